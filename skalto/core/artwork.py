@@ -1,0 +1,237 @@
+"""Artwork: everything that can be drawn on a sheet, in millimetres, x right, y up, origin at the lower left.
+
+It keeps what things are: a line stays a line and an arc an arc until an output has no such thing. Strokes of one
+kind and one set of tags are held in arrays, never as an object a stroke.
+"""
+
+from __future__ import annotations
+
+import io
+import json
+from collections.abc import Iterable, Iterator
+from dataclasses import asdict, dataclass, field, replace
+from enum import StrEnum
+from typing import ClassVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+TAU = 2.0 * np.pi
+
+
+class EdgeClass(StrEnum):
+    """What a stroke is (ISO 128-2 and ISO 128-3 speak of the same kinds of edge)."""
+
+    VISIBLE = "visible"
+    OUTLINE = "outline"
+    SMOOTH = "smooth"
+    HIDDEN = "hidden"
+    FRAME = "frame"
+
+
+@dataclass(frozen=True)
+class Tags:
+    """What is known of a stroke beside its shape."""
+
+    edge_class: EdgeClass
+    component: str = ""
+    layer: str = ""
+    colour: tuple[int, int, int] | None = None
+    pen: str | None = None
+
+
+@dataclass(frozen=True)
+class Similarity:
+    """A placement that keeps shapes: scale first, then move by (dx, dy) mm."""
+
+    scale: float = 1.0
+    dx: float = 0.0
+    dy: float = 0.0
+
+    def points(self, xy: Array) -> Array:
+        """Move points, shape (…, 2)."""
+        return xy * self.scale + np.array((self.dx, self.dy))
+
+
+@dataclass(frozen=True, eq=False)
+class Lines:
+    """Straight segments: *points* of shape (n, 2, 2)."""
+
+    tags: Tags
+    points: Array
+    kind: ClassVar[str] = "lines"
+
+    def placed(self, by: Similarity) -> Lines:
+        return replace(self, points=by.points(self.points))
+
+    def bounds(self) -> Array:
+        """Lowest and highest corner of each, shape (n, 2, 2)."""
+        return np.stack((self.points.min(axis=1), self.points.max(axis=1)), axis=1)
+
+    def __len__(self) -> int:
+        return len(self.points)
+
+
+@dataclass(frozen=True, eq=False)
+class Ellipses:
+    """Elliptical arcs, c + a·cos t + b·sin t for t from start to start + sweep.
+
+    *centre* (n, 2), *major* a (n, 2), *minor* b (n, 2) square to it, *start* and *sweep* (n,) in radians, the sweep
+    positive; a whole ellipse sweeps exactly 2π. A circular arc is one whose axes are equally long: see :meth:`is_circle`.
+    """
+
+    tags: Tags
+    centre: Array
+    major: Array
+    minor: Array
+    start: Array
+    sweep: Array
+    kind: ClassVar[str] = "ellipses"
+
+    def placed(self, by: Similarity) -> Ellipses:
+        return replace(self, centre=by.points(self.centre), major=self.major * by.scale, minor=self.minor * by.scale)
+
+    def radii(self) -> Array:
+        """Half axes, shape (n, 2)."""
+        return np.stack((np.linalg.norm(self.major, axis=1), np.linalg.norm(self.minor, axis=1)), axis=1)
+
+    def is_circle(self) -> NDArray[np.bool_]:
+        """Which are circular, to a ten millionth of the radius or a nanometre, shape (n,)."""
+        radii = self.radii()
+        return np.abs(radii[:, 0] - radii[:, 1]) <= np.maximum(1e-7 * radii[:, 0], 1e-6)
+
+    def is_whole(self) -> NDArray[np.bool_]:
+        """Which close on themselves, shape (n,)."""
+        return self.sweep >= TAU - 1e-12
+
+    def at(self, t: Array) -> Array:
+        """Points at parameters of shape (n, k): shape (n, k, 2)."""
+        return (
+            self.centre[:, None] + np.cos(t)[..., None] * self.major[:, None] + np.sin(t)[..., None] * self.minor[:, None]
+        )
+
+    def bounds(self) -> Array:
+        """Exact: ends, and the extremes of each coordinate that lie within the sweep, shape (n, 2, 2)."""
+        ends = self.at(np.stack((self.start, self.start + self.sweep), axis=1))
+        low, high = ends.min(axis=1), ends.max(axis=1)
+        for axis in (0, 1):
+            peak = np.arctan2(self.minor[:, axis], self.major[:, axis])
+            reach = np.hypot(self.major[:, axis], self.minor[:, axis])
+            for angle, sign in ((peak, 1.0), (peak + np.pi, -1.0)):
+                inside = np.mod(angle - self.start, TAU) <= self.sweep + 1e-12
+                value = self.centre[:, axis] + sign * reach
+                low[:, axis] = np.where(inside, np.minimum(low[:, axis], value), low[:, axis])
+                high[:, axis] = np.where(inside, np.maximum(high[:, axis], value), high[:, axis])
+        return np.stack((low, high), axis=1)
+
+    def __len__(self) -> int:
+        return len(self.centre)
+
+
+@dataclass(frozen=True, eq=False)
+class Beziers:
+    """Cubic Bézier curves: *points* of shape (n, 4, 2)."""
+
+    tags: Tags
+    points: Array
+    kind: ClassVar[str] = "beziers"
+
+    def placed(self, by: Similarity) -> Beziers:
+        return replace(self, points=by.points(self.points))
+
+    def bounds(self) -> Array:
+        """Exact, from the roots of the derivative, shape (n, 2, 2)."""
+        return bezier_bounds(self.points)
+
+    def __len__(self) -> int:
+        return len(self.points)
+
+
+Item = Lines | Ellipses | Beziers
+_KINDS: dict[str, type[Lines] | type[Ellipses] | type[Beziers]] = {k.kind: k for k in (Lines, Ellipses, Beziers)}
+
+
+def bezier_at(points: Array, t: Array) -> Array:
+    """Cubic Béziers (n, 4, 2) at parameters (k,) or (n, k): points of shape (n, k, 2)."""
+    t = np.broadcast_to(t, (len(points), np.shape(t)[-1]))[..., None]
+    s = 1.0 - t
+    p0, p1, p2, p3 = (points[:, None, i] for i in range(4))
+    result: Array = s**3 * p0 + 3 * s * s * t * p1 + 3 * s * t * t * p2 + t**3 * p3
+    return result
+
+
+def bezier_bounds(points: Array) -> Array:
+    """Exact bounds of cubic Béziers (n, 4, 2): lowest and highest corner, shape (n, 2, 2)."""
+    d0, d1, d2 = (points[:, i + 1] - points[:, i] for i in range(3))
+    a, b, c = d0 - 2 * d1 + d2, 2 * (d1 - d0), d0
+    with np.errstate(divide="ignore", invalid="ignore"):
+        root = np.sqrt(b * b - 4 * a * c)
+        q = -0.5 * (b + np.where(b >= 0, root, -root))
+        roots = np.stack((q / a, c / q), axis=1)
+    roots = np.where(np.isfinite(roots) & (roots > 0) & (roots < 1), roots, 0.0)
+    candidates = [points[:, 0], points[:, 3]]
+    for r in (roots[:, 0], roots[:, 1]):
+        s = 1.0 - r
+        candidates.append(
+            s**3 * points[:, 0] + 3 * s * s * r * points[:, 1] + 3 * s * r * r * points[:, 2] + r**3 * points[:, 3]
+        )
+    stack = np.stack(candidates, axis=1)
+    return np.stack((stack.min(axis=1), stack.max(axis=1)), axis=1)
+
+
+@dataclass(frozen=True, eq=False)
+class Artwork:
+    """A drawing: its items in drawing order."""
+
+    items: tuple[Item, ...] = field(default_factory=tuple)
+
+    def __iter__(self) -> Iterator[Item]:
+        return iter(self.items)
+
+    def __len__(self) -> int:
+        return sum(len(item) for item in self.items)
+
+    def placed(self, by: Similarity) -> Artwork:
+        """The same drawing scaled and moved."""
+        return Artwork(tuple(item.placed(by) for item in self.items))
+
+    def only(self, classes: Iterable[EdgeClass]) -> Artwork:
+        """What belongs to these edge classes."""
+        wanted = frozenset(classes)
+        return Artwork(tuple(item for item in self.items if item.tags.edge_class in wanted))
+
+    def bounds(self) -> tuple[float, float, float, float] | None:
+        """(x0, y0, x1, y1) of all strokes' centre lines, or None when nothing is drawn."""
+        boxes = [item.bounds() for item in self.items if len(item)]
+        if not boxes:
+            return None
+        stack = np.concatenate(boxes)
+        (x0, y0), (x1, y1) = stack[:, 0].min(axis=0), stack[:, 1].max(axis=0)
+        return float(x0), float(y0), float(x1), float(y1)
+
+    def to_bytes(self) -> bytes:
+        """For keeping: a NumPy archive with the tags beside it as JSON. Read with :meth:`from_bytes`."""
+        arrays: dict[str, Array] = {}
+        heads = []
+        for number, item in enumerate(self.items):
+            names = [name for name in item.__dataclass_fields__ if name != "tags"]
+            heads.append({"kind": item.kind, "tags": asdict(item.tags), "arrays": names})
+            arrays |= {f"{number}.{name}": getattr(item, name) for name in names}
+        arrays["heads"] = np.frombuffer(json.dumps(heads).encode(), np.uint8)  # type: ignore[assignment]
+        out = io.BytesIO()
+        np.savez(out, **arrays)  # type: ignore[arg-type]
+        return out.getvalue()
+
+    @classmethod
+    def from_bytes(cls, data: bytes) -> Artwork:
+        """What :meth:`to_bytes` wrote."""
+        with np.load(io.BytesIO(data)) as archive:
+            items: list[Item] = []
+            for number, head in enumerate(json.loads(archive["heads"].tobytes())):
+                tags = head["tags"]
+                colour = tuple(tags["colour"]) if tags["colour"] else None
+                made = Tags(EdgeClass(tags["edge_class"]), tags["component"], tags["layer"], colour, tags["pen"])
+                arrays = {name: archive[f"{number}.{name}"] for name in head["arrays"]}
+                items.append(_KINDS[head["kind"]](made, **arrays))
+        return cls(tuple(items))

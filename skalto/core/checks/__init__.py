@@ -1,0 +1,1 @@
+"""Finished files, opened by engines that did not write them, and measured."""

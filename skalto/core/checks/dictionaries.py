@@ -1,0 +1,137 @@
+"""What a PDF's dictionaries say of scale, read with pdfminer.six, which did not write them."""
+
+from __future__ import annotations
+
+import io
+import re
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Any
+
+from pdfminer.pdfdocument import PDFDocument
+from pdfminer.pdfpage import PDFPage
+from pdfminer.pdfparser import PDFParser
+from pdfminer.psparser import PSLiteral
+from pdfminer.utils import decode_text
+
+from skalto.core.quantities import PT_PER_MM
+
+
+@dataclass(frozen=True)
+class Viewport:
+    """A measurement viewport: name, the ratio as written, its box in mm, and the scale that its factor gives."""
+
+    name: str
+    ratio: str
+    box: tuple[float, float, float, float]
+    scale: float
+
+
+@dataclass(frozen=True)
+class Length:
+    """A model length that the file says its drawing can be judged by."""
+
+    kind: str
+    value: float
+    centre: tuple[float, float] | None
+
+
+@dataclass(frozen=True)
+class ViewRecord:
+    """What the writer noted of a view: its mark's number, name, scale and lengths."""
+
+    mark: str
+    name: str
+    scale: Fraction
+    lengths: tuple[Length, ...]
+
+
+@dataclass(frozen=True)
+class PageRecord:
+    """The dictionaries of a page."""
+
+    user_unit: float
+    media_box: tuple[float, float, float, float]
+    viewports: tuple[Viewport, ...]
+    views: tuple[ViewRecord, ...]
+
+
+@dataclass(frozen=True)
+class FileRecord:
+    """The dictionaries of a file: its pages, and whether it asks to be printed without scaling."""
+
+    pages: tuple[PageRecord, ...]
+    print_scaling: str | None
+    tray_by_size: bool
+
+
+def resolved(value: Any) -> Any:
+    """The object behind any indirect references."""
+    from pdfminer.pdftypes import resolve1
+
+    return resolve1(value)
+
+
+def _text(value: Any) -> str:
+    value = resolved(value)
+    if isinstance(value, PSLiteral):
+        return str(value.name)
+    return decode_text(value) if isinstance(value, bytes) else str(value or "")
+
+
+def _numbers(value: Any) -> list[float]:
+    return [float(resolved(v)) for v in resolved(value) or []]
+
+
+def _viewport(entry: Any, unit: float) -> Viewport | None:
+    entry = resolved(entry)
+    measure = resolved(entry.get("Measure")) or {}
+    formats = resolved(measure.get("X")) or []
+    box = _numbers(entry.get("BBox"))
+    if not formats or len(box) != 4:
+        return None
+    per_unit = float(resolved(resolved(formats[0])["C"]))
+    return Viewport(
+        _text(entry.get("Name")),
+        _text(measure.get("R")),
+        tuple(v * unit for v in box),  # type: ignore[arg-type]
+        unit / per_unit if per_unit else 0.0,
+    )
+
+
+def _ratio(text: str) -> Fraction:
+    match = re.fullmatch(r"\s*(\d+)\s*:\s*(\d+)\s*", text)
+    return Fraction(int(match[1]), int(match[2])) if match and int(match[2]) else Fraction(0)
+
+
+def _view(entry: Any) -> ViewRecord:
+    entry = resolved(entry)
+    lengths = []
+    for row in resolved(entry.get("Lengths")) or []:
+        row = resolved(row)
+        centre = _numbers(row["Centre"]) if "Centre" in row else None
+        lengths.append(Length(_text(row.get("Kind")).lower(), float(resolved(row["Value"])), tuple(centre) if centre else None))  # type: ignore[arg-type]
+    return ViewRecord(_text(entry.get("Mark")), _text(entry.get("Name")), _ratio(_text(entry.get("Scale"))), tuple(lengths))
+
+
+def read_dictionaries(data: bytes) -> FileRecord:
+    """Read the page, viewport and print dictionaries of a PDF file."""
+    document = PDFDocument(PDFParser(io.BytesIO(data)))
+    preferences = resolved(document.catalog.get("ViewerPreferences")) or {}
+    pages = []
+    for page in PDFPage.create_pages(document):
+        user_unit = float(resolved(page.attrs.get("UserUnit")) or 1.0)
+        unit = user_unit * float(1 / PT_PER_MM)
+        viewports = [_viewport(v, unit) for v in resolved(page.attrs.get("VP")) or []]
+        piece = resolved((resolved(page.attrs.get("PieceInfo")) or {}).get("Skalto")) or {}
+        private = resolved(piece.get("Private")) or {}
+        pages.append(
+            PageRecord(
+                user_unit,
+                tuple(float(v) for v in page.mediabox),  # type: ignore[arg-type]
+                tuple(v for v in viewports if v is not None),
+                tuple(_view(v) for v in resolved(private.get("Views")) or []),
+            )
+        )
+    scaling = preferences.get("PrintScaling")
+    return FileRecord(tuple(pages), _text(scaling) if scaling is not None else None, bool(resolved(preferences.get("PickTrayByPDFSize"))))

@@ -1,0 +1,258 @@
+"""The check: a finished PDF measured, with the verdict on every reading."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+import numpy as np
+import pypdfium2 as pdfium
+from pydantic import BaseModel, ConfigDict
+
+from skalto.core.artwork import bezier_at
+from skalto.core.checks.dictionaries import FileRecord, Length, PageRecord, Viewport, ViewRecord, read_dictionaries
+from skalto.core.checks.vectors import PageVectors, Path, read_page
+from skalto.core.curves import circle_through
+from skalto.core.errors import InputError
+from skalto.core.quantities import format_mm
+
+LENGTH_LIMIT_UM = 1.0
+"""A length on paper may be off by this much."""
+
+PAGE_LIMIT_UM = 1.0
+SCALE_LIMIT = 1e-6
+"""Relative: what a viewport's factor may differ from the scale that it names."""
+
+PRINTABLE_WIDTH_MM = 0.13
+"""The narrowest line of ISO 128-2 (from memory): thinner ones are told of."""
+
+
+class Reading(BaseModel):
+    """One length of a view: *expected* and *measured* on paper, mm, and what it is of the model, mm."""
+
+    model_config = ConfigDict(frozen=True)
+
+    kind: str
+    model_mm: float
+    expected_mm: float
+    measured_mm: float | None
+    deviation_um: float | None
+    holds: bool
+    place: tuple[float, float, float, float] | None = None
+
+
+class ViewCheck(BaseModel):
+    """A view: the reading that is furthest off stands first; *viewport_scale* is what a reader's ruler would use."""
+
+    model_config = ConfigDict(frozen=True)
+
+    name: str
+    scale: str
+    expected_mm: float | None
+    measured_mm: float | None
+    deviation_um: float | None
+    viewport_scale: float | None
+    readings: tuple[Reading, ...] = ()
+
+
+class PageCheck(BaseModel):
+    model_config = ConfigDict(frozen=True)
+
+    width_mm: float
+    height_mm: float
+    min_line_width_mm: float | None
+    max_line_width_mm: float | None
+    views: tuple[ViewCheck, ...]
+
+
+class Finding(BaseModel):
+    model_config = ConfigDict(frozen=True)
+
+    level: Literal["error", "warning", "info"]
+    code: str
+    message: str
+    page: int | None = None
+
+
+class Report(BaseModel):
+    """All readings of a file."""
+
+    model_config = ConfigDict(frozen=True)
+
+    pages: tuple[PageCheck, ...]
+    findings: tuple[Finding, ...]
+
+    @property
+    def holds(self) -> bool:
+        """Whether nothing is in error."""
+        return not any(f.level == "error" for f in self.findings)
+
+
+def _circle_near(paths: list[Path], centre: tuple[float, float], diameter: float) -> float | None:
+    """The diameter of the closed round subpath whose centre lies at *centre*, of several the one nearest in size."""
+    found = []
+    for path in paths:
+        for sub in path.subpaths:
+            if not sub.closed or sub.straight.any():
+                continue
+            points = bezier_at(sub.curves, np.linspace(0, 1, 9)).reshape(-1, 2)
+            circle = circle_through(points, 5e-3)
+            if circle is not None and math.dist(circle[0], centre) < 0.05:
+                found.append(2 * circle[1])
+    return min(found, key=lambda d: abs(d - diameter)) if found else None
+
+
+def _extent(paths: list[Path], axis: int) -> tuple[float, tuple[float, float, float, float]] | None:
+    boxes = [sub.bounds() for path in paths for sub in path.subpaths]
+    if not boxes:
+        return None
+    low, high = np.min([b[0] for b in boxes], axis=0), np.max([b[1] for b in boxes], axis=0)
+    return float(high[axis] - low[axis]), (float(low[0]), float(low[1]), float(high[0]), float(high[1]))
+
+
+def _reading(length: Length, view: ViewRecord, paths: list[Path]) -> Reading:
+    expected = length.value * float(view.scale)
+    measured: float | None = None
+    place = None
+    if length.kind == "diameter" and length.centre is not None:
+        measured = _circle_near(paths, length.centre, expected)
+        (x, y), r = length.centre, expected / 2
+        place = (x - r, y - r, x + r, y + r)
+    elif length.kind in ("width", "height"):
+        extent = _extent(paths, 0 if length.kind == "width" else 1)
+        if extent is not None:
+            measured, place = extent
+    deviation = None if measured is None else (measured - expected) * 1000
+    holds = deviation is not None and abs(deviation) <= LENGTH_LIMIT_UM
+    return Reading(
+        kind=length.kind,
+        model_mm=round(length.value, 9),
+        expected_mm=round(expected, 6),
+        measured_mm=None if measured is None else round(measured, 6),
+        deviation_um=None if deviation is None else round(deviation, 3),
+        holds=holds,
+        place=place,
+    )
+
+
+def _view(view: ViewRecord, viewport: Viewport | None, vectors: PageVectors) -> ViewCheck:
+    paths = [path for path in vectors.paths if path.view == view.mark]
+    readings = sorted(
+        (_reading(length, view, paths) for length in view.lengths),
+        key=lambda r: -abs(r.deviation_um) if r.deviation_um is not None else -math.inf,
+    )
+    worst = readings[0] if readings else None
+    return ViewCheck(
+        name=view.name,
+        scale=f"{view.scale.numerator}:{view.scale.denominator}",
+        expected_mm=worst.expected_mm if worst else None,
+        measured_mm=worst.measured_mm if worst else None,
+        deviation_um=worst.deviation_um if worst else None,
+        viewport_scale=viewport.scale if viewport else None,
+        readings=tuple(readings),
+    )
+
+
+def _view_findings(number: int, view: ViewCheck, exact: float, viewport: Viewport | None) -> list[Finding]:
+    found = []
+    for reading in view.readings:
+        if reading.measured_mm is None:
+            message = f"{view.name}: the {reading.kind} of {format_mm(reading.expected_mm, 4)} mm is not found in the drawing."
+            found.append(Finding(level="error", code="length-missing", message=message, page=number))
+        elif not reading.holds:
+            message = (
+                f"{view.name}: {reading.kind} {reading.measured_mm:.4f} mm for {reading.expected_mm:.4f} mm, "
+                f"off by {reading.deviation_um:.1f} µm; the limit is {LENGTH_LIMIT_UM:g} µm."
+            )
+            found.append(Finding(level="error", code="length", message=message, page=number))
+    if viewport is None:
+        message = f"{view.name}: the file has no measurement viewport for it."
+        found.append(Finding(level="error", code="viewport-missing", message=message, page=number))
+    elif abs(viewport.scale / exact - 1) > SCALE_LIMIT:
+        message = f"{view.name}: its viewport measures at {viewport.scale:.6f}, its scale is {exact:.6f}."
+        found.append(Finding(level="error", code="viewport-scale", message=message, page=number))
+    if not view.readings:
+        message = f"{view.name}: no edge of a known length is drawn, so its scale rests on the viewport alone."
+        found.append(Finding(level="info", code="no-length", message=message, page=number))
+    return found
+
+
+def _page(record: PageRecord, vectors: PageVectors, number: int) -> tuple[PageCheck, list[Finding]]:
+    findings: list[Finding] = []
+    views = []
+    # the viewports stand in the order of the views
+    ports: list[Viewport | None] = [*record.viewports, *([None] * len(record.views))]
+    for view, port in zip(record.views, ports, strict=False):
+        check = _view(view, port, vectors)
+        views.append(check)
+        findings += _view_findings(number, check, float(view.scale), port)
+    if not record.views:
+        views = [
+            ViewCheck(
+                name=v.name, scale=v.ratio, expected_mm=None, measured_mm=None, deviation_um=None, viewport_scale=v.scale
+            )
+            for v in record.viewports
+        ]
+        what = "has measurement viewports but no known lengths" if views else "has no measurement viewport"
+        findings.append(Finding(level="info", code="no-known-scale", message=f"Page {number} {what}.", page=number))
+    widths = [path.width for path in vectors.paths if path.width is not None]
+    thinnest = min(widths, default=None)
+    if thinnest is not None and thinnest < PRINTABLE_WIDTH_MM - 1e-6:
+        message = f"Page {number} has lines of {thinnest:.4f} mm; the narrowest of ISO 128-2 is {PRINTABLE_WIDTH_MM} mm."
+        findings.append(Finding(level="warning", code="thin-line", message=message, page=number))
+    if any(path.subpaths and path.view is not None for path in vectors.paths):
+        findings += _outside(vectors, number)
+    check = PageCheck(
+        width_mm=round(vectors.width, 4),
+        height_mm=round(vectors.height, 4),
+        min_line_width_mm=None if thinnest is None else round(thinnest, 4),
+        max_line_width_mm=round(max(widths), 4) if widths else None,
+        views=tuple(views),
+    )
+    return check, findings
+
+
+def _outside(vectors: PageVectors, number: int) -> list[Finding]:
+    box = _extent([p for p in vectors.paths if p.view is not None], 0)
+    if box is None:
+        return []
+    x0, y0, x1, y1 = box[1]
+    over = {"left": -x0, "bottom": -y0, "right": x1 - vectors.width, "top": y1 - vectors.height}
+    told = ", ".join(f"{by:.2f} mm at the {side}" for side, by in over.items() if by > 1e-3)
+    if not told:
+        return []
+    message = f"Page {number}: lines leave the sheet by {told}."
+    return [Finding(level="warning", code="outside", message=message, page=number)]
+
+
+def _file_findings(record: FileRecord) -> list[Finding]:
+    if record.print_scaling == "None":
+        return []
+    message = "The file does not ask to be printed without scaling, so a printer may shrink it to its margins."
+    return [Finding(level="warning", code="print-scaling", message=message)]
+
+
+def check_pdf(data: bytes) -> Report:
+    """Open a finished PDF with pdfium (its vectors) and pdfminer.six (its dictionaries), measure, and judge.
+
+    :raises InputError: when the file is not a PDF, is damaged or needs a password.
+    """
+    try:
+        document = pdfium.PdfDocument(data)
+    except pdfium.PdfiumError as error:
+        why = "needs a password" if "assword" in str(error) else "is not a PDF, or is damaged"
+        raise InputError(f"The file {why}, so it cannot be measured.") from None
+    try:
+        try:
+            record = read_dictionaries(data)
+        except Exception as error:
+            raise InputError(f"The file's structure is damaged, so it cannot be measured ({type(error).__name__}).") from None
+        pages, findings = [], _file_findings(record)
+        for number, page_record in enumerate(record.pages):
+            vectors = read_page(document, number, page_record.user_unit)
+            page, found = _page(page_record, vectors, number + 1)
+            pages.append(page)
+            findings += found
+    finally:
+        document.close()
+    return Report(pages=tuple(pages), findings=tuple(findings))

@@ -1,0 +1,120 @@
+"""From labels, names and placements to a :class:`ModelTree`: what every reader has in common."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from skalto.core.models.model import Component, ModelTree, ShapeFacts, Size
+
+Array = NDArray[np.float64]
+DEFAULT_COLOUR = "#b8bcc0"
+BoxOf = Callable[[int, Array], tuple[Array, Array]]
+"""The exact box of shape number n at a 4 × 4 placement."""
+
+
+@dataclass
+class Branch:
+    """A component as a reader finds it: its placement is relative to its parent."""
+
+    name: str
+    part: str
+    placement: Array
+    shape: int | None = None
+    colour: str | None = None
+    children: list[Branch] = field(default_factory=list)
+
+
+def _is_axis_aligned(matrix: Array) -> bool:
+    rotation = np.abs(matrix[:3, :3])
+    return bool(np.all((rotation < 1e-12) | (np.abs(rotation - rotation.max()) < 1e-12)))
+
+
+def turned_box(low: Array, high: Array, matrix: Array) -> tuple[Array, Array]:
+    """The box around a box after a placement."""
+    corners = np.array(np.meshgrid(*zip(low, high, strict=True))).reshape(3, -1).T
+    moved = corners @ matrix[:3, :3].T + matrix[:3, 3]
+    return moved.min(axis=0), moved.max(axis=0)
+
+
+class TreeBuilder:
+    """Turns branches into components: unique paths, world placements, sizes in each one's own axes."""
+
+    def __init__(self, shapes: Sequence[ShapeFacts], box_of: BoxOf) -> None:
+        self._shapes = shapes
+        self._box_of = box_of
+        self._boxes: dict[tuple[int, bytes], tuple[Array, Array]] = {}
+
+    def _box(self, shape: int, matrix: Array) -> tuple[Array, Array]:
+        facts = self._shapes[shape]
+        low, high = np.array(facts.low), np.array(facts.high)
+        if _is_axis_aligned(matrix):
+            return turned_box(low, high, matrix)
+        # the turning decides the box; the move only shifts it
+        key = (shape, np.round(matrix[:3, :3], 12).tobytes())
+        if key not in self._boxes:
+            turning = np.eye(4)
+            turning[:3, :3] = matrix[:3, :3]
+            self._boxes[key] = self._box_of(shape, turning)
+        low, high = self._boxes[key]
+        return low + matrix[:3, 3], high + matrix[:3, 3]
+
+    def _leaf_boxes(self, branch: Branch, matrix: Array) -> list[tuple[Array, Array]]:
+        boxes = [self._box(branch.shape, matrix)] if branch.shape is not None else []
+        for child in branch.children:
+            boxes += self._leaf_boxes(child, matrix @ child.placement)
+        return boxes
+
+    def _size(self, branches: Sequence[tuple[Branch, Array]]) -> Size:
+        boxes = [box for branch, matrix in branches for box in self._leaf_boxes(branch, matrix)]
+        if not boxes:
+            return 0.0, 0.0, 0.0
+        low, high = np.min([b[0] for b in boxes], axis=0), np.max([b[1] for b in boxes], axis=0)
+        return tuple(float(v) for v in high - low)  # type: ignore[return-value]
+
+    def _component(self, branch: Branch, above: str, world: Array, name: str, colour: str | None) -> Component:
+        path = f"{above}/{name}" if above else name
+        here = world @ branch.placement
+        colour = branch.colour or colour
+        children = self._siblings(branch.children, path, here, colour)
+        facts = self._shapes[branch.shape] if branch.shape is not None else None
+        return Component(
+            name=name,
+            path=path,
+            part=branch.part,
+            shape=branch.shape,
+            colour=colour or DEFAULT_COLOUR,
+            placement=tuple(float(v) for v in here.ravel()),
+            size=self._size([(branch, np.eye(4))]),
+            volume=facts.volume if facts else sum(c.volume for c in children),
+            children=children,
+        )
+
+    def _siblings(self, branches: Sequence[Branch], above: str, world: Array, colour: str | None) -> tuple[Component, ...]:
+        taken: set[str] = set()
+        result = []
+        for branch in branches:
+            # a slash would read as a level of the tree
+            base = name = branch.name.replace("/", "-").strip() or "unnamed"
+            number = 2
+            while name in taken:
+                name, number = f"{base} ({number})", number + 1
+            taken.add(name)
+            result.append(self._component(branch, above, world, name, colour))
+        return tuple(result)
+
+    def build(self, roots: Sequence[Branch], unit: str, kind: str, notes: Sequence[str] = ()) -> ModelTree:
+        components = self._siblings(roots, "", np.eye(4), None)
+        leaves = [leaf for root in components for leaf in root.walk() if leaf.shape is not None]
+        return ModelTree(
+            unit=unit,
+            kind=kind,
+            size=self._size([(root, root.placement) for root in roots]),
+            solids=sum(self._shapes[leaf.shape].solids for leaf in leaves if leaf.shape is not None),
+            shapes=tuple(self._shapes),
+            components=components,
+            notes=tuple(notes),
+        )

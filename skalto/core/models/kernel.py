@@ -1,0 +1,136 @@
+"""The geometry kernel's small change: silence, boxes, volumes, binary shapes."""
+
+from __future__ import annotations
+
+import io
+import math
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.BinTools import BinTools
+from OCP.BRep import BRep_Builder
+from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.BRepBuilderAPI import BRepBuilderAPI_NurbsConvert
+from OCP.BRepGProp import BRepGProp
+from OCP.BRepLib import BRepLib
+from OCP.GeomAbs import GeomAbs_Cone
+from OCP.gp import gp_Trsf
+from OCP.GProp import GProp_GProps
+from OCP.Message import Message
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_ShapeEnum, TopAbs_SOLID
+from OCP.TopExp import TopExp
+from OCP.TopLoc import TopLoc_Location
+from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Iterator, TopoDS_Shape
+from OCP.TopTools import TopTools_IndexedMapOfShape
+
+Array = NDArray[np.float64]
+
+Message.DefaultMessenger_s().ChangePrinters().Clear()  # its chatter would mix into standard output
+
+
+def sub_shapes(shape: Any, kind: TopAbs_ShapeEnum) -> list[Any]:
+    """The distinct sub-shapes of a kind, in the kernel's order (which a binary round trip keeps)."""
+    found = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(shape, kind, found)
+    return [found.FindKey(i) for i in range(1, found.Size() + 1)]
+
+
+def count(shape: Any, kind: TopAbs_ShapeEnum) -> int:
+    """How many distinct sub-shapes of a kind there are."""
+    found = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(shape, kind, found)
+    return int(found.Size())
+
+
+def solids(shape: Any) -> int:
+    return count(shape, TopAbs_SOLID)
+
+
+def faces(shape: Any) -> int:
+    return count(shape, TopAbs_FACE)
+
+
+def edges(shape: Any) -> list[Any]:
+    return sub_shapes(shape, TopAbs_EDGE)
+
+
+def volume(shape: Any) -> float:
+    """Volume in mm³ of what the shape encloses; 0 without solids."""
+    if not solids(shape):
+        return 0.0
+    properties = GProp_GProps()
+    BRepGProp.VolumeProperties_s(shape, properties)
+    return float(properties.Mass())
+
+
+def transform(matrix: Array) -> gp_Trsf:
+    """The kernel's transformation of a 4 × 4 placement (rotation, mirroring, one scale, translation)."""
+    result = gp_Trsf()
+    result.SetValues(*(float(v) for v in matrix[:3].ravel()))
+    return result
+
+
+def matrix_of(location: TopLoc_Location) -> Array:
+    """The 4 × 4 matrix of a location."""
+    t = location.Transformation()
+    result = np.eye(4)
+    result[:3] = [[t.Value(i, j) for j in range(1, 5)] for i in range(1, 4)]
+    return result
+
+
+def placed(shape: Any, matrix: Array) -> Any:
+    """The shape at a placement; its geometry is shared, not copied."""
+    if np.array_equal(matrix, np.eye(4)):
+        return shape
+    return shape.Moved(TopLoc_Location(transform(matrix)), False)
+
+
+def mark_smooth_edges(shape: Any) -> None:
+    """Record which edges their two faces meet at smoothly, so that they are told from sharp ones."""
+    BRepLib.EncodeRegularity_s(shape, 1e-4)
+
+
+def has_inverted_cone(shape: Any) -> bool:
+    """Whether a conical face lies beyond its apex (a negative radius, as some STEP files have it)."""
+    for face in sub_shapes(shape, TopAbs_FACE):
+        surface = BRepAdaptor_Surface(TopoDS.Face_s(face))
+        if surface.GetType() != GeomAbs_Cone:
+            continue
+        cone = surface.Cone()
+        slope, radius = math.sin(cone.SemiAngle()), cone.RefRadius()
+        if min(radius + v * slope for v in (surface.FirstVParameter(), surface.LastVParameter())) < -1e-7:
+            return True
+    return False
+
+
+def as_splines(shape: Any) -> Any:
+    """The same shape with every surface and curve as B-splines, exactly (conics are rational)."""
+    return BRepBuilderAPI_NurbsConvert(shape, True).Shape()
+
+
+def to_bytes(shapes: list[Any]) -> bytes:
+    """Shapes as one binary block, in order."""
+    builder, compound = BRep_Builder(), TopoDS_Compound()
+    builder.MakeCompound(compound)
+    for shape in shapes:
+        builder.Add(compound, shape)
+    out = io.BytesIO()
+    BinTools.Write_s(compound, out)
+    return out.getvalue()
+
+
+def children(shape: Any) -> Iterator[Any]:
+    """What a shape is directly made of, placed."""
+    it = TopoDS_Iterator(shape)
+    while it.More():
+        yield it.Value()
+        it.Next()
+
+
+def from_bytes(data: bytes) -> list[Any]:
+    """What :func:`to_bytes` wrote."""
+    shape = TopoDS_Shape()
+    BinTools.Read_s(shape, io.BytesIO(data))
+    return list(children(shape))

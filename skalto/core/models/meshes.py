@@ -1,0 +1,216 @@
+"""STL, OBJ, PLY and glTF through trimesh."""
+
+from __future__ import annotations
+
+import json
+import struct
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import trimesh
+from numpy.typing import NDArray
+
+from skalto.core.errors import InputError
+from skalto.core.models.building import Branch, TreeBuilder
+from skalto.core.models.exchange import Progress
+from skalto.core.models.model import Mesh, Model, ShapeFacts
+
+Array = NDArray[np.float64]
+
+GLTF_TO_MODEL = np.array(((1000.0, 0, 0, 0), (0, 0, -1000.0, 0), (0, 1000.0, 0, 0), (0, 0, 0, 1)))
+"""glTF is in metres with y up (glTF 2.0, 3.4); a model is in mm with z up."""
+
+
+def _check_stl(path: Path, what: str) -> None:
+    size = path.stat().st_size
+    with path.open("rb") as file:
+        head = file.read(84)
+        file.seek(max(0, size - 256))
+        tail = file.read()
+    if head.lstrip()[:5].lower() == b"solid" and b"\0" not in head:
+        if b"endsolid" not in tail.lower():
+            raise InputError(f"{what} is cut short: its closing line endsolid is missing; copy or export it again.")
+        return
+    if size < 84:
+        raise InputError(f"{what} is not an STL file: it is shorter than its own heading.")
+    (count,) = struct.unpack("<I", head[80:84])
+    if size < 84 + 50 * count:
+        raise InputError(f"{what} is cut short: it names {count} triangles and holds {(size - 84) // 50}; copy or export it again.")
+    if size != 84 + 50 * count:
+        raise InputError(f"{what} is not an STL file: its length does not fit its count of triangles.")
+
+
+def _check_gltf(path: Path, what: str) -> None:
+    data = path.read_bytes()
+    if path.suffix == ".glb":
+        if data[:4] != b"glTF":
+            raise InputError(f"{what} is not a binary glTF file: its heading is not there.")
+        if len(data) < 12 or struct.unpack("<I", data[8:12])[0] > len(data):
+            raise InputError(f"{what} is cut short: copy or export it again.")
+        return
+    try:
+        document = json.loads(data)
+    except ValueError:
+        raise InputError(f"{what} is not a glTF file, or is cut short: it is not whole JSON.") from None
+    for buffer in document.get("buffers", []) if isinstance(document, dict) else []:
+        if not str(buffer.get("uri", "data:")).startswith("data:"):
+            raise InputError(f"{what} keeps its geometry in another file: export it as one file (.glb) and bring that in.")
+
+
+def _check_ply(path: Path, what: str) -> None:
+    with path.open("rb") as file:
+        if file.read(3) != b"ply":
+            raise InputError(f"{what} is not a PLY file: it does not begin with ply.")
+
+
+def _colour(geometry: Any) -> tuple[str | None, NDArray[np.uint8] | None]:
+    """One colour for a mesh, and its faces' own where they differ."""
+    visual = geometry.visual
+    if visual.kind is None:
+        return None, None
+    try:
+        if visual.kind == "texture":
+            rgb = np.asarray(visual.material.main_color)[:3]
+            return "#%02x%02x%02x" % tuple(int(v) for v in rgb), None
+        faces = np.asarray(visual.face_colors, np.uint8)[:, :3]
+    except (AttributeError, ValueError, IndexError):
+        return None, None
+    if not len(faces):
+        return None, None
+    shown = "#%02x%02x%02x" % tuple(int(v) for v in np.median(faces, axis=0))
+    return shown, (faces if np.any(faces != faces[0]) else None)
+
+
+class _Scene:
+    """A trimesh scene as branches and meshes; a geometry that occurs again is one shape."""
+
+    def __init__(self, scene: Any, what: str) -> None:
+        self._scene = scene
+        self._what = what
+        self._numbers: dict[str, int | None] = {}
+        self.meshes: list[Mesh] = []
+        self.closed: list[bool] = []
+        self.volumes: list[float] = []
+        self._colours: dict[str, str | None] = {}
+
+    def _shape(self, name: str) -> int | None:
+        if name not in self._numbers:
+            geometry = self._scene.geometry[name]
+            if not isinstance(geometry, trimesh.Trimesh) or not len(geometry.faces):
+                self._numbers[name] = None
+                return None
+            if not np.isfinite(geometry.vertices).all():
+                raise InputError(f"{self._what} holds points without a place (not a number): repair it and export it again.")
+            self._colours[name], faces = _colour(geometry)
+            welded = geometry.copy()
+            welded.merge_vertices(merge_tex=True, merge_norm=True)
+            self._numbers[name] = len(self.meshes)
+            self.meshes.append(Mesh(np.array(welded.vertices), np.array(welded.faces), faces))
+            self.closed.append(bool(welded.is_watertight))
+            self.volumes.append(abs(float(welded.volume)) if welded.is_watertight else 0.0)
+        return self._numbers[name]
+
+    def branch(self, node: str, depth: int = 0) -> Branch | None:
+        if depth > 200:
+            raise InputError(f"{self._what} nests its parts too deeply, or in a ring: export it again.")
+        graph = self._scene.graph
+        parent = graph.transforms.parents.get(node)
+        placement = np.array(graph.transforms.edge_data[(parent, node)].get("matrix", np.eye(4))) if parent else np.eye(4)
+        children = [self.branch(child, depth + 1) for child in sorted(graph.transforms.children.get(node, []))]
+        kept = [child for child in children if child is not None]
+        geometry = graph.transforms.node_data.get(node, {}).get("geometry")
+        shape = self._shape(geometry) if geometry else None
+        if shape is None:
+            return Branch(node, node, placement, None, None, kept) if kept else None
+        own = Branch(node, str(geometry), placement, shape, self._colours.get(geometry))
+        if not kept:
+            return own
+        own.placement = np.eye(4)
+        return Branch(node, node, placement, None, None, [own, *kept])
+
+
+def _simplified(branch: Branch) -> Branch:
+    """Without the world node and others that hold one thing and place it nowhere."""
+    while branch.shape is None and len(branch.children) == 1 and np.array_equal(branch.placement, np.eye(4)):
+        branch = branch.children[0]
+    return branch
+
+
+def read_mesh(path: Path, suffix: str, what: str, progress: Progress) -> Model:
+    """Read a mesh file (*suffix* ``stl``, ``obj``, ``ply``, ``gltf``, ``glb``). All but glTF have no unit, and mm are meant.
+
+    :raises InputError: when it is not such a file, is cut short, or holds no triangle.
+    """
+    checks = {"stl": _check_stl, "ply": _check_ply, "gltf": _check_gltf, "glb": _check_gltf}
+    if suffix in checks:
+        checks[suffix](path, what)
+    progress(0.05, "Reading the file")
+    try:
+        options = {"split_object": True, "group_material": False} if suffix == "obj" else {}
+        scene = trimesh.load_scene(path, file_type=suffix, **options)
+    except InputError:
+        raise
+    except Exception as error:
+        raise InputError(f"{what} cannot be read as {suffix.upper()}, or is cut short ({type(error).__name__}); export it again.") from None
+    content = _Scene(scene, what)
+    progress(0.5, "Making the component tree")
+    root = content.branch(scene.graph.base_frame)
+    if root is None:
+        raise InputError(f"{what} holds no surface: export the parts as triangles and bring that file in.")
+    root = _simplified(root)
+    if suffix in ("gltf", "glb"):
+        root.placement = GLTF_TO_MODEL @ root.placement
+    elif root.shape is not None:
+        root.name = root.part = Path(what).stem
+    return _finish(content, root, what)
+
+
+class _Sizes:
+    """Takes every scale out of the placements and into the meshes, so that sizes in own axes are mm."""
+
+    def __init__(self, content: _Scene, what: str) -> None:
+        self._content = content
+        self._what = what
+        self._numbers: dict[tuple[int, float], int] = {}
+        self.meshes: list[Mesh] = []
+        self.facts: list[ShapeFacts] = []
+
+    def _shape(self, number: int, scale: float) -> int:
+        key = (number, float(f"{scale:.9g}"))
+        if key not in self._numbers:
+            self._numbers[key] = len(self.meshes)
+            mesh = self._content.meshes[number]
+            vertices = mesh.vertices * scale
+            self.meshes.append(Mesh(vertices, mesh.faces, mesh.colours))
+            low, high = (tuple(float(v) for v in corner) for corner in (vertices.min(axis=0), vertices.max(axis=0)))
+            volume = self._content.volumes[number] * scale**3
+            closed = int(self._content.closed[number])
+            self.facts.append(ShapeFacts(low=low, high=high, volume=volume, solids=closed, faces=len(mesh.faces)))  # type: ignore[arg-type]
+        return self._numbers[key]
+
+    def settle(self, branch: Branch, scale: float = 1.0) -> None:
+        linear = branch.placement[:3, :3]
+        factor = float(np.cbrt(abs(np.linalg.det(linear))))
+        if factor <= 0 or np.abs(linear @ linear.T / factor**2 - np.eye(3)).max() > 1e-4:
+            raise InputError(f"{self._what} stretches “{branch.name}” unevenly: apply the scale to the part and export again.")
+        placement = np.eye(4)
+        placement[:3, :3] = linear / factor
+        placement[:3, 3] = branch.placement[:3, 3] * scale
+        branch.placement = placement
+        if branch.shape is not None:
+            branch.shape = self._shape(branch.shape, scale * factor)
+        for child in branch.children:
+            self.settle(child, scale * factor)
+
+
+def _finish(content: _Scene, root: Branch, what: str) -> Model:
+    sizes = _Sizes(content, what)
+    sizes.settle(root)
+    meshes = sizes.meshes
+
+    def box_of(number: int, matrix: Array) -> tuple[Array, Array]:
+        points = meshes[number].vertices @ matrix[:3, :3].T + matrix[:3, 3]
+        return points.min(axis=0), points.max(axis=0)
+
+    return Model(TreeBuilder(sizes.facts, box_of).build([root], "mm", "mesh"), tuple(meshes))

@@ -1,0 +1,161 @@
+"""A model: distinct shapes, and the tree of components that places them."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from fnmatch import fnmatchcase
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict
+
+from skalto.core.errors import InputError
+
+Array = NDArray[np.float64]
+Size = tuple[float, float, float]
+
+
+class Component(BaseModel):
+    """One occurrence of a part or an assembly.
+
+    *path* is the occurrence names from the root, joined by ``/``, made unique; *part* the name of what occurs here;
+    *shape* the number of its shape in the model, or None for an assembly; *placement* the 4 × 4 matrix to model space,
+    row by row; *size* its extents in its own axes, mm; *volume* mm³, 0 where nothing is closed.
+    """
+
+    model_config = ConfigDict(frozen=True)
+
+    name: str
+    path: str
+    part: str
+    shape: int | None
+    colour: str
+    placement: tuple[float, ...]
+    size: Size
+    volume: float
+    children: tuple[Component, ...] = ()
+
+    def matrix(self) -> Array:
+        return np.array(self.placement).reshape(4, 4)
+
+    def walk(self) -> Iterator[Component]:
+        """This component and all beneath it, parents first."""
+        yield self
+        for child in self.children:
+            yield from child.walk()
+
+
+class ShapeFacts(BaseModel):
+    """What is known of a distinct shape: its box in its own axes, volume, count of solids, and its faces' own colours."""
+
+    model_config = ConfigDict(frozen=True)
+
+    low: Size
+    high: Size
+    volume: float
+    solids: int
+    faces: int
+    face_colours: dict[int, str] = {}
+
+
+class ModelTree(BaseModel):
+    """All of a model but the geometry itself; small enough to send to a page."""
+
+    model_config = ConfigDict(frozen=True)
+
+    unit: str
+    kind: str
+    size: Size
+    solids: int
+    shapes: tuple[ShapeFacts, ...]
+    components: tuple[Component, ...]
+    notes: tuple[str, ...] = ()
+
+    def walk(self) -> Iterator[Component]:
+        for root in self.components:
+            yield from root.walk()
+
+    def leaves(self) -> list[Component]:
+        """The components that carry shapes, in tree order."""
+        return [c for c in self.walk() if c.shape is not None]
+
+    def report(self) -> dict[str, Any]:
+        """The tree as the command line prints it."""
+
+        def row(c: Component) -> dict[str, Any]:
+            return {
+                "name": c.name,
+                "path": c.path,
+                "part": c.part,
+                "shape": c.shape,
+                "color": c.colour,
+                "size": [round(v, 6) for v in c.size],
+                "volume": round(c.volume, 6),
+                "children": [row(child) for child in c.children],
+            }
+
+        return {
+            "unit": self.unit,
+            "size": [round(v, 6) for v in self.size],
+            "solids": self.solids,
+            "components": [row(c) for c in self.components],
+        }
+
+
+@dataclass(frozen=True, eq=False)
+class Mesh:
+    """A triangle mesh: *vertices* (n, 3) mm, *faces* (m, 3) indices, *colours* (m, 3) uint8 or None."""
+
+    vertices: Array
+    faces: NDArray[np.int64]
+    colours: NDArray[np.uint8] | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class Model:
+    """A model with its geometry: *shapes* are kernel shapes, or meshes for a mesh source; numbered as in the tree."""
+
+    tree: ModelTree
+    shapes: Sequence[Any] = field(default_factory=tuple)
+
+    def shown(self, hidden: frozenset[str]) -> list[Component]:
+        """The leaves that are neither hidden nor beneath a hidden component."""
+        return [c for c in self.tree.leaves() if not covered(c.path, hidden)]
+
+
+def covered(path: str, hidden: frozenset[str]) -> bool:
+    """Whether *path* or a component above it is in *hidden*."""
+    parts = path.split("/")
+    return any("/".join(parts[: i + 1]) in hidden for i in range(len(parts)))
+
+
+def _matches(component: Component, pattern: str) -> bool:
+    plain = "/".join(re.sub(r" \(\d+\)$", "", part) for part in component.path.split("/"))
+    return any(fnmatchcase(text.lower(), pattern.lower()) for text in (component.path, plain, component.part))
+
+
+def hidden_by_patterns(tree: ModelTree, show: Sequence[str], hide: Sequence[str]) -> frozenset[str]:
+    """The leaf paths that stay out when *show* and *hide* patterns are applied.
+
+    Patterns are globs without regard to case, on component paths and part names; a pattern that names an assembly
+    takes what is in it. With *show*, only what it names is shown; *hide* then takes away.
+
+    :raises InputError: for a pattern that names nothing, or when nothing is left.
+    """
+    for pattern in (*show, *hide):
+        if not any(_matches(c, pattern) for c in tree.walk()):
+            names = sorted({c.part for c in tree.leaves()})
+            raise InputError(f"“{pattern}” names no component; parts are {', '.join(names[:12])}{' …' if len(names) > 12 else ''}.")
+    named_show = frozenset(c.path for c in tree.walk() if any(_matches(c, p) for p in show))
+    named_hide = frozenset(c.path for c in tree.walk() if any(_matches(c, p) for p in hide))
+    hidden = frozenset(
+        leaf.path
+        for leaf in tree.leaves()
+        if covered(leaf.path, named_hide) or (show and not covered(leaf.path, named_show))
+    )
+    if len(hidden) == len(tree.leaves()):
+        raise InputError("No component is left to show: hide fewer, or show more.")
+    return hidden

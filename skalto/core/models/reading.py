@@ -1,0 +1,67 @@
+"""Reading any model file: which reader, within what size."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from skalto.core.errors import InputError
+from skalto.core.models.exchange import Progress, read_brep, read_exchange
+from skalto.core.models.model import Model
+
+SUFFIXES = {
+    ".step": "step",
+    ".stp": "step",
+    ".p21": "step",
+    ".iges": "iges",
+    ".igs": "iges",
+    ".brep": "brep",
+    ".brp": "brep",
+    ".stl": "stl",
+    ".obj": "obj",
+    ".ply": "ply",
+    ".gltf": "gltf",
+    ".glb": "glb",
+}
+"""File name endings and the format that each means."""
+
+DEFAULT_SIZE_LIMIT = 500_000_000
+"""Bytes; larger files are refused unless the settings say otherwise."""
+
+
+def format_of(name: str) -> str:
+    """The format that a file name's ending means.
+
+    :raises InputError: for an ending that no reader takes.
+    """
+    suffix = Path(name).suffix.lower()
+    if suffix not in SUFFIXES:
+        raise InputError(f"{name} is not a model file that Skalto reads: bring in STEP, IGES, BREP, STL, OBJ, PLY or glTF.")
+    return SUFFIXES[suffix]
+
+
+def check_size(name: str, size: int, limit: int = DEFAULT_SIZE_LIMIT) -> None:
+    """:raises InputError: for a file of no bytes or of more than *limit*."""
+    if size == 0:
+        raise InputError(f"{name} is empty: export or copy it again.")
+    if size > limit:
+        raise InputError(
+            f"{name} has {size / 1e6:.0f} MB, over the limit of {limit / 1e6:.0f} MB: simplify it, or raise the limit in the settings."
+        )
+
+
+def read_model(path: Path, name: str, progress: Progress = lambda share, text: None, limit: int = DEFAULT_SIZE_LIMIT) -> Model:
+    """Read a model file.
+
+    :param name: the file's own name, whose ending tells the format; *path* may be called otherwise.
+    :param progress: is told the share done (0 to 1) and what is being done.
+    :raises InputError: with one sentence, when the file cannot be used.
+    """
+    kind = format_of(name)
+    check_size(name, path.stat().st_size, limit)
+    if kind in ("step", "iges"):
+        return read_exchange(path, kind, name, progress)
+    if kind == "brep":
+        return read_brep(path, name, progress)
+    from skalto.core.models.meshes import read_mesh
+
+    return read_mesh(path, kind, name, progress)

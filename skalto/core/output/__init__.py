@@ -1,0 +1,1 @@
+"""Artwork out: one folder or module a format."""

@@ -1,0 +1,123 @@
+"""Sheet formats, orientation and the frame.
+
+Sizes are exact millimetres. ISO formats: ISO 216 and ISO 5457, trimmed. ASME: Y14.1.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from enum import StrEnum
+from fractions import Fraction
+
+from skalto.core.errors import InputError
+from skalto.core.quantities import MM_PER_INCH, format_mm, parse_length
+
+MAX_SIDE_MM = Fraction(20_000)
+"""No sheet side is longer: a limit of ours, well over any roll of paper."""
+
+
+class Orientation(StrEnum):
+    """How a named format lies."""
+
+    PORTRAIT = "portrait"
+    LANDSCAPE = "landscape"
+
+
+@dataclass(frozen=True)
+class Format:
+    """A sheet format: its name and its sides in mm, as it lies."""
+
+    name: str
+    width: Fraction
+    height: Fraction
+
+    def turned(self, orientation: Orientation) -> Format:
+        """The same format lying as asked; a square stays as it is."""
+        short, long = sorted((self.width, self.height))
+        if orientation is Orientation.PORTRAIT:
+            return Format(self.name, short, long)
+        return Format(self.name, long, short)
+
+    @property
+    def orientation(self) -> Orientation:
+        """How it lies; a square counts as portrait."""
+        return Orientation.LANDSCAPE if self.width > self.height else Orientation.PORTRAIT
+
+
+def _iso(name: str, width: int, height: int) -> Format:
+    return Format(name, Fraction(width), Fraction(height))
+
+
+def _inch(name: str, width: str, height: str) -> Format:
+    return Format(name, Fraction(width) * MM_PER_INCH, Fraction(height) * MM_PER_INCH)
+
+
+FORMATS: dict[str, Format] = {
+    f.name: f
+    for f in (
+        _iso("A4", 210, 297),
+        _iso("A3", 297, 420),
+        _iso("A2", 420, 594),
+        _iso("A1", 594, 841),
+        _iso("A0", 841, 1189),
+        _inch("ANSI-A", "8.5", "11"),
+        _inch("ANSI-B", "11", "17"),
+        _inch("ANSI-C", "17", "22"),
+        _inch("ANSI-D", "22", "34"),
+        _inch("ANSI-E", "34", "44"),
+    )
+}
+
+_CUSTOM = re.compile(r"\s*(?P<w>.+?)\s*[x×X*]\s*(?P<h>.+?)\s*")
+
+
+def parse_format(text: str) -> Format:
+    """Read a format: a name (``A3``, ``ANSI-B``) or ``width x height`` (``90x60mm``, ``11x17in``).
+
+    A unit written once, after the height, holds for both; without any, millimetres. A named format comes
+    as portrait; what was typed as width × height lies as typed.
+
+    :raises InputError: when it is neither, or a side is not over zero or over :data:`MAX_SIDE_MM`.
+    """
+    name = text.strip().upper().replace(" ", "-")
+    if name in FORMATS:
+        return FORMATS[name]
+    match = _CUSTOM.fullmatch(text)
+    if not match:
+        raise InputError(
+            f"“{text}” is not a sheet format: name one of {', '.join(FORMATS)}, or write width x height such as 90x60mm."
+        )
+    unit_match = re.search(r"(mm|cm|m|in|ft|pt|\"|')\s*$", match["h"])
+    unit = unit_match[1] if unit_match else "mm"
+    width, height = parse_length(match["w"], unit), parse_length(match["h"])
+    for side in (width, height):
+        if side <= 0 or side > MAX_SIDE_MM:
+            raise InputError(
+                f"A sheet side of {format_mm(float(side))} mm cannot be made: it must be over 0 and at most {MAX_SIDE_MM} mm."
+            )
+    return Format(f"{format_mm(float(width))}x{format_mm(float(height))}mm", width, height)
+
+
+class FrameStyle(StrEnum):
+    """What border the sheet carries."""
+
+    NONE = "none"
+    ISO = "iso"
+
+
+ISO_FRAME_MARGINS = (20.0, 10.0, 10.0, 10.0)
+"""Left (filing), bottom, right, top, mm: ISO 5457, from memory."""
+
+ISO_FRAME_WIDTH = 0.7
+"""Width of the frame line, mm: ISO 5457, from memory."""
+
+
+def frame_rectangle(width: float, height: float, style: FrameStyle) -> tuple[float, float, float, float] | None:
+    """The frame line of a sheet as (x0, y0, x1, y1) in mm, or None without one or where the sheet is too small for it."""
+    if style is FrameStyle.NONE:
+        return None
+    left, bottom, right, top = ISO_FRAME_MARGINS
+    if width <= left + right or height <= bottom + top:
+        return None
+    return left, bottom, width - right, height - top

@@ -1,0 +1,175 @@
+"""Exact hidden-line removal by the kernel, read from its data structure.
+
+The kernel's own result comes back as approximated curves. Its data keep, for every edge of every face, the parameter
+intervals that are seen and those that are not: the original curve is projected over those.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.GeomAbs import GeomAbs_BSplineCurve
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt, gp_Pnt2d, gp_Vec
+from OCP.HLRAlgo import HLRAlgo_EdgeIterator, HLRAlgo_Projector
+from OCP.HLRBRep import HLRBRep_Algo, HLRBRep_FaceIterator
+from OCP.TopoDS import TopoDS
+
+from skalto.core.artwork import Array, EdgeClass
+from skalto.core.models.kernel import as_splines, has_inverted_cone
+from skalto.core.projection.edges import ProjectedEdge
+from skalto.core.projection.silhouettes import Silhouette
+from skalto.core.projection.strokes import ORDER, Strokes
+
+_RANK = {edge_class: rank for rank, edge_class in enumerate(ORDER)}
+Intervals = list[tuple[float, float]]
+
+
+def solve(shapes: Sequence[Any], axes: Array) -> Any:
+    """Run the kernel's exact algorithm on placed shapes; *axes* are the rows right, up, toward the viewer."""
+    algorithm = HLRBRep_Algo()
+    for shape in shapes:
+        algorithm.Add(shape, 0)
+    frame = gp_Ax2(gp_Pnt(0, 0, 0), gp_Dir(*axes[2].tolist()), gp_Dir(*axes[0].tolist()))
+    algorithm.Projector(HLRAlgo_Projector(frame))
+    algorithm.Update()
+    algorithm.Hide()
+    return algorithm
+
+
+def _owners(algorithm: Any, count: int, edges: int) -> list[int]:
+    """For each edge (1-based) the number of the shape that it came with."""
+    owner = [0] * (edges + 1)
+    for number in range(count):
+        bounds = algorithm.ShapeBounds(number + 1).Bounds()
+        for edge in range(bounds[2], bounds[3] + 1):
+            owner[edge] = number
+    return owner
+
+
+class _Roles:
+    """What the faces say of the edges: contours of a face, seams, and whose contour it is."""
+
+    def __init__(self, data: Any) -> None:
+        self.contour_of: dict[int, int] = {}
+        self.seams: set[int] = set()
+        self.faces_of: dict[int, list[int]] = {}
+        iterator, faces = HLRBRep_FaceIterator(), data.FDataArray()
+        for number in range(1, data.NbFaces() + 1):
+            iterator.InitEdge(faces.Value(number))
+            while iterator.MoreEdge():
+                edge = iterator.Edge()
+                if iterator.Internal():
+                    self.contour_of[edge] = number
+                if iterator.Double():
+                    self.seams.add(edge)
+                self.faces_of.setdefault(edge, []).append(number)
+                iterator.NextEdge()
+
+
+def _intervals(status: Any) -> tuple[Intervals, Intervals]:
+    iterator = HLRAlgo_EdgeIterator()
+    seen: Intervals = []
+    unseen: Intervals = []
+    iterator.InitVisible(status)
+    while iterator.MoreVisible():
+        seen.append(iterator.Visible(0.0, 0.0))
+        iterator.NextVisible()
+    iterator.InitHidden(status)
+    while iterator.MoreHidden():
+        unseen.append(iterator.Hidden(0.0, 0.0))
+        iterator.NextHidden()
+    return seen, unseen
+
+
+def _is_edge_on(edge: Any, face: Any, look: Array) -> bool:
+    """Whether a face is seen edge-on all along one of its edges, so that the edge is part of the outline."""
+    try:
+        first, last = 0.0, 0.0
+        curve = BRep_Tool.CurveOnSurface_s(edge, face, first, last)
+        surface = BRep_Tool.Surface_s(face)
+        if curve is None or surface is None:
+            return False
+        adaptor = BRepAdaptor_Curve(edge)
+        first, last = adaptor.FirstParameter(), adaptor.LastParameter()
+        for fraction in (0.25, 0.7):
+            uv: gp_Pnt2d = curve.Value(first + fraction * (last - first))
+            p, du, dv = gp_Pnt(), gp_Vec(), gp_Vec()
+            surface.D1(uv.X(), uv.Y(), p, du, dv)
+            normal = du.Crossed(dv)
+            if normal.Magnitude() < 1e-12:
+                return False
+            if abs(normal.X() * look[0] + normal.Y() * look[1] + normal.Z() * look[2]) > 1e-6 * normal.Magnitude():
+                return False
+    except (RuntimeError, TypeError):
+        return False
+    return True
+
+
+def strokes_of(shapes: Sequence[Any], axes: Array, tolerance: float) -> Strokes:
+    """All edges of placed kernel shapes by class, seen and unseen, in the view's plane; component n is shape n.
+
+    :param axes: rows right, up, toward the viewer, (3, 3). :param tolerance: mm in the model, for what is fitted.
+    """
+    # the kernel's contours go wrong on a cone of negative radius: such shapes are seen as splines
+    shapes = [as_splines(shape) if has_inverted_cone(shape) else shape for shape in shapes]
+    algorithm = solve(shapes, axes)
+    data = algorithm.DataStructure()
+    edge_map, edge_data = data.EdgeMap(), data.EDataArray()
+    face_map = data.FaceMap()
+    owners = _owners(algorithm, len(shapes), data.NbEdges())
+    roles = _Roles(data)
+    look = -axes[2]
+    strokes = Strokes()
+    for number in range(1, data.NbEdges() + 1):
+        facts = edge_data.Value(number)
+        contour = roles.contour_of.get(number)
+        smooth = facts.Rg1Line() or facts.RgNLine()
+        edge = TopoDS.Edge_s(edge_map.FindKey(number))
+        seen, unseen = _intervals(facts.Status())
+        edge_class = EdgeClass.VISIBLE
+        if contour is not None:
+            edge_class = EdgeClass.OUTLINE
+        elif smooth:
+            world = [TopoDS.Face_s(face_map.FindKey(f)) for f in roles.faces_of.get(number, ())]
+            if any(_is_edge_on(edge, face, look) for face in world):
+                edge_class = EdgeClass.OUTLINE
+            elif number in roles.seams:
+                continue  # where a closed face meets itself: nothing of the part
+            else:
+                edge_class = EdgeClass.SMOOTH
+        _draw(strokes, edge, contour, face_map, axes, tolerance, _RANK[edge_class], owners[number], seen, unseen)
+    return strokes
+
+
+def _draw(
+    strokes: Strokes,
+    edge: Any,
+    contour: int | None,
+    face_map: Any,
+    axes: Array,
+    tolerance: float,
+    rank: int,
+    owner: int,
+    seen: Intervals,
+    unseen: Intervals,
+) -> None:
+    # an unseen smooth edge says nothing that a drafter would draw dashed
+    hidden = [] if rank == _RANK[EdgeClass.SMOOTH] else unseen
+    if not seen and not hidden:
+        return
+    projected = ProjectedEdge(edge, axes, tolerance)
+    exact = None
+    if contour is not None and projected.kind == GeomAbs_BSplineCurve:
+        exact = Silhouette(TopoDS.Face_s(face_map.FindKey(contour)), edge, axes, tolerance)
+    for intervals, tag in ((seen, (rank, owner)), (hidden, (_RANK[EdgeClass.HIDDEN], owner))):
+        for first, last in intervals:
+            if last - first < 1e-9 * max(1.0, abs(last)):
+                continue
+            if exact is not None and exact.usable:
+                exact.draw(strokes, tag, first, last)
+            else:
+                projected.draw(strokes, tag, first, last)

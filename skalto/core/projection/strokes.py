@@ -1,0 +1,108 @@
+"""Loose strokes on the way from the kernel to artwork: one class and component each, still to be made single."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from skalto.core.artwork import TAU, Array, Artwork, Beziers, EdgeClass, Ellipses, Item, Lines, Tags
+
+ORDER = (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.SMOOTH, EdgeClass.HIDDEN)
+"""Where two strokes coincide, the class that comes first here is drawn (ISO 128-2, priority of coinciding lines)."""
+
+Tag = tuple[int, int]
+"""Rank of the edge class in :data:`ORDER`, number of the component."""
+
+
+@dataclass
+class Strokes:
+    """Lists that grow, and become arrays once."""
+
+    line_tags: list[Tag] = field(default_factory=list)
+    lines: list[tuple[float, float, float, float]] = field(default_factory=list)
+    ellipse_tags: list[Tag] = field(default_factory=list)
+    ellipses: list[tuple[float, ...]] = field(default_factory=list)  # cx cy ax ay bx by start sweep
+    bezier_tags: list[Tag] = field(default_factory=list)
+    beziers: list[Array] = field(default_factory=list)  # (k, 4, 2) a run
+
+    def line(self, tag: Tag, p: Iterable[float], q: Iterable[float]) -> None:
+        self.lines.append((*p, *q))  # type: ignore[arg-type]
+        self.line_tags.append(tag)
+
+    def conic(self, tag: Tag, c: Array, a: Array, b: Array, first: float, last: float) -> None:
+        """The projected conic c + a·cos t + b·sin t, t in [first, last], a and b of any direction (2,)."""
+        (cx, cy), (ax, ay), (bx, by) = c.tolist(), a.tolist(), b.tolist()
+        aa, bb, ab = ax * ax + ay * ay, bx * bx + by * by, ax * bx + ay * by
+        size = max(aa, bb) ** 0.5
+        # the axes of the ellipse that has a and b as half diameters
+        if abs(ab) <= 1e-9 * size * size and abs(aa - bb) <= 1e-9 * size * size:
+            shift = 0.0
+        else:
+            shift = 0.5 * float(np.arctan2(2 * ab, aa - bb))
+        cos, sin = float(np.cos(shift)), float(np.sin(shift))
+        mx, my, nx, ny = ax * cos + bx * sin, ay * cos + by * sin, bx * cos - ax * sin, by * cos - ay * sin
+        start, end = first - shift, last - shift
+        major, minor = np.hypot(mx, my), np.hypot(nx, ny)
+        if minor <= 1e-7 * major or minor < 1e-9:
+            self._edge_on(tag, (cx, cy), (mx, my), start, end)
+            return
+        if mx * ny - my * nx < 0:
+            nx, ny, start, end = -nx, -ny, -end, -start
+        if abs(major - minor) <= max(1e-7 * major, 1e-6):
+            turn = float(np.arctan2(my, mx))
+            r = float((major + minor) / 2)
+            mx, my, nx, ny, start, end = r, 0.0, 0.0, r, start + turn, end + turn
+        elif mx < -1e-9 * major or (abs(mx) <= 1e-9 * major and my < 0):
+            mx, my, nx, ny, start, end = -mx, -my, -nx, -ny, start + np.pi, end + np.pi
+        sweep = end - start
+        if sweep >= TAU - 1e-9:
+            start, sweep = 0.0, TAU
+        self.ellipses.append((cx, cy, mx, my, nx, ny, float(start % TAU), float(sweep)))
+        self.ellipse_tags.append(tag)
+
+    def arc_through(self, tag: Tag, centre: Array, radius: float, points: Array) -> None:
+        """The arc of a circle that runs through *points* (k, 2), in order."""
+        angles = np.unwrap(np.arctan2(points[:, 1] - centre[1], points[:, 0] - centre[0]))
+        low, high = sorted((float(angles[0]), float(angles[-1])))
+        self.conic(tag, centre, np.array((radius, 0.0)), np.array((0.0, radius)), low, high)
+
+    def _edge_on(self, tag: Tag, c: tuple[float, float], m: tuple[float, float], start: float, end: float) -> None:
+        """A conic seen from its own plane: the straight run between the extremes of its cosine."""
+        values = [np.cos(start), np.cos(end)]
+        if np.floor(end / TAU) > np.floor(start / TAU) or abs(start % TAU) < 1e-12:
+            values.append(1.0)
+        if np.floor((end - np.pi) / TAU) > np.floor((start - np.pi) / TAU):
+            values.append(-1.0)
+        low, high = float(min(values)), float(max(values))
+        self.line(tag, (c[0] + m[0] * low, c[1] + m[1] * low), (c[0] + m[0] * high, c[1] + m[1] * high))
+
+    def curve(self, tag: Tag, points: Array) -> None:
+        """A run of cubic Béziers, shape (k, 4, 2)."""
+        if len(points):
+            self.beziers.append(points)
+            self.bezier_tags.append(tag)
+
+
+def to_artwork(
+    lines: tuple[Array, Array], ellipses: tuple[Array, Array], beziers: tuple[Array, Array], components: list[str]
+) -> Artwork:
+    """Arrays with their tags (n, 2) as artwork: an item for each kind, class and component, in :data:`ORDER` reversed.
+
+    Hidden edges come first, so that what is seen lies over them.
+    """
+    items: list[Item] = []
+    for rank in reversed(range(len(ORDER))):
+        for tags, data in (lines, ellipses, beziers):
+            chosen = np.flatnonzero(tags[:, 0] == rank) if len(tags) else np.empty(0, int)
+            for number in np.unique(tags[chosen, 1]) if len(chosen) else ():
+                rows = data[chosen[tags[chosen, 1] == number]]
+                mark = Tags(ORDER[rank], components[int(number)])
+                if data is lines[1]:
+                    items.append(Lines(mark, rows.reshape(-1, 2, 2)))
+                elif data is ellipses[1]:
+                    items.append(Ellipses(mark, rows[:, 0:2], rows[:, 2:4], rows[:, 4:6], rows[:, 6], rows[:, 7]))
+                else:
+                    items.append(Beziers(mark, rows.reshape(-1, 4, 2)))
+    return Artwork(tuple(items))

@@ -1,0 +1,109 @@
+"""Lengths, units and scales as drafters write them.
+
+Scales are exact ratios, paper : model, kept as :class:`fractions.Fraction`; lengths are millimetres.
+"""
+
+from __future__ import annotations
+
+import re
+from fractions import Fraction
+
+from skalto.core.errors import InputError
+
+MM_PER_INCH = Fraction(254, 10)
+"""Exact since the international inch of 1959."""
+
+PT_PER_MM = Fraction(72) / MM_PER_INCH
+"""PDF default user space units a millimetre (ISO 32000-1, 8.3.2.3: 1/72 inch)."""
+
+PREFERRED_SCALES: tuple[Fraction, ...] = tuple(
+    [Fraction(n) for n in (50, 20, 10, 5, 2, 1)]
+    + [Fraction(1, n) for n in (2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000)]
+)
+"""The scales that ISO 5455 prefers, largest first."""
+
+_UNITS: dict[str, Fraction] = {
+    "mm": Fraction(1),
+    "cm": Fraction(10),
+    "m": Fraction(1000),
+    "in": MM_PER_INCH,
+    '"': MM_PER_INCH,
+    "ft": MM_PER_INCH * 12,
+    "'": MM_PER_INCH * 12,
+    "pt": MM_PER_INCH / 72,
+    "um": Fraction(1, 1000),
+    "µm": Fraction(1, 1000),
+}
+_NUMBER = r"(?:\d+\s+\d+/\d+|\d+/\d+|\d+(?:[.,]\d*)?|[.,]\d+)"
+_LENGTH = re.compile(rf"\s*(?P<sign>[-+]?)\s*(?P<number>{_NUMBER})\s*(?P<unit>mm|cm|m|in|ft|pt|µm|um|\"|')?\s*")
+
+
+def _number(text: str) -> Fraction:
+    """A decimal, a fraction or a whole with a fraction (``8 1/2``), exactly."""
+    return sum((Fraction(part.replace(",", ".")) for part in text.split()), Fraction(0))
+
+
+def parse_length(text: str, unit: str = "mm") -> Fraction:
+    """Read one length such as ``90``, ``0.001in``, ``8 1/2"`` or ``1'-0"``.
+
+    :param unit: the unit of a bare number.
+    :return: millimetres, exact.
+    :raises InputError: when the text is not a length.
+    """
+    rest, total, seen = text.strip().replace("’", "'").replace("″", '"'), Fraction(0), 0
+    while rest:
+        match = _LENGTH.match(rest)
+        if not match or (seen and not match["unit"]):
+            raise InputError(f"“{text}” is not a length: write a number and a unit, such as 90 mm or 3.5in.")
+        try:
+            value = _number(match["number"]) * _UNITS[match["unit"] or unit]
+        except ZeroDivisionError:
+            raise InputError(f"“{text}” divides by zero.") from None
+        total += -value if match["sign"] == "-" and not seen else value
+        rest, seen = rest[match.end() :], seen + 1
+    if not seen:
+        raise InputError("A length is missing: write a number and a unit, such as 90 mm.")
+    return total
+
+
+def parse_scale(text: str) -> Fraction:
+    """Read a scale, paper : model, such as ``1:2``, ``2:1``, ``5:2`` or ``1/4"=1'-0"``.
+
+    :raises InputError: when the text is not a scale, or is zero or without end.
+    """
+    for sign in (":", "="):
+        left, found, right = text.partition(sign)
+        if not found:
+            continue
+        try:
+            paper, model = parse_length(left), parse_length(right)
+        except InputError:
+            break
+        if paper > 0 and model > 0:
+            ratio = paper / model
+            if Fraction(1, 1_000_000) <= ratio <= 1_000_000:
+                return ratio
+        break
+    raise InputError(f"“{text}” is not a scale: write paper : model, such as 1:2, 2:1 or 1/4\"=1'-0\".")
+
+
+def format_scale(scale: Fraction) -> str:
+    """The scale as ISO 5455 writes it: ``1:2``, ``2:1``; a ratio of other integers as it is, ``5:2``."""
+    return f"{scale.numerator}:{scale.denominator}"
+
+
+def largest_preferred(limit: Fraction | float) -> Fraction:
+    """The largest scale of ISO 5455 that is at most *limit*.
+
+    :raises InputError: when even the smallest is larger than the limit.
+    """
+    for scale in PREFERRED_SCALES:
+        if scale <= limit:
+            return scale
+    raise InputError("No scale of ISO 5455 is small enough: take a larger sheet, or type a scale of your own.")
+
+
+def format_mm(value: float, digits: int = 3) -> str:
+    """A length for a person: at most *digits* decimals, no trailing zeros."""
+    text = f"{value:.{digits}f}".rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "") else text
