@@ -1,0 +1,1 @@
+"""The use cases: bring in a source, show a view, write and measure a sheet."""

@@ -68,12 +68,13 @@ class TreeBuilder:
             boxes += self._leaf_boxes(child, matrix @ child.placement)
         return boxes
 
-    def _size(self, branches: Sequence[tuple[Branch, Array]]) -> Size:
+    def _around(self, branches: Sequence[tuple[Branch, Array]]) -> tuple[Size, Size]:
+        """Lowest corner and size of the box around branches at placements."""
         boxes = [box for branch, matrix in branches for box in self._leaf_boxes(branch, matrix)]
         if not boxes:
-            return 0.0, 0.0, 0.0
+            return (0.0, 0.0, 0.0), (0.0, 0.0, 0.0)
         low, high = np.min([b[0] for b in boxes], axis=0), np.max([b[1] for b in boxes], axis=0)
-        return tuple(float(v) for v in high - low)  # type: ignore[return-value]
+        return tuple(low.tolist()), tuple((high - low).tolist())
 
     def _component(self, branch: Branch, above: str, world: Array, name: str, colour: str | None) -> Component:
         path = f"{above}/{name}" if above else name
@@ -88,7 +89,7 @@ class TreeBuilder:
             shape=branch.shape,
             colour=colour or DEFAULT_COLOUR,
             placement=tuple(float(v) for v in here.ravel()),
-            size=self._size([(branch, np.eye(4))]),
+            size=self._around([(branch, np.eye(4))])[1],
             volume=facts.volume if facts else sum(c.volume for c in children),
             children=children,
         )
@@ -109,10 +110,12 @@ class TreeBuilder:
     def build(self, roots: Sequence[Branch], unit: str, kind: str, notes: Sequence[str] = ()) -> ModelTree:
         components = self._siblings(roots, "", np.eye(4), None)
         leaves = [leaf for root in components for leaf in root.walk() if leaf.shape is not None]
+        low, size = self._around([(root, root.placement) for root in roots])
         return ModelTree(
             unit=unit,
             kind=kind,
-            size=self._size([(root, root.placement) for root in roots]),
+            low=low,
+            size=size,
             solids=sum(self._shapes[leaf.shape].solids for leaf in leaves if leaf.shape is not None),
             shapes=tuple(self._shapes),
             components=components,

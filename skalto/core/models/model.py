@@ -68,6 +68,7 @@ class ModelTree(BaseModel):
 
     unit: str
     kind: str
+    low: Size
     size: Size
     solids: int
     shapes: tuple[ShapeFacts, ...]
@@ -77,6 +78,11 @@ class ModelTree(BaseModel):
     def walk(self) -> Iterator[Component]:
         for root in self.components:
             yield from root.walk()
+
+    def middle(self) -> tuple[float, float, float]:
+        """The middle of the model's box, mm."""
+        x, y, z = (low + size / 2 for low, size in zip(self.low, self.size, strict=True))
+        return x, y, z
 
     def leaves(self) -> list[Component]:
         """The components that carry shapes, in tree order."""

@@ -1,0 +1,164 @@
+"""The command line. Exit status 0; 1 when a check fails; 2 for bad input, with one line on standard error."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated, Any, NoReturn
+
+import typer
+
+from skalto.core.errors import InputError
+from skalto.core.paper import FrameStyle
+from skalto.jobs.child import Child, WorkFailed
+
+app = typer.Typer(
+    add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help="Models to PDF at true scale, measured."
+)
+
+
+def _refuse(message: str) -> NoReturn:
+    sys.stderr.write(" ".join(message.split()) + "\n")
+    raise SystemExit(2)
+
+
+def _existing(path: Path) -> Path:
+    if path.is_dir():
+        raise InputError(f"{path} is a folder: name a file.")
+    if not path.exists():
+        raise InputError(f"There is no file {path}: check the name.")
+    return path
+
+
+def _run(function: str, arguments: dict[str, Any]) -> Any:
+    """Run a use case in a process of its own, so that a file that breaks the kernel breaks nothing else."""
+    child = Child()
+    try:
+        return child.run(function, arguments, lambda share, text: None, lambda: False)
+    except WorkFailed as error:
+        name = Path(arguments["path"]).name
+        detail = str(error).strip().splitlines()[-1] if str(error).strip() else "no reason given"
+        raise InputError(f"{name} cannot be worked with: the file may be damaged ({detail}); export it again.") from None
+    finally:
+        child.close()
+
+
+def _print_tree(rows: list[dict[str, Any]], depth: int = 0) -> None:
+    for row in rows:
+        size = " x ".join(f"{v:.3f}".rstrip("0").rstrip(".") for v in row["size"])
+        typer.echo(f"{'  ' * depth}{row['name']}  {size} mm  {row['color']}")
+        _print_tree(row["children"], depth + 1)
+
+
+@app.command()
+def tree(file: Path, as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False) -> None:
+    """Print the components of a model with their sizes."""
+    found = _run("skalto.services.direct:tree_of", {"path": str(_existing(file))})
+    if as_json:
+        typer.echo(json.dumps(found, ensure_ascii=False))
+        return
+    size = " x ".join(f"{v:.3f}".rstrip("0").rstrip(".") for v in found["size"])
+    typer.echo(f"{file.name}: {size} mm, {found['solids']} solids")
+    _print_tree(found["components"])
+
+
+@app.command()
+def export(
+    file: Path,
+    out: Annotated[Path, typer.Option("--out", help="The PDF to write.")],
+    view: Annotated[list[str], typer.Option("--view", help='front, top, …, iso, or "dir:x,y,z;up:x,y,z"; may be repeated.')] = ["front"],  # noqa: B006
+    scale: Annotated[str, typer.Option("--scale", help="Paper : model, such as 1:2, or largest (of ISO 5455 that fits).")] = "1:1",
+    paper: Annotated[str, typer.Option("--paper", help="A3, ANSI-B, 90x60mm, 11x17in …")] = "A3",
+    orientation: Annotated[str, typer.Option("--orientation", help="portrait, landscape or auto.")] = "auto",
+    show: Annotated[list[str], typer.Option("--show", help="Only components whose path or part name matches.")] = [],  # noqa: B006
+    hide: Annotated[list[str], typer.Option("--hide", help="Not the components whose path or part name matches.")] = [],  # noqa: B006
+    lines: Annotated[str, typer.Option("--lines", help="visible or visible+hidden.")] = "visible",
+    frame: Annotated[FrameStyle, typer.Option("--frame", help="The sheet's frame.")] = FrameStyle.NONE,
+    force: Annotated[bool, typer.Option("--force", help="Write even what does not fit the sheet.")] = False,
+) -> None:
+    """Write views of a model to a PDF at true scale, and measure the file."""
+    if orientation not in ("portrait", "landscape", "auto"):
+        raise InputError(f"“{orientation}” is not an orientation: write portrait, landscape or auto.")
+    if out.suffix.lower() != ".pdf":
+        raise InputError(f"{out.name} does not end in .pdf, the one format that is written: name a PDF file.")
+    if not out.parent.is_dir():
+        raise InputError(f"There is no folder {out.parent}: make it, or name another.")
+    options = {
+        "views": view, "scale": scale, "paper": paper, "orientation": orientation, "show": show, "hide": hide,
+        "lines": lines, "frame": frame.value, "force": force,
+    }  # fmt: skip
+    report = _run("skalto.services.direct:export_file", {"path": str(_existing(file)), "out": str(out), "options": options})
+    typer.echo(f"{out}: {report['format']}, {report['scale']}")
+    _print_report(report)
+    if not report["holds"]:
+        raise SystemExit(1)
+
+
+def _print_report(report: dict[str, Any]) -> None:
+    for number, page in enumerate(report["pages"], 1):
+        thinnest = page["min_line_width_mm"]
+        widths = "no lines" if thinnest is None else f"thinnest line {thinnest:g} mm"
+        typer.echo(f"page {number}: {page['width_mm']:g} x {page['height_mm']:g} mm, {widths}")
+        for view in page["views"]:
+            for reading in view["readings"] or [view | {"kind": "no known length", "holds": True}]:
+                typer.echo(f"  {view['name']} {view['scale']}: {_reading(reading)}")
+    for finding in report["findings"]:
+        typer.echo(f"{finding['level']}: {finding['message']}")
+
+
+def _reading(reading: dict[str, Any]) -> str:
+    if reading["expected_mm"] is None:
+        return str(reading["kind"])
+    if reading["measured_mm"] is None:
+        return f"{reading['kind']} {reading['expected_mm']:.4f} mm not found"
+    return (
+        f"{reading['kind']} {reading['measured_mm']:.4f} mm for {reading['expected_mm']:.4f} mm, "
+        f"off {reading['deviation_um']:.2f} µm, {'holds' if reading['holds'] else 'does not hold'}"
+    )
+
+
+@app.command()
+def check(file: Path, as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False) -> None:
+    """Measure a finished PDF."""
+    from skalto.core.checks.report import check_pdf
+
+    report = check_pdf(_existing(file).read_bytes())
+    if as_json:
+        typer.echo(report.model_dump_json())
+    else:
+        _print_report(report.model_dump(mode="json"))
+    if not report.holds:
+        raise SystemExit(1)
+
+
+@app.command()
+def serve(
+    data: Annotated[Path | None, typer.Option("--data", help="The data folder.")] = None,
+    port: Annotated[int | None, typer.Option("--port", help="The port on 127.0.0.1.")] = None,
+    demo: Annotated[bool, typer.Option("--demo", help="Make the demo job if there is none.")] = False,
+) -> None:
+    """Start the web application and its workers; Ctrl-C ends both."""
+    from skalto.api.serving import serve as run
+
+    run(data, port, demo)
+
+
+def main() -> None:
+    """The entry point: errors of input become one line and status 2."""
+    try:
+        app(standalone_mode=False)
+    except InputError as error:
+        _refuse(str(error))
+    except typer.Abort:
+        raise SystemExit(130) from None
+    except Exception as error:
+        # typer's own usage errors carry a status and a message
+        status, told = getattr(error, "exit_code", None), getattr(error, "format_message", None)
+        if status is None or told is None:
+            raise
+        _refuse(told())
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,111 @@
+"""A model as triangles with its colours, for the eye: a glb scene (glTF 2.0)."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from typing import Any
+
+import numpy as np
+import trimesh
+from numpy.typing import NDArray
+
+from skalto.core.models.model import Mesh, Model
+
+Array = NDArray[np.float64]
+ANGLE = 0.35
+"""Largest turn between neighbouring triangles of a curved face, radians."""
+CHORD_SHARE = 1 / 1500
+"""Largest distance of a triangle from its face, as a share of the part's diagonal."""
+
+
+def face_patches(shape: Any, chord: float) -> list[tuple[Array, NDArray[np.int64]]]:
+    """Each face of a kernel shape as (points (n, 3), triangles (m, 3)), in the kernel's face order."""
+    from OCP.BRep import BRep_Tool
+    from OCP.BRepMesh import BRepMesh_IncrementalMesh
+    from OCP.TopAbs import TopAbs_FACE, TopAbs_REVERSED
+    from OCP.TopLoc import TopLoc_Location
+    from OCP.TopoDS import TopoDS
+
+    from skalto.core.models.kernel import matrix_of, sub_shapes
+
+    BRepMesh_IncrementalMesh(shape, chord, False, ANGLE, True)
+    patches = []
+    for sub in sub_shapes(shape, TopAbs_FACE):
+        face = TopoDS.Face_s(sub)
+        location = TopLoc_Location()
+        triangulation = BRep_Tool.Triangulation_s(face, location)
+        if triangulation is None:
+            patches.append((np.empty((0, 3)), np.empty((0, 3), np.int64)))
+            continue
+        nodes = (triangulation.Node(i) for i in range(1, triangulation.NbNodes() + 1))
+        points = np.array([(p.X(), p.Y(), p.Z()) for p in nodes])
+        if not location.IsIdentity():
+            matrix = matrix_of(location)
+            points = points @ matrix[:3, :3].T + matrix[:3, 3]
+        triangles = (triangulation.Triangle(i) for i in range(1, triangulation.NbTriangles() + 1))
+        corners = np.array([(t.Value(1), t.Value(2), t.Value(3)) for t in triangles], np.int64) - 1
+        patches.append((points, corners[:, ::-1] if face.Orientation() == TopAbs_REVERSED else corners))
+    return patches
+
+
+def _kernel_meshes(shape: Any, chord: float, face_colours: dict[int, str]) -> dict[str | None, trimesh.Trimesh]:
+    """One mesh for each colour of the faces; None stands for the component's own."""
+    groups: dict[str | None, list[tuple[Array, NDArray[np.int64]]]] = defaultdict(list)
+    for number, patch in enumerate(face_patches(shape, chord)):
+        if len(patch[1]):
+            groups[face_colours.get(number)].append(patch)
+    return {
+        colour: trimesh.util.concatenate([trimesh.Trimesh(p, f, process=False) for p, f in patches])
+        for colour, patches in groups.items()
+    }
+
+
+def _mesh_meshes(mesh: Mesh) -> dict[str | None, trimesh.Trimesh]:
+    if mesh.colours is None:
+        return {None: _flat(mesh.vertices, mesh.faces)}
+    colours, group = np.unique(mesh.colours, axis=0, return_inverse=True)
+    if len(colours) > 64:
+        return {None: _flat(mesh.vertices, mesh.faces)}
+    group = group.ravel()
+    return {
+        "#%02x%02x%02x" % tuple(int(v) for v in colour): _flat(mesh.vertices, mesh.faces[group == number])
+        for number, colour in enumerate(colours)
+    }
+
+
+def _flat(vertices: Array, faces: NDArray[np.int64]) -> trimesh.Trimesh:
+    """A mesh whose triangles share no corners, so that its creases stay sharp to the eye."""
+    return trimesh.graph.smooth_shade(trimesh.Trimesh(vertices, faces, process=False), angle=np.radians(30), facet_minarea=None)
+
+
+def _material(colour: str) -> Any:
+    rgb = [int(colour[i : i + 2], 16) for i in (1, 3, 5)]
+    return trimesh.visual.material.PBRMaterial(
+        baseColorFactor=[*rgb, 255], metallicFactor=0.05, roughnessFactor=0.65, doubleSided=True
+    )
+
+
+def to_glb(model: Model) -> bytes:
+    """The model as one glb: a node ``n.k`` for the k-th colour of leaf n (in tree order), mm, z up, no root turn."""
+    scene = trimesh.Scene()
+    meshes: dict[int, dict[str | None, trimesh.Trimesh]] = {}
+    for number, leaf in enumerate(model.tree.leaves()):
+        assert leaf.shape is not None
+        facts = model.tree.shapes[leaf.shape]
+        if leaf.shape not in meshes:
+            shape = model.shapes[leaf.shape]
+            if isinstance(shape, Mesh):
+                meshes[leaf.shape] = _mesh_meshes(shape)
+            else:
+                diagonal = float(np.linalg.norm(np.subtract(facts.high, facts.low)))
+                meshes[leaf.shape] = _kernel_meshes(shape, max(diagonal * CHORD_SHARE, 1e-3), facts.face_colours)
+        for k, (own, mesh) in enumerate(meshes[leaf.shape].items()):
+            colour = own or leaf.colour
+            name = f"{leaf.shape}.{k}{colour}"
+            if name not in scene.geometry:
+                coloured = mesh.copy(include_cache=True)
+                coloured.visual = trimesh.visual.TextureVisuals(material=_material(colour))
+                scene.add_geometry(coloured, geom_name=name, node_name=f"{number}.{k}", transform=leaf.matrix())
+            else:
+                scene.graph.update(frame_to=f"{number}.{k}", matrix=leaf.matrix(), geometry=name)
+    return bytes(scene.export(file_type="glb", include_normals=True))

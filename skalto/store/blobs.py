@@ -1,0 +1,53 @@
+"""Blobs: bytes under a key, through fsspec; a folder by default, an object store as well."""
+
+from __future__ import annotations
+
+import hashlib
+import uuid
+from pathlib import Path
+from typing import Any
+
+import fsspec
+
+
+def content_hash(data: bytes) -> str:
+    """The name of content: SHA-256, hex."""
+    return hashlib.sha256(data).hexdigest()
+
+
+class Blobs:
+    """A store of blobs at an fsspec URL. Written once, never changed; a half-written blob is never seen."""
+
+    def __init__(self, url: str) -> None:
+        self._files: Any
+        self._root: str
+        self._files, self._root = fsspec.core.url_to_fs(url)
+        self._files.makedirs(self._root, exist_ok=True)
+
+    def _path(self, key: str) -> str:
+        return f"{self._root}/{key}"
+
+    def exists(self, key: str) -> bool:
+        return bool(self._files.exists(self._path(key)))
+
+    def get(self, key: str) -> bytes:
+        """:raises KeyError: when there is no such blob."""
+        try:
+            return bytes(self._files.cat_file(self._path(key)))
+        except FileNotFoundError:
+            raise KeyError(key) from None
+
+    def put(self, key: str, data: bytes) -> None:
+        """Keep bytes under a key."""
+        path = self._path(key)
+        self._files.makedirs(path.rsplit("/", 1)[0], exist_ok=True)
+        part = f"{path}.{uuid.uuid4().hex}.part"
+        self._files.pipe_file(part, data)
+        self._files.mv(part, path)
+
+    def fetch(self, key: str, to: Path) -> None:
+        """Copy a blob into a file of this machine. :raises KeyError: when there is no such blob."""
+        try:
+            self._files.get_file(self._path(key), str(to))
+        except FileNotFoundError:
+            raise KeyError(key) from None
