@@ -1,0 +1,1 @@
+"""The web's face: routers and schemas, nothing but translation."""

@@ -9,7 +9,7 @@ from __future__ import annotations
 import io
 import json
 from collections.abc import Iterable, Iterator
-from dataclasses import asdict, dataclass, field, replace
+from dataclasses import asdict, dataclass, field, fields, replace
 from enum import StrEnum
 from typing import ClassVar
 
@@ -215,7 +215,7 @@ class Artwork:
         arrays: dict[str, Array] = {}
         heads = []
         for number, item in enumerate(self.items):
-            names = [name for name in item.__dataclass_fields__ if name != "tags"]
+            names = [f.name for f in fields(item) if f.name != "tags"]
             heads.append({"kind": item.kind, "tags": asdict(item.tags), "arrays": names})
             arrays |= {f"{number}.{name}": getattr(item, name) for name in names}
         arrays["heads"] = np.frombuffer(json.dumps(heads).encode(), np.uint8)  # type: ignore[assignment]

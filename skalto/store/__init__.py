@@ -1,0 +1,1 @@
+"""What lasts: jobs and their history in SQLite, blobs beside it."""

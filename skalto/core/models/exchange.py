@@ -43,7 +43,7 @@ def _label_name(label: Any) -> str:
 
 
 def _hex(colour: Any) -> str:
-    channels = colour.Values(0.0, 0.0, 0.0, Quantity_TOC_sRGB)
+    channels = colour.Values(Quantity_TOC_sRGB)
     return "#" + "".join(f"{round(max(0.0, min(1.0, c)) * 255):02x}" for c in channels)
 
 

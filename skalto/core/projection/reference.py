@@ -60,15 +60,17 @@ def _diameter(model: Model, spec: ProjectionSpec, artwork: Artwork) -> Reference
     from skalto.core.models.circles import circular_edges
 
     seen = [
-        row
+        (*centre, radius)
         for item in artwork
         if isinstance(item, Ellipses) and item.tags.edge_class is EdgeClass.VISIBLE
-        for row, whole, circle in zip(item.centre, item.sweep >= TAU - 1e-9, item.is_circle(), strict=True)
+        for centre, radius, whole, circle in zip(
+            item.centre, item.radii()[:, 0], item.sweep >= TAU - 1e-9, item.is_circle(), strict=True
+        )
         if whole and circle
     ]
     if not seen:
         return None
-    centres = np.array(seen)
+    circles = np.array(seen)
     axes = spec.axes()
     best: ReferenceLength | None = None
     for component in model.shown(spec.hidden):
@@ -81,7 +83,7 @@ def _diameter(model: Model, spec: ProjectionSpec, artwork: Artwork) -> Reference
             if abs(direction @ axes[2]) < 1 - 1e-10:
                 continue
             x, y = (axes[:2] @ (matrix[:3, :3] @ centre + matrix[:3, 3])).tolist()
-            if np.hypot(centres[:, 0] - x, centres[:, 1] - y).min() > 1e-3:
+            if np.abs(circles - (x, y, radius)).max(axis=1).min() > 1e-3:
                 continue
             best = ReferenceLength(kind="diameter", value=2 * radius, centre=(x, y), component=component.path)
     return best

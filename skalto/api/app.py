@@ -1,0 +1,81 @@
+"""The FastAPI application: routes, errors as sentences, the built page."""
+
+from __future__ import annotations
+
+import asyncio
+import logging
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager, suppress
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import FileResponse, JSONResponse
+from starlette.staticfiles import StaticFiles
+
+from skalto import __version__
+from skalto.api.routes import router
+from skalto.core.errors import InputError
+from skalto.jobs.queue import Queue
+from skalto.services.studio import Studio
+from skalto.settings import Settings
+from skalto.store.jobs import open_database
+
+_COLLECT_SECONDS = 0.25
+_log = logging.getLogger(__name__)
+
+
+async def _collect(studio: Studio) -> None:
+    """Put files that were read into their jobs, whether a page is open or not."""
+    while True:
+        try:
+            await asyncio.to_thread(studio.collect)
+        except Exception:
+            _log.exception("could not put a read file into its job")
+        await asyncio.sleep(_COLLECT_SECONDS)
+
+
+def _refused(request: Request, error: Exception) -> JSONResponse:
+    return JSONResponse({"detail": str(error)}, status_code=422)
+
+
+def _invalid(request: Request, error: Exception) -> JSONResponse:
+    assert isinstance(error, RequestValidationError)
+    first = error.errors()[0]
+    message = str(first["msg"]).removeprefix("Value error, ")
+    where = str(first["loc"][-1]) if first.get("loc") else ""
+    return JSONResponse({"detail": message if message.startswith("“") else f"{where}: {message}"}, status_code=422)
+
+
+def create_app(settings: Settings) -> FastAPI:
+    """The application over one data folder. Workers are started apart (see :mod:`skalto.api.serving`)."""
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        collector = asyncio.create_task(_collect(app.state.studio))
+        yield
+        collector.cancel()
+        with suppress(asyncio.CancelledError):
+            await collector
+
+    app = FastAPI(title="Skalto", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
+    open_database(settings.data / "skalto.db")
+    app.state.studio = Studio(settings, Queue(settings.data, settings.redis))
+    app.include_router(router)
+    app.add_exception_handler(InputError, _refused)
+    app.add_exception_handler(RequestValidationError, _invalid)
+    _serve_page(app, settings)
+    return app
+
+
+def _serve_page(app: FastAPI, settings: Settings) -> None:
+    """The built page; any path that is not a file of it is one of its own addresses."""
+    if not (settings.web / "index.html").exists():
+        return
+    app.mount("/assets", StaticFiles(directory=settings.web / "assets"), name="assets")
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(path: str) -> FileResponse:
+        file = (settings.web / path).resolve()
+        if path and file.is_file() and file.is_relative_to(settings.web.resolve()):
+            return FileResponse(file)
+        return FileResponse(settings.web / "index.html", headers={"Cache-Control": "no-cache"})

@@ -1,0 +1,214 @@
+"""The routes, each a translation of one use case."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+from urllib.parse import quote
+
+from fastapi import APIRouter, Depends, File, Request, Response, UploadFile
+
+from skalto.api.schemas import (
+    FormatAnswer,
+    FormatView,
+    IncomingView,
+    JobView,
+    LengthAnswer,
+    NewJob,
+    PenView,
+    PictureState,
+    Placed,
+    Problem,
+    ProofView,
+    PutOnSheet,
+    ScaleAnswer,
+    ScaleQuestion,
+    Trade,
+    ViewpointView,
+)
+from skalto.core.job import Edit
+from skalto.core.models.model import ModelTree
+from skalto.core.models.reading import SUFFIXES
+from skalto.core.output.picture import Picture
+from skalto.core.paper import FORMATS, ISO_FRAME_MARGINS, parse_format
+from skalto.core.pens import SHOP_DRAWING
+from skalto.core.quantities import PREFERRED_SCALES, format_scale, parse_length, parse_scale
+from skalto.core.viewpoint import PICTORIAL, STANDARD, make_viewpoint
+from skalto.jobs.queue import WorkState
+from skalto.services.studio import ProofState, Studio
+from skalto.store import jobs as store
+from skalto.store.jobs import StoredJob
+
+router = APIRouter(prefix="/api", responses={422: {"model": Problem}})
+
+
+def _studio(request: Request) -> Studio:
+    studio: Studio = request.app.state.studio
+    return studio
+
+
+Here = Annotated[Studio, Depends(_studio)]
+
+
+def _job(job: StoredJob) -> JobView:
+    return JobView.model_validate(job, from_attributes=True)
+
+
+def _proof(state: ProofState) -> ProofView:
+    holds = None if state.report is None else state.report.holds
+    return ProofView(key=state.key, ready=state.ready, holds=holds, work=state.work, report=state.report)
+
+
+@router.get("/trade")
+def trade(studio: Here) -> Trade:
+    """Formats, scales, viewpoints and pens."""
+    return Trade(
+        viewpoints=tuple(
+            ViewpointView(name=v.name, look=v.look, up=v.up, pictorial=v.name in PICTORIAL) for v in STANDARD.values()
+        ),
+        formats=tuple(FormatView(name=f.name, width=float(f.width), height=float(f.height)) for f in FORMATS.values()),
+        pens=tuple(PenView(edge_class=c.value, width=p.width, dashes=p.dashes) for c, p in SHOP_DRAWING.items()),
+        scales=tuple(format_scale(s) for s in PREFERRED_SCALES),
+        frame_margins=ISO_FRAME_MARGINS,
+        endings=tuple(SUFFIXES),
+        size_limit=studio.settings.size_limit,
+    )
+
+
+@router.post("/read/scale")
+def read_scale(question: ScaleQuestion) -> ScaleAnswer:
+    """What a typed scale means."""
+    scale = parse_scale(question.text)
+    return ScaleAnswer(scale=format_scale(scale), value=float(scale), preferred=scale in PREFERRED_SCALES)
+
+
+@router.post("/read/format")
+def read_format(question: ScaleQuestion) -> FormatAnswer:
+    """What a typed sheet format means."""
+    found = parse_format(question.text)
+    return FormatAnswer(name=found.name, width=float(found.width), height=float(found.height))
+
+
+@router.post("/read/length")
+def read_length(question: ScaleQuestion) -> LengthAnswer:
+    """What a typed length means."""
+    return LengthAnswer(mm=float(parse_length(question.text)))
+
+
+@router.get("/jobs")
+def list_jobs(studio: Here) -> list[JobView]:
+    return [_job(job) for job in store.list_jobs()]
+
+
+@router.post("/jobs", status_code=201)
+def create_job(new: NewJob, studio: Here) -> JobView:
+    return _job(studio.create_job(new.name))
+
+
+@router.get("/jobs/{job_id}")
+def get_job(job_id: int) -> JobView:
+    return _job(store.get_job(job_id))
+
+
+@router.delete("/jobs/{job_id}", status_code=204)
+def delete_job(job_id: int) -> None:
+    store.delete_job(job_id)
+
+
+@router.post("/jobs/{job_id}/edits")
+def edit_job(job_id: int, edit: Edit, studio: Here) -> JobView:
+    """Change the job; every change is a step that can be undone."""
+    return _job(studio.edit(job_id, edit))
+
+
+@router.post("/jobs/{job_id}/undo")
+def undo(job_id: int) -> JobView:
+    return _job(store.move_head(job_id, -1))
+
+
+@router.post("/jobs/{job_id}/redo")
+def redo(job_id: int) -> JobView:
+    return _job(store.move_head(job_id, 1))
+
+
+def _incoming(row: Any, work: WorkState | None) -> IncomingView:
+    return IncomingView(
+        id=row.id,
+        name=row.name,
+        size=row.size,
+        state="failed" if row.state == "failed" else "reading",
+        share=work.share if work else 0.0,
+        text=work.text if work else "",
+        error=row.error,
+    )
+
+
+@router.post("/jobs/{job_id}/incoming", status_code=202)
+def bring_in(job_id: int, file: Annotated[UploadFile, File()], studio: Here) -> IncomingView:
+    """Bring in a model file; it joins the job's sources once it has been read."""
+    row = studio.bring_in(job_id, file.filename or "unnamed", file.file.read())
+    return _incoming(row, None)
+
+
+@router.get("/jobs/{job_id}/incoming")
+def list_incoming(job_id: int, studio: Here) -> list[IncomingView]:
+    return [_incoming(row, work) for row, work in studio.incoming(job_id)]
+
+
+@router.delete("/jobs/{job_id}/incoming/{incoming_id}", status_code=204)
+def dismiss_incoming(job_id: int, incoming_id: int, studio: Here) -> None:
+    """Call off the reading of a file, or take a failed one off the list."""
+    studio.dismiss(job_id, incoming_id)
+
+
+@router.get("/sources/{source}/tree")
+def source_tree(source: str, studio: Here) -> ModelTree:
+    return studio.tree(source)
+
+
+@router.get("/sources/{source}/scene.glb", response_class=Response)
+def source_scene(source: str, studio: Here) -> Response:
+    """The model for the eye, as glTF 2.0."""
+    headers = {"Cache-Control": "max-age=31536000, immutable"}
+    return Response(studio.scene(source), media_type="model/gltf-binary", headers=headers)
+
+
+@router.post("/jobs/{job_id}/views", status_code=201)
+def put_on_sheet(job_id: int, wish: PutOnSheet, studio: Here) -> Placed:
+    """Put a view of a source on a sheet."""
+    viewpoint = make_viewpoint(wish.name, wish.look, wish.up)
+    job, sheet, view = studio.put_on_sheet(job_id, wish.source, viewpoint, wish.sheet)
+    return Placed(job=_job(job), sheet=sheet, view=view)
+
+
+@router.get("/jobs/{job_id}/sheets/{sheet}/views/{view}/picture")
+def view_picture(job_id: int, sheet: str, view: str, studio: Here) -> PictureState:
+    """A view's lines for the desk; while they are being made, how far that is."""
+    found = studio.picture(job_id, sheet, view)
+    if isinstance(found, bytes):
+        return PictureState(picture=Picture.model_validate_json(found))
+    return PictureState(key=found[0], work=found[1])
+
+
+@router.get("/jobs/{job_id}/sheets/{sheet}/proof")
+def get_proof(job_id: int, sheet: str, studio: Here) -> ProofView:
+    return _proof(studio.proof(job_id, sheet))
+
+
+@router.post("/jobs/{job_id}/sheets/{sheet}/proof", status_code=202)
+def make_proof(job_id: int, sheet: str, studio: Here) -> ProofView:
+    """Write the sheet's file and measure it."""
+    return _proof(studio.make_proof(job_id, sheet))
+
+
+@router.get("/jobs/{job_id}/sheets/{sheet}/proof.pdf", response_class=Response)
+def proof_file(job_id: int, sheet: str, studio: Here) -> Response:
+    """The finished file."""
+    name, data = studio.proof_file(job_id, sheet)
+    disposition = f"attachment; filename*=UTF-8''{quote(name)}"
+    return Response(data, media_type="application/pdf", headers={"Content-Disposition": disposition})
+
+
+@router.delete("/work/{key:path}", status_code=204)
+def cancel_work(key: str, studio: Here) -> None:
+    """Call off work that is queued or running."""
+    studio.queue.cancel(key)

@@ -1,0 +1,169 @@
+"""Jobs and their history: every change is a step; undo and redo move along them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+from peewee import SqliteDatabase, fn
+
+from skalto.core.errors import InputError
+from skalto.core.job import JobDocument
+from skalto.store.migrations import migrate
+from skalto.store.tables import Incoming, Job, Proof, Step, database, now
+
+KEPT_STEPS = 500
+"""How far back undo reaches."""
+
+
+@dataclass(frozen=True)
+class StoredJob:
+    """A job as it stands: what undo and redo would take back or do again, '' for nothing."""
+
+    id: int
+    number: str
+    document: JobDocument
+    undo: str
+    redo: str
+    changed: datetime
+    step: int
+
+
+def open_database(path: Path) -> None:
+    """Open (or make) the database and bring it to the present shape."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    real = SqliteDatabase(str(path), pragmas={"journal_mode": "wal", "foreign_keys": 1, "busy_timeout": 5000})
+    database.initialize(real)
+    with database.connection_context():
+        migrate(database)
+
+
+def _row(job_id: int) -> Any:
+    row = Job.get_or_none(Job.id == job_id)
+    if row is None:
+        raise InputError("There is no such job: it may have been deleted.")
+    return row
+
+
+def _stored(row: Any) -> StoredJob:
+    here = Step.get((Step.job == row) & (Step.number == row.head))
+    later = Step.get_or_none((Step.job == row) & (Step.number == row.head + 1))
+    earlier = Step.select().where((Step.job == row) & (Step.number < row.head)).exists()
+    return StoredJob(
+        row.id,
+        row.number,
+        JobDocument.model_validate_json(here.document),
+        here.label if earlier else "",
+        later.label if later else "",
+        row.changed,
+        row.head,
+    )
+
+
+def list_jobs() -> list[StoredJob]:
+    """All jobs, the last changed first."""
+    with database.connection_context():
+        return [_stored(row) for row in Job.select().order_by(Job.changed.desc(), Job.id.desc())]
+
+
+def get_job(job_id: int) -> StoredJob:
+    """:raises InputError: when there is no such job."""
+    with database.connection_context():
+        return _stored(_row(job_id))
+
+
+def create_job(document: JobDocument, label: str = "new job") -> StoredJob:
+    """Keep a new job; it takes the next number."""
+    with database.connection_context(), database.atomic():
+        last = Job.select(fn.MAX(Job.id)).scalar() or 0
+        row = Job.create(number=f"{last + 1:04d}")
+        Step.create(job=row, number=0, label=label, document=document.model_dump_json())
+        return _stored(row)
+
+
+def delete_job(job_id: int) -> None:
+    """Delete a job with its history. :raises InputError: when there is none."""
+    with database.connection_context(), database.atomic():
+        _row(job_id).delete_instance()
+
+
+def add_step(job_id: int, document: JobDocument, label: str) -> StoredJob:
+    """Make a document the present one; what had been undone is gone."""
+    with database.connection_context(), database.atomic():
+        row = _row(job_id)
+        Step.delete().where((Step.job == row) & (Step.number > row.head)).execute()
+        row.head += 1
+        row.changed = now()
+        Step.create(job=row, number=row.head, label=label, document=document.model_dump_json())
+        Step.delete().where((Step.job == row) & (Step.number < row.head - KEPT_STEPS)).execute()
+        row.save()
+        return _stored(row)
+
+
+def move_head(job_id: int, by: int) -> StoredJob:
+    """Undo (−1) or redo (+1). :raises InputError: when there is nothing to take back or do again."""
+    with database.connection_context(), database.atomic():
+        row = _row(job_id)
+        if not Step.select().where((Step.job == row) & (Step.number == row.head + by)).exists():
+            raise InputError("There is nothing to undo." if by < 0 else "There is nothing to redo.")
+        row.head += by
+        row.changed = now()
+        row.save()
+        return _stored(row)
+
+
+@dataclass(frozen=True)
+class IncomingFile:
+    id: int
+    job: int
+    source: str
+    name: str
+    size: int
+    state: str
+    error: str
+
+
+def _incoming(row: Any) -> IncomingFile:
+    return IncomingFile(row.id, row.job_id, row.source, row.name, row.size, row.state, row.error)
+
+
+def add_incoming(job_id: int, source: str, name: str, size: int) -> IncomingFile:
+    with database.connection_context():
+        return _incoming(Incoming.create(job=_row(job_id), source=source, name=name, size=size))
+
+
+def incoming_of(job_id: int) -> list[IncomingFile]:
+    with database.connection_context():
+        return [_incoming(row) for row in Incoming.select().where(Incoming.job == job_id).order_by(Incoming.id)]
+
+
+def all_reading() -> list[IncomingFile]:
+    """Files of all jobs that are being read."""
+    with database.connection_context():
+        return [_incoming(row) for row in Incoming.select().where(Incoming.state == "reading").order_by(Incoming.id)]
+
+
+def fail_incoming(incoming_id: int, state: str, error: str) -> None:
+    with database.connection_context():
+        Incoming.update(state=state, error=error).where(Incoming.id == incoming_id).execute()
+
+
+def remove_incoming(incoming_id: int) -> None:
+    with database.connection_context():
+        Incoming.delete().where(Incoming.id == incoming_id).execute()
+
+
+def add_proof(job_id: int, sheet: str, key: str) -> None:
+    """Note a finished file of a sheet as its latest."""
+    with database.connection_context():
+        Proof.create(job=_row(job_id), sheet=sheet, key=key)
+
+
+def latest_proofs(job_id: int, sheets: Sequence[str]) -> dict[str, str]:
+    """The key of the latest proof of each sheet that has one."""
+    with database.connection_context():
+        rows = Proof.select().where((Proof.job == job_id) & (Proof.sheet << list(sheets))).order_by(Proof.id)
+        return {row.sheet: row.key for row in rows}
