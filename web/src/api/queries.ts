@@ -1,0 +1,181 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { App } from "antd";
+import { api, settled, type Edit, type Job, type Schemas, type Trade, type Tree, type View } from "./client";
+import { decides } from "../sheets/geometry";
+
+const ASK_AGAIN = 300;
+
+export function useTrade() {
+  return useQuery({
+    queryKey: ["trade"],
+    queryFn: async () => settled<Trade>(await api.GET("/api/trade")),
+    staleTime: Infinity,
+  });
+}
+
+export function useJobs() {
+  return useQuery({ queryKey: ["jobs"], queryFn: async () => settled<Job[]>(await api.GET("/api/jobs")) });
+}
+
+export function useJob(id: number) {
+  return useQuery({
+    queryKey: ["job", id],
+    queryFn: async () => settled<Job>(await api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })),
+  });
+}
+
+export function useIncoming(id: number) {
+  const client = useQueryClient();
+  return useQuery({
+    queryKey: ["incoming", id],
+    queryFn: async () => {
+      const before = client.getQueryData<{ id: number }[]>(["incoming", id]) ?? [];
+      const now = settled<Schemas["IncomingView"][]>(await api.GET("/api/jobs/{job_id}/incoming", { params: { path: { job_id: id } } }));
+      // a file that is no longer on its way has joined the job
+      if (before.some((row) => !now.some((other) => other.id === row.id)))
+        await client.invalidateQueries({ queryKey: ["job", id] });
+      return now;
+    },
+    refetchInterval: (query) => (query.state.data?.some((row) => row.state === "reading") ? ASK_AGAIN : false),
+  });
+}
+
+export function useTree(source: string | undefined) {
+  return useQuery({
+    queryKey: ["tree", source],
+    enabled: source !== undefined,
+    staleTime: Infinity,
+    queryFn: async () =>
+      settled<Tree>(await api.GET("/api/sources/{source}/tree", { params: { path: { source: source as string } } })),
+  });
+}
+
+/** A view's lines; while new ones are made the old ones stay. The key holds all that decides the lines. */
+export function usePicture(job: number, sheet: string, view: View | null | undefined) {
+  return useQuery({
+    queryKey: ["picture", job, sheet, view?.id, view && decides(view)],
+    enabled: !!view,
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    queryFn: async () =>
+      settled<Schemas["PictureState"]>(
+        await api.GET("/api/jobs/{job_id}/sheets/{sheet}/views/{view}/picture", {
+          params: { path: { job_id: job, sheet, view: view?.id as string } },
+        }),
+      ),
+    refetchInterval: (query) => {
+      const data = query.state.data;
+      if (!data || data.picture || data.work?.state === "failed" || data.work?.state === "cancelled") return false;
+      return ASK_AGAIN;
+    },
+  });
+}
+
+export function useProof(job: number, sheet: string | undefined, step: number) {
+  return useQuery({
+    queryKey: ["proof", job, sheet, step],
+    enabled: sheet !== undefined,
+    queryFn: async () =>
+      settled<Schemas["ProofView"]>(
+        await api.GET("/api/jobs/{job_id}/sheets/{sheet}/proof", {
+          params: { path: { job_id: job, sheet: sheet as string } },
+        }),
+      ),
+    refetchInterval: (query) => {
+      const state = query.state.data?.work?.state;
+      return state === "queued" || state === "running" ? ASK_AGAIN : false;
+    },
+  });
+}
+
+/** Tells a refusal as the sentence that it is. */
+function useTell() {
+  const { message } = App.useApp();
+  return (error: Error) => void message.error(error.message, 6);
+}
+
+function useKeepJob(id: number) {
+  const client = useQueryClient();
+  return (job: Job) => client.setQueryData(["job", id], job);
+}
+
+export function useEdit(id: number) {
+  const keep = useKeepJob(id);
+  return useMutation({
+    mutationKey: ["change", id],
+    mutationFn: async (edit: Edit) =>
+      settled<Job>(await api.POST("/api/jobs/{job_id}/edits", { params: { path: { job_id: id } }, body: edit })),
+    onSuccess: keep,
+    onError: useTell(),
+  });
+}
+
+export function useUndo(id: number, way: "undo" | "redo") {
+  const keep = useKeepJob(id);
+  return useMutation({
+    mutationKey: ["change", id],
+    mutationFn: async () => settled<Job>(await api.POST(`/api/jobs/{job_id}/${way}`, { params: { path: { job_id: id } } })),
+    onSuccess: keep,
+    onError: useTell(),
+  });
+}
+
+export function usePutOnSheet(id: number) {
+  const keep = useKeepJob(id);
+  return useMutation({
+    mutationKey: ["change", id],
+    mutationFn: async (wish: { source: string; name: string; look: number[]; up: number[]; sheet: string | null }) =>
+      settled<Schemas["Placed"]>(
+        await api.POST("/api/jobs/{job_id}/views", {
+          params: { path: { job_id: id } },
+          body: { ...wish, look: wish.look as [number, number, number], up: wish.up as [number, number, number] },
+        }),
+      ),
+    onSuccess: (placed) => keep(placed.job),
+    onError: useTell(),
+  });
+}
+
+export function useMakeProof(id: number, sheet: string | undefined, step: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async () =>
+      settled<Schemas["ProofView"]>(
+        await api.POST("/api/jobs/{job_id}/sheets/{sheet}/proof", {
+          params: { path: { job_id: id, sheet: sheet as string } },
+        }),
+      ),
+    onSuccess: (proof) => client.setQueryData(["proof", id, sheet, step], proof),
+    onError: useTell(),
+  });
+}
+
+export function useBringIn(id: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async (file: File) => {
+      const body = new FormData();
+      body.append("file", file);
+      const response = await fetch(`/api/jobs/${id}/incoming`, { method: "POST", body });
+      const data: unknown = await response.json().catch(() => undefined);
+      return settled<Schemas["IncomingView"]>({ data, error: data, response });
+    },
+    onSettled: () => client.invalidateQueries({ queryKey: ["incoming", id] }),
+    onError: useTell(),
+  });
+}
+
+export async function dismissIncoming(job: number, incoming: number): Promise<void> {
+  await api.DELETE("/api/jobs/{job_id}/incoming/{incoming_id}", {
+    params: { path: { job_id: job, incoming_id: incoming } },
+  });
+}
+
+export async function cancelWork(key: string): Promise<void> {
+  await api.DELETE("/api/work/{key}", { params: { path: { key } } });
+}
+
+/** What a typed scale, format or length means; a Refusal says why it means nothing. */
+export const readScale = async (text: string) => settled<Schemas["ScaleAnswer"]>(await api.POST("/api/read/scale", { body: { text } }));
+export const readFormat = async (text: string) => settled<Schemas["FormatAnswer"]>(await api.POST("/api/read/format", { body: { text } }));
+export const readLength = async (text: string) => settled<Schemas["LengthAnswer"]>(await api.POST("/api/read/length", { body: { text } }));

@@ -1,0 +1,98 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { App, Button, Input, Popconfirm, Spin } from "antd";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { api, settled, type Job } from "../api/client";
+import { useJobs, useTrade } from "../api/queries";
+import { Thumbnail } from "../sheets/SheetStrip";
+
+const when = new Intl.DateTimeFormat(undefined, { dateStyle: "medium", timeStyle: "short" });
+const many = (n: number, word: string) => `${n || "no"} ${word}${n === 1 ? "" : "s"}`;
+
+function JobRow({ job, forget }: { job: Job; forget: () => void }) {
+  const { sources = [], sheets = [] } = job.document;
+  const { data: trade } = useTrade();
+  const first = sheets[0];
+  return (
+    <li className="job">
+      <Link to={`/jobs/${job.id}/${sheets.length ? `sheets/${sheets[0]?.id}` : "source"}`}>
+        <span className="number">{job.number}</span>
+        <span>{trade && first && <Thumbnail job={job} sheet={first} trade={trade} />}</span>
+        <span className="what">
+          <strong>{job.document.name}</strong>
+          <span className="soft">{sources.map((source) => source.name).join(", ") || "no source yet"}</span>
+        </span>
+        <span className="formats">
+          {sheets.map((sheet) => (
+            <span key={sheet.id} className="format">
+              {sheet.name} <em>{sheet.format}</em>
+            </span>
+          ))}
+        </span>
+        <span className="soft">
+          {many(sheets.length, "sheet")} · changed {when.format(new Date(`${job.changed}Z`))}
+        </span>
+      </Link>
+      <Popconfirm title={`Delete ${job.document.name} with all its sheets?`} okText="Delete" onConfirm={forget}>
+        <Button type="text" aria-label={`Delete ${job.document.name}`}>
+          Delete
+        </Button>
+      </Popconfirm>
+    </li>
+  );
+}
+
+/** All jobs, and a new one. */
+export function JobsPage() {
+  const { data: jobs, error } = useJobs();
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const { message } = App.useApp();
+  const [name, setName] = useState("");
+
+  const create = async () => {
+    try {
+      const job = settled<Job>(await api.POST("/api/jobs", { body: { name: name.trim() || "Untitled job" } }));
+      await client.invalidateQueries({ queryKey: ["jobs"] });
+      await navigate(`/jobs/${job.id}/source`);
+    } catch (problem) {
+      void message.error((problem as Error).message);
+    }
+  };
+  const forget = async (job: Job) => {
+    await api.DELETE("/api/jobs/{job_id}", { params: { path: { job_id: job.id } } });
+    await client.invalidateQueries({ queryKey: ["jobs"] });
+  };
+
+  return (
+    <div className="jobs-page">
+      <header>
+        <img src="/mark.svg" alt="" width={34} height={34} />
+        <div>
+          <h1>Skalto</h1>
+          <p className="soft">Models to paper at true scale, and measured.</p>
+        </div>
+        <span className="spring" />
+        <form
+          onSubmit={(event) => {
+            event.preventDefault();
+            void create();
+          }}
+        >
+          <Input aria-label="Name of the new job" placeholder="Name of a new job" value={name} onChange={(e) => setName(e.target.value)} />
+          <Button type="primary" htmlType="submit">
+            New job
+          </Button>
+        </form>
+      </header>
+      {error && <p role="alert">{error.message}</p>}
+      {!jobs && !error && <Spin />}
+      {jobs && !jobs.length && <p className="empty">No job yet. Name one above, then bring in a model.</p>}
+      <ul className="jobs">
+        {jobs?.map((job) => (
+          <JobRow key={job.id} job={job} forget={() => void forget(job)} />
+        ))}
+      </ul>
+    </div>
+  );
+}

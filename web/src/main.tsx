@@ -1,0 +1,40 @@
+import "@fontsource/barlow/400.css";
+import "@fontsource/barlow/500.css";
+import "@fontsource/barlow/600.css";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { App as AntApp, ConfigProvider } from "antd";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { BrowserRouter, Navigate, Route, Routes } from "react-router";
+import { JobsPage } from "./jobs/JobsPage";
+import { ProofStop } from "./proof/ProofStop";
+import { JobFrame } from "./shell/JobFrame";
+import { SheetsStop } from "./sheets/SheetsStop";
+import { SourceStop } from "./source/SourceStop";
+import "./styles.css";
+import { theme } from "./theme";
+
+const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } });
+
+createRoot(document.getElementById("root") as HTMLElement).render(
+  <StrictMode>
+    <ConfigProvider theme={theme} button={{ autoInsertSpace: false }}>
+      <AntApp>
+        <QueryClientProvider client={client}>
+          <BrowserRouter>
+            <Routes>
+              <Route path="/" element={<JobsPage />} />
+              <Route path="/jobs/:job" element={<JobFrame />}>
+                <Route index element={<Navigate to="sheets" replace />} />
+                <Route path="source" element={<SourceStop />} />
+                <Route path="sheets/:sheet?" element={<SheetsStop />} />
+                <Route path="proof/:sheet?" element={<ProofStop />} />
+              </Route>
+              <Route path="*" element={<Navigate to="/" replace />} />
+            </Routes>
+          </BrowserRouter>
+        </QueryClientProvider>
+      </AntApp>
+    </ConfigProvider>
+  </StrictMode>,
+);

@@ -1,0 +1,105 @@
+import { getDocument, GlobalWorkerOptions, type PDFDocumentProxy, type PDFPageProxy, type RenderTask } from "pdfjs-dist";
+import worker from "pdfjs-dist/build/pdf.worker.min.mjs?url";
+import { useCallback, useEffect, useRef, useState } from "react";
+
+GlobalWorkerOptions.workerSrc = worker;
+const MM_PER_POINT = 25.4 / 72;
+
+/** A page of a PDF file, opened from its address. */
+export function usePdfPage(address: string | null) {
+  const [page, setPage] = useState<PDFPageProxy | null>(null);
+  const [problem, setProblem] = useState("");
+  useEffect(() => {
+    setPage(null);
+    setProblem("");
+    if (!address) return;
+    let left = false;
+    let document: PDFDocumentProxy | null = null;
+    const task = getDocument({ url: address });
+    task.promise
+      .then(async (opened) => {
+        document = opened;
+        const first = await opened.getPage(1);
+        if (!left) setPage(first);
+      })
+      .catch((error: Error) => !left && setProblem(error.message));
+    return () => {
+      left = true;
+      void (document ? document.loadingTask.destroy() : task.destroy());
+    };
+  }, [address]);
+  return { page, problem };
+}
+
+interface Props {
+  page: PDFPageProxy;
+  /** Pixels a millimetre. */
+  zoom: number;
+  width: number;
+  height: number;
+  /** The scrolling element around, whose visible part alone is drawn: any zoom costs a screenful. */
+  frame: React.RefObject<HTMLDivElement | null>;
+  offset: { left: number; top: number };
+}
+
+/** The real file's page, drawn by pdf.js. */
+export function PdfPage({ page, zoom, width, height, frame, offset }: Props) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const task = useRef<RenderTask | null>(null);
+  const draw = useCallback(async () => {
+    const element = frame.current;
+    const target = canvas.current;
+    if (!element || !target) return;
+    const left = Math.max(0, element.scrollLeft - offset.left);
+    const top = Math.max(0, element.scrollTop - offset.top);
+    const wide = Math.min(width * zoom - left, element.clientWidth + 2);
+    const high = Math.min(height * zoom - top, element.clientHeight + 2);
+    if (wide <= 0 || high <= 0) return;
+    const density = window.devicePixelRatio || 1;
+    task.current?.cancel();
+    const fresh = document.createElement("canvas");
+    fresh.width = Math.ceil(wide * density);
+    fresh.height = Math.ceil(high * density);
+    const viewport = page.getViewport({
+      scale: zoom * MM_PER_POINT * density * (page.userUnit || 1),
+      offsetX: -left * density,
+      offsetY: -top * density,
+    });
+    const running = page.render({ canvas: fresh, viewport });
+    task.current = running;
+    try {
+      await running.promise;
+    } catch {
+      return; // called off by a newer drawing
+    }
+    target.width = fresh.width;
+    target.height = fresh.height;
+    Object.assign(target.style, { left: `${left}px`, top: `${top}px`, width: `${wide}px`, height: `${high}px` });
+    target.getContext("2d")?.drawImage(fresh, 0, 0);
+    target.dataset.drawn = zoom.toFixed(4);
+  }, [page, zoom, width, height, frame, offset]);
+
+  useEffect(() => {
+    const element = frame.current;
+    void draw();
+    let asked = 0;
+    const later = () => {
+      cancelAnimationFrame(asked);
+      asked = requestAnimationFrame(() => void draw());
+    };
+    element?.addEventListener("scroll", later);
+    const observer = new ResizeObserver(later);
+    if (element) observer.observe(element);
+    return () => {
+      cancelAnimationFrame(asked);
+      element?.removeEventListener("scroll", later);
+      observer.disconnect();
+    };
+  }, [draw, frame]);
+
+  return (
+    <div className="pdf" style={{ width: width * zoom, height: height * zoom }}>
+      <canvas ref={canvas} aria-label="The file's page" role="img" />
+    </div>
+  );
+}

@@ -1,0 +1,27 @@
+import { Modal, Slider } from "antd";
+import { useState } from "react";
+import { CARD, useScreen } from "./screen";
+
+/** Hold a bank card against the screen and make the drawn one as large: then real size is real. */
+export function Calibrate({ open, close }: { open: boolean; close: () => void }) {
+  const { pixels, calibrate } = useScreen();
+  const [trial, setTrial] = useState(pixels);
+  return (
+    <Modal
+      open={open}
+      title="Make the card as large as a real one"
+      okText="It fits"
+      onOk={() => {
+        calibrate(trial);
+        close();
+      }}
+      onCancel={close}
+      width={640}
+      destroyOnHidden
+    >
+      <p className="soft">Hold a bank card (85.60 × 53.98 mm) against the screen and move the slider until the two are equally wide.</p>
+      <div className="card" style={{ width: CARD.width * trial, height: CARD.height * trial }} data-testid="card" />
+      <Slider aria-label="Width of the card" min={2} max={8} step={0.01} value={trial} onChange={setTrial} tooltip={{ formatter: (v) => `${v?.toFixed(2)} px/mm` }} />
+    </Modal>
+  );
+}

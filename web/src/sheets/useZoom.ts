@@ -1,0 +1,48 @@
+import { useCallback, useEffect, useRef, useState } from "react";
+import { useCommands } from "../shell/commands";
+import type { PaperSize } from "./geometry";
+import { useScreen } from "./screen";
+
+/** Room for the rulers and a breath around the sheet, px. */
+export const PAD = { left: 40, top: 40, right: 28, bottom: 60 };
+const STEP = 1.25;
+
+/** How large the sheet is shown, px a mm: whole, at real size, or any; with its commands. */
+export function useZoom(paper: PaperSize, group: string, onCalibrate: () => void) {
+  const frame = useRef<HTMLDivElement>(null);
+  const [room, setRoom] = useState({ width: 800, height: 600 });
+  const [chosen, setChosen] = useState<number | null>(null);
+  const pixels = useScreen((state) => state.pixels);
+  useEffect(() => {
+    const element = frame.current;
+    if (!element) return;
+    const observer = new ResizeObserver(() => setRoom({ width: element.clientWidth, height: element.clientHeight }));
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, []);
+  const whole = Math.max(
+    0.02,
+    Math.min((room.width - PAD.left - PAD.right) / paper.width, (room.height - PAD.top - PAD.bottom) / paper.height),
+  );
+  const zoom = chosen ?? whole;
+  const by = useCallback((factor: number) => setChosen((now) => Math.min(400, Math.max(0.05, (now ?? whole) * factor))), [whole]);
+  useEffect(() => {
+    const element = frame.current;
+    if (!element) return;
+    const wheel = (event: WheelEvent) => {
+      if (!event.ctrlKey && !event.metaKey) return;
+      event.preventDefault();
+      by(event.deltaY < 0 ? STEP : 1 / STEP);
+    };
+    element.addEventListener("wheel", wheel, { passive: false });
+    return () => element.removeEventListener("wheel", wheel);
+  }, [by]);
+  useCommands(group, [
+    { id: "whole", title: "Show the whole sheet", key: "F", run: () => setChosen(null) },
+    { id: "real", title: "Show at real size", key: "R", run: () => setChosen(pixels) },
+    { id: "larger", title: "Show larger", key: "+", run: () => by(STEP) },
+    { id: "smaller", title: "Show smaller", key: "-", run: () => by(1 / STEP) },
+    { id: "calibrate", title: "Calibrate the screen with a bank card", run: onCalibrate },
+  ]);
+  return { frame, zoom, share: zoom / pixels, setWhole: () => setChosen(null), setReal: () => setChosen(pixels), by, step: STEP };
+}

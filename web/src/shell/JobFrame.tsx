@@ -1,0 +1,94 @@
+import { useIsMutating } from "@tanstack/react-query";
+import { Button, Result, Spin } from "antd";
+import { useState, type ReactNode } from "react";
+import { createPortal } from "react-dom";
+import { Link, Outlet, useNavigate, useOutletContext, useParams } from "react-router";
+import type { Job } from "../api/client";
+import { useJob, useUndo } from "../api/queries";
+import { TypedField } from "../ticket/TypedField";
+import { useEdit } from "../api/queries";
+import { useCommands } from "./commands";
+import { Palette } from "./Palette";
+import { Rail } from "./Rail";
+
+/** The job that the stops work on. */
+export const useOpenJob = () => useOutletContext<Job>();
+
+/** Put the stop's main act into the bar. */
+export function MainAct({ children }: { children: ReactNode }) {
+  const place = document.getElementById("main-act");
+  return place ? createPortal(children, place) : null;
+}
+
+function Saved({ job }: { job: Job }) {
+  const busy = useIsMutating({ mutationKey: ["change", job.id] });
+  return <span className="soft" role="status">{busy ? "Saving …" : "All changes saved"}</span>;
+}
+
+function OpenJob({ job }: { job: Job }) {
+  const { sheet } = useParams();
+  const navigate = useNavigate();
+  const undo = useUndo(job.id, "undo");
+  const redo = useUndo(job.id, "redo");
+  const edit = useEdit(job.id);
+  const [palette, setPalette] = useState(false);
+  const at = sheet ? `/${sheet}` : "";
+  useCommands("job", [
+    ...(job.undo ? [{ id: "undo", title: `Undo: ${job.undo}`, key: "U", run: () => undo.mutate() }] : []),
+    ...(job.redo ? [{ id: "redo", title: `Redo: ${job.redo}`, key: "Shift+U", run: () => redo.mutate() }] : []),
+    { id: "source", title: "Go to Source", key: "1", run: () => void navigate(`/jobs/${job.id}/source`) },
+    { id: "sheets", title: "Go to Sheets", key: "2", run: () => void navigate(`/jobs/${job.id}/sheets${at}`) },
+    { id: "proof", title: "Go to Proof", key: "4", run: () => void navigate(`/jobs/${job.id}/proof${at}`) },
+    { id: "jobs", title: "Go to all jobs", key: "J", run: () => void navigate("/") },
+  ]);
+  return (
+    <div className="frame">
+      <header className="bar">
+        <Link to="/" className="home" aria-label="All jobs">
+          <img src="/mark.svg" alt="" width={22} height={22} />
+        </Link>
+        <TypedField
+          label="Job name"
+          className="job-name"
+          value={job.document.name}
+          read={async (text) => text.trim()}
+          onChange={(name) => edit.mutate({ kind: "rename_job", name })}
+        />
+        <span className="soft">job {job.number}</span>
+        <Saved job={job} />
+        <span className="spring" />
+        <Button type="text" disabled={!job.undo} onClick={() => undo.mutate()} title={job.undo && `Undo: ${job.undo}`}>
+          Undo <kbd>U</kbd>
+        </Button>
+        <Button type="text" disabled={!job.redo} onClick={() => redo.mutate()} title={job.redo && `Redo: ${job.redo}`}>
+          Redo <kbd>Shift+U</kbd>
+        </Button>
+        <Button type="text" onClick={() => setPalette(true)}>
+          Find an action <kbd>K</kbd>
+        </Button>
+        <span id="main-act" />
+      </header>
+      <Rail job={job} sheet={sheet} />
+      <main className="stage">
+        <Outlet context={job} />
+      </main>
+      <Palette open={palette} setOpen={setPalette} />
+    </div>
+  );
+}
+
+/** A job with its bar and rail around whichever stop is open. */
+export function JobFrame() {
+  const id = Number(useParams().job);
+  const { data: job, error } = useJob(id);
+  if (error) {
+    const back = (
+      <Link to="/">
+        <Button type="primary">All jobs</Button>
+      </Link>
+    );
+    return <Result status="warning" title="This job cannot be opened" subTitle={error.message} extra={back} />;
+  }
+  if (!job) return <Spin fullscreen description="Opening the job" />;
+  return <OpenJob job={job} />;
+}

@@ -1,0 +1,87 @@
+import { Input, Modal } from "antd";
+import { useEffect, useMemo, useState } from "react";
+import { allCommands, isTyping, letterOf, useCommandStore, type Command } from "./commands";
+
+/** The list of all that can be done here, found by typing; also hears the single letters. */
+export function Palette({ open, setOpen }: { open: boolean; setOpen: (open: boolean) => void }) {
+  const groups = useCommandStore((state) => state.groups);
+  const [text, setText] = useState("");
+  const [at, setAt] = useState(0);
+  const commands = useMemo(() => allCommands(groups), [groups]);
+  const found = commands.filter((command) =>
+    text
+      .toLowerCase()
+      .split(/\s+/)
+      .every((word) => command.title.toLowerCase().includes(word)),
+  );
+
+  useEffect(() => {
+    const hear = (event: KeyboardEvent) => {
+      if (event.altKey || isTyping(event.target)) return;
+      if (event.ctrlKey || event.metaKey) {
+        if (event.key.toLowerCase() !== "z") return;
+        event.preventDefault();
+        commands.find((command) => command.id === (event.shiftKey ? "redo" : "undo"))?.run();
+        return;
+      }
+      if (letterOf(event) === "K") {
+        event.preventDefault();
+        setOpen(true);
+        return;
+      }
+      const command = commands.find((other) => other.key === letterOf(event));
+      if (command) {
+        event.preventDefault();
+        command.run();
+      }
+    };
+    window.addEventListener("keydown", hear);
+    return () => window.removeEventListener("keydown", hear);
+  }, [commands, setOpen]);
+
+  const run = (command: Command | undefined) => {
+    setOpen(false);
+    setText("");
+    command?.run();
+  };
+
+  return (
+    <Modal open={open} onCancel={() => setOpen(false)} footer={null} closable={false} width={520} destroyOnHidden title="What to do">
+      <Input
+        autoFocus
+        aria-label="Find an action"
+        placeholder="Type a few letters"
+        value={text}
+        onChange={(event) => {
+          setText(event.target.value);
+          setAt(0);
+        }}
+        onKeyDown={(event) => {
+          if (event.key === "ArrowDown") setAt(Math.min(at + 1, found.length - 1));
+          else if (event.key === "ArrowUp") setAt(Math.max(at - 1, 0));
+          else if (event.key === "Enter") run(found[at]);
+          else return;
+          event.preventDefault();
+        }}
+      />
+      <ul className="palette" role="listbox" aria-label="Actions">
+        {found.map((command, index) => (
+          <li key={command.id}>
+            <button
+              type="button"
+              role="option"
+              aria-selected={index === at}
+              className={index === at ? "at" : ""}
+              onMouseEnter={() => setAt(index)}
+              onClick={() => run(command)}
+            >
+              <span>{command.title}</span>
+              {command.key && <kbd>{command.key}</kbd>}
+            </button>
+          </li>
+        ))}
+        {!found.length && <li className="soft">Nothing is called that: try another word.</li>}
+      </ul>
+    </Modal>
+  );
+}

@@ -1,0 +1,72 @@
+import { NavLink } from "react-router";
+import { useIncoming, useProof, useTrade } from "../api/queries";
+import type { Job } from "../api/client";
+
+type Tone = "plain" | "warn" | "off";
+
+interface Stop {
+  name: string;
+  path?: string;
+  state: string;
+  tone: Tone;
+}
+
+function useStops(job: Job, sheet: string | undefined): Stop[] {
+  const incoming = useIncoming(job.id).data ?? [];
+  const { data: proof } = useProof(job.id, sheet ?? job.document.sheets?.[0]?.id, job.step);
+  const { data: trade } = useTrade();
+  const sources = job.document.sources?.length ?? 0;
+  const sheets = job.document.sheets?.length ?? 0;
+  const reading = incoming.filter((row) => row.state === "reading").length;
+  const failed = incoming.filter((row) => row.state === "failed").length;
+  const widths = [...new Set(trade?.pens.filter((pen) => pen.edge_class !== "frame").map((pen) => pen.width))];
+  const wrong = proof?.report?.findings.filter((finding) => finding.level !== "info").length ?? 0;
+  const proofState = !proof?.ready ? "not made" : wrong ? `${wrong} to mend` : "holds";
+  const count = (n: number, word: string) => (n === 1 ? `1 ${word}` : `${n} ${word}s`);
+  return [
+    {
+      name: "Source",
+      path: "source",
+      state: reading ? `reading ${reading}` : failed ? `${failed} refused` : sources ? count(sources, "file") : "bring one in",
+      tone: failed ? "warn" : "plain",
+    },
+    { name: "Sheets", path: "sheets", state: sheets ? count(sheets, "sheet") : "none yet", tone: "plain" },
+    { name: "Pens", state: widths.join(" / ") || "…", tone: "off" },
+    { name: "Proof", path: "proof", state: proofState, tone: wrong ? "warn" : "plain" },
+    { name: "Issue", state: "not yet", tone: "off" },
+  ];
+}
+
+/** The five stops in the order of the work, each with its state. */
+export function Rail({ job, sheet }: { job: Job; sheet: string | undefined }) {
+  const stops = useStops(job, sheet);
+  return (
+    <nav className="rail" aria-label="Stops">
+      {stops.map((stop, index) => {
+        const content = (
+          <>
+            <span className="mark">{index + 1}</span>
+            <span className="name">{stop.name}</span>
+            <span className="state">{stop.state}</span>
+          </>
+        );
+        if (!stop.path)
+          return (
+            <div key={stop.name} className="stop off">
+              {content}
+            </div>
+          );
+        const keepsSheet = stop.path !== "source" && sheet;
+        return (
+          <NavLink
+            key={stop.name}
+            to={`/jobs/${job.id}/${stop.path}${keepsSheet ? `/${sheet}` : ""}`}
+            className={({ isActive }) => `stop ${stop.tone} ${isActive ? "here" : ""}`}
+          >
+            {content}
+          </NavLink>
+        );
+      })}
+    </nav>
+  );
+}

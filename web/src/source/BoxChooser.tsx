@@ -1,0 +1,86 @@
+import type { Schemas, Vector } from "../api/client";
+import { useTrade } from "../api/queries";
+
+type Viewpoint = Schemas["ViewpointView"];
+
+const W = 46;
+const H = 37;
+
+/** First-angle places of the six faces around the front (ISO 5456-2): what is seen from the left lies at the right. */
+const FACES: Record<string, [number, number]> = {
+  front: [1, 1],
+  left: [2, 1],
+  right: [0, 1],
+  rear: [3, 1],
+  top: [1, 2],
+  bottom: [1, 0],
+};
+
+/** The front's corners, for the pictorial views from there. */
+const CORNERS: Record<string, [number, number]> = {
+  iso: [2, 1],
+  "iso left": [1, 1],
+  "iso below": [2, 2],
+  "iso below left": [1, 2],
+};
+
+const CORNER_WORDS: Record<string, string> = {
+  iso: "isometric, from above right",
+  "iso left": "isometric, from above left",
+  "iso below": "isometric, from below right",
+  "iso below left": "isometric, from below left",
+};
+
+const same = (a: readonly number[], b: readonly number[]) => a.every((v, i) => Math.abs(v - (b[i] ?? 0)) < 1e-9);
+
+interface Props {
+  look: Vector;
+  up: Vector;
+  onChoose: (viewpoint: Viewpoint) => void;
+}
+
+/** The part's box unfolded as first-angle projection lays out its views; the corners are the pictorial ones. */
+export function BoxChooser({ look, up, onChoose }: Props) {
+  const { data: trade } = useTrade();
+  if (!trade) return null;
+  const act = (viewpoint: Viewpoint) => ({
+    role: "radio" as const,
+    "aria-checked": same(viewpoint.look, look) && same(viewpoint.up, up),
+    tabIndex: 0,
+    onClick: () => onChoose(viewpoint),
+    onKeyDown: (event: React.KeyboardEvent) => {
+      if (event.key !== "Enter" && event.key !== " ") return;
+      event.preventDefault();
+      onChoose(viewpoint);
+    },
+  });
+  return (
+    <svg className="box-chooser" viewBox={`-6 -4 ${4 * W + 12} ${3 * H + 8}`} role="radiogroup" aria-label="Which way it looks">
+      {trade.viewpoints
+        .filter((viewpoint) => !viewpoint.pictorial)
+        .map((viewpoint) => {
+          const [column, row] = FACES[viewpoint.name] ?? [0, 0];
+          return (
+            <g key={viewpoint.name} className="face" aria-label={viewpoint.name} {...act(viewpoint)}>
+              <rect x={column * W} y={row * H} width={W} height={H} />
+              <text x={column * W + W / 2} y={row * H + H / 2 + 3.5}>
+                {viewpoint.name}
+              </text>
+            </g>
+          );
+        })}
+      {trade.viewpoints
+        .filter((viewpoint) => viewpoint.pictorial)
+        .map((viewpoint) => {
+          const [column, row] = CORNERS[viewpoint.name] ?? [0, 0];
+          const words = CORNER_WORDS[viewpoint.name] ?? viewpoint.name;
+          return (
+            <g key={viewpoint.name} className="corner" aria-label={words} {...act(viewpoint)}>
+              <title>{words}</title>
+              <circle cx={column * W} cy={row * H} r={6} />
+            </g>
+          );
+        })}
+    </svg>
+  );
+}

@@ -1,0 +1,94 @@
+import { Input, Tree } from "antd";
+import { useMemo, useState, type Key } from "react";
+import type { Component, Tree as ModelTree } from "../api/client";
+
+const figure = new Intl.NumberFormat("en", { maximumFractionDigits: 2, useGrouping: false });
+export const sizeText = (size: readonly number[]) => size.map((v) => figure.format(v)).join(" × ");
+
+interface Node {
+  key: string;
+  title: string;
+  component: Component;
+  children: Node[];
+}
+
+const toNode = (component: Component): Node => ({
+  key: component.path,
+  title: component.name,
+  component,
+  children: (component.children ?? []).map(toNode),
+});
+
+const matches = (node: Node, text: string): boolean =>
+  node.title.toLowerCase().includes(text) || node.children.some((child) => matches(child, text));
+
+const filtered = (nodes: Node[], text: string): Node[] =>
+  nodes
+    .filter((node) => matches(node, text))
+    .map((node) => (node.title.toLowerCase().includes(text) ? node : { ...node, children: filtered(node.children, text) }));
+
+export const leavesBeneath = (component: Component): string[] =>
+  component.children?.length ? component.children.flatMap(leavesBeneath) : [component.path];
+
+interface Props {
+  tree: ModelTree;
+  height: number;
+  selected?: string | null;
+  onSelect?: (path: string | null) => void;
+  /** Leaf paths that are shown; with it the tree has boxes to tick. */
+  shown?: ReadonlySet<string>;
+  onShown?: (shown: Set<string>) => void;
+}
+
+/** The component tree with each one's size; to select from, or to tick what is shown. */
+export function ComponentTree({ tree, height, selected, onSelect, shown, onShown }: Props) {
+  const [text, setText] = useState("");
+  const nodes = useMemo(() => tree.components.map(toNode), [tree]);
+  const visible = text ? filtered(nodes, text.toLowerCase()) : nodes;
+  const first = useMemo(
+    () => nodes.flatMap((root) => (root.children.length > 12 ? [root.key] : [root.key, ...root.children.slice(0, 1).map((c) => c.key)])),
+    [nodes],
+  );
+  const [open, setOpen] = useState<Key[]>(first);
+  const openNow = useMemo(() => {
+    if (text) return visible.flatMap(function all(node: Node): string[] {
+      return [node.key, ...node.children.flatMap(all)];
+    });
+    if (!selected) return open;
+    const parts = selected.split("/");
+    return [...open, ...parts.slice(1).map((_, i) => parts.slice(0, i + 1).join("/"))];
+  }, [text, visible, open, selected]);
+
+  return (
+    <div className="component-tree">
+      <Input allowClear size="small" placeholder="Find a component" aria-label="Find a component" value={text} onChange={(e) => setText(e.target.value)} />
+      <Tree<Node>
+        treeData={visible}
+        height={height}
+        blockNode
+        checkable={!!onShown}
+        checkedKeys={shown ? [...shown] : undefined}
+        onCheck={(_, { node, checked }) => {
+          const next = new Set(shown);
+          for (const path of leavesBeneath(node.component)) {
+            if (checked) next.add(path);
+            else next.delete(path);
+          }
+          onShown?.(next);
+        }}
+        selectable={!!onSelect}
+        selectedKeys={selected ? [selected] : []}
+        onSelect={(keys) => onSelect?.(keys.length ? String(keys[0]) : null)}
+        expandedKeys={openNow}
+        onExpand={setOpen}
+        titleRender={(node) => (
+          <span className="component">
+            <i style={{ background: node.component.colour }} aria-hidden />
+            <span>{node.title}</span>
+            <em>{sizeText(node.component.size)}</em>
+          </span>
+        )}
+      />
+    </div>
+  );
+}

@@ -1,0 +1,64 @@
+import { Button, Progress, Upload } from "antd";
+import { useQueryClient } from "@tanstack/react-query";
+import type { Job } from "../api/client";
+import { dismissIncoming, useBringIn, useIncoming, useTrade } from "../api/queries";
+
+/** Files on their way in: progress with a way to call off, and what was refused with its reason. */
+export function IncomingList({ job }: { job: Job }) {
+  const { data: rows = [] } = useIncoming(job.id);
+  const client = useQueryClient();
+  const dismiss = async (id: number) => {
+    await dismissIncoming(job.id, id);
+    await client.invalidateQueries({ queryKey: ["incoming", job.id] });
+  };
+  return (
+    <ul className="incoming" aria-label="Files on their way in">
+      {rows.map((row) => (
+        <li key={row.id} className={row.state}>
+          <strong>{row.name}</strong>
+          {row.state === "reading" ? (
+            <>
+              <Progress percent={Math.round(row.share * 100)} size="small" status="active" />
+              <span className="soft">{row.text || "Starting"}</span>
+              <Button size="small" onClick={() => void dismiss(row.id)}>
+                Call off
+              </Button>
+            </>
+          ) : (
+            <>
+              <span role="alert">{row.error}</span>
+              <Button size="small" onClick={() => void dismiss(row.id)}>
+                Put away
+              </Button>
+            </>
+          )}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** Where a file is dropped or chosen. */
+export function Intake({ job, large }: { job: Job; large: boolean }) {
+  const { data: trade } = useTrade();
+  const bringIn = useBringIn(job.id);
+  const take = (file: File) => {
+    bringIn.mutate(file);
+    return false;
+  };
+  const accept = trade?.endings.join(",");
+  if (!large)
+    return (
+      <Upload beforeUpload={take} showUploadList={false} multiple accept={accept}>
+        <Button type="link" loading={bringIn.isPending}>
+          + Bring in a file
+        </Button>
+      </Upload>
+    );
+  return (
+    <Upload.Dragger beforeUpload={take} showUploadList={false} multiple className="drop" accept={accept}>
+      <p className="drop-title">Drop a model here, or click to choose one</p>
+      <p className="soft">STEP, IGES, BREP, STL, OBJ, PLY or glTF, up to {Math.round((trade?.size_limit ?? 0) / 1e6)} MB</p>
+    </Upload.Dragger>
+  );
+}

@@ -1,0 +1,160 @@
+import { Button, Select, Spin } from "antd";
+import { lazy, Suspense, useMemo, useState } from "react";
+import { useNavigate } from "react-router";
+import type { Component, Job, Tree, Vector } from "../api/client";
+import { useBringIn, useEdit, usePutOnSheet, useTrade, useTree } from "../api/queries";
+import { useCommands } from "../shell/commands";
+import { MainAct, useOpenJob } from "../shell/JobFrame";
+import { Fact, Section, Ticket } from "../ticket/Ticket";
+import { BoxChooser } from "./BoxChooser";
+import { ComponentTree, sizeText } from "./ComponentTree";
+import { IncomingList, Intake } from "./Intake";
+
+const Scene = lazy(() => import("./Scene"));
+const volume = new Intl.NumberFormat("en", { maximumSignificantDigits: 5 });
+
+const walk = (component: Component): Component[] => [component, ...(component.children ?? []).flatMap(walk)];
+
+interface Direction {
+  name: string;
+  look: Vector;
+  up: Vector;
+}
+
+function SourceTicket({ tree, name, selected }: { tree: Tree; name: string; selected: Component | null }) {
+  const leaves = tree.components.flatMap(walk).filter((c) => c.shape !== null && c.shape !== undefined);
+  if (selected) {
+    const alike = leaves.filter((leaf) => leaf.shape === selected.shape).length;
+    return (
+      <>
+        <Fact name="Part">{selected.part}</Fact>
+        <Fact name="Size">{sizeText(selected.size)} mm</Fact>
+        <Fact name="Volume">{selected.volume ? `${volume.format(selected.volume / 1000)} cm³` : "not closed"}</Fact>
+        {selected.shape !== null && selected.shape !== undefined && <Fact name="Occurs">{alike === 1 ? "once" : `${alike} times`}</Fact>}
+        <Fact name="Colour">
+          <i className="swatch" style={{ background: selected.colour }} /> {selected.colour}
+        </Fact>
+      </>
+    );
+  }
+  return (
+    <>
+      <Fact name="File">{name}</Fact>
+      <Fact name="Size">{sizeText(tree.size)} mm</Fact>
+      <Fact name="Components">{leaves.length}</Fact>
+      <Fact name="Solids">{tree.solids || "none, surfaces only"}</Fact>
+      <Fact name="Different parts">{tree.shapes.length}</Fact>
+    </>
+  );
+}
+
+function OpenSource({ job, source, name, tree }: { job: Job; source: string; name: string; tree: Tree }) {
+  const { data: trade } = useTrade();
+  const navigate = useNavigate();
+  const put = usePutOnSheet(job.id);
+  const edit = useEdit(job.id);
+  const all = useMemo(() => tree.components.flatMap(walk), [tree]);
+  const leaves = useMemo(() => all.filter((c) => c.shape !== null && c.shape !== undefined), [all]);
+  const [path, setPath] = useState<string | null>(null);
+  const [direction, setDirection] = useState<Direction>({ name: "iso", look: [-1, 1, -1], up: [0, 0, 1] });
+  const [turn, setTurn] = useState(0);
+  const sheets = job.document.sheets ?? [];
+  const [wanted, setWanted] = useState<string>("new");
+  const sheet = sheets.some((s) => s.id === wanted) ? wanted : "new";
+  const selected = all.find((c) => c.path === path) ?? null;
+
+  const look = (next: Direction) => {
+    setDirection(next);
+    setTurn(turn + 1);
+  };
+  const putOn = () =>
+    put.mutate(
+      { source, ...direction, sheet: sheet === "new" ? null : sheet },
+      { onSuccess: (placed) => void navigate(`/jobs/${job.id}/sheets/${placed.sheet}?view=${placed.view}`) },
+    );
+  useCommands("source-stop", [
+    { id: "put", title: `Put the ${direction.name} view on a sheet`, key: "P", run: putOn },
+    { id: "whole", title: "Show the whole model", key: "F", run: () => setTurn(turn + 1) },
+    ...(trade?.viewpoints ?? []).map((v) => ({ id: `look-${v.name}`, title: `Look: ${v.name}`, run: () => look(v as Direction) })),
+  ]);
+
+  return (
+    <>
+      <MainAct>
+        <Button type="primary" loading={put.isPending} onClick={putOn}>
+          Put on sheet
+        </Button>
+      </MainAct>
+      <div className="scene">
+        <Suspense fallback={<Spin description="Opening the 3D view" />}>
+          <Scene source={source} leaves={leaves} look={direction.look} up={direction.up} selected={selected} onSelect={setPath} turn={turn} />
+        </Suspense>
+        <p className="hint soft">
+          Drag to turn, wheel to zoom, click a part to select it <kbd>F</kbd> whole model
+        </p>
+      </div>
+      <Ticket title={selected?.name ?? name} under={selected ? `of ${name}` : "model, in millimetres"}>
+        <SourceTicket tree={tree} name={name} selected={selected} />
+        <Section title="Which way it looks">
+          <BoxChooser look={direction.look} up={direction.up} onChoose={(v) => look(v as Direction)} />
+          <div className="put-on">
+            <Select
+              aria-label="Which sheet"
+              value={sheet}
+              onChange={setWanted}
+              options={[{ value: "new", label: "a new sheet" }, ...sheets.map((s) => ({ value: s.id, label: s.name }))]}
+            />
+            <Button onClick={putOn} loading={put.isPending}>
+              Put on sheet <kbd>P</kbd>
+            </Button>
+          </div>
+        </Section>
+        <Section title="Components">
+          <ComponentTree tree={tree} height={260} selected={path} onSelect={setPath} />
+        </Section>
+        <Button type="link" danger className="take-out" onClick={() => edit.mutate({ kind: "remove_source", source })}>
+          Take {name} out of the job
+        </Button>
+      </Ticket>
+    </>
+  );
+}
+
+/** The first stop: files in, and a good look at them. */
+export function SourceStop() {
+  const job = useOpenJob();
+  const sources = job.document.sources ?? [];
+  const [chosen, setChosen] = useState<string | null>(null);
+  const source = sources.find((s) => s.id === chosen) ?? sources.at(-1);
+  const { data: tree, error } = useTree(source?.id);
+  const bringIn = useBringIn(job.id);
+  const drop = (event: React.DragEvent) => {
+    event.preventDefault();
+    for (const file of event.dataTransfer.files) bringIn.mutate(file);
+  };
+  return (
+    <div className="desk-row" onDragOver={(event) => event.preventDefault()} onDrop={drop}>
+      <div className="strip">
+        <h3>Sources</h3>
+        <ul className="sources">
+          {sources.map((s) => (
+            <li key={s.id}>
+              <button type="button" className={s.id === source?.id ? "at" : ""} onClick={() => setChosen(s.id)}>
+                {s.name} <em>{(s.size / 1e6).toFixed(s.size < 1e5 ? 3 : 1)} MB</em>
+              </button>
+            </li>
+          ))}
+        </ul>
+        <IncomingList job={job} />
+        {source && <Intake job={job} large={false} />}
+      </div>
+      {!source && (
+        <div className="empty-desk">
+          <Intake job={job} large />
+        </div>
+      )}
+      {error && <p role="alert">{error.message}</p>}
+      {source && tree && <OpenSource key={source.id} job={job} source={source.id} name={source.name} tree={tree} />}
+    </div>
+  );
+}

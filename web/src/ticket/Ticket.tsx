@@ -1,0 +1,43 @@
+import type { ReactNode } from "react";
+
+/** The card beside the desk: what is selected, its facts, and what would go wrong. */
+export function Ticket({ title, under, children }: { title: ReactNode; under?: ReactNode; children: ReactNode }) {
+  return (
+    <aside className="ticket" aria-label="Ticket">
+      <header>
+        <h2>{title}</h2>
+        {under && <p className="soft">{under}</p>}
+      </header>
+      <div className="tear" aria-hidden />
+      <div className="facts">{children}</div>
+    </aside>
+  );
+}
+
+export function Fact({ name, children }: { name: string; children: ReactNode }) {
+  return (
+    <div className="fact">
+      <span className="soft">{name}</span>
+      <span className="value">{children}</span>
+    </div>
+  );
+}
+
+export function Section({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <section>
+      <h3>{title}</h3>
+      {children}
+    </section>
+  );
+}
+
+/** What would go wrong, with the figure and a way to mend it. */
+export function Note({ tone, title, children }: { tone: "warning" | "error" | "info"; title: string; children?: ReactNode }) {
+  return (
+    <div className={`note ${tone}`} role={tone === "info" ? "note" : "alert"}>
+      <strong>{title}</strong>
+      {children && <div>{children}</div>}
+    </div>
+  );
+}

@@ -1,0 +1,65 @@
+import { Input } from "antd";
+import { useEffect, useRef, useState } from "react";
+
+interface Props {
+  label: string;
+  value: string;
+  /** Turns what was typed into the value to keep; throws an Error whose message is shown beside the field. */
+  read: (text: string) => Promise<string>;
+  onChange: (value: string) => void;
+  className?: string;
+  suffix?: string;
+}
+
+/** A value edited in place: Enter or leaving takes it, Escape gives the old one back, what cannot be read says so. */
+export function TypedField({ label, value, read, onChange, className, suffix }: Props) {
+  const [text, setText] = useState(value);
+  const [problem, setProblem] = useState("");
+  const asked = useRef(0);
+  useEffect(() => {
+    setText(value);
+    setProblem("");
+  }, [value]);
+
+  const take = async () => {
+    if (text === value) return setProblem("");
+    const ask = ++asked.current;
+    try {
+      const kept = await read(text);
+      if (ask !== asked.current) return;
+      setProblem("");
+      setText(kept);
+      if (kept !== value) onChange(kept);
+    } catch (error) {
+      if (ask === asked.current) setProblem((error as Error).message);
+    }
+  };
+
+  return (
+    <span className={`typed ${className ?? ""}`}>
+      <Input
+        aria-label={label}
+        variant="borderless"
+        value={text}
+        suffix={suffix}
+        status={problem ? "error" : ""}
+        aria-invalid={!!problem}
+        onChange={(event) => setText(event.target.value)}
+        onBlur={() => void take()}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") void take();
+          if (event.key === "Escape") {
+            setText(value);
+            setProblem("");
+            event.currentTarget.blur();
+          }
+        }}
+      />
+      {problem && (
+        <span className="problem" role="alert">
+          {problem} Still {value}.
+        </span>
+      )}
+    </span>
+  );
+}
