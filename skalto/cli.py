@@ -67,12 +67,18 @@ def tree(file: Path, as_json: Annotated[bool, typer.Option("--json", help="Print
 def export(
     file: Path,
     out: Annotated[Path, typer.Option("--out", help="The PDF to write.")],
-    view: Annotated[list[str], typer.Option("--view", help='front, top, …, iso, or "dir:x,y,z;up:x,y,z"; may be repeated.')] = ["front"],  # noqa: B006
-    scale: Annotated[str, typer.Option("--scale", help="Paper : model, such as 1:2, or largest (of ISO 5455 that fits).")] = "1:1",
+    view: Annotated[
+        list[str] | None, typer.Option("--view", help='front, top, …, iso, or "dir:x,y,z;up:x,y,z"; may be repeated.')
+    ] = None,
+    scale: Annotated[
+        str, typer.Option("--scale", help="Paper : model, such as 1:2, or largest (of ISO 5455 that fits).")
+    ] = "1:1",
     paper: Annotated[str, typer.Option("--paper", help="A3, ANSI-B, 90x60mm, 11x17in …")] = "A3",
     orientation: Annotated[str, typer.Option("--orientation", help="portrait, landscape or auto.")] = "auto",
-    show: Annotated[list[str], typer.Option("--show", help="Only components whose path or part name matches.")] = [],  # noqa: B006
-    hide: Annotated[list[str], typer.Option("--hide", help="Not the components whose path or part name matches.")] = [],  # noqa: B006
+    show: Annotated[list[str] | None, typer.Option("--show", help="Only components whose path or part name matches.")] = None,
+    hide: Annotated[
+        list[str] | None, typer.Option("--hide", help="Not the components whose path or part name matches.")
+    ] = None,
     lines: Annotated[str, typer.Option("--lines", help="visible or visible+hidden.")] = "visible",
     frame: Annotated[FrameStyle, typer.Option("--frame", help="The sheet's frame.")] = FrameStyle.NONE,
     force: Annotated[bool, typer.Option("--force", help="Write even what does not fit the sheet.")] = False,
@@ -85,9 +91,16 @@ def export(
     if not out.parent.is_dir():
         raise InputError(f"There is no folder {out.parent}: make it, or name another.")
     options = {
-        "views": view, "scale": scale, "paper": paper, "orientation": orientation, "show": show, "hide": hide,
-        "lines": lines, "frame": frame.value, "force": force,
-    }  # fmt: skip
+        "views": view or ["front"],
+        "scale": scale,
+        "paper": paper,
+        "orientation": orientation,
+        "show": show or [],
+        "hide": hide or [],
+        "lines": lines,
+        "frame": frame.value,
+        "force": force,
+    }
     report = _run("skalto.services.direct:export_file", {"path": str(_existing(file)), "out": str(out), "options": options})
     typer.echo(f"{out}: {report['format']}, {report['scale']}")
     _print_report(report)

@@ -57,7 +57,14 @@ def create_app(settings: Settings) -> FastAPI:
         with suppress(asyncio.CancelledError):
             await collector
 
-    app = FastAPI(title="Skalto", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None, separate_input_output_schemas=False)
+    app = FastAPI(
+        title="Skalto",
+        version=__version__,
+        lifespan=lifespan,
+        docs_url=None,
+        redoc_url=None,
+        separate_input_output_schemas=False,
+    )
     open_database(settings.data / "skalto.db")
     app.state.studio = Studio(settings, Queue(settings.data, settings.redis))
     app.include_router(router)

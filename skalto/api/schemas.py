@@ -129,5 +129,3 @@ class FormatAnswer(BaseModel):
 
 class LengthAnswer(BaseModel):
     mm: float
-
-

@@ -14,8 +14,8 @@ from skalto.settings import Settings
 
 
 def _with(data: Path | None, port: int | None) -> Settings:
-    chosen = {key: value for key, value in (("data", data), ("port", port)) if value is not None}
-    return Settings(**chosen)
+    found = Settings()
+    return found.model_copy(update={"data": data or found.data, "port": port or found.port})
 
 
 def serve(data: Path | None, port: int | None, demo: bool) -> None:

@@ -51,7 +51,8 @@ class Similarity:
 
     def points(self, xy: Array) -> Array:
         """Move points, shape (…, 2)."""
-        return xy * self.scale + np.array((self.dx, self.dy))
+        moved: Array = xy * self.scale + np.array((self.dx, self.dy))
+        return moved
 
 
 @dataclass(frozen=True, eq=False)
@@ -107,9 +108,7 @@ class Ellipses:
 
     def at(self, t: Array) -> Array:
         """Points at parameters of shape (n, k): shape (n, k, 2)."""
-        return (
-            self.centre[:, None] + np.cos(t)[..., None] * self.major[:, None] + np.sin(t)[..., None] * self.minor[:, None]
-        )
+        return self.centre[:, None] + np.cos(t)[..., None] * self.major[:, None] + np.sin(t)[..., None] * self.minor[:, None]
 
     def bounds(self) -> Array:
         """Exact: ends, and the extremes of each coordinate that lie within the sweep, shape (n, 2, 2)."""

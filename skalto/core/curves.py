@@ -45,9 +45,7 @@ def arc_beziers(centre: Array, major: Array, minor: Array, start: Array, sweep: 
     whole = np.abs(sweep) >= TAU - 1e-12
     points[whole, -1] = points[whole, 0]
     tangent = (cos * b - sin * a) * (4 / 3 * np.tan(step / 4))[:, None, None]
-    return np.stack(
-        (points[:, :-1], points[:, :-1] + tangent[:, :-1], points[:, 1:] - tangent[:, 1:], points[:, 1:]), axis=2
-    )
+    return np.stack((points[:, :-1], points[:, :-1] + tangent[:, :-1], points[:, 1:] - tangent[:, 1:], points[:, 1:]), axis=2)
 
 
 def _hermite(p0: Array, p1: Array, d0: Array, d1: Array, middle: Array) -> Array:

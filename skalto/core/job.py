@@ -222,5 +222,9 @@ def describe(job: JobDocument, edit: Edit) -> str:
 
 def _first_word(fields: dict[str, Any]) -> str:
     # a change of scale may carry a move with it: the telling field comes first in the list of words
-    names = [name for name in ("scale", "hidden", "classes", "look", "format", "orientation", "frame", "name", "place") if name in fields]
+    names = [
+        name
+        for name in ("scale", "hidden", "classes", "look", "format", "orientation", "frame", "name", "place")
+        if name in fields
+    ]
     return _WORDS[names[0]] if names else "change"

@@ -84,7 +84,7 @@ def parse_scale(text: str) -> Fraction:
             if Fraction(1, 1_000_000) <= ratio <= 1_000_000:
                 return ratio
         break
-    raise InputError(f"“{text}” is not a scale: write paper : model, such as 1:2, 2:1 or 1/4\"=1'-0\".")
+    raise InputError(f'“{text}” is not a scale: write paper : model, such as 1:2, 2:1 or 1/4"=1\'-0".')
 
 
 def format_scale(scale: Fraction) -> str:

@@ -125,8 +125,8 @@ def ink_tray() -> Any:
     t, r, floor, wall, rim = TRAY_SHEET, 3.0, 90.0, 24.0, 14.0
     a, b = floor / 2, floor / 2 + rim
     outer, inner = r + t, r
-    outline = [(-b, wall), (-a, wall, inner), (-a, 0, outer), (a, 0, outer), (a, wall, inner), (b, wall), (b, wall + t),
-               (a - t, wall + t, outer), (a - t, t, inner), (-a + t, t, inner), (-a + t, wall + t, outer), (-b, wall + t)]  # fmt: skip
+    half = [(a, 0, outer), (a, wall, inner), (b, wall), (b, wall + t), (a - t, wall + t, outer), (a - t, t, inner)]
+    outline = [*half, *((-x, *rest) for x, *rest in reversed(half))]
     folded = moved(plate(outline, 230), (0, 0, -115))  # type: ignore[arg-type]
     folded = moved(moved(folded, turn=("x", 90)), turn=("z", 90))
     holes = [cylinder(4.5, 20, (x, y, wall - 8)) for x in (-95, 95) for y in (-b + 6, b - 6)]

@@ -106,9 +106,7 @@ def _frame(w: _Writer) -> Any:
     w.fill(frame, "Washer 12 (bought)", [((s * _OUTSIDE, y, z), _X if s > 0 else _X_BACK) for s, y, z in ends])
     w.fill(frame, "Hex nut M12 (bought)", [((s * (_OUTSIDE + 2.5), y, z), _X if s > 0 else _X_BACK) for s, y, z in ends])
     w.fill(frame, "Foot bracket", [((s * _HALF, y, 0), None if s < 0 else ("z", 180)) for s in (-1, 1) for y in (-85, 85)])
-    screws: list[Place] = [
-        ((s * _OUTSIDE, y, 18), _X if s > 0 else _X_BACK) for s in (-1, 1) for y in (-97, -73, 73, 97)
-    ]
+    screws: list[Place] = [((s * _OUTSIDE, y, 18), _X if s > 0 else _X_BACK) for s in (-1, 1) for y in (-97, -73, 73, 97)]
     w.fill(frame, "Hex screw M8x20 (bought)", screws)
     w.fill(frame, "Rubber foot (bought)", [((s * (_HALF - 26), y, 0), None) for s in (-1, 1) for y in (-85, 85)])
     return frame

@@ -7,7 +7,12 @@ from typing import Any
 
 import numpy as np
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeWire, BRepBuilderAPI_Transform
+from OCP.BRepBuilderAPI import (
+    BRepBuilderAPI_MakeEdge,
+    BRepBuilderAPI_MakeFace,
+    BRepBuilderAPI_MakeWire,
+    BRepBuilderAPI_Transform,
+)
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakePrism, BRepPrimAPI_MakeRevol
 from OCP.GC import GC_MakeArcOfCircle
 from OCP.gp import gp_Ax1, gp_Ax2, gp_Dir, gp_Pnt, gp_Trsf, gp_Vec
@@ -24,7 +29,9 @@ def _rounded(corners: Sequence[Corner]) -> list[tuple[Any, ...]]:
     """An outline as ("line", p, q) and ("arc", p, middle, q) pieces, in order."""
     points = np.array([c[:2] for c in corners], float)
     radii = [c[2] if len(c) == 3 else 0.0 for c in corners]
-    entries, exits, arcs = [], [], []
+    entries: list[Any] = []
+    exits: list[Any] = []
+    arcs: list[Any] = []
     for i, radius in enumerate(radii):
         p, before, after = points[i], points[i - 1], points[(i + 1) % len(points)]
         u, v = (before - p) / np.linalg.norm(before - p), (after - p) / np.linalg.norm(after - p)

@@ -31,7 +31,12 @@ def main() -> None:
     consumer = Consumer(
         queue.huey, workers=workers, worker_type="thread", periodic=False, initial_delay=0.02, backoff=1.1, max_delay=0.1
     )
-    signal.signal(signal.SIGTERM, lambda *_: (queue.close(), os._exit(0)))
+
+    def leave(*_: object) -> None:
+        queue.close()
+        os._exit(0)
+
+    signal.signal(signal.SIGTERM, leave)
     try:
         consumer.run()
     finally:

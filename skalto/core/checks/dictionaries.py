@@ -134,4 +134,6 @@ def read_dictionaries(data: bytes) -> FileRecord:
             )
         )
     scaling = preferences.get("PrintScaling")
-    return FileRecord(tuple(pages), _text(scaling) if scaling is not None else None, bool(resolved(preferences.get("PickTrayByPDFSize"))))
+    return FileRecord(
+        tuple(pages), _text(scaling) if scaling is not None else None, bool(resolved(preferences.get("PickTrayByPDFSize")))
+    )

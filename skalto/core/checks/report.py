@@ -183,14 +183,12 @@ def _page(record: PageRecord, vectors: PageVectors, number: int) -> tuple[PageCh
     # the viewports stand in the order of the views
     ports: list[Viewport | None] = [*record.viewports, *([None] * len(record.views))]
     for view, port in zip(record.views, ports, strict=False):
-        check = _view(view, port, vectors)
-        views.append(check)
-        findings += _view_findings(number, check, float(view.scale), port)
+        own = _view(view, port, vectors)
+        views.append(own)
+        findings += _view_findings(number, own, float(view.scale), port)
     if not record.views:
         views = [
-            ViewCheck(
-                name=v.name, scale=v.ratio, expected_mm=None, measured_mm=None, deviation_um=None, viewport_scale=v.scale
-            )
+            ViewCheck(name=v.name, scale=v.ratio, expected_mm=None, measured_mm=None, deviation_um=None, viewport_scale=v.scale)
             for v in record.viewports
         ]
         what = "has measurement viewports but no known lengths" if views else "has no measurement viewport"

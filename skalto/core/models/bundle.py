@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from typing import Any
 
 import numpy as np
 
@@ -15,7 +16,7 @@ def pack_shapes(model: Model) -> bytes:
         from skalto.core.models.kernel import to_bytes
 
         return to_bytes(list(model.shapes))
-    arrays = {}
+    arrays: dict[str, Any] = {}
     for number, mesh in enumerate(model.shapes):
         arrays |= {f"v{number}": mesh.vertices, f"f{number}": mesh.faces}
         if mesh.colours is not None:
@@ -32,8 +33,5 @@ def unpack(tree: ModelTree, data: bytes) -> Model:
 
         return Model(tree, tuple(from_bytes(data)))
     with np.load(io.BytesIO(data)) as archive:
-        meshes = [
-            Mesh(archive[f"v{n}"], archive[f"f{n}"], archive[f"c{n}"] if f"c{n}" in archive else None)
-            for n in range(len(tree.shapes))
-        ]
+        meshes = [Mesh(archive[f"v{n}"], archive[f"f{n}"], archive.get(f"c{n}")) for n in range(len(tree.shapes))]
     return Model(tree, tuple(meshes))

@@ -50,7 +50,7 @@ def _edge_points(edge: Any) -> Array | None:
     kind, first, last = curve.GetType(), curve.FirstParameter(), curve.LastParameter()
     if kind == GeomAbs_Line:
         return np.array((xyz(curve.Value(first)), xyz(curve.Value(last))))
-    if kind == GeomAbs_Circle or kind == GeomAbs_Ellipse:
+    if kind in (GeomAbs_Circle, GeomAbs_Ellipse):
         conic = curve.Circle() if kind == GeomAbs_Circle else curve.Ellipse()
         major, minor = (
             (conic.Radius(), conic.Radius()) if kind == GeomAbs_Circle else (conic.MajorRadius(), conic.MinorRadius())

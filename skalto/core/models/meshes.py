@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from skalto.core.errors import InputError
 from skalto.core.models.building import Branch, TreeBuilder
 from skalto.core.models.exchange import Progress
-from skalto.core.models.model import Mesh, Model, ShapeFacts
+from skalto.core.models.model import Mesh, Model, ShapeFacts, hex_colour
 
 Array = NDArray[np.float64]
 
@@ -36,7 +36,9 @@ def _check_stl(path: Path, what: str) -> None:
         raise InputError(f"{what} is not an STL file: it is shorter than its own heading.")
     (count,) = struct.unpack("<I", head[80:84])
     if size < 84 + 50 * count:
-        raise InputError(f"{what} is cut short: it names {count} triangles and holds {(size - 84) // 50}; copy or export it again.")
+        raise InputError(
+            f"{what} is cut short: it names {count} triangles and holds {(size - 84) // 50}; copy or export it again."
+        )
     if size != 84 + 50 * count:
         raise InputError(f"{what} is not an STL file: its length does not fit its count of triangles.")
 
@@ -72,13 +74,13 @@ def _colour(geometry: Any) -> tuple[str | None, NDArray[np.uint8] | None]:
     try:
         if visual.kind == "texture":
             rgb = np.asarray(visual.material.main_color)[:3]
-            return "#%02x%02x%02x" % tuple(int(v) for v in rgb), None
+            return hex_colour(rgb), None
         faces = np.asarray(visual.face_colors, np.uint8)[:, :3]
     except (AttributeError, ValueError, IndexError):
         return None, None
     if not len(faces):
         return None, None
-    shown = "#%02x%02x%02x" % tuple(int(v) for v in np.median(faces, axis=0))
+    shown = hex_colour(np.median(faces, axis=0))
     return shown, (faces if np.any(faces != faces[0]) else None)
 
 
@@ -152,7 +154,9 @@ def read_mesh(path: Path, suffix: str, what: str, progress: Progress) -> Model:
     except InputError:
         raise
     except Exception as error:
-        raise InputError(f"{what} cannot be read as {suffix.upper()}, or is cut short ({type(error).__name__}); export it again.") from None
+        raise InputError(
+            f"{what} cannot be read as {suffix.upper()}, or is cut short ({type(error).__name__}); export it again."
+        ) from None
     content = _Scene(scene, what)
     progress(0.5, "Making the component tree")
     root = content.branch(scene.graph.base_frame)

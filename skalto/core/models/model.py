@@ -18,6 +18,11 @@ Array = NDArray[np.float64]
 Size = tuple[float, float, float]
 
 
+def hex_colour(rgb: Sequence[float] | Array | NDArray[np.uint8]) -> str:
+    """Three channels of 0 to 255 as ``#rrggbb``."""
+    return "#" + "".join(f"{int(v):02x}" for v in rgb)
+
+
 class Component(BaseModel):
     """One occurrence of a part or an assembly.
 
@@ -154,13 +159,13 @@ def hidden_by_patterns(tree: ModelTree, show: Sequence[str], hide: Sequence[str]
     for pattern in (*show, *hide):
         if not any(_matches(c, pattern) for c in tree.walk()):
             names = sorted({c.part for c in tree.leaves()})
-            raise InputError(f"“{pattern}” names no component; parts are {', '.join(names[:12])}{' …' if len(names) > 12 else ''}.")
+            raise InputError(
+                f"“{pattern}” names no component; parts are {', '.join(names[:12])}{' …' if len(names) > 12 else ''}."
+            )
     named_show = frozenset(c.path for c in tree.walk() if any(_matches(c, p) for p in show))
     named_hide = frozenset(c.path for c in tree.walk() if any(_matches(c, p) for p in hide))
     hidden = frozenset(
-        leaf.path
-        for leaf in tree.leaves()
-        if covered(leaf.path, named_hide) or (show and not covered(leaf.path, named_show))
+        leaf.path for leaf in tree.leaves() if covered(leaf.path, named_hide) or (show and not covered(leaf.path, named_show))
     )
     if len(hidden) == len(tree.leaves()):
         raise InputError("No component is left to show: hide fewer, or show more.")

@@ -35,7 +35,7 @@ def format_of(name: str) -> str:
     """
     suffix = Path(name).suffix.lower()
     if suffix not in SUFFIXES:
-        raise InputError(f"{name} is not a model file that Skalto reads: bring in STEP, IGES, BREP, STL, OBJ, PLY or glTF.")
+        raise InputError(f"{name} is not a model file that can be read: bring in STEP, IGES, BREP, STL, OBJ, PLY or glTF.")
     return SUFFIXES[suffix]
 
 
@@ -45,7 +45,8 @@ def check_size(name: str, size: int, limit: int = DEFAULT_SIZE_LIMIT) -> None:
         raise InputError(f"{name} is empty: export or copy it again.")
     if size > limit:
         raise InputError(
-            f"{name} has {size / 1e6:.0f} MB, over the limit of {limit / 1e6:.0f} MB: simplify it, or raise the limit in the settings."
+            f"{name} has {size / 1e6:.0f} MB, over the limit of {limit / 1e6:.0f} MB: simplify it, or raise the limit "
+            "in the settings."
         )
 
 

@@ -9,7 +9,7 @@ import numpy as np
 import trimesh
 from numpy.typing import NDArray
 
-from skalto.core.models.model import Mesh, Model
+from skalto.core.models.model import Mesh, Model, hex_colour
 
 Array = NDArray[np.float64]
 ANGLE = 0.35
@@ -67,10 +67,7 @@ def _mesh_meshes(mesh: Mesh) -> dict[str | None, trimesh.Trimesh]:
     if len(colours) > 64:
         return {None: _flat(mesh.vertices, mesh.faces)}
     group = group.ravel()
-    return {
-        "#%02x%02x%02x" % tuple(int(v) for v in colour): _flat(mesh.vertices, mesh.faces[group == number])
-        for number, colour in enumerate(colours)
-    }
+    return {hex_colour(colour): _flat(mesh.vertices, mesh.faces[group == number]) for number, colour in enumerate(colours)}
 
 
 def _flat(vertices: Array, faces: NDArray[np.int64]) -> trimesh.Trimesh:

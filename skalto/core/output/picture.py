@@ -54,7 +54,9 @@ def _path(item: object) -> str:
     if isinstance(item, Ellipses):
         return _ellipses(item)
     points = item.points * np.array((1.0, -1.0))  # type: ignore[attr-defined]
-    return "".join(f"M{a[0]:.4f} {a[1]:.4f}C{b[0]:.4f} {b[1]:.4f} {c[0]:.4f} {c[1]:.4f} {d[0]:.4f} {d[1]:.4f}" for a, b, c, d in points)
+    return "".join(
+        f"M{a[0]:.4f} {a[1]:.4f}C{b[0]:.4f} {b[1]:.4f} {c[0]:.4f} {c[1]:.4f} {d[0]:.4f} {d[1]:.4f}" for a, b, c, d in points
+    )
 
 
 def to_picture(artwork: Artwork) -> Picture:

@@ -107,7 +107,7 @@ class ProjectedEdge:
     def _beziers(self, first: float, last: float) -> Array:
         breaks = np.array((first, last))
         if self._spline is not None:
-            spline, knots, rational, degree = self._spline
+            _, knots, rational, degree = self._spline
             inner = knots[(knots > first + 1e-12 * (last - first)) & (knots < last - 1e-12 * (last - first))]
             breaks = np.concatenate(((first,), inner, (last,)))
             if not rational and degree <= 3:

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from skalto.core.artwork import Array, EdgeClass
 from skalto.core.models.model import Mesh
+from skalto.core.projection.single import subtract, unite
 from skalto.core.projection.strokes import ORDER, Strokes
 
 CREASE = np.radians(30.0)
@@ -42,7 +43,8 @@ def _normals(points: Array, faces: Ints) -> Array:
     a, b, c = (points[faces[:, i]] for i in range(3))
     normal = np.cross(b - a, c - a)
     length = np.linalg.norm(normal, axis=1)[:, None]
-    return np.divide(normal, length, out=np.zeros_like(normal), where=length > 0)
+    unit: Array = np.divide(normal, length, out=np.zeros_like(normal), where=length > 0)
+    return unit
 
 
 def _feature_edges(points: Array, faces: Ints) -> tuple[Ints, Ints, NDArray[np.bool_]]:
@@ -153,26 +155,28 @@ def _hidden(segments, sides, triangles, areas, starts, members, low, cell, nx, n
     return rows[:used]
 
 
-def _split(count: int, rows: Array) -> tuple[Array, Array]:
-    """Seen and unseen parts (segment, t0, t1) of *count* segments from their hidden rows."""
+def _split(lengths: Array, rows: Array, least: float) -> tuple[Array, Array]:
+    """Seen and unseen parts (segment, t0, t1) of segments from their hidden rows.
+
+    Where a hidden edge runs into the corner of what hides it, its last bit lies within the depth that counts as touching:
+    seen bits shorter than *least* beside a hidden part are hidden with it.
+    """
     seen: list[tuple[int, float, float]] = []
     unseen: list[tuple[int, float, float]] = []
     rows = rows[np.lexsort((rows[:, 1], rows[:, 0]))]
-    bounds = np.searchsorted(rows[:, 0], np.arange(count + 1))
-    for s in range(count):
-        at = 0.0
-        for _, t0, t1 in rows[bounds[s] : bounds[s + 1]].tolist():
-            if t0 > at + 1e-7:
-                seen.append((s, at, t0))
-                at = t0
-            if t1 > at:
-                if unseen and unseen[-1][0] == s and unseen[-1][2] >= at - 1e-12:
-                    unseen[-1] = (s, unseen[-1][1], t1)
-                else:
-                    unseen.append((s, at, t1))
-                at = t1
-        if at < 1.0 - 1e-7:
-            seen.append((s, at, 1.0))
+    bounds = np.searchsorted(rows[:, 0], np.arange(len(lengths) + 1))
+    for s, length in enumerate(lengths.tolist()):
+        short = least / max(length, least)
+        hidden = unite([(t0, t1) for _, t0, t1 in rows[bounds[s] : bounds[s + 1]].tolist()], short)
+        if not hidden:
+            seen.append((s, 0.0, 1.0))
+            continue
+        if hidden[0][0] <= short:
+            hidden[0] = (0.0, hidden[0][1])
+        if hidden[-1][1] >= 1.0 - short:
+            hidden[-1] = (hidden[-1][0], 1.0)
+        unseen += [(s, a, b) for a, b in hidden]
+        seen += [(s, a, b) for a, b in subtract((0.0, 1.0), hidden, 0.0)]
     return np.array(seen).reshape(-1, 3), np.array(unseen).reshape(-1, 3)
 
 
@@ -206,7 +210,8 @@ def mesh_strokes(meshes: Sequence[tuple[Mesh, Array]], axes: Array) -> Strokes:
         all_segments, np.concatenate(sides), all_triangles, area, starts, members,
         low[:2], cell, nx, ny, 1e-9 * size, 5e-6 * size,
     )  # fmt: skip
-    seen, unseen = _split(len(all_segments), rows)
+    lengths = np.linalg.norm(all_segments[:, 1, :2] - all_segments[:, 0, :2], axis=1)
+    seen, unseen = _split(lengths, rows, 1e-4 * size)
     return _to_strokes(all_segments, np.concatenate(outline), np.concatenate(owner), seen, unseen)
 
 

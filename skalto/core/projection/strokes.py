@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 import numpy as np
+from numpy.typing import NDArray
 
 from skalto.core.artwork import TAU, Array, Artwork, Beziers, EdgeClass, Ellipses, Item, Lines, Tags
 
@@ -85,9 +86,11 @@ class Strokes:
             self.bezier_tags.append(tag)
 
 
-def to_artwork(
-    lines: tuple[Array, Array], ellipses: tuple[Array, Array], beziers: tuple[Array, Array], components: list[str]
-) -> Artwork:
+Tagged = tuple[NDArray[np.int64], Array]
+"""Tags (n, 2) and the rows that they belong to, (n, …)."""
+
+
+def to_artwork(lines: Tagged, ellipses: Tagged, beziers: Tagged, components: list[str]) -> Artwork:
     """Arrays with their tags (n, 2) as artwork: an item for each kind, class and component, in :data:`ORDER` reversed.
 
     Hidden edges come first, so that what is seen lies over them.

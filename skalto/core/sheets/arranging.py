@@ -47,7 +47,10 @@ def _free_place(size: Array, taken: Sequence[Box], within: Box) -> tuple[float, 
     spots = np.vstack((middle, spots))
     for x, y in spots:
         clear = all(
-            x - half[0] >= b[2] + GAP / 2 or x + half[0] <= b[0] - GAP / 2 or y - half[1] >= b[3] + GAP / 2 or y + half[1] <= b[1] - GAP / 2
+            x - half[0] >= b[2] + GAP / 2
+            or x + half[0] <= b[0] - GAP / 2
+            or y - half[1] >= b[3] + GAP / 2
+            or y + half[1] <= b[1] - GAP / 2
             for b in taken
         )
         if clear:

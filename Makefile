@@ -1,0 +1,61 @@
+# All that a fresh Debian machine with Python 3.11 and Node 20 needs is installed by these.
+PYTHON ?= python3.11
+PORT ?= 8420
+DATA ?= data
+VENV := .venv
+BIN := $(VENV)/bin
+DONE := $(VENV)/.done
+
+.PHONY: setup demo test checks bench client lock clean
+
+setup: $(DONE)/run $(DONE)/page
+
+$(DONE)/venv:
+	bash tools/venv.sh $(PYTHON) $(VENV)
+	mkdir -p $(DONE) && touch $@
+
+$(DONE)/run: $(DONE)/venv requirements/run.lock pyproject.toml
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements/run.lock
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --editable .
+	touch $@
+
+$(DONE)/node: web/package.json web/package-lock.json $(DONE)/venv
+	cd web && npm ci --no-audit --no-fund --loglevel=error
+	touch $@
+
+$(DONE)/page: $(DONE)/node $(shell find web/src web/public -type f) web/index.html web/vite.config.ts
+	cd web && npx vite build --logLevel warn
+	touch $@
+
+$(DONE)/test: $(DONE)/run requirements/test.lock
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements/test.lock
+	bash tools/debian.sh
+	touch $@
+
+demo: setup
+	exec $(BIN)/skalto serve --demo --data $(DATA) --port $(PORT)
+
+checks: $(DONE)/test $(DONE)/node
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	$(BIN)/python -m skalto.api.openapi | diff -u web/openapi.json - || (echo "web/openapi.json is stale: run make client" && false)
+	cd web && npx openapi-typescript openapi.json -o ../$(DONE)/schema.d.ts >/dev/null && diff -u src/api/schema.d.ts ../$(DONE)/schema.d.ts
+	cd web && npx tsc --noEmit && npx eslint src --max-warnings 0 && npx vitest run
+
+test: setup $(DONE)/test checks
+	$(BIN)/python -m pytest
+
+bench: setup $(DONE)/test
+	$(BIN)/python -m bench
+
+client: $(DONE)/run $(DONE)/node
+	$(BIN)/python -m skalto.api.openapi > web/openapi.json
+	cd web && npx openapi-typescript openapi.json -o src/api/schema.d.ts
+
+lock: $(DONE)/venv
+	bash tools/lock.sh $(VENV)
+
+clean:
+	rm -rf $(VENV) web/node_modules web/dist

@@ -1,0 +1,188 @@
+"""The file: exact boxes, viewports, printing, metadata, widths; and that the check finds what is wrong in it."""
+
+from __future__ import annotations
+
+import io
+from fractions import Fraction
+
+import numpy as np
+import pikepdf
+import pytest
+
+from skalto.core.artwork import TAU, Artwork, EdgeClass, Ellipses, Lines, Tags
+from skalto.core.checks.report import check_pdf
+from skalto.core.errors import InputError
+from skalto.core.output.pdf.content import number, strokes
+from skalto.core.output.pdf.document import Metadata, write_pdf
+from skalto.core.paper import FrameStyle, Orientation
+from skalto.core.pens import SHOP_DRAWING
+from skalto.core.projection.reference import ReferenceLength
+from skalto.core.sheets.compose import ViewLines, compose, excess
+from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+
+SEEN = Tags(EdgeClass.VISIBLE)
+
+
+def _view(scale: str = "1:1", place: tuple[float, float] = (100, 80), **fields: object) -> ViewSpec:
+    return ViewSpec(id="v", source="s", name="top", look=(0, 0, -1), up=(0, 1, 0), scale=scale, place=place, **fields)  # type: ignore[arg-type]
+
+
+def _square_with_hole(lengths: bool = True) -> ViewLines:
+    corners = np.array(((-30, -20), (30, -20), (30, 20), (-30, 20), (-30, -20)), float)
+    circle = Ellipses(SEEN, np.zeros((1, 2)), np.array([[8.0, 0]]), np.array([[0, 8.0]]), np.zeros(1), np.array([TAU]))
+    known = (
+        ReferenceLength(kind="width", value=60),
+        ReferenceLength(kind="height", value=40),
+        ReferenceLength(kind="diameter", value=16, centre=(0, 0)),
+    )
+    return ViewLines(Artwork((Lines(SEEN, np.stack((corners[:-1], corners[1:]), 1)), circle)), known if lengths else ())
+
+
+def _pdf(view: ViewSpec | None = None, lines: ViewLines | None = None, **sheet: object) -> bytes:
+    options: dict[str, object] = {"format": "A4", "orientation": Orientation.LANDSCAPE, "frame": FrameStyle.NONE} | sheet
+    spec = SheetSpec(id="s", name="One", views=(view or _view(),), **options)  # type: ignore[arg-type]
+    return write_pdf([compose(spec, {"v": lines or _square_with_hole()})], Metadata("A title — Übung", "Ada"))
+
+
+def test_numbers_are_short_and_exact_enough() -> None:
+    assert [number(v) for v in (1.0, 0.5, -0.00001, 123.456789, 1e-4)] == [b"1", b"0.5", b"0", b"123.4568", b"0.0001"]
+
+
+def test_lines_and_circles_as_operators() -> None:
+    text = strokes(_square_with_hole().artwork, SHOP_DRAWING).decode()
+    assert text.count(" l S") == 4
+    assert text.count("h S") == 1
+    assert text.startswith("1.4173 w 1 J 1 j [] 0 d\n")  # 0.5 mm
+
+
+def test_hidden_lines_are_dashed_in_multiples_of_their_width() -> None:
+    text = strokes(Artwork((Lines(Tags(EdgeClass.HIDDEN), np.zeros((1, 2, 2))),)), SHOP_DRAWING).decode()
+    # ISO 128-2, from memory: dash 12 d, gap 3 d, here of 0.25 mm
+    assert "[8.5039 2.126] 0 d" in text
+
+
+def test_the_page_is_the_format() -> None:
+    with pikepdf.open(io.BytesIO(_pdf())) as pdf:
+        page = pdf.pages[0]
+        assert [float(v) for v in page.MediaBox] == pytest.approx([0, 0, 841.889764, 595.275591], abs=1e-6)
+        assert page.TrimBox == page.MediaBox
+        assert "/CropBox" not in page
+        assert "/UserUnit" not in page
+        assert pdf.Root.ViewerPreferences.PrintScaling == "/None"
+        assert pdf.Root.ViewerPreferences.PickTrayByPDFSize is True
+        assert pdf.Root.Lang == "en"
+        assert str(pdf.docinfo["/Title"]) == "A title — Übung"
+        with pdf.open_metadata() as xmp:
+            assert xmp["dc:title"] == "A title — Übung"
+
+
+def test_the_same_sheet_gives_the_same_bytes() -> None:
+    assert _pdf() == _pdf()
+
+
+def test_pages_over_200_inches_take_a_user_unit() -> None:
+    # ISO 32000-1 Annex C (memory): no side over 14 400 units
+    data = _pdf(_view(place=(5900, 100)), format="6000x300mm")
+    with pikepdf.open(io.BytesIO(data)) as pdf:
+        assert pdf.pages[0].UserUnit == 2
+        assert max(float(v) for v in pdf.pages[0].MediaBox) <= 14_400
+    report = check_pdf(data)
+    assert report.pages[0].width_mm == pytest.approx(6000, abs=1e-3)
+    assert report.holds
+
+
+@pytest.mark.parametrize("scale", ["1:1", "2:1", "1:5", "3:7"])
+def test_a_reader_s_ruler_reads_the_model(scale: str) -> None:
+    with pikepdf.open(io.BytesIO(_pdf(_view(scale)))) as pdf:
+        viewport = pdf.pages[0].VP[0]
+        assert str(viewport.Measure.R) == scale
+        a, b = Fraction(scale.split(":")[0]), Fraction(scale.split(":")[1])
+        # model millimetres a point
+        assert float(viewport.Measure.X[0].C) == pytest.approx(float(Fraction(254, 720) * b / a), rel=1e-9)
+        box = [float(v) for v in viewport.BBox]
+        assert (box[2] - box[0]) * float(viewport.Measure.X[0].C) == pytest.approx(60, abs=1e-3)
+
+
+def test_the_check_measures_what_is_there() -> None:
+    report = check_pdf(_pdf(_view("2:1")))
+    (view,) = report.pages[0].views
+    assert {r.kind: (r.expected_mm, r.holds) for r in view.readings} == {
+        "width": (120, True),
+        "height": (80, True),
+        "diameter": (32, True),
+    }
+    assert view.viewport_scale == pytest.approx(2)
+    assert report.pages[0].min_line_width_mm == pytest.approx(0.5, abs=1e-4)
+    assert not report.findings
+
+
+def test_the_check_finds_a_drawing_that_is_a_hair_too_large() -> None:
+    """The same content drawn 1.0001 times too large, as a careless step in between might."""
+    with pikepdf.open(io.BytesIO(_pdf())) as pdf:
+        page = pdf.pages[0]
+        page.Contents = pdf.make_stream(b"1.0001 0 0 1.0001 0 0 cm\n" + page.Contents.read_bytes())
+        out = io.BytesIO()
+        pdf.save(out)
+    report = check_pdf(out.getvalue())
+    assert not report.holds
+    assert [f.code for f in report.findings] == ["length", "length", "length"]
+    assert report.pages[0].views[0].deviation_um == pytest.approx(6.0, abs=0.2)
+
+
+def test_the_check_finds_a_wrong_viewport_and_missing_lines() -> None:
+    with pikepdf.open(io.BytesIO(_pdf())) as pdf:
+        pdf.pages[0].VP[0].Measure.X[0].C = 0.5
+        out = io.BytesIO()
+        pdf.save(out)
+    assert [f.code for f in check_pdf(out.getvalue()).findings] == ["viewport-scale"]
+    with pikepdf.open(io.BytesIO(_pdf())) as pdf:
+        pdf.pages[0].Contents = pdf.make_stream(b"")
+        del pdf.pages[0]["/VP"]
+        del pdf.Root["/ViewerPreferences"]
+        out = io.BytesIO()
+        pdf.save(out)
+    codes = [f.code for f in check_pdf(out.getvalue()).findings]
+    assert codes.count("length-missing") == 3
+    assert {"viewport-missing", "print-scaling"} <= set(codes)
+
+
+def test_what_leaves_the_sheet_is_told_by_side() -> None:
+    report = check_pdf(_pdf(_view(place=(25, 200))))
+    (finding,) = report.findings
+    assert finding.code == "outside"
+    assert "5.00 mm at the left" in finding.message
+    assert "10.00 mm at the top" in finding.message
+    assert excess((-5, 10, 20, 220), 297, 210) == {"left": 5, "top": 10}
+
+
+def test_lengths_are_judged_only_by_edges_that_are_drawn() -> None:
+    report = check_pdf(_pdf(_view(classes=("visible",))))
+    assert [r.kind for r in report.pages[0].views[0].readings] == ["diameter"]
+    report = check_pdf(_pdf(lines=_square_with_hole(lengths=False)))
+    assert report.findings[0].code == "no-length"
+    assert report.holds
+
+
+def test_a_foreign_pdf_is_measured_as_far_as_it_goes() -> None:
+    pdf = pikepdf.new()
+    pdf.add_blank_page(page_size=(200, 100))
+    pdf.pages[0].Contents = pdf.make_stream(b"0.1 w 10 10 m 50 50 l S")
+    out = io.BytesIO()
+    pdf.save(out)
+    report = check_pdf(out.getvalue())
+    assert report.pages[0].width_mm == pytest.approx(200 * 25.4 / 72, abs=1e-3)
+    assert {f.code for f in report.findings} == {"print-scaling", "no-known-scale", "thin-line"}
+
+
+@pytest.mark.parametrize("data", [b"", b"not a pdf", b"%PDF-1.7\n%garbage"])
+def test_what_is_no_pdf_says_so(data: bytes) -> None:
+    with pytest.raises(InputError, match="not a PDF|damaged"):
+        check_pdf(data)
+
+
+def test_a_locked_pdf_says_so() -> None:
+    with pikepdf.open(io.BytesIO(_pdf())) as pdf:
+        out = io.BytesIO()
+        pdf.save(out, encryption=pikepdf.Encryption(user="secret", owner="secret"))
+    with pytest.raises(InputError, match="password"):
+        check_pdf(out.getvalue())

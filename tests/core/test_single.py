@@ -1,0 +1,87 @@
+"""No line twice: strokes on one line, circle or curve are cut against each other."""
+
+import numpy as np
+
+from skalto.core.artwork import TAU, Artwork, EdgeClass
+from skalto.core.projection.single import make_single, subtract, unite
+from skalto.core.projection.strokes import ORDER, Strokes
+
+VISIBLE, OUTLINE, HIDDEN = (ORDER.index(c) for c in (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.HIDDEN))
+
+
+def _rows(artwork: Artwork) -> list[tuple[str, str, int]]:
+    return [(item.tags.edge_class.value, item.kind, len(item)) for item in artwork]
+
+
+def test_intervals() -> None:
+    assert unite([(3, 4), (0, 1), (1, 2)], 0) == [(0, 2), (3, 4)]
+    assert subtract((0, 10), [(2, 3), (5, 20)], 0) == [(0, 2), (3, 5)]
+    assert subtract((0, 1), [(0, 1)], 0) == []
+
+
+def test_a_hidden_edge_behind_a_visible_one_is_dropped() -> None:
+    strokes = Strokes()
+    strokes.line((HIDDEN, 0), (10.0, 0.0), (0.0, 0.0))
+    strokes.line((VISIBLE, 0), (0.0, 0.0), (10.0, 0.0))
+    assert _rows(make_single(strokes, ["a"])) == [("visible", "lines", 1)]
+
+
+def test_only_what_is_not_covered_stays() -> None:
+    strokes = Strokes()
+    strokes.line((VISIBLE, 0), (0.0, 0.0), (6.0, 8.0))
+    strokes.line((HIDDEN, 0), (3.0, 4.0), (12.0, 16.0))
+    hidden = make_single(strokes, ["a"]).items[0]
+    assert np.allclose(np.sort(hidden.points[0], axis=0), [[6, 8], [12, 16]])  # type: ignore[union-attr]
+
+
+def test_pieces_of_one_edge_become_one_and_parallel_ones_do_not() -> None:
+    strokes = Strokes()
+    strokes.line((VISIBLE, 0), (0.0, 0.0), (5.0, 0.0))
+    strokes.line((VISIBLE, 0), (5.0, 0.0), (9.0, 0.0))
+    strokes.line((VISIBLE, 0), (0.0, 0.01), (9.0, 0.01))
+    assert len(make_single(strokes, ["a"])) == 2
+
+
+def test_zero_length_strokes_go() -> None:
+    strokes = Strokes()
+    strokes.line((VISIBLE, 0), (1.0, 1.0), (1.0, 1.0))
+    strokes.curve((VISIBLE, 0), np.full((1, 4, 2), 3.0))
+    assert len(make_single(strokes, ["a"])) == 0
+
+
+def test_arcs_join_to_a_whole_circle_over_the_seam() -> None:
+    strokes = Strokes()
+    centre, x, y = np.array([1.0, 2.0]), np.array([5.0, 0.0]), np.array([0.0, 5.0])
+    for first, last in ((0.5, 2.0), (2.0, 4.0), (4.0, 0.5 + TAU)):
+        strokes.conic((VISIBLE, 0), centre, x, y, first, last)
+    strokes.conic((HIDDEN, 1), centre, y, -x, 0.0, TAU)
+    (circle,) = make_single(strokes, ["a", "b"]).items
+    assert circle.sweep.tolist() == [TAU]  # type: ignore[union-attr]
+    assert circle.is_circle().all()  # type: ignore[union-attr]
+
+
+def test_a_circle_seen_edge_on_is_one_straight_line() -> None:
+    strokes = Strokes()
+    strokes.conic((VISIBLE, 0), np.zeros(2), np.array([4.0, 0.0]), np.array([0.0, 0.0]), 0.0, TAU)
+    strokes.conic((VISIBLE, 0), np.zeros(2), np.array([4.0, 0.0]), np.array([0.0, 0.0]), 0.3, 2.0)
+    (line,) = make_single(strokes, ["a"]).items
+    assert np.allclose(np.sort(line.points[0, :, 0]), [-4, 4])  # type: ignore[union-attr]
+
+
+def test_the_axes_of_an_ellipse_are_found_from_any_half_diameters() -> None:
+    strokes = Strokes()
+    a, b = np.array([3.0, 0.0]), np.array([0.0, 1.0])
+    t = 0.7
+    strokes.conic((VISIBLE, 0), np.zeros(2), a, b, 0, TAU)
+    strokes.conic((OUTLINE, 0), np.zeros(2), np.cos(t) * a + np.sin(t) * b, -np.sin(t) * a + np.cos(t) * b, 0, TAU)
+    (only,) = make_single(strokes, ["a"]).items
+    assert only.tags.edge_class is EdgeClass.VISIBLE
+    assert np.allclose(sorted(only.radii()[0]), [1, 3])  # type: ignore[union-attr]
+
+
+def test_the_same_curve_of_two_parts_is_drawn_once() -> None:
+    curve = np.array([[[0.0, 0], [1, 3], [4, 3], [6, 0]]])
+    strokes = Strokes()
+    strokes.curve((HIDDEN, 1), curve[:, ::-1])
+    strokes.curve((VISIBLE, 0), curve)
+    assert _rows(make_single(strokes, ["a", "b"])) == [("visible", "beziers", 1)]

@@ -1,0 +1,55 @@
+import { describe, expect, it } from "vitest";
+import type { Picture, Sheet, Trade, View } from "../api/client";
+import { boxOf, decides, excess, frameOf, mm, paperOf, ratio } from "./geometry";
+
+const trade = {
+  formats: [{ name: "A3", width: 297, height: 420 }],
+  frame_margins: [20, 10, 10, 10],
+} as unknown as Trade;
+const sheet = (fields: Partial<Sheet>): Sheet => ({ id: "s", name: "S", format: "A3", orientation: "landscape", frame: "iso", views: [], ...fields });
+const view: View = { id: "v", source: "x", name: "front", look: [0, 1, 0], up: [0, 0, 1], scale: "1:2", anchor: [10, 20], place: [100, 50], hidden: [], classes: ["visible"] };
+const picture: Picture = {
+  paths: [
+    { edge_class: "visible", d: "", box: [0, 0, 40, 60], strokes: 1 },
+    { edge_class: "hidden", d: "", box: [-500, 0, 40, 60], strokes: 1 },
+  ],
+};
+
+describe("a view on paper", () => {
+  it("takes the box of the classes that it shows, at its scale about its anchor", () => {
+    expect(boxOf(view, picture)).toEqual([95, 40, 115, 70]);
+  });
+  it("has no box before its lines are there", () => {
+    expect(boxOf(view, undefined)).toBeNull();
+    expect(boxOf({ ...view, classes: [] }, picture)).toBeNull();
+  });
+  it("asks for new lines when components or direction change, not when it moves", () => {
+    expect(decides({ ...view, place: [1, 1] })).toBe(decides(view));
+    expect(decides({ ...view, hidden: ["a"] })).not.toBe(decides(view));
+    expect(decides({ ...view, scale: "10:1" })).not.toBe(decides(view));
+  });
+});
+
+describe("a sheet", () => {
+  it("lies as it is told", () => {
+    expect(paperOf(sheet({}), trade)).toEqual({ width: 420, height: 297 });
+    expect(paperOf(sheet({ orientation: "portrait" }), trade)).toEqual({ width: 297, height: 420 });
+    expect(paperOf(sheet({ format: "90x60mm" }), trade)).toEqual({ width: 90, height: 60 });
+  });
+  it("has a frame where there is room for one", () => {
+    expect(frameOf(sheet({}), { width: 420, height: 297 }, trade)).toEqual([20, 10, 410, 287]);
+    expect(frameOf(sheet({}), { width: 25, height: 297 }, trade)).toBeNull();
+  });
+  it("tells by how much a box leaves it, side by side", () => {
+    expect(excess([-3, 5, 425, 40], { width: 420, height: 297 })).toEqual([
+      { side: "left", by: 3 },
+      { side: "right", by: 5 },
+    ]);
+  });
+});
+
+it("writes lengths without needless zeros and reads scales", () => {
+  expect(mm(220)).toBe("220");
+  expect(mm(0.12345)).toBe("0.123");
+  expect(ratio("5:2")).toBe(2.5);
+});
