@@ -77,7 +77,15 @@ class Running:
         self.data = data
         self.port = _free_port()
         self.address = f"http://127.0.0.1:{self.port}"
-        command = [str(Path(sys.executable).parent / "skalto"), "serve", "--data", str(data), "--port", str(self.port), *options]
+        command = [
+            str(Path(sys.executable).parent / "skalto"),
+            "serve",
+            "--data",
+            str(data),
+            "--port",
+            str(self.port),
+            *options,
+        ]
         environment = os.environ | {"SKALTO_SIZE_LIMIT_MB": "20"}
         self.process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=environment, start_new_session=True)
         assert self.process.stdout is not None

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from skalto.core.errors import InputError
-from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sheets.sheet import Millimetres, SheetSpec, ViewSpec
 
 
 class SourceRef(BaseModel):
@@ -96,6 +96,15 @@ class ChangeView(_Edit):
     fields: dict[str, Any]
 
 
+class MoveView(_Edit):
+    """Move a view by so many mm, from wherever it is: moves that follow one another quickly add up."""
+
+    kind: Literal["move_view"]
+    sheet: str
+    view: str
+    by: tuple[Millimetres, Millimetres]
+
+
 class RemoveView(_Edit):
     kind: Literal["remove_view"]
     sheet: str
@@ -103,7 +112,7 @@ class RemoveView(_Edit):
 
 
 Edit = Annotated[
-    RenameJob | AddSource | RemoveSource | AddSheet | ChangeSheet | RemoveSheet | AddView | ChangeView | RemoveView,
+    RenameJob | AddSource | RemoveSource | AddSheet | ChangeSheet | RemoveSheet | AddView | ChangeView | MoveView | RemoveView,
     Field(discriminator="kind"),
 ]
 
@@ -173,7 +182,11 @@ def _apply_sheet(job: JobDocument, edit: AddSheet | ChangeSheet | RemoveSheet) -
     return job.with_sheet(_changed(sheet, edit.fields, _SHEET_FIELDS))
 
 
-def _apply_view(job: JobDocument, edit: AddView | ChangeView | RemoveView) -> JobDocument:
+def _sum(place: tuple[float, float], by: tuple[float, float]) -> tuple[float, float]:
+    return round(place[0] + by[0], 6), round(place[1] + by[1], 6)
+
+
+def _apply_view(job: JobDocument, edit: AddView | ChangeView | MoveView | RemoveView) -> JobDocument:
     sheet = job.sheet(edit.sheet)
     if isinstance(edit, AddView):
         job.source(edit.view.source)
@@ -181,7 +194,10 @@ def _apply_view(job: JobDocument, edit: AddView | ChangeView | RemoveView) -> Jo
     elif isinstance(edit, RemoveView):
         views = _without(sheet.views, _view(sheet, edit.view).id)
     else:
-        changed = _changed(_view(sheet, edit.view), edit.fields, _VIEW_FIELDS)
+        view = _view(sheet, edit.view)
+        # nanometres: sums of tenths stay tenths
+        fields = edit.fields if isinstance(edit, ChangeView) else {"place": _sum(view.place, edit.by)}
+        changed = _changed(view, fields, _VIEW_FIELDS)
         views = tuple(changed if view.id == edit.view else view for view in sheet.views)
     return job.with_sheet(sheet.model_copy(update={"views": views}))
 
@@ -202,9 +218,11 @@ def apply(job: JobDocument, edit: Edit) -> JobDocument:
 
 def describe(job: JobDocument, edit: Edit) -> str:
     """What an edit does, for the undo button: few words, lower case."""
-    if isinstance(edit, ChangeView | RemoveView):
+    if isinstance(edit, ChangeView | MoveView | RemoveView):
         sheet = job.sheet(edit.sheet)
         name = f"{_view(sheet, edit.view).name} view"
+        if isinstance(edit, MoveView):
+            return f"move {name}"
         return f"remove {name}" if isinstance(edit, RemoveView) else f"{_first_word(edit.fields)} {name}"
     if isinstance(edit, ChangeSheet | RemoveSheet):
         name = job.sheet(edit.sheet).name

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 import uuid
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
@@ -48,6 +49,7 @@ class Studio:
         self.settings = settings
         self.queue = queue
         self.blobs = Blobs(settings.blob_url)
+        self._changing = threading.Lock()
 
     # Jobs
 
@@ -59,11 +61,13 @@ class Studio:
 
         :raises InputError: when it does not fit the job.
         """
-        job = store.get_job(job_id)
-        changed = apply(job.document, edit)
-        if changed == job.document:
-            return job
-        return store.add_step(job_id, changed, describe(job.document, edit))
+        # one after another, so that no change is made to a document that another has just replaced
+        with self._changing:
+            job = store.get_job(job_id)
+            changed = apply(job.document, edit)
+            if changed == job.document:
+                return job
+            return store.add_step(job_id, changed, describe(job.document, edit))
 
     # Sources
 

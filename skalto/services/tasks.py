@@ -19,7 +19,6 @@ from skalto.core.checks.report import Report, check_pdf
 from skalto.core.models.bundle import pack_shapes, unpack
 from skalto.core.models.model import Model, ModelTree
 from skalto.core.models.reading import read_model
-from skalto.core.models.tessellation import to_glb
 from skalto.core.output.pdf.document import Metadata, write_pdf
 from skalto.core.output.picture import to_picture
 from skalto.core.projection.reference import ReferenceLength, reference_lengths
@@ -39,6 +38,8 @@ def read_source(blobs: str, source: str, name: str, limit: int, report: ReportPr
 
     :raises InputError: when the file cannot be used.
     """
+    from skalto.core.models.tessellation import to_glb  # brings trimesh, which other work does without
+
     store = Blobs(blobs)
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / f"source{Path(name).suffix.lower()}"

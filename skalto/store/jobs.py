@@ -15,6 +15,8 @@ from skalto.core.job import JobDocument
 from skalto.store.migrations import migrate
 from skalto.store.tables import Incoming, Job, Proof, Step, database, now
 
+# A change locks the database from its first look: one that found it changed half-way could not go on.
+
 KEPT_STEPS = 500
 """How far back undo reaches."""
 
@@ -77,7 +79,7 @@ def get_job(job_id: int) -> StoredJob:
 
 def create_job(document: JobDocument, label: str = "new job") -> StoredJob:
     """Keep a new job; it takes the next number."""
-    with database.connection_context(), database.atomic():
+    with database.connection_context(), database.atomic("IMMEDIATE"):
         last = Job.select(fn.MAX(Job.id)).scalar() or 0
         row = Job.create(number=f"{last + 1:04d}")
         Step.create(job=row, number=0, label=label, document=document.model_dump_json())
@@ -86,13 +88,13 @@ def create_job(document: JobDocument, label: str = "new job") -> StoredJob:
 
 def delete_job(job_id: int) -> None:
     """Delete a job with its history. :raises InputError: when there is none."""
-    with database.connection_context(), database.atomic():
+    with database.connection_context(), database.atomic("IMMEDIATE"):
         _row(job_id).delete_instance()
 
 
 def add_step(job_id: int, document: JobDocument, label: str) -> StoredJob:
     """Make a document the present one; what had been undone is gone."""
-    with database.connection_context(), database.atomic():
+    with database.connection_context(), database.atomic("IMMEDIATE"):
         row = _row(job_id)
         Step.delete().where((Step.job == row) & (Step.number > row.head)).execute()
         row.head += 1
@@ -105,7 +107,7 @@ def add_step(job_id: int, document: JobDocument, label: str) -> StoredJob:
 
 def move_head(job_id: int, by: int) -> StoredJob:
     """Undo (−1) or redo (+1). :raises InputError: when there is nothing to take back or do again."""
-    with database.connection_context(), database.atomic():
+    with database.connection_context(), database.atomic("IMMEDIATE"):
         row = _row(job_id)
         if not Step.select().where((Step.job == row) & (Step.number == row.head + by)).exists():
             raise InputError("There is nothing to undo." if by < 0 else "There is nothing to redo.")

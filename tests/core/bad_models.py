@@ -39,7 +39,9 @@ def _without_solids(folder: Path, good: Path) -> Path:
 
 def _broken_step(folder: Path, good: Path) -> Path:
     path = folder / "broken.step"
-    path.write_bytes(good.read_bytes().replace(b"ADVANCED_FACE", b"ADVANCED_FAKE").replace(b"MANIFOLD_SOLID_BREP", b"NOTHING_AT_ALL"))
+    path.write_bytes(
+        good.read_bytes().replace(b"ADVANCED_FACE", b"ADVANCED_FAKE").replace(b"MANIFOLD_SOLID_BREP", b"NOTHING_AT_ALL")
+    )
     return path
 
 
@@ -84,7 +86,10 @@ BAD: dict[str, tuple[Make, str]] = {
         "cut short",
     ),
     "not BREP": (_write("notes.brep", b"no shape in here"), "not a BREP file"),
-    "BREP cut short": (_write("cut.brep", b"DBRep_DrawableShape\n\nCASCADE Topology V1, (c) Matra-Datavision\nLoc"), "cut short|no solids"),
+    "BREP cut short": (
+        _write("cut.brep", b"DBRep_DrawableShape\n\nCASCADE Topology V1, (c) Matra-Datavision\nLoc"),
+        "cut short|no solids",
+    ),
     "STL cut short": (_cut_stl, "cut short"),
     "text STL cut short": (_write("cut.stl", b"solid part\n facet normal 0 0 1\n  outer loop\n"), "cut short"),
     "STL of nonsense": (_write("noise.stl", b"\x07" * 80 + struct.pack("<I", 1) + b"\0" * 900), "not an STL file"),

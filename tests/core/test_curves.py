@@ -25,7 +25,9 @@ def test_one_bezier_a_quadrant_is_off_by_the_known_figure() -> None:
 
 
 def test_halving_the_angle_makes_the_error_64_times_smaller() -> None:
-    assert _radial_error(_arc(1, 0, np.pi / 2, 1), 1) / _radial_error(_arc(1, 0, np.pi / 4, 1), 1) == pytest.approx(64, rel=0.05)
+    assert _radial_error(_arc(1, 0, np.pi / 2, 1), 1) / _radial_error(_arc(1, 0, np.pi / 4, 1), 1) == pytest.approx(
+        64, rel=0.05
+    )
 
 
 @settings(max_examples=60, deadline=None)

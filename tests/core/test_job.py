@@ -45,6 +45,14 @@ def test_what_does_not_fit_is_refused(fields: dict[str, object], words: str) -> 
         apply(JOB, edit(kind="change_view", sheet="s", view="v", fields=fields))
 
 
+def test_moves_add_up() -> None:
+    moved = JOB
+    for _ in range(3):
+        moved = apply(moved, edit(kind="move_view", sheet="s", view="v", by=[0.1, -1]))
+    assert moved.sheet("s").view("v").place == (0.3, -3)
+    assert describe(JOB, edit(kind="move_view", sheet="s", view="v", by=[1, 0])) == "move front view"
+
+
 def test_sheets_come_and_go() -> None:
     more = apply(JOB, edit(kind="add_sheet", sheet={"id": "u", "name": "Label", "format": "90x60"}))
     assert [s.name for s in more.sheets] == ["Sheet 1", "Sheet 2", "Label"]

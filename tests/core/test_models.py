@@ -98,7 +98,9 @@ def test_meshes_come_in(suffix: str, tmp_path: Path) -> None:
 def test_a_gltf_scene_keeps_its_tree_and_shares_its_meshes(tmp_path: Path) -> None:
     scene = trimesh.Scene()
     pin = trimesh.creation.cylinder(radius=0.005, height=0.03, sections=48)
-    scene.add_geometry(pin, geom_name="pin", node_name="pin left", transform=trimesh.transformations.translation_matrix((-0.02, 0, 0)))
+    scene.add_geometry(
+        pin, geom_name="pin", node_name="pin left", transform=trimesh.transformations.translation_matrix((-0.02, 0, 0))
+    )
     scene.graph.update(frame_to="pin right", geometry="pin", matrix=trimesh.transformations.translation_matrix((0.02, 0, 0)))
     path = tmp_path / "pins.glb"
     scene.export(path)

@@ -22,7 +22,10 @@ def test_iso_216(name: str, width: int, height: int) -> None:
     [("ANSI-A", "8.5", "11"), ("ANSI-B", "11", "17"), ("ANSI-C", "17", "22"), ("ANSI-D", "22", "34"), ("ANSI-E", "34", "44")],
 )
 def test_asme_y14_1(name: str, width: str, height: str) -> None:
-    assert (FORMATS[name].width, FORMATS[name].height) == (Fraction(width) * Fraction("25.4"), Fraction(height) * Fraction("25.4"))
+    assert (FORMATS[name].width, FORMATS[name].height) == (
+        Fraction(width) * Fraction("25.4"),
+        Fraction(height) * Fraction("25.4"),
+    )
 
 
 def test_sizes_as_typed() -> None:

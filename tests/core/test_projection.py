@@ -39,12 +39,21 @@ def test_every_axis_frame_is_right_handed_and_square() -> None:
 
 def test_the_principal_views_look_where_iso_128_has_them() -> None:
     # right hand side of the sheet in each view, for a model that stands on z with its front at −y (ISO 128-3)
-    right = {"front": (1, 0, 0), "top": (1, 0, 0), "left": (0, -1, 0), "right": (0, 1, 0), "bottom": (1, 0, 0), "rear": (-1, 0, 0)}
+    right = {
+        "front": (1, 0, 0),
+        "top": (1, 0, 0),
+        "left": (0, -1, 0),
+        "right": (0, 1, 0),
+        "bottom": (1, 0, 0),
+        "rear": (-1, 0, 0),
+    }
     for name, viewpoint in PRINCIPAL.items():
         assert viewpoint.axes()[0] == pytest.approx(right[name])
 
 
-@pytest.mark.parametrize("text", ["side", "dir:1,2;up:0,0,1", "dir:0,0,0", "dir:0,0,1;up:0,0,2", "dir:a,b,c", "dir:1,0,0;up:nan,0,1"])
+@pytest.mark.parametrize(
+    "text", ["side", "dir:1,2;up:0,0,1", "dir:0,0,0", "dir:0,0,1;up:0,0,2", "dir:a,b,c", "dir:1,0,0;up:nan,0,1"]
+)
 def test_what_is_no_direction_says_so(text: str) -> None:
     with pytest.raises(InputError, match="view|direction"):
         parse_viewpoint(text)
@@ -171,14 +180,19 @@ def test_a_mesh_box_is_seen_like_a_solid_one(tmp_path: Path) -> None:
     solid = seen([moved(block(40, 30, 20), (0, 0, -10))], "iso")
     for edge_class in (EdgeClass.VISIBLE, EdgeClass.HIDDEN):
         one, other = (
-            np.sort(np.concatenate([i.points.reshape(-1, 4) for i in a.only([edge_class])]).ravel()) for a in (mesh, solid)  # type: ignore[union-attr]
+            np.sort(np.concatenate([i.points.reshape(-1, 4) for i in a.only([edge_class])]).ravel())
+            for a in (mesh, solid)  # type: ignore[union-attr]
         )
         assert one == pytest.approx(other, abs=1e-5)
 
 
 def test_a_mesh_before_another_cuts_its_edges_where_it_covers_them(tmp_path: Path) -> None:
     scene = trimesh.Scene()
-    scene.add_geometry(trimesh.creation.box((0.02, 0.02, 0.01)), node_name="near", transform=trimesh.transformations.translation_matrix((0, 0, 0.05)))
+    scene.add_geometry(
+        trimesh.creation.box((0.02, 0.02, 0.01)),
+        node_name="near",
+        transform=trimesh.transformations.translation_matrix((0, 0, 0.05)),
+    )
     scene.add_geometry(trimesh.creation.box((0.06, 0.01, 0.01)), node_name="bar")
     path = tmp_path / "two.glb"
     scene.export(path)

@@ -23,6 +23,7 @@ export type Edit =
   | Schemas["RemoveSheet"]
   | Schemas["AddView"]
   | Schemas["ChangeView"]
+  | Schemas["MoveView"]
   | Schemas["RemoveView"];
 
 export const api = createClient<paths>({ baseUrl: "/" });

@@ -160,7 +160,9 @@ export function useBringIn(id: number) {
       const data: unknown = await response.json().catch(() => undefined);
       return settled<Schemas["IncomingView"]>({ data, error: data, response });
     },
-    onSettled: () => client.invalidateQueries({ queryKey: ["incoming", id] }),
+    // a file that was read before joins the job at once, and is never seen on its way
+    onSettled: () =>
+      Promise.all([client.invalidateQueries({ queryKey: ["incoming", id] }), client.invalidateQueries({ queryKey: ["job", id] })]),
     onError: useTell(),
   });
 }

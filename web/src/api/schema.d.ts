@@ -598,6 +598,26 @@ export interface components {
             /** Unit */
             unit: string;
         };
+        /**
+         * MoveView
+         * @description Move a view by so many mm, from wherever it is: moves that follow one another quickly add up.
+         */
+        MoveView: {
+            /** By */
+            by: [
+                number,
+                number
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move_view";
+            /** Sheet */
+            sheet: string;
+            /** View */
+            view: string;
+        };
         /** NewJob */
         NewJob: {
             /** Name */
@@ -1182,7 +1202,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["AddSheet"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["RemoveView"];
+                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["AddSheet"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["MoveView"] | components["schemas"]["RemoveView"];
             };
         };
         responses: {

@@ -21,7 +21,7 @@ export function Calibrate({ open, close }: { open: boolean; close: () => void })
     >
       <p className="soft">Hold a bank card (85.60 × 53.98 mm) against the screen and move the slider until the two are equally wide.</p>
       <div className="card" style={{ width: CARD.width * trial, height: CARD.height * trial }} data-testid="card" />
-      <Slider aria-label="Width of the card" min={2} max={8} step={0.01} value={trial} onChange={setTrial} tooltip={{ formatter: (v) => `${v?.toFixed(2)} px/mm` }} />
+      <Slider ariaLabelForHandle="Width of the card" min={2} max={8} step={0.01} value={trial} onChange={setTrial} tooltip={{ formatter: (v) => `${v?.toFixed(2)} px/mm` }} />
     </Modal>
   );
 }

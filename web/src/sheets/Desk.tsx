@@ -19,12 +19,19 @@ interface Props {
   onRemove: () => void;
 }
 
+const ACTS_WIDTH = 310;
+
 /** The words that act on the selected view, under it. */
-function Acts({ job, sheet, view, zoom, height, ...acts }: Omit<Props, "trade" | "selected" | "onSelect" | "onPlace"> & { view: View; zoom: number; height: number }) {
+function Acts({ job, sheet, view, zoom, width, height, ...acts }: Omit<Props, "trade" | "selected" | "onSelect" | "onPlace"> & { view: View; zoom: number; width: number; height: number }) {
   const { data } = usePicture(job.id, sheet.id, view);
   const box = boxOf(view, data?.picture);
   if (!box) return null;
-  const style = { left: PAD.left + Math.max(box[0] * zoom, 0), top: PAD.top + Math.min(height - box[1], height) * zoom + 12 };
+  // under the view, and within the sheet even where the view is not
+  const inside = (v: number, most: number) => Math.min(Math.max(v, 0), Math.max(most, 0));
+  const style = {
+    left: PAD.left + inside(box[0] * zoom, width * zoom - ACTS_WIDTH),
+    top: PAD.top + inside((height - box[1]) * zoom, height * zoom) + 12,
+  };
   return (
     <div className="acts" style={style}>
       <button type="button" onClick={acts.onComponents}>
@@ -85,7 +92,7 @@ export function Desk(props: Props) {
           </g>
         </svg>
         <div className="acts-layer" onPointerDown={(event) => event.stopPropagation()}>
-          {selected && !dragged && <Acts {...props} view={selected} zoom={zoom} height={paper.height} />}
+          {selected && !dragged && <Acts {...props} view={selected} zoom={zoom} width={paper.width} height={paper.height} />}
         </div>
         <p className="hint soft" style={{ paddingLeft: PAD.left }} onPointerDown={(event) => event.stopPropagation()}>
           {dragged ? (

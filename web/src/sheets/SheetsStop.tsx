@@ -15,20 +15,18 @@ import { ViewTicket } from "./ViewTicket";
 const ARROWS: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
 
 /** Arrow keys move the selected view by 1 mm, with Alt by 0.1 mm. */
-function useNudge(view: View | null, place: (view: View, place: [number, number]) => void) {
+function useNudge(view: View | null, move: (by: [number, number]) => void) {
   useEffect(() => {
     const hear = (event: KeyboardEvent) => {
       const arrow = ARROWS[event.key];
       if (!view || !arrow || isTyping(event.target)) return;
       event.preventDefault();
       const step = event.altKey ? 0.1 : 1;
-      const [x, y] = view.place ?? [0, 0];
-      const to = (v: number) => Math.round(v * 1e6) / 1e6;
-      place(view, [to(x + arrow[0] * step), to(y + arrow[1] * step)]);
+      move([arrow[0] * step, arrow[1] * step]);
     };
     window.addEventListener("keydown", hear);
     return () => window.removeEventListener("keydown", hear);
-  }, [view, place]);
+  }, [view, move]);
 }
 
 function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade }) {
@@ -43,16 +41,16 @@ function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
   };
   const change = (fields: Partial<View>) => view && edit.mutate({ kind: "change_view", sheet: sheet.id, view: view.id, fields });
   const place = (moved: View, to: [number, number]) => edit.mutate({ kind: "change_view", sheet: sheet.id, view: moved.id, fields: { place: to } });
+  const move = (by: [number, number]) => view && edit.mutate({ kind: "move_view", sheet: sheet.id, view: view.id, by });
   const centre = () => {
     const box = view && boxOf(view, data?.picture);
     if (!view || !box) return;
     const paper = paperOf(sheet, trade);
-    const [x, y] = view.place ?? [0, 0];
-    place(view, [x + (paper.width - box[0] - box[2]) / 2, y + (paper.height - box[1] - box[3]) / 2]);
+    move([(paper.width - box[0] - box[2]) / 2, (paper.height - box[1] - box[3]) / 2]);
   };
   const remove = () => view && edit.mutate({ kind: "remove_view", sheet: sheet.id, view: view.id });
   const proof = () => void navigate(`/jobs/${job.id}/proof/${sheet.id}?make`);
-  useNudge(view, place);
+  useNudge(view, move);
   useCommands("sheet", [
     { id: "proof-sheet", title: `Proof ${sheet.name}`, key: "P", run: proof },
     ...(view
@@ -84,7 +82,7 @@ function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
         onRemove={remove}
       />
       {view ? (
-        <ViewTicket job={job} sheet={sheet} view={view} change={change} onComponents={() => setChoosing(true)} />
+        <ViewTicket job={job} sheet={sheet} view={view} change={change} move={move} onCentre={centre} onComponents={() => setChoosing(true)} />
       ) : (
         <SheetTicket
           job={job}

@@ -24,6 +24,8 @@ export function ViewOnPaper({ job, sheet, view, paper, zoom, trade, selected, on
   const { data } = usePicture(job, sheet, view);
   const [moved, setMoved] = useState<[number, number] | null>(null);
   const from = useRef<{ x: number; y: number } | null>(null);
+  // events may come faster than the page is drawn: where the hand is now is kept apart from what is drawn
+  const last = useRef<[number, number] | null>(null);
   const here: View = moved ? { ...view, place: moved } : view;
   const [px, py] = here.place ?? [0, 0];
   const [ax, ay] = view.anchor ?? [0, 0];
@@ -43,16 +45,18 @@ export function ViewOnPaper({ job, sheet, view, paper, zoom, trade, selected, on
     if (!from.current) return;
     const dx = event.clientX - from.current.x;
     const dy = event.clientY - from.current.y;
-    if (!moved && Math.hypot(dx, dy) < SLACK) return;
+    if (!last.current && Math.hypot(dx, dy) < SLACK) return;
     // tenths of a millimetre: what a hand can mean
     const [x, y] = view.place ?? [0, 0];
     const place: [number, number] = [Math.round((x + dx / zoom) * 10) / 10, Math.round((y - dy / zoom) * 10) / 10];
+    last.current = place;
     setMoved(place);
     onDrag?.(place);
   };
   const up = () => {
     from.current = null;
-    if (moved) onPlace?.(moved);
+    if (last.current) onPlace?.(last.current);
+    last.current = null;
     setMoved(null);
     onDrag?.(null);
   };

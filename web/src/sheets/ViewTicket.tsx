@@ -14,34 +14,34 @@ interface Props {
   sheet: Sheet;
   view: View;
   change: (fields: Partial<View>) => void;
+  move: (by: [number, number]) => void;
+  onCentre: () => void;
   onComponents: () => void;
 }
 
 /** The facts of a view, each edited where it stands. */
-export function ViewTicket({ job, sheet, view, change, onComponents }: Props) {
+export function ViewTicket({ job, sheet, view, change, move, onCentre, onComponents }: Props) {
   const { data: trade } = useTrade();
   const { data: tree } = useTree(view.source);
   const { data } = usePicture(job.id, sheet.id, view);
   const box = boxOf(view, data?.picture);
   const paper = paperOf(sheet, trade);
   const source = job.document.sources?.find((s) => s.id === view.source);
-  const [px, py] = view.place ?? [0, 0];
   const scale = view.scale ?? "1:1";
   const total = tree?.components.flatMap(leavesBeneath).length ?? 0;
   const hidden = view.hidden?.length ?? 0;
   const over = box ? excess(box, paper) : [];
 
-  const place = (axis: 0 | 1) => async (text: string) => mm((await readLength(text)).mm, axis === 0 ? 3 : 3);
+  const readPlace = async (text: string) => mm((await readLength(text)).mm);
   const moveTo = (axis: 0 | 1, text: string) => {
     if (!box) return;
     const by = Number(text) - box[axis];
-    change({ place: axis === 0 ? [px + by, py] : [px, py + by] });
+    move(axis === 0 ? [by, 0] : [0, by]);
   };
   const setEdge = (edge: (typeof EDGES)[number]) => {
     const now = view.classes ?? [];
     change({ classes: now.includes(edge) ? now.filter((c) => c !== edge) : [...now, edge] });
   };
-  const centre = () => box && change({ place: [px + (paper.width - box[0] - box[2]) / 2, py + (paper.height - box[1] - box[3]) / 2] });
 
   return (
     <Ticket title={`${view.name.charAt(0).toUpperCase()}${view.name.slice(1)} view`} under={`of ${source?.name ?? "a source that is gone"}`}>
@@ -52,8 +52,8 @@ export function ViewTicket({ job, sheet, view, change, onComponents }: Props) {
       <Fact name="Place">
         {box && (
           <span className="pair">
-            x <TypedField label="Place, x" value={mm(box[0])} read={place(0)} onChange={(text) => moveTo(0, text)} />
-            y <TypedField label="Place, y" value={mm(box[1])} read={place(1)} onChange={(text) => moveTo(1, text)} />
+            x <TypedField label="Place, x" value={mm(box[0])} read={readPlace} onChange={(text) => moveTo(0, text)} />
+            y <TypedField label="Place, y" value={mm(box[1])} read={readPlace} onChange={(text) => moveTo(1, text)} />
           </span>
         )}
       </Fact>
@@ -80,7 +80,7 @@ export function ViewTicket({ job, sheet, view, change, onComponents }: Props) {
       {over.length > 0 && (
         <Note tone="warning" title={`It leaves the sheet by ${over.map((o) => `${mm(o.by, 2)} mm at the ${o.side}`).join(", ")}.`}>
           Take a smaller scale or a larger sheet, or{" "}
-          <Button type="link" size="small" onClick={centre}>
+          <Button type="link" size="small" onClick={onCentre}>
             centre it
           </Button>
         </Note>

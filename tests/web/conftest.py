@@ -1,0 +1,48 @@
+"""A browser for the tests: Debian's Chromium, driven by Playwright."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import pytest
+from playwright.sync_api import Browser, ConsoleMessage, Page, sync_playwright
+
+from tests.conftest import Running
+
+FLAGS = [
+    "--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync", "--disable-quic", "--no-first-run",
+]  # fmt: skip
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        opened = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        yield opened
+        opened.close()
+
+
+@pytest.fixture
+def page(browser: Browser, server: Running) -> Iterator[Page]:
+    """A fresh page of the running Skalto; anything that the page itself complains of fails the test."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=server.address)
+    opened = context.new_page()
+    complaints: list[str] = []
+
+    def hear(message: ConsoleMessage) -> None:
+        # a refused request is part of some tests
+        if message.type == "error" and "status of 422" not in message.text:
+            complaints.append(message.text)
+
+    opened.on("console", hear)
+    opened.on("pageerror", lambda error: complaints.append(str(error)))
+    outside: list[str] = []
+    opened.on(
+        "request",
+        lambda request: outside.append(request.url) if not request.url.startswith((server.address, "blob:", "data:")) else None,
+    )
+    yield opened
+    context.close()
+    assert complaints == []
+    assert outside == [], "the page asked for something from elsewhere"
