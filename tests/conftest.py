@@ -87,7 +87,12 @@ class Running:
             *options,
         ]
         environment = os.environ | {"SKALTO_SIZE_LIMIT_MB": "20"}
-        self.process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=environment, start_new_session=True)
+        self.log = data / "server.log"
+        data.mkdir(parents=True, exist_ok=True)
+        with self.log.open("w") as log:
+            self.process = subprocess.Popen(
+                command, stdout=subprocess.PIPE, stderr=log, text=True, env=environment, start_new_session=True
+            )
         assert self.process.stdout is not None
         for line in self.process.stdout:
             if re.search(r"Skalto is at", line):

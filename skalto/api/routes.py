@@ -21,7 +21,7 @@ from skalto.api.schemas import (
     ProofView,
     PutOnSheet,
     ScaleAnswer,
-    ScaleQuestion,
+    Typed,
     Trade,
     ViewpointView,
 )
@@ -32,7 +32,7 @@ from skalto.core.output.picture import Picture
 from skalto.core.paper import FORMATS, ISO_FRAME_MARGINS, parse_format
 from skalto.core.pens import SHOP_DRAWING
 from skalto.core.quantities import PREFERRED_SCALES, format_scale, parse_length, parse_scale
-from skalto.core.viewpoint import PICTORIAL, STANDARD, make_viewpoint
+from skalto.core.viewpoint import PICTORIAL, STANDARD, make_viewpoint, parse_viewpoint
 from skalto.jobs.queue import WorkState
 from skalto.services.studio import ProofState, Studio
 from skalto.store import jobs as store
@@ -75,21 +75,28 @@ def trade(studio: Here) -> Trade:
 
 
 @router.post("/read/scale")
-def read_scale(question: ScaleQuestion) -> ScaleAnswer:
+def read_scale(question: Typed) -> ScaleAnswer:
     """What a typed scale means."""
     scale = parse_scale(question.text)
     return ScaleAnswer(scale=format_scale(scale), value=float(scale), preferred=scale in PREFERRED_SCALES)
 
 
 @router.post("/read/format")
-def read_format(question: ScaleQuestion) -> FormatAnswer:
+def read_format(question: Typed) -> FormatAnswer:
     """What a typed sheet format means."""
     found = parse_format(question.text)
     return FormatAnswer(name=found.name, width=float(found.width), height=float(found.height))
 
 
+@router.post("/read/viewpoint")
+def read_viewpoint(question: Typed) -> ViewpointView:
+    """What a typed direction means: a standard name, or ``dir:x,y,z;up:x,y,z``."""
+    found = parse_viewpoint(question.text)
+    return ViewpointView(name=found.name, look=found.look, up=found.up, pictorial=found.name in PICTORIAL)
+
+
 @router.post("/read/length")
-def read_length(question: ScaleQuestion) -> LengthAnswer:
+def read_length(question: Typed) -> LengthAnswer:
     """What a typed length means."""
     return LengthAnswer(mm=float(parse_length(question.text)))
 
@@ -181,9 +188,9 @@ def put_on_sheet(job_id: int, wish: PutOnSheet, studio: Here) -> Placed:
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/views/{view}/picture")
-def view_picture(job_id: int, sheet: str, view: str, studio: Here) -> PictureState:
-    """A view's lines for the desk; while they are being made, how far that is."""
-    found = studio.picture(job_id, sheet, view)
+def view_picture(job_id: int, sheet: str, view: str, studio: Here, again: bool = False) -> PictureState:
+    """A view's lines for the desk; while they are being made, how far that is. *again* begins anew what was called off."""
+    found = studio.picture(job_id, sheet, view, again)
     if isinstance(found, bytes):
         return PictureState(picture=Picture.model_validate_json(found))
     return PictureState(key=found[0], work=found[1])

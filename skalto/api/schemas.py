@@ -109,7 +109,9 @@ class Trade(BaseModel):
     size_limit: int
 
 
-class ScaleQuestion(BaseModel):
+class Typed(BaseModel):
+    """What a person typed into a field."""
+
     text: str
 
 

@@ -9,13 +9,13 @@ from datetime import UTC, datetime
 
 from skalto.core.checks.report import Report
 from skalto.core.errors import InputError
-from skalto.core.job import AddSheet, AddSource, AddView, Edit, JobDocument, SourceRef, apply, describe
+from skalto.core.job import AddSheet, AddSource, AddView, ChangeView, Edit, JobDocument, SourceRef, apply, describe
 from skalto.core.models.model import ModelTree
 from skalto.core.models.reading import check_size, format_of
 from skalto.core.sheets.arranging import new_view, projected_box
 from skalto.core.sheets.compose import Box
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
-from skalto.core.viewpoint import Viewpoint
+from skalto.core.viewpoint import Viewpoint, make_viewpoint
 from skalto.jobs.queue import Queue, WorkState
 from skalto.services import keys
 from skalto.services.tasks import load_tree
@@ -64,10 +64,19 @@ class Studio:
         # one after another, so that no change is made to a document that another has just replaced
         with self._changing:
             job = store.get_job(job_id)
-            changed = apply(job.document, edit)
+            changed = apply(job.document, self._with_anchor(job.document, edit))
             if changed == job.document:
                 return job
             return store.add_step(job_id, changed, describe(job.document, edit))
+
+    def _with_anchor(self, job: JobDocument, edit: Edit) -> Edit:
+        """A view that is to look another way keeps the middle of the model where it lies on the sheet."""
+        if not isinstance(edit, ChangeView) or not {"look", "up"} & set(edit.fields) or "anchor" in edit.fields:
+            return edit
+        view = job.sheet(edit.sheet).view(edit.view)
+        looking = make_viewpoint("", edit.fields.get("look", view.look), edit.fields.get("up", view.up))
+        middle, _ = projected_box(self.tree(view.source), looking.axes())
+        return edit.model_copy(update={"fields": edit.fields | {"anchor": (float(middle[0]), float(middle[1]))}})
 
     # Sources
 
@@ -174,8 +183,10 @@ class Studio:
         half = size * scale / 2
         return float(centre[0] - half[0]), float(centre[1] - half[1]), float(centre[0] + half[0]), float(centre[1] + half[1])
 
-    def picture(self, job_id: int, sheet_id: str, view_id: str) -> bytes | tuple[str, WorkState]:
+    def picture(self, job_id: int, sheet_id: str, view_id: str, again: bool = False) -> bytes | tuple[str, WorkState]:
         """A view's picture as JSON, or the key and state of the work that makes it.
+
+        Work that failed or was called off is begun anew only when asked to do it *again*.
 
         :raises InputError: when the view is not there.
         """
@@ -187,7 +198,7 @@ class Studio:
         except KeyError:
             pass
         known = self.queue.state(key)
-        if known is not None and known.state == "failed":
+        if known is not None and known.state in ("failed", "cancelled") and not again:
             return key, known
         arguments = {"blobs": self.settings.blob_url, "source": view.source, "spec": spec.model_dump_json()}
         return key, self.queue.submit(key, f"{_TASKS}:project_view", arguments)

@@ -126,6 +126,30 @@ def test_a_second_view_finds_its_own_place(server: Running, plate_job: tuple[int
     assert abs(x1 - x0) >= 120 or abs(y1 - y0) >= 45
 
 
+def test_a_view_that_looks_another_way_stays_where_it_is(server: Running, plate_job: tuple[int, str]) -> None:
+    job, source = plate_job
+    placed = put_on(server, job, source)
+    views = f"/api/jobs/{job}/sheets/{placed['sheet']}/views/{placed['view']}/picture"
+    fields = {"name": "front", "look": [0, 1, 0], "up": [0, 0, 1]}
+    changed = edit(server, job, kind="change_view", sheet=placed["sheet"], view=placed["view"], fields=fields)
+    view = next(s for s in changed["document"]["sheets"] if s["id"] == placed["sheet"])["views"][0]
+    assert view["anchor"] == pytest.approx([0, 5])  # the middle of a plate from z = 0 to 10
+    boxes = wait_for(lambda: server.client.get(views).json()["picture"])["paths"]
+    assert next(p for p in boxes if p["edge_class"] == "visible")["box"] == pytest.approx([-60, 0, 60, 10])
+
+
+def test_a_view_can_be_called_off_and_drawn_after_all(server: Running, press_step: Path) -> None:
+    job = new_job(server)
+    placed = put_on(server, job, bring_in(server, job, press_step), "front")
+    address = f"/api/jobs/{job}/sheets/{placed['sheet']}/views/{placed['view']}/picture"
+    key = server.client.get(address).json()["key"]
+    server.client.delete(f"/api/work/{key}")
+    wait_for(lambda: server.client.get(address).json()["work"]["state"] == "cancelled")
+    assert server.client.get(address).json()["work"]["state"] == "cancelled"  # it stays so until asked for
+    server.client.get(address, params={"again": True})
+    assert wait_for(lambda: server.client.get(address).json()["picture"])["paths"]
+
+
 def test_undo_and_redo_of_each_change(server: Running) -> None:
     job = new_job(server, "First name")
     assert server.client.post(f"/api/jobs/{job}/undo").json()["detail"] == "There is nothing to undo."

@@ -67,7 +67,7 @@ def test_sheets_come_and_go() -> None:
 
 
 def test_a_source_in_use_stays() -> None:
-    with pytest.raises(InputError, match="plate.step is shown on Sheet 1"):
+    with pytest.raises(InputError, match=r"plate.step is shown on Sheet 1"):
         apply(JOB, edit(kind="remove_source", source="src"))
     without = apply(JOB, edit(kind="remove_view", sheet="s", view="v"))
     assert apply(without, edit(kind="remove_source", source="src")).sources == ()

@@ -45,7 +45,7 @@ def test_a_label_in_points() -> None:
 
 @pytest.mark.parametrize("text", ["", "A9", "90", "0x60", "90x-3mm", "1x1000m", "axb"])
 def test_what_is_no_format_says_so(text: str) -> None:
-    with pytest.raises(InputError, match="format|sheet side|length"):
+    with pytest.raises(InputError, match=r"format|sheet side|length"):
         parse_format(text)
 
 

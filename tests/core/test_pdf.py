@@ -176,7 +176,7 @@ def test_a_foreign_pdf_is_measured_as_far_as_it_goes() -> None:
 
 @pytest.mark.parametrize("data", [b"", b"not a pdf", b"%PDF-1.7\n%garbage"])
 def test_what_is_no_pdf_says_so(data: bytes) -> None:
-    with pytest.raises(InputError, match="not a PDF|damaged"):
+    with pytest.raises(InputError, match=r"not a PDF|damaged"):
         check_pdf(data)
 
 

@@ -55,7 +55,7 @@ def test_the_principal_views_look_where_iso_128_has_them() -> None:
     "text", ["side", "dir:1,2;up:0,0,1", "dir:0,0,0", "dir:0,0,1;up:0,0,2", "dir:a,b,c", "dir:1,0,0;up:nan,0,1"]
 )
 def test_what_is_no_direction_says_so(text: str) -> None:
-    with pytest.raises(InputError, match="view|direction"):
+    with pytest.raises(InputError, match=r"view|direction"):
         parse_viewpoint(text)
 
 

@@ -1,6 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App } from "antd";
-import { api, settled, type Edit, type Job, type Schemas, type Trade, type Tree, type View } from "./client";
+import { useEffect, useRef } from "react";
+import { api, settled, type Edit, type Job, type Picture, type Schemas, type Trade, type Tree, type View } from "./client";
 import { decides } from "../sheets/geometry";
 
 const ASK_AGAIN = 300;
@@ -52,7 +53,8 @@ export function useTree(source: string | undefined) {
 
 /** A view's lines; while new ones are made the old ones stay. The key holds all that decides the lines. */
 export function usePicture(job: number, sheet: string, view: View | null | undefined) {
-  return useQuery({
+  const last = useRef<Picture | null>(null);
+  const query = useQuery({
     queryKey: ["picture", job, sheet, view?.id, view && decides(view)],
     enabled: !!view,
     placeholderData: keepPreviousData,
@@ -69,6 +71,11 @@ export function usePicture(job: number, sheet: string, view: View | null | undef
       return ASK_AGAIN;
     },
   });
+  const { data } = query;
+  useEffect(() => {
+    if (data?.picture) last.current = data.picture;
+  }, [data]);
+  return { ...query, data: data && { ...data, picture: data.picture ?? last.current } };
 }
 
 export function useProof(job: number, sheet: string | undefined, step: number) {
@@ -173,6 +180,13 @@ export async function dismissIncoming(job: number, incoming: number): Promise<vo
   });
 }
 
+/** Have a view drawn that was called off. */
+export async function drawAgain(job: number, sheet: string, view: string): Promise<void> {
+  await api.GET("/api/jobs/{job_id}/sheets/{sheet}/views/{view}/picture", {
+    params: { path: { job_id: job, sheet, view }, query: { again: true } },
+  });
+}
+
 export async function cancelWork(key: string): Promise<void> {
   await api.DELETE("/api/work/{key}", { params: { path: { key } } });
 }
@@ -180,4 +194,6 @@ export async function cancelWork(key: string): Promise<void> {
 /** What a typed scale, format or length means; a Refusal says why it means nothing. */
 export const readScale = async (text: string) => settled<Schemas["ScaleAnswer"]>(await api.POST("/api/read/scale", { body: { text } }));
 export const readFormat = async (text: string) => settled<Schemas["FormatAnswer"]>(await api.POST("/api/read/format", { body: { text } }));
+export const readViewpoint = async (text: string) =>
+  settled<Schemas["ViewpointView"]>(await api.POST("/api/read/viewpoint", { body: { text } }));
 export const readLength = async (text: string) => settled<Schemas["LengthAnswer"]>(await api.POST("/api/read/length", { body: { text } }));

@@ -168,7 +168,7 @@ export interface paths {
         };
         /**
          * View Picture
-         * @description A view's lines for the desk; while they are being made, how far that is.
+         * @description A view's lines for the desk; while they are being made, how far that is. *again* begins anew what was called off.
          */
         get: operations["view_picture_api_jobs__job_id__sheets__sheet__views__view__picture_get"];
         put?: never;
@@ -270,6 +270,26 @@ export interface paths {
          * @description What a typed scale means.
          */
         post: operations["read_scale_api_read_scale_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/read/viewpoint": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Viewpoint
+         * @description What a typed direction means: a standard name, or ``dir:x,y,z;up:x,y,z``.
+         */
+        post: operations["read_viewpoint_api_read_viewpoint_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -828,11 +848,6 @@ export interface components {
             /** Value */
             value: number;
         };
-        /** ScaleQuestion */
-        ScaleQuestion: {
-            /** Text */
-            text: string;
-        };
         /**
          * ShapeFacts
          * @description What is known of a distinct shape: its box in its own axes, volume, count of solids, and its faces' own colours.
@@ -924,6 +939,14 @@ export interface components {
             size_limit: number;
             /** Viewpoints */
             viewpoints: components["schemas"]["ViewpointView"][];
+        };
+        /**
+         * Typed
+         * @description What a person typed into a field.
+         */
+        Typed: {
+            /** Text */
+            text: string;
         };
         /**
          * ViewCheck
@@ -1449,7 +1472,9 @@ export interface operations {
     };
     view_picture_api_jobs__job_id__sheets__sheet__views__view__picture_get: {
         parameters: {
-            query?: never;
+            query?: {
+                again?: boolean;
+            };
             header?: never;
             path: {
                 job_id: number;
@@ -1555,7 +1580,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ScaleQuestion"];
+                "application/json": components["schemas"]["Typed"];
             };
         };
         responses: {
@@ -1588,7 +1613,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ScaleQuestion"];
+                "application/json": components["schemas"]["Typed"];
             };
         };
         responses: {
@@ -1621,7 +1646,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ScaleQuestion"];
+                "application/json": components["schemas"]["Typed"];
             };
         };
         responses: {
@@ -1632,6 +1657,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ScaleAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_viewpoint_api_read_viewpoint_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Typed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewpointView"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -1,3 +1,4 @@
+import { useIsMutating } from "@tanstack/react-query";
 import { Button, Progress } from "antd";
 import { useEffect, useMemo, useState } from "react";
 import { Link, Navigate, useParams, useSearchParams } from "react-router";
@@ -59,11 +60,13 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
   const { frame, zoom, share, setReal, setWhole, by, step } = useZoom(paper, "proof-zoom", () => setCalibrating(true));
   const offset = useMemo(() => ({ left: PAD.left, top: PAD.top }), []);
   const wanted = search.has("make");
+  // a change still on its way belongs into the file
+  const changing = useIsMutating({ mutationKey: ["change", job.id] });
   useEffect(() => {
-    if (!wanted) return;
+    if (!wanted || changing) return;
     setSearch({}, { replace: true });
     make();
-  }, [wanted, make, setSearch]);
+  }, [wanted, changing, make, setSearch]);
   const download = () => {
     if (!address) return;
     const link = document.createElement("a");

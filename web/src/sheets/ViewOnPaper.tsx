@@ -61,7 +61,7 @@ export function ViewOnPaper({ job, sheet, view, paper, zoom, trade, selected, on
     onDrag?.(null);
   };
 
-  const waiting = data && !data.picture;
+  const waiting = data?.work;
   return (
     <g className={`view ${selected ? "selected" : ""}`} data-view={view.name} onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerCancel={up}>
       {box && (
@@ -77,7 +77,7 @@ export function ViewOnPaper({ job, sheet, view, paper, zoom, trade, selected, on
       </g>
       {waiting && (
         <text className="waiting" x={px * zoom} y={(paper.height - py) * zoom}>
-          {data.work?.state === "failed" ? data.work.error : data.work?.state === "cancelled" ? "Called off" : "Taking away hidden lines …"}
+          {waiting.state === "failed" ? waiting.error : waiting.state === "cancelled" ? "Called off" : "Taking away hidden lines …"}
         </text>
       )}
       {selected && box && (

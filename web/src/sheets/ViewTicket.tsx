@@ -1,9 +1,10 @@
 import { Button } from "antd";
-import type { Job, Sheet, View } from "../api/client";
-import { readLength, readScale, usePicture, useTrade, useTree } from "../api/queries";
+import type { Job, Schemas, Sheet, View } from "../api/client";
+import { cancelWork, drawAgain, readLength, readScale, usePicture, useTrade, useTree } from "../api/queries";
 import { BoxChooser } from "../source/BoxChooser";
 import { leavesBeneath } from "../source/ComponentTree";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
+import { DirectionField } from "../ticket/DirectionField";
 import { TypedField } from "../ticket/TypedField";
 import { boxOf, excess, mm, paperOf } from "./geometry";
 
@@ -23,7 +24,7 @@ interface Props {
 export function ViewTicket({ job, sheet, view, change, move, onCentre, onComponents }: Props) {
   const { data: trade } = useTrade();
   const { data: tree } = useTree(view.source);
-  const { data } = usePicture(job.id, sheet.id, view);
+  const { data, refetch } = usePicture(job.id, sheet.id, view);
   const box = boxOf(view, data?.picture);
   const paper = paperOf(sheet, trade);
   const source = job.document.sources?.find((s) => s.id === view.source);
@@ -32,6 +33,7 @@ export function ViewTicket({ job, sheet, view, change, move, onCentre, onCompone
   const hidden = view.hidden?.length ?? 0;
   const over = box ? excess(box, paper) : [];
 
+  const look = (v: Schemas["ViewpointView"]) => change({ name: v.name, look: v.look, up: v.up });
   const readPlace = async (text: string) => mm((await readLength(text)).mm);
   const moveTo = (axis: 0 | 1, text: string) => {
     if (!box) return;
@@ -57,9 +59,11 @@ export function ViewTicket({ job, sheet, view, change, move, onCentre, onCompone
           </span>
         )}
       </Fact>
-      <Fact name="Looks along">{view.name}</Fact>
+      <Fact name="Looks along">
+        <DirectionField name={view.name} onChoose={look} />
+      </Fact>
       <Section title="Which way it looks">
-        <BoxChooser look={view.look as never} up={view.up as never} onChoose={(v) => change({ name: v.name, look: v.look, up: v.up, anchor: view.anchor })} />
+        <BoxChooser look={view.look as never} up={view.up as never} onChoose={look} />
       </Section>
       <Section title="Edges">
         <div className="chips">
@@ -76,6 +80,20 @@ export function ViewTicket({ job, sheet, view, change, move, onCentre, onCompone
           choose
         </Button>
       </Section>
+      {(data?.work?.state === "queued" || data?.work?.state === "running") && (
+        <Note tone="info" title={`${data.work.text || "Starting"} …`}>
+          <Button type="link" size="small" onClick={() => void cancelWork(data.key as string).then(() => refetch())}>
+            Call off
+          </Button>
+        </Note>
+      )}
+      {data?.work?.state === "cancelled" && (
+        <Note tone="warning" title="This view was called off before it was drawn.">
+          <Button type="link" size="small" onClick={() => void drawAgain(job.id, sheet.id, view.id).then(() => refetch())}>
+            Draw it
+          </Button>
+        </Note>
+      )}
       {data?.work?.state === "failed" && <Note tone="error" title="This view cannot be drawn.">{data.work.error}</Note>}
       {over.length > 0 && (
         <Note tone="warning" title={`It leaves the sheet by ${over.map((o) => `${mm(o.by, 2)} mm at the ${o.side}`).join(", ")}.`}>

@@ -5,6 +5,7 @@ import type { Component, Job, Tree, Vector } from "../api/client";
 import { useBringIn, useEdit, usePutOnSheet, useTrade, useTree } from "../api/queries";
 import { useCommands } from "../shell/commands";
 import { MainAct, useOpenJob } from "../shell/JobFrame";
+import { DirectionField } from "../ticket/DirectionField";
 import { Fact, Section, Ticket } from "../ticket/Ticket";
 import { BoxChooser } from "./BoxChooser";
 import { ComponentTree, sizeText } from "./ComponentTree";
@@ -96,6 +97,9 @@ function OpenSource({ job, source, name, tree }: { job: Job; source: string; nam
       <Ticket title={selected?.name ?? name} under={selected ? `of ${name}` : "model, in millimetres"}>
         <SourceTicket tree={tree} name={name} selected={selected} />
         <Section title="Which way it looks">
+          <Fact name="Looks along">
+            <DirectionField name={direction.name} onChoose={(v) => look(v as Direction)} />
+          </Fact>
           <BoxChooser look={direction.look} up={direction.up} onChoose={(v) => look(v as Direction)} />
           <div className="put-on">
             <Select

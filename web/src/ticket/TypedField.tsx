@@ -16,12 +16,16 @@ export function TypedField({ label, value, read, onChange, className, suffix }: 
   const [text, setText] = useState(value);
   const [problem, setProblem] = useState("");
   const asked = useRef(0);
+  // what has been handed on already and is on its way to become the value
+  const sent = useRef<string | null>(null);
   useEffect(() => {
+    sent.current = null;
     setText(value);
     setProblem("");
   }, [value]);
 
   const take = async () => {
+    if (text === sent.current) return;
     if (text === value) return setProblem("");
     const ask = ++asked.current;
     try {
@@ -29,7 +33,9 @@ export function TypedField({ label, value, read, onChange, className, suffix }: 
       if (ask !== asked.current) return;
       setProblem("");
       setText(kept);
-      if (kept !== value) onChange(kept);
+      if (kept === value) return;
+      sent.current = kept;
+      onChange(kept);
     } catch (error) {
       if (ask === asked.current) setProblem((error as Error).message);
     }
@@ -45,6 +51,9 @@ export function TypedField({ label, value, read, onChange, className, suffix }: 
         status={problem ? "error" : ""}
         aria-invalid={!!problem}
         onChange={(event) => setText(event.target.value)}
+        onFocus={() => {
+          sent.current = null;
+        }}
         onBlur={() => void take()}
         onKeyDown={(event) => {
           if (event.key === "Enter") void take();

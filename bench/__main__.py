@@ -1,0 +1,11 @@
+"""Run the benchmarks that are named, or all."""
+
+from __future__ import annotations
+
+import importlib
+import sys
+
+NAMES = ("reading", "view", "writing")
+
+for name in sys.argv[1:] or NAMES:
+    importlib.import_module(f"bench.{name}").run()
