@@ -21,8 +21,8 @@ from skalto.api.schemas import (
     ProofView,
     PutOnSheet,
     ScaleAnswer,
-    Typed,
     Trade,
+    Typed,
     ViewpointView,
 )
 from skalto.core.job import Edit

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from OCP.Bnd import Bnd_Box
+from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBndLib import BRepBndLib
+from OCP.BRepClass import BRepClass_FaceClassifier
 from OCP.GeomAbs import (
     GeomAbs_Circle,
     GeomAbs_Cone,
@@ -16,9 +19,12 @@ from OCP.GeomAbs import (
     GeomAbs_Ellipse,
     GeomAbs_Line,
     GeomAbs_Plane,
+    GeomAbs_Sphere,
     GeomAbs_SurfaceOfExtrusion,
+    GeomAbs_Torus,
 )
-from OCP.TopAbs import TopAbs_FACE
+from OCP.gp import gp_Pnt2d
+from OCP.TopAbs import TopAbs_FACE, TopAbs_OUT, TopAbs_VERTEX
 from OCP.TopoDS import TopoDS
 
 from skalto.core.models.kernel import edges, sub_shapes
@@ -34,30 +40,105 @@ def xyz(p: Any) -> tuple[float, float, float]:
     return p.X(), p.Y(), p.Z()
 
 
-def _conic_reach(centre: Array, a: Array, b: Array, first: float, last: float) -> Array:
-    """Points (k, 3) of c + a·cos t + b·sin t, t in [first, last], that hold every coordinate's extremes."""
-    peaks = np.arctan2(b, a)
-    t = np.concatenate((peaks, peaks + np.pi))
-    t = first + np.mod(t - first, TAU)
-    t = np.concatenate((t[t <= last], (first, last)))
-    result: Array = centre + np.cos(t)[:, None] * a + np.sin(t)[:, None] * b
-    return result
+class _Reach:
+    """The lowest and highest coordinates so far; plain numbers, since arrays of three cost more than they save."""
 
+    def __init__(self) -> None:
+        self.low = [math.inf] * 3
+        self.high = [-math.inf] * 3
 
-def _edge_points(edge: Any) -> Array | None:
-    """Points (k, 3) that reach as far as the edge does; None when only the kernel can tell."""
-    curve = BRepAdaptor_Curve(edge)
-    kind, first, last = curve.GetType(), curve.FirstParameter(), curve.LastParameter()
-    if kind == GeomAbs_Line:
-        return np.array((xyz(curve.Value(first)), xyz(curve.Value(last))))
-    if kind in (GeomAbs_Circle, GeomAbs_Ellipse):
-        conic = curve.Circle() if kind == GeomAbs_Circle else curve.Ellipse()
-        major, minor = (
-            (conic.Radius(), conic.Radius()) if kind == GeomAbs_Circle else (conic.MajorRadius(), conic.MinorRadius())
+    def point(self, p: Any) -> None:
+        for i, value in enumerate((p.X(), p.Y(), p.Z())):
+            if value < self.low[i]:
+                self.low[i] = value
+            if value > self.high[i]:
+                self.high[i] = value
+
+    def conic(self, conic: Any, major: float, minor: float, first: float, last: float) -> None:
+        """An arc c + major·x·cos t + minor·y·sin t, t in [first, last], beside its ends: where a coordinate turns back."""
+        position = conic.Position()
+        centre, x, y = (xyz(v) for v in (position.Location(), position.XDirection(), position.YDirection()))
+        for i in range(3):
+            a, b = major * x[i], minor * y[i]
+            reach = math.hypot(a, b)
+            peak = math.atan2(b, a)
+            if first + (peak - first) % TAU <= last:
+                self.high[i] = max(self.high[i], centre[i] + reach)
+            if first + (peak + math.pi - first) % TAU <= last:
+                self.low[i] = min(self.low[i], centre[i] - reach)
+
+    def box(self, low: Array, high: Array) -> None:
+        self.low = [min(a, float(b)) for a, b in zip(self.low, low, strict=True)]
+        self.high = [max(a, float(b)) for a, b in zip(self.high, high, strict=True)]
+
+    def holds(self, low: Array, high: Array, tolerance: float) -> bool:
+        """Whether a box lies within what has been reached."""
+        return all(a <= b + tolerance for a, b in zip(self.low, low, strict=True)) and all(
+            a >= b - tolerance for a, b in zip(self.high, high, strict=True)
         )
-        x, y = (np.array(xyz(axis.Direction())) for axis in (conic.XAxis(), conic.YAxis()))
-        return _conic_reach(np.array(xyz(conic.Location())), major * x, minor * y, first, last)
-    return None
+
+    def edge(self, edge: Any) -> bool:
+        """Take in an edge beside its ends; False when only the kernel can tell how far it reaches."""
+        curve = BRepAdaptor_Curve(edge)
+        kind = curve.GetType()
+        if kind == GeomAbs_Line:
+            return True
+        if kind == GeomAbs_Circle:
+            circle = curve.Circle()
+            radius = circle.Radius()
+            self.conic(circle, radius, radius, curve.FirstParameter(), curve.LastParameter())
+            return True
+        if kind == GeomAbs_Ellipse:
+            ellipse = curve.Ellipse()
+            self.conic(ellipse, ellipse.MajorRadius(), ellipse.MinorRadius(), curve.FirstParameter(), curve.LastParameter())
+            return True
+        return False
+
+
+def _face_peaks(face: Any) -> Array | None:
+    """Points (k, 3) of a spherical or toroidal face at which it is square to an axis; None for other faces.
+
+    Together with its edges they reach as far as the face does: inside a smooth face a coordinate is extreme only there.
+    """
+    surface = BRepAdaptor_Surface(face)
+    kind = surface.GetType()
+    if kind == GeomAbs_Sphere:
+        ball = surface.Sphere()
+        position, ring, radius = ball.Position(), 0.0, ball.Radius()
+    elif kind == GeomAbs_Torus:
+        torus = surface.Torus()
+        position, ring, radius = torus.Position(), torus.MajorRadius(), torus.MinorRadius()
+        if radius > ring:
+            return None
+    else:
+        return None
+    x, y, z = (np.array(xyz(d)) for d in (position.XDirection(), position.YDirection(), position.Direction()))
+    centre = np.array(xyz(position.Location()))
+    u_range = surface.FirstUParameter(), surface.LastUParameter()
+    v_range = surface.FirstVParameter(), surface.LastVParameter()
+    found = []
+    for axis in np.eye(3):
+        flat, up = math.hypot(axis @ x, axis @ y), float(axis @ z)
+        if flat < 1e-12:
+            turns: tuple[float, ...] = ((u_range[0] + u_range[1]) / 2,)  # a whole circle is as high
+        else:
+            turn = math.atan2(axis @ y, axis @ x)
+            turns = (turn, turn + math.pi)
+        for number, u in enumerate(turns):
+            out = flat if number == 0 else -flat
+            for v in (math.atan2(up, out), math.atan2(-up, -out)):
+                inside = [_within(u, *u_range), _within(v, *v_range)]
+                if None in inside or BRepClass_FaceClassifier(face, gp_Pnt2d(*inside), 1e-7).State() == TopAbs_OUT:
+                    continue
+                around = math.cos(u) * x + math.sin(u) * y
+                found.append(centre + (ring + radius * math.cos(v)) * around + radius * math.sin(v) * z)
+    return np.array(found).reshape(-1, 3)
+
+
+def _within(angle: float, first: float, last: float) -> float | None:
+    """The angle, turned by whole turns into a range; None when it is not in it."""
+    angle = first + (angle - first) % TAU
+    return angle if angle <= last else None
 
 
 def _box(shape: Any, optimal: bool) -> tuple[Array, Array] | None:
@@ -74,25 +155,24 @@ def _box(shape: Any, optimal: bool) -> tuple[Array, Array] | None:
 
 def extents(shape: Any, tolerance: float = 1e-6) -> tuple[Array, Array] | None:
     """Lowest and highest corner (3,) mm of the geometry itself, to about *tolerance*; None for a shape of nothing."""
-    low, high = np.full(3, np.inf), np.full(3, -np.inf)
-    slow: list[Any] = []
-    for edge in edges(shape):
-        edge = TopoDS.Edge_s(edge)
-        points = _edge_points(edge)
-        if points is None:
-            slow.append(edge)
+    reach = _Reach()
+    for vertex in sub_shapes(shape, TopAbs_VERTEX):
+        reach.point(BRep_Tool.Pnt_s(TopoDS.Vertex_s(vertex)))
+    slow = [edge for edge in map(TopoDS.Edge_s, edges(shape)) if not reach.edge(edge)]
+    for face in map(TopoDS.Face_s, sub_shapes(shape, TopAbs_FACE)):
+        if BRepAdaptor_Surface(face, False).GetType() in _RULED:
             continue
-        low, high = np.minimum(low, points.min(axis=0)), np.maximum(high, points.max(axis=0))
-    for face in sub_shapes(shape, TopAbs_FACE):
-        face = TopoDS.Face_s(face)
-        if BRepAdaptor_Surface(face, False).GetType() not in _RULED:
+        peaks = _face_peaks(face)
+        if peaks is None:
             slow.append(face)
+        elif len(peaks):
+            reach.box(peaks.min(axis=0), peaks.max(axis=0))
     for piece in slow:
         loose = _box(piece, optimal=False)
-        if loose is None or (np.all(loose[0] >= low - tolerance) and np.all(loose[1] <= high + tolerance)):
+        if loose is None or reach.holds(*loose, tolerance):
             continue
         tight = _box(piece, optimal=True)
         if tight is not None:
             # the kernel widens its box by its confusion tolerance
-            low, high = np.minimum(low, tight[0] + 1e-7), np.maximum(high, tight[1] - 1e-7)
-    return (low, high) if np.all(np.isfinite(low)) else None
+            reach.box(tight[0] + 1e-7, tight[1] - 1e-7)
+    return (np.array(reach.low), np.array(reach.high)) if math.isfinite(reach.low[0]) else None

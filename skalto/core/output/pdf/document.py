@@ -25,7 +25,8 @@ MAX_UNITS = 14_400
 PIECE = Name("/Skalto")
 """Our key in a page's PieceInfo (14.5): the model lengths by which the page can be measured."""
 
-COMPRESSION = 6
+COMPRESSION = 4
+"""zlib's level: a third of the time of its default for a file 4 % larger."""
 
 
 @dataclass(frozen=True)
