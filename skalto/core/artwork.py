@@ -6,8 +6,8 @@ kind and one set of tags are held in arrays, never as an object a stroke.
 
 from __future__ import annotations
 
-import io
 import json
+import math
 from collections.abc import Iterable, Iterator
 from dataclasses import asdict, dataclass, field, fields, replace
 from enum import StrEnum
@@ -210,27 +210,35 @@ class Artwork:
         return float(x0), float(y0), float(x1), float(y1)
 
     def to_bytes(self) -> bytes:
-        """For keeping: a NumPy archive with the tags beside it as JSON. Read with :meth:`from_bytes`."""
-        arrays: dict[str, Array] = {}
-        heads = []
-        for number, item in enumerate(self.items):
-            names = [f.name for f in fields(item) if f.name != "tags"]
-            heads.append({"kind": item.kind, "tags": asdict(item.tags), "arrays": names})
-            arrays |= {f"{number}.{name}": getattr(item, name) for name in names}
-        arrays["heads"] = np.frombuffer(json.dumps(heads).encode(), np.uint8)  # type: ignore[assignment]
-        out = io.BytesIO()
-        np.savez(out, **arrays)  # type: ignore[arg-type]
-        return out.getvalue()
+        """For keeping: the length of a JSON heading (8 bytes, low end first), the heading, the numbers as they are.
+
+        Read with :meth:`from_bytes`.
+        """
+        heads, blocks = [], []
+        for item in self.items:
+            arrays = {f.name: np.ascontiguousarray(getattr(item, f.name), "<f8") for f in fields(item) if f.name != "tags"}
+            shapes = {name: array.shape for name, array in arrays.items()}
+            heads.append({"kind": item.kind, "tags": asdict(item.tags), "arrays": shapes})
+            blocks += [array.tobytes() for array in arrays.values()]
+        heading = json.dumps(heads).encode()
+        heading += b" " * (-len(heading) % 8)
+        return b"".join((len(heading).to_bytes(8, "little"), heading, *blocks))
 
     @classmethod
     def from_bytes(cls, data: bytes) -> Artwork:
         """What :meth:`to_bytes` wrote."""
-        with np.load(io.BytesIO(data)) as archive:
-            items: list[Item] = []
-            for number, head in enumerate(json.loads(archive["heads"].tobytes())):
-                tags = head["tags"]
-                colour = tuple(tags["colour"]) if tags["colour"] else None
-                made = Tags(EdgeClass(tags["edge_class"]), tags["component"], tags["layer"], colour, tags["pen"])
-                arrays = {name: archive[f"{number}.{name}"] for name in head["arrays"]}
-                items.append(_KINDS[head["kind"]](made, **arrays))
+        start = 8 + int.from_bytes(data[:8], "little")
+        numbers = np.frombuffer(data, "<f8", offset=start)
+        items: list[Item] = []
+        at = 0
+        for head in json.loads(data[8:start]):
+            tags = head["tags"]
+            colour = tuple(tags["colour"]) if tags["colour"] else None
+            made = Tags(EdgeClass(tags["edge_class"]), tags["component"], tags["layer"], colour, tags["pen"])
+            arrays = {}
+            for name, shape in head["arrays"].items():
+                size = math.prod(shape)
+                arrays[name] = numbers[at : at + size].reshape(shape)
+                at += size
+            items.append(_KINDS[head["kind"]](made, **arrays))
         return cls(tuple(items))

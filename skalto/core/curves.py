@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import numpy as np
 
@@ -74,7 +74,7 @@ def _deviation(cubics: Array, points: Array) -> Array:
     """Largest distance from sample points (n, k, 2) to their cubics (n, 4, 2), by Newton's foot points: (n,)."""
     t = np.broadcast_to(_SAMPLES, points.shape[:2]).copy()
     d = 3 * np.diff(cubics, axis=1)
-    for _ in range(4):
+    for _ in range(3):
         s = 1 - t
         value = bezier_at(cubics, t)
         slope = (s * s)[..., None] * d[:, None, 0] + (2 * s * t)[..., None] * d[:, None, 1] + (t * t)[..., None] * d[:, None, 2]
@@ -85,36 +85,78 @@ def _deviation(cubics: Array, points: Array) -> Array:
     return gap
 
 
-def fit_beziers(curve: CurveFunction, breaks: Array, tolerance: float) -> Array:
-    """Cubic Béziers along a curve, none further from it than *tolerance*.
+def fit_many(curves: Sequence[tuple[CurveFunction, Array]], tolerance: float) -> list[Array]:
+    """Cubic Béziers along curves, none further from its own than *tolerance*; all halved and tried together.
 
-    :param breaks: (m,) rising parameters; between two the curve is smooth.
+    :param curves: each with its breaks (m,), all rising or all falling; between two the curve is smooth.
     :param tolerance: mm.
-    :return: (n, 4, 2) in order along the curve.
+    :return: for each curve (n, 4, 2) in order along it.
     """
-    low, high = np.asarray(breaks[:-1], float), np.asarray(breaks[1:], float)
-    done: list[tuple[float, Array]] = []
+    owner = np.concatenate([np.full(len(breaks) - 1, n) for n, (_, breaks) in enumerate(curves)] or [np.empty(0, int)])
+    low = np.concatenate([np.asarray(breaks[:-1], float) for _, breaks in curves] or [np.empty(0)])
+    high = np.concatenate([np.asarray(breaks[1:], float) for _, breaks in curves] or [np.empty(0)])
+    done: list[list[tuple[float, Array]]] = [[] for _ in curves]
     for depth in range(_MAX_DEPTH + 1):
-        span = high - low
-        # tangents just inside a break, where two smooth pieces may meet at a corner
-        t = np.concatenate((low + 1e-9 * span, high - 1e-9 * span, *(low + f * span for f in _SAMPLES)))
-        points, slopes = curve(t)
-        n = len(low)
-        ends, _ = curve(np.concatenate((low, high)))
-        samples = points[2 * n :].reshape(len(_SAMPLES), n, 2).transpose(1, 0, 2)
+        if not len(low):
+            break
+        ends, slopes, samples = _sampled(curves, owner, low, high)
+        span = (high - low)[:, None]
         middle = samples[:, len(_SAMPLES) // 2]
-        cubics = _hermite(ends[:n], ends[n:], slopes[:n] * span[:, None], slopes[n : 2 * n] * span[:, None], middle)
+        cubics = _hermite(ends[0], ends[1], slopes[0] * span, slopes[1] * span, middle)
         ok = _deviation(cubics, samples) <= tolerance * 0.9
         if depth == _MAX_DEPTH:
             ok[:] = True
-        done += [(float(low[i]), cubics[i]) for i in np.flatnonzero(ok)]
-        if ok.all():
-            break
-        low, high = low[~ok], high[~ok]
+        for i in np.flatnonzero(ok):
+            done[owner[i]].append((float(low[i]), cubics[i]))
+        owner, low, high = owner[~ok], low[~ok], high[~ok]
         centre = (low + high) / 2
+        owner = np.repeat(owner, 2)
         low, high = np.stack((low, centre), 1).ravel(), np.stack((centre, high), 1).ravel()
-    done.sort(key=lambda pair: pair[0])
-    return np.array([cubic for _, cubic in done]).reshape(-1, 4, 2)
+    result = []
+    for (_, breaks), pieces in zip(curves, done, strict=True):
+        pieces.sort(key=lambda pair: pair[0], reverse=bool(breaks[-1] < breaks[0]))
+        result.append(np.array([cubic for _, cubic in pieces]).reshape(-1, 4, 2))
+    return result
+
+
+def _sampled(
+    curves: Sequence[tuple[CurveFunction, Array]], owner: Array, low: Array, high: Array
+) -> tuple[tuple[Array, Array], tuple[Array, Array], Array]:
+    """Points and slopes (n, 2) at both ends of each piece, and points (n, k, 2) between, each from its own curve."""
+    n, k = len(low), len(_SAMPLES)
+    ends, slopes, samples = np.empty((2, n, 2)), np.empty((2, n, 2)), np.empty((n, k, 2))
+    span = high - low
+    # tangents just inside a break, where two smooth pieces may meet at a corner
+    inset = 1e-9 * span
+    t = np.stack((low, high, low + inset, high - inset, *(low + f * span for f in _SAMPLES)), axis=1)
+    for number in np.unique(owner):
+        rows = np.flatnonzero(owner == number)
+        points, tangents = curves[number][0](t[rows].ravel())
+        points, tangents = points.reshape(len(rows), k + 4, 2), tangents.reshape(len(rows), k + 4, 2)
+        ends[:, rows] = points[:, :2].transpose(1, 0, 2)
+        slopes[:, rows] = tangents[:, 2:4].transpose(1, 0, 2)
+        samples[rows] = points[:, 4:]
+    return (ends[0], ends[1]), (slopes[0], slopes[1]), samples
+
+
+def fit_beziers(curve: CurveFunction, breaks: Array, tolerance: float) -> Array:
+    """Cubic Béziers (n, 4, 2) along one curve: :func:`fit_many` of it alone."""
+    return fit_many([(curve, breaks)], tolerance)[0]
+
+
+def _round_by_three(points: Array, tolerance: float) -> bool:
+    """A quick no for what is not round: whether the circle through three of the points comes near the rest."""
+    third = len(points) // 3
+    (ax, ay), (bx, by), (cx, cy) = points[0].tolist(), points[third].tolist(), points[2 * third].tolist()
+    bx, by, cx, cy = bx - ax, by - ay, cx - ax, cy - ay
+    det = 2 * (bx * cy - by * cx)
+    size = max(abs(bx), abs(by), abs(cx), abs(cy))
+    if abs(det) <= 1e-9 * size * size:
+        return False
+    b2, c2 = bx * bx + by * by, cx * cx + cy * cy
+    x, y = (cy * b2 - by * c2) / det, (bx * c2 - cx * b2) / det
+    gap = np.hypot(points[:, 0] - ax - x, points[:, 1] - ay - y) - np.hypot(x, y)
+    return bool(np.abs(gap).max() <= 20 * tolerance)
 
 
 def circle_through(points: Array, tolerance: float) -> tuple[Array, float] | None:
@@ -122,7 +164,7 @@ def circle_through(points: Array, tolerance: float) -> tuple[Array, float] | Non
 
     Points on a line, or fewer than five, give None.
     """
-    if len(points) < 5:
+    if len(points) < 5 or not _round_by_three(points, tolerance):
         return None
     origin = points.mean(axis=0)
     p = points - origin

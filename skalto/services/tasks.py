@@ -71,6 +71,7 @@ def _model(store: Blobs, source: str) -> Model:
 def pack_lines(lines: ViewLines) -> bytes:
     """A projected view as bytes: length of the JSON (4 bytes, big end first), the reference lengths, the artwork."""
     head = orjson.dumps([length.model_dump() for length in lines.lengths])
+    head += b" " * (-(len(head) + 4) % 8)  # the numbers behind stand where a processor likes them
     return len(head).to_bytes(4, "big") + head + lines.artwork.to_bytes()
 
 

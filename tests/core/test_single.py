@@ -51,10 +51,10 @@ def test_zero_length_strokes_go() -> None:
 
 def test_arcs_join_to_a_whole_circle_over_the_seam() -> None:
     strokes = Strokes()
-    centre, x, y = np.array([1.0, 2.0]), np.array([5.0, 0.0]), np.array([0.0, 5.0])
+    centre, x, y = (1.0, 2.0), (5.0, 0.0), (0.0, 5.0)
     for first, last in ((0.5, 2.0), (2.0, 4.0), (4.0, 0.5 + TAU)):
         strokes.conic((VISIBLE, 0), centre, x, y, first, last)
-    strokes.conic((HIDDEN, 1), centre, y, -x, 0.0, TAU)
+    strokes.conic((HIDDEN, 1), centre, y, (-5.0, 0.0), 0.0, TAU)
     (circle,) = make_single(strokes, ["a", "b"]).items
     assert circle.sweep.tolist() == [TAU]  # type: ignore[union-attr]
     assert circle.is_circle().all()  # type: ignore[union-attr]
@@ -62,18 +62,17 @@ def test_arcs_join_to_a_whole_circle_over_the_seam() -> None:
 
 def test_a_circle_seen_edge_on_is_one_straight_line() -> None:
     strokes = Strokes()
-    strokes.conic((VISIBLE, 0), np.zeros(2), np.array([4.0, 0.0]), np.array([0.0, 0.0]), 0.0, TAU)
-    strokes.conic((VISIBLE, 0), np.zeros(2), np.array([4.0, 0.0]), np.array([0.0, 0.0]), 0.3, 2.0)
+    strokes.conic((VISIBLE, 0), (0.0, 0.0), (4.0, 0.0), (0.0, 0.0), 0.0, TAU)
+    strokes.conic((VISIBLE, 0), (0.0, 0.0), (4.0, 0.0), (0.0, 0.0), 0.3, 2.0)
     (line,) = make_single(strokes, ["a"]).items
     assert np.allclose(np.sort(line.points[0, :, 0]), [-4, 4])  # type: ignore[union-attr]
 
 
 def test_the_axes_of_an_ellipse_are_found_from_any_half_diameters() -> None:
     strokes = Strokes()
-    a, b = np.array([3.0, 0.0]), np.array([0.0, 1.0])
-    t = 0.7
-    strokes.conic((VISIBLE, 0), np.zeros(2), a, b, 0, TAU)
-    strokes.conic((OUTLINE, 0), np.zeros(2), np.cos(t) * a + np.sin(t) * b, -np.sin(t) * a + np.cos(t) * b, 0, TAU)
+    cos, sin = np.cos(0.7), np.sin(0.7)
+    strokes.conic((VISIBLE, 0), (0.0, 0.0), (3.0, 0.0), (0.0, 1.0), 0, TAU)
+    strokes.conic((OUTLINE, 0), (0.0, 0.0), (3 * cos, sin), (-3 * sin, cos), 0, TAU)
     (only,) = make_single(strokes, ["a"]).items
     assert only.tags.edge_class is EdgeClass.VISIBLE
     assert np.allclose(sorted(only.radii()[0]), [1, 3])  # type: ignore[union-attr]

@@ -11,7 +11,7 @@ from OCP.gp import gp_Pnt, gp_Vec
 from scipy.interpolate import BSpline
 
 from skalto.core.artwork import Array
-from skalto.core.curves import circle_through, fit_beziers
+from skalto.core.curves import circle_through
 from skalto.core.models.extents import xyz
 from skalto.core.projection.strokes import Strokes, Tag
 
@@ -40,13 +40,13 @@ def _bspline(curve: Any) -> tuple[BSpline, Array, bool, int]:
 class ProjectedEdge:
     """An edge seen along a viewpoint; draws any interval of its parameter into strokes.
 
-    :param axes: rows right, up, toward the viewer, (3, 3). :param tolerance: mm in the model, for what is not exact.
+    :param axes: rows right, up, toward the viewer, (3, 3).
     """
 
-    def __init__(self, edge: Any, axes: Array, tolerance: float) -> None:
+    def __init__(self, edge: Any, axes: Array) -> None:
         self.curve = BRepAdaptor_Curve(edge)
         self._flat = axes[:2]
-        self._tolerance = tolerance
+        self._rows = self._flat.tolist()
         self.kind = self.curve.GetType()
         self._spline: tuple[BSpline, Array, bool, int] | None = None
         self._circle: tuple[Array, float] | None = None
@@ -87,32 +87,39 @@ class ProjectedEdge:
     def draw(self, strokes: Strokes, tag: Tag, first: float, last: float) -> None:
         """Add the interval [first, last] of the edge."""
         if self.kind == GeomAbs_Line:
-            ends = np.array((xyz(self.curve.Value(first)), xyz(self.curve.Value(last)))) @ self._flat.T
-            strokes.line(tag, ends[0].tolist(), ends[1].tolist())
+            strokes.line(tag, self._flat_of(self.curve.Value(first)), self._flat_of(self.curve.Value(last)))
         elif self.kind in (GeomAbs_Circle, GeomAbs_Ellipse):
             self._draw_conic(strokes, tag, first, last)
         elif self._circle is not None:
             strokes.arc_through(tag, *self._circle, self._evaluate(np.linspace(first, last, 9))[0])
         else:
-            strokes.curve(tag, self._beziers(first, last))
+            self._draw_curve(strokes, tag, first, last)
+
+    def _flat_of(self, v: Any) -> tuple[float, float]:
+        """A kernel point or direction on the view's plane; plain numbers are quicker here than arrays."""
+        x, y, z = v.X(), v.Y(), v.Z()
+        (rx, ry, rz), (ux, uy, uz) = self._rows
+        return rx * x + ry * y + rz * z, ux * x + uy * y + uz * z
 
     def _draw_conic(self, strokes: Strokes, tag: Tag, first: float, last: float) -> None:
         circular = self.kind == GeomAbs_Circle
         conic = self.curve.Circle() if circular else self.curve.Ellipse()
         major, minor = (conic.Radius(),) * 2 if circular else (conic.MajorRadius(), conic.MinorRadius())
         position = conic.Position()
-        a, b = np.array(xyz(position.XDirection())) * major, np.array(xyz(position.YDirection())) * minor
-        strokes.conic(tag, self._flat @ np.array(xyz(conic.Location())), self._flat @ a, self._flat @ b, first, last)
+        (ax, ay), (bx, by) = self._flat_of(position.XDirection()), self._flat_of(position.YDirection())
+        centre = self._flat_of(position.Location())
+        strokes.conic(tag, centre, (ax * major, ay * major), (bx * minor, by * minor), first, last)
 
-    def _beziers(self, first: float, last: float) -> Array:
+    def _draw_curve(self, strokes: Strokes, tag: Tag, first: float, last: float) -> None:
         breaks = np.array((first, last))
         if self._spline is not None:
             _, knots, rational, degree = self._spline
             inner = knots[(knots > first + 1e-12 * (last - first)) & (knots < last - 1e-12 * (last - first))]
             breaks = np.concatenate(((first,), inner, (last,)))
             if not rational and degree <= 3:
-                return self._exact(breaks)
-        return fit_beziers(self._evaluate, breaks, self._tolerance)
+                strokes.curve(tag, self._exact(breaks))
+                return
+        strokes.fit_later(tag, self._evaluate, breaks)
 
     def _exact(self, breaks: Array) -> Array:
         """A polynomial spline of degree three or less is its Béziers: ends and end slopes of each knot span."""

@@ -133,14 +133,16 @@ def strokes_of(shapes: Sequence[Any], axes: Array, tolerance: float) -> Strokes:
         if contour is not None:
             edge_class = EdgeClass.OUTLINE
         elif smooth:
-            world = [TopoDS.Face_s(face_map.FindKey(f)) for f in roles.faces_of.get(number, ())]
-            if any(_is_edge_on(edge, face, look) for face in world):
+            # where two faces meet smoothly, one's normal along the edge is the other's
+            beside = roles.faces_of.get(number)
+            if beside and _is_edge_on(edge, TopoDS.Face_s(face_map.FindKey(beside[0])), look):
                 edge_class = EdgeClass.OUTLINE
             elif number in roles.seams:
                 continue  # where a closed face meets itself: nothing of the part
             else:
                 edge_class = EdgeClass.SMOOTH
         _draw(strokes, edge, contour, face_map, axes, tolerance, _RANK[edge_class], owners[number], seen, unseen)
+    strokes.fit(tolerance)
     return strokes
 
 
@@ -160,15 +162,12 @@ def _draw(
     hidden = [] if rank == _RANK[EdgeClass.SMOOTH] else unseen
     if not seen and not hidden:
         return
-    projected = ProjectedEdge(edge, axes, tolerance)
-    exact = None
-    if contour is not None and projected.kind == GeomAbs_BSplineCurve:
-        exact = Silhouette(TopoDS.Face_s(face_map.FindKey(contour)), edge, axes, tolerance)
+    drawing: Silhouette | ProjectedEdge | None = None
+    if contour is not None and BRepAdaptor_Curve(edge).GetType() == GeomAbs_BSplineCurve:
+        drawing = Silhouette(TopoDS.Face_s(face_map.FindKey(contour)), edge, axes, tolerance)
+        drawing = drawing if drawing.usable else None
+    drawing = drawing or ProjectedEdge(edge, axes)
     for intervals, tag in ((seen, (rank, owner)), (hidden, (_RANK[EdgeClass.HIDDEN], owner))):
         for first, last in intervals:
-            if last - first < 1e-9 * max(1.0, abs(last)):
-                continue
-            if exact is not None and exact.usable:
-                exact.draw(strokes, tag, first, last)
-            else:
-                projected.draw(strokes, tag, first, last)
+            if last - first > 1e-9 * max(1.0, abs(last)):
+                drawing.draw(strokes, tag, first, last)

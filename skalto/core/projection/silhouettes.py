@@ -6,14 +6,18 @@ face until the surface is truly seen edge-on (normal square to the direction of 
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import numpy as np
 from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.GeomAbs import GeomAbs_Torus
 from OCP.gp import gp_Pnt, gp_Vec
 
 from skalto.core.artwork import Array
-from skalto.core.curves import circle_through, fit_beziers
+from skalto.core.curves import CurveFunction, circle_through
+from skalto.core.models.extents import xyz
 from skalto.core.projection.strokes import Strokes, Tag
 
 _STEPS = 5
@@ -44,6 +48,51 @@ def _cross(a: Array, b: Array) -> Array:
     return np.stack((x, y, a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]), axis=1)
 
 
+class Ring:
+    """The contour of a torus, in closed form: at turn u it lies where v makes the normal square to the look.
+
+    The normal is cos v · e(u) + sin v · z, with e(u) radial: square to the look where tan v = −(e·look)/(z·look).
+    """
+
+    def __init__(self, torus: Any, axes: Array) -> None:
+        position = torus.Position()
+        self._x, self._y, self._z = (
+            np.array(xyz(d)) for d in (position.XDirection(), position.YDirection(), position.Direction())
+        )
+        self._centre = np.array(xyz(position.Location()))
+        self._major, self._minor = torus.MajorRadius(), torus.MinorRadius()
+        self._flat, self._look = axes[:2], -axes[2]
+
+    def _angle(self, u: Array) -> tuple[Array, Array]:
+        """v on the branch that holds v = 0 where the look is along the ring's plane, and dv/du."""
+        a = np.cos(u) * (self._x @ self._look) + np.sin(u) * (self._y @ self._look)
+        slope = -np.sin(u) * (self._x @ self._look) + np.cos(u) * (self._y @ self._look)
+        c = float(self._z @ self._look)
+        return np.arctan2(-a, np.full_like(a, c)), -slope * c / (a * a + c * c)
+
+    def span(
+        self, start: tuple[float, float], middle: tuple[float, float], end: tuple[float, float]
+    ) -> tuple[CurveFunction, float, float] | None:
+        """The contour near the parameters (u, v) of three points along it, over the turn u; None where it does not turn."""
+        u0, u1 = start[0], end[0]
+        if abs(float(self._z @ self._look)) < 1e-6 or abs(u1 - u0) < 1e-6 or not min(u0, u1) < middle[0] < max(u0, u1):
+            return None
+        near, _ = self._angle(np.array([middle[0]]))
+        branch = 0.0 if math.cos(float(near[0]) - middle[1]) > 0 else math.pi
+
+        def contour(u: Array) -> tuple[Array, Array]:
+            v, dv = self._angle(u)
+            cos, sin = np.cos(v + branch)[:, None], np.sin(v + branch)[:, None]
+            e = np.cos(u)[:, None] * self._x + np.sin(u)[:, None] * self._y
+            across = -np.sin(u)[:, None] * self._x + np.cos(u)[:, None] * self._y
+            radius = self._major + self._minor * cos
+            point = self._centre + radius * e + self._minor * sin * self._z
+            slope = radius * across + self._minor * dv[:, None] * (cos * self._z - sin * e)
+            return point @ self._flat.T, slope @ self._flat.T
+
+        return contour, u0, u1
+
+
 class Silhouette:
     """The exact contour on one face near one kernel curve, which has a curve in the face's parameter plane.
 
@@ -55,6 +104,8 @@ class Silhouette:
         self._plane_curve = BRep_Tool.CurveOnSurface_s(edge, face, 0.0, 0.0)
         self._axes = axes
         self._tolerance = tolerance
+        adaptor = BRepAdaptor_Surface(face, False)
+        self._ring = Ring(adaptor.Torus(), axes) if adaptor.GetType() == GeomAbs_Torus else None
 
     @property
     def usable(self) -> bool:
@@ -98,9 +149,19 @@ class Silhouette:
             along = np.where((_dot(along, chord) < 0)[:, None], -along, along)
         return flat, along
 
+    def _span(self, first: float, last: float) -> tuple[CurveFunction, float, float]:
+        """The contour over [first, last] of the kernel curve's parameter, and its own parameter's range."""
+        if self._ring is not None:
+            ends = [self._plane_curve.Value(t) for t in (first, (first + last) / 2, last)]
+            span = self._ring.span(*((p.X(), p.Y()) for p in ends))
+            if span is not None:
+                return span
+        return self._evaluate, first, last
+
     def draw(self, strokes: Strokes, tag: Tag, first: float, last: float) -> None:
         """Add [first, last] of the kernel curve's parameter: a circle or line where it is one, else Béziers."""
-        flat, _ = self._evaluate(np.linspace(first, last, 9))
+        curve, first, last = self._span(first, last)
+        flat, _ = curve(np.linspace(first, last, 9))
         chord = flat[-1] - flat[0]
         length = float(np.hypot(*chord))
         if length > _ROUND:
@@ -112,4 +173,4 @@ class Silhouette:
         if circle is not None:
             strokes.arc_through(tag, *circle, flat)
             return
-        strokes.curve(tag, fit_beziers(self._evaluate, np.array((first, last)), self._tolerance))
+        strokes.fit_later(tag, curve, np.array((first, last)))

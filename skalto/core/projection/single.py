@@ -85,12 +85,16 @@ def _single_lines(tags: NDArray[np.int64], segments: Array) -> tuple[NDArray[np.
         return tags, segments
     angle = np.mod(np.arctan2(d[:, 1], d[:, 0]), np.pi)
     angle[angle > np.pi - 2e-5] -= np.pi
+    alone: list[int] = []
     out_tags: list[tuple[int, int]] = []
     out: list[tuple[float, float, float, float]] = []
     by_angle = _clusters(angle, 1e-5)
     middle = (segments[:, :2] + segments[:, 2:]) / 2
     groups = np.split(np.argsort(by_angle, kind="stable"), np.flatnonzero(np.diff(np.sort(by_angle))) + 1)
     for group in groups:
+        if len(group) == 1:
+            alone.append(group[0])
+            continue
         longest = group[np.argmax(length[group])]
         u = d[longest] / length[longest]
         normal = np.array((-u[1], u[0]))
@@ -98,8 +102,7 @@ def _single_lines(tags: NDArray[np.int64], segments: Array) -> tuple[NDArray[np.
         for label in range(int(offset.max()) + 1):
             members = group[offset == label]
             if len(members) == 1:
-                out_tags.append(tuple(tags[members[0]]))
-                out.append(tuple(segments[members[0]]))
+                alone.append(members[0])
                 continue
             base = members[np.argmax(length[members])]
             v = d[base] / length[base]
@@ -107,15 +110,17 @@ def _single_lines(tags: NDArray[np.int64], segments: Array) -> tuple[NDArray[np.
             p = segments[base, :2]
             first, last = segments[members, :2] - p, segments[members, 2:] - p
             on = (np.abs(first @ n) <= 2 * SAME) & (np.abs(last @ n) <= 2 * SAME)
-            for stray in members[~on]:
-                out_tags.append(tuple(tags[stray]))
-                out.append(tuple(segments[stray]))
+            alone.extend(members[~on])
             t = np.sort(np.stack((first[on] @ v, last[on] @ v), axis=1), axis=1)
             pieces = [(int(r), int(c), float(a), float(b)) for (r, c), (a, b) in zip(tags[members[on]], t, strict=True)]
             for rank, component, a, b in _resolve(pieces, SAME):
                 out_tags.append((rank, component))
                 out.append((*(p + v * a), *(p + v * b)))
-    return np.array(out_tags, np.int64), np.array(out)
+    single = np.array(alone, np.int64)
+    return (
+        np.concatenate((tags[single], np.array(out_tags, np.int64).reshape(-1, 2))),
+        np.concatenate((segments[single], np.array(out).reshape(-1, 4))),
+    )
 
 
 def _single_ellipses(tags: NDArray[np.int64], rows: Array) -> tuple[NDArray[np.int64], Array]:
@@ -125,8 +130,12 @@ def _single_ellipses(tags: NDArray[np.int64], rows: Array) -> tuple[NDArray[np.i
     out_tags: list[tuple[int, int]] = []
     out: list[Array] = []
     labels = _labels_by_distance(rows[:, :6], SAME)
-    for label in range(int(labels.max()) + 1):
-        members = np.flatnonzero(labels == label)
+    order = np.argsort(labels, kind="stable")
+    for members in np.split(order, np.flatnonzero(np.diff(labels[order])) + 1):
+        if len(members) == 1:
+            out_tags.append(tuple(tags[members[0]].tolist()))
+            out.append(rows[members[0]])
+            continue
         shape = rows[members[0], :6]
         radius = float(max(np.hypot(*shape[2:4]), np.hypot(*shape[4:6])))
         # lengths along the curve, so that gaps are judged in mm; an arc over the seam becomes two pieces

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 
@@ -9,10 +10,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from skalto.core.artwork import TAU, Array, Artwork, Beziers, EdgeClass, Ellipses, Item, Lines, Tags
+from skalto.core.curves import CurveFunction, fit_many
 
 ORDER = (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.SMOOTH, EdgeClass.HIDDEN)
 """Where two strokes coincide, the class that comes first here is drawn (ISO 128-2, priority of coinciding lines)."""
 
+Pair = tuple[float, float]
 Tag = tuple[int, int]
 """Rank of the edge class in :data:`ORDER`, number of the component."""
 
@@ -27,56 +30,54 @@ class Strokes:
     ellipses: list[tuple[float, ...]] = field(default_factory=list)  # cx cy ax ay bx by start sweep
     bezier_tags: list[Tag] = field(default_factory=list)
     beziers: list[Array] = field(default_factory=list)  # (k, 4, 2) a run
+    pending: list[tuple[Tag, CurveFunction, Array]] = field(default_factory=list)  # curves still to be fitted
 
     def line(self, tag: Tag, p: Iterable[float], q: Iterable[float]) -> None:
         self.lines.append((*p, *q))  # type: ignore[arg-type]
         self.line_tags.append(tag)
 
-    def conic(self, tag: Tag, c: Array, a: Array, b: Array, first: float, last: float) -> None:
-        """The projected conic c + a·cos t + b·sin t, t in [first, last], a and b of any direction (2,)."""
-        (cx, cy), (ax, ay), (bx, by) = c.tolist(), a.tolist(), b.tolist()
+    def conic(self, tag: Tag, c: Pair, a: Pair, b: Pair, first: float, last: float) -> None:
+        """The projected conic c + a·cos t + b·sin t, t in [first, last], a and b of any direction."""
+        (cx, cy), (ax, ay), (bx, by) = c, a, b
         aa, bb, ab = ax * ax + ay * ay, bx * bx + by * by, ax * bx + ay * by
-        size = max(aa, bb) ** 0.5
+        least = 1e-9 * max(aa, bb)
         # the axes of the ellipse that has a and b as half diameters
-        if abs(ab) <= 1e-9 * size * size and abs(aa - bb) <= 1e-9 * size * size:
-            shift = 0.0
-        else:
-            shift = 0.5 * float(np.arctan2(2 * ab, aa - bb))
-        cos, sin = float(np.cos(shift)), float(np.sin(shift))
+        shift = 0.0 if abs(ab) <= least and abs(aa - bb) <= least else 0.5 * math.atan2(2 * ab, aa - bb)
+        cos, sin = math.cos(shift), math.sin(shift)
         mx, my, nx, ny = ax * cos + bx * sin, ay * cos + by * sin, bx * cos - ax * sin, by * cos - ay * sin
         start, end = first - shift, last - shift
-        major, minor = np.hypot(mx, my), np.hypot(nx, ny)
+        major, minor = math.hypot(mx, my), math.hypot(nx, ny)
         if minor <= 1e-7 * major or minor < 1e-9:
             self._edge_on(tag, (cx, cy), (mx, my), start, end)
             return
         if mx * ny - my * nx < 0:
             nx, ny, start, end = -nx, -ny, -end, -start
         if abs(major - minor) <= max(1e-7 * major, 1e-6):
-            turn = float(np.arctan2(my, mx))
-            r = float((major + minor) / 2)
+            turn = math.atan2(my, mx)
+            r = (major + minor) / 2
             mx, my, nx, ny, start, end = r, 0.0, 0.0, r, start + turn, end + turn
         elif mx < -1e-9 * major or (abs(mx) <= 1e-9 * major and my < 0):
-            mx, my, nx, ny, start, end = -mx, -my, -nx, -ny, start + np.pi, end + np.pi
+            mx, my, nx, ny, start, end = -mx, -my, -nx, -ny, start + math.pi, end + math.pi
         sweep = end - start
         if sweep >= TAU - 1e-9:
             start, sweep = 0.0, TAU
-        self.ellipses.append((cx, cy, mx, my, nx, ny, float(start % TAU), float(sweep)))
+        self.ellipses.append((cx, cy, mx, my, nx, ny, start % TAU, sweep))
         self.ellipse_tags.append(tag)
 
     def arc_through(self, tag: Tag, centre: Array, radius: float, points: Array) -> None:
         """The arc of a circle that runs through *points* (k, 2), in order."""
         angles = np.unwrap(np.arctan2(points[:, 1] - centre[1], points[:, 0] - centre[0]))
         low, high = sorted((float(angles[0]), float(angles[-1])))
-        self.conic(tag, centre, np.array((radius, 0.0)), np.array((0.0, radius)), low, high)
+        self.conic(tag, (float(centre[0]), float(centre[1])), (radius, 0.0), (0.0, radius), low, high)
 
-    def _edge_on(self, tag: Tag, c: tuple[float, float], m: tuple[float, float], start: float, end: float) -> None:
+    def _edge_on(self, tag: Tag, c: Pair, m: Pair, start: float, end: float) -> None:
         """A conic seen from its own plane: the straight run between the extremes of its cosine."""
-        values = [np.cos(start), np.cos(end)]
-        if np.floor(end / TAU) > np.floor(start / TAU) or abs(start % TAU) < 1e-12:
+        values = [math.cos(start), math.cos(end)]
+        if math.floor(end / TAU) > math.floor(start / TAU) or abs(start % TAU) < 1e-12:
             values.append(1.0)
-        if np.floor((end - np.pi) / TAU) > np.floor((start - np.pi) / TAU):
+        if math.floor((end - math.pi) / TAU) > math.floor((start - math.pi) / TAU):
             values.append(-1.0)
-        low, high = float(min(values)), float(max(values))
+        low, high = min(values), max(values)
         self.line(tag, (c[0] + m[0] * low, c[1] + m[1] * low), (c[0] + m[0] * high, c[1] + m[1] * high))
 
     def curve(self, tag: Tag, points: Array) -> None:
@@ -84,6 +85,17 @@ class Strokes:
         if len(points):
             self.beziers.append(points)
             self.bezier_tags.append(tag)
+
+    def fit_later(self, tag: Tag, curve: CurveFunction, breaks: Array) -> None:
+        """A curve to be fitted with all others by :meth:`fit`."""
+        self.pending.append((tag, curve, breaks))
+
+    def fit(self, tolerance: float) -> None:
+        """Fit what was left for later, within *tolerance* mm."""
+        runs = fit_many([(curve, breaks) for _, curve, breaks in self.pending], tolerance)
+        for (tag, _, _), run in zip(self.pending, runs, strict=True):
+            self.curve(tag, run)
+        self.pending.clear()
 
 
 Tagged = tuple[NDArray[np.int64], Array]
