@@ -24,5 +24,5 @@ def run() -> None:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "Ebba.step"
         write_press(path)
-        ours, reference = best_of(7, lambda: read_model(path, path.name), lambda: _kernel(path))
+        ours, reference = best_of(12, lambda: read_model(path, path.name), lambda: _kernel(path))
     told("read Ebba.step (60 components)", ours, reference, f"<= {LIMIT}", ours <= LIMIT * reference)

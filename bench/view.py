@@ -33,7 +33,7 @@ def run() -> None:
         kept = Path(folder) / "lines"
         for name in ("front", "left", "top", "iso"):
             spec = ProjectionSpec(look=STANDARD[name].look, up=STANDARD[name].up)
-            ours, reference = best_of(4, lambda spec=spec: project(model, spec), lambda spec=spec: _kernel(model, spec))
+            ours, reference = best_of(6, lambda spec=spec: project(model, spec), lambda spec=spec: _kernel(model, spec))
             told(f"{name} view of Ebba", ours, reference, f"<= {LIMIT}", ours <= LIMIT * reference)
         kept.write_bytes(pack_lines(project_model(model, spec)))
         (cached,) = best_of(5, lambda: unpack_lines(kept.read_bytes()))

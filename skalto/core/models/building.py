@@ -12,6 +12,7 @@ from skalto.core.models.model import Component, ModelTree, ShapeFacts, Size
 
 Array = NDArray[np.float64]
 DEFAULT_COLOUR = "#b8bcc0"
+_HERE = np.eye(4)
 BoxOf = Callable[[int, Array], tuple[Array, Array]]
 """The exact box of shape number n at a 4 × 4 placement."""
 
@@ -35,9 +36,9 @@ def _is_axis_aligned(matrix: Array) -> bool:
 
 def turned_box(low: Array, high: Array, matrix: Array) -> tuple[Array, Array]:
     """The box around a box after a placement."""
-    corners = np.array(np.meshgrid(*zip(low, high, strict=True))).reshape(3, -1).T
-    moved = corners @ matrix[:3, :3].T + matrix[:3, 3]
-    return moved.min(axis=0), moved.max(axis=0)
+    centre = matrix[:3, :3] @ ((low + high) / 2) + matrix[:3, 3]
+    half = np.abs(matrix[:3, :3]) @ ((high - low) / 2)
+    return centre - half, centre + half
 
 
 class TreeBuilder:
@@ -51,6 +52,8 @@ class TreeBuilder:
     def _box(self, shape: int, matrix: Array) -> tuple[Array, Array]:
         facts = self._shapes[shape]
         low, high = np.array(facts.low), np.array(facts.high)
+        if matrix is _HERE:
+            return low, high
         if _is_axis_aligned(matrix):
             return turned_box(low, high, matrix)
         # the turning decides the box; the move only shifts it
@@ -89,7 +92,7 @@ class TreeBuilder:
             shape=branch.shape,
             colour=colour or DEFAULT_COLOUR,
             placement=tuple(float(v) for v in here.ravel()),
-            size=self._around([(branch, np.eye(4))])[1],
+            size=self._around([(branch, _HERE)])[1],
             volume=facts.volume if facts else sum(c.volume for c in children),
             children=children,
         )

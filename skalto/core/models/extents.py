@@ -23,8 +23,8 @@ from OCP.GeomAbs import (
     GeomAbs_SurfaceOfExtrusion,
     GeomAbs_Torus,
 )
-from OCP.gp import gp_Pnt2d
-from OCP.TopAbs import TopAbs_FACE, TopAbs_OUT, TopAbs_VERTEX
+from OCP.gp import gp_Pnt, gp_Pnt2d, gp_Vec
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_OUT, TopAbs_VERTEX
 from OCP.TopoDS import TopoDS
 
 from skalto.core.models.kernel import edges, sub_shapes
@@ -93,6 +93,32 @@ class _Reach:
             self.conic(ellipse, ellipse.MajorRadius(), ellipse.MinorRadius(), curve.FirstParameter(), curve.LastParameter())
             return True
         return False
+
+
+_TURNS = 48
+"""Places along a spline edge at which it is looked at first; between two it does not turn back twice in a sound model."""
+
+
+def _spline_reach(edge: Any) -> tuple[Array, Array]:
+    """Lowest and highest corner of a free-form edge: coarse samples, then bisection of the slope beside the extreme ones."""
+    curve = BRepAdaptor_Curve(edge)
+    t = np.linspace(curve.FirstParameter(), curve.LastParameter(), _TURNS + 1)
+    points = np.array([xyz(curve.Value(value)) for value in t.tolist()])
+    low, high = points.min(axis=0), points.max(axis=0)
+    p, v = gp_Pnt(), gp_Vec()
+    for axis in range(3):
+        for extreme, sign in ((int(points[:, axis].argmin()), 1.0), (int(points[:, axis].argmax()), -1.0)):
+            a, b = float(t[max(extreme - 1, 0)]), float(t[min(extreme + 1, _TURNS)])
+            for _ in range(40):
+                middle = (a + b) / 2
+                curve.D1(middle, p, v)
+                if sign * xyz(v)[axis] < 0:
+                    a = middle
+                else:
+                    b = middle
+            value = xyz(curve.Value((a + b) / 2))[axis]
+            low[axis], high[axis] = min(low[axis], value), max(high[axis], value)
+    return low, high
 
 
 def _face_peaks(face: Any) -> Array | None:
@@ -170,6 +196,9 @@ def extents(shape: Any, tolerance: float = 1e-6) -> tuple[Array, Array] | None:
     for piece in slow:
         loose = _box(piece, optimal=False)
         if loose is None or reach.holds(*loose, tolerance):
+            continue
+        if piece.ShapeType() == TopAbs_EDGE:
+            reach.box(*_spline_reach(piece))
             continue
         tight = _box(piece, optimal=True)
         if tight is not None:

@@ -18,7 +18,6 @@ from OCP.HLRBRep import HLRBRep_Algo, HLRBRep_FaceIterator
 from OCP.TopoDS import TopoDS
 
 from skalto.core.artwork import Array, EdgeClass
-from skalto.core.models.kernel import as_splines, has_inverted_cone
 from skalto.core.projection.edges import ProjectedEdge
 from skalto.core.projection.silhouettes import Silhouette
 from skalto.core.projection.strokes import ORDER, Strokes
@@ -113,8 +112,6 @@ def strokes_of(shapes: Sequence[Any], axes: Array, tolerance: float) -> Strokes:
 
     :param axes: rows right, up, toward the viewer, (3, 3). :param tolerance: mm in the model, for what is fitted.
     """
-    # the kernel's contours go wrong on a cone of negative radius: such shapes are seen as splines
-    shapes = [as_splines(shape) if has_inverted_cone(shape) else shape for shape in shapes]
     algorithm = solve(shapes, axes)
     data = algorithm.DataStructure()
     edge_map, edge_data = data.EdgeMap(), data.EDataArray()

@@ -49,14 +49,18 @@ def project(model: Model, spec: ProjectionSpec) -> Artwork:
         raise InputError("No component is shown in this view: show at least one.")
     axes = spec.axes()
     components = [c.path for c in shown]
-    placed = [(model.shapes[c.shape], c.matrix()) for c in shown if c.shape is not None]
     if model.tree.kind == "mesh":
+        placed = [(model.shapes[c.shape], c.matrix()) for c in shown if c.shape is not None]
         from skalto.core.projection.mesh_lines import mesh_strokes
 
         strokes = mesh_strokes(placed, axes)
     else:
+        from skalto.core.models.kernel import as_splines, has_inverted_cone
         from skalto.core.models.kernel import placed as place
         from skalto.core.projection.hidden_lines import strokes_of
 
-        strokes = strokes_of([place(shape, matrix) for shape, matrix in placed], axes, spec.tolerance)
+        # the kernel's contours go wrong on a cone of negative radius: such shapes are seen as splines
+        distinct = {c.shape: model.shapes[c.shape] for c in shown if c.shape is not None}
+        sound = {n: as_splines(shape) if has_inverted_cone(shape) else shape for n, shape in distinct.items()}
+        strokes = strokes_of([place(sound[c.shape], c.matrix()) for c in shown if c.shape is not None], axes, spec.tolerance)
     return make_single(strokes, components)
