@@ -148,6 +148,7 @@ def test_drag_undo_redo_and_the_palette(page: Page, plate_step: Path) -> None:
     expect(page.get_by_label("Ticket")).to_contain_text("This sheet is empty")
     page.reload()
     expect(page.locator(".sheets li")).to_have_count(2)  # it was saved at once
+    expect(page.get_by_role("button", name="Proof this sheet")).to_be_visible()
 
 
 def test_edges_formats_and_what_leaves_the_sheet(page: Page, plate_step: Path) -> None:

@@ -32,4 +32,7 @@ export const theme: ThemeConfig = {
     borderRadius: 6,
     wireframe: false,
   },
+  components: {
+    Tree: { nodeSelectedBg: colours.accentSoft, nodeSelectedColor: colours.ink },
+  },
 };

@@ -3,10 +3,10 @@ import { Button, Result, Spin } from "antd";
 import { useState, type ReactNode } from "react";
 import { createPortal } from "react-dom";
 import { Link, Outlet, useNavigate, useOutletContext, useParams } from "react-router";
+import { create } from "zustand";
 import type { Job } from "../api/client";
-import { useJob, useUndo } from "../api/queries";
+import { useEdit, useJob, useUndo } from "../api/queries";
 import { TypedField } from "../ticket/TypedField";
-import { useEdit } from "../api/queries";
 import { useCommands } from "./commands";
 import { Palette } from "./Palette";
 import { Rail } from "./Rail";
@@ -14,9 +14,12 @@ import { Rail } from "./Rail";
 /** The job that the stops work on. */
 export const useOpenJob = () => useOutletContext<Job>();
 
+const useSlot = create<{ place: HTMLElement | null }>(() => ({ place: null }));
+const holdSlot = (place: HTMLElement | null) => useSlot.setState({ place });
+
 /** Put the stop's main act into the bar. */
 export function MainAct({ children }: { children: ReactNode }) {
-  const place = document.getElementById("main-act");
+  const place = useSlot((state) => state.place);
   return place ? createPortal(children, place) : null;
 }
 
@@ -66,7 +69,7 @@ function OpenJob({ job }: { job: Job }) {
         <Button type="text" onClick={() => setPalette(true)}>
           Find an action <kbd>K</kbd>
         </Button>
-        <span id="main-act" />
+        <span ref={holdSlot} />
       </header>
       <Rail job={job} sheet={sheet} />
       <main className="stage">
