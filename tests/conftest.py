@@ -108,7 +108,7 @@ class Running:
 
 
 @pytest.fixture(scope="session")
-def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
-    running = Running(tmp_path_factory.mktemp("data"))
-    yield running
-    running.interrupt()
+def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
+    started = Running(tmp_path_factory.mktemp("data"))
+    yield started
+    started.interrupt()

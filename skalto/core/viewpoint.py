@@ -28,7 +28,7 @@ class Viewpoint:
     up: Vector
 
     def axes(self) -> NDArray[np.float64]:
-        """Rows: right, up and toward the viewer, as unit vectors in model space, shape (3, 3)."""
+        """Rows: right, up and toward the viewer, as unit vectors in the model's axes, shape (3, 3)."""
         look = np.asarray(self.look, float) / np.linalg.norm(self.look)
         up = np.asarray(self.up, float)
         up = up - look * (up @ look)

@@ -167,5 +167,5 @@ def add_proof(job_id: int, sheet: str, key: str) -> None:
 def latest_proofs(job_id: int, sheets: Sequence[str]) -> dict[str, str]:
     """The key of the latest proof of each sheet that has one."""
     with database.connection_context():
-        rows = Proof.select().where((Proof.job == job_id) & (Proof.sheet << list(sheets))).order_by(Proof.id)
+        rows = Proof.select().where((Proof.job == job_id) & (Proof.sheet.in_([*sheets]))).order_by(Proof.id)
         return {row.sheet: row.key for row in rows}

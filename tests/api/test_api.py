@@ -28,69 +28,69 @@ def wait_for(ask: Callable[[], Any], seconds: float = 60) -> Any:
     raise AssertionError("it never came")
 
 
-def new_job(server: Running, name: str = "Plates") -> int:
-    answer = server.client.post("/api/jobs", json={"name": name})
+def new_job(running: Running, name: str = "Plates") -> int:
+    answer = running.client.post("/api/jobs", json={"name": name})
     assert answer.status_code == 201
     return int(answer.json()["id"])
 
 
-def bring_in(server: Running, job: int, path: Path) -> str:
+def bring_in(running: Running, job: int, path: Path) -> str:
     """Bring a file in and wait until it is a source; its id."""
-    before = {s["id"] for s in server.client.get(f"/api/jobs/{job}").json()["document"]["sources"]}
-    answer = server.client.post(f"/api/jobs/{job}/incoming", files={"file": (path.name, path.read_bytes())})
+    before = {s["id"] for s in running.client.get(f"/api/jobs/{job}").json()["document"]["sources"]}
+    answer = running.client.post(f"/api/jobs/{job}/incoming", files={"file": (path.name, path.read_bytes())})
     assert answer.status_code == 202, answer.text
 
     def arrived() -> str | None:
-        sources = server.client.get(f"/api/jobs/{job}").json()["document"]["sources"]
+        sources = running.client.get(f"/api/jobs/{job}").json()["document"]["sources"]
         new = [s["id"] for s in sources if s["id"] not in before]
         return new[0] if new else None
 
     return str(wait_for(arrived))
 
 
-def put_on(server: Running, job: int, source: str, name: str = "top", sheet: str | None = None) -> dict[str, Any]:
+def put_on(running: Running, job: int, source: str, name: str = "top", sheet: str | None = None) -> dict[str, Any]:
     look = {"top": [0, 0, -1], "front": [0, 1, 0]}[name]
     up = {"top": [0, 1, 0], "front": [0, 0, 1]}[name]
     wish = {"source": source, "name": name, "look": look, "up": up, "sheet": sheet}
-    answer = server.client.post(f"/api/jobs/{job}/views", json=wish)
+    answer = running.client.post(f"/api/jobs/{job}/views", json=wish)
     assert answer.status_code == 201, answer.text
     placed: dict[str, Any] = answer.json()
     return placed
 
 
-def edit(server: Running, job: int, **fields: Any) -> dict[str, Any]:
-    answer = server.client.post(f"/api/jobs/{job}/edits", json=fields)
+def edit(running: Running, job: int, **fields: Any) -> dict[str, Any]:
+    answer = running.client.post(f"/api/jobs/{job}/edits", json=fields)
     assert answer.status_code == 200, answer.text
     changed: dict[str, Any] = answer.json()
     return changed
 
 
 @pytest.fixture(scope="module")
-def plate_job(server: Running, plate_step: Path) -> tuple[int, str]:
-    job = new_job(server)
-    return job, bring_in(server, job, plate_step)
+def plate_job(running: Running, plate_step: Path) -> tuple[int, str]:
+    job = new_job(running)
+    return job, bring_in(running, job, plate_step)
 
 
-def test_a_source_has_its_tree_and_scene(server: Running, plate_job: tuple[int, str]) -> None:
-    tree = server.client.get(f"/api/sources/{plate_job[1]}/tree").json()
+def test_a_source_has_its_tree_and_scene(running: Running, plate_job: tuple[int, str]) -> None:
+    tree = running.client.get(f"/api/sources/{plate_job[1]}/tree").json()
     assert tree["size"] == pytest.approx([120, 80, 10])
-    scene = server.client.get(f"/api/sources/{plate_job[1]}/scene.glb")
+    scene = running.client.get(f"/api/sources/{plate_job[1]}/scene.glb")
     assert scene.content[:4] == b"glTF"
 
 
-def test_from_view_to_measured_file(server: Running, plate_job: tuple[int, str]) -> None:
+def test_from_view_to_measured_file(running: Running, plate_job: tuple[int, str]) -> None:
     job, source = plate_job
-    placed = put_on(server, job, source)
+    placed = put_on(running, job, source)
     view = placed["job"]["document"]["sheets"][-1]["views"][0]
     assert view["scale"] == "1:1"  # it fits at 1:1, so 1:1 it is
     address = f"/api/jobs/{job}/sheets/{placed['sheet']}/views/{placed['view']}/picture"
-    picture = wait_for(lambda: server.client.get(address).json()["picture"])
+    picture = wait_for(lambda: running.client.get(address).json()["picture"])
     visible = next(p for p in picture["paths"] if p["edge_class"] == "visible")
     assert visible["box"] == pytest.approx([-60, -40, 60, 40])
     assert visible["strokes"] == 7
 
     edit(
-        server,
+        running,
         job,
         kind="change_view",
         sheet=placed["sheet"],
@@ -98,117 +98,117 @@ def test_from_view_to_measured_file(server: Running, plate_job: tuple[int, str])
         fields={"scale": "3:2", "place": [150, 120]},
     )
     proof = f"/api/jobs/{job}/sheets/{placed['sheet']}/proof"
-    assert server.client.get(f"{proof}.pdf").status_code == 422
-    server.client.post(proof)
-    report = wait_for(lambda: server.client.get(proof).json()["report"])
+    assert running.client.get(f"{proof}.pdf").status_code == 422
+    running.client.post(proof)
+    report = wait_for(lambda: running.client.get(proof).json()["report"])
     assert {r["expected_mm"] for r in report["pages"][0]["views"][0]["readings"]} == {180, 120, 45}
-    assert server.client.get(proof).json()["holds"] is True
-    file = server.client.get(f"{proof}.pdf")
+    assert running.client.get(proof).json()["holds"] is True
+    file = running.client.get(f"{proof}.pdf")
     assert file.headers["content-type"] == "application/pdf"
     with pikepdf.open(io.BytesIO(file.content)) as pdf:
         assert str(pdf.pages[0].VP[0].Measure.R) == "3:2"
         box = [float(v) * 25.4 / 72 for v in pdf.pages[0].VP[0].BBox]
         assert box == pytest.approx([60, 60, 240, 180], abs=1e-3)
     # a change makes the proof stale; taking it back finds the old file again
-    edit(server, job, kind="change_sheet", sheet=placed["sheet"], fields={"frame": "none"})
-    assert server.client.get(proof).json()["ready"] is False
-    server.client.post(f"/api/jobs/{job}/undo")
-    assert server.client.get(proof).json()["ready"] is True
-    assert server.client.get(f"{proof}.pdf").content == file.content
+    edit(running, job, kind="change_sheet", sheet=placed["sheet"], fields={"frame": "none"})
+    assert running.client.get(proof).json()["ready"] is False
+    running.client.post(f"/api/jobs/{job}/undo")
+    assert running.client.get(proof).json()["ready"] is True
+    assert running.client.get(f"{proof}.pdf").content == file.content
 
 
-def test_a_second_view_finds_its_own_place(server: Running, plate_job: tuple[int, str]) -> None:
+def test_a_second_view_finds_its_own_place(running: Running, plate_job: tuple[int, str]) -> None:
     job, source = plate_job
-    first = put_on(server, job, source)
-    second = put_on(server, job, source, "front", first["sheet"])
+    first = put_on(running, job, source)
+    second = put_on(running, job, source, "front", first["sheet"])
     views = next(s for s in second["job"]["document"]["sheets"] if s["id"] == first["sheet"])["views"]
     (x0, y0), (x1, y1) = (v["place"] for v in views)
     assert abs(x1 - x0) >= 120 or abs(y1 - y0) >= 45
 
 
-def test_a_view_that_looks_another_way_stays_where_it_is(server: Running, plate_job: tuple[int, str]) -> None:
+def test_a_view_that_looks_another_way_stays_where_it_is(running: Running, plate_job: tuple[int, str]) -> None:
     job, source = plate_job
-    placed = put_on(server, job, source)
+    placed = put_on(running, job, source)
     views = f"/api/jobs/{job}/sheets/{placed['sheet']}/views/{placed['view']}/picture"
     fields = {"name": "front", "look": [0, 1, 0], "up": [0, 0, 1]}
-    changed = edit(server, job, kind="change_view", sheet=placed["sheet"], view=placed["view"], fields=fields)
+    changed = edit(running, job, kind="change_view", sheet=placed["sheet"], view=placed["view"], fields=fields)
     view = next(s for s in changed["document"]["sheets"] if s["id"] == placed["sheet"])["views"][0]
     assert view["anchor"] == pytest.approx([0, 5])  # the middle of a plate from z = 0 to 10
-    boxes = wait_for(lambda: server.client.get(views).json()["picture"])["paths"]
+    boxes = wait_for(lambda: running.client.get(views).json()["picture"])["paths"]
     assert next(p for p in boxes if p["edge_class"] == "visible")["box"] == pytest.approx([-60, 0, 60, 10])
 
 
-def test_a_view_can_be_called_off_and_drawn_after_all(server: Running, press_step: Path) -> None:
-    job = new_job(server)
-    placed = put_on(server, job, bring_in(server, job, press_step), "front")
+def test_a_view_can_be_called_off_and_drawn_after_all(running: Running, press_step: Path) -> None:
+    job = new_job(running)
+    placed = put_on(running, job, bring_in(running, job, press_step), "front")
     address = f"/api/jobs/{job}/sheets/{placed['sheet']}/views/{placed['view']}/picture"
-    key = server.client.get(address).json()["key"]
-    server.client.delete(f"/api/work/{key}")
-    wait_for(lambda: server.client.get(address).json()["work"]["state"] == "cancelled")
-    assert server.client.get(address).json()["work"]["state"] == "cancelled"  # it stays so until asked for
-    server.client.get(address, params={"again": True})
-    assert wait_for(lambda: server.client.get(address).json()["picture"])["paths"]
+    key = running.client.get(address).json()["key"]
+    running.client.delete(f"/api/work/{key}")
+    wait_for(lambda: running.client.get(address).json()["work"]["state"] == "cancelled")
+    assert running.client.get(address).json()["work"]["state"] == "cancelled"  # it stays so until asked for
+    running.client.get(address, params={"again": True})
+    assert wait_for(lambda: running.client.get(address).json()["picture"])["paths"]
 
 
-def test_undo_and_redo_of_each_change(server: Running) -> None:
-    job = new_job(server, "First name")
-    assert server.client.post(f"/api/jobs/{job}/undo").json()["detail"] == "There is nothing to undo."
-    edit(server, job, kind="rename_job", name="Second name")
-    undone = server.client.post(f"/api/jobs/{job}/undo").json()
+def test_undo_and_redo_of_each_change(running: Running) -> None:
+    job = new_job(running, "First name")
+    assert running.client.post(f"/api/jobs/{job}/undo").json()["detail"] == "There is nothing to undo."
+    edit(running, job, kind="rename_job", name="Second name")
+    undone = running.client.post(f"/api/jobs/{job}/undo").json()
     assert (undone["document"]["name"], undone["redo"]) == ("First name", "rename job")
-    assert server.client.post(f"/api/jobs/{job}/redo").json()["document"]["name"] == "Second name"
-    same = edit(server, job, kind="rename_job", name="Second name")
+    assert running.client.post(f"/api/jobs/{job}/redo").json()["document"]["name"] == "Second name"
+    same = edit(running, job, kind="rename_job", name="Second name")
     assert same["step"] == 1  # nothing changed, so nothing to undo
 
 
 @pytest.mark.parametrize("kind", BAD)
 def test_a_bad_file_gets_its_sentence_and_leaves_the_job_alone(
-    kind: str, server: Running, plate_step: Path, tmp_path: Path
+    kind: str, running: Running, plate_step: Path, tmp_path: Path
 ) -> None:
     make, words = BAD[kind]
     path = make(tmp_path, plate_step)
-    job = new_job(server, kind)
-    answer = server.client.post(f"/api/jobs/{job}/incoming", files={"file": (path.name, path.read_bytes())})
+    job = new_job(running, kind)
+    answer = running.client.post(f"/api/jobs/{job}/incoming", files={"file": (path.name, path.read_bytes())})
     if answer.status_code == 422:
         told = answer.json()["detail"]
     else:
-        rows = wait_for(lambda: [r for r in server.client.get(f"/api/jobs/{job}/incoming").json() if r["state"] == "failed"])
+        rows = wait_for(lambda: [r for r in running.client.get(f"/api/jobs/{job}/incoming").json() if r["state"] == "failed"])
         told = rows[0]["error"]
-        server.client.delete(f"/api/jobs/{job}/incoming/{rows[0]['id']}")
-        assert server.client.get(f"/api/jobs/{job}/incoming").json() == []
+        running.client.delete(f"/api/jobs/{job}/incoming/{rows[0]['id']}")
+        assert running.client.get(f"/api/jobs/{job}/incoming").json() == []
     assert any(word in told for word in words.split("|"))
-    assert server.client.get(f"/api/jobs/{job}").json()["document"]["sources"] == []
+    assert running.client.get(f"/api/jobs/{job}").json()["document"]["sources"] == []
 
 
-def test_a_file_over_the_limit_is_refused(server: Running) -> None:
-    job = new_job(server)
-    answer = server.client.post(f"/api/jobs/{job}/incoming", files={"file": ("large.stl", b"\0" * 21_000_000)})
+def test_a_file_over_the_limit_is_refused(running: Running) -> None:
+    job = new_job(running)
+    answer = running.client.post(f"/api/jobs/{job}/incoming", files={"file": ("large.stl", b"\0" * 21_000_000)})
     assert answer.status_code == 422
     assert "over the limit of 20 MB" in answer.json()["detail"]
 
 
-def test_reading_can_be_called_off(server: Running, press_step: Path) -> None:
-    job = new_job(server)
+def test_reading_can_be_called_off(running: Running, press_step: Path) -> None:
+    job = new_job(running)
     data = press_step.read_bytes() + b"\n"  # not the bytes that another test brought in
-    row = server.client.post(f"/api/jobs/{job}/incoming", files={"file": ("Ebba.step", data)}).json()
-    server.client.delete(f"/api/jobs/{job}/incoming/{row['id']}")
-    wait_for(lambda: server.client.get(f"/api/jobs/{job}/incoming").json() == [])
-    assert server.client.get(f"/api/jobs/{job}").json()["document"]["sources"] == []
+    row = running.client.post(f"/api/jobs/{job}/incoming", files={"file": ("Ebba.step", data)}).json()
+    running.client.delete(f"/api/jobs/{job}/incoming/{row['id']}")
+    wait_for(lambda: running.client.get(f"/api/jobs/{job}/incoming").json() == [])
+    assert running.client.get(f"/api/jobs/{job}").json()["document"]["sources"] == []
 
 
-def test_typed_values_are_read_by_the_server(server: Running) -> None:
-    read = lambda what, text: server.client.post(f"/api/read/{what}", json={"text": text})  # noqa: E731
+def test_typed_values_are_read_by_the_server(running: Running) -> None:
+    read = lambda what, text: running.client.post(f"/api/read/{what}", json={"text": text})  # noqa: E731
     assert read("scale", '1/4"=1\'-0"').json() == {"scale": "1:48", "value": 1 / 48, "preferred": False}
     assert read("format", "11x17in").json()["width"] == pytest.approx(279.4)
     assert read("length", "1in").json()["mm"] == pytest.approx(25.4)
     assert read("scale", "one to two").json()["detail"].startswith("“one to two” is not a scale")
 
 
-def test_what_is_not_there_is_told(server: Running) -> None:
-    assert "no such job" in server.client.get("/api/jobs/99999").json()["detail"]
-    assert server.client.get("/api/sources/nothing/tree").status_code == 422
-    job = new_job(server)
-    answer = server.client.post(f"/api/jobs/{job}/edits", json={"kind": "paint_it"})
+def test_what_is_not_there_is_told(running: Running) -> None:
+    assert "no such job" in running.client.get("/api/jobs/99999").json()["detail"]
+    assert running.client.get("/api/sources/nothing/tree").status_code == 422
+    job = new_job(running)
+    answer = running.client.post(f"/api/jobs/{job}/edits", json={"kind": "paint_it"})
     assert answer.status_code == 422
     assert isinstance(answer.json()["detail"], str)
 
@@ -229,11 +229,11 @@ def _beneath(root: int) -> set[int]:
 
 
 def test_interrupting_ends_all_that_was_started(tmp_path: Path, plate_step: Path) -> None:
-    running = Running(tmp_path)
-    bring_in(running, new_job(running), plate_step)
-    started = _beneath(running.process.pid)
+    first = Running(tmp_path)
+    bring_in(first, new_job(first), plate_step)
+    started = _beneath(first.process.pid)
     assert len(started) >= 3  # web, workers, and the process that did the reading
-    assert running.interrupt() == 0
+    assert first.interrupt() == 0
     wait_for(lambda: not started & set(_processes()), 15)
     # a second start finds the job again, and soon
     begun = time.monotonic()
@@ -243,8 +243,8 @@ def test_interrupting_ends_all_that_was_started(tmp_path: Path, plate_step: Path
     again.interrupt()
 
 
-def test_a_taken_port_is_told(server: Running, tmp_path: Path) -> None:
-    command = [str(Path(sys.executable).parent / "skalto"), "serve", "--data", str(tmp_path), "--port", str(server.port)]
+def test_a_taken_port_is_told(running: Running, tmp_path: Path) -> None:
+    command = [str(Path(sys.executable).parent / "skalto"), "serve", "--data", str(tmp_path), "--port", str(running.port)]
     run = subprocess.run(command, capture_output=True, text=True, timeout=60, check=False)
     assert run.returncode == 2
-    assert f"Port {server.port} is taken" in run.stderr
+    assert f"Port {running.port} is taken" in run.stderr

@@ -24,9 +24,9 @@ def browser() -> Iterator[Browser]:
 
 
 @pytest.fixture
-def page(browser: Browser, server: Running) -> Iterator[Page]:
+def page(browser: Browser, running: Running) -> Iterator[Page]:
     """A fresh page of the running Skalto; anything that the page itself complains of fails the test."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=server.address)
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=running.address)
     opened = context.new_page()
     complaints: list[str] = []
 
@@ -40,7 +40,9 @@ def page(browser: Browser, server: Running) -> Iterator[Page]:
     outside: list[str] = []
     opened.on(
         "request",
-        lambda request: outside.append(request.url) if not request.url.startswith((server.address, "blob:", "data:")) else None,
+        lambda request: (
+            outside.append(request.url) if not request.url.startswith((running.address, "blob:", "data:")) else None
+        ),
     )
     yield opened
     context.close()

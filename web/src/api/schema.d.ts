@@ -446,7 +446,7 @@ export interface components {
          * @description One occurrence of a part or an assembly.
          *
          *     *path* is the occurrence names from the root, joined by ``/``, made unique; *part* the name of what occurs here;
-         *     *shape* the number of its shape in the model, or None for an assembly; *placement* the 4 × 4 matrix to model space,
+         *     *shape* the number of its shape in the model, or None for an assembly; *placement* the 4 × 4 matrix to the model's axes,
          *     row by row; *size* its extents in its own axes, mm; *volume* mm³, 0 where nothing is closed.
          */
         Component: {

@@ -11,6 +11,7 @@ import { paperOf } from "../sheets/geometry";
 import { Rulers } from "../sheets/Rulers";
 import { SheetStrip } from "../sheets/SheetStrip";
 import { PAD, useZoom } from "../sheets/useZoom";
+import { ZoomHint } from "../sheets/ZoomHint";
 import { Note, Ticket } from "../ticket/Ticket";
 import { PdfPage, usePdfPage } from "./PdfPage";
 import { Readings } from "./Readings";
@@ -57,7 +58,7 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
   const { page, problem } = usePdfPage(address);
   const measured = proof?.report?.pages[0];
   const paper = measured ? { width: measured.width_mm, height: measured.height_mm } : paperOf(sheet, trade);
-  const { frame, zoom, share, setReal, setWhole, by, step } = useZoom(paper, "proof-zoom", () => setCalibrating(true));
+  const { frame, zoom, ...size } = useZoom(paper, "proof-zoom", () => setCalibrating(true));
   const offset = useMemo(() => ({ left: PAD.left, top: PAD.top }), []);
   const wanted = search.has("make");
   // a change still on its way belongs into the file
@@ -112,19 +113,7 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
             {problem && <p role="alert">The file cannot be shown: {problem}</p>}
           </div>
           <p className="hint soft" style={{ paddingLeft: PAD.left }}>
-            {proof?.ready ? "Drawn from the file itself" : "Not made"} · shown at {share.toFixed(2)} of real size
-            <button type="button" onClick={setReal}>
-              <kbd>R</kbd> real size
-            </button>
-            <button type="button" onClick={setWhole}>
-              <kbd>F</kbd> whole sheet
-            </button>
-            <button type="button" onClick={() => by(step)} aria-label="Show larger">
-              <kbd>+</kbd>
-            </button>
-            <button type="button" onClick={() => by(1 / step)} aria-label="Show smaller">
-              <kbd>-</kbd>
-            </button>
+            <ZoomHint what={proof?.ready ? "Drawn from the file itself" : "Not made"} {...size} />
           </p>
         </div>
       </div>

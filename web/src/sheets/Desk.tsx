@@ -6,6 +6,7 @@ import { boxOf, frameOf, mm, paperOf } from "./geometry";
 import { Rulers } from "./Rulers";
 import { PAD, useZoom } from "./useZoom";
 import { ViewOnPaper } from "./ViewOnPaper";
+import { ZoomHint } from "./ZoomHint";
 
 interface Props {
   job: Job;
@@ -53,7 +54,7 @@ export function Desk(props: Props) {
   const [calibrating, setCalibrating] = useState(false);
   const [dragged, setDragged] = useState<[number, number] | null>(null);
   const paper = paperOf(sheet, trade);
-  const { frame: element, zoom, share, setReal, setWhole, by, step } = useZoom(paper, "desk", () => setCalibrating(true));
+  const { frame: element, zoom, ...size } = useZoom(paper, "desk", () => setCalibrating(true));
   const frame = frameOf(sheet, paper, trade);
   const width = paper.width * zoom;
   const height = paper.height * zoom;
@@ -98,21 +99,7 @@ export function Desk(props: Props) {
           {dragged ? (
             `moved to x ${mm(dragged[0], 1)}, y ${mm(dragged[1], 1)}`
           ) : (
-            <>
-              {sheet.format} {sheet.orientation} · shown at {share.toFixed(2)} of real size
-              <button type="button" onClick={setReal}>
-                <kbd>R</kbd> real size
-              </button>
-              <button type="button" onClick={setWhole}>
-                <kbd>F</kbd> whole sheet
-              </button>
-              <button type="button" onClick={() => by(step)} aria-label="Show larger">
-                <kbd>+</kbd>
-              </button>
-              <button type="button" onClick={() => by(1 / step)} aria-label="Show smaller">
-                <kbd>-</kbd>
-              </button>
-            </>
+            <ZoomHint what={`${sheet.format} ${sheet.orientation}`} {...size} />
           )}
         </p>
       </div>
