@@ -38,12 +38,8 @@ def page(browser: Browser, running: Running) -> Iterator[Page]:
     opened.on("console", hear)
     opened.on("pageerror", lambda error: complaints.append(str(error)))
     outside: list[str] = []
-    opened.on(
-        "request",
-        lambda request: (
-            outside.append(request.url) if not request.url.startswith((running.address, "blob:", "data:")) else None
-        ),
-    )
+    own = (running.address, "blob:", "data:")
+    opened.on("request", lambda request: None if request.url.startswith(own) else outside.append(request.url))
     yield opened
     context.close()
     assert complaints == []
