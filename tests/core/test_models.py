@@ -7,6 +7,11 @@ from pathlib import Path
 import numpy as np
 import pytest
 import trimesh
+from OCP.BRep import BRep_Builder
+from OCP.BRepTools import BRepTools
+from OCP.IGESControl import IGESControl_Writer
+from OCP.Interface import Interface_Static
+from OCP.TopoDS import TopoDS_Compound
 
 from skalto.core.errors import InputError
 from skalto.core.models.bundle import pack_shapes, unpack
@@ -55,6 +60,33 @@ def test_an_inch_file_comes_in_right(tmp_path: Path) -> None:
     path = write_step(block(25.4, 50.8, 76.2), tmp_path / "inch.step", unit="INCH")
     assert "INCH" in path.read_text()
     assert read_model(path, "inch.step").tree.size == pytest.approx((25.4, 50.8, 76.2))
+
+
+@pytest.mark.parametrize("schema", ["AP203", "AP214IS", "AP242DIS"])
+def test_the_three_step_schemas(schema: str, tmp_path: Path) -> None:
+    Interface_Static.SetCVal_s("write.step.schema", schema)
+    try:
+        path = write_step(block(30, 20, 10), tmp_path / "part.step")
+    finally:
+        Interface_Static.SetCVal_s("write.step.schema", "AP214IS")
+    assert read_model(path, "part.step").tree.size == pytest.approx((30, 20, 10))
+
+
+def test_iges_and_brep_come_in(tmp_path: Path) -> None:
+    writer = IGESControl_Writer("IN", 0)
+    writer.AddShape(block(30, 20, 10))
+    writer.ComputeModel()
+    writer.Write(str(tmp_path / "part.igs"))
+    iges = read_model(tmp_path / "part.igs", "part.igs").tree
+    assert iges.size == pytest.approx((30, 20, 10), abs=1e-4)  # written in inches
+    both = BRep_Builder(), TopoDS_Compound()
+    both[0].MakeCompound(both[1])
+    for shape in (block(30, 20, 10), moved(cylinder(10, 20), (40, 0, 0))):
+        both[0].Add(both[1], shape)
+    BRepTools.Write_s(both[1], str(tmp_path / "two.brep"))
+    brep = read_model(tmp_path / "two.brep", "two.brep").tree
+    assert [c.path for c in brep.leaves()] == ["two/two 1", "two/two 2"]
+    assert brep.size == pytest.approx((60, 20, 20), abs=1e-6)
 
 
 def test_a_model_survives_being_kept(press_step: Path, tmp_path: Path) -> None:

@@ -107,6 +107,27 @@ def test_from_a_step_file_to_a_proven_pdf(page: Page, press_step: Path) -> None:
     expect(page.locator("canvas[data-drawn]")).to_be_visible()
 
 
+@pytest.mark.parametrize("where", [".drop", ".desk-row"])
+def test_a_file_dropped_on_the_page_comes_in_once(where: str, page: Page, plate_step: Path) -> None:
+    begin(page, "Dropping")
+    # a file of its own, so that it has to be read
+    data = plate_step.read_text() + f"\n/* {where} */\n"
+    transfer = page.evaluate_handle(
+        """text => {
+            const transfer = new DataTransfer();
+            transfer.items.add(new File([text], "dropped.step"));
+            return transfer;
+        }""",
+        data,
+    )
+    target = page.locator(where).first
+    with page.expect_request(lambda request: request.method == "POST" and request.url.endswith("/incoming")):
+        target.dispatch_event("drop", {"dataTransfer": transfer})
+    expect(page.locator(".scene canvas")).to_be_visible(timeout=SLOW)
+    expect(page.locator(".sources li")).to_have_count(1)
+    expect(page.locator(".incoming li")).to_have_count(0)
+
+
 def test_drag_undo_redo_and_the_palette(page: Page, plate_step: Path) -> None:
     begin(page, "Dragging")
     choose_file(page, plate_step)

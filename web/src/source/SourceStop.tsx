@@ -133,6 +133,8 @@ export function SourceStop() {
   const { data: tree, error } = useTree(source?.id);
   const bringIn = useBringIn(job.id);
   const drop = (event: React.DragEvent) => {
+    // what falls on the drop field has been taken there
+    if (event.defaultPrevented) return;
     event.preventDefault();
     for (const file of event.dataTransfer.files) bringIn.mutate(file);
   };
