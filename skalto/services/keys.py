@@ -8,7 +8,7 @@ import json
 from skalto.core.projection.view import ProjectionSpec
 from skalto.core.sheets.sheet import SheetSpec
 
-VERSION = 2
+VERSION = 3
 """Counts up when the same inputs give other results than before."""
 
 

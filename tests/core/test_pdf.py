@@ -146,6 +146,17 @@ def test_the_check_finds_a_wrong_viewport_and_missing_lines() -> None:
     assert {"viewport-missing", "print-scaling"} <= set(codes)
 
 
+def test_the_check_finds_a_page_of_the_wrong_size_and_a_tray_left_open() -> None:
+    with pikepdf.open(io.BytesIO(_pdf())) as pdf:
+        pdf.pages[0].MediaBox = pikepdf.Array([0, 0, 841.9, 595.2756])
+        del pdf.Root.ViewerPreferences["/PickTrayByPDFSize"]
+        out = io.BytesIO()
+        pdf.save(out)
+    report = check_pdf(out.getvalue())
+    assert {(f.level, f.code) for f in report.findings} == {("error", "format"), ("warning", "print-tray")}
+    assert "297 x 210 mm" in report.findings[-1].message
+
+
 def test_what_leaves_the_sheet_is_told_by_side() -> None:
     report = check_pdf(_pdf(_view(place=(25, 200))))
     (finding,) = report.findings

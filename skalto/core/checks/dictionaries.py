@@ -54,6 +54,7 @@ class PageRecord:
     media_box: tuple[float, float, float, float]
     viewports: tuple[Viewport, ...]
     views: tuple[ViewRecord, ...]
+    format_mm: tuple[float, float] | None
 
 
 @dataclass(frozen=True)
@@ -125,12 +126,14 @@ def read_dictionaries(data: bytes) -> FileRecord:
         viewports = [_viewport(v, unit) for v in resolved(page.attrs.get("VP")) or []]
         piece = resolved((resolved(page.attrs.get("PieceInfo")) or {}).get("Skalto")) or {}
         private = resolved(piece.get("Private")) or {}
+        size = _numbers(private.get("Format"))
         pages.append(
             PageRecord(
                 user_unit,
                 tuple(float(v) for v in page.mediabox),  # type: ignore[arg-type]
                 tuple(v for v in viewports if v is not None),
                 tuple(_view(v) for v in resolved(private.get("Views")) or []),
+                (size[0], size[1]) if len(size) == 2 else None,
             )
         )
     scaling = preferences.get("PrintScaling")

@@ -20,6 +20,8 @@ LENGTH_LIMIT_UM = 1.0
 """A length on paper may be off by this much."""
 
 PAGE_LIMIT_UM = 1.0
+"""A side of the page may be off from the format that was asked for by this much."""
+
 SCALE_LIMIT = 1e-6
 """Relative: what a viewport's factor may differ from the scale that it names."""
 
@@ -178,7 +180,7 @@ def _view_findings(number: int, view: ViewCheck, exact: float, viewport: Viewpor
 
 
 def _page(record: PageRecord, vectors: PageVectors, number: int) -> tuple[PageCheck, list[Finding]]:
-    findings: list[Finding] = []
+    findings = _format(record, vectors, number)
     views = []
     # the viewports stand in the order of the views
     ports: list[Viewport | None] = [*record.viewports, *([None] * len(record.views))]
@@ -210,6 +212,21 @@ def _page(record: PageRecord, vectors: PageVectors, number: int) -> tuple[PageCh
     return check, findings
 
 
+def _format(record: PageRecord, vectors: PageVectors, number: int) -> list[Finding]:
+    """Whether the page is as large as the format that it was made for, where the file says which that was."""
+    if record.format_mm is None:
+        return []
+    width, height = record.format_mm
+    off = max(abs(vectors.width - width), abs(vectors.height - height)) * 1000
+    if off <= PAGE_LIMIT_UM:
+        return []
+    message = (
+        f"Page {number} is {vectors.width:.4f} x {vectors.height:.4f} mm for a format of "
+        f"{format_mm(width, 4)} x {format_mm(height, 4)} mm; the limit is {PAGE_LIMIT_UM:g} µm."
+    )
+    return [Finding(level="error", code="format", message=message, page=number)]
+
+
 def _outside(vectors: PageVectors, number: int) -> list[Finding]:
     box = _extent([p for p in vectors.paths if p.view is not None], 0)
     if box is None:
@@ -224,10 +241,14 @@ def _outside(vectors: PageVectors, number: int) -> list[Finding]:
 
 
 def _file_findings(record: FileRecord) -> list[Finding]:
-    if record.print_scaling == "None":
-        return []
-    message = "The file does not ask to be printed without scaling, so a printer may shrink it to its margins."
-    return [Finding(level="warning", code="print-scaling", message=message)]
+    found = []
+    if record.print_scaling != "None":
+        message = "The file does not ask to be printed without scaling, so a printer may shrink it to its margins."
+        found.append(Finding(level="warning", code="print-scaling", message=message))
+    elif not record.tray_by_size:
+        message = "The file does not ask for paper by the page's size, so a printer may take another."
+        found.append(Finding(level="warning", code="print-tray", message=message))
+    return found
 
 
 def check_pdf(data: bytes) -> Report:

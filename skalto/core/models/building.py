@@ -110,7 +110,7 @@ class TreeBuilder:
             result.append(self._component(branch, above, world, name, colour))
         return tuple(result)
 
-    def build(self, roots: Sequence[Branch], unit: str, kind: str, notes: Sequence[str] = ()) -> ModelTree:
+    def build(self, roots: Sequence[Branch], unit: str, kind: str) -> ModelTree:
         components = self._siblings(roots, "", np.eye(4), None)
         leaves = [leaf for root in components for leaf in root.walk() if leaf.shape is not None]
         low, size = self._around([(root, root.placement) for root in roots])
@@ -122,5 +122,4 @@ class TreeBuilder:
             solids=sum(self._shapes[leaf.shape].solids for leaf in leaves if leaf.shape is not None),
             shapes=tuple(self._shapes),
             components=components,
-            notes=tuple(notes),
         )

@@ -78,7 +78,6 @@ class ModelTree(BaseModel):
     solids: int
     shapes: tuple[ShapeFacts, ...]
     components: tuple[Component, ...]
-    notes: tuple[str, ...] = ()
 
     def walk(self) -> Iterator[Component]:
         for root in self.components:

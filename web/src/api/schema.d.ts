@@ -600,11 +600,6 @@ export interface components {
                 number,
                 number
             ];
-            /**
-             * Notes
-             * @default []
-             */
-            notes: string[];
             /** Shapes */
             shapes: components["schemas"]["ShapeFacts"][];
             /** Size */

@@ -39,17 +39,18 @@ function lines(report: Report): Line[] {
     const shown = typeof found !== "number" ? "no viewport" : found >= 1 ? `${mm(found, 6)}:1` : `1:${mm(1 / found, 6)}`;
     return { title: `Ruler, ${view.name} view`, holds: holds ? "holds" : "fails", left: `a reader measures at ${shown}`, right: "" };
   });
-  const printing = report.findings.some((finding) => finding.code === "print-scaling");
-  const told = report.findings.filter((f) => !["length", "length-missing", "viewport-scale", "viewport-missing", "print-scaling", "thin-line"].includes(f.code));
-  const thin = report.findings.some((finding) => finding.code === "thin-line");
+  const found = (code: string) => report.findings.find((finding) => finding.code === code);
+  const printing = found("print-scaling") ?? found("print-tray");
+  const told = report.findings.filter((f) => !["length", "length-missing", "viewport-scale", "viewport-missing", "print-scaling", "print-tray", "format", "thin-line"].includes(f.code));
+  const thin = found("thin-line");
   return [
-    { title: "Format", holds: "holds", left: `${page.width_mm.toFixed(4)} × ${page.height_mm.toFixed(4)} mm`, right: "" },
+    { title: "Format", holds: found("format") ? "fails" : "holds", left: `${page.width_mm.toFixed(4)} × ${page.height_mm.toFixed(4)} mm`, right: "" },
     ...readings,
     ...scales,
     ...(page.min_line_width_mm === null || page.min_line_width_mm === undefined
       ? []
       : [{ title: "Lines", holds: thin ? ("mend" as const) : ("holds" as const), left: `thinnest ${page.min_line_width_mm} mm`, right: `thickest ${page.max_line_width_mm} mm` }]),
-    { title: "Printing", holds: printing ? "mend" : "holds", left: printing ? "may be scaled by the printer" : "no scaling, tray by size", right: "" },
+    { title: "Printing", holds: printing ? "mend" : "holds", left: printing?.message ?? "no scaling, tray by size", right: "" },
     ...told.map((finding): Line => ({
       title: finding.code === "outside" ? "Outside the sheet" : "Note",
       holds: finding.level === "error" ? "fails" : finding.level === "warning" ? "mend" : "holds",

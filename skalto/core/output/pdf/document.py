@@ -108,7 +108,10 @@ def _page(pdf: Pdf, page: Page, stamp: str) -> None:
             {
                 str(PIECE): Dictionary(
                     LastModified=String(stamp),
-                    Private=Dictionary(Views=Array([_lengths(view, n) for n, view in enumerate(drawn)])),
+                    Private=Dictionary(
+                        Format=Array([_real(page.width), _real(page.height)]),
+                        Views=Array([_lengths(view, n) for n, view in enumerate(drawn)]),
+                    ),
                 )
             }
         ),
