@@ -17,6 +17,9 @@ app = typer.Typer(
     add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help="Models to PDF at true scale, measured."
 )
 
+job_app = typer.Typer(no_args_is_help=True, help="Whole jobs, from a job file.")
+app.add_typer(job_app, name="job")
+
 
 def _refuse(message: str) -> NoReturn:
     sys.stderr.write(" ".join(message.split()) + "\n")
@@ -80,16 +83,20 @@ def export(
         list[str] | None, typer.Option("--hide", help="Not the components whose path or part name matches.")
     ] = None,
     lines: Annotated[str, typer.Option("--lines", help="visible or visible+hidden.")] = "visible",
-    frame: Annotated[FrameStyle, typer.Option("--frame", help="The sheet's frame.")] = FrameStyle.NONE,
+    frame: Annotated[FrameStyle, typer.Option("--frame", help="The sheet's frame and title block.")] = FrameStyle.NONE,
+    arrangement: Annotated[
+        str, typer.Option("--arrangement", help="first or third: views as a family about the first one.")
+    ] = "",
+    title: Annotated[list[str] | None, typer.Option("--title", help="KEY=VALUE of the title block; may be repeated.")] = None,
+    dims: Annotated[str, typer.Option("--dims", help="overall or none.")] = "none",
+    parts_list: Annotated[bool, typer.Option("--parts-list", help="A parts list, and balloons on the first view.")] = False,
+    margin: Annotated[str, typer.Option("--margin", help="10mm, 0, or left,bottom,right,top.")] = "",
     force: Annotated[bool, typer.Option("--force", help="Write even what does not fit the sheet.")] = False,
 ) -> None:
     """Write views of a model to a PDF at true scale, and measure the file."""
     if orientation not in ("portrait", "landscape", "auto"):
         raise InputError(f"“{orientation}” is not an orientation: write portrait, landscape or auto.")
-    if out.suffix.lower() != ".pdf":
-        raise InputError(f"{out.name} does not end in .pdf, the one format that is written: name a PDF file.")
-    if not out.parent.is_dir():
-        raise InputError(f"There is no folder {out.parent}: make it, or name another.")
+    _check_out(out)
     options = {
         "views": view or ["front"],
         "scale": scale,
@@ -99,10 +106,36 @@ def export(
         "hide": hide or [],
         "lines": lines,
         "frame": frame.value,
+        "arrangement": arrangement,
+        "title": title or [],
+        "dims": dims,
+        "parts_list": parts_list,
+        "margin": margin,
         "force": force,
     }
     report = _run("skalto.services.direct:export_file", {"path": str(_existing(file)), "out": str(out), "options": options})
     typer.echo(f"{out}: {report['format']}, {report['scale']}")
+    _print_report(report)
+    if not report["holds"]:
+        raise SystemExit(1)
+
+
+def _check_out(out: Path) -> None:
+    if out.suffix.lower() != ".pdf":
+        raise InputError(f"{out.name} does not end in .pdf, the one format that is written: name a PDF file.")
+    if not out.parent.is_dir():
+        raise InputError(f"There is no folder {out.parent}: make it, or name another.")
+
+
+@job_app.command("export")
+def job_export(
+    file: Annotated[Path, typer.Argument(help="NAME.skalto.json, its sources beside it.")],
+    out: Annotated[Path, typer.Option("--out", help="The PDF to write.")],
+) -> None:
+    """Write all sheets of a job file to one PDF, in order, and measure it."""
+    _check_out(out)
+    report = _run("skalto.services.direct:export_job", {"path": str(_existing(file)), "out": str(out)})
+    typer.echo(f"{out}: {report['sheets']} sheets")
     _print_report(report)
     if not report["holds"]:
         raise SystemExit(1)

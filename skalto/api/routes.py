@@ -14,6 +14,7 @@ from skalto.api.schemas import (
     JobView,
     LengthAnswer,
     NewJob,
+    OwnFormatWish,
     PenView,
     PictureState,
     Placed,
@@ -25,13 +26,16 @@ from skalto.api.schemas import (
     Typed,
     ViewpointView,
 )
+from skalto.core.errors import InputError
 from skalto.core.job import Edit
+from skalto.core.lettering import FACES
 from skalto.core.models.model import ModelTree
 from skalto.core.models.reading import SUFFIXES
 from skalto.core.output.picture import Picture
-from skalto.core.paper import FORMATS, ISO_FRAME_MARGINS, parse_format
+from skalto.core.paper import FORMATS, FRAME_MARGINS, parse_format
 from skalto.core.pens import SHOP_DRAWING
 from skalto.core.quantities import PREFERRED_SCALES, format_scale, parse_length, parse_scale
+from skalto.core.sheets.title import LABELS, REQUIRED
 from skalto.core.viewpoint import PICTORIAL, STANDARD, make_viewpoint, parse_viewpoint
 from skalto.jobs.queue import WorkState
 from skalto.services.studio import ProofState, Studio
@@ -68,7 +72,9 @@ def trade(studio: Here) -> Trade:
         formats=tuple(FormatView(name=f.name, width=float(f.width), height=float(f.height)) for f in FORMATS.values()),
         pens=tuple(PenView(edge_class=c.value, width=p.width, dashes=p.dashes) for c, p in SHOP_DRAWING.items()),
         scales=tuple(format_scale(s) for s in PREFERRED_SCALES),
-        frame_margins=ISO_FRAME_MARGINS,
+        frame_margins={style.value: margins for style, margins in FRAME_MARGINS.items()},
+        title_fields=LABELS,
+        title_required=REQUIRED,
         endings=tuple(SUFFIXES),
         size_limit=studio.settings.size_limit,
     )
@@ -84,7 +90,8 @@ def read_scale(question: Typed) -> ScaleAnswer:
 @router.post("/read/format")
 def read_format(question: Typed) -> FormatAnswer:
     """What a typed sheet format means."""
-    found = parse_format(question.text)
+    own = {name.lower(): size for name, size in store.own_formats().items()}
+    found = parse_format(own.get(question.text.strip().lower(), question.text))
     return FormatAnswer(name=found.name, width=float(found.width), height=float(found.height))
 
 
@@ -109,6 +116,48 @@ def list_jobs(studio: Here) -> list[JobView]:
 @router.post("/jobs", status_code=201)
 def create_job(new: NewJob, studio: Here) -> JobView:
     return _job(studio.create_job(new.name))
+
+
+@router.post("/jobs/open", status_code=201)
+def open_job(file: Annotated[UploadFile, File()], studio: Here) -> JobView:
+    """Open a job that was saved as an archive: it becomes a new job here."""
+    return _job(studio.open_job(file.file.read()))
+
+
+@router.get("/jobs/{job_id}/file.zip", response_class=Response)
+def save_job(job_id: int, studio: Here) -> Response:
+    """The job with its sources as one archive: a job file and the files beside it."""
+    name, data = studio.saved_job(job_id)
+    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
+    return Response(data, media_type="application/zip", headers=headers)
+
+
+@router.get("/fonts/{number}", response_class=Response)
+def font(number: int) -> Response:
+    """A face that sheets are lettered in, as TrueType."""
+    if not 0 <= number < len(FACES):
+        raise InputError("There is no such face.")
+    headers = {"Cache-Control": "max-age=31536000, immutable"}
+    return Response(FACES[number].path.read_bytes(), media_type="font/ttf", headers=headers)
+
+
+@router.get("/formats/own")
+def own_formats() -> dict[str, str]:
+    """Sheet formats that people here keep, size by name."""
+    return store.own_formats()
+
+
+@router.put("/formats/own", status_code=204)
+def keep_format(wish: OwnFormatWish) -> None:
+    """Keep a format under a name."""
+    if wish.name.strip().upper().replace(" ", "-") in FORMATS:
+        raise InputError(f"{wish.name} is a standard's format already: choose another name.")
+    store.keep_format(wish.name.strip(), parse_format(wish.size).name)
+
+
+@router.delete("/formats/own", status_code=204)
+def drop_format(name: str) -> None:
+    store.drop_format(name)
 
 
 @router.get("/jobs/{job_id}")
@@ -150,9 +199,9 @@ def _incoming(row: Any, work: WorkState | None) -> IncomingView:
 
 
 @router.post("/jobs/{job_id}/incoming", status_code=202)
-def bring_in(job_id: int, file: Annotated[UploadFile, File()], studio: Here) -> IncomingView:
-    """Bring in a model file; it joins the job's sources once it has been read."""
-    row = studio.bring_in(job_id, file.filename or "unnamed", file.file.read())
+def bring_in(job_id: int, file: Annotated[UploadFile, File()], studio: Here, replaces: str = "") -> IncomingView:
+    """Bring in a model file; it joins the job's sources once it has been read, in the place of the source *replaces*."""
+    row = studio.bring_in(job_id, file.filename or "unnamed", file.file.read(), replaces)
     return _incoming(row, None)
 
 

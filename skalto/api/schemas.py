@@ -10,8 +10,10 @@ from pydantic import BaseModel, Field
 from skalto.core.checks.report import Report
 from skalto.core.job import JobDocument
 from skalto.core.output.picture import Picture
+from skalto.core.sheets.annotations import DimensionKind, Point, Ref
 from skalto.core.viewpoint import Vector
 from skalto.jobs.queue import WorkState
+from skalto.services.desk import Alignment
 
 
 class Problem(BaseModel):
@@ -104,7 +106,9 @@ class Trade(BaseModel):
     formats: tuple[FormatView, ...]
     pens: tuple[PenView, ...]
     scales: tuple[str, ...]
-    frame_margins: tuple[float, float, float, float]
+    frame_margins: dict[str, tuple[float, float, float, float]]
+    title_fields: dict[str, str]
+    title_required: tuple[str, ...]
     endings: tuple[str, ...]
     size_limit: int
 
@@ -131,3 +135,125 @@ class FormatAnswer(BaseModel):
 
 class LengthAnswer(BaseModel):
     mm: float
+
+
+class OwnFormatWish(BaseModel):
+    """A sheet format to keep: the name to keep it under, and its size as typed."""
+
+    name: str = Field(min_length=1, max_length=40)
+    size: str
+
+
+class PlaceWish(BaseModel):
+    """Where a view is pulled to, sheet mm."""
+
+    place: Point
+
+
+class SectionWish(BaseModel):
+    """The trace of a cutting plane, sheet mm; it is looked at from the left of its direction."""
+
+    start: Point
+    end: Point
+
+
+class DetailWish(BaseModel):
+    """The circle that a detail shows, sheet mm."""
+
+    centre: Point
+    radius: float
+
+
+class DimensionWish(BaseModel):
+    """What a dimension is attached to, and where its figure goes, sheet mm; without a kind, what was meant is worked out."""
+
+    first: Ref
+    second: Ref | None = None
+    at: Point
+    kind: DimensionKind | None = None
+
+
+class AlignWish(BaseModel):
+    views: tuple[str, ...]
+    how: Alignment
+
+
+class EdgeView(BaseModel):
+    """An edge of a view that can be picked, sheet mm: a line's (x0, y0, x1, y1) or a circle's (cx, cy, r)."""
+
+    ref: Ref
+    shape: Literal["line", "circle"]
+    at: tuple[float, ...]
+
+
+class DimensionView(BaseModel):
+    """A dimension as it is drawn: corners of its figure, and along what it can be shifted, sheet mm."""
+
+    id: str
+    text: str
+    value: float
+    corners: tuple[Point, ...]
+    along: Point
+    normal: Point
+    centre: Point | None
+
+
+class ViewWriting(BaseModel):
+    """What is written on a view, drawn with the view at *place*, and its box with it, sheet mm."""
+
+    place: Point
+    box: tuple[float, float, float, float] | None
+    marks: Picture
+    dimensions: tuple[DimensionView, ...]
+
+
+class CellView(BaseModel):
+    """A field of the title block; *typed* when a person may say what stands there."""
+
+    key: str
+    label: str
+    box: tuple[float, float, float, float]
+    value: str
+    typed: bool
+
+
+class BalloonView(BaseModel):
+    item: int
+    place: Point
+    target: Point
+
+
+class ToldView(BaseModel):
+    code: str
+    message: str
+    view: str | None
+    level: Literal["error", "warning", "info"]
+
+
+class WritingView(BaseModel):
+    """All that is on a sheet beside its views' own lines, sheet mm."""
+
+    frame: Picture
+    frame_box: tuple[float, float, float, float] | None
+    room: tuple[float, float, float, float]
+    views: dict[str, ViewWriting]
+    cells: tuple[CellView, ...]
+    balloons: tuple[BalloonView, ...]
+    told: tuple[ToldView, ...]
+    pending: tuple[str, ...]
+
+
+class ScalesView(BaseModel):
+    """Scales that fit: the largest preferred, the largest at all; and what each preferred one makes of the view, mm."""
+
+    preferred: str | None
+    largest: str
+    width: float
+    height: float
+
+
+class ShadeView(BaseModel):
+    """Whether a view's shaded picture is there, under what address, and the box that it fills in the view's plane."""
+
+    url: str | None = None
+    box: tuple[float, float, float, float] | None = None

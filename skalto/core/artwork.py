@@ -28,6 +28,13 @@ class EdgeClass(StrEnum):
     SMOOTH = "smooth"
     HIDDEN = "hidden"
     FRAME = "frame"
+    HATCHING = "hatching"
+    CENTRE = "centre line"
+    CUTTING = "cutting plane"
+    CUTTING_END = "cutting plane end"
+    DIMENSION = "dimension"
+    TABLE = "table"
+    TEXT = "text"
 
 
 @dataclass(frozen=True)
@@ -43,16 +50,29 @@ class Tags:
 
 @dataclass(frozen=True)
 class Similarity:
-    """A placement that keeps shapes: scale first, then move by (dx, dy) mm."""
+    """A placement that keeps shapes: scale first, then turn by *turn* radians, then move by (dx, dy) mm."""
 
     scale: float = 1.0
     dx: float = 0.0
     dy: float = 0.0
+    turn: float = 0.0
+
+    def vectors(self, xy: Array) -> Array:
+        """Scale and turn directions, shape (…, 2)."""
+        if not self.turn:
+            return xy * self.scale
+        cos, sin = math.cos(self.turn) * self.scale, math.sin(self.turn) * self.scale
+        turned: Array = np.stack((xy[..., 0] * cos - xy[..., 1] * sin, xy[..., 0] * sin + xy[..., 1] * cos), axis=-1)
+        return turned
 
     def points(self, xy: Array) -> Array:
         """Move points, shape (…, 2)."""
-        moved: Array = xy * self.scale + np.array((self.dx, self.dy))
+        moved: Array = self.vectors(xy) + np.array((self.dx, self.dy))
         return moved
+
+    def back(self, xy: Array) -> Array:
+        """Where points (…, 2) came from."""
+        return Similarity(1 / self.scale, turn=-self.turn).vectors(np.asarray(xy, float) - np.array((self.dx, self.dy)))
 
 
 @dataclass(frozen=True, eq=False)
@@ -91,7 +111,7 @@ class Ellipses:
     kind: ClassVar[str] = "ellipses"
 
     def placed(self, by: Similarity) -> Ellipses:
-        return replace(self, centre=by.points(self.centre), major=self.major * by.scale, minor=self.minor * by.scale)
+        return replace(self, centre=by.points(self.centre), major=by.vectors(self.major), minor=by.vectors(self.minor))
 
     def radii(self) -> Array:
         """Half axes, shape (n, 2)."""
@@ -147,7 +167,86 @@ class Beziers:
         return len(self.points)
 
 
-Item = Lines | Ellipses | Beziers
+@dataclass(frozen=True, eq=False)
+class Text:
+    """Runs of text: each its *texts*, where its baseline starts (n, 2), the height of its capitals (n,) mm, its angle (n,)
+    in radians and its length (n,) mm, as :mod:`skalto.core.lettering` measures it."""
+
+    tags: Tags
+    texts: tuple[str, ...]
+    start: Array
+    height: Array
+    angle: Array
+    length: Array
+    kind: ClassVar[str] = "text"
+
+    def placed(self, by: Similarity) -> Text:
+        return replace(
+            self,
+            start=by.points(self.start),
+            height=self.height * by.scale,
+            angle=self.angle + by.turn,
+            length=self.length * by.scale,
+        )
+
+    def corners(self) -> Array:
+        """The box of each run's capitals, shape (n, 4, 2)."""
+        along = np.stack((np.cos(self.angle), np.sin(self.angle)), axis=1)
+        up = np.stack((-along[:, 1], along[:, 0]), axis=1) * self.height[:, None]
+        end = self.start + along * self.length[:, None]
+        return np.stack((self.start, end, end + up, self.start + up), axis=1)
+
+    def bounds(self) -> Array:
+        corners = self.corners()
+        return np.stack((corners.min(axis=1), corners.max(axis=1)), axis=1)
+
+    def __len__(self) -> int:
+        return len(self.texts)
+
+
+@dataclass(frozen=True, eq=False)
+class Fills:
+    """Filled polygons of as many corners each: *points* of shape (n, k, 2)."""
+
+    tags: Tags
+    points: Array
+    kind: ClassVar[str] = "fills"
+
+    def placed(self, by: Similarity) -> Fills:
+        return replace(self, points=by.points(self.points))
+
+    def bounds(self) -> Array:
+        return np.stack((self.points.min(axis=1), self.points.max(axis=1)), axis=1)
+
+    def __len__(self) -> int:
+        return len(self.points)
+
+
+@dataclass(frozen=True, eq=False)
+class Raster:
+    """A picture: *pixels* (rows, columns, 4) red, green, blue and cover of 0 to 255, the first row on top; its lower left
+    *corner* (2,) and the vectors *across* and *upward* that span it, (2,) each, mm."""
+
+    tags: Tags
+    pixels: NDArray[np.uint8]
+    corner: Array
+    across: Array
+    upward: Array
+    kind: ClassVar[str] = "raster"
+
+    def placed(self, by: Similarity) -> Raster:
+        return replace(self, corner=by.points(self.corner), across=by.vectors(self.across), upward=by.vectors(self.upward))
+
+    def bounds(self) -> Array:
+        corners = self.corner + np.array((0 * self.across, self.across, self.upward, self.across + self.upward))
+        return np.stack((corners.min(axis=0), corners.max(axis=0)))[None]
+
+    def __len__(self) -> int:
+        return 1
+
+
+Item = Lines | Ellipses | Beziers | Text | Fills | Raster
+Stroked = Lines | Ellipses | Beziers
 _KINDS: dict[str, type[Lines] | type[Ellipses] | type[Beziers]] = {k.kind: k for k in (Lines, Ellipses, Beziers)}
 
 
@@ -191,6 +290,9 @@ class Artwork:
     def __len__(self) -> int:
         return sum(len(item) for item in self.items)
 
+    def __add__(self, other: Artwork) -> Artwork:
+        return Artwork(self.items + other.items)
+
     def placed(self, by: Similarity) -> Artwork:
         """The same drawing scaled and moved."""
         return Artwork(tuple(item.placed(by) for item in self.items))
@@ -210,7 +312,8 @@ class Artwork:
         return float(x0), float(y0), float(x1), float(y1)
 
     def to_bytes(self) -> bytes:
-        """For keeping: the length of a JSON heading (8 bytes, low end first), the heading, the numbers as they are.
+        """For keeping strokes (lines, ellipses, Béziers): the length of a JSON heading (8 bytes, low end first), the heading,
+        the numbers as they are.
 
         Read with :meth:`from_bytes`.
         """

@@ -1,6 +1,7 @@
 """Sheet formats, orientation and the frame.
 
-Sizes are exact millimetres. ISO formats: ISO 216 and ISO 5457, trimmed. ASME: Y14.1.
+Sizes are exact millimetres. ISO formats: ISO 216 and ISO 5457, trimmed; elongated ones ISO 5457 (from memory). ASME:
+Y14.1. Architectural: common practice, no source.
 """
 
 from __future__ import annotations
@@ -9,6 +10,9 @@ import re
 from dataclasses import dataclass
 from enum import StrEnum
 from fractions import Fraction
+from typing import Annotated
+
+from pydantic import Field
 
 from skalto.core.errors import InputError
 from skalto.core.quantities import MM_PER_INCH, format_mm, parse_length
@@ -66,8 +70,21 @@ FORMATS: dict[str, Format] = {
         _inch("ANSI-C", "17", "22"),
         _inch("ANSI-D", "22", "34"),
         _inch("ANSI-E", "34", "44"),
+        _inch("ANSI-F", "28", "40"),
+        _iso("A3x3", 420, 891),
+        _iso("A3x4", 420, 1189),
+        _iso("A4x3", 297, 630),
+        _iso("A4x4", 297, 841),
+        _iso("A4x5", 297, 1051),
+        _inch("ARCH-A", "9", "12"),
+        _inch("ARCH-B", "12", "18"),
+        _inch("ARCH-C", "18", "24"),
+        _inch("ARCH-D", "24", "36"),
+        _inch("ARCH-E", "36", "48"),
+        _inch("ARCH-E1", "30", "42"),
     )
 }
+_BY_TYPED = {name.upper(): f for name, f in FORMATS.items()}
 
 _CUSTOM = re.compile(r"\s*(?P<w>.+?)\s*[x×X*]\s*(?P<h>.+?)\s*")
 
@@ -80,9 +97,9 @@ def parse_format(text: str) -> Format:
 
     :raises InputError: when it is neither, or a side is not over zero or over :data:`MAX_SIDE_MM`.
     """
-    name = text.strip().upper().replace(" ", "-")
-    if name in FORMATS:
-        return FORMATS[name]
+    name = text.strip().upper().replace(" ", "-").replace("×", "X")
+    if name in _BY_TYPED:
+        return _BY_TYPED[name]
     match = _CUSTOM.fullmatch(text)
     if not match:
         raise InputError(
@@ -104,20 +121,41 @@ class FrameStyle(StrEnum):
 
     NONE = "none"
     ISO = "iso"
+    ASME = "asme"
 
 
-ISO_FRAME_MARGINS = (20.0, 10.0, 10.0, 10.0)
+Margin = Annotated[float, Field(ge=0, le=500, allow_inf_nan=False)]
+Margins = tuple[Margin, Margin, Margin, Margin]
+"""Left, bottom, right, top, mm."""
+
+ISO_FRAME_MARGINS: Margins = (20.0, 10.0, 10.0, 10.0)
 """Left (filing), bottom, right, top, mm: ISO 5457, from memory."""
+
+ASME_FRAME_MARGINS: Margins = (12.7, 12.7, 12.7, 12.7)
+"""Half an inch all round: common practice, no source."""
+
+NO_MARGINS: Margins = (0.0, 0.0, 0.0, 0.0)
+
+FRAME_MARGINS: dict[FrameStyle, Margins] = {
+    FrameStyle.NONE: NO_MARGINS, FrameStyle.ISO: ISO_FRAME_MARGINS, FrameStyle.ASME: ASME_FRAME_MARGINS
+}  # fmt: skip
 
 ISO_FRAME_WIDTH = 0.7
 """Width of the frame line, mm: ISO 5457, from memory."""
 
 
-def frame_rectangle(width: float, height: float, style: FrameStyle) -> tuple[float, float, float, float] | None:
-    """The frame line of a sheet as (x0, y0, x1, y1) in mm, or None without one or where the sheet is too small for it."""
-    if style is FrameStyle.NONE:
-        return None
-    left, bottom, right, top = ISO_FRAME_MARGINS
+def within_margins(width: float, height: float, margins: Margins) -> tuple[float, float, float, float] | None:
+    """What margins leave of a sheet, (x0, y0, x1, y1) in mm; None when they leave nothing."""
+    left, bottom, right, top = margins
     if width <= left + right or height <= bottom + top:
         return None
     return left, bottom, width - right, height - top
+
+
+def frame_rectangle(
+    width: float, height: float, style: FrameStyle, margins: Margins | None = None
+) -> tuple[float, float, float, float] | None:
+    """The frame line of a sheet as (x0, y0, x1, y1) in mm, or None without one or where the sheet is too small for it."""
+    if style is FrameStyle.NONE:
+        return None
+    return within_margins(width, height, margins or FRAME_MARGINS[style])

@@ -17,8 +17,8 @@ from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.viewpoint import STANDARD
 from skalto.jobs.child import Child
 from skalto.services import keys
+from skalto.services.context import load_tree
 from skalto.services.studio import Studio, short_id
-from skalto.services.tasks import load_tree
 from skalto.store import jobs as store
 from skalto.store.blobs import content_hash
 

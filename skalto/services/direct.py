@@ -6,7 +6,7 @@ import os
 import sys
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -15,20 +15,32 @@ from pydantic import BaseModel, ConfigDict
 
 from skalto.core.artwork import EdgeClass
 from skalto.core.errors import InputError
-from skalto.core.models.model import hidden_by_patterns
+from skalto.core.models.features import part_edges
+from skalto.core.models.model import Model, hidden_by_patterns
+from skalto.core.models.parts import items
 from skalto.core.models.reading import read_model
 from skalto.core.output.pdf.document import Metadata
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.projection.view import ProjectionSpec, tolerance_for
-from skalto.core.quantities import format_scale, parse_scale
-from skalto.core.sheets.arranging import choose_format, largest_scale, refuse_unfit, row_places, row_size, usable
-from skalto.core.sheets.compose import Box, ViewLines
-from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.quantities import format_scale, parse_length, parse_scale
+from skalto.core.sheets.annotations import PartsList
+from skalto.core.sheets.arranging import GAP, Layout, choose_format, refuse_unfit, room_for_views
+from skalto.core.sheets.compose import Box, SheetContext, ViewLines
+from skalto.core.sheets.dimensioning import SourceFacts
+from skalto.core.sheets.laying import family_cells, overall_sizes
+from skalto.core.sheets.sheet import Arrangement, SheetSpec, ViewSpec
+from skalto.core.sheets.title import COMPUTED, LABELS
 from skalto.core.viewpoint import Viewpoint, parse_viewpoint
-from skalto.services.tasks import project_model, write_and_check
+from skalto.services.context import ContextSpec
+from skalto.services.jobfile import JobFile, read_job_file
+from skalto.services.tasks import project_model, shade_spec, with_shade, write_and_check
 from skalto.settings import environment_settings
 
 ReportProgress = Callable[[float, str], None]
+DIMENSION_ROOM = 22.0
+"""What overall sizes take below and at the left of views, mm."""
+BALLOON_ROOM = 40.0
+"""What balloons take between and about views, mm."""
 
 
 class ExportOptions(BaseModel):
@@ -44,6 +56,11 @@ class ExportOptions(BaseModel):
     hide: tuple[str, ...] = ()
     lines: str = "visible"
     frame: FrameStyle = FrameStyle.NONE
+    arrangement: str = ""
+    title: tuple[str, ...] = ()
+    dims: str = "none"
+    parts_list: bool = False
+    margin: str = ""
     force: bool = False
 
 
@@ -61,10 +78,14 @@ def _quiet() -> Iterator[None]:
         os.close(nowhere)
 
 
+def _read(path: Path, report: ReportProgress) -> Model:
+    return read_model(path, path.name, report, environment_settings().size_limit)
+
+
 def tree_of(path: str, report: ReportProgress) -> dict[str, Any]:
     """The component tree of a model file, as ``skalto tree --json`` prints it. :raises InputError: for a bad file."""
     with _quiet():
-        model = read_model(Path(path), Path(path).name, report, environment_settings().size_limit)
+        model = _read(Path(path), report)
     return model.tree.report()
 
 
@@ -76,10 +97,42 @@ def _classes(text: str) -> tuple[EdgeClass, ...]:
     return tuple(c for word in words for c in known[word])
 
 
-def _fitted_exactly(model: Any, views: Sequence[Viewpoint], hidden: frozenset[str], scale: Fraction) -> list[ViewLines]:
-    return [
-        project_model(model, ProjectionSpec(look=v.look, up=v.up, hidden=hidden, tolerance=tolerance_for(scale))) for v in views
-    ]
+def _viewpoints(texts: Sequence[str]) -> list[Viewpoint]:
+    """Viewpoints as typed: one an option, or several names between commas."""
+    found = []
+    for text in texts:
+        # a direction has commas of its own
+        parts = [text] if text.strip().lower().startswith("dir:") else text.split(",")
+        found += [parse_viewpoint(part) for part in parts]
+    return found
+
+
+def _title(texts: Sequence[str]) -> dict[str, str]:
+    fields = {}
+    for text in texts:
+        key, sign, value = text.partition("=")
+        key = key.strip().lower()
+        if not sign or key not in LABELS or key in COMPUTED:
+            known = ", ".join(k for k in LABELS if k not in COMPUTED)
+            raise InputError(f"“{text}” is not a title field: write KEY=VALUE with one of {known}.")
+        fields[key] = value.strip()
+    return fields
+
+
+def _margins(text: str) -> tuple[float, float, float, float] | None:
+    """One length for all sides, or four: left, bottom, right, top."""
+    if not text:
+        return None
+    sides = [float(parse_length(part)) for part in text.split(",")]
+    if len(sides) not in (1, 4) or min(sides) < 0 or max(sides) > 500:
+        raise InputError(f"“{text}” is not a margin: write one length, or left,bottom,right,top, of 0 to 500 mm each.")
+    left, bottom, right, top = sides * 4 if len(sides) == 1 else sides
+    return left, bottom, right, top
+
+
+def _projected(model: Model, viewpoints: Sequence[Viewpoint], hidden: frozenset[str], scale: Fraction) -> list[ViewLines]:
+    tolerance = tolerance_for(scale)
+    return [project_model(model, ProjectionSpec(look=v.look, up=v.up, hidden=hidden, tolerance=tolerance)) for v in viewpoints]
 
 
 def _boxes(lines: Sequence[ViewLines], classes: Sequence[EdgeClass], names: Sequence[str]) -> list[Box]:
@@ -92,53 +145,108 @@ def _boxes(lines: Sequence[ViewLines], classes: Sequence[EdgeClass], names: Sequ
     return boxes
 
 
+def _inset(box: Box, left: float, bottom: float, right: float, top: float) -> Box:
+    return box[0] + left, box[1] + bottom, box[2] - right, box[3] - top
+
+
 def export_file(path: str, out: str, options: dict[str, Any], report: ReportProgress) -> dict[str, Any]:
-    """Read a model, lay its views side by side on one sheet, write the PDF, measure it; the report as plain data.
+    """Read a model, lay its views on one sheet, write the PDF, measure it; the report as plain data.
 
     :raises InputError: for a bad file or option, and when the views do not fit and *force* is off.
     """
     chosen = ExportOptions.model_validate(options)
-    viewpoints = [parse_viewpoint(text) for text in chosen.views]
-    classes = _classes(chosen.lines)
+    viewpoints, classes = _viewpoints(chosen.views), _classes(chosen.lines)
+    title, margins = _title(chosen.title), _margins(chosen.margin)
     fixed = None if chosen.scale.strip().lower() == "largest" else parse_scale(chosen.scale)
-    choose_format(chosen.paper, chosen.orientation, [(0, 0, 1, 1)], chosen.frame, fixed)
+    if chosen.arrangement not in ("", "first", "third"):
+        raise InputError(f"“{chosen.arrangement}” is not an arrangement: write first or third.")
+    if chosen.dims not in ("overall", "none"):
+        raise InputError(f"“{chosen.dims}” is not a choice of dimensions: write overall or none.")
+    arrangement = Arrangement(chosen.arrangement or "first")
+    choose_format(chosen.paper, chosen.orientation, Layout.row([(0, 0, 1, 1)]), chosen.frame, fixed)
     with _quiet():
-        model = read_model(Path(path), Path(path).name, report, environment_settings().size_limit)
+        model = _read(Path(path), report)
         hidden = hidden_by_patterns(model.tree, chosen.show, chosen.hide)
-        lines = _fitted_exactly(model, viewpoints, hidden, fixed or Fraction(1))
+        lines = _projected(model, viewpoints, hidden, fixed or Fraction(1))
         boxes = _boxes(lines, classes, [v.name for v in viewpoints])
-        paper = choose_format(chosen.paper, chosen.orientation, boxes, chosen.frame, fixed)
-        within = usable(float(paper.width), float(paper.height), chosen.frame)
+        gap = GAP + DIMENSION_ROOM * (chosen.dims == "overall") + BALLOON_ROOM * chosen.parts_list
+        cells, _parents = family_cells(viewpoints, arrangement) if chosen.arrangement else ([], [])
+        layout = Layout.of(boxes, cells, gap) if cells else Layout.row(boxes, gap)
+        paper = choose_format(chosen.paper, chosen.orientation, layout, chosen.frame, fixed, margins)
+        way = Orientation.LANDSCAPE if paper.width > paper.height else Orientation.PORTRAIT
+        sheet = SheetSpec(
+            id="0", name=title.get("title") or Path(path).stem, format=paper.name, orientation=way,
+            frame=chosen.frame,
+            margins=margins, arrangement=arrangement, title=title,
+            parts_list=PartsList(view="0") if chosen.parts_list else None,
+        )  # fmt: skip
+        shown = list(model.shown(hidden))
+        count = len(items(model.tree, {}, shown)) if chosen.parts_list else 0
+        within = room_for_views(sheet, count)
+        edge = DIMENSION_ROOM * (chosen.dims == "overall") + BALLOON_ROOM / 2 * chosen.parts_list
+        within = _inset(within, edge, edge, edge * chosen.parts_list, edge * chosen.parts_list)
         room = (within[2] - within[0], within[3] - within[1])
-        scale = fixed or largest_scale(boxes, room)
+        scale = fixed or layout.largest_scale(room)
         if not chosen.force:
             where = f"the sheet {paper.name}" if chosen.frame is FrameStyle.NONE else f"the frame of the sheet {paper.name}"
-            refuse_unfit(row_size(boxes, scale), room, where)
+            refuse_unfit(layout.size(scale), room, where)
         if tolerance_for(scale) < tolerance_for(fixed or Fraction(1)):
-            lines = _fitted_exactly(model, viewpoints, hidden, scale)
+            lines = _projected(model, viewpoints, hidden, scale)
+        dimensions = overall_sizes(viewpoints) if chosen.dims == "overall" else [()] * len(viewpoints)
         views = tuple(
             ViewSpec(
-                id=str(number),
-                source="",
-                name=viewpoint.name,
-                look=viewpoint.look,
-                up=viewpoint.up,
-                scale=format_scale(scale),
-                anchor=((box[0] + box[2]) / 2, (box[1] + box[3]) / 2),
-                place=place,
-                hidden=hidden,
-                classes=classes,
+                id=str(number), source="0", name=viewpoint.name, look=viewpoint.look, up=viewpoint.up,
+                scale=format_scale(scale), anchor=((box[0] + box[2]) / 2, (box[1] + box[3]) / 2), place=place,
+                hidden=hidden, classes=classes, dimensions=dimensions[number],
+                centres=chosen.frame is not FrameStyle.NONE or chosen.dims != "none",
             )
-            for number, (viewpoint, box, place) in enumerate(
-                zip(viewpoints, boxes, row_places(boxes, scale, within), strict=True)
-            )
-        )
-        way = Orientation.LANDSCAPE if paper.width > paper.height else Orientation.PORTRAIT
-        sheet = SheetSpec(id="0", name=Path(path).stem, format=paper.name, orientation=way, frame=chosen.frame, views=views)
+            for number, (viewpoint, box, place) in enumerate(zip(viewpoints, boxes, layout.places(scale, within), strict=True))
+        )  # fmt: skip
+        if chosen.frame is FrameStyle.NONE and chosen.dims == "none" and not chosen.parts_list:
+            # nothing was asked for but the part
+            sheet = sheet.model_copy(update={"clean": True})
+        sheet = sheet.model_copy(update={"views": views, "scale": format_scale(scale)})
         by_id = {view.id: own for view, own in zip(views, lines, strict=True)}
-        data, checked = write_and_check([sheet], by_id, Metadata(Path(path).stem, created=datetime.now(UTC)), report)
+        facts = {"0": SourceFacts(model.tree, part_edges(model))}
+        context = ContextSpec(job_name="", today=date.today()).with_facts(facts)
+        metadata = Metadata(sheet.name, author=title.get("creator", ""), created=datetime.now(UTC))
+        data, checked = write_and_check([(sheet, context)], by_id, metadata, report)
+    _write(out, data)
+    return checked.model_dump(mode="json") | {"holds": checked.holds, "scale": format_scale(scale), "format": paper.name}
+
+
+def _write(out: str, data: bytes) -> None:
     try:
         Path(out).write_bytes(data)
     except OSError as error:
         raise InputError(f"{out} cannot be written: {error.strerror or error}.") from None
-    return checked.model_dump(mode="json") | {"holds": checked.holds, "scale": format_scale(scale), "format": paper.name}
+
+
+def export_job(path: str, out: str, report: ReportProgress) -> dict[str, Any]:
+    """All sheets of a job file, in order, as one PDF, measured; the report as plain data.
+
+    :raises InputError: for a bad job file, a source that is missing or has changed, and a job without a sheet.
+    """
+    file: JobFile = read_job_file(Path(path))
+    job = file.document
+    if not any(sheet.views for sheet in job.sheets):
+        raise InputError(f"{Path(path).name} has no sheet with a view: put a view on one first.")
+    pages: list[tuple[SheetSpec, SheetContext]] = []
+    lines: dict[str, ViewLines] = {}
+    with _quiet():
+        models = {source: _read(found, report) for source, found in file.found(Path(path)).items()}
+        facts = {source: SourceFacts(model.tree, part_edges(model)) for source, model in models.items()}
+        for sheet in (s for s in job.sheets if s.views):
+            spec = ContextSpec.of(job, file.number, sheet.id, date.today())
+            pages.append((sheet, spec.with_facts(facts)))
+            for view in sheet.views:
+                lines[view.id] = project_model(models[view.source], view.projection())
+                if view.shaded and not sheet.clean:
+                    from skalto.core.projection.shading import shade
+
+                    png, placed = shade(models[view.source], shade_spec(view, job.colours))
+                    lines[view.id] = with_shade(view, lines[view.id], png, placed.box)
+        metadata = Metadata(job.name, author=job.title.get("creator", ""), created=datetime.now(UTC))
+        data, checked = write_and_check(pages, lines, metadata, report)
+    _write(out, data)
+    return checked.model_dump(mode="json") | {"holds": checked.holds, "sheets": len(pages)}

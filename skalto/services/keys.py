@@ -4,11 +4,16 @@ from __future__ import annotations
 
 import hashlib
 import json
+from typing import TYPE_CHECKING, Any
 
 from skalto.core.projection.view import ProjectionSpec
 from skalto.core.sheets.sheet import SheetSpec
 
-VERSION = 3
+if TYPE_CHECKING:
+    from skalto.core.projection.shading import ShadeSpec
+    from skalto.services.context import ContextSpec
+
+VERSION = 4
 """Counts up when the same inputs give other results than before."""
 
 
@@ -30,13 +35,30 @@ def model_key(source: str, part: str) -> str:
 
 def view_key(source: str, spec: ProjectionSpec) -> str:
     """The lines of a view."""
-    plain = spec.model_dump(mode="json") | {"hidden": sorted(spec.hidden)}
-    return f"views/{digest(source, plain)}"
+    return f"views/{digest(source, _projection(spec))}"
 
 
-def proof_key(sheet: SheetSpec, title: str) -> str:
+def _projection(spec: ProjectionSpec) -> dict[str, Any]:
+    return spec.model_dump(mode="json") | {"hidden": sorted(spec.hidden), "uncut": sorted(spec.uncut)}
+
+
+def shade_key(source: str, spec: ShadeSpec) -> str:
+    """The shaded picture of a view."""
+    plain = spec.model_dump(mode="json") | {"view": _projection(spec.view)}
+    return f"shades/{digest(source, plain)}"
+
+
+def proof_key(sheet: SheetSpec, title: str, context: ContextSpec) -> str:
     """The finished file of a sheet."""
-    plain = sheet.model_dump(mode="json")
-    for view in plain["views"]:
-        view["hidden"] = sorted(view["hidden"])
-    return f"proofs/{digest(plain, title)}"
+    return f"proofs/{digest(_sorted(sheet.model_dump()), title, _sorted(context.model_dump()))}"
+
+
+def _sorted(value: Any) -> Any:
+    """Plain data that is the same for the same sets, whatever their order."""
+    if isinstance(value, dict):
+        return {str(key): _sorted(item) for key, item in value.items()}
+    if isinstance(value, set | frozenset):
+        return sorted(str(item) for item in value)
+    if isinstance(value, list | tuple):
+        return [_sorted(item) for item in value]
+    return value if isinstance(value, bool | int | float | str | None) else str(value)

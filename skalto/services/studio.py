@@ -4,21 +4,30 @@ from __future__ import annotations
 
 import threading
 import uuid
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
+import numpy as np
+
+from skalto.core.artwork import Array
 from skalto.core.checks.report import Report
 from skalto.core.errors import InputError
-from skalto.core.job import AddSheet, AddSource, AddView, ChangeView, Edit, JobDocument, SourceRef, apply, describe
+from skalto.core.job import AddSheet, AddSource, AddView, Edit, JobDocument, SourceRef, apply, describe
 from skalto.core.models.model import ModelTree
 from skalto.core.models.reading import check_size, format_of
-from skalto.core.sheets.arranging import new_view, projected_box
+from skalto.core.output.picture import to_picture
+from skalto.core.projection.clip import clip_to_circle
+from skalto.core.sheets.arranging import new_view, projected_box, shown_box
 from skalto.core.sheets.compose import Box
+from skalto.core.sheets.dimensioning import SourceFacts
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
-from skalto.core.viewpoint import Viewpoint, make_viewpoint
+from skalto.core.viewpoint import Viewpoint
 from skalto.jobs.queue import Queue, WorkState
 from skalto.services import keys
-from skalto.services.tasks import load_tree
+from skalto.services.context import ContextSpec, load_facts, load_tree
+from skalto.services.jobfile import pack_job, unpack_job
+from skalto.services.tasks import unpack_lines
 from skalto.settings import Settings
 from skalto.store import jobs as store
 from skalto.store.blobs import Blobs, content_hash
@@ -50,6 +59,10 @@ class Studio:
         self.queue = queue
         self.blobs = Blobs(settings.blob_url)
         self._changing = threading.Lock()
+        self.replacing: Callable[[int, str, SourceRef], object] = self._cannot_replace
+
+    def _cannot_replace(self, job_id: int, old: str, new: SourceRef) -> None:
+        raise InputError("A newer revision cannot be put in place here: open the job at a desk.")
 
     # Jobs
 
@@ -64,34 +77,39 @@ class Studio:
         # one after another, so that no change is made to a document that another has just replaced
         with self._changing:
             job = store.get_job(job_id)
-            changed = apply(job.document, self._with_anchor(job.document, edit))
+            changed = apply(job.document, edit, self.middle)
             if changed == job.document:
                 return job
             return store.add_step(job_id, changed, describe(job.document, edit))
 
-    def _with_anchor(self, job: JobDocument, edit: Edit) -> Edit:
-        """A view that is to look another way keeps the middle of the model where it lies on the sheet."""
-        if not isinstance(edit, ChangeView) or not {"look", "up"} & set(edit.fields) or "anchor" in edit.fields:
-            return edit
-        view = job.sheet(edit.sheet).view(edit.view)
-        looking = make_viewpoint("", edit.fields.get("look", view.look), edit.fields.get("up", view.up))
-        middle, _ = projected_box(self.tree(view.source), looking.axes())
-        return edit.model_copy(update={"fields": edit.fields | {"anchor": (float(middle[0]), float(middle[1]))}})
+    def change(self, job_id: int, label: str, make: Callable[[JobDocument], JobDocument]) -> StoredJob:
+        """Keep what *make* makes of a job's document as a step. :raises InputError: as *make* raises it."""
+        with self._changing:
+            job = store.get_job(job_id)
+            changed = make(job.document)
+            return job if changed == job.document else store.add_step(job_id, changed, label)
+
+    def middle(self, view: ViewSpec) -> Array:
+        """The middle of the box of what a view shows, model mm (3,)."""
+        shown = shown_box(self.facts(view.source).tree, view.hidden)
+        return np.zeros(3) if shown is None else (shown[0] + shown[1]) / 2
 
     # Sources
 
-    def bring_in(self, job_id: int, name: str, data: bytes) -> IncomingFile:
-        """Take a file and start reading it; it joins the job when it has been read.
+    def bring_in(self, job_id: int, name: str, data: bytes, replaces: str = "") -> IncomingFile:
+        """Take a file and start reading it; it joins the job when it has been read, in the place of the source *replaces*.
 
         :raises InputError: when its name or size rules it out.
         """
-        store.get_job(job_id)
+        job = store.get_job(job_id)
+        if replaces:
+            job.document.source(replaces)
         format_of(name)
         check_size(name, len(data), self.settings.size_limit)
         source = content_hash(data)
         if not self.blobs.exists(keys.file_key(source)):
             self.blobs.put(keys.file_key(source), data)
-        incoming = store.add_incoming(job_id, source, name, len(data))
+        incoming = store.add_incoming(job_id, source, name, len(data), replaces)
         self._read(incoming)
         self.collect()
         return incoming
@@ -112,8 +130,14 @@ class Studio:
         for incoming in store.all_reading():
             if self.blobs.exists(keys.model_key(incoming.source, "tree.json")):
                 source = SourceRef(id=incoming.source, name=incoming.name, size=incoming.size)
-                self.edit(incoming.job, AddSource(kind="add_source", source=source))
-                store.remove_incoming(incoming.id)
+                try:
+                    if incoming.replaces:
+                        self.replacing(incoming.job, incoming.replaces, source)
+                    else:
+                        self.edit(incoming.job, AddSource(kind="add_source", source=source))
+                    store.remove_incoming(incoming.id)
+                except InputError as error:
+                    store.fail_incoming(incoming.id, "failed", str(error))
                 continue
             work = self.queue.state(f"read:{incoming.source}")
             if work is None:
@@ -139,10 +163,45 @@ class Studio:
 
     def tree(self, source: str) -> ModelTree:
         """:raises InputError: when the source was never read here."""
+        return self.facts(source).tree
+
+    def facts(self, source: str) -> SourceFacts:
+        """What is known of a source. :raises InputError: when it was never read here, or not by this release."""
         try:
-            return load_tree(self.blobs, source)
+            return load_facts(self.blobs, source)
         except KeyError:
-            raise InputError("This source has not been read: bring it in again.") from None
+            pass
+        for job in store.list_jobs():
+            for known in job.document.sources:
+                if known.id == source and self.blobs.exists(keys.file_key(source)):
+                    self._read(IncomingFile(0, job.id, source, known.name, known.size, "reading", ""))
+                    raise InputError(f"{known.name} is being read anew: wait a moment.")
+        raise InputError("This source has not been read: bring it in again.")
+
+    def source_file(self, source: str) -> bytes:
+        """The file as it was brought in. :raises InputError: when it is not kept here."""
+        try:
+            return self.blobs.get(keys.file_key(source))
+        except KeyError:
+            raise InputError("The file of this source is not kept here: bring it in again.") from None
+
+    def open_job(self, data: bytes) -> StoredJob:
+        """A new job from a saved one; its sources are read where they were not. :raises InputError: for no saved job."""
+        file, sources = unpack_job(data, self.settings.size_limit * 4)
+        for source in file.document.sources:
+            if source.id not in sources:
+                raise InputError(f"The archive lacks {source.name}: save the job again.")
+            if not self.blobs.exists(keys.file_key(source.id)):
+                self.blobs.put(keys.file_key(source.id), sources[source.id])
+        job = store.create_job(file.document, "opened job")
+        for source in file.document.sources:
+            self._read(store.add_incoming(job.id, source.id, source.name, source.size))
+        return job
+
+    def saved_job(self, job_id: int) -> tuple[str, bytes]:
+        """A job with its sources as one archive: file name and bytes."""
+        job = store.get_job(job_id)
+        return pack_job(job.document, job.number, {s.id: self.source_file(s.id) for s in job.document.sources})
 
     def scene(self, source: str) -> bytes:
         """The source as glb. :raises InputError: when it was never read here."""
@@ -166,10 +225,14 @@ class Studio:
         else:
             sheet = job.document.sheet(sheet_id)
         taken = [box for view in sheet.views if (box := self._rough_box(view)) is not None]
-        view = new_view(short_id(), source, tree, viewpoint, sheet, taken)
+        view, scale = new_view(short_id(), source, tree, viewpoint, sheet, taken)
+        saved = next((v.id for v in job.document.viewpoints if v.name == viewpoint.name), None)
+        view = view.model_copy(update={"viewpoint": saved})
+        with_view = sheet.model_copy(update={"views": (*sheet.views, view), "scale": scale})
         if sheet_id is None:
-            with_view = sheet.model_copy(update={"views": (view,)})
             return self.edit(job_id, AddSheet(kind="add_sheet", sheet=with_view)), sheet.id, view.id
+        if not sheet.views:
+            return self.change(job_id, f"add {view.title}", lambda d: d.with_sheet(with_view)), sheet.id, view.id
         return self.edit(job_id, AddView(kind="add_view", sheet=sheet.id, view=view)), sheet.id, view.id
 
     def _rough_box(self, view: ViewSpec) -> Box | None:
@@ -194,7 +257,11 @@ class Studio:
         spec = view.projection()
         key = keys.view_key(view.source, spec)
         try:
-            return self.blobs.get(f"{key}.json")
+            if view.detail is None:
+                return self.blobs.get(f"{key}.json")
+            lines = unpack_lines(self.blobs.get(f"{key}.lines"))
+            clipped = clip_to_circle(lines.artwork, view.detail.centre, view.detail.radius)
+            return to_picture(clipped).model_dump_json().encode()
         except KeyError:
             pass
         known = self.queue.state(key)
@@ -211,6 +278,10 @@ class Studio:
 
     # Proofs
 
+    def context(self, job: StoredJob, sheet: SheetSpec) -> ContextSpec:
+        """What of the job shows on a sheet, today."""
+        return ContextSpec.of(job.document, job.number, sheet.id, datetime.now(UTC).date())
+
     def _title(self, job: StoredJob, sheet: SheetSpec) -> str:
         return f"{job.document.name}, {sheet.name}"
 
@@ -218,10 +289,34 @@ class Studio:
         """The state of a sheet's finished file as the sheet is now."""
         job = store.get_job(job_id)
         sheet = job.document.sheet(sheet_id)
-        key = keys.proof_key(sheet, self._title(job, sheet))
+        key = keys.proof_key(sheet, self._title(job, sheet), self.context(job, sheet))
         if self.blobs.exists(f"{key}.json"):
             return ProofState(key, True, None, Report.model_validate_json(self.blobs.get(f"{key}.json")))
-        return ProofState(key, False, self.queue.state(key), None)
+        work = self.queue.state(key)
+        if work is None and store.latest_proofs(job_id, [sheet_id]).get(sheet_id) == key:
+            work = self._go_on(job_id, sheet)
+        return ProofState(key, False, work, None)
+
+    def _go_on(self, job_id: int, sheet: SheetSpec) -> WorkState:
+        """The next step toward a file that is wanted: its views first, on as many workers as there are, then the file."""
+        waiting = []
+        for view in sheet.views:
+            spec = view.projection()
+            key = keys.view_key(view.source, spec)
+            if self.blobs.exists(f"{key}.lines"):
+                continue
+            arguments = {"blobs": self.settings.blob_url, "source": view.source, "spec": spec.model_dump_json()}
+            known = self.queue.state(key)
+            if known is not None and known.state in ("failed", "cancelled"):
+                return known
+            waiting.append(view.title)
+            self.queue.submit(key, f"{_TASKS}:project_view", arguments)
+        if waiting:
+            share = 0.7 * (1 - len(waiting) / len(sheet.views))
+            return WorkState(state="running", share=share, text=f"Projecting the {waiting[0]}")
+        arguments = self.begin_proof(job_id, sheet.id)
+        key = keys.proof_key(sheet, arguments["title"], ContextSpec.model_validate_json(arguments["context"]))
+        return self.queue.submit(key, f"{_TASKS}:write_sheet", arguments)
 
     def begin_proof(self, job_id: int, sheet_id: str) -> dict[str, str]:
         """Note that a sheet's file is wanted; what the task that writes it needs.
@@ -232,8 +327,8 @@ class Studio:
         sheet = job.document.sheet(sheet_id)
         if not sheet.views:
             raise InputError(f"{sheet.name} is empty: put a view on it first.")
-        title = self._title(job, sheet)
-        key = keys.proof_key(sheet, title)
+        title, context = self._title(job, sheet), self.context(job, sheet)
+        key = keys.proof_key(sheet, title, context)
         if store.latest_proofs(job_id, [sheet_id]).get(sheet_id) != key:
             store.add_proof(job_id, sheet_id, key)
         return {
@@ -241,15 +336,23 @@ class Studio:
             "sheet": sheet.model_dump_json(),
             "title": title,
             "created": datetime.now(UTC).isoformat(),
+            "context": context.model_dump_json(),
         }
 
     def make_proof(self, job_id: int, sheet_id: str) -> ProofState:
         """Write and measure a sheet's file, unless that has been done. :raises InputError: for a sheet without a view."""
-        arguments = self.begin_proof(job_id, sheet_id)
+        job = store.get_job(job_id)
+        sheet = job.document.sheet(sheet_id)
+        self.begin_proof(job_id, sheet_id)
         state = self.proof(job_id, sheet_id)
-        if state.ready:
+        if state.ready or (state.work is not None and state.work.state in ("queued", "running")):
             return state
-        return replace(state, work=self.queue.submit(state.key, f"{_TASKS}:write_sheet", arguments))
+        # what failed or was called off is tried once more, since it is asked for
+        for key in (state.key, *(keys.view_key(v.source, v.projection()) for v in sheet.views)):
+            known = self.queue.state(key)
+            if known is not None and known.state in ("failed", "cancelled"):
+                self.queue.forget(key)
+        return replace(state, work=self._go_on(job_id, sheet))
 
     def proof_file(self, job_id: int, sheet_id: str) -> tuple[str, bytes]:
         """File name and bytes of a sheet's finished file as the sheet is now. :raises InputError: when it is not made yet."""

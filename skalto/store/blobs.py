@@ -19,6 +19,7 @@ class Blobs:
     """A store of blobs at an fsspec URL. Written once, never changed; a half-written blob is never seen."""
 
     def __init__(self, url: str) -> None:
+        self.url = url
         self._files: Any
         self._root: str
         self._files, self._root = fsspec.core.url_to_fs(url)

@@ -13,7 +13,7 @@ from peewee import SqliteDatabase, fn
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
 from skalto.store.migrations import migrate
-from skalto.store.tables import Incoming, Job, Proof, Step, database, now
+from skalto.store.tables import Incoming, Job, OwnFormat, Proof, Step, database, now
 
 # A change locks the database from its first look: one that found it changed half-way could not go on.
 
@@ -126,15 +126,16 @@ class IncomingFile:
     size: int
     state: str
     error: str
+    replaces: str = ""
 
 
 def _incoming(row: Any) -> IncomingFile:
-    return IncomingFile(row.id, row.job_id, row.source, row.name, row.size, row.state, row.error)
+    return IncomingFile(row.id, row.job_id, row.source, row.name, row.size, row.state, row.error, row.replaces)
 
 
-def add_incoming(job_id: int, source: str, name: str, size: int) -> IncomingFile:
+def add_incoming(job_id: int, source: str, name: str, size: int, replaces: str = "") -> IncomingFile:
     with database.connection_context():
-        return _incoming(Incoming.create(job=_row(job_id), source=source, name=name, size=size))
+        return _incoming(Incoming.create(job=_row(job_id), source=source, name=name, size=size, replaces=replaces))
 
 
 def incoming_of(job_id: int) -> list[IncomingFile]:
@@ -169,3 +170,20 @@ def latest_proofs(job_id: int, sheets: Sequence[str]) -> dict[str, str]:
     with database.connection_context():
         rows = Proof.select().where((Proof.job == job_id) & (Proof.sheet.in_([*sheets]))).order_by(Proof.id)
         return {row.sheet: row.key for row in rows}
+
+
+def own_formats() -> dict[str, str]:
+    """Formats that people keep, size by name."""
+    with database.connection_context():
+        return {row.name: row.size for row in OwnFormat.select().order_by(OwnFormat.name)}
+
+
+def keep_format(name: str, size: str) -> None:
+    """Keep a format under a name, or change the one of that name."""
+    with database.connection_context():
+        OwnFormat.insert(name=name, size=size).on_conflict(conflict_target=[OwnFormat.name], update={"size": size}).execute()
+
+
+def drop_format(name: str) -> None:
+    with database.connection_context():
+        OwnFormat.delete().where(OwnFormat.name == name).execute()

@@ -45,7 +45,8 @@ class Step(_Table):
 
 
 class Incoming(_Table):
-    """A file on its way into a job: *source* its content's hash, *state* reading, failed or cancelled."""
+    """A file on its way into a job: *source* its content's hash, *state* reading, failed or cancelled, *replaces* the source
+    whose newer revision it is, or ''."""
 
     id: Any = AutoField()
     job: Any = ForeignKeyField(Job, backref="incoming", on_delete="CASCADE")
@@ -54,6 +55,7 @@ class Incoming(_Table):
     size: Any = IntegerField()
     state: Any = CharField(default="reading")
     error: Any = TextField(default="")
+    replaces: Any = CharField(default="")
     came: Any = DateTimeField(default=now)
 
 
@@ -67,4 +69,12 @@ class Proof(_Table):
     made: Any = DateTimeField(default=now)
 
 
-TABLES = (Job, Step, Incoming, Proof)
+class OwnFormat(_Table):
+    """A sheet format that people here keep under a name; *size* as it is typed."""
+
+    id: Any = AutoField()
+    name: Any = CharField(unique=True)
+    size: Any = CharField()
+
+
+TABLES = (Job, Step, Incoming, Proof, OwnFormat)

@@ -12,7 +12,7 @@ import pytest
 from skalto.core.artwork import TAU, Artwork, EdgeClass, Ellipses, Lines, Tags
 from skalto.core.checks.report import check_pdf
 from skalto.core.errors import InputError
-from skalto.core.output.pdf.content import number, strokes
+from skalto.core.output.pdf.content import number, operators
 from skalto.core.output.pdf.document import Metadata, write_pdf
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.pens import SHOP_DRAWING
@@ -49,14 +49,14 @@ def test_numbers_are_short_and_exact_enough() -> None:
 
 
 def test_lines_and_circles_as_operators() -> None:
-    text = strokes(_square_with_hole().artwork, SHOP_DRAWING).decode()
+    text = operators(_square_with_hole().artwork, SHOP_DRAWING, None).decode()
     assert text.count(" l S") == 4
     assert text.count("h S") == 1
     assert text.startswith("1.4173 w 1 J 1 j [] 0 d\n")  # 0.5 mm
 
 
 def test_hidden_lines_are_dashed_in_multiples_of_their_width() -> None:
-    text = strokes(Artwork((Lines(Tags(EdgeClass.HIDDEN), np.zeros((1, 2, 2))),)), SHOP_DRAWING).decode()
+    text = operators(Artwork((Lines(Tags(EdgeClass.HIDDEN), np.zeros((1, 2, 2))),)), SHOP_DRAWING, None).decode()
     # ISO 128-2, from memory: dash 12 d, gap 3 d, here of 0.25 mm
     assert "[8.5039 2.126] 0 d" in text
 

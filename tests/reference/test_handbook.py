@@ -12,7 +12,7 @@ from skalto.core.artwork import Array, EdgeClass, Ellipses
 from skalto.core.models.circles import circular_edges
 from skalto.core.models.reading import read_model
 from skalto.core.projection.reference import reference_lengths
-from skalto.core.projection.view import ProjectionSpec, project
+from skalto.core.projection.view import ProjectionSpec, project, shown_in
 from skalto.core.viewpoint import STANDARD, parse_viewpoint
 from skalto.demo.solids import block, cylinder, prism
 from tests.conftest import SAMPLES, write_step
@@ -50,7 +50,7 @@ def test_projected_lengths(make: object, view: str, width: float, height: float,
     assert box is not None
     found = sorted((box[2] - box[0], box[3] - box[1]))
     assert found == pytest.approx(sorted((width, height)), abs=2e-4)
-    lengths = {length.kind: length.value for length in reference_lengths(model, spec, artwork)}
+    lengths = {length.kind: length.value for length in reference_lengths(model, shown_in(model, spec), spec, artwork)}
     assert sorted((lengths["width"], lengths["height"])) == pytest.approx(sorted((width, height)), abs=1e-5)
 
 
@@ -65,7 +65,7 @@ def test_sample_models_are_read_and_projected(name: str, view: str) -> None:
     assert len(seen) > 5
     # no view is larger than the model's own extents allow
     spec = ProjectionSpec(look=viewpoint.look, up=viewpoint.up)
-    lengths = {length.kind: length.value for length in reference_lengths(model, spec, artwork)}
+    lengths = {length.kind: length.value for length in reference_lengths(model, shown_in(model, spec), spec, artwork)}
     box = seen.bounds()
     assert box is not None
     slack = 1e-4 * max(model.tree.size)

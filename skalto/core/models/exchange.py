@@ -15,14 +15,14 @@ from OCP.IGESCAFControl import IGESCAFControl_Reader
 from OCP.Quantity import Quantity_Color, Quantity_TOC_sRGB
 from OCP.STEPCAFControl import STEPCAFControl_Reader
 from OCP.TCollection import TCollection_AsciiString, TCollection_ExtendedString
-from OCP.TDataStd import TDataStd_Name
+from OCP.TDataStd import TDataStd_Name, TDataStd_TreeNode
 from OCP.TDF import TDF_Label, TDF_LabelSequence, TDF_Tool
 from OCP.TDocStd import TDocStd_Document
 from OCP.TopAbs import TopAbs_COMPOUND, TopAbs_FACE
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS_Shape
 from OCP.TopTools import TopTools_IndexedMapOfShape
-from OCP.XCAFDoc import XCAFDoc_ColorGen, XCAFDoc_ColorSurf, XCAFDoc_DocumentTool, XCAFDoc_ShapeTool
+from OCP.XCAFDoc import XCAFDoc, XCAFDoc_ColorGen, XCAFDoc_ColorSurf, XCAFDoc_DocumentTool, XCAFDoc_Material, XCAFDoc_ShapeTool
 
 from skalto.core.errors import InputError
 from skalto.core.models import kernel
@@ -58,6 +58,7 @@ class _Document:
         self.shapes: list[Any] = []
         self.face_colours: list[dict[int, str]] = []
         self._colour_of_part: dict[str, str | None] = {}
+        self.materials: list[tuple[str, float]] = []
 
     def roots(self) -> list[Branch]:
         labels = TDF_LabelSequence()
@@ -84,6 +85,7 @@ class _Document:
                 self._numbers[key], self._colour_of_part[key] = len(self.shapes), colour
                 self.shapes.append(shape)
                 self.face_colours.append(faces)
+                self.materials.append(_material(label))
         return self._numbers[key], self._colour_of_part[key]
 
     def _sub_colours(self, label: Any, shape: Any) -> tuple[str | None, dict[int, str]]:
@@ -137,6 +139,21 @@ class _Document:
         return Branch(name, part, placement, shape, colour or part_colour)
 
 
+def _material(label: Any) -> tuple[str, float]:
+    """The material's name and density, g/cm³, that a part's label refers to; nothing and 0 without one."""
+    # the kernel's binding breaks when it is asked for a tree node that is not there
+    if not label.IsAttribute(XCAFDoc.MaterialRefGUID_s()):
+        return "", 0.0
+    node = TDataStd_TreeNode()
+    if not label.FindAttribute(XCAFDoc.MaterialRefGUID_s(), node) or not node.HasFather():
+        return "", 0.0
+    material = XCAFDoc_Material()
+    if not node.Father().Label().FindAttribute(XCAFDoc_Material.GetID_s(), material):
+        return "", 0.0
+    name = material.GetName()
+    return (str(name.ToCString()).strip() if name is not None else ""), float(material.GetDensity())
+
+
 def _entry(label: Any) -> str:
     text = TCollection_AsciiString()
     TDF_Tool.Entry_s(label, text)
@@ -150,8 +167,9 @@ def finish(
     kind: str,
     what: str,
     progress: Progress,
+    materials: list[tuple[str, float]] | None = None,
 ) -> Model:
-    """Measure the shapes and make the model.
+    """Measure the shapes and make the model; *materials* are names and densities by shape, where the file has them.
 
     :raises InputError: when nothing with a surface was found.
     """
@@ -170,6 +188,9 @@ def finish(
                 low=low,  # type: ignore[arg-type]
                 high=high,  # type: ignore[arg-type]
                 volume=kernel.volume(shape),
+                material=materials[number][0] if materials else "",
+                density=materials[number][1] if materials else 0.0,
+                fingerprint=kernel.fingerprint(shape),
                 solids=kernel.solids(shape),
                 faces=kernel.faces(shape),
                 face_colours=face_colours[number],
@@ -224,7 +245,7 @@ def read_exchange(path: Path, kind: str, what: str, progress: Progress) -> Model
         # what is not used costs a third of the time
         reader.SetPropsMode(False)
         reader.SetGDTMode(False)
-        reader.SetMatMode(False)
+        reader.SetMatMode(True)
         reader.SetViewMode(False)
     if reader.ReadFile(str(path)) != IFSelect_RetDone:
         raise InputError(f"{what} cannot be read: it breaks the rules of {kind.upper()}; export it again.")
@@ -234,7 +255,7 @@ def read_exchange(path: Path, kind: str, what: str, progress: Progress) -> Model
     progress(0.65, "Making the component tree")
     content = _Document(document, Path(what).stem)
     roots = content.roots()
-    return finish(content.shapes, content.face_colours, roots, kind, what, progress)
+    return finish(content.shapes, content.face_colours, roots, kind, what, progress, content.materials)
 
 
 def _pieces(shape: Any) -> list[Any]:

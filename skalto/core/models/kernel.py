@@ -65,6 +65,36 @@ def volume(shape: Any) -> float:
     return float(properties.Mass())
 
 
+def fingerprint(shape: Any) -> tuple[float, ...]:
+    """Numbers that two shapes share when one can be moved onto the other: volume, area, principal moments, and a number
+    that changes its sign when a shape is mirrored; mm, mm², mm³, mm⁵.
+
+    All come from exact integrals over volume and faces, so that neither place nor seams matter.
+    """
+    if not solids(shape):
+        return ()
+    whole = GProp_GProps()
+    BRepGProp.VolumeProperties_s(shape, whole)
+    centre = whole.CentreOfMass()
+    moments = sorted(whole.PrincipalProperties().Moments())
+    areas, places = [], []
+    for face in sub_shapes(shape, TopAbs_FACE):
+        own = GProp_GProps()
+        BRepGProp.SurfaceProperties_s(face, own)
+        middle = own.CentreOfMass()
+        areas.append(own.Mass())
+        places.append((middle.X() - centre.X(), middle.Y() - centre.Y(), middle.Z() - centre.Z()))
+    area, place = np.array(areas), np.array(places)
+    # three vectors that turn with the shape: their triple product is the hand of it
+    spread = (place * area[:, None]).T @ place
+    first = (place * (area * (place**2).sum(axis=1))[:, None]).sum(axis=0)
+    second = spread @ first
+    third = spread @ second
+    size = float(np.linalg.norm(first) * np.linalg.norm(second) * np.linalg.norm(third))
+    hand = float(np.dot(np.cross(first, second), third) / size) if size > 1e-9 else 0.0
+    return float(whole.Mass()), float(area.sum()), *(float(m) for m in moments), hand
+
+
 def transform(matrix: Array) -> gp_Trsf:
     """The kernel's transformation of a 4 × 4 placement (rotation, mirroring, one scale, translation)."""
     result = gp_Trsf()

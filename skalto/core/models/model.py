@@ -54,7 +54,8 @@ class Component(BaseModel):
 
 
 class ShapeFacts(BaseModel):
-    """What is known of a distinct shape: its box in its own axes, volume, count of solids, and its faces' own colours."""
+    """What is known of a distinct shape: its box in its own axes, volume, count of solids, and its faces' own colours;
+    the file's *material* and *density* (g/cm³, 0 for none), and numbers that congruent shapes share."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -64,6 +65,9 @@ class ShapeFacts(BaseModel):
     solids: int
     faces: int
     face_colours: dict[int, str] = {}
+    material: str = ""
+    density: float = 0.0
+    fingerprint: tuple[float, ...] = ()
 
 
 class ModelTree(BaseModel):

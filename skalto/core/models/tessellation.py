@@ -18,8 +18,11 @@ CHORD_SHARE = 1 / 1500
 """Largest distance of a triangle from its face, as a share of the part's diagonal."""
 
 
-def face_patches(shape: Any, chord: float) -> list[tuple[Array, NDArray[np.int64]]]:
-    """Each face of a kernel shape as (points (n, 3), triangles (m, 3)), in the kernel's face order."""
+def face_patches(shape: Any, chord: float, angle: float = ANGLE) -> list[tuple[Array, NDArray[np.int64]]]:
+    """Each face of a kernel shape as (points (n, 3), triangles (m, 3)), in the kernel's face order.
+
+    :param chord: largest distance from the face, mm. :param angle: largest turn between neighbours, radians.
+    """
     from OCP.BRep import BRep_Tool
     from OCP.BRepMesh import BRepMesh_IncrementalMesh
     from OCP.TopAbs import TopAbs_FACE, TopAbs_REVERSED
@@ -28,7 +31,7 @@ def face_patches(shape: Any, chord: float) -> list[tuple[Array, NDArray[np.int64
 
     from skalto.core.models.kernel import matrix_of, sub_shapes
 
-    BRepMesh_IncrementalMesh(shape, chord, False, ANGLE, True)
+    BRepMesh_IncrementalMesh(shape, chord, False, angle, True)
     patches = []
     for sub in sub_shapes(shape, TopAbs_FACE):
         face = TopoDS.Face_s(sub)

@@ -6,7 +6,8 @@ import numpy as np
 import orjson
 from pydantic import BaseModel, ConfigDict
 
-from skalto.core.artwork import Array, Artwork, Ellipses, Lines
+from skalto.core.artwork import Array, Artwork, Beziers, EdgeClass, Ellipses, Fills, Lines, Text
+from skalto.core.lettering import FACES, glyph_runs
 
 
 class PicturePath(BaseModel):
@@ -20,12 +21,27 @@ class PicturePath(BaseModel):
     strokes: int
 
 
+class PictureText(BaseModel):
+    """A run of text: where its baseline starts (y up), the size of type in mm, its angle in degrees, the face by number."""
+
+    model_config = ConfigDict(frozen=True)
+
+    text: str
+    x: float
+    y: float
+    size: float
+    angle: float
+    face: int
+
+
 class Picture(BaseModel):
-    """A view for the screen, model mm."""
+    """A view (model mm) or what is written on a sheet (mm) for the screen; *fills* is the path data of filled polygons."""
 
     model_config = ConfigDict(frozen=True)
 
     paths: tuple[PicturePath, ...]
+    texts: tuple[PictureText, ...] = ()
+    fills: str = ""
 
 
 def _text(values: Array) -> str:
@@ -53,19 +69,45 @@ def _path(item: object) -> str:
         return _lines(item.points * np.array((1.0, -1.0)))
     if isinstance(item, Ellipses):
         return _ellipses(item)
-    points = item.points * np.array((1.0, -1.0))  # type: ignore[attr-defined]
+    if not isinstance(item, Beziers):
+        return ""
+    points = item.points * np.array((1.0, -1.0))
     return "".join(
         f"M{a[0]:.4f} {a[1]:.4f}C{b[0]:.4f} {b[1]:.4f} {c[0]:.4f} {c[1]:.4f} {d[0]:.4f} {d[1]:.4f}" for a, b, c, d in points
     )
 
 
+def _texts(item: Text) -> list[PictureText]:
+    found = []
+    for text, (x, y), height, angle in zip(item.texts, item.start, item.height, item.angle, strict=True):
+        for run in glyph_runs(text):
+            face = FACES[run.face]
+            size = round(float(height * face.size), 4)
+            place = {"x": round(float(x), 4), "y": round(float(y), 4)}
+            degrees = round(float(np.degrees(angle)), 4)
+            found.append(PictureText(text="".join(run.characters), size=size, angle=degrees, face=run.face, **place))
+            on = sum(run.advances) / face.capitals * height
+            x, y = x + np.cos(angle) * on, y + np.sin(angle) * on
+    return found
+
+
 def to_picture(artwork: Artwork) -> Picture:
-    """The strokes of each edge class as one path."""
+    """The strokes of each edge class as one path, texts and fills."""
+    by_class: dict[EdgeClass, list[Lines | Ellipses | Beziers]] = {}
+    texts: list[PictureText] = []
+    fills: list[str] = []
+    for item in artwork:
+        if isinstance(item, Text):
+            texts += _texts(item)
+        elif isinstance(item, Fills):
+            for polygon in item.points * np.array((1.0, -1.0)):
+                fills.append("M" + "L".join(f"{x:.4f} {y:.4f}" for x, y in polygon) + "Z")
+        elif isinstance(item, Lines | Ellipses | Beziers) and len(item):
+            by_class.setdefault(item.tags.edge_class, []).append(item)
     paths = []
-    for edge_class in dict.fromkeys(item.tags.edge_class for item in artwork):
-        own = artwork.only((edge_class,))
-        box = own.bounds()
-        if box is not None:
-            d = "".join(_path(item) for item in own if len(item))
-            paths.append(PicturePath(edge_class=edge_class.value, d=d, box=box, strokes=len(own)))
-    return Picture(paths=tuple(paths))
+    for edge_class, own in by_class.items():
+        box = Artwork(tuple(own)).bounds()
+        assert box is not None
+        d = "".join(_path(item) for item in own)
+        paths.append(PicturePath(edge_class=edge_class.value, d=d, box=box, strokes=sum(len(item) for item in own)))
+    return Picture(paths=tuple(paths), texts=tuple(texts), fills="".join(fills))

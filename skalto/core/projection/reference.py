@@ -9,7 +9,8 @@ from pydantic import BaseModel, ConfigDict
 
 from skalto.core.artwork import TAU, Array, Artwork, EdgeClass, Ellipses
 from skalto.core.models.building import turned_box
-from skalto.core.models.model import Model
+from skalto.core.models.model import Mesh, Model
+from skalto.core.projection.cutting import Shown
 from skalto.core.projection.view import ProjectionSpec
 
 Kind = Literal["width", "height", "diameter"]
@@ -26,26 +27,26 @@ class ReferenceLength(BaseModel):
     component: str = ""
 
 
-def _view_box(model: Model, spec: ProjectionSpec) -> tuple[Array, Array] | None:
-    """The exact extents of the shown components along the view's axes, (3,) each."""
+def _view_box(model: Model, shown: Shown, spec: ProjectionSpec) -> tuple[Array, Array] | None:
+    """The exact extents of what is shown along the view's axes, (3,) each."""
     turning = np.eye(4)
     turning[:3, :3] = spec.axes()
     boxes = []
-    for component in model.shown(spec.hidden):
+    for component, shape in zip(shown.components, shown.shapes, strict=True):
         assert component.shape is not None
         matrix = turning @ component.matrix()
         facts = model.tree.shapes[component.shape]
         rotation = np.abs(matrix[:3, :3])
-        if np.all((rotation < 1e-12) | (np.abs(rotation - rotation.max()) < 1e-12)):
+        if spec.cut is None and np.all((rotation < 1e-12) | (np.abs(rotation - rotation.max()) < 1e-12)):
             boxes.append(turned_box(np.array(facts.low), np.array(facts.high), matrix))
-        elif model.tree.kind == "mesh":
-            points = model.shapes[component.shape].vertices @ matrix[:3, :3].T + matrix[:3, 3]
+        elif isinstance(shape, Mesh):
+            points = shape.vertices @ turning[:3, :3].T
             boxes.append((points.min(axis=0), points.max(axis=0)))
         else:
             from skalto.core.models.extents import extents
             from skalto.core.models.kernel import placed
 
-            found = extents(placed(model.shapes[component.shape], matrix))
+            found = extents(placed(shape, turning))
             if found is not None:
                 boxes.append(found)
     if not boxes:
@@ -89,9 +90,9 @@ def _diameter(model: Model, spec: ProjectionSpec, artwork: Artwork) -> Reference
     return best
 
 
-def reference_lengths(model: Model, spec: ProjectionSpec, artwork: Artwork) -> list[ReferenceLength]:
+def reference_lengths(model: Model, shown: Shown, spec: ProjectionSpec, artwork: Artwork) -> list[ReferenceLength]:
     """Overall width and height of what is shown, and the largest hole or disc that is seen whole."""
-    box = _view_box(model, spec)
+    box = _view_box(model, shown, spec)
     lengths: list[ReferenceLength] = []
     if box is not None:
         width, height, _ = (box[1] - box[0]).tolist()

@@ -12,7 +12,8 @@ from pydantic import BaseModel, ConfigDict
 
 from skalto.core.artwork import Array, Artwork
 from skalto.core.errors import InputError
-from skalto.core.models.model import Model
+from skalto.core.models.model import Component, Mesh, Model
+from skalto.core.projection.cutting import Shown, cut_model
 from skalto.core.projection.single import make_single
 from skalto.core.viewpoint import Vector, make_viewpoint
 
@@ -21,7 +22,10 @@ PAPER_TOLERANCE = 5e-4
 
 
 class ProjectionSpec(BaseModel):
-    """What decides a view's lines: the direction, what is hidden, and how exactly curves are fitted (model mm)."""
+    """What decides a view's lines: the direction, what is hidden, and how exactly curves are fitted (model mm).
+
+    With *cut*, all that lies nearer than that along the look, mm, is taken away, but for the components in *uncut*.
+    """
 
     model_config = ConfigDict(frozen=True)
 
@@ -29,6 +33,8 @@ class ProjectionSpec(BaseModel):
     up: Vector
     hidden: frozenset[str] = frozenset()
     tolerance: float = PAPER_TOLERANCE
+    cut: float | None = None
+    uncut: frozenset[str] = frozenset()
 
     def axes(self) -> Array:
         return make_viewpoint("", self.look, self.up).axes()
@@ -39,28 +45,59 @@ def tolerance_for(scale: Fraction) -> float:
     return PAPER_TOLERANCE * float(10.0 ** np.floor(-np.log10(float(scale)) + 1e-9))
 
 
+def shown_in(model: Model, spec: ProjectionSpec) -> Shown:
+    """What a view looks at: the shown components, placed, and cut where it is a section.
+
+    :raises InputError: when no component is shown, or the cutting plane leaves nothing.
+    """
+    components = model.shown(spec.hidden)
+    if not components:
+        raise InputError("No component is shown in this view: show at least one.")
+    if spec.cut is not None:
+        shown = cut_model(model, components, spec.axes(), spec.cut, spec.uncut)
+        if not shown.components:
+            raise InputError("The cutting plane leaves nothing to see: move it into the part, or turn it about.")
+        return shown
+    if model.tree.kind == "mesh":
+        return Shown(
+            tuple(components), tuple(_placed_mesh(model.shapes[c.shape], c) for c in components if c.shape is not None)
+        )
+    from skalto.core.models.kernel import placed
+
+    return Shown(tuple(components), tuple(placed(model.shapes[c.shape], c.matrix()) for c in components if c.shape is not None))
+
+
+def _placed_mesh(mesh: Mesh, component: Component) -> Mesh:
+    matrix = component.matrix()
+    return Mesh(mesh.vertices @ matrix[:3, :3].T + matrix[:3, 3], mesh.faces, mesh.colours)
+
+
 def project(model: Model, spec: ProjectionSpec) -> Artwork:
     """Hidden-line removal over the shown components: all edge classes, no line twice.
 
-    :raises InputError: when no component is shown.
+    :raises InputError: when no component is shown, or a cut leaves nothing.
     """
-    shown = model.shown(spec.hidden)
-    if not shown:
-        raise InputError("No component is shown in this view: show at least one.")
+    return project_shown(model, shown_in(model, spec), spec)
+
+
+def project_shown(model: Model, shown: Shown, spec: ProjectionSpec) -> Artwork:
+    """The same, of what was made ready by :func:`shown_in`."""
     axes = spec.axes()
-    components = [c.path for c in shown]
+    components = [c.path for c in shown.components]
     if model.tree.kind == "mesh":
-        placed = [(model.shapes[c.shape], c.matrix()) for c in shown if c.shape is not None]
         from skalto.core.projection.mesh_lines import mesh_strokes
 
-        strokes = mesh_strokes(placed, axes)
+        strokes = mesh_strokes([(mesh, np.eye(4)) for mesh in shown.shapes], axes)
     else:
         from skalto.core.models.kernel import as_splines, has_inverted_cone
-        from skalto.core.models.kernel import placed as place
         from skalto.core.projection.hidden_lines import strokes_of
 
         # the kernel's contours go wrong on a cone of negative radius: such shapes are seen as splines
-        distinct = {c.shape: model.shapes[c.shape] for c in shown if c.shape is not None}
-        sound = {n: as_splines(shape) if has_inverted_cone(shape) else shape for n, shape in distinct.items()}
-        strokes = strokes_of([place(sound[c.shape], c.matrix()) for c in shown if c.shape is not None], axes, spec.tolerance)
+        inverted = {
+            c.shape for c in {c.shape: c for c in shown.components}.values() if has_inverted_cone(model.shapes[c.shape or 0])
+        }
+        shapes = [
+            as_splines(shape) if c.shape in inverted else shape for c, shape in zip(shown.components, shown.shapes, strict=True)
+        ]
+        strokes = strokes_of(shapes, axes, spec.tolerance)
     return make_single(strokes, components)

@@ -3,15 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from fractions import Fraction
 
 import numpy as np
 
 from skalto.core.artwork import Array
 from skalto.core.errors import InputError
-from skalto.core.models.model import ModelTree
-from skalto.core.paper import FORMATS, Format, FrameStyle, Orientation, frame_rectangle, parse_format
-from skalto.core.quantities import format_mm, largest_preferred
+from skalto.core.models.building import turned_box
+from skalto.core.models.model import ModelTree, covered
+from skalto.core.paper import (
+    FORMATS,
+    NO_MARGINS,
+    Format,
+    FrameStyle,
+    Margins,
+    Orientation,
+    frame_rectangle,
+    parse_format,
+    within_margins,
+)
+from skalto.core.quantities import format_mm, format_scale, largest_preferred, parse_scale
 from skalto.core.sheets.compose import Box
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.viewpoint import Viewpoint
@@ -22,9 +34,31 @@ FIT = 1e-6
 """What sticks out by less than this, mm, fits."""
 
 
-def usable(width: float, height: float, frame: FrameStyle) -> Box:
-    """The part of a sheet that views may take: within the frame, or all of it."""
-    return frame_rectangle(width, height, frame) or (0.0, 0.0, width, height)
+def usable(width: float, height: float, frame: FrameStyle, margins: Margins | None = None) -> Box:
+    """The part of a sheet that views may take: within the frame or the margins, or all of it."""
+    whole = (0.0, 0.0, width, height)
+    if frame is FrameStyle.NONE:
+        return within_margins(width, height, margins or NO_MARGINS) or whole
+    return frame_rectangle(width, height, frame, margins) or whole
+
+
+def room_for_views(sheet: SheetSpec, items: int = 0) -> Box:
+    """The same, clear of the title block and of a parts list of so many items on it: above them or left of them,
+    whichever is larger."""
+    from skalto.core.sheets.furniture import title_box
+    from skalto.core.sheets.tables import parts_list_box
+
+    paper = sheet.paper()
+    x0, y0, x1, y1 = usable(float(paper.width), float(paper.height), sheet.frame, sheet.margins)
+    found = title_box(sheet)
+    if found is None:
+        return x0, y0, x1, y1
+    left, _, right, top = found[1]
+    if items and sheet.parts_list is not None:
+        box = parts_list_box(sheet.parts_list, items, (right, top))
+        left, top = min(left, box[0]), box[3]
+    above, beside = (x0, top, x1, y1), (x0, y0, left, y1)
+    return max(above, beside, key=lambda b: (b[2] - b[0]) * (b[3] - b[1]))
 
 
 def projected_box(tree: ModelTree, axes: Array) -> tuple[Array, Array]:
@@ -34,7 +68,19 @@ def projected_box(tree: ModelTree, axes: Array) -> tuple[Array, Array]:
     return axes[:2] @ np.array(tree.middle()), np.asarray(np.ptp(flat, axis=0))
 
 
-def _free_place(size: Array, taken: Sequence[Box], within: Box) -> tuple[float, float]:
+def shown_box(tree: ModelTree, hidden: frozenset[str]) -> tuple[Array, Array] | None:
+    """Lowest and highest corner, (3,) each, of a box about the components that are not hidden; None when all are."""
+    boxes = []
+    for leaf in tree.leaves():
+        if leaf.shape is not None and not covered(leaf.path, hidden):
+            facts = tree.shapes[leaf.shape]
+            boxes.append(turned_box(np.array(facts.low), np.array(facts.high), leaf.matrix()))
+    if not boxes:
+        return None
+    return np.min([b[0] for b in boxes], axis=0), np.max([b[1] for b in boxes], axis=0)
+
+
+def free_place(size: Array, taken: Sequence[Box], within: Box) -> tuple[float, float]:
     """The place nearest the middle where a box lies free of others; the middle when there is none."""
     x0, y0, x1, y1 = within
     middle = np.array(((x0 + x1) / 2, (y0 + y1) / 2))
@@ -60,57 +106,120 @@ def _free_place(size: Array, taken: Sequence[Box], within: Box) -> tuple[float, 
 
 def new_view(
     view_id: str, source: str, tree: ModelTree, viewpoint: Viewpoint, sheet: SheetSpec, taken: Sequence[Box]
-) -> ViewSpec:
-    """A view for a sheet: 1:1 when that fits, else the largest scale of ISO 5455 that does; in free space, near the middle."""
+) -> tuple[ViewSpec, str]:
+    """A view for a sheet in free space near the middle, and the scale that the sheet then has.
+
+    On an empty sheet it is 1:1 when that fits, else the largest scale of ISO 5455 that does, and the sheet takes it; on
+    another it takes the sheet's, or when that does not fit one of its own.
+    """
     middle, size = projected_box(tree, viewpoint.axes())
-    paper = sheet.paper()
-    within = usable(float(paper.width), float(paper.height), sheet.frame)
-    room = (within[2] - within[0], within[3] - within[1])
-    limit = min(r / s if s > 0 else np.inf for r, s in zip(room, size, strict=True))
-    scale = Fraction(1) if limit >= 1 else largest_preferred(float(limit))
-    place = _free_place(size * float(scale), taken, within)
-    return ViewSpec(
+    within = room_for_views(sheet)
+    limit = fitting_limit(size, within)
+    scale = parse_scale(sheet.scale)
+    empty = not sheet.views
+    if empty or scale > limit:
+        scale = Fraction(1) if limit >= 1 else largest_preferred(float(limit))
+    text = format_scale(scale)
+    view = ViewSpec(
         id=view_id,
         source=source,
         name=viewpoint.name,
         look=viewpoint.look,
         up=viewpoint.up,
-        scale=f"{scale.numerator}:{scale.denominator}",
+        scale=text,
+        own=frozenset() if empty or text == sheet.scale else frozenset({"scale"}),
         anchor=(float(middle[0]), float(middle[1])),
-        place=place,
+        place=free_place(size * float(scale), taken, within),
     )
+    return view, text if empty else sheet.scale
 
 
-def row_size(boxes: Sequence[Box], scale: Fraction) -> tuple[float, float]:
-    """Width and height on paper of views side by side, each *box* in model mm."""
-    width = sum((b[2] - b[0]) for b in boxes) * float(scale) + GAP * (len(boxes) - 1)
-    return width, max(b[3] - b[1] for b in boxes) * float(scale)
+def fitting_limit(size: Array, within: Box) -> float:
+    """The largest scale at which a size, model mm (2,), fits a box on the sheet; endless for a point."""
+    room = (within[2] - within[0], within[3] - within[1])
+    return float(min(r / s if s > 0 else np.inf for r, s in zip(room, size, strict=True)))
 
 
-def row_places(boxes: Sequence[Box], scale: Fraction, within: Box) -> list[tuple[float, float]]:
-    """The middles of views that lie side by side, centred in *within*."""
-    width, _ = row_size(boxes, scale)
-    x, y = (within[0] + within[2] - width) / 2, (within[1] + within[3]) / 2
-    places = []
-    for box in boxes:
-        own = (box[2] - box[0]) * float(scale)
-        places.append((x + own / 2, y))
-        x += own + GAP
-    return places
+def offered_scales(size: Array, within: Box) -> tuple[str | None, str]:
+    """The largest preferred scale that fits, None without one, and the largest at all, a ratio of whole numbers that is
+    at most a hundredth below the true limit."""
+    limit = fitting_limit(size, within)
+    try:
+        preferred = format_scale(largest_preferred(limit))
+    except InputError:
+        preferred = None
+    if not np.isfinite(limit):
+        return preferred, "1:1"
+    exact = Fraction(limit)
+    for most in (10, 100, 1000, 100_000):
+        # the nearest ratio of small numbers that is not over the limit
+        near = exact.limit_denominator(most) if limit < 1 else 1 / (1 / exact).limit_denominator(most)
+        if near > exact:
+            near = Fraction(near.numerator * most - 1, near.denominator * most) if most > 100 else near
+        if 0 < near <= exact and near >= exact * Fraction(99, 100):
+            return preferred, format_scale(near)
+    return preferred, format_scale(Fraction(int(limit * 1e6), 1_000_000) if limit < 1 else Fraction(int(limit * 1000), 1000))
 
 
-def largest_scale(boxes: Sequence[Box], room: tuple[float, float]) -> Fraction:
-    """The largest scale of ISO 5455 at which views side by side fit a room, mm.
+@dataclass(frozen=True, eq=False)
+class Layout:
+    """Views in columns and rows: each view's cell (column, row; rows upward), and the size of every column and row, model mm.
 
-    :raises InputError: when none is small enough.
+    *gap* mm lie between cells.
     """
-    free = room[0] - GAP * (len(boxes) - 1)
-    width, height = sum(b[2] - b[0] for b in boxes), max(b[3] - b[1] for b in boxes)
-    limits = [r / s for r, s in ((free, width), (room[1], height)) if s > 0]
-    return largest_preferred(min(limits, default=1.0) + 1e-12)
+
+    cells: tuple[tuple[int, int], ...]
+    columns: dict[int, float]
+    rows: dict[int, float]
+    gap: float = GAP
+
+    @classmethod
+    def of(cls, boxes: Sequence[Box], cells: Sequence[tuple[int, int]], gap: float = GAP) -> Layout:
+        """For views with these boxes, model mm."""
+        columns: dict[int, float] = {}
+        rows: dict[int, float] = {}
+        for box, (column, row) in zip(boxes, cells, strict=True):
+            columns[column] = max(columns.get(column, 0.0), box[2] - box[0])
+            rows[row] = max(rows.get(row, 0.0), box[3] - box[1])
+        return cls(tuple(cells), columns, rows, gap)
+
+    @classmethod
+    def row(cls, boxes: Sequence[Box], gap: float = GAP) -> Layout:
+        """Side by side."""
+        return cls.of(boxes, [(n, 0) for n in range(len(boxes))], gap)
+
+    def size(self, scale: Fraction) -> tuple[float, float]:
+        """Width and height on paper, mm."""
+        width = sum(self.columns.values()) * float(scale) + self.gap * (len(self.columns) - 1)
+        return width, sum(self.rows.values()) * float(scale) + self.gap * (len(self.rows) - 1)
+
+    def places(self, scale: Fraction, within: Box) -> list[tuple[float, float]]:
+        """The middle of every view, the whole centred in *within*."""
+        width, height = self.size(scale)
+        xs = _middles(self.columns, scale, (within[0] + within[2] - width) / 2, self.gap)
+        ys = _middles(self.rows, scale, (within[1] + within[3] - height) / 2, self.gap)
+        return [(xs[column], ys[row]) for column, row in self.cells]
+
+    def largest_scale(self, room: tuple[float, float]) -> Fraction:
+        """The largest scale of ISO 5455 at which all of it fits a room, mm. :raises InputError: when none is small enough."""
+        free = (room[0] - self.gap * (len(self.columns) - 1), room[1] - self.gap * (len(self.rows) - 1))
+        sizes = (sum(self.columns.values()), sum(self.rows.values()))
+        limits = [r / s for r, s in zip(free, sizes, strict=True) if s > 0]
+        return largest_preferred(min(limits, default=1.0) + 1e-12)
 
 
-def choose_format(text: str, orientation: str, boxes: Sequence[Box], frame: FrameStyle, scale: Fraction | None) -> Format:
+def _middles(sizes: dict[int, float], scale: Fraction, start: float, gap: float) -> dict[int, float]:
+    found = {}
+    for number in sorted(sizes):
+        own = sizes[number] * float(scale)
+        found[number] = start + own / 2
+        start += own + gap
+    return found
+
+
+def choose_format(
+    text: str, orientation: str, layout: Layout, frame: FrameStyle, scale: Fraction | None, margins: Margins | None = None
+) -> Format:
     """The format as it is to lie. ``auto`` turns a named one the way that the views want; a typed size lies as typed."""
     paper = parse_format(text)
     if orientation != "auto":
@@ -120,8 +229,8 @@ def choose_format(text: str, orientation: str, boxes: Sequence[Box], frame: Fram
     best = None
     for way in (Orientation.PORTRAIT, Orientation.LANDSCAPE):
         turned = paper.turned(way)
-        x0, y0, x1, y1 = usable(float(turned.width), float(turned.height), frame)
-        width, height = row_size(boxes, scale or Fraction(1))
+        x0, y0, x1, y1 = usable(float(turned.width), float(turned.height), frame, margins)
+        width, height = layout.size(scale or Fraction(1))
         limit = min((x1 - x0) / max(width, 1e-9), (y1 - y0) / max(height, 1e-9))
         if best is None or limit > best[0] * (1 + 1e-9):
             best = (limit, turned)

@@ -1,33 +1,56 @@
-"""Composing: views and frame to one page of artwork in sheet millimetres."""
+"""Composing: views, what is written on them, frame and tables to one page of artwork in sheet millimetres."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
 import numpy as np
+from numpy.typing import NDArray
 
-from skalto.core.artwork import Artwork, EdgeClass, Lines, Similarity, Tags
-from skalto.core.paper import frame_rectangle
-from skalto.core.pens import SHOP_DRAWING
+from skalto.core.artwork import Artwork, EdgeClass, Raster, Similarity, Tags
+from skalto.core.models.parts import PartFacts
+from skalto.core.projection.clip import clip_to_circle
+from skalto.core.projection.cutting import CutFace
 from skalto.core.projection.reference import ReferenceLength
+from skalto.core.sheets.dimensioning import DrawnDimension, Frame, SourceFacts
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sheets.title import TitleContext
+from skalto.core.viewpoint import make_viewpoint
 
 Box = tuple[float, float, float, float]
 
 
 @dataclass(frozen=True, eq=False)
 class ViewLines:
-    """A projected view: its artwork in the view's plane, model mm, and lengths of the model to judge it by."""
+    """A projected view: its artwork in the view's plane, model mm, lengths of the model to judge it by, cut faces, and for
+    a shaded one its picture with the box that it fills in the plane."""
 
     artwork: Artwork
     lengths: tuple[ReferenceLength, ...]
+    faces: tuple[CutFace, ...] = ()
+    pixels: NDArray[np.uint8] | None = None
+    pixel_box: Box | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class SheetContext:
+    """What a sheet is composed from beside itself: facts of its sources by id, what people said of parts, and the job's
+    fields for the title block."""
+
+    sources: Mapping[str, SourceFacts] = field(default_factory=dict)
+    parts: Mapping[str, PartFacts] = field(default_factory=dict)
+    title: TitleContext = field(default_factory=TitleContext)
 
 
 @dataclass(frozen=True, eq=False)
 class PlacedView:
-    """A view on a page: artwork in sheet mm, the box of its lines, its scale, and where the plane's origin went."""
+    """A view on a page: artwork in sheet mm, the box of its lines, its scale, and where the plane's origin went.
+
+    *marks* is what is written on it: dimensions, centre lines, hatching, captions.
+    """
 
     spec: ViewSpec
     artwork: Artwork
@@ -35,59 +58,109 @@ class PlacedView:
     scale: Fraction
     placement: Similarity
     lengths: tuple[ReferenceLength, ...]
+    marks: Artwork = field(default_factory=Artwork)
+    dimensions: tuple[DrawnDimension, ...] = ()
+
+
+@dataclass(frozen=True)
+class Told:
+    """Something that a sheet's maker should know: a *code*, a sentence with the figure, and the view that it is about."""
+
+    code: str
+    message: str
+    view: str | None = None
+    level: str = "warning"
 
 
 @dataclass(frozen=True, eq=False)
 class Page:
-    """One page to be written: size in mm, the frame's artwork, and the views in drawing order."""
+    """One page to be written: size in mm, what lies under the views, the views in drawing order, the frame and tables."""
 
     name: str
     width: Fraction
     height: Fraction
     frame: Artwork
     views: tuple[PlacedView, ...]
+    under: Artwork = field(default_factory=Artwork)
+    told: tuple[Told, ...] = ()
 
 
 def placement(view: ViewSpec) -> Similarity:
     """From the view's plane (model mm) to the sheet (mm)."""
-    scale = float(view.ratio)
-    return Similarity(scale, view.place[0] - view.anchor[0] * scale, view.place[1] - view.anchor[1] * scale)
+    turning = Similarity(float(view.ratio), turn=math.radians(view.turn))
+    x, y = (np.array(view.place) - turning.points(np.array(view.anchor))).tolist()
+    return replace(turning, dx=x, dy=y)
 
 
-def excess(box: Box, width: float, height: float) -> dict[str, float]:
-    """By how many mm a box leaves the sheet, by side; only the sides where it does."""
-    over = {"left": -box[0], "bottom": -box[1], "right": box[2] - width, "top": box[3] - height}
+def excess(box: Box, within: Box) -> dict[str, float]:
+    """By how many mm a box leaves another, by side; only the sides where it does."""
+    over = {"left": within[0] - box[0], "bottom": within[1] - box[1], "right": box[2] - within[2], "top": box[3] - within[3]}
     return {side: by for side, by in over.items() if by > 1e-6}
 
 
-def _readable(lengths: tuple[ReferenceLength, ...], classes: tuple[EdgeClass, ...]) -> tuple[ReferenceLength, ...]:
+def _readable(view: ViewSpec, lengths: tuple[ReferenceLength, ...]) -> tuple[ReferenceLength, ...]:
     """The lengths whose edges are drawn: extents need outlines and visible edges, a circle visible edges."""
-    if EdgeClass.VISIBLE not in classes:
+    if EdgeClass.VISIBLE not in view.classes:
         return ()
-    whole = EdgeClass.OUTLINE in classes
+    if view.detail is not None:
+        inside = [
+            length
+            for length in lengths
+            if length.centre is not None
+            and math.dist(length.centre, view.detail.centre) + length.value / 2 <= view.detail.radius
+        ]
+        return tuple(inside)
+    # a turned view's extents are no longer those of the model
+    whole = EdgeClass.OUTLINE in view.classes and view.turn % 360 == 0
     return tuple(length for length in lengths if whole or length.kind == "diameter")
 
 
 def place_view(view: ViewSpec, lines: ViewLines) -> PlacedView:
     """Put a projected view at its scale and place, with the classes that it shows."""
     by = placement(view)
-    artwork = lines.artwork.only(view.classes).placed(by)
-    return PlacedView(view, artwork, artwork.bounds(), view.ratio, by, _readable(lines.lengths, view.classes))
+    artwork = lines.artwork.only(view.classes)
+    if view.detail is not None:
+        artwork = clip_to_circle(artwork, view.detail.centre, view.detail.radius)
+    artwork = artwork.placed(by)
+    return PlacedView(view, artwork, artwork.bounds(), view.ratio, by, _readable(view, lines.lengths))
 
 
-def compose(sheet: SheetSpec, lines: Mapping[str, ViewLines]) -> Page:
-    """The page of a sheet; *lines* holds each view's projection by view id."""
+def frame_of(view: ViewSpec, lines: ViewLines) -> Frame:
+    """How a view lies, for what is drawn on it."""
+    axes = make_viewpoint(view.name, view.look, view.up).axes()
+    return Frame(axes, placement(view), lines.artwork.only(view.classes).bounds(), lines.lengths)
+
+
+def raster_of(view: ViewSpec, lines: ViewLines) -> Artwork:
+    """The shaded picture of a view, where it has one."""
+    if not view.shaded or lines.pixels is None or lines.pixel_box is None:
+        return Artwork()
+    x0, y0, x1, y1 = lines.pixel_box
+    pixels = lines.pixels
+    if view.detail is not None:
+        pixels = _masked(pixels, lines.pixel_box, view.detail.centre, view.detail.radius)
+    raster = Raster(Tags(EdgeClass.VISIBLE), pixels, np.array((x0, y0)), np.array((x1 - x0, 0.0)), np.array((0.0, y1 - y0)))
+    return Artwork((raster,)).placed(placement(view))
+
+
+def _masked(pixels: NDArray[np.uint8], box: Box, centre: tuple[float, float], radius: float) -> NDArray[np.uint8]:
+    rows, columns = pixels.shape[:2]
+    x = np.linspace(box[0], box[2], columns)[None]
+    y = np.linspace(box[3], box[1], rows)[:, None]
+    masked = pixels.copy()
+    masked[np.hypot(x - centre[0], y - centre[1]) > radius, 3] = 0
+    return masked
+
+
+def compose(sheet: SheetSpec, lines: Mapping[str, ViewLines], context: SheetContext | None = None) -> Page:
+    """The page of a sheet; *lines* holds each view's projection by view id. Views without lines are left out."""
+    from skalto.core.sheets.annotating import annotate
+
     paper = sheet.paper()
-    frame = frame_rectangle(float(paper.width), float(paper.height), sheet.frame)
-    items: tuple[Lines, ...] = ()
-    if frame:
-        x0, y0, x1, y1 = frame
-        corners = np.array(((x0, y0), (x1, y0), (x1, y1), (x0, y1), (x0, y0)))
-        # corners square: each side reaches half a width past its end
-        half = SHOP_DRAWING[EdgeClass.FRAME].width / 2
-        sides = np.stack((corners[:-1], corners[1:]), axis=1)
-        reach = np.sign(sides[:, 1] - sides[:, 0]) * half
-        sides = np.stack((sides[:, 0] - reach, sides[:, 1] + reach), axis=1)
-        items = (Lines(Tags(EdgeClass.FRAME), sides),)
-    views = tuple(place_view(view, lines[view.id]) for view in sheet.views)
-    return Page(sheet.name, paper.width, paper.height, Artwork(items), views)
+    views = tuple(place_view(view, lines[view.id]) for view in sheet.views if view.id in lines)
+    under = Artwork()
+    for view in sheet.views:
+        if view.id in lines:
+            under += raster_of(view, lines[view.id])
+    page = Page(sheet.name, paper.width, paper.height, Artwork(), views, under)
+    return annotate(page, sheet, lines, context or SheetContext())

@@ -2,29 +2,58 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from enum import StrEnum
 from fractions import Fraction
-from typing import Annotated
+from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from skalto.core.artwork import EdgeClass
 from skalto.core.errors import InputError
-from skalto.core.paper import Format, FrameStyle, Orientation, parse_format
+from skalto.core.paper import Format, FrameStyle, Margins, Orientation, frame_rectangle, parse_format
 from skalto.core.projection.view import ProjectionSpec, tolerance_for
 from skalto.core.quantities import format_scale, parse_scale
+from skalto.core.sheets.annotations import Detail, Dimension, HoleTable, Millimetres, Note, PartsList, Section
 from skalto.core.viewpoint import Vector, make_viewpoint
 
 SELECTABLE = (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.SMOOTH, EdgeClass.HIDDEN)
 """The edge classes that a view may show."""
 
-Millimetres = Annotated[float, Field(ge=-100_000, le=100_000, allow_inf_nan=False)]
+Own = Literal["scale", "components", "place"]
+__all__ = ["Arrangement", "Furniture", "Millimetres", "SheetSpec", "ViewSpec"]
+
+
+class Arrangement(StrEnum):
+    """How views lie about their parent (ISO 5456-2): what is seen from the left lies at the right, or at the left."""
+
+    FIRST = "first"
+    THIRD = "third"
+
+
+class Furniture(StrEnum):
+    """What a sheet carries beside its views."""
+
+    CENTRING = "centring marks"
+    GRID = "grid references"
+    TITLE = "title block"
+    RULE = "print-control bar"
+
+
+def _scale_text(text: str) -> str:
+    try:
+        return format_scale(parse_scale(text))
+    except InputError as error:
+        raise ValueError(str(error)) from None
 
 
 class ViewSpec(BaseModel):
     """A view: which source, looked at from where, at what scale, where on the sheet, and what of it shows.
 
     *anchor* is a point of the view's plane, model mm; *place* is where it lies on the sheet, mm. It is the middle of the
-    whole model, so that hiding a part or changing the scale moves nothing about.
+    whole model, so that hiding a part or changing the scale moves nothing about. *parent* is the view that it was pulled
+    from, toward *pulled*, a direction on the sheet; what it has of its *own* it does not take from there. *turn* is in
+    degrees, counter-clockwise; *depth* how far along the look a section's plane lies, model mm.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -37,16 +66,27 @@ class ViewSpec(BaseModel):
     scale: str = "1:1"
     anchor: tuple[Millimetres, Millimetres] = (0.0, 0.0)
     place: tuple[Millimetres, Millimetres] = (0.0, 0.0)
+    turn: float = Field(default=0.0, ge=-360, le=360)
     hidden: frozenset[str] = frozenset()
     classes: tuple[EdgeClass, ...] = (EdgeClass.VISIBLE, EdgeClass.OUTLINE)
+    own: frozenset[Own] = frozenset()
+    parent: str | None = None
+    pulled: tuple[float, float] | None = None
+    viewpoint: str | None = None
+    section: Section | None = None
+    depth: float | None = None
+    detail: Detail | None = None
+    shaded: bool = False
+    shade_dpi: int = Field(default=300, ge=36, le=1200)
+    centres: bool = True
+    axes: bool = False
+    dimensions: tuple[Dimension, ...] = ()
+    holes: HoleTable | None = None
 
     @field_validator("scale")
     @classmethod
     def _scale(cls, text: str) -> str:
-        try:
-            return format_scale(parse_scale(text))
-        except InputError as error:
-            raise ValueError(str(error)) from None
+        return _scale_text(text)
 
     @field_validator("classes")
     @classmethod
@@ -66,13 +106,36 @@ class ViewSpec(BaseModel):
         """The scale, paper : model, exact."""
         return parse_scale(self.scale)
 
+    @property
+    def title(self) -> str:
+        """The view's name in words."""
+        if self.section:
+            return f"section {self.section.letter}–{self.section.letter}"
+        return f"detail {self.detail.letter}" if self.detail else f"{self.name} view"
+
+    @property
+    def is_aligned(self) -> bool:
+        """Whether it stays in line with its parent: pulled straight, not on a diagonal."""
+        if not self.parent or self.pulled is None or self.detail or "place" in self.own:
+            return False
+        return self.section is not None or 0.0 in (round(self.pulled[0], 9), round(self.pulled[1], 9))
+
     def projection(self) -> ProjectionSpec:
         """The part of the view that decides its lines; where it lies and which classes show do not."""
-        return ProjectionSpec(look=self.look, up=self.up, hidden=self.hidden, tolerance=tolerance_for(self.ratio))
+        depth, uncut = None, frozenset[str]()
+        if self.section is not None:
+            depth, uncut = self.depth, self.section.uncut
+        return ProjectionSpec(
+            look=self.look, up=self.up, hidden=self.hidden, tolerance=tolerance_for(self.ratio), cut=depth, uncut=uncut
+        )
 
 
 class SheetSpec(BaseModel):
-    """A sheet: its format by name or size, how it lies, its frame and its views."""
+    """A sheet: its format by name or size, how it lies, its frame, what it carries and its views.
+
+    *scale* is the one that views take unless they have their own. *margins* are left, bottom, right, top, mm; None for
+    those of the frame's standard. A *clean* sheet shows the parts' edges alone.
+    """
 
     model_config = ConfigDict(frozen=True)
 
@@ -81,7 +144,33 @@ class SheetSpec(BaseModel):
     format: str = "A3"
     orientation: Orientation = Orientation.LANDSCAPE
     frame: FrameStyle = FrameStyle.ISO
+    margins: Margins | None = None
+    furniture: frozenset[Furniture] = frozenset({Furniture.CENTRING, Furniture.GRID, Furniture.TITLE})
+    clean: bool = False
+    arrangement: Arrangement = Arrangement.FIRST
+    scale: str = "1:1"
+    title: dict[str, str] = {}
     views: tuple[ViewSpec, ...] = ()
+    notes: tuple[Note, ...] = ()
+    parts_list: PartsList | None = None
+
+    @model_validator(mode="before")
+    @classmethod
+    def _before_sheet_scales(cls, data: Any) -> Any:
+        """Sheets written down before there was a sheet scale: the one that most views have; the others have their own."""
+        if not isinstance(data, dict) or "scale" in data or not data.get("views"):
+            return data
+        views = [v.model_dump() if isinstance(v, ViewSpec) else dict(v) for v in data["views"]]
+        scale = Counter(view.get("scale", "1:1") for view in views).most_common(1)[0][0]
+        for view in views:
+            if view.get("scale", "1:1") != scale:
+                view["own"] = sorted({*view.get("own", ()), "scale"})
+        return data | {"scale": scale, "views": views}
+
+    @field_validator("scale")
+    @classmethod
+    def _scale(cls, text: str) -> str:
+        return _scale_text(text)
 
     @field_validator("format")
     @classmethod
@@ -95,9 +184,23 @@ class SheetSpec(BaseModel):
         """The format as it lies."""
         return parse_format(self.format).turned(self.orientation)
 
+    def frame_box(self) -> tuple[float, float, float, float] | None:
+        """The frame line, (x0, y0, x1, y1) mm, or None without one."""
+        paper = self.paper()
+        if self.clean:
+            return None
+        return frame_rectangle(float(paper.width), float(paper.height), self.frame, self.margins)
+
     def view(self, view_id: str) -> ViewSpec:
         """:raises KeyError: when the sheet has no such view."""
         for view in self.views:
             if view.id == view_id:
                 return view
         raise KeyError(view_id)
+
+    def children(self, view_id: str) -> tuple[ViewSpec, ...]:
+        """The views pulled from a view."""
+        return tuple(view for view in self.views if view.parent == view_id)
+
+    def with_views(self, views: tuple[ViewSpec, ...]) -> SheetSpec:
+        return self.model_copy(update={"views": views})

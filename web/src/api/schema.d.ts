@@ -4,6 +4,51 @@
  */
 
 export interface paths {
+    "/api/fonts/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Font
+         * @description A face that sheets are lettered in, as TrueType.
+         */
+        get: operations["font_api_fonts__number__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/formats/own": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Own Formats
+         * @description Sheet formats that people here keep, size by name.
+         */
+        get: operations["own_formats_api_formats_own_get"];
+        /**
+         * Keep Format
+         * @description Keep a format under a name.
+         */
+        put: operations["keep_format_api_formats_own_put"];
+        post?: never;
+        /** Drop Format */
+        delete: operations["drop_format_api_formats_own_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -16,6 +61,26 @@ export interface paths {
         put?: never;
         /** Create Job */
         post: operations["create_job_api_jobs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Job
+         * @description Open a job that was saved as an archive: it becomes a new job here.
+         */
+        post: operations["open_job_api_jobs_open_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -60,6 +125,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/file.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Save Job
+         * @description The job with its sources as one archive: a job file and the files beside it.
+         */
+        get: operations["save_job_api_jobs__job_id__file_zip_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/incoming": {
         parameters: {
             query?: never;
@@ -72,7 +157,7 @@ export interface paths {
         put?: never;
         /**
          * Bring In
-         * @description Bring in a model file; it joins the job's sources once it has been read.
+         * @description Bring in a model file; it joins the job's sources once it has been read, in the place of the source *replaces*.
          */
         post: operations["bring_in_api_jobs__job_id__incoming_post"];
         delete?: never;
@@ -406,8 +491,19 @@ export interface components {
             sheet: string;
             view: components["schemas"]["ViewSpec"];
         };
+        /**
+         * Arrangement
+         * @description How views lie about their parent (ISO 5456-2): what is seen from the left lies at the right, or at the left.
+         * @enum {string}
+         */
+        Arrangement: "first" | "third";
         /** Body_bring_in_api_jobs__job_id__incoming_post */
         Body_bring_in_api_jobs__job_id__incoming_post: {
+            /** File */
+            file: string;
+        };
+        /** Body_open_job_api_jobs_open_post */
+        Body_open_job_api_jobs_open_post: {
             /** File */
             file: string;
         };
@@ -440,6 +536,25 @@ export interface components {
             sheet: string;
             /** View */
             view: string;
+        };
+        /**
+         * ChangeViews
+         * @description The same change to several views of a sheet.
+         */
+        ChangeViews: {
+            /** Fields */
+            fields: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change_views";
+            /** Sheet */
+            sheet: string;
+            /** Views */
+            views: string[];
         };
         /**
          * Component
@@ -477,11 +592,109 @@ export interface components {
             volume: number;
         };
         /**
+         * Detail
+         * @description A circle of the parent view's plane, model mm, that is shown larger.
+         */
+        Detail: {
+            /** Centre */
+            centre: [
+                number,
+                number
+            ];
+            /** Letter */
+            letter: string;
+            /** Radius */
+            radius: number;
+        };
+        /**
+         * Dimension
+         * @description A dimension attached to one or two edges of the model; its value is the model's (ISO 129-1).
+         *
+         *     *offset* is how far the dimension line lies from what it measures, mm on paper; for a diameter, radius or angle the
+         *     distance of its figure from the centre. *along* shifts the figure along the line, mm; *angle* is the direction of
+         *     a leader, degrees. *was* is the value before a newer revision came in, until someone has seen it.
+         */
+        Dimension: {
+            /**
+             * Along
+             * @default 0
+             */
+            along: number;
+            /**
+             * Angle
+             * @default 45
+             */
+            angle: number;
+            /**
+             * Decimals
+             * @default 2
+             */
+            decimals: number;
+            first?: components["schemas"]["Ref"] | null;
+            /** Id */
+            id: string;
+            kind: components["schemas"]["DimensionKind"];
+            /**
+             * Lost
+             * @default false
+             */
+            lost: boolean;
+            /**
+             * Offset
+             * @default 10
+             */
+            offset: number;
+            /**
+             * Prefix
+             * @default
+             */
+            prefix: string;
+            second?: components["schemas"]["Ref"] | null;
+            /**
+             * Suffix
+             * @default
+             */
+            suffix: string;
+            /**
+             * Tolerance
+             * @default
+             */
+            tolerance: string;
+            /** Was */
+            was?: number | null;
+        };
+        /**
+         * DimensionKind
+         * @description What a dimension measures.
+         * @enum {string}
+         */
+        DimensionKind: "horizontal" | "vertical" | "aligned" | "diameter" | "radius" | "angle" | "width" | "height";
+        /**
+         * DuplicateSheet
+         * @description A sheet once more, with all its views, behind itself; *new* is its id.
+         */
+        DuplicateSheet: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "duplicate_sheet";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** New */
+            new: string;
+            /** Sheet */
+            sheet: string;
+        };
+        /**
          * EdgeClass
          * @description What a stroke is (ISO 128-2 and ISO 128-3 speak of the same kinds of edge).
          * @enum {string}
          */
-        EdgeClass: "visible" | "outline" | "smooth" | "hidden" | "frame";
+        EdgeClass: "visible" | "outline" | "smooth" | "hidden" | "frame" | "hatching" | "centre line" | "cutting plane" | "cutting plane end" | "dimension" | "table" | "text";
         /** Finding */
         Finding: {
             /** Code */
@@ -496,6 +709,12 @@ export interface components {
             /** Page */
             page?: number | null;
         };
+        /**
+         * FollowFormat
+         * @description What views do when their sheet changes its format.
+         * @enum {string}
+         */
+        FollowFormat: "keep" | "centre" | "rescale";
         /** FormatAnswer */
         FormatAnswer: {
             /** Height */
@@ -519,7 +738,25 @@ export interface components {
          * @description What border the sheet carries.
          * @enum {string}
          */
-        FrameStyle: "none" | "iso";
+        FrameStyle: "none" | "iso" | "asme";
+        /**
+         * Furniture
+         * @description What a sheet carries beside its views.
+         * @enum {string}
+         */
+        Furniture: "centring marks" | "grid references" | "title block" | "print-control bar";
+        /**
+         * HoleTable
+         * @description Holes of a view with their places from *origin* (None: the lower left of what the view shows) and diameters.
+         */
+        HoleTable: {
+            origin?: components["schemas"]["Ref"] | null;
+            /** Place */
+            place?: [
+                number,
+                number
+            ] | null;
+        };
         /** IncomingView */
         IncomingView: {
             /** Error */
@@ -545,8 +782,22 @@ export interface components {
          * @description All that a person has decided in a job.
          */
         JobDocument: {
+            /**
+             * Colours
+             * @default {}
+             */
+            colours: {
+                [key: string]: string;
+            };
             /** Name */
             name: string;
+            /**
+             * Parts
+             * @default {}
+             */
+            parts: {
+                [key: string]: components["schemas"]["PartFacts"];
+            };
             /**
              * Sheets
              * @default []
@@ -557,6 +808,18 @@ export interface components {
              * @default []
              */
             sources: components["schemas"]["SourceRef"][];
+            /**
+             * Title
+             * @default {}
+             */
+            title: {
+                [key: string]: string;
+            };
+            /**
+             * Viewpoints
+             * @default []
+             */
+            viewpoints: components["schemas"]["SavedViewpoint"][];
         };
         /**
          * JobView
@@ -614,6 +877,21 @@ export interface components {
             unit: string;
         };
         /**
+         * MoveSheet
+         * @description Put a sheet at another place in the order.
+         */
+        MoveSheet: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move_sheet";
+            /** Sheet */
+            sheet: string;
+            /** To */
+            to: number;
+        };
+        /**
          * MoveView
          * @description Move a view by so many mm, from wherever it is: moves that follow one another quickly add up.
          */
@@ -633,10 +911,63 @@ export interface components {
             /** View */
             view: string;
         };
+        /**
+         * MoveViews
+         * @description Move several views at once, each by so many mm.
+         */
+        MoveViews: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move_views";
+            /** Moves */
+            moves: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
+            /** Sheet */
+            sheet: string;
+        };
         /** NewJob */
         NewJob: {
             /** Name */
             name: string;
+        };
+        /**
+         * Note
+         * @description A text on the sheet, its lines from *place* (upper left, mm) downward; with *target*, a point of a view's plane
+         *     (model mm), a leader runs to it.
+         */
+        Note: {
+            /**
+             * Angle
+             * @default 0
+             */
+            angle: number;
+            /**
+             * Height
+             * @default 3.5
+             */
+            height: number;
+            /** Id */
+            id: string;
+            /** Place */
+            place: [
+                number,
+                number
+            ];
+            /** Target */
+            target?: [
+                number,
+                number
+            ] | null;
+            /** Text */
+            text: string;
+            /** View */
+            view?: string | null;
         };
         /**
          * Orientation
@@ -644,6 +975,16 @@ export interface components {
          * @enum {string}
          */
         Orientation: "portrait" | "landscape";
+        /**
+         * OwnFormatWish
+         * @description A sheet format to keep: the name to keep it under, and its size as typed.
+         */
+        OwnFormatWish: {
+            /** Name */
+            name: string;
+            /** Size */
+            size: string;
+        };
         /** PageCheck */
         PageCheck: {
             /** Height Mm */
@@ -657,6 +998,73 @@ export interface components {
             /** Width Mm */
             width_mm: number;
         };
+        /**
+         * PartFacts
+         * @description What a person says of a part; None or '' where the model is to say it. *density* is in g/cm³.
+         */
+        PartFacts: {
+            /** Bought */
+            bought?: boolean | null;
+            /** Density */
+            density?: number | null;
+            /** Fastener */
+            fastener?: boolean | null;
+            /**
+             * Material
+             * @default
+             */
+            material: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Number
+             * @default
+             */
+            number: string;
+        };
+        /**
+         * PartsList
+         * @description The parts list of what a view shows: where its lower right corner lies (None: on the title block).
+         */
+        PartsList: {
+            /**
+             * Balloons
+             * @default true
+             */
+            balloons: boolean;
+            /**
+             * Columns
+             * @default [
+             *       "item",
+             *       "quantity",
+             *       "name",
+             *       "number",
+             *       "material",
+             *       "mass"
+             *     ]
+             */
+            columns: ("item" | "quantity" | "name" | "number" | "material" | "mass")[];
+            /**
+             * Moved
+             * @default {}
+             */
+            moved: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
+            /** Place */
+            place?: [
+                number,
+                number
+            ] | null;
+            /** View */
+            view: string;
+        };
         /** PenView */
         PenView: {
             /** Dashes */
@@ -668,11 +1076,21 @@ export interface components {
         };
         /**
          * Picture
-         * @description A view for the screen, model mm.
+         * @description A view (model mm) or what is written on a sheet (mm) for the screen; *fills* is the path data of filled polygons.
          */
         Picture: {
+            /**
+             * Fills
+             * @default
+             */
+            fills: string;
             /** Paths */
             paths: components["schemas"]["PicturePath"][];
+            /**
+             * Texts
+             * @default []
+             */
+            texts: components["schemas"]["PictureText"][];
         };
         /**
          * PicturePath
@@ -702,6 +1120,24 @@ export interface components {
             key?: string | null;
             picture?: components["schemas"]["Picture"] | null;
             work?: components["schemas"]["WorkState"] | null;
+        };
+        /**
+         * PictureText
+         * @description A run of text: where its baseline starts (y up), the size of type in mm, its angle in degrees, the face by number.
+         */
+        PictureText: {
+            /** Angle */
+            angle: number;
+            /** Face */
+            face: number;
+            /** Size */
+            size: number;
+            /** Text */
+            text: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /** Placed */
         Placed: {
@@ -779,6 +1215,62 @@ export interface components {
                 number
             ] | null;
         };
+        /**
+         * Rearrange
+         * @description Change a sheet to first- or third-angle arrangement.
+         */
+        Rearrange: {
+            arrangement: components["schemas"]["Arrangement"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rearrange";
+            /** Sheet */
+            sheet: string;
+        };
+        /**
+         * Ref
+         * @description An edge of the model that something is attached to.
+         *
+         *     *component* and *edge* (its number in the part) find it again; *geometry* is where it was, model mm: both ends of a line
+         *     (6 numbers), or centre, axis and radius of a circle (7). *end* 0 or 1 is an end of a line; None is the whole edge, or
+         *     a circle's centre.
+         */
+        Ref: {
+            /** Component */
+            component: string;
+            /** Edge */
+            edge: number;
+            /** End */
+            end?: (0 | 1) | null;
+            /** Geometry */
+            geometry: number[];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "line" | "circle";
+        };
+        /**
+         * Reformat
+         * @description Give a sheet another format, and say what its views do: keep their place, move with the middle, or change scale.
+         */
+        Reformat: {
+            /** Format */
+            format: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "reformat";
+            /** Orientation */
+            orientation?: string | null;
+            /** Sheet */
+            sheet: string;
+            /** @default keep */
+            views: components["schemas"]["FollowFormat"];
+        };
         /** RemoveSheet */
         RemoveSheet: {
             /**
@@ -811,6 +1303,16 @@ export interface components {
             /** View */
             view: string;
         };
+        /** RemoveViewpoint */
+        RemoveViewpoint: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove_viewpoint";
+            /** Viewpoint */
+            viewpoint: string;
+        };
         /** RenameJob */
         RenameJob: {
             /**
@@ -832,6 +1334,40 @@ export interface components {
             pages: components["schemas"]["PageCheck"][];
         };
         /**
+         * SaveViewpoint
+         * @description Keep a viewpoint, or change the one of that id; views that use it turn with it.
+         */
+        SaveViewpoint: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "save_viewpoint";
+            viewpoint: components["schemas"]["SavedViewpoint"];
+        };
+        /**
+         * SavedViewpoint
+         * @description A direction of looking that a person keeps under a name.
+         */
+        SavedViewpoint: {
+            /** Id */
+            id: string;
+            /** Look */
+            look: [
+                number,
+                number,
+                number
+            ];
+            /** Name */
+            name: string;
+            /** Up */
+            up: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * ScaleAnswer
          * @description A scale as ISO 5455 writes it, its value, and whether that standard prefers it.
          */
@@ -844,10 +1380,91 @@ export interface components {
             value: number;
         };
         /**
+         * Section
+         * @description The plane of a section: its trace from *start* to *end* in the parent view's plane, model mm, seen from the side that
+         *     lies to the left of that direction; what stays *uncut*; whether cut faces are hatched.
+         */
+        Section: {
+            /** End */
+            end: [
+                number,
+                number
+            ];
+            /**
+             * Hatched
+             * @default true
+             */
+            hatched: boolean;
+            /** Letter */
+            letter: string;
+            /** Start */
+            start: [
+                number,
+                number
+            ];
+            /**
+             * Uncut
+             * @default []
+             */
+            uncut: string[];
+        };
+        /**
+         * SetColour
+         * @description The colour of a component in this job's drawings; None for the model's own.
+         */
+        SetColour: {
+            /** Colour */
+            colour: string | null;
+            /** Component */
+            component: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_colour";
+        };
+        /**
+         * SetPart
+         * @description What is said of a part, by its name in the model.
+         */
+        SetPart: {
+            facts: components["schemas"]["PartFacts"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_part";
+            /** Part */
+            part: string;
+        };
+        /**
+         * SetTitle
+         * @description Fields of the title block: of one sheet, or without one of the whole job.
+         */
+        SetTitle: {
+            /** Fields */
+            fields: {
+                [key: string]: string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_title";
+            /** Sheet */
+            sheet?: string | null;
+        };
+        /**
          * ShapeFacts
-         * @description What is known of a distinct shape: its box in its own axes, volume, count of solids, and its faces' own colours.
+         * @description What is known of a distinct shape: its box in its own axes, volume, count of solids, and its faces' own colours;
+         *     the file's *material* and *density* (g/cm³, 0 for none), and numbers that congruent shapes share.
          */
         ShapeFacts: {
+            /**
+             * Density
+             * @default 0
+             */
+            density: number;
             /**
              * Face Colours
              * @default {}
@@ -857,6 +1474,11 @@ export interface components {
             };
             /** Faces */
             faces: number;
+            /**
+             * Fingerprint
+             * @default []
+             */
+            fingerprint: number[];
             /** High */
             high: [
                 number,
@@ -869,6 +1491,11 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Material
+             * @default
+             */
+            material: string;
             /** Solids */
             solids: number;
             /** Volume */
@@ -876,9 +1503,19 @@ export interface components {
         };
         /**
          * SheetSpec
-         * @description A sheet: its format by name or size, how it lies, its frame and its views.
+         * @description A sheet: its format by name or size, how it lies, its frame, what it carries and its views.
+         *
+         *     *scale* is the one that views take unless they have their own. *margins* are left, bottom, right, top, mm; None for
+         *     those of the frame's standard. A *clean* sheet shows the parts' edges alone.
          */
         SheetSpec: {
+            /** @default first */
+            arrangement: components["schemas"]["Arrangement"];
+            /**
+             * Clean
+             * @default false
+             */
+            clean: boolean;
             /**
              * Format
              * @default A3
@@ -886,12 +1523,46 @@ export interface components {
             format: string;
             /** @default iso */
             frame: components["schemas"]["FrameStyle"];
+            /**
+             * Furniture
+             * @default [
+             *       "centring marks",
+             *       "grid references",
+             *       "title block"
+             *     ]
+             */
+            furniture: components["schemas"]["Furniture"][];
             /** Id */
             id: string;
+            /** Margins */
+            margins?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
             /** Name */
             name: string;
+            /**
+             * Notes
+             * @default []
+             */
+            notes: components["schemas"]["Note"][];
             /** @default landscape */
             orientation: components["schemas"]["Orientation"];
+            parts_list?: components["schemas"]["PartsList"] | null;
+            /**
+             * Scale
+             * @default 1:1
+             */
+            scale: string;
+            /**
+             * Title
+             * @default {}
+             */
+            title: {
+                [key: string]: string;
+            };
             /**
              * Views
              * @default []
@@ -903,10 +1574,20 @@ export interface components {
          * @description A file brought in: the hash of its content, and the name that it came under.
          */
         SourceRef: {
+            /**
+             * Earlier
+             * @default []
+             */
+            earlier: string[];
             /** Id */
             id: string;
             /** Name */
             name: string;
+            /**
+             * News
+             * @default
+             */
+            news: string;
             /** Size */
             size: number;
         };
@@ -920,18 +1601,26 @@ export interface components {
             /** Formats */
             formats: components["schemas"]["FormatView"][];
             /** Frame Margins */
-            frame_margins: [
-                number,
-                number,
-                number,
-                number
-            ];
+            frame_margins: {
+                [key: string]: [
+                    number,
+                    number,
+                    number,
+                    number
+                ];
+            };
             /** Pens */
             pens: components["schemas"]["PenView"][];
             /** Scales */
             scales: string[];
             /** Size Limit */
             size_limit: number;
+            /** Title Fields */
+            title_fields: {
+                [key: string]: string;
+            };
+            /** Title Required */
+            title_required: string[];
             /** Viewpoints */
             viewpoints: components["schemas"]["ViewpointView"][];
         };
@@ -971,7 +1660,9 @@ export interface components {
          * @description A view: which source, looked at from where, at what scale, where on the sheet, and what of it shows.
          *
          *     *anchor* is a point of the view's plane, model mm; *place* is where it lies on the sheet, mm. It is the middle of the
-         *     whole model, so that hiding a part or changing the scale moves nothing about.
+         *     whole model, so that hiding a part or changing the scale moves nothing about. *parent* is the view that it was pulled
+         *     from, toward *pulled*, a direction on the sheet; what it has of its *own* it does not take from there. *turn* is in
+         *     degrees, counter-clockwise; *depth* how far along the look a section's plane lies, model mm.
          */
         ViewSpec: {
             /**
@@ -986,6 +1677,16 @@ export interface components {
                 number
             ];
             /**
+             * Axes
+             * @default false
+             */
+            axes: boolean;
+            /**
+             * Centres
+             * @default true
+             */
+            centres: boolean;
+            /**
              * Classes
              * @default [
              *       "visible",
@@ -993,11 +1694,20 @@ export interface components {
              *     ]
              */
             classes: components["schemas"]["EdgeClass"][];
+            /** Depth */
+            depth?: number | null;
+            detail?: components["schemas"]["Detail"] | null;
+            /**
+             * Dimensions
+             * @default []
+             */
+            dimensions: components["schemas"]["Dimension"][];
             /**
              * Hidden
              * @default []
              */
             hidden: string[];
+            holes?: components["schemas"]["HoleTable"] | null;
             /** Id */
             id: string;
             /** Look */
@@ -1009,6 +1719,13 @@ export interface components {
             /** Name */
             name: string;
             /**
+             * Own
+             * @default []
+             */
+            own: ("scale" | "components" | "place")[];
+            /** Parent */
+            parent?: string | null;
+            /**
              * Place
              * @default [
              *       0,
@@ -1019,19 +1736,42 @@ export interface components {
                 number,
                 number
             ];
+            /** Pulled */
+            pulled?: [
+                number,
+                number
+            ] | null;
             /**
              * Scale
              * @default 1:1
              */
             scale: string;
+            section?: components["schemas"]["Section"] | null;
+            /**
+             * Shade Dpi
+             * @default 300
+             */
+            shade_dpi: number;
+            /**
+             * Shaded
+             * @default false
+             */
+            shaded: boolean;
             /** Source */
             source: string;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
             /** Up */
             up: [
                 number,
                 number,
                 number
             ];
+            /** Viewpoint */
+            viewpoint?: string | null;
         };
         /** ViewpointView */
         ViewpointView: {
@@ -1087,6 +1827,126 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    font_api_fonts__number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_formats_api_formats_own_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_format_api_formats_own_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnFormatWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drop_format_api_formats_own_delete: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_jobs_api_jobs_get: {
         parameters: {
             query?: never;
@@ -1126,6 +1986,39 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewJob"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_job_api_jobs_open_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_open_job_api_jobs_open_post"];
             };
         };
         responses: {
@@ -1220,7 +2113,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["AddSheet"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["MoveView"] | components["schemas"]["RemoveView"];
+                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["AddSheet"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"];
             };
         };
         responses: {
@@ -1232,6 +2125,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["JobView"];
                 };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    save_job_api_jobs__job_id__file_zip_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unprocessable Entity */
             422: {
@@ -1277,7 +2199,9 @@ export interface operations {
     };
     bring_in_api_jobs__job_id__incoming_post: {
         parameters: {
-            query?: never;
+            query?: {
+                replaces?: string;
+            };
             header?: never;
             path: {
                 job_id: number;

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import Protocol
 
 import numpy as np
 import orjson
 
-from skalto.core.artwork import Array, Artwork, Beziers, EdgeClass, Ellipses, Item, Lines
+from skalto.core.artwork import Array, Artwork, Beziers, EdgeClass, Ellipses, Fills, Item, Lines, Raster, Stroked, Text
 from skalto.core.curves import arc_beziers, arc_pieces
+from skalto.core.lettering import FACES, GlyphRun, glyph_runs
 from skalto.core.pens import Pen
 from skalto.core.quantities import PT_PER_MM
 
@@ -76,7 +78,50 @@ def _beziers(item: Beziers, factor: float) -> bytes:
     return _curves(points * factor, np.zeros(len(points), bool), first)
 
 
-def _strokes(item: Item, factor: float) -> bytes:
+class Resources(Protocol):
+    """What a page's content needs beside it: fonts and pictures, each under the name that is given back."""
+
+    def font(self, run: GlyphRun) -> str: ...
+
+    def picture(self, item: Raster) -> str: ...
+
+
+def _text(item: Text, factor: float, resources: Resources) -> bytes:
+    """Runs of text (9.4): a matrix each, glyphs by number, in black."""
+    out = [b"BT\n"]
+    for text, (x, y), height, angle in zip(item.texts, item.start, item.height, item.angle, strict=True):
+        cos, sin = np.cos(angle), np.sin(angle)
+        for run in glyph_runs(text):
+            face = FACES[run.face]
+            size = height * face.size
+            matrix = b" ".join(number(v) for v in (cos, sin, -sin, cos, x * factor, y * factor))
+            glyphs = "".join(f"{glyph:04X}" for glyph in run.glyphs)
+            out.append(
+                b"/%s %s Tf %s Tm <%s> Tj\n" % (resources.font(run).encode(), number(size * factor), matrix, glyphs.encode())
+            )
+            on = sum(run.advances) / face.capitals * height
+            x, y = x + cos * on, y + sin * on
+    out.append(b"ET\n")
+    return b"".join(out)
+
+
+def _fills(item: Fills, factor: float) -> bytes:
+    """Filled polygons (8.5.3.3)."""
+    out = []
+    for polygon in item.points * factor:
+        rows = [b" ".join(number(v) for v in point) for point in polygon]
+        out.append(rows[0] + b" m " + b" ".join(row + b" l" for row in rows[1:]) + b" h f\n")
+    return b"".join(out)
+
+
+def _raster(item: Raster, factor: float, resources: Resources) -> bytes:
+    """A picture (8.9.5) in its own coordinate system."""
+    values = (*item.across, *item.upward, *item.corner)
+    matrix = b" ".join(number(float(v) * factor) for v in values)
+    return b"q %s cm /%s Do Q\n" % (matrix, resources.picture(item).encode())
+
+
+def _strokes(item: Stroked, factor: float) -> bytes:
     if not len(item):
         return b""
     if isinstance(item, Lines):
@@ -93,17 +138,30 @@ def _pen(pen: Pen, factor: float) -> bytes:
     return b"%s w %d J %d j [%s] 0 d\n" % (number(pen.width * factor), caps, caps, dashes)
 
 
-def strokes(artwork: Artwork, pens: Mapping[EdgeClass, Pen], user_unit: int = 1) -> bytes:
+def operators(artwork: Artwork, pens: Mapping[EdgeClass, Pen], resources: Resources, user_unit: int = 1) -> bytes:
     """The operators that draw an artwork (sheet mm) in black, one path a stroke.
 
     :param user_unit: the page's UserUnit; coordinates are divided by it.
     """
     factor = float(PT_PER_MM / user_unit)
-    out, current = [], None
+    out: list[bytes] = []
+    current = None
     for item in artwork:
+        if isinstance(item, Text | Fills | Raster):
+            out.append(_unstroked(item, factor, resources))
+            continue
         pen = pens[item.tags.edge_class]
         if pen != current:
             out.append(_pen(pen, factor))
             current = pen
         out.append(_strokes(item, factor))
     return b"".join(out)
+
+
+def _unstroked(item: Item, factor: float, resources: Resources) -> bytes:
+    if isinstance(item, Text):
+        return _text(item, factor, resources)
+    if isinstance(item, Raster):
+        return _raster(item, factor, resources)
+    assert isinstance(item, Fills)
+    return _fills(item, factor)

@@ -14,7 +14,8 @@ import pikepdf
 from pikepdf import Array, Dictionary, Name, Pdf, String
 
 from skalto import __version__
-from skalto.core.output.pdf.content import strokes
+from skalto.core.output.pdf.content import operators
+from skalto.core.output.pdf.resources import PageResources, SharedFonts
 from skalto.core.pens import SHOP_DRAWING
 from skalto.core.quantities import PT_PER_MM, format_scale
 from skalto.core.sheets.compose import Page, PlacedView
@@ -86,14 +87,18 @@ def _lengths(view: PlacedView, number: int) -> Dictionary:
     )
 
 
-def _page(pdf: Pdf, page: Page, stamp: str) -> None:
+def _page(pdf: Pdf, page: Page, stamp: str, fonts: SharedFonts) -> None:
     unit = user_unit(page)
     factor = PT_PER_MM / unit
-    parts = [strokes(page.frame, SHOP_DRAWING, unit)]
+    resources = PageResources(pdf, fonts)
+    parts = [operators(page.under, SHOP_DRAWING, resources, unit)]
     drawn = [view for view in page.views if view.box is not None]
     for number, view in enumerate(drawn):
         # marked content (14.6) tells a reader of the file which strokes are whose
-        parts.append(b"/View <</Number (%d)>> BDC\n" % number + strokes(view.artwork, SHOP_DRAWING, unit) + b"EMC\n")
+        own = operators(view.artwork, SHOP_DRAWING, resources, unit)
+        parts.append(b"/View <</Number (%d)>> BDC\n" % number + own + b"EMC\n")
+        parts.append(operators(view.marks, SHOP_DRAWING, resources, unit))
+    parts.append(operators(page.frame, SHOP_DRAWING, resources, unit))
     content = pdf.make_stream(b"")
     content.write(zlib.compress(b"".join(parts), COMPRESSION), filter=Name.FlateDecode)
     box = Array([0, 0, _real(page.width * factor, 6), _real(page.height * factor, 6)])
@@ -101,7 +106,7 @@ def _page(pdf: Pdf, page: Page, stamp: str) -> None:
         Type=Name.Page,
         MediaBox=box,
         TrimBox=box,
-        Resources=Dictionary(),
+        Resources=resources.dictionary(),
         Contents=content,
         VP=Array([_viewport(view, factor) for view in drawn]),
         PieceInfo=Dictionary(
@@ -126,8 +131,10 @@ def write_pdf(pages: Sequence[Page], metadata: Metadata) -> bytes:
     """A PDF of the pages in order; the same pages and metadata give the same bytes."""
     pdf = Pdf.new()
     stamp = metadata.created.astimezone(UTC).strftime("D:%Y%m%d%H%M%SZ")
+    fonts = SharedFonts(pdf)
     for page in pages:
-        _page(pdf, page, stamp)
+        _page(pdf, page, stamp, fonts)
+    fonts.embed()
     pdf.Root.ViewerPreferences = Dictionary()
     pdf.Root.ViewerPreferences.PrintScaling = Name("/None")
     pdf.Root.ViewerPreferences.PickTrayByPDFSize = True

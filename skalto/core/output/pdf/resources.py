@@ -1,0 +1,151 @@
+"""Fonts and pictures of a PDF (ISO 32000-1, 9.6 to 9.10 and 8.9): subsets of the shipped faces, embedded and searchable."""
+
+from __future__ import annotations
+
+import io
+import zlib
+
+import pikepdf
+from fontTools import subset
+from fontTools.ttLib import TTFont
+from pikepdf import Array, Dictionary, Name, Pdf, String
+
+from skalto.core.artwork import Raster
+from skalto.core.lettering import FACES, GlyphRun
+
+COMPRESSION = 6
+_UNUSED = ("GSUB", "GPOS", "kern", "FFTM", "GDEF")
+"""Tables that a reader of the file does not need: text is laid out already."""
+
+
+class SharedFonts:
+    """The fonts of a file: which glyphs are used, and for which characters each stands."""
+
+    def __init__(self, pdf: Pdf) -> None:
+        self._pdf = pdf
+        self._used: dict[int, dict[int, str]] = {}
+        self._entries: dict[int, pikepdf.Object] = {}
+
+    def use(self, run: GlyphRun) -> pikepdf.Object:
+        """Note the glyphs of a run; the font's dictionary, still to be filled by :meth:`embed`."""
+        used = self._used.setdefault(run.face, {})
+        for glyph, characters in zip(run.glyphs, run.characters, strict=True):
+            used.setdefault(glyph, characters)
+        if run.face not in self._entries:
+            self._entries[run.face] = self._pdf.make_indirect(Dictionary(Type=Name.Font))
+        return self._entries[run.face]
+
+    def embed(self) -> None:
+        """Write a subset of each used face: a composite font with glyphs by number (9.7) and a ToUnicode map (9.10.3)."""
+        for face, used in self._used.items():
+            self._embed(face, used)
+
+    def _embed(self, face: int, used: dict[int, str]) -> None:
+        facts = FACES[face]
+        font = TTFont(facts.path, lazy=True)
+        options = subset.Options()
+        options.retain_gids, options.notdef_outline, options.hinting = True, True, False
+        options.layout_features, options.name_IDs, options.drop_tables = [], [], [*options.drop_tables, *_UNUSED]
+        options.glyph_names = False
+        cutter = subset.Subsetter(options)
+        cutter.populate(gids=sorted(used))
+        widths = {glyph: font["hmtx"][font.getGlyphName(glyph)][0] for glyph in sorted(used)}
+        scale = 1000 / facts.units
+        ascent, descent = font["hhea"].ascent, font["hhea"].descent
+        head = font["head"]
+        box = [head.xMin, head.yMin, head.xMax, head.yMax]
+        cutter.subset(font)
+        out = io.BytesIO()
+        font["head"].modified = font["head"].created
+        font.recalcTimestamp = False
+        font.save(out, reorderTables=True)
+        name = Name("/" + _tag(face, used) + "+" + facts.name.replace(" ", ""))
+        program = self._pdf.make_stream(b"")
+        program.write(zlib.compress(out.getvalue(), COMPRESSION), filter=Name.FlateDecode)
+        program.Length1 = len(out.getvalue())
+        descriptor = Dictionary(
+            Type=Name.FontDescriptor, FontName=name, Flags=4, ItalicAngle=0, StemV=80,
+            Ascent=round(ascent * scale), Descent=round(descent * scale), CapHeight=round(facts.capitals * scale),
+            FontBBox=Array([round(v * scale) for v in box]), FontFile2=program,
+        )  # fmt: skip
+        rows = Array()
+        for glyph, width in widths.items():
+            rows.append(glyph)
+            rows.append(Array([round(width * scale, 3)]))
+        descendant = Dictionary(
+            Type=Name.Font, Subtype=Name.CIDFontType2, BaseFont=name, FontDescriptor=self._pdf.make_indirect(descriptor),
+            CIDSystemInfo=Dictionary(Registry=String("Adobe"), Ordering=String("Identity"), Supplement=0),
+            CIDToGIDMap=Name.Identity, DW=0, W=rows,
+        )  # fmt: skip
+        entry = self._entries[face]
+        entry.Subtype = Name.Type0
+        entry.BaseFont = name
+        entry.Encoding = Name("/Identity-H")
+        entry.DescendantFonts = Array([self._pdf.make_indirect(descendant)])
+        entry.ToUnicode = self._pdf.make_stream(_to_unicode(used))
+
+
+def _tag(face: int, used: dict[int, str]) -> str:
+    """Six capitals that name a subset (9.6.4), the same for the same glyphs."""
+    number = zlib.crc32(repr((face, sorted(used))).encode())
+    letters = []
+    for _ in range(6):
+        number, rest = divmod(number, 26)
+        letters.append(chr(65 + rest))
+    return "".join(letters)
+
+
+def _to_unicode(used: dict[int, str]) -> bytes:
+    rows = [f"<{glyph:04X}> <{text.encode('utf-16-be').hex().upper()}>" for glyph, text in sorted(used.items()) if text]
+    parts = [
+        "/CIDInit /ProcSet findresource begin\n12 dict begin\nbegincmap\n"
+        "/CIDSystemInfo <</Registry (Adobe) /Ordering (UCS) /Supplement 0>> def\n"
+        "/CMapName /Adobe-Identity-UCS def\n/CMapType 2 def\n1 begincodespacerange\n<0000> <FFFF>\nendcodespacerange\n"
+    ]
+    # a block holds at most a hundred rows (Adobe's CMap specification, from memory)
+    for at in range(0, len(rows), 100):
+        block = rows[at : at + 100]
+        parts.append(f"{len(block)} beginbfchar\n" + "\n".join(block) + "\nendbfchar\n")
+    parts.append("endcmap\nCMapName currentdict /CMap defineresource pop\nend\nend\n")
+    return "".join(parts).encode()
+
+
+class PageResources:
+    """The names by which a page's content calls fonts and pictures."""
+
+    def __init__(self, pdf: Pdf, fonts: SharedFonts) -> None:
+        self._pdf = pdf
+        self._fonts = fonts
+        self._font_entries: dict[str, pikepdf.Object] = {}
+        self._pictures: dict[str, pikepdf.Object] = {}
+
+    def font(self, run: GlyphRun) -> str:
+        name = f"F{run.face}"
+        self._font_entries[name] = self._fonts.use(run)
+        return name
+
+    def picture(self, item: Raster) -> str:
+        """A picture with its cover as a soft mask (11.6.5.3), lossless."""
+        rows, columns = item.pixels.shape[:2]
+        mask = self._image(item.pixels[..., 3].tobytes(), rows, columns, Name.DeviceGray)
+        entry = self._image(item.pixels[..., :3].tobytes(), rows, columns, Name.DeviceRGB)
+        entry.SMask = mask
+        name = f"P{len(self._pictures)}"
+        self._pictures[name] = entry
+        return name
+
+    def _image(self, data: bytes, rows: int, columns: int, space: Name) -> pikepdf.Object:
+        stream = self._pdf.make_stream(b"")
+        stream.write(zlib.compress(data, COMPRESSION), filter=Name.FlateDecode)
+        stream.Type, stream.Subtype = Name.XObject, Name.Image
+        stream.Width, stream.Height, stream.BitsPerComponent, stream.ColorSpace = columns, rows, 8, space
+        return stream
+
+    def dictionary(self) -> Dictionary:
+        """The page's resource dictionary (7.8.3)."""
+        found = Dictionary()
+        if self._font_entries:
+            found.Font = Dictionary({f"/{name}": entry for name, entry in self._font_entries.items()})
+        if self._pictures:
+            found.XObject = Dictionary({f"/{name}": entry for name, entry in self._pictures.items()})
+        return found

@@ -1,0 +1,162 @@
+"""Putting a newer revision of a source in the place of an older one: every view and choice stays, dimensions follow."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from skalto.core.errors import InputError
+from skalto.core.models.features import PartEdges
+from skalto.core.models.model import covered
+from skalto.core.sheets.annotations import Dimension, Ref
+from skalto.core.sheets.dimensioning import SourceFacts, resolve
+from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+
+if TYPE_CHECKING:
+    from skalto.core.job import JobDocument, SourceRef
+
+Measured = Callable[[ViewSpec, Dimension], float | None]
+
+
+@dataclass
+class RevisionReport:
+    """What a newer revision brought: components that came and went, dimensions that followed a moved edge or lost it."""
+
+    added: list[str] = field(default_factory=list)
+    removed: list[str] = field(default_factory=list)
+    moved: int = 0
+    lost: int = 0
+
+    def text(self) -> str:
+        """In words, for the source's ticket."""
+        parts = []
+        for count, what in ((len(self.added), "came"), (len(self.removed), "went")):
+            if count:
+                parts.append(f"{count} component{'s' if count > 1 else ''} {what}")
+        for count, what in (
+            (self.moved, "followed a moved edge"),
+            (self.lost, "lost its edge" if self.lost == 1 else "lost their edges"),
+        ):
+            if count:
+                parts.append(f"{count} dimension{'s' if count > 1 else ''} {what}")
+        return "; ".join(parts) or "no component came or went, no dimension changed its edge"
+
+
+def _same_rows(rows: np.ndarray, others: np.ndarray) -> np.ndarray:
+    """Which rows (n, k) are among others (m, k), to a micrometre."""
+    known = set(map(tuple, np.round(others, 3)))
+    return np.array([tuple(row) in known for row in np.round(rows, 3)], bool)
+
+
+def _only_new(own: PartEdges, before: PartEdges | None) -> PartEdges:
+    """The edges of a component that it did not have before: where a moved edge is to be looked for."""
+    if before is None:
+        return own
+    lines = ~_same_rows(own.lines, before.lines) if len(own.lines) else np.zeros(0, bool)
+    circles = ~_same_rows(own.circles[:, :7], before.circles[:, :7]) if len(own.circles) else np.zeros(0, bool)
+    return PartEdges(own.lines[lines], own.line_edges[lines], own.circles[circles], own.circle_edges[circles])
+
+
+class _Moved:
+    """A source's facts with only the edges that are new, for references whose own edge is gone."""
+
+    def __init__(self, before: SourceFacts, after: SourceFacts) -> None:
+        self._before, self._after = before, after
+        self._cached: dict[str, PartEdges | None] = {}
+
+    def of(self, path: str) -> PartEdges | None:
+        if path not in self._cached:
+            own = self._after.of(path)
+            self._cached[path] = None if own is None else _only_new(own, self._before.of(path))
+        return self._cached[path]
+
+
+def rebound(ref: Ref, before: SourceFacts, after: SourceFacts, moved: _Moved) -> tuple[Ref, str]:
+    """The reference in the newer revision, and ``same``, ``moved`` or ``lost``.
+
+    An edge that is where it was is itself; else it is looked for among those that are new in its component.
+    """
+    own = after.of(ref.component)
+    if own is None:
+        return ref, "lost"
+    rows = own.lines if ref.kind == "line" else own.circles[:, :7]
+    wanted = np.array(ref.geometry)
+    if len(rows):
+        off = np.abs(rows - wanted).max(axis=1)
+        if ref.kind == "line":
+            off = np.minimum(off, np.abs(rows[:, [3, 4, 5, 0, 1, 2]] - wanted).max(axis=1))
+        if off.min() <= 1e-6:
+            return ref, "same"
+    found = resolve(ref, moved)  # type: ignore[arg-type]
+    if found is None:
+        return ref, "lost"
+    new = moved.of(ref.component)
+    assert new is not None
+    among, numbers = (new.lines, new.line_edges) if ref.kind == "line" else (new.circles[:, :7], new.circle_edges)
+    turned = found[[3, 4, 5, 0, 1, 2]] if ref.kind == "line" else found
+    at = int(np.argmin(np.minimum(np.abs(among - found).max(axis=1), np.abs(among - turned).max(axis=1))))
+    return ref.model_copy(update={"geometry": tuple(found.tolist()), "edge": int(numbers[at])}), "moved"
+
+
+def _dimension(
+    dimension: Dimension, value: float | None, before: SourceFacts, after: SourceFacts, moved: _Moved, report: RevisionReport
+) -> Dimension:
+    fields: dict[str, object] = {}
+    states = []
+    for name, ref in (("first", dimension.first), ("second", dimension.second)):
+        if ref is not None:
+            new, state = rebound(ref, before, after, moved)
+            fields[name] = new
+            states.append(state)
+    report.lost += "lost" in states
+    report.moved += "moved" in states and "lost" not in states
+    # what it said until now, so that a change is seen; a mark that nobody has looked at stays
+    if value is not None and dimension.was is None:
+        fields["was"] = value
+    return dimension.model_copy(update=fields)
+
+
+def revised(
+    job: JobDocument, old: str, new: SourceRef, before: SourceFacts, after: SourceFacts, measured: Measured
+) -> tuple[JobDocument, RevisionReport]:
+    """The job with *new* where *old* was, and what that brought.
+
+    :param measured: the value that a dimension of a view has now, if it can be told.
+    :raises InputError: when the new one is of another kind of file, or is the old one.
+    """
+    ref = job.source(old)
+    if new.id == old:
+        raise InputError(f"{new.name} is the same file as before: choose the newer one.")
+    if (before.tree.kind == "mesh") != (after.tree.kind == "mesh"):
+        raise InputError(f"{new.name} is not the same kind of model as {ref.name}: bring it in as a source of its own.")
+    report = RevisionReport()
+    report.added = [path for path in after.leaves if path not in before.leaves]
+    report.removed = [path for path in before.leaves if path not in after.leaves]
+    moved = _Moved(before, after)
+
+    def view(own: ViewSpec) -> ViewSpec:
+        if own.source != old:
+            return own
+        hidden = frozenset(path for path in own.hidden if any(covered(leaf, frozenset({path})) for leaf in after.leaves))
+        # a view that shows chosen parts goes on showing those: what is new stays out of it
+        if own.hidden:
+            hidden |= frozenset(path for path in report.added if _left_out(path, own, before))
+        dimensions = tuple(_dimension(d, measured(own, d), before, after, moved, report) for d in own.dimensions)
+        return own.model_copy(update={"source": new.id, "hidden": hidden, "dimensions": dimensions})
+
+    def sheet(own: SheetSpec) -> SheetSpec:
+        return own.with_views(tuple(view(v) for v in own.views))
+
+    kept = new.model_copy(update={"earlier": (*ref.earlier, old)})
+    # the newer file may have come in as a source of its own first
+    sources = tuple(kept if s.id == old else s for s in job.sources if s.id not in (new.id,) or s.id == old)
+    return job.model_copy(update={"sources": sources, "sheets": tuple(sheet(s) for s in job.sheets)}), report
+
+
+def _left_out(path: str, view: ViewSpec, before: SourceFacts) -> bool:
+    """Whether a new component stays out of a view: where most of what was there is hidden."""
+    hidden = sum(covered(leaf, view.hidden) for leaf in before.leaves)
+    return hidden * 2 > len(before.leaves)
