@@ -120,6 +120,12 @@ def add_dimension(job_id: int, sheet: str, view: str, wish: DimensionWish, desk:
     return _job(desk.dimension(job_id, sheet, view, wish.first, wish.second, wish.at, wish.kind)[0])
 
 
+@router.post("/jobs/{job_id}/sheets/{sheet}/views/{view}/dimensions/{dimension}/shift")
+def shift_dimension(job_id: int, sheet: str, view: str, dimension: str, wish: PlaceWish, desk: Here) -> JobView:
+    """Move a dimension's figure by so many mm."""
+    return _job(desk.shift_dimension(job_id, sheet, view, dimension, wish.place))
+
+
 @router.post("/jobs/{job_id}/sheets/{sheet}/views/{view}/overall", status_code=201)
 def add_overall(job_id: int, sheet: str, view: str, desk: Here) -> JobView:
     """Width and height over all."""

@@ -7,6 +7,7 @@ import sys
 
 from fastapi import FastAPI
 
+from skalto.api.desk_routes import router as desk_router
 from skalto.api.routes import router
 
 
@@ -14,6 +15,7 @@ def document() -> dict[str, object]:
     """The OpenAPI document of the routes."""
     app = FastAPI(title="Skalto", version="1", separate_input_output_schemas=False)
     app.include_router(router)
+    app.include_router(desk_router)
     return app.openapi()
 
 

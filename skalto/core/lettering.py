@@ -45,6 +45,10 @@ FACES = (Face("Routed Gothic", "RoutedGothic.ttf", 736, 1024), Face("DejaVu Sans
 """In the order in which they are asked for a glyph; capital heights from the files' own tables."""
 
 
+_DRAWN_AS = str.maketrans({"1": "\ue111"})
+"""Routed Gothic's own one is a mere stroke and reads as a capital I; it has a flagged one beside it."""
+
+
 @dataclass(frozen=True)
 class GlyphRun:
     """Glyphs of one face: ids, the characters that each stands for, and advances in font units."""
@@ -69,7 +73,7 @@ def _face_of(character: str) -> int:
 
 def _shaped(face: int, text: str) -> GlyphRun:
     buffer = hb.Buffer()
-    buffer.add_str(text)
+    buffer.add_str(drawn_as(face, text))
     buffer.guess_segment_properties()
     # a ligature would hide letters from whoever searches the file
     hb.shape(_font(face), buffer, {"liga": False, "clig": False})
@@ -77,6 +81,11 @@ def _shaped(face: int, text: str) -> GlyphRun:
     starts = [info.cluster for info in infos] + [len(text)]
     characters = tuple(text[a:b] for a, b in itertools.pairwise(starts))
     return GlyphRun(face, tuple(i.codepoint for i in infos), characters, tuple(p.x_advance for p in places))
+
+
+def drawn_as(face: int, text: str) -> str:
+    """The characters whose glyphs draw a text in a face."""
+    return text.translate(_DRAWN_AS) if face == 0 else text
 
 
 @lru_cache(maxsize=4096)

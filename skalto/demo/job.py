@@ -1,4 +1,4 @@
-"""The demo job: Ebba as source, and four finished sheets."""
+"""The demo job: Ebba as source, and finished sheets of it for the shop and for the cutter."""
 
 from __future__ import annotations
 
@@ -7,18 +7,24 @@ from pathlib import Path
 
 import numpy as np
 
-from skalto.core.artwork import EdgeClass
+from skalto.core.artwork import Array, EdgeClass
 from skalto.core.job import JobDocument, SourceRef
-from skalto.core.models.building import turned_box
 from skalto.core.models.model import ModelTree
+from skalto.core.models.parts import PartFacts, uncut_by_custom
 from skalto.core.paper import FrameStyle, Orientation
-from skalto.core.sheets.arranging import projected_box
-from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sheets import families
+from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, HoleTable, Note, PartsList, Ref, Section
+from skalto.core.sheets.arranging import shown_box
+from skalto.core.sheets.dimensioning import SourceFacts
+from skalto.core.sheets.sheet import Arrangement, Furniture, SheetSpec, ViewSpec
 from skalto.core.viewpoint import STANDARD
+from skalto.demo import parts as p
 from skalto.jobs.child import Child
 from skalto.services import keys
-from skalto.services.context import load_tree
+from skalto.services.context import load_facts
+from skalto.services.desk import overall_dimensions
 from skalto.services.studio import Studio, short_id
+from skalto.services.tasks import shade_spec
 from skalto.store import jobs as store
 from skalto.store.blobs import content_hash
 
@@ -26,72 +32,174 @@ SOURCE_NAME = "Ebba.step"
 _SEEN = (EdgeClass.VISIBLE, EdgeClass.OUTLINE)
 _ALL = (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.HIDDEN)
 
+TITLE = {
+    "owner": "Verkstan print workshop",
+    "creator": "A. Lind",
+    "approval": "M. Berg",
+    "department": "Press group",
+    "tolerances": "ISO 2768-m",
+    "language": "en",
+}
+PARTS = {
+    "Cheek, left": PartFacts(name="Cheek", number="EB-101"),
+    "Tie rod": PartFacts(number="EB-102"),
+    "Foot bracket": PartFacts(number="EB-103"),
+    "Bed plate": PartFacts(number="EB-104"),
+    "Upper roller": PartFacts(number="EB-105"),
+    "Lower roller": PartFacts(number="EB-106"),
+    "Upper bearing block": PartFacts(number="EB-107"),
+    "Lower bearing block": PartFacts(number="EB-108"),
+    "Pressure screw": PartFacts(number="EB-109", fastener=False),
+    "Crosshead": PartFacts(number="EB-110"),
+    "Crank wheel": PartFacts(number="EB-111"),
+    "Handle": PartFacts(number="EB-112"),
+    "Handle pin": PartFacts(number="EB-113"),
+    "Ink tray": PartFacts(number="EB-114"),
+}
+
 
 class _Sheets:
-    """Makes views of the press that show chosen parts, placed by the middle of what they show."""
+    """Makes sheets of the press; a view of one part shows that part alone."""
 
-    def __init__(self, source: str, tree: ModelTree) -> None:
+    def __init__(self, source: str, facts: SourceFacts) -> None:
         self._source = source
-        self._tree = tree
+        self._facts = facts
+        self._tree: ModelTree = facts.tree
+
+    def middle(self, view: ViewSpec) -> Array:
+        """The middle of what a view shows, model mm (3,)."""
+        found = shown_box(self._tree, view.hidden)
+        assert found is not None
+        return (found[0] + found[1]) / 2
+
+    def _path(self, name: str) -> str:
+        return next(leaf.path for leaf in self._tree.leaves() if leaf.path.endswith(f"/{name}"))
 
     def view(
-        self, viewpoint: str, scale: str, place: tuple[float, float], only: str = "", classes: tuple[EdgeClass, ...] = _SEEN
-    ) -> ViewSpec:
+        self, viewpoint: str, scale: str, place: tuple[float, float], only: str = "", classes: tuple[EdgeClass, ...] = _SEEN,
+        **more: object,
+    ) -> ViewSpec:  # fmt: skip
         """A view of all, or of the component whose path ends in *only*, whose middle comes to *place*."""
         look = STANDARD[viewpoint]
-        leaves = self._tree.leaves()
-        hidden = frozenset(leaf.path for leaf in leaves if only and not leaf.path.endswith(f"/{only}"))
-        tree = self._tree if not only else self._part_tree(only)
-        middle, _ = projected_box(tree, look.axes())
-        return ViewSpec(
-            id=short_id(), source=self._source, name=viewpoint, look=look.look, up=look.up, scale=scale,
-            anchor=(float(middle[0]), float(middle[1])), place=place, hidden=hidden, classes=classes,
+        hidden = frozenset(leaf.path for leaf in self._tree.leaves() if only and not leaf.path.endswith(f"/{only}"))
+        view = ViewSpec.model_validate(
+            {
+                "id": short_id(), "source": self._source, "name": viewpoint, "look": look.look, "up": look.up, "scale": scale,
+                "place": place, "hidden": hidden, "classes": classes, **more,
+            }
+        )  # fmt: skip
+        x, y = (look.axes()[:2] @ self.middle(view)).tolist()
+        return view.model_copy(update={"anchor": (x, y)})
+
+    def _pulled(self, sheet: SheetSpec, parent: ViewSpec, place: tuple[float, float], **more: object) -> SheetSpec:
+        view = families.pull_view(sheet, parent, short_id(), place, self.middle)
+        return sheet.with_views((*sheet.views, view.model_copy(update=more)))
+
+    def circle(self, only: str, centre: tuple[float, float], radius: float) -> Ref:
+        """The rim of a hole of a part, by where it lies in y and z and by its radius."""
+        path = self._path(only)
+        own = self._facts.of(path)
+        assert own is not None
+        wanted = np.array((*centre, radius))
+        found = int(np.argmin(np.abs(own.circles[:, [1, 2, 6]] - wanted).max(axis=1)))
+        row = own.circles[found]
+        return Ref(component=path, edge=int(own.circle_edges[found]), kind="circle", geometry=tuple(row[:7].tolist()))
+
+    def line(self, only: str, middle: tuple[float, float]) -> Ref:
+        """The straight edge of a part whose middle lies at a y and z, square to x."""
+        path = self._path(only)
+        own = self._facts.of(path)
+        assert own is not None
+        ends = own.lines.reshape(-1, 2, 3)
+        off = np.abs(ends.mean(axis=1)[:, 1:] - np.array(middle)).max(axis=1) + 1e3 * (np.ptp(ends[:, :, 0], axis=1) > 1e-6)
+        found = int(np.argmin(off))
+        return Ref(component=path, edge=int(own.line_edges[found]), kind="line", geometry=tuple(own.lines[found].tolist()))
+
+    def assembly(self) -> SheetSpec:
+        """Front, left and top, a section through the middle, the press shaded, parts list and balloons: A1, 1:2."""
+        front = self.view("front", "1:2", (170, 420), dimensions=overall_dimensions_of("front"))
+        sheet = SheetSpec(
+            id=short_id(), name="Press, assembly", format="A1", scale="1:2", views=(front,),
+            furniture=frozenset({Furniture.CENTRING, Furniture.GRID, Furniture.TITLE, Furniture.RULE}),
+            title={"number": "EB-100", "type": "Assembly drawing", "revision": "A"},
+        )  # fmt: skip
+        sheet = self._pulled(sheet, front, (170, 175))
+        sheet = self._pulled(sheet, front, (690, 420))
+        look, _ = families.pulled_look(STANDARD["front"].axes(), (1.0, 0.0), sheet.arrangement)
+        x, y = front.anchor
+        cut = Section(
+            letter="A", start=(0.0, y - 175), end=(0.0, y + 175), uncut=uncut_by_custom(self._tree, PARTS, look)
+        )  # fmt: skip
+        section = families.section_view(sheet, front, short_id(), cut, 300.0, self.middle)
+        sheet = sheet.with_views((*sheet.views, section))
+        shaded = self._pulled(sheet, front, (front.place[0] + 480, front.place[1] - 40), shaded=True)
+        pictorial = shaded.views[-1].model_copy(update={"name": "iso", "look": STANDARD["iso"].look, "up": STANDARD["iso"].up})
+        free = {"parent": None, "pulled": None, "place": (470.0, 180.0), "own": frozenset({"scale"}), "scale": "1:2"}
+        pictorial = pictorial.model_copy(update=free)
+        x, y = (STANDARD["iso"].axes()[:2] @ self.middle(pictorial)).tolist()
+        sheet = shaded.with_views((*shaded.views[:-1], pictorial.model_copy(update={"anchor": (x, y)})))
+        return sheet.model_copy(update={"parts_list": PartsList(view=pictorial.id)})
+
+    def cheek(self) -> SheetSpec:
+        """A cheek at 1:1 with its dimensions, on A2."""
+        only = "Cheek, left"
+        view = self.view("left", "1:1", (185, 220), only, _ALL)
+        dimensions = (
+            *overall_dimensions(view),
+            Dimension(id=short_id(), kind=DimensionKind.DIAMETER, first=self.circle(only, (0, p.LOWER_AXIS), p.BORE / 2),
+                      tolerance="H7", angle=205, offset=62),
+            Dimension(id=short_id(), kind=DimensionKind.VERTICAL, first=self.line(only, (-81, 0)),
+                      second=self.circle(only, (0, p.LOWER_AXIS), p.BORE / 2), offset=-130),
+            Dimension(id=short_id(), kind=DimensionKind.HORIZONTAL, first=self.circle(only, p.TIE_RODS[0], 6.1),
+                      second=self.circle(only, p.TIE_RODS[1], 6.1), offset=-16, tolerance="±0.1"),
+        )  # fmt: skip
+        view = view.model_copy(update={"dimensions": dimensions, "holes": HoleTable(place=(470.0, 400.0))})
+        sheet = SheetSpec(
+            id=short_id(), name="Cheek", format="A2", views=(view,),
+            title={"number": "EB-101", "type": "Part drawing", "revision": "B"},
+            notes=(
+                Note(id=short_id(), text="Cut from 8 mm plate, edges broken.\nBores reamed after both cheeks are clamped.",
+                     place=(30, 405)),
+                Note(id=short_id(), text="2 off, alike", place=(390, 120), view=view.id, target=(72.0, 60.0)),
+            ),
+        )  # fmt: skip
+        sheet = self._pulled(sheet, view, (345, 220), dimensions=overall_dimensions(view)[:1], axes=True)
+        detail = Detail(letter="A", centre=(-85.0, 18.0), radius=24.0)
+        return sheet.with_views(
+            (*sheet.views, families.detail_view(sheet, view, short_id(), detail, "2:1", (445.0, 260.0)))
         )  # fmt: skip
 
-    def _part_tree(self, only: str) -> ModelTree:
-        """The tree as if the model were one part, for its box."""
-        leaf = next(leaf for leaf in self._tree.leaves() if leaf.path.endswith(f"/{only}"))
-        assert leaf.shape is not None
-        facts = self._tree.shapes[leaf.shape]
-        low, high = turned_box(np.array(facts.low), np.array(facts.high), leaf.matrix())
-        return self._tree.model_copy(update={"low": tuple(low), "size": tuple(high - low)})
+    def tray(self) -> SheetSpec:
+        """The ink tray in third-angle arrangement on an inch format."""
+        only = "Ink tray"
+        front = self.view("front", "1:2", (120, 130), only, _ALL, dimensions=overall_dimensions_of("tray"))
+        sheet = SheetSpec(
+            id=short_id(), name="Ink tray", format="ANSI-B", frame=FrameStyle.ASME, arrangement=Arrangement.THIRD,
+            scale="1:2", views=(front,), title={"number": "EB-114", "type": "Part drawing"},
+        )  # fmt: skip
+        sheet = self._pulled(sheet, front, (120, 205))
+        sheet = self._pulled(sheet, front, (235, 130), axes=True)
+        return self._pulled(sheet, front, (290, 240), classes=_SEEN, shaded=True)
+
+    def cutting(self) -> SheetSpec:
+        """Both cheeks and nothing else, for the cutter, on a plate blank."""
+        views = (self.view("left", "1:1", (160, 200), "Cheek, left"), self.view("left", "1:1", (440, 200), "Cheek, right"))
+        return SheetSpec(
+            id=short_id(), name="Cutting", format="600x400mm", orientation=Orientation.LANDSCAPE, frame=FrameStyle.NONE,
+            clean=True, views=views,
+        )  # fmt: skip
 
     def all(self) -> tuple[SheetSpec, ...]:
-        cheek, tray = "Cheek, left", "Ink tray"
-        return (
-            SheetSpec(
-                id=short_id(), name="Assembly", format="A2",
-                views=(
-                    self.view("front", "1:2", (152, 315)),
-                    self.view("left", "1:2", (430, 315)),
-                    self.view("top", "1:2", (152, 117)),
-                    self.view("iso", "1:2", (436, 118)),
-                ),
-            ),
-            SheetSpec(
-                id=short_id(), name="Cheek, left", format="A3",
-                views=(
-                    self.view("left", "1:1", (160, 148.5), cheek, _ALL),
-                    self.view("front", "1:1", (330, 148.5), cheek, _ALL),
-                ),
-            ),
-            SheetSpec(
-                id=short_id(), name="Ink tray", format="A3",
-                views=(
-                    self.view("front", "1:1", (150, 235), tray, _ALL),
-                    self.view("left", "1:1", (340, 235), tray, _ALL),
-                    self.view("top", "1:1", (150, 130), tray),
-                    self.view("iso", "1:2", (340, 110), tray),
-                ),
-            ),
-            SheetSpec(
-                id=short_id(), name="Cutting", format="600x400mm", orientation=Orientation.LANDSCAPE, frame=FrameStyle.NONE,
-                views=(
-                    self.view("left", "1:1", (160, 200), cheek),
-                    self.view("left", "1:1", (440, 200), "Cheek, right"),
-                ),
-            ),
-        )  # fmt: skip
+        sheets = (self.assembly(), self.cheek(), self.tray(), self.cutting())
+        return tuple(families.refreshed(sheet, self.middle) for sheet in sheets)
+
+
+def overall_dimensions_of(name: str) -> tuple[Dimension, ...]:
+    """Width and height over all, under ids of their own."""
+    return (
+        Dimension(id=f"{name}-width", kind=DimensionKind.WIDTH, offset=-14.0),
+        Dimension(id=f"{name}-height", kind=DimensionKind.HEIGHT, offset=14.0),
+    )
 
 
 def ensure_demo(studio: Studio) -> None:
@@ -113,14 +221,19 @@ def ensure_demo(studio: Studio) -> None:
         studio.blobs.put(keys.file_key(source), data)
         blobs = studio.settings.blob_url
         run("skalto.services.tasks:read_source", blobs=blobs, source=source, name=SOURCE_NAME, limit=studio.settings.size_limit)
-        tree = load_tree(studio.blobs, source)
-        sheets = _Sheets(source, tree).all()
+        sheets = _Sheets(source, load_facts(studio.blobs, source)).all()
         reference = SourceRef(id=source, name=SOURCE_NAME, size=len(data))
-        job = store.create_job(JobDocument(name="Ebba press", sources=(reference,), sheets=sheets), "demo job")
+        document = JobDocument(name="Ebba press", sources=(reference,), sheets=sheets, title=TITLE, parts=PARTS)
+        job = store.create_job(document, "demo job")
+        store.keep_format("Label", "90x60mm")
+        store.keep_format("Plate blank", "600x400mm")
         for sheet in sheets:
             for view in sheet.views:
                 spec = view.projection().model_dump_json()
                 run("skalto.services.tasks:project_view", blobs=blobs, source=source, spec=spec)
+                if view.shaded:
+                    shaded = shade_spec(view, {}).model_dump_json()
+                    run("skalto.services.tasks:shade_view", blobs=blobs, source=source, spec=shaded)
         run("skalto.services.tasks:write_sheet", **studio.begin_proof(job.id, sheets[0].id))
     finally:
         child.close()

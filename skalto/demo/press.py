@@ -11,7 +11,7 @@ from OCP.Interface import Interface_Static
 from OCP.Quantity import Quantity_Color, Quantity_TOC_sRGB
 from OCP.STEPCAFControl import STEPCAFControl_Writer
 from OCP.STEPControl import STEPControl_AsIs
-from OCP.TCollection import TCollection_ExtendedString
+from OCP.TCollection import TCollection_ExtendedString, TCollection_HAsciiString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDocStd import TDocStd_Document
 from OCP.TopLoc import TopLoc_Location
@@ -48,6 +48,16 @@ _PARTS: dict[str, tuple[Callable[[], Any], str]] = {
     "Rubber foot (bought)": (p.foot, RUBBER),
 }
 
+STEEL_S235, STEEL_C45, SCREW_STEEL = ("Steel S235", 7.85), ("Steel C45", 7.85), ("Steel 8.8", 7.85)
+BRASS_CUT, BEECH, NBR = ("Brass CuZn39Pb3", 8.47), ("Beech", 0.72), ("NBR rubber", 1.2)
+"""Materials and densities, g/cm³ (handbook values, from memory)."""
+
+_MATERIALS: dict[str, tuple[str, float]] = {
+    "Upper roller": STEEL_C45, "Lower roller": STEEL_C45, "Tie rod": STEEL_C45, "Pressure screw": STEEL_C45,
+    "Handle pin": STEEL_C45, "Upper bearing block": BRASS_CUT, "Lower bearing block": BRASS_CUT, "Handle": BEECH,
+    "Rubber foot (bought)": NBR,
+}  # fmt: skip
+
 Place = tuple[tuple[float, float, float], tuple[str, float] | None]
 
 
@@ -58,6 +68,7 @@ class _Writer:
         self.document = TDocStd_Document(TCollection_ExtendedString("ebba"))
         self._shapes = XCAFDoc_DocumentTool.ShapeTool_s(self.document.Main())
         self._colours = XCAFDoc_DocumentTool.ColorTool_s(self.document.Main())
+        self._materials = XCAFDoc_DocumentTool.MaterialTool_s(self.document.Main())
         self._labels: dict[str, Any] = {}
 
     def _name(self, label: Any, name: str) -> None:
@@ -70,8 +81,15 @@ class _Writer:
             self._name(label, name)
             rgb = [int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5)]
             self._colours.SetColor(label, Quantity_Color(*rgb, Quantity_TOC_sRGB), XCAFDoc_ColorSurf)
+            self._material(label, *_MATERIALS.get(name, SCREW_STEEL if "bought" in name else STEEL_S235))
             self._labels[name] = label
         return self._labels[name]
+
+    def _material(self, label: Any, name: str, density: float) -> None:
+        text = TCollection_HAsciiString
+        self._materials.SetMaterial(
+            label, text(name), text(""), density, text("density measure"), text("POSITIVE_RATIO_MEASURE")
+        )
 
     def assembly(self, name: str) -> Any:
         label = self._shapes.NewShape()
@@ -175,6 +193,7 @@ def write_press(path: Path) -> None:
     writer = STEPCAFControl_Writer()
     writer.SetNameMode(True)
     writer.SetColorMode(True)
+    writer.SetMaterialMode(True)
     Interface_Static.SetCVal_s("write.step.unit", "MM")
     if not writer.Transfer(build(), STEPControl_AsIs) or int(writer.Write(str(path)).value) != 1:
         raise InputError(f"{path} cannot be written.")

@@ -20,7 +20,7 @@ from skalto.core.sheets.annotating import Written, write
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, Point, Ref, Section, refuse_short
 from skalto.core.sheets.arranging import offered_scales, room_for_views
 from skalto.core.sheets.compose import Box, Page, ViewLines, compose, frame_of, place_view
-from skalto.core.sheets.dimensioning import Frame, choose, measure
+from skalto.core.sheets.dimensioning import Frame, choose, measure, shifted
 from skalto.core.sheets.picking import Pickable, pickable
 from skalto.core.sheets.revising import RevisionReport, revised
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
@@ -190,6 +190,25 @@ class Desk:
         frame, _ = self._frame(view)
         made = choose(frame, self.studio.facts(view.source), short_id(), first, second, at, kind)
         return self._with_dimensions(job_id, sheet_id, view_id, (made,)), made.id
+
+    def shift_dimension(self, job_id: int, sheet_id: str, view_id: str, dimension_id: str, by: Point) -> StoredJob:
+        """Move a dimension's figure by so many mm on the sheet. :raises InputError: when it is not there or lost its edge."""
+        _, _, view = self._here(job_id, sheet_id, view_id)
+        frame, _ = self._frame(view)
+        found = next((d for d in view.dimensions if d.id == dimension_id), None)
+        measured = measure(found, frame, self.studio.facts(view.source)) if found else None
+        if found is None or measured is None:
+            raise InputError("This dimension has lost its edge: attach it anew or remove it.")
+        moved = shifted(found, measured, by)
+
+        def make(document: JobDocument) -> JobDocument:
+            sheet = document.sheet(sheet_id)
+            own = sheet.view(view_id)
+            dimensions = tuple(moved if d.id == dimension_id else d for d in own.dimensions)
+            kept = own.model_copy(update={"dimensions": dimensions})
+            return document.with_sheet(sheet.with_views(tuple(kept if v.id == view_id else v for v in sheet.views)))
+
+        return self.studio.change(job_id, "move dimension", make)
 
     def overall(self, job_id: int, sheet_id: str, view_id: str) -> StoredJob:
         """Width and height over all, in one act; those that are there stay. :raises InputError: when nothing is drawn."""

@@ -39,7 +39,7 @@ def _square_with_hole(lengths: bool = True) -> ViewLines:
 
 
 def _pdf(view: ViewSpec | None = None, lines: ViewLines | None = None, **sheet: object) -> bytes:
-    options: dict[str, object] = {"format": "A4", "orientation": Orientation.LANDSCAPE, "frame": FrameStyle.NONE} | sheet
+    options: dict[str, object] = {"format": "A4", "orientation": Orientation.LANDSCAPE, "frame": FrameStyle.NONE, "clean": True} | sheet
     spec = SheetSpec(id="s", name="One", views=(view or _view(),), **options)  # type: ignore[arg-type]
     return write_pdf([compose(spec, {"v": lines or _square_with_hole()})], Metadata("A title — Übung", "Ada"))
 
@@ -163,7 +163,7 @@ def test_what_leaves_the_sheet_is_told_by_side() -> None:
     assert finding.code == "outside"
     assert "5.00 mm at the left" in finding.message
     assert "10.00 mm at the top" in finding.message
-    assert excess((-5, 10, 20, 220), 297, 210) == {"left": 5, "top": 10}
+    assert excess((-5, 10, 20, 220), (0, 0, 297, 210)) == {"left": 5, "top": 10}
 
 
 def test_lengths_are_judged_only_by_edges_that_are_drawn() -> None:

@@ -76,7 +76,7 @@ def test_the_report_and_the_check_say_the_same(skalto: Run, plate_step: Path, tm
     assert run.returncode == 0
     report = json.loads(run.stdout)
     (page,) = report["pages"]
-    assert (page["width_mm"], page["height_mm"], page["min_line_width_mm"]) == (420, 297, 0.5)
+    assert (page["width_mm"], page["height_mm"], page["min_line_width_mm"]) == (420, 297, 0.25)
     (view,) = page["views"]
     assert view["name"] == "top"
     assert view["scale"] == "2:1"
@@ -96,7 +96,7 @@ def test_box_widths_and_structure_by_poppler_and_qpdf(skalto: Run, plate_step: P
     assert boxes["MediaBox"] == pytest.approx(a3, abs=0.01)
     assert boxes["TrimBox"] == boxes["MediaBox"] == boxes["CropBox"]
     page = Page(path.read_bytes())
-    assert sorted({round(w, 3) for w in page.widths}) == [0.5, 0.7]
+    assert sorted({round(w, 3) for w in page.widths}) == [0.25, 0.35, 0.5, 0.7]
 
 
 def test_poppler_draws_a_millimetre_as_a_millimetre(skalto: Run, plate_step: Path, tmp_path: Path) -> None:

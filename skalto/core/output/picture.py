@@ -7,7 +7,7 @@ import orjson
 from pydantic import BaseModel, ConfigDict
 
 from skalto.core.artwork import Array, Artwork, Beziers, EdgeClass, Ellipses, Fills, Lines, Text
-from skalto.core.lettering import FACES, glyph_runs
+from skalto.core.lettering import FACES, drawn_as, glyph_runs
 
 
 class PicturePath(BaseModel):
@@ -22,11 +22,13 @@ class PicturePath(BaseModel):
 
 
 class PictureText(BaseModel):
-    """A run of text: where its baseline starts (y up), the size of type in mm, its angle in degrees, the face by number."""
+    """A run of text: where its baseline starts (y up), the size of type in mm, its angle in degrees, the face by number;
+    *drawn* are the characters whose glyphs draw it."""
 
     model_config = ConfigDict(frozen=True)
 
     text: str
+    drawn: str
     x: float
     y: float
     size: float
@@ -85,7 +87,10 @@ def _texts(item: Text) -> list[PictureText]:
             size = round(float(height * face.size), 4)
             place = {"x": round(float(x), 4), "y": round(float(y), 4)}
             degrees = round(float(np.degrees(angle)), 4)
-            found.append(PictureText(text="".join(run.characters), size=size, angle=degrees, face=run.face, **place))
+            words = "".join(run.characters)
+            found.append(
+                PictureText(text=words, drawn=drawn_as(run.face, words), size=size, angle=degrees, face=run.face, **place)
+            )
             on = sum(run.advances) / face.capitals * height
             x, y = x + np.cos(angle) * on, y + np.sin(angle) * on
     return found

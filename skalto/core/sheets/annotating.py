@@ -15,7 +15,7 @@ from skalto.core.paper import FrameStyle
 from skalto.core.quantities import format_mm
 from skalto.core.sheets import marks
 from skalto.core.sheets.annotations import Note
-from skalto.core.sheets.balloons import Balloon, draw_balloon, place_balloons
+from skalto.core.sheets.balloons import AWAY, RADIUS, Balloon, draw_balloon, place_balloons
 from skalto.core.sheets.compose import Box, Page, PlacedView, SheetContext, Told, ViewLines, excess, frame_of
 from skalto.core.sheets.dimensioning import DrawnDimension, Frame, SourceFacts, draw, measure
 from skalto.core.sheets.furniture import TitleCell, furnish, title_box, title_cells
@@ -137,7 +137,10 @@ def _mark_view(
                 corner = view.holes.place or (box[2] + 8.0, box[3])
                 hole_table(pencil, rows, frame, corner, origin)
     if box is not None:
-        marks.caption(pencil, view, around(box, drawn))
+        listed = sheet.parts_list
+        ringed = listed is not None and listed.balloons and listed.view == view.id
+        # clear of the balloons and their leaders
+        marks.caption(pencil, view, around(box, drawn), AWAY + RADIUS + 3 if ringed else 4.0)
     return replace(placed, marks=hatched + pencil.artwork(), dimensions=tuple(drawn), box=box), told
 
 

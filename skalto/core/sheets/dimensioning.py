@@ -338,18 +338,22 @@ def _draw_linear(pencil: Pencil, dimension: Dimension, measured: Measured, text:
         length(max(_stacked(dimension) or ("",), key=len), height * 0.7) + 0.6 if _stacked(dimension) else 0
     )
     inside = room >= 2 * ARROW_LENGTH + 2
-    fits = own + (2 * ARROW_LENGTH + 2 if asme else 1.0) <= room
+    # level figures on an upright line take their height of it
+    taken = own * abs(float(d[0])) + height * abs(float(d[1])) if asme else own
+    fits = taken + (2 * ARROW_LENGTH + 2 if asme else 1.0) <= room
     middle = (a + b) / 2 + d * dimension.along
     up = np.array((-math.sin(angle), math.cos(angle)))
     if not fits and not dimension.along:
         # beside the extension line, on the line drawn on
-        middle = b + d * (own / 2 + ARROW_LENGTH * 2 + 1)
+        middle = b + d * (taken / 2 + ARROW_LENGTH * 2 + 1)
     shifted = abs(float((middle - (a + b) / 2) @ d)) > room / 2
     if asme:
-        half = own / 2 + 1.0 if abs(d[0]) > 0.5 else height / 2 + 1.0
+        half = taken / 2 + 1.0
         baseline = middle - np.array((0.0, height / 2))
         if shifted:
             pencil.line(a, b)
+            beyond = 1.0 if (middle - a) @ d > 0 else -1.0
+            pencil.line(b if beyond > 0 else a, middle - d * half * beyond)
         else:
             pencil.line(a, middle - d * half)
             pencil.line(middle + d * half, b)
@@ -423,16 +427,12 @@ def choose(
         measured = measure(trial, frame, facts)
         if measured is None:
             raise InputError("These two lines are parallel: take the distance between them instead.")
-        away = place - measured.points[0]
-        angle = math.degrees(math.atan2(away[1], away[0]))
-        return trial.model_copy(update={"angle": angle, "offset": round(float(np.hypot(*away)), 3)})
+        return _turned(trial, place - measured.points[0])
     measured = measure(trial, frame, facts)
     if measured is None:
         raise InputError("These edges have no such length in this view: pick two points, a line, or a circle seen square.")
     if kind in (DimensionKind.DIAMETER, DimensionKind.RADIUS):
-        away = place - measured.points[0]
-        angle = math.degrees(math.atan2(away[1], away[0]))
-        return trial.model_copy(update={"angle": round(angle, 3), "offset": round(float(np.hypot(*away)), 3)})
+        return _turned(trial, place - measured.points[0])
     if measured.value < 1e-9:
         raise InputError("That length is nothing in this direction: put the figure to the other side, or pick other points.")
     d = measured.along
@@ -471,3 +471,35 @@ def _kind_meant(frame: Frame, facts: SourceFacts, first: Ref, second: Ref | None
     if over == beside:
         return DimensionKind.ALIGNED
     return DimensionKind.HORIZONTAL if over else DimensionKind.VERTICAL
+
+
+def _turned(dimension: Dimension, away: Array) -> Dimension:
+    """With its figure at a vector from its centre, mm."""
+    angle = math.degrees(math.atan2(away[1], away[0]))
+    return dimension.model_copy(update={"angle": round(angle, 3), "offset": round(float(np.hypot(*away)), 3)})
+
+
+STILL = 2.0
+"""A figure that is put within this of the middle of its line, mm, goes to the middle."""
+
+
+def shifted(dimension: Dimension, measured: Measured, by: Point) -> Dimension:
+    """The dimension with its figure moved by so many mm on the sheet: its line follows, its figure slides along."""
+    move = np.array(by, float)
+    if measured.radius or dimension.kind in (DimensionKind.DIAMETER, DimensionKind.RADIUS):
+        angle = math.radians(dimension.angle)
+        reach = max(dimension.offset, measured.radius + 2.0)
+        away = np.array((math.cos(angle), math.sin(angle))) * reach + move
+        return _turned(dimension, away)
+    if dimension.kind is DimensionKind.ANGLE:
+        way = measured.points[1] + measured.points[2] - 2 * measured.points[0]
+        away = way / np.hypot(*way) * max(abs(dimension.offset), 6.0) + move
+        return _turned(dimension, away)
+    d = measured.along
+    n = np.array((-d[1], d[0]))
+    reaches = [float(p @ n) for p in measured.points]
+    high, low = max(reaches), min(reaches)
+    line = (high if dimension.offset >= 0 else low) + dimension.offset + float(move @ n)
+    offset = line - high if line >= (high + low) / 2 else line - low
+    along = dimension.along + float(move @ d)
+    return dimension.model_copy(update={"offset": round(offset, 3), "along": 0.0 if abs(along) < STILL else round(along, 3)})

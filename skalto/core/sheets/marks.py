@@ -155,12 +155,13 @@ def detail_circle(pencil: Pencil, detail: ViewSpec, frame: Frame) -> None:
     pencil.text(detail.detail.letter, at, LETTER_HEIGHT)
 
 
-def caption(pencil: Pencil, view: ViewSpec, box: Box) -> None:
-    """A section's or detail's letters above it; below it the scale of what is not 1:1 (ISO 5455: the word may be left out)."""
+def caption(pencil: Pencil, view: ViewSpec, box: Box, below: float = 4.0) -> None:
+    """A section's or detail's letters above it; *below* mm under it the scale of what is not 1:1 (ISO 5455, where the
+    word scale may be left out)."""
     x = (box[0] + box[2]) / 2
     if view.section is not None and view.detail is None:
         pencil.text(f"{view.section.letter}–{view.section.letter}", (x, box[3] + 4), LETTER_HEIGHT, 0.0, 0.5)
     elif view.detail is not None:
         pencil.text(view.detail.letter, (x, box[3] + 4), LETTER_HEIGHT, 0.0, 0.5)
     if view.ratio != 1:
-        pencil.text(f"Scale {format_scale(view.ratio)}", (x, box[1] - 4 - CAPTION_HEIGHT), CAPTION_HEIGHT, 0.0, 0.5)
+        pencil.text(f"Scale {format_scale(view.ratio)}", (x, box[1] - below - CAPTION_HEIGHT), CAPTION_HEIGHT, 0.0, 0.5)

@@ -24,7 +24,24 @@ export type Edit =
   | Schemas["AddView"]
   | Schemas["ChangeView"]
   | Schemas["MoveView"]
-  | Schemas["RemoveView"];
+  | Schemas["RemoveView"]
+  | Schemas["MoveViews"]
+  | Schemas["ChangeViews"]
+  | Schemas["MoveSheet"]
+  | Schemas["DuplicateSheet"]
+  | Schemas["Rearrange"]
+  | Schemas["Reformat"]
+  | Schemas["SaveViewpoint"]
+  | Schemas["RemoveViewpoint"]
+  | Schemas["SetTitle"]
+  | Schemas["SetPart"]
+  | Schemas["SetColour"];
+
+export type Writing = Schemas["WritingView"];
+export type Dimension = Schemas["Dimension"];
+export type EdgeOnSheet = Schemas["EdgeView"];
+export type Item = Schemas["Item"];
+export type Note = Schemas["Note"];
 
 export const api = createClient<paths>({ baseUrl: "/" });
 

@@ -96,12 +96,12 @@ export function useProof(job: number, sheet: string | undefined, step: number) {
 }
 
 /** Tells a refusal as the sentence that it is. */
-function useTell() {
+export function useTell() {
   const { message } = App.useApp();
   return (error: Error) => void message.error(error.message, 6);
 }
 
-function useKeepJob(id: number) {
+export function useKeepJob(id: number) {
   const client = useQueryClient();
   return (job: Job) => client.setQueryData(["job", id], job);
 }
@@ -160,10 +160,11 @@ export function useMakeProof(id: number, sheet: string | undefined, step: number
 export function useBringIn(id: number) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: async (file: File) => {
+    mutationFn: async (wish: File | { file: File; replaces: string }) => {
       const body = new FormData();
+      const [file, query] = wish instanceof File ? [wish, ""] : [wish.file, `?replaces=${wish.replaces}`];
       body.append("file", file);
-      const response = await fetch(`/api/jobs/${id}/incoming`, { method: "POST", body });
+      const response = await fetch(`/api/jobs/${id}/incoming${query}`, { method: "POST", body });
       const data: unknown = await response.json().catch(() => undefined);
       return settled<Schemas["IncomingView"]>({ data, error: data, response });
     },

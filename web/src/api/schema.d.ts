@@ -203,6 +203,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sheets/{sheet}/align": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Align Views
+         * @description Line several views up, or spread them evenly.
+         */
+        post: operations["align_views_api_jobs__job_id__sheets__sheet__align_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/sheets/{sheet}/proof": {
         parameters: {
             query?: never;
@@ -244,6 +264,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sheets/{sheet}/views/{view}/detail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draw Detail
+         * @description Show a circle of a view larger.
+         */
+        post: operations["draw_detail_api_jobs__job_id__sheets__sheet__views__view__detail_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{sheet}/views/{view}/dimensions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Dimension
+         * @description Attach a dimension to what was picked.
+         */
+        post: operations["add_dimension_api_jobs__job_id__sheets__sheet__views__view__dimensions_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{sheet}/views/{view}/dimensions/{dimension}/shift": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Shift Dimension
+         * @description Move a dimension's figure by so many mm.
+         */
+        post: operations["shift_dimension_api_jobs__job_id__sheets__sheet__views__view__dimensions__dimension__shift_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{sheet}/views/{view}/edges": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * View Edges
+         * @description The edges of a view that a dimension can be attached to.
+         */
+        get: operations["view_edges_api_jobs__job_id__sheets__sheet__views__view__edges_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{sheet}/views/{view}/overall": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Overall
+         * @description Width and height over all.
+         */
+        post: operations["add_overall_api_jobs__job_id__sheets__sheet__views__view__overall_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/sheets/{sheet}/views/{view}/picture": {
         parameters: {
             query?: never;
@@ -256,6 +376,146 @@ export interface paths {
          * @description A view's lines for the desk; while they are being made, how far that is. *again* begins anew what was called off.
          */
         get: operations["view_picture_api_jobs__job_id__sheets__sheet__views__view__picture_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{sheet}/views/{view}/pull": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pull View
+         * @description Pull a view away from another: straight for a projected one, on a diagonal for a pictorial one.
+         */
+        post: operations["pull_view_api_jobs__job_id__sheets__sheet__views__view__pull_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{sheet}/views/{view}/scales": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * View Scales
+         * @description The scales that fit a view on its sheet, and its size in the model.
+         */
+        get: operations["view_scales_api_jobs__job_id__sheets__sheet__views__view__scales_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{sheet}/views/{view}/section": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cut Section
+         * @description Cut a view by a plane.
+         */
+        post: operations["cut_section_api_jobs__job_id__sheets__sheet__views__view__section_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{sheet}/views/{view}/shade": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * View Shade
+         * @description The shaded picture of a view; without an address it is being made.
+         */
+        get: operations["view_shade_api_jobs__job_id__sheets__sheet__views__view__shade_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{sheet}/views/{view}/shade.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shade Picture
+         * @description The picture itself, once it is there.
+         */
+        get: operations["shade_picture_api_jobs__job_id__sheets__sheet__views__view__shade_png_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{sheet}/writing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheet Writing
+         * @description What is on a sheet beside its views' own lines, and what its maker should know.
+         */
+        get: operations["sheet_writing_api_jobs__job_id__sheets__sheet__writing_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sources/{source}/items": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Source Items
+         * @description The parts of a source: equal ones together, with class, material and mass.
+         */
+        get: operations["source_items_api_jobs__job_id__sources__source__items_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -491,12 +751,37 @@ export interface components {
             sheet: string;
             view: components["schemas"]["ViewSpec"];
         };
+        /** AlignWish */
+        AlignWish: {
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "left" | "right" | "top" | "bottom" | "upright middle" | "level middle" | "spread across" | "spread upright";
+            /** Views */
+            views: string[];
+        };
         /**
          * Arrangement
          * @description How views lie about their parent (ISO 5456-2): what is seen from the left lies at the right, or at the left.
          * @enum {string}
          */
         Arrangement: "first" | "third";
+        /** BalloonView */
+        BalloonView: {
+            /** Item */
+            item: number;
+            /** Place */
+            place: [
+                number,
+                number
+            ];
+            /** Target */
+            target: [
+                number,
+                number
+            ];
+        };
         /** Body_bring_in_api_jobs__job_id__incoming_post */
         Body_bring_in_api_jobs__job_id__incoming_post: {
             /** File */
@@ -506,6 +791,27 @@ export interface components {
         Body_open_job_api_jobs_open_post: {
             /** File */
             file: string;
+        };
+        /**
+         * CellView
+         * @description A field of the title block; *typed* when a person may say what stands there.
+         */
+        CellView: {
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Typed */
+            typed: boolean;
+            /** Value */
+            value: string;
         };
         /** ChangeSheet */
         ChangeSheet: {
@@ -607,6 +913,19 @@ export interface components {
             radius: number;
         };
         /**
+         * DetailWish
+         * @description The circle that a detail shows, sheet mm.
+         */
+        DetailWish: {
+            /** Centre */
+            centre: [
+                number,
+                number
+            ];
+            /** Radius */
+            radius: number;
+        };
+        /**
          * Dimension
          * @description A dimension attached to one or two edges of the model; its value is the model's (ISO 129-1).
          *
@@ -670,6 +989,52 @@ export interface components {
          */
         DimensionKind: "horizontal" | "vertical" | "aligned" | "diameter" | "radius" | "angle" | "width" | "height";
         /**
+         * DimensionView
+         * @description A dimension as it is drawn: corners of its figure, and along what it can be shifted, sheet mm.
+         */
+        DimensionView: {
+            /** Along */
+            along: [
+                number,
+                number
+            ];
+            /** Centre */
+            centre: [
+                number,
+                number
+            ] | null;
+            /** Corners */
+            corners: [
+                number,
+                number
+            ][];
+            /** Id */
+            id: string;
+            /** Normal */
+            normal: [
+                number,
+                number
+            ];
+            /** Text */
+            text: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * DimensionWish
+         * @description What a dimension is attached to, and where its figure goes, sheet mm; without a kind, what was meant is worked out.
+         */
+        DimensionWish: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            first: components["schemas"]["Ref"];
+            kind?: components["schemas"]["DimensionKind"] | null;
+            second?: components["schemas"]["Ref"] | null;
+        };
+        /**
          * DuplicateSheet
          * @description A sheet once more, with all its views, behind itself; *new* is its id.
          */
@@ -695,6 +1060,20 @@ export interface components {
          * @enum {string}
          */
         EdgeClass: "visible" | "outline" | "smooth" | "hidden" | "frame" | "hatching" | "centre line" | "cutting plane" | "cutting plane end" | "dimension" | "table" | "text";
+        /**
+         * EdgeView
+         * @description An edge of a view that can be picked, sheet mm: a line's (x0, y0, x1, y1) or a circle's (cx, cy, r).
+         */
+        EdgeView: {
+            /** At */
+            at: number[];
+            ref: components["schemas"]["Ref"];
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "line" | "circle";
+        };
         /** Finding */
         Finding: {
             /** Code */
@@ -776,6 +1155,40 @@ export interface components {
             state: "reading" | "failed";
             /** Text */
             text: string;
+        };
+        /**
+         * Item
+         * @description A part of an assembly: its item number, the components that are it, and what a parts list says of it.
+         *
+         *     *mass* is grams each, None without a density.
+         */
+        Item: {
+            /** Bought */
+            bought: boolean;
+            /** Colour */
+            colour: string;
+            /** Components */
+            components: string[];
+            /** Density */
+            density: number;
+            /** Fastener */
+            fastener: boolean;
+            /** Item */
+            item: number;
+            /** Mass */
+            mass: number | null;
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Part */
+            part: string;
+            /** Shaft */
+            shaft: boolean;
+            /** Volume */
+            volume: number;
         };
         /**
          * JobDocument
@@ -1123,11 +1536,14 @@ export interface components {
         };
         /**
          * PictureText
-         * @description A run of text: where its baseline starts (y up), the size of type in mm, its angle in degrees, the face by number.
+         * @description A run of text: where its baseline starts (y up), the size of type in mm, its angle in degrees, the face by number;
+         *     *drawn* are the characters whose glyphs draw it.
          */
         PictureText: {
             /** Angle */
             angle: number;
+            /** Drawn */
+            drawn: string;
             /** Face */
             face: number;
             /** Size */
@@ -1138,6 +1554,17 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * PlaceWish
+         * @description Where a view is pulled to, sheet mm.
+         */
+        PlaceWish: {
+            /** Place */
+            place: [
+                number,
+                number
+            ];
         };
         /** Placed */
         Placed: {
@@ -1380,6 +1807,20 @@ export interface components {
             value: number;
         };
         /**
+         * ScalesView
+         * @description Scales that fit: the largest preferred, the largest at all; and what each preferred one makes of the view, mm.
+         */
+        ScalesView: {
+            /** Height */
+            height: number;
+            /** Largest */
+            largest: string;
+            /** Preferred */
+            preferred: string | null;
+            /** Width */
+            width: number;
+        };
+        /**
          * Section
          * @description The plane of a section: its trace from *start* to *end* in the parent view's plane, model mm, seen from the side that
          *     lies to the left of that direction; what stays *uncut*; whether cut faces are hatched.
@@ -1407,6 +1848,22 @@ export interface components {
              * @default []
              */
             uncut: string[];
+        };
+        /**
+         * SectionWish
+         * @description The trace of a cutting plane, sheet mm; it is looked at from the left of its direction.
+         */
+        SectionWish: {
+            /** End */
+            end: [
+                number,
+                number
+            ];
+            /** Start */
+            start: [
+                number,
+                number
+            ];
         };
         /**
          * SetColour
@@ -1453,6 +1910,21 @@ export interface components {
             kind: "set_title";
             /** Sheet */
             sheet?: string | null;
+        };
+        /**
+         * ShadeView
+         * @description Whether a view's shaded picture is there, under what address, and the box that it fills in the view's plane.
+         */
+        ShadeView: {
+            /** Box */
+            box?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /** Url */
+            url?: string | null;
         };
         /**
          * ShapeFacts
@@ -1590,6 +2062,20 @@ export interface components {
             news: string;
             /** Size */
             size: number;
+        };
+        /** ToldView */
+        ToldView: {
+            /** Code */
+            code: string;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "error" | "warning" | "info";
+            /** Message */
+            message: string;
+            /** View */
+            view: string | null;
         };
         /**
          * Trade
@@ -1773,6 +2259,27 @@ export interface components {
             /** Viewpoint */
             viewpoint?: string | null;
         };
+        /**
+         * ViewWriting
+         * @description What is written on a view, drawn with the view at *place*, and its box with it, sheet mm.
+         */
+        ViewWriting: {
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /** Dimensions */
+            dimensions: components["schemas"]["DimensionView"][];
+            marks: components["schemas"]["Picture"];
+            /** Place */
+            place: [
+                number,
+                number
+            ];
+        };
         /** ViewpointView */
         ViewpointView: {
             /** Look */
@@ -1817,6 +2324,39 @@ export interface components {
              * @default
              */
             text: string;
+        };
+        /**
+         * WritingView
+         * @description All that is on a sheet beside its views' own lines, sheet mm.
+         */
+        WritingView: {
+            /** Balloons */
+            balloons: components["schemas"]["BalloonView"][];
+            /** Cells */
+            cells: components["schemas"]["CellView"][];
+            frame: components["schemas"]["Picture"];
+            /** Frame Box */
+            frame_box: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /** Pending */
+            pending: string[];
+            /** Room */
+            room: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Told */
+            told: components["schemas"]["ToldView"][];
+            /** Views */
+            views: {
+                [key: string]: components["schemas"]["ViewWriting"];
+            };
         };
     };
     responses: never;
@@ -2295,6 +2835,42 @@ export interface operations {
             };
         };
     };
+    align_views_api_jobs__job_id__sheets__sheet__align_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AlignWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_proof_api_jobs__job_id__sheets__sheet__proof_get: {
         parameters: {
             query?: never;
@@ -2389,6 +2965,184 @@ export interface operations {
             };
         };
     };
+    draw_detail_api_jobs__job_id__sheets__sheet__views__view__detail_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+                view: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DetailWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Placed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_dimension_api_jobs__job_id__sheets__sheet__views__view__dimensions_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+                view: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DimensionWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shift_dimension_api_jobs__job_id__sheets__sheet__views__view__dimensions__dimension__shift_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+                view: string;
+                dimension: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    view_edges_api_jobs__job_id__sheets__sheet__views__view__edges_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+                view: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EdgeView"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_overall_api_jobs__job_id__sheets__sheet__views__view__overall_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+                view: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     view_picture_api_jobs__job_id__sheets__sheet__views__view__picture_get: {
         parameters: {
             query?: {
@@ -2411,6 +3165,241 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PictureState"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pull_view_api_jobs__job_id__sheets__sheet__views__view__pull_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+                view: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Placed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    view_scales_api_jobs__job_id__sheets__sheet__views__view__scales_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+                view: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScalesView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cut_section_api_jobs__job_id__sheets__sheet__views__view__section_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+                view: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SectionWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Placed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    view_shade_api_jobs__job_id__sheets__sheet__views__view__shade_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+                view: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShadeView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shade_picture_api_jobs__job_id__sheets__sheet__views__view__shade_png_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+                view: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sheet_writing_api_jobs__job_id__sheets__sheet__writing_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WritingView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    source_items_api_jobs__job_id__sources__source__items_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Item"][];
                 };
             };
             /** @description Unprocessable Entity */

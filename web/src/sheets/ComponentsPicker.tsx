@@ -1,34 +1,74 @@
 import { Button, Modal } from "antd";
 import { useMemo } from "react";
-import type { View } from "../api/client";
+import type { Item, Job, View } from "../api/client";
+import { useItems } from "../api/desk";
 import { useTree } from "../api/queries";
 import { ComponentTree, leavesBeneath } from "../source/ComponentTree";
 
 interface Props {
+  job: Job;
   view: View;
+  title?: string;
   open: boolean;
   close: () => void;
   onHidden: (hidden: string[]) => void;
 }
 
+interface Class {
+  word: string;
+  paths: string[];
+}
+
+/** Components by class: bought, fasteners, each material. */
+function classes(items: Item[]): Class[] {
+  const of = (word: string, chosen: Item[]) => ({ word, paths: chosen.flatMap((item) => item.components) });
+  const materials = [...new Set(items.map((item) => item.material).filter(Boolean))];
+  const colours = [...new Set(items.map((item) => item.colour))];
+  return [
+    of("bought parts", items.filter((item) => item.bought)),
+    of("fasteners", items.filter((item) => item.fastener)),
+    of("shafts and pins", items.filter((item) => item.shaft)),
+    ...materials.map((material) => of(material, items.filter((item) => item.material === material))),
+    ...(colours.length <= 8 ? colours.map((colour) => of(colour, items.filter((item) => item.colour === colour))) : []),
+  ].filter((row) => row.paths.length);
+}
+
 /** Which components a view shows. */
-export function ComponentsPicker({ view, open, close, onHidden }: Props) {
+export function ComponentsPicker({ job, view, title, open, close, onHidden }: Props) {
   const { data: tree } = useTree(view.source);
+  const { data: items = [] } = useItems(job, open ? view.source : undefined);
   const leaves = useMemo(() => tree?.components.flatMap(leavesBeneath) ?? [], [tree]);
-  const shown = useMemo(() => {
-    const hidden = view.hidden ?? [];
-    return new Set(leaves.filter((path) => !hidden.some((h) => path === h || path.startsWith(`${h}/`))));
-  }, [leaves, view.hidden]);
+  const shown = useMemo(() => new Set(leaves.filter((path) => !view.hidden.some((h) => path === h || path.startsWith(`${h}/`)))), [leaves, view.hidden]);
   const keep = (next: Set<string>) => onHidden(leaves.filter((path) => !next.has(path)));
+  const rows = useMemo(() => classes(items), [items]);
   return (
-    <Modal open={open} onCancel={close} title={`Components of the ${view.name} view`} width={560} footer={<Button onClick={close}>Done</Button>}>
+    <Modal open={open} onCancel={close} title={title ?? `Components of the ${view.name} view`} width={640} footer={<Button onClick={close}>Done</Button>}>
       <p className="soft">
         {shown.size} of {leaves.length} shown. One taken out hides nothing behind it.{" "}
         <Button type="link" size="small" onClick={() => keep(new Set(leaves))}>
           Show all
         </Button>
       </p>
-      {tree && <ComponentTree tree={tree} height={420} shown={shown} onShown={keep} />}
+      <ul className="classes" aria-label="By class">
+        {rows.map((row) => {
+          const count = row.paths.filter((path) => shown.has(path)).length;
+          return (
+            <li key={row.word}>
+              {row.word.startsWith("#") && <i className="swatch" style={{ background: row.word }} />} {row.word}{" "}
+              <em>
+                {count} of {row.paths.length}
+              </em>
+              <Button type="link" size="small" onClick={() => keep(count ? new Set([...shown].filter((path) => !row.paths.includes(path))) : new Set([...shown, ...row.paths]))}>
+                {count ? "hide" : "show"}
+              </Button>
+              <Button type="link" size="small" onClick={() => keep(new Set(row.paths))}>
+                only these
+              </Button>
+            </li>
+          );
+        })}
+      </ul>
+      {tree && <ComponentTree tree={tree} height={320} shown={shown} onShown={keep} only />}
     </Modal>
   );
 }

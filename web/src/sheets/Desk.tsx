@@ -1,11 +1,17 @@
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import type { Job, Sheet, Trade, View } from "../api/client";
+import { useOverall, useWriting } from "../api/desk";
 import { usePicture } from "../api/queries";
 import { Calibrate } from "./Calibrate";
-import { boxOf, frameOf, mm, paperOf } from "./geometry";
+import { boxOf, frameOf, paperOf } from "./geometry";
+import { Handles } from "./Handles";
+import { MODE_WORDS, useDeskMode } from "./mode";
+import { ModeOverlay } from "./ModeOverlay";
 import { Rulers } from "./Rulers";
+import { TitleCells } from "./TitleCells";
 import { PAD, useZoom } from "./useZoom";
-import { ViewOnPaper } from "./ViewOnPaper";
+import { ViewLayer } from "./ViewLayer";
+import { Written } from "./Written";
 import { ZoomHint } from "./ZoomHint";
 
 interface Props {
@@ -13,91 +19,130 @@ interface Props {
   sheet: Sheet;
   trade: Trade;
   selected: View | null;
-  onSelect: (id: string | null) => void;
-  onPlace: (view: View, place: [number, number]) => void;
+  also: readonly string[];
+  onSelect: (id: string | null, more?: boolean) => void;
+  onMove: (view: View, by: [number, number]) => void;
   onComponents: () => void;
-  onCentre: () => void;
   onRemove: () => void;
+  onTitle: (fields: Record<string, string>) => void;
+  onNote: (place: [number, number], target: [number, number] | null) => void;
+  onDimension: (view: string, id: string) => void;
 }
 
-const ACTS_WIDTH = 310;
+const ACTS_WIDTH = 480;
 
 /** The words that act on the selected view, under it. */
-function Acts({ job, sheet, view, zoom, width, height, ...acts }: Omit<Props, "trade" | "selected" | "onSelect" | "onPlace"> & { view: View; zoom: number; width: number; height: number }) {
+function Acts({ job, sheet, view, zoom, width, height, onComponents, onRemove }: Pick<Props, "job" | "sheet" | "onComponents" | "onRemove"> & { view: View; zoom: number; width: number; height: number }) {
   const { data } = usePicture(job.id, sheet.id, view);
+  const begin = useDeskMode((state) => state.begin);
+  const overall = useOverall(job.id, sheet.id);
   const box = boxOf(view, data?.picture);
   if (!box) return null;
   // under the view, and within the sheet even where the view is not
   const inside = (v: number, most: number) => Math.min(Math.max(v, 0), Math.max(most, 0));
   const style = {
     left: PAD.left + inside(box[0] * zoom, width * zoom - ACTS_WIDTH),
-    top: PAD.top + inside((height - box[1]) * zoom, height * zoom) + 12,
+    top: PAD.top + inside((height - box[1]) * zoom, height * zoom - 20) + 12,
   };
   return (
     <div className="acts" style={style}>
-      <button type="button" onClick={acts.onComponents}>
+      <button type="button" onClick={() => begin("pull")} title="G">
+        Pull a view
+      </button>
+      <button type="button" onClick={() => begin("section")} title="X">
+        Section
+      </button>
+      <button type="button" onClick={() => begin("detail")} title="E">
+        Detail
+      </button>
+      <button type="button" onClick={() => begin("dimension")} title="D">
+        Dimension
+      </button>
+      <button type="button" onClick={() => overall.mutate(view.id)}>
+        Overall sizes
+      </button>
+      <button type="button" onClick={onComponents} title="C">
         Components
       </button>
-      <button type="button" onClick={acts.onCentre}>
-        Centre on sheet
-      </button>
-      <button type="button" onClick={acts.onRemove}>
+      <button type="button" onClick={onRemove} title="Delete">
         Remove
       </button>
     </div>
   );
 }
 
-/** The working surface: the sheet as paper, rulers at its edges, its views to select and drag. */
+/** The working surface: the sheet as paper, rulers at its edges, its views to select and drag, all that is written on it. */
 export function Desk(props: Props) {
-  const { job, sheet, trade, selected, onSelect, onPlace } = props;
+  const { job, sheet, trade, selected, also, onSelect } = props;
   const [calibrating, setCalibrating] = useState(false);
-  const [dragged, setDragged] = useState<[number, number] | null>(null);
+  const [dragged, setDragged] = useState<string | null>(null);
+  const { mode, begin } = useDeskMode();
+  const { data: writing } = useWriting(job, sheet.id);
   const paper = paperOf(sheet, trade);
   const { frame: element, zoom, ...size } = useZoom(paper, "desk", () => setCalibrating(true));
   const frame = frameOf(sheet, paper, trade);
   const width = paper.width * zoom;
   const height = paper.height * zoom;
+  const snaps = useMemo(() => {
+    const boxes = Object.entries(writing?.views ?? {}).flatMap(([id, own]) => (own.box ? [{ id, box: own.box }] : []));
+    const edge = writing?.frame_box ?? [0, 0, paper.width, paper.height];
+    return (id: string) => {
+      const others = boxes.filter((own) => own.id !== id).map((own) => own.box);
+      const lines = (a: 0 | 1, b: 2 | 3) => [edge[a], edge[b], (edge[a] + edge[b]) / 2, ...others.flatMap((box) => [box[a], box[b], (box[a] + box[b]) / 2])];
+      return { x: lines(0, 2), y: lines(1, 3) };
+    };
+  }, [writing, paper.width, paper.height]);
+  const surface = { width: width + PAD.left + PAD.right, height: height + PAD.top + PAD.bottom };
   return (
     <div className="desk" ref={element} onPointerDown={() => onSelect(null)}>
-      <div className="surface" style={{ width: width + PAD.left + PAD.right, height: height + PAD.top + PAD.bottom }}>
-        <svg width={width + PAD.left + PAD.right} height={height + PAD.top + 4} role="img" aria-label={`Sheet ${sheet.name}`}>
+      <div className="surface" style={surface}>
+        <svg width={surface.width} height={height + PAD.top + 4} role="img" aria-label={`Sheet ${sheet.name}`}>
           <g transform={`translate(${PAD.left} ${PAD.top})`}>
             <rect className="paper" width={width} height={height} />
             <Rulers paper={paper} zoom={zoom} />
-            {frame && (
-              <rect
-                className="frame-line"
-                x={frame[0] * zoom}
-                y={(paper.height - frame[3]) * zoom}
-                width={(frame[2] - frame[0]) * zoom}
-                height={(frame[3] - frame[1]) * zoom}
-                strokeWidth={Math.max((trade.pens.find((p) => p.edge_class === "frame")?.width ?? 0.7) * zoom, 0.8)}
-              />
+            {!writing && frame && (
+              <rect className="frame-line" x={frame[0] * zoom} y={(paper.height - frame[3]) * zoom} width={(frame[2] - frame[0]) * zoom} height={(frame[3] - frame[1]) * zoom} />
             )}
-            {sheet.views?.map((view) => (
-              <ViewOnPaper
-                key={view.id}
-                job={job.id}
-                sheet={sheet.id}
-                view={view}
-                paper={paper}
-                zoom={zoom}
-                trade={trade}
-                selected={view.id === selected?.id}
-                onSelect={() => onSelect(view.id)}
-                onPlace={(place) => onPlace(view, place)}
-                onDrag={setDragged}
-              />
-            ))}
+            {writing && (
+              <g className="furniture" transform={`translate(0 ${height}) scale(${zoom})`}>
+                <Written picture={writing.frame} zoom={zoom} trade={trade} />
+              </g>
+            )}
           </g>
         </svg>
+        {sheet.views.map((view) => (
+          <ViewLayer
+            key={view.id}
+            job={job}
+            sheet={sheet}
+            view={view}
+            paper={paper}
+            zoom={zoom}
+            trade={trade}
+            writing={writing}
+            selected={view.id === selected?.id || also.includes(view.id)}
+            lines={snaps(view.id)}
+            onSelect={(more) => onSelect(view.id, more)}
+            onMove={(by) => props.onMove(view, by)}
+            onDrag={setDragged}
+          />
+        ))}
+        {writing && !mode && <Handles job={job} sheet={sheet} writing={writing} paper={paper} zoom={zoom} onDimension={props.onDimension} />}
+        {writing && !mode && <TitleCells sheet={sheet} writing={writing} paper={paper} zoom={zoom} onTitle={props.onTitle} />}
+        <ModeOverlay key={mode ?? ""} job={job} sheet={sheet} view={selected} paper={paper} zoom={zoom} onMade={(id) => onSelect(id)} onNote={props.onNote} />
         <div className="acts-layer" onPointerDown={(event) => event.stopPropagation()}>
-          {selected && !dragged && <Acts {...props} view={selected} zoom={zoom} width={paper.width} height={paper.height} />}
+          {selected && !dragged && !mode && <Acts {...props} view={selected} zoom={zoom} width={paper.width} height={paper.height} />}
         </div>
         <p className="hint soft" style={{ paddingLeft: PAD.left }} onPointerDown={(event) => event.stopPropagation()}>
-          {dragged ? (
-            `moved to x ${mm(dragged[0], 1)}, y ${mm(dragged[1], 1)}`
+          {mode ? (
+            <>
+              <strong>{MODE_WORDS[mode]}</strong>
+              <button type="button" onClick={() => begin(null)}>
+                <kbd>Esc</kbd> leave it
+              </button>
+            </>
+          ) : dragged ? (
+            dragged
           ) : (
             <ZoomHint what={`${sheet.format} ${sheet.orientation}`} {...size} />
           )}

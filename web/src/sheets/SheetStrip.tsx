@@ -1,13 +1,17 @@
+import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors, type DragEndEvent } from "@dnd-kit/core";
+import { SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
+import { CSS } from "@dnd-kit/utilities";
+import { memo } from "react";
 import { NavLink } from "react-router";
 import type { Job, Sheet, Trade } from "../api/client";
-import { useTrade } from "../api/queries";
+import { useEdit, useTrade } from "../api/queries";
 import { frameOf, paperOf } from "./geometry";
 import { ViewOnPaper } from "./ViewOnPaper";
 
 const WIDTH = 122;
 const HIGHEST = 130;
 
-export function Thumbnail({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade }) {
+export const Thumbnail = memo(function Thumbnail({ job, sheet, trade }: { job: number; sheet: Sheet; trade: Trade }) {
   const paper = paperOf(sheet, trade);
   const zoom = Math.min(WIDTH / paper.width, HIGHEST / paper.height);
   const frame = frameOf(sheet, paper, trade);
@@ -16,41 +20,79 @@ export function Thumbnail({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
       {frame && (
         <rect className="frame-line" x={frame[0] * zoom} y={(paper.height - frame[3]) * zoom} width={(frame[2] - frame[0]) * zoom} height={(frame[3] - frame[1]) * zoom} />
       )}
-      {sheet.views?.map((view) => <ViewOnPaper key={view.id} job={job.id} sheet={sheet.id} view={view} paper={paper} zoom={zoom} trade={trade} />)}
+      {sheet.views.map((view) => (
+        <ViewOnPaper key={view.id} job={job} sheet={sheet.id} view={view} paper={paper} zoom={zoom} trade={trade} />
+      ))}
     </svg>
   );
-}
+});
 
 interface Props {
   job: Job;
   stop: "sheets" | "proof";
   current: string | undefined;
   onAdd?: () => void;
+  onDuplicate?: (sheet: Sheet) => void;
+  onRemove?: (sheet: Sheet) => void;
 }
 
-/** The job's sheets one under the other, as they look. */
-export function SheetStrip({ job, stop, current, onAdd }: Props) {
+function Row({ job, sheet, index, trade, stop, current, onDuplicate, onRemove }: Props & { sheet: Sheet; index: number; trade: Trade }) {
+  const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: sheet.id, disabled: stop !== "sheets" });
+  const at = sheet.id === current;
+  return (
+    <li ref={setNodeRef} className={isDragging ? "lifted" : ""} style={{ transform: CSS.Transform.toString(transform), transition }} {...listeners}>
+      <NavLink to={`/jobs/${job.id}/${stop}/${sheet.id}`} className={at ? "at" : ""} draggable={false}>
+        <Thumbnail job={job.id} sheet={sheet} trade={trade} />
+        <span className="caption">
+          <span>
+            {index + 1} {sheet.name}
+          </span>
+          <em>{sheet.format.replace("mm", "")}</em>
+        </span>
+      </NavLink>
+      {stop === "sheets" && (
+        <span className="strip-acts">
+          <span className="grasp" {...attributes} {...listeners} aria-label={`Move ${sheet.name}`}>
+            move
+          </span>
+          {at && onDuplicate && (
+            <button type="button" onClick={() => onDuplicate(sheet)}>
+              duplicate
+            </button>
+          )}
+          {at && onRemove && (
+            <button type="button" onClick={() => onRemove(sheet)}>
+              remove
+            </button>
+          )}
+        </span>
+      )}
+    </li>
+  );
+}
+
+/** The job's sheets one under the other, as they look, in the order in which they go out; to be dragged into another. */
+export function SheetStrip(props: Props) {
+  const { job, onAdd } = props;
   const { data: trade } = useTrade();
-  const sheets = job.document.sheets ?? [];
+  const edit = useEdit(job.id);
+  const sheets = job.document.sheets;
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
+  const drop = ({ active, over }: DragEndEvent) => {
+    const to = sheets.findIndex((sheet) => sheet.id === over?.id);
+    if (over && active.id !== over.id && to >= 0) edit.mutate({ kind: "move_sheet", sheet: String(active.id), to });
+  };
   return (
     <div className="strip">
       <h3>Sheets</h3>
-      <ul className="sheets">
-        {trade &&
-          sheets.map((sheet, index) => (
-            <li key={sheet.id}>
-              <NavLink to={`/jobs/${job.id}/${stop}/${sheet.id}`} className={sheet.id === current ? "at" : ""}>
-                <Thumbnail job={job} sheet={sheet} trade={trade} />
-                <span className="caption">
-                  <span>
-                    {index + 1} {sheet.name}
-                  </span>
-                  <em>{(sheet.format ?? "").replace("mm", "")}</em>
-                </span>
-              </NavLink>
-            </li>
-          ))}
-      </ul>
+      <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={drop}>
+        <SortableContext items={sheets.map((sheet) => sheet.id)} strategy={verticalListSortingStrategy}>
+          <ul className="sheets">{trade && sheets.map((sheet, index) => <Row key={sheet.id} {...props} sheet={sheet} index={index} trade={trade} />)}</ul>
+        </SortableContext>
+      </DndContext>
       {onAdd && (
         <button type="button" className="add" onClick={onAdd}>
           + Add a sheet

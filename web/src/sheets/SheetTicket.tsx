@@ -1,102 +1,141 @@
-import { Button, Segmented, Select } from "antd";
+import { Button, Segmented } from "antd";
 import { Link } from "react-router";
-import type { Job, Sheet } from "../api/client";
-import { readFormat, usePicture, useTrade } from "../api/queries";
+import type { Edit, Job, Sheet, Writing } from "../api/client";
+import { readScale, usePicture, useTrade } from "../api/queries";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { boxOf, excess, mm, paperOf } from "./geometry";
+import { FormatFacts } from "./FormatFacts";
+import { boxOf, mm, paperOf } from "./geometry";
+import { Notes } from "./Notes";
+import { Told } from "./Told";
 
 interface Props {
   job: Job;
   sheet: Sheet;
-  change: (fields: Partial<Sheet>) => void;
+  writing: Writing | undefined;
+  edit: (edit: Edit) => void;
   onView: (id: string) => void;
-  onRemove: () => void;
 }
 
+const FURNITURE = ["title block", "centring marks", "grid references", "print-control bar"] as const;
+
 function ViewRow({ job, sheet, index, onView }: { job: Job; sheet: Sheet; index: number; onView: (id: string) => void }) {
-  const view = sheet.views?.[index];
-  const { data: trade } = useTrade();
+  const view = sheet.views[index];
   const { data } = usePicture(job.id, sheet.id, view);
   if (!view) return null;
   const box = boxOf(view, data?.picture);
-  const over = box ? excess(box, paperOf(sheet, trade)) : [];
+  const name = view.section ? `section ${view.section.letter}–${view.section.letter}` : view.detail ? `detail ${view.detail.letter}` : view.name;
   return (
     <li>
       <button type="button" onClick={() => onView(view.id)}>
-        <strong>{view.name}</strong> {view.scale}
+        <strong>{name}</strong> {view.scale}
         <em>{box ? `${mm(box[2] - box[0], 1)} × ${mm(box[3] - box[1], 1)} mm` : "…"}</em>
-        {over.length > 0 && <span className="over">leaves the sheet: {over.map((o) => `${mm(o.by, 2)} mm ${o.side}`).join(", ")}</span>}
       </button>
     </li>
   );
 }
 
+/** What the sheet carries beside its views, each part on or off; and the clean sheet for the cutter. */
+function Furniture({ sheet, edit }: Pick<Props, "sheet" | "edit">) {
+  const set = (fields: Record<string, unknown>) => edit({ kind: "change_sheet", sheet: sheet.id, fields });
+  const toggle = (part: (typeof FURNITURE)[number]) => set({ furniture: sheet.furniture.includes(part) ? sheet.furniture.filter((f) => f !== part) : [...sheet.furniture, part] });
+  const listed = sheet.parts_list;
+  const first = sheet.views.find((v) => !v.detail);
+  return (
+    <Section title="On the sheet">
+      <div className="chips">
+        <button type="button" aria-pressed={sheet.clean} onClick={() => set({ clean: !sheet.clean })}>
+          clean, the parts alone
+        </button>
+        {!sheet.clean &&
+          FURNITURE.map((part) => (
+            <button key={part} type="button" aria-pressed={sheet.furniture.includes(part)} onClick={() => toggle(part)}>
+              {part}
+            </button>
+          ))}
+        {!sheet.clean && first && (
+          <button type="button" aria-pressed={!!listed} onClick={() => set({ parts_list: listed ? null : { view: first.id } })}>
+            parts list
+          </button>
+        )}
+        {!sheet.clean && listed && (
+          <button type="button" aria-pressed={listed.balloons} onClick={() => set({ parts_list: { ...listed, balloons: !listed.balloons } })}>
+            balloons
+          </button>
+        )}
+      </div>
+      {listed && !sheet.clean && (
+        <Fact name="List of">
+          <select aria-label="View of the parts list" value={listed.view} onChange={(event) => set({ parts_list: { ...listed, view: event.target.value, moved: {} } })}>
+            {sheet.views.map((v) => (
+              <option key={v.id} value={v.id}>
+                the {v.name} view
+              </option>
+            ))}
+          </select>
+        </Fact>
+      )}
+    </Section>
+  );
+}
+
 /** The facts of a sheet. */
-export function SheetTicket({ job, sheet, change, onView, onRemove }: Props) {
+export function SheetTicket({ job, sheet, writing, edit, onView }: Props) {
   const { data: trade } = useTrade();
   const paper = paperOf(sheet, trade);
-  const views = sheet.views ?? [];
-  const read = async (text: string) => (await readFormat(text)).name;
-  const setFormat = async (text: string) => {
-    const found = await readFormat(text);
-    const named = trade?.formats.some((f) => f.name === found.name);
-    // a size that was typed lies as typed; a named format keeps the way that the sheet lies
-    change(named ? { format: found.name } : { format: found.name, orientation: found.width > found.height ? "landscape" : "portrait" });
-  };
+  const change = (fields: Record<string, unknown>) => edit({ kind: "change_sheet", sheet: sheet.id, fields });
   return (
     <Ticket title={sheet.name} under={`${mm(paper.width)} × ${mm(paper.height)} mm`}>
       <Fact name="Name">
         <TypedField label="Sheet name" value={sheet.name} read={async (t) => t.trim() || sheet.name} onChange={(name) => change({ name })} />
       </Fact>
-      <Fact name="Format">
-        <span className="pair">
-          <TypedField label="Format" value={sheet.format ?? ""} read={read} onChange={(text) => void setFormat(text)} />
-          <Select
-            aria-label="Named formats"
-            variant="borderless"
-            value={null}
-            placeholder="named"
-            popupMatchSelectWidth={false}
-            onChange={(name: string | null) => name && void setFormat(name)}
-            options={trade?.formats.map((f) => ({ value: f.name, label: `${f.name}  ${mm(f.width, 1)} × ${mm(f.height, 1)}` }))}
-          />
-        </span>
+      <FormatFacts sheet={sheet} edit={edit} />
+      <Fact name="Scale">
+        <TypedField label="Sheet scale" value={sheet.scale} read={async (text) => (await readScale(text)).scale} onChange={(scale) => change({ scale })} />
       </Fact>
-      <Fact name="Lies">
-        <Segmented<"portrait" | "landscape">
+      <Fact name="Views lie">
+        <Segmented<"first" | "third">
           size="small"
-          aria-label="Orientation"
-          value={sheet.orientation ?? "landscape"}
-          onChange={(orientation) => change({ orientation })}
-          options={["landscape", "portrait"]}
+          aria-label="Arrangement"
+          value={sheet.arrangement}
+          onChange={(arrangement) => edit({ kind: "rearrange", sheet: sheet.id, arrangement })}
+          options={[
+            { value: "first", label: "first-angle" },
+            { value: "third", label: "third-angle" },
+          ]}
         />
       </Fact>
       <Fact name="Frame">
-        <Segmented<"iso" | "none">
+        <Segmented<"iso" | "asme" | "none">
           size="small"
           aria-label="Frame"
-          value={sheet.frame ?? "iso"}
+          value={sheet.frame}
           onChange={(frame) => change({ frame })}
           options={[
-            { value: "iso", label: "ISO 5457" },
+            { value: "iso", label: "ISO" },
+            { value: "asme", label: "ASME" },
             { value: "none", label: "none" },
           ]}
         />
       </Fact>
+      <Furniture sheet={sheet} edit={edit} />
       <Section title="Views">
-        {!views.length && (
+        {!sheet.views.length && (
           <Note tone="info" title="This sheet is empty.">
             Choose a direction under <Link to={`/jobs/${job.id}/source`}>Source</Link> and put it on the sheet.
           </Note>
         )}
         <ul className="view-list">
-          {views.map((view, index) => (
+          {sheet.views.map((view, index) => (
             <ViewRow key={view.id} job={job} sheet={sheet} index={index} onView={onView} />
           ))}
         </ul>
       </Section>
-      <Button type="link" danger className="take-out" onClick={onRemove}>
+      <Section title="Notes">
+        <Notes sheet={sheet} onChange={(notes) => change({ notes })} />
+      </Section>
+      <Told writing={writing} />
+      <Button type="link" danger className="take-out" onClick={() => edit({ kind: "remove_sheet", sheet: sheet.id })}>
         Remove this sheet
       </Button>
     </Ticket>

@@ -1,101 +1,12 @@
-import { Button } from "antd";
-import { useEffect, useState } from "react";
-import { Link, Navigate, useNavigate, useParams, useSearchParams } from "react-router";
-import type { Job, Sheet, Trade, View } from "../api/client";
-import { useEdit, usePicture, useTrade } from "../api/queries";
-import { isTyping, useCommands } from "../shell/commands";
-import { MainAct, useOpenJob } from "../shell/JobFrame";
-import { ComponentsPicker } from "./ComponentsPicker";
-import { Desk } from "./Desk";
-import { boxOf, paperOf } from "./geometry";
+import { Link, Navigate, useNavigate, useParams } from "react-router";
+import type { Sheet } from "../api/client";
+import { useEdit, useTrade } from "../api/queries";
+import { useCommands } from "../shell/commands";
+import { useOpenJob } from "../shell/JobFrame";
+import { OpenSheet } from "./OpenSheet";
 import { SheetStrip } from "./SheetStrip";
-import { SheetTicket } from "./SheetTicket";
-import { ViewTicket } from "./ViewTicket";
 
-const ARROWS: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
-
-/** Arrow keys move the selected view by 1 mm, with Alt by 0.1 mm. */
-function useNudge(view: View | null, move: (by: [number, number]) => void) {
-  useEffect(() => {
-    const hear = (event: KeyboardEvent) => {
-      const arrow = ARROWS[event.key];
-      if (!view || !arrow || isTyping(event.target)) return;
-      event.preventDefault();
-      const step = event.altKey ? 0.1 : 1;
-      move([arrow[0] * step, arrow[1] * step]);
-    };
-    window.addEventListener("keydown", hear);
-    return () => window.removeEventListener("keydown", hear);
-  }, [view, move]);
-}
-
-function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade }) {
-  const navigate = useNavigate();
-  const [search, setSearch] = useSearchParams();
-  const edit = useEdit(job.id);
-  const [choosing, setChoosing] = useState(false);
-  const view = sheet.views?.find((v) => v.id === search.get("view")) ?? null;
-  const { data } = usePicture(job.id, sheet.id, view);
-  const select = (id: string | null) => {
-    if (id !== search.get("view")) setSearch(id ? { view: id } : {}, { replace: true });
-  };
-  const change = (fields: Partial<View>) => view && edit.mutate({ kind: "change_view", sheet: sheet.id, view: view.id, fields });
-  const place = (moved: View, to: [number, number]) => edit.mutate({ kind: "change_view", sheet: sheet.id, view: moved.id, fields: { place: to } });
-  const move = (by: [number, number]) => view && edit.mutate({ kind: "move_view", sheet: sheet.id, view: view.id, by });
-  const centre = () => {
-    const box = view && boxOf(view, data?.picture);
-    if (!view || !box) return;
-    const paper = paperOf(sheet, trade);
-    move([(paper.width - box[0] - box[2]) / 2, (paper.height - box[1] - box[3]) / 2]);
-  };
-  const remove = () => view && edit.mutate({ kind: "remove_view", sheet: sheet.id, view: view.id });
-  const proof = () => void navigate(`/jobs/${job.id}/proof/${sheet.id}?make`);
-  useNudge(view, move);
-  useCommands("sheet", [
-    { id: "proof-sheet", title: `Proof ${sheet.name}`, key: "P", run: proof },
-    ...(view
-      ? [
-          { id: "components", title: `Choose the components of the ${view.name} view`, key: "C", run: () => setChoosing(true) },
-          { id: "centre", title: `Centre the ${view.name} view on the sheet`, key: "M", run: centre },
-          { id: "remove", title: `Remove the ${view.name} view`, key: "Delete", run: remove },
-          { id: "deselect", title: "Select nothing", key: "Escape", run: () => select(null) },
-        ]
-      : []),
-    ...(sheet.views ?? []).map((v) => ({ id: `select-${v.id}`, title: `Select the ${v.name} view ${v.scale}`, run: () => select(v.id) })),
-  ]);
-  return (
-    <>
-      <MainAct>
-        <Button type="primary" onClick={proof} disabled={!sheet.views?.length}>
-          Proof this sheet
-        </Button>
-      </MainAct>
-      <Desk
-        job={job}
-        sheet={sheet}
-        trade={trade}
-        selected={view}
-        onSelect={select}
-        onPlace={place}
-        onComponents={() => setChoosing(true)}
-        onCentre={centre}
-        onRemove={remove}
-      />
-      {view ? (
-        <ViewTicket job={job} sheet={sheet} view={view} change={change} move={move} onCentre={centre} onComponents={() => setChoosing(true)} />
-      ) : (
-        <SheetTicket
-          job={job}
-          sheet={sheet}
-          change={(fields) => edit.mutate({ kind: "change_sheet", sheet: sheet.id, fields })}
-          onView={select}
-          onRemove={() => edit.mutate({ kind: "remove_sheet", sheet: sheet.id })}
-        />
-      )}
-      {view && <ComponentsPicker view={view} open={choosing} close={() => setChoosing(false)} onHidden={(hidden) => change({ hidden })} />}
-    </>
-  );
-}
+const newId = () => crypto.randomUUID().slice(0, 8);
 
 /** The second stop: sheets, and the views on them. */
 export function SheetsStop() {
@@ -104,20 +15,32 @@ export function SheetsStop() {
   const navigate = useNavigate();
   const { data: trade } = useTrade();
   const edit = useEdit(job.id);
-  const sheets = job.document.sheets ?? [];
+  const sheets = job.document.sheets;
   const sheet = sheets.find((s) => s.id === id);
+  const open = (which: string) => void navigate(`/jobs/${job.id}/sheets/${which}`);
   const add = () => {
-    const fresh: Sheet = { id: crypto.randomUUID().slice(0, 8), name: `Sheet ${sheets.length + 1}`, format: "A3", orientation: "landscape", frame: "iso", views: [] };
-    edit.mutate({ kind: "add_sheet", sheet: fresh }, { onSuccess: () => void navigate(`/jobs/${job.id}/sheets/${fresh.id}`) });
+    // the server fills in what a fresh sheet has
+    const fresh = { id: newId(), name: `Sheet ${sheets.length + 1}` } as Sheet;
+    edit.mutate({ kind: "add_sheet", sheet: fresh }, { onSuccess: () => open(fresh.id) });
   };
+  const duplicate = (which: Sheet) => {
+    const fresh = newId();
+    edit.mutate({ kind: "duplicate_sheet", sheet: which.id, new: fresh, name: "" }, { onSuccess: () => open(fresh) });
+  };
+  const remove = (which: Sheet) => edit.mutate({ kind: "remove_sheet", sheet: which.id });
+  const place = sheets.findIndex((s) => s.id === id);
+  const reorder = (to: number) => sheet && edit.mutate({ kind: "move_sheet", sheet: sheet.id, to });
   useCommands("sheets-stop", [
     { id: "add-sheet", title: "Add a sheet", key: "A", run: add },
-    ...sheets.map((s) => ({ id: `open-${s.id}`, title: `Open sheet ${s.name}`, run: () => void navigate(`/jobs/${job.id}/sheets/${s.id}`) })),
+    ...(sheet ? [{ id: "duplicate-sheet", title: `Duplicate ${sheet.name} with all its views`, key: "Shift+D", run: () => duplicate(sheet) }] : []),
+    ...(place > 0 ? [{ id: "sheet-up", title: `Move ${sheet?.name} up in the order`, run: () => reorder(place - 1) }] : []),
+    ...(place >= 0 && place < sheets.length - 1 ? [{ id: "sheet-down", title: `Move ${sheet?.name} down in the order`, run: () => reorder(place + 1) }] : []),
+    ...sheets.map((s) => ({ id: `open-${s.id}`, title: `Open sheet ${s.name}`, run: () => open(s.id) })),
   ]);
   if (!sheet && sheets[0]) return <Navigate to={`/jobs/${job.id}/sheets/${sheets[0].id}`} replace />;
   return (
     <div className="desk-row">
-      <SheetStrip job={job} stop="sheets" current={sheet?.id} onAdd={add} />
+      <SheetStrip job={job} stop="sheets" current={sheet?.id} onAdd={add} onDuplicate={duplicate} onRemove={remove} />
       {!sheet && (
         <p className="empty-desk">
           <span>

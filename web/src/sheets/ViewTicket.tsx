@@ -1,55 +1,66 @@
-import { Button } from "antd";
-import type { Job, Schemas, Sheet, View } from "../api/client";
-import { cancelWork, drawAgain, readLength, readScale, usePicture, useTrade, useTree } from "../api/queries";
+import { Button, Select } from "antd";
+import { useState } from "react";
+import type { Job, Schemas, Sheet, View, Writing } from "../api/client";
+import { cancelWork, drawAgain, readLength, usePicture, useTrade, useTree } from "../api/queries";
 import { BoxChooser } from "../source/BoxChooser";
 import { leavesBeneath } from "../source/ComponentTree";
-import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
 import { DirectionField } from "../ticket/DirectionField";
+import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { boxOf, excess, mm, paperOf } from "./geometry";
-
-const EDGES = ["visible", "outline", "hidden", "smooth"] as const;
+import { ComponentsPicker } from "./ComponentsPicker";
+import { DimensionKinds, DimensionList } from "./DimensionList";
+import { boxOf, mm } from "./geometry";
+import { useDeskMode } from "./mode";
+import { ScaleFacts } from "./ScaleFacts";
+import { Told } from "./Told";
+import { ViewChips } from "./ViewChips";
 
 interface Props {
   job: Job;
   sheet: Sheet;
   view: View;
+  writing: Writing | undefined;
   change: (fields: Partial<View>) => void;
   move: (by: [number, number]) => void;
   onCentre: () => void;
   onComponents: () => void;
+  open: string | null;
+  setOpen: (id: string | null) => void;
 }
 
+const title = (view: View) =>
+  view.section ? `Section ${view.section.letter}–${view.section.letter}` : view.detail ? `Detail ${view.detail.letter}` : `${view.name.charAt(0).toUpperCase()}${view.name.slice(1)} view`;
+
 /** The facts of a view, each edited where it stands. */
-export function ViewTicket({ job, sheet, view, change, move, onCentre, onComponents }: Props) {
+export function ViewTicket({ job, sheet, view, writing, change, move, onCentre, onComponents, open, setOpen }: Props) {
   const { data: trade } = useTrade();
   const { data: tree } = useTree(view.source);
   const { data, refetch } = usePicture(job.id, sheet.id, view);
-  const box = boxOf(view, data?.picture);
-  const paper = paperOf(sheet, trade);
-  const source = job.document.sources?.find((s) => s.id === view.source);
-  const scale = view.scale ?? "1:1";
+  const mode = useDeskMode((state) => state.mode);
+  const [uncut, setUncut] = useState(false);
+  const box = writing?.views[view.id]?.box ?? boxOf(view, data?.picture);
+  const source = job.document.sources.find((s) => s.id === view.source);
+  const parent = sheet.views.find((v) => v.id === view.parent);
   const total = tree?.components.flatMap(leavesBeneath).length ?? 0;
-  const hidden = view.hidden?.length ?? 0;
-  const over = box ? excess(box, paper) : [];
+  const hidden = view.hidden.length;
+  const section = view.section;
 
-  const look = (v: Schemas["ViewpointView"]) => change({ name: v.name, look: v.look, up: v.up });
+  const look = (v: Pick<Schemas["ViewpointView"], "name" | "look" | "up">) => change({ name: v.name, look: v.look, up: v.up });
   const readPlace = async (text: string) => mm((await readLength(text)).mm);
   const moveTo = (axis: 0 | 1, text: string) => {
     if (!box) return;
     const by = Number(text) - box[axis];
     move(axis === 0 ? [by, 0] : [0, by]);
   };
-  const setEdge = (edge: (typeof EDGES)[number]) => {
-    const now = view.classes ?? [];
-    change({ classes: now.includes(edge) ? now.filter((c) => c !== edge) : [...now, edge] });
+  const readBy = async (text: string) => {
+    const parts = text.split(/[,;]/);
+    if (parts.length !== 2) throw new Error(`“${text}” is not a distance: write across, up such as 12.5, 0.`);
+    return (await Promise.all(parts.map(async (p) => mm((await readLength(p.trim())).mm)))).join(", ");
   };
 
   return (
-    <Ticket title={`${view.name.charAt(0).toUpperCase()}${view.name.slice(1)} view`} under={`of ${source?.name ?? "a source that is gone"}`}>
-      <Fact name="Scale">
-        <TypedField label="Scale" value={scale} read={async (text) => (await readScale(text)).scale} onChange={(s) => change({ scale: s })} />
-      </Fact>
+    <Ticket title={title(view)} under={`of ${source?.name ?? "a source that is gone"}${parent ? `, from the ${parent.name} view` : ""}`}>
+      <ScaleFacts job={job} sheet={sheet} view={view} change={change} />
       <Fact name="On paper">{box ? `${mm(box[2] - box[0])} × ${mm(box[3] - box[1])} mm` : "nothing drawn yet"}</Fact>
       <Fact name="Place">
         {box && (
@@ -59,26 +70,98 @@ export function ViewTicket({ job, sheet, view, change, move, onCentre, onCompone
           </span>
         )}
       </Fact>
-      <Fact name="Looks along">
-        <DirectionField name={view.name} onChoose={look} />
+      <Fact name="Move by">
+        <TypedField label="Move by" value="0, 0" read={readBy} onChange={(text) => move(text.split(",").map(Number) as [number, number])} />
       </Fact>
-      <Section title="Which way it looks">
-        <BoxChooser look={view.look as never} up={view.up as never} onChoose={look} />
-      </Section>
-      <Section title="Edges">
-        <div className="chips">
-          {EDGES.map((edge) => (
-            <button key={edge} type="button" aria-pressed={view.classes?.includes(edge)} onClick={() => setEdge(edge)}>
-              {edge}
+      {!parent && (
+        <Fact name="Turned">
+          <TypedField
+            label="Turned"
+            value={mm(view.turn)}
+            suffix="°"
+            read={async (text) => {
+              const angle = Number(text.replace("°", "").replace(",", "."));
+              if (!Number.isFinite(angle) || Math.abs(angle) > 360) throw new Error(`“${text}” is not an angle: write degrees, such as 30.`);
+              return mm(angle);
+            }}
+            onChange={(text) => change({ turn: Number(text) })}
+          />
+        </Fact>
+      )}
+      {parent && !view.detail && (
+        <Fact name="In line">
+          {view.own.includes("place") ? "set apart" : `with the ${parent.name} view`}
+          <Button type="link" size="small" onClick={() => change({ own: view.own.includes("place") ? view.own.filter((o) => o !== "place") : [...view.own, "place"] })}>
+            {view.own.includes("place") ? "bring it back" : "set apart"}
+          </Button>
+        </Fact>
+      )}
+      {mode === "dimension" && (
+        <Section title="The next dimension">
+          <DimensionKinds />
+        </Section>
+      )}
+      {view.dimensions.length > 0 && (
+        <Section title="Dimensions">
+          <DimensionList view={view} writing={writing} open={open} setOpen={setOpen} onChange={(dimensions) => change({ dimensions })} />
+        </Section>
+      )}
+      {section && (
+        <Section title="Cut">
+          <div className="chips">
+            <button type="button" aria-pressed={section.hatched} onClick={() => change({ section: { ...section, hatched: !section.hatched } })}>
+              hatched
             </button>
-          ))}
-        </div>
-      </Section>
+            <button type="button" onClick={() => change({ section: { ...section, start: section.end, end: section.start } })}>
+              look the other way
+            </button>
+          </div>
+          {section.uncut.length} left whole{" "}
+          <Button type="link" size="small" onClick={() => setUncut(true)}>
+            choose
+          </Button>
+          <ComponentsPicker
+            job={job}
+            view={{ ...view, hidden: section.uncut }}
+            title="Cut by the plane; those without a tick stay whole"
+            open={uncut}
+            close={() => setUncut(false)}
+            onHidden={(paths) => change({ section: { ...section, uncut: paths } })}
+          />
+        </Section>
+      )}
+      {!section && !view.detail && (
+        <Section title="Which way it looks">
+          <Fact name="Looks along">
+            <DirectionField name={view.name} onChoose={look} />
+          </Fact>
+          <BoxChooser look={view.look as never} up={view.up as never} arrangement={sheet.arrangement} onChoose={look} />
+          {job.document.viewpoints.length > 0 && (
+            <Select
+              aria-label="Saved viewpoints"
+              className="wide"
+              placeholder="a saved viewpoint"
+              value={view.viewpoint ?? null}
+              onChange={(id) => {
+                const saved = job.document.viewpoints.find((v) => v.id === id);
+                if (saved) change({ name: saved.name, look: saved.look, up: saved.up, viewpoint: saved.id });
+              }}
+              options={job.document.viewpoints.map((v) => ({ value: v.id, label: v.name }))}
+            />
+          )}
+        </Section>
+      )}
+      <ViewChips view={view} change={change} />
       <Section title="Components">
         {total - hidden} of {total} shown{" "}
         <Button type="link" size="small" onClick={onComponents}>
           choose
         </Button>
+        {parent && !view.detail && view.own.includes("components") && (
+          <Button type="link" size="small" onClick={() => change({ own: view.own.filter((o) => o !== "components") })}>
+            as its parent
+          </Button>
+        )}
       </Section>
       {(data?.work?.state === "queued" || data?.work?.state === "running") && (
         <Note tone="info" title={`${data.work.text || "Starting"} …`}>
@@ -95,16 +178,13 @@ export function ViewTicket({ job, sheet, view, change, move, onCentre, onCompone
         </Note>
       )}
       {data?.work?.state === "failed" && <Note tone="error" title="This view cannot be drawn.">{data.work.error}</Note>}
-      {over.length > 0 && (
-        <Note tone="warning" title={`It leaves the sheet by ${over.map((o) => `${mm(o.by, 2)} mm at the ${o.side}`).join(", ")}.`}>
-          Take a smaller scale or a larger sheet, or{" "}
-          <Button type="link" size="small" onClick={onCentre}>
-            centre it
-          </Button>
-        </Note>
-      )}
-      {trade && !trade.scales.includes(scale) && (
-        <Note tone="info" title={`${scale} is not a preferred scale.`}>ISO 5455 prefers 1, 2 and 5 and their tens.</Note>
+      <Told writing={writing} view={view.id}>
+        <Button type="link" size="small" onClick={onCentre}>
+          Centre it on the sheet
+        </Button>
+      </Told>
+      {trade && !trade.scales.includes(view.scale) && (
+        <Note tone="info" title={`${view.scale} is not a preferred scale.`}>ISO 5455 prefers 1, 2 and 5 and their tens.</Note>
       )}
       {hidden > 0 && <Note tone="info" title={`${hidden} component${hidden === 1 ? "" : "s"} taken out of this view.`} />}
     </Ticket>

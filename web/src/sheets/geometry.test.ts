@@ -1,19 +1,19 @@
 import { describe, expect, it } from "vitest";
 import type { Picture, Sheet, Trade, View } from "../api/client";
-import { boxOf, decides, excess, frameOf, mm, paperOf, ratio } from "./geometry";
+import { boxOf, decides, excess, frameOf, mm, onSheet, paperOf, ratio, snap } from "./geometry";
 
 const trade = {
   formats: [{ name: "A3", width: 297, height: 420 }],
-  frame_margins: [20, 10, 10, 10],
+  frame_margins: { iso: [20, 10, 10, 10], asme: [12.7, 12.7, 12.7, 12.7], none: [0, 0, 0, 0] },
 } as unknown as Trade;
-const sheet = (fields: Partial<Sheet>): Sheet => ({ id: "s", name: "S", format: "A3", orientation: "landscape", frame: "iso", views: [], ...fields });
-const view: View = { id: "v", source: "x", name: "front", look: [0, 1, 0], up: [0, 0, 1], scale: "1:2", anchor: [10, 20], place: [100, 50], hidden: [], classes: ["visible"] };
-const picture: Picture = {
+const sheet = (fields: Partial<Sheet>) => ({ id: "s", name: "S", format: "A3", orientation: "landscape", frame: "iso", views: [], ...fields }) as unknown as Sheet;
+const view = { id: "v", source: "x", name: "front", look: [0, 1, 0], up: [0, 0, 1], scale: "1:2", anchor: [10, 20], place: [100, 50], hidden: [], classes: ["visible"], turn: 0 } as unknown as View;
+const picture = {
   paths: [
     { edge_class: "visible", d: "", box: [0, 0, 40, 60], strokes: 1 },
     { edge_class: "hidden", d: "", box: [-500, 0, 40, 60], strokes: 1 },
   ],
-};
+} as unknown as Picture;
 
 describe("a view on paper", () => {
   it("takes the box of the classes that it shows, at its scale about its anchor", () => {
@@ -46,6 +46,17 @@ describe("a sheet", () => {
       { side: "right", by: 5 },
     ]);
   });
+});
+
+it("turns a view about its anchor", () => {
+  const [x, y] = onSheet({ ...view, turn: 90 }, [30, 20]);
+  expect([x, y].map((v) => Math.round(v * 1e6) / 1e6)).toEqual([100, 60]);
+});
+
+it("snaps an edge or a middle to the nearest line within reach", () => {
+  expect(snap([10, 10, 30, 20], { x: [31], y: [100] }, 2)).toEqual({ by: [1, 0], at: { x: 31 } });
+  expect(snap([10, 10, 30, 20], { x: [20.5, 31], y: [15.2] }, 2).by.map((v) => Math.round(v * 10) / 10)).toEqual([0.5, 0.2]);
+  expect(snap([10, 10, 30, 20], { x: [50], y: [50] }, 2)).toEqual({ by: [0, 0], at: {} });
 });
 
 it("writes lengths without needless zeros and reads scales", () => {

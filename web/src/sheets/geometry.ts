@@ -8,16 +8,28 @@ export function ratio(scale: string): number {
   return (paper ?? 1) / (model ?? 1);
 }
 
-/** The box of a view's drawn lines on the sheet, mm, y up; null when nothing of it is drawn. */
+/** Where a point of a view's plane (model mm) lies on the sheet (mm): scaled, turned, moved. */
+export function onSheet(view: View, [x, y]: readonly [number, number]): [number, number] {
+  const s = ratio(view.scale ?? "1:1");
+  const angle = ((view.turn ?? 0) * Math.PI) / 180;
+  const [ax, ay] = view.anchor ?? [0, 0];
+  const [px, py] = view.place ?? [0, 0];
+  const [dx, dy] = [(x - ax) * s, (y - ay) * s];
+  const [cos, sin] = [Math.cos(angle), Math.sin(angle)];
+  return [px + dx * cos - dy * sin, py + dx * sin + dy * cos];
+}
+
+/** The box of a view's drawn lines on the sheet, mm, y up; null when nothing of it is drawn. Of a turned view it is the box
+ * about its turned box, until the server's exact one is there. */
 export function boxOf(view: View, picture: Picture | null | undefined): Box | null {
   const boxes = picture?.paths.filter((path) => view.classes?.includes(path.edge_class as never)).map((path) => path.box) ?? [];
   if (!boxes.length) return null;
-  const s = ratio(view.scale ?? "1:1");
-  const [ax, ay] = view.anchor ?? [0, 0];
-  const [px, py] = view.place ?? [0, 0];
   const low = (i: 0 | 1) => Math.min(...boxes.map((box) => box[i]));
   const high = (i: 2 | 3) => Math.max(...boxes.map((box) => box[i]));
-  return [(low(0) - ax) * s + px, (low(1) - ay) * s + py, (high(2) - ax) * s + px, (high(3) - ay) * s + py];
+  const corners = [low(0), high(2)].flatMap((x) => [low(1), high(3)].map((y) => onSheet(view, [x, y])));
+  const xs = corners.map((c) => c[0]);
+  const ys = corners.map((c) => c[1]);
+  return [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)];
 }
 
 export interface PaperSize {
@@ -35,10 +47,24 @@ export function paperOf(sheet: Sheet, trade: Trade | undefined): PaperSize {
 
 /** The frame line of a sheet, or null without one. */
 export function frameOf(sheet: Sheet, paper: PaperSize, trade: Trade | undefined): Box | null {
-  if (sheet.frame !== "iso" || !trade) return null;
-  const [left, bottom, right, top] = trade.frame_margins;
+  const margins = sheet.margins ?? trade?.frame_margins[sheet.frame ?? "iso"];
+  if (sheet.clean || sheet.frame === "none" || !margins) return null;
+  const [left, bottom, right, top] = margins;
   if (paper.width <= left + right || paper.height <= bottom + top) return null;
   return [left, bottom, paper.width - right, paper.height - top];
+}
+
+/** The nearest snap of a moved box to lines, by how much to shift it, and the lines that it then touches. */
+export function snap(box: Box, lines: { x: number[]; y: number[] }, reach: number): { by: [number, number]; at: { x?: number; y?: number } } {
+  const best = (own: number[], others: number[]) => {
+    let found: { by: number; at: number } | null = null;
+    for (const a of own)
+      for (const b of others) if (Math.abs(b - a) <= reach && (!found || Math.abs(b - a) < Math.abs(found.by))) found = { by: b - a, at: b };
+    return found as { by: number; at: number } | null;
+  };
+  const x = best([box[0], (box[0] + box[2]) / 2, box[2]], lines.x);
+  const y = best([box[1], (box[1] + box[3]) / 2, box[3]], lines.y);
+  return { by: [x?.by ?? 0, y?.by ?? 0], at: { ...(x && { x: x.at }), ...(y && { y: y.at }) } };
 }
 
 /** By how much a box leaves the sheet, side by side. */
@@ -55,5 +81,6 @@ export const mm = (value: number, digits = 3) => Number(value.toFixed(digits)).t
 /** All that decides a view's lines, so that lines are asked for again only when they change. */
 export function decides(view: View): string {
   const tolerance = Math.floor(-Math.log10(ratio(view.scale ?? "1:1")) + 1e-9);
-  return JSON.stringify([view.source, view.look, view.up, [...(view.hidden ?? [])].sort(), tolerance]);
+  const uncut = [...(view.section?.uncut ?? [])].sort();
+  return JSON.stringify([view.source, view.look, view.up, [...(view.hidden ?? [])].sort(), tolerance, view.depth, uncut, view.detail]);
 }

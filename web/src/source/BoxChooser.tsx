@@ -37,12 +37,16 @@ interface Props {
   look: Vector;
   up: Vector;
   onChoose: (viewpoint: Viewpoint) => void;
+  /** How the views lie about the front; first-angle without it. */
+  arrangement?: "first" | "third";
 }
 
-/** The part's box unfolded as first-angle projection lays out its views; the corners are the pictorial ones. */
-export function BoxChooser({ look, up, onChoose }: Props) {
+/** The part's box unfolded as the arrangement lays out its views; the corners are the pictorial ones. */
+export function BoxChooser({ look, up, onChoose, arrangement = "first" }: Props) {
   const { data: trade } = useTrade();
   if (!trade) return null;
+  // third angle: what is seen from one side lies on that side, so the net is turned about the front
+  const laid = ([column, row]: [number, number]): [number, number] => (arrangement === "first" ? [column, row] : [2 - column, 2 - row]);
   const act = (viewpoint: Viewpoint) => ({
     role: "radio" as const,
     "aria-checked": same(viewpoint.look, look) && same(viewpoint.up, up),
@@ -55,11 +59,11 @@ export function BoxChooser({ look, up, onChoose }: Props) {
     },
   });
   return (
-    <svg className="box-chooser" viewBox={`-6 -4 ${4 * W + 12} ${3 * H + 8}`} role="radiogroup" aria-label="Which way it looks">
+    <svg className="box-chooser" viewBox={`${arrangement === "first" ? -6 : -6 - W} -4 ${4 * W + 12} ${3 * H + 8}`} role="radiogroup" aria-label="Which way it looks">
       {trade.viewpoints
         .filter((viewpoint) => !viewpoint.pictorial)
         .map((viewpoint) => {
-          const [column, row] = FACES[viewpoint.name] ?? [0, 0];
+          const [column, row] = laid(FACES[viewpoint.name] ?? [0, 0]);
           return (
             <g key={viewpoint.name} className="face" aria-label={viewpoint.name} {...act(viewpoint)}>
               <rect x={column * W} y={row * H} width={W} height={H} />

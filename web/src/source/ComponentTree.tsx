@@ -38,10 +38,12 @@ interface Props {
   /** Leaf paths that are shown; with it the tree has boxes to tick. */
   shown?: ReadonlySet<string>;
   onShown?: (shown: Set<string>) => void;
+  /** Offer "only this" beside every component. */
+  only?: boolean;
 }
 
 /** The component tree with each one's size; to select from, or to tick what is shown. */
-export function ComponentTree({ tree, height, selected, onSelect, shown, onShown }: Props) {
+export function ComponentTree({ tree, height, selected, onSelect, shown, onShown, only }: Props) {
   const [text, setText] = useState("");
   const nodes = useMemo(() => tree.components.map(toNode), [tree]);
   const visible = text ? filtered(nodes, text.toLowerCase()) : nodes;
@@ -85,6 +87,18 @@ export function ComponentTree({ tree, height, selected, onSelect, shown, onShown
           <span className="component">
             <i style={{ background: node.component.colour }} aria-hidden />
             <span>{node.title}</span>
+            {only && (
+              <button
+                type="button"
+                className="only"
+                onClick={(event) => {
+                  event.stopPropagation();
+                  onShown?.(new Set(leavesBeneath(node.component)));
+                }}
+              >
+                only this
+              </button>
+            )}
             <em>{sizeText(node.component.size)}</em>
           </span>
         )}

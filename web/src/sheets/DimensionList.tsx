@@ -1,0 +1,89 @@
+import { Button, Input } from "antd";
+import type { Dimension, View, Writing } from "../api/client";
+import { useDeskMode, type DimensionKind } from "./mode";
+import { mm } from "./geometry";
+
+const KINDS: { kind: DimensionKind | null; word: string }[] = [
+  { kind: null, word: "as meant" },
+  { kind: "horizontal", word: "across" },
+  { kind: "vertical", word: "upright" },
+  { kind: "aligned", word: "along" },
+  { kind: "diameter", word: "diameter" },
+  { kind: "radius", word: "radius" },
+  { kind: "angle", word: "angle" },
+];
+
+/** While dimensions are being drawn: which kind the next one is to be. */
+export function DimensionKinds() {
+  const { kind, setKind } = useDeskMode();
+  return (
+    <div className="chips" role="group" aria-label="Kind of dimension">
+      {KINDS.map((row) => (
+        <button key={row.word} type="button" aria-pressed={kind === row.kind} onClick={() => setKind(row.kind)}>
+          {row.word}
+        </button>
+      ))}
+    </div>
+  );
+}
+
+const FIELDS = [
+  ["prefix", "before, such as 4×"],
+  ["tolerance", "±0.1, +0.2/-0.1, H7"],
+  ["suffix", "after"],
+] as const;
+
+interface Props {
+  view: View;
+  writing: Writing | undefined;
+  open: string | null;
+  setOpen: (id: string | null) => void;
+  onChange: (dimensions: Dimension[]) => void;
+}
+
+/** The dimensions of a view; the open one with what can be written beside its value. */
+export function DimensionList({ view, writing, open, setOpen, onChange }: Props) {
+  const drawn = writing?.views[view.id]?.dimensions ?? [];
+  const change = (id: string, fields: Partial<Dimension>) => onChange(view.dimensions.map((d) => (d.id === id ? { ...d, ...fields } : d)));
+  return (
+    <ul className="rows" aria-label="Dimensions">
+      {view.dimensions.map((dimension) => {
+        const found = drawn.find((d) => d.id === dimension.id);
+        const changed = found && dimension.was !== null && dimension.was !== undefined && Math.abs(dimension.was - found.value) > 5e-5;
+        return (
+          <li key={dimension.id} className={open === dimension.id ? "open" : ""}>
+            <button type="button" className="row" onClick={() => setOpen(open === dimension.id ? null : dimension.id)}>
+              <strong>{found?.text ?? "lost its edge"}</strong> <em>{dimension.kind}</em>
+            </button>
+            {changed && (
+              <span className="over">
+                was {mm(dimension.was as number)}{" "}
+                <Button type="link" size="small" onClick={() => change(dimension.id, { was: null })}>
+                  seen
+                </Button>
+              </span>
+            )}
+            {open === dimension.id && (
+              <div className="row-fields">
+                {FIELDS.map(([field, hint]) => (
+                  <Input
+                    key={field}
+                    size="small"
+                    aria-label={`Dimension ${field}`}
+                    placeholder={hint}
+                    defaultValue={dimension[field]}
+                    onPressEnter={(event) => event.currentTarget.blur()}
+                    onBlur={(event) => event.target.value !== dimension[field] && change(dimension.id, { [field]: event.target.value })}
+                  />
+                ))}
+                <Button type="link" danger size="small" onClick={() => onChange(view.dimensions.filter((d) => d.id !== dimension.id))}>
+                  remove
+                </Button>
+              </div>
+            )}
+          </li>
+        );
+      })}
+    </ul>
+  );
+}

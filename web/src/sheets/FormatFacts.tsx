@@ -1,0 +1,123 @@
+import { Button, Input, Modal, Segmented, Select } from "antd";
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import type { Edit, Schemas, Sheet } from "../api/client";
+import { dropFormat, keepFormat, useOwnFormats } from "../api/desk";
+import { readFormat, readLength, useTell, useTrade } from "../api/queries";
+import { Fact } from "../ticket/Ticket";
+import { TypedField } from "../ticket/TypedField";
+import { mm } from "./geometry";
+
+type Follow = Schemas["FollowFormat"];
+type Wish = { format: string; orientation: "portrait" | "landscape" };
+
+const FOLLOW: { value: Follow; title: string; word: string }[] = [
+  { value: "keep", title: "Keep their place", word: "Nothing moves against the lower left corner." },
+  { value: "centre", title: "Move with the middle", word: "All views together, so that they lie about the middle as before." },
+  { value: "rescale", title: "Change scale to fit", word: "To the preferred scale that fits this format as the old one fitted the old." },
+];
+
+/** A sheet's format, typed or chosen, and kept under a name; with views on it, asks what they are to do. */
+export function FormatFacts({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) => void }) {
+  const { data: trade } = useTrade();
+  const { data: own = {} } = useOwnFormats();
+  const client = useQueryClient();
+  const tell = useTell();
+  const [wish, setWish] = useState<Wish | null>(null);
+  const [keeping, setKeeping] = useState<string | null>(null);
+  const kept = Object.entries(own).find(([, size]) => size === sheet.format)?.[0];
+  const named = trade?.formats.some((f) => f.name === sheet.format);
+  const reformat = (to: Wish, views: Follow) => edit({ kind: "reformat", sheet: sheet.id, format: to.format, orientation: to.orientation, views });
+  const ask = (to: Wish) => (sheet.views.length ? setWish(to) : reformat(to, "keep"));
+  const setFormat = async (text: string) => {
+    const found = await readFormat(text);
+    const standard = trade?.formats.some((f) => f.name === found.name);
+    // a size that was typed lies as typed; a named format keeps the way that the sheet lies
+    ask({ format: found.name, orientation: standard ? sheet.orientation : found.width > found.height ? "landscape" : "portrait" });
+  };
+  const change = (act: Promise<void>) => act.then(() => client.invalidateQueries({ queryKey: ["own-formats"] })).catch(tell);
+  const margins = sheet.margins ?? trade?.frame_margins[sheet.frame] ?? [0, 0, 0, 0];
+  const readMargins = async (text: string) => {
+    const sides = await Promise.all(text.split(/[,;]/).map(async (part) => (await readLength(part.trim())).mm));
+    if (![1, 4].includes(sides.length)) throw new Error(`“${text}” is not a margin: write one length, or left, bottom, right, top.`);
+    return (sides.length === 1 ? Array(4).fill(sides[0]) : sides).map((v: number) => mm(v)).join(", ");
+  };
+  return (
+    <>
+      <Fact name="Format">
+        <span className="pair">
+          <TypedField label="Format" value={kept ?? sheet.format} read={async (text) => (Object.keys(own).find((n) => n.toLowerCase() === text.trim().toLowerCase()) ? text.trim() : (await readFormat(text)).name)} onChange={(text) => void setFormat(text).catch(tell)} />
+          <Select
+            aria-label="Named formats"
+            variant="borderless"
+            value={null}
+            placeholder="named"
+            popupMatchSelectWidth={false}
+            onChange={(name: string | null) => name && void setFormat(name).catch(tell)}
+            options={[
+              ...(Object.keys(own).length ? [{ label: "kept here", options: Object.entries(own).map(([name, size]) => ({ value: name, label: `${name}  ${size.replace("x", " × ").replace("mm", "")}` })) }] : []),
+              { label: "of the standards", options: trade?.formats.map((f) => ({ value: f.name, label: `${f.name}  ${mm(f.width, 1)} × ${mm(f.height, 1)}` })) ?? [] },
+            ]}
+          />
+        </span>
+        {!named &&
+          (keeping === null ? (
+            <Button type="link" size="small" onClick={() => (kept ? void change(dropFormat(kept)) : setKeeping(""))}>
+              {kept ? "forget this name" : "keep under a name"}
+            </Button>
+          ) : (
+            <Input
+              size="small"
+              autoFocus
+              aria-label="Name of the format"
+              placeholder="such as Label"
+              onBlur={() => setKeeping(null)}
+              onPressEnter={(event) => {
+                void change(keepFormat(event.currentTarget.value, sheet.format));
+                setKeeping(null);
+              }}
+            />
+          ))}
+      </Fact>
+      <Fact name="Lies">
+        <Segmented<"portrait" | "landscape">
+          size="small"
+          aria-label="Orientation"
+          value={sheet.orientation}
+          onChange={(orientation) => ask({ format: sheet.format, orientation })}
+          options={["landscape", "portrait"]}
+        />
+      </Fact>
+      <Fact name="Margins">
+        <TypedField
+          label="Margins"
+          value={margins.map((v) => mm(v)).join(", ")}
+          read={readMargins}
+          onChange={(text) => edit({ kind: "change_sheet", sheet: sheet.id, fields: { margins: text.split(",").map(Number) } })}
+        />
+        {sheet.margins && (
+          <Button type="link" size="small" onClick={() => edit({ kind: "change_sheet", sheet: sheet.id, fields: { margins: null } })}>
+            as the standard has them
+          </Button>
+        )}
+      </Fact>
+      <Modal open={!!wish} title={`What do the views do on ${wish?.format ?? ""}?`} footer={null} onCancel={() => setWish(null)} width={460}>
+        <div className="choices">
+          {FOLLOW.map((row) => (
+            <button
+              key={row.value}
+              type="button"
+              onClick={() => {
+                if (wish) reformat(wish, row.value);
+                setWish(null);
+              }}
+            >
+              <strong>{row.title}</strong>
+              <span className="soft">{row.word}</span>
+            </button>
+          ))}
+        </div>
+      </Modal>
+    </>
+  );
+}

@@ -1,0 +1,144 @@
+import { Button } from "antd";
+import { useEffect, useState } from "react";
+import { useNavigate, useSearchParams } from "react-router";
+import type { Edit, Job, Note, Sheet, Trade, View } from "../api/client";
+import { useOverall, useWriting } from "../api/desk";
+import { useEdit, usePicture } from "../api/queries";
+import { isTyping, useCommands } from "../shell/commands";
+import { MainAct } from "../shell/JobFrame";
+import { ComponentsPicker } from "./ComponentsPicker";
+import { Desk } from "./Desk";
+import { boxOf, onSheet, paperOf } from "./geometry";
+import { useDeskMode } from "./mode";
+import { SeveralTicket } from "./SeveralTicket";
+import { SheetTicket } from "./SheetTicket";
+import { ViewTicket } from "./ViewTicket";
+
+const ARROWS: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
+
+/** Arrow keys move what is selected by 1 mm, with Alt by 0.1 mm. */
+function useNudge(on: boolean, move: (by: [number, number]) => void) {
+  useEffect(() => {
+    const hear = (event: KeyboardEvent) => {
+      const arrow = ARROWS[event.key];
+      if (!on || !arrow || isTyping(event.target)) return;
+      event.preventDefault();
+      const step = event.altKey ? 0.1 : 1;
+      move([arrow[0] * step, arrow[1] * step]);
+    };
+    window.addEventListener("keydown", hear);
+    return () => window.removeEventListener("keydown", hear);
+  }, [on, move]);
+}
+
+/** Where a point of the sheet lies in a view's plane, model mm: the way back of onSheet. */
+function inPlane(view: View, [x, y]: [number, number]): [number, number] {
+  const [ox, oy] = onSheet(view, [0, 0]);
+  const [ux, uy] = onSheet(view, [1, 0]);
+  const [ax, ay] = [ux - ox, uy - oy];
+  const square = ax * ax + ay * ay;
+  const [dx, dy] = [x - ox, y - oy];
+  return [(dx * ax + dy * ay) / square, (dy * ax - dx * ay) / square];
+}
+
+export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade }) {
+  const navigate = useNavigate();
+  const [search, setSearch] = useSearchParams();
+  const change = useEdit(job.id);
+  const edit = (made: Edit) => change.mutate(made);
+  const [choosing, setChoosing] = useState(false);
+  const [dimension, setDimension] = useState<string | null>(null);
+  const { mode, begin, also: others, setAlso } = useDeskMode();
+  const { data: writing } = useWriting(job, sheet.id);
+  const overall = useOverall(job.id, sheet.id);
+  const view = sheet.views.find((v) => v.id === search.get("view")) ?? null;
+  const also = others.filter((id) => id !== view?.id && sheet.views.some((v) => v.id === id));
+  const several = view && also.length ? sheet.views.filter((v) => v.id === view.id || also.includes(v.id)) : [];
+  const { data } = usePicture(job.id, sheet.id, view);
+  useEffect(() => () => begin(null), [begin, sheet.id]);
+
+  const select = (id: string | null, more = false) => {
+    if (mode && id === null) return;
+    if (more && id && view && id !== view.id) return setAlso(also.includes(id) ? also.filter((a) => a !== id) : [...also, id]);
+    if (id && also.includes(id)) return;
+    setAlso([]);
+    setDimension(null);
+    if (id !== search.get("view")) setSearch(id ? { view: id } : {}, { replace: true });
+  };
+  const changeView = (fields: Partial<View>) => view && edit({ kind: "change_view", sheet: sheet.id, view: view.id, fields });
+  const move = (by: [number, number], what: View | null = view) => {
+    if (!what) return;
+    const chosen = several.some((v) => v.id === what.id) ? several : [what];
+    edit({ kind: "move_views", sheet: sheet.id, moves: Object.fromEntries(chosen.map((v) => [v.id, by])) });
+  };
+  const centre = () => {
+    const box = view && (writing?.views[view.id]?.box ?? boxOf(view, data?.picture));
+    if (!view || !box) return;
+    const paper = paperOf(sheet, trade);
+    move([(paper.width - box[0] - box[2]) / 2, (paper.height - box[1] - box[3]) / 2]);
+  };
+  const remove = () => view && edit({ kind: "remove_view", sheet: sheet.id, view: view.id });
+  const proof = () => void navigate(`/jobs/${job.id}/proof/${sheet.id}?make`);
+  const note = (place: [number, number], target: [number, number] | null) => {
+    const pointed = target && view ? { view: view.id, target: inPlane(view, target) } : { view: null, target: null };
+    const fresh = { id: crypto.randomUUID().slice(0, 8), text: "Note", place, height: 3.5, angle: 0, ...pointed } as Note;
+    select(null);
+    edit({ kind: "change_sheet", sheet: sheet.id, fields: { notes: [...sheet.notes, fresh] } });
+  };
+  useNudge(!!view, move);
+  useCommands("sheet", [
+    { id: "proof-sheet", title: `Proof ${sheet.name}`, key: "P", run: proof },
+    { id: "clean", title: sheet.clean ? "Bring frame, title block and writing back" : "Clean sheet: nothing but the parts", key: "W", run: () => edit({ kind: "change_sheet", sheet: sheet.id, fields: { clean: !sheet.clean } }) },
+    { id: "note", title: "Write a note", key: "N", run: () => begin("note") },
+    ...(view
+      ? [
+          { id: "pull", title: `Pull a view from the ${view.name} view`, key: "G", run: () => begin("pull") },
+          { id: "section", title: `Cut a section of the ${view.name} view`, key: "X", run: () => begin("section") },
+          { id: "detail", title: `Circle a detail of the ${view.name} view`, key: "E", run: () => begin("detail") },
+          { id: "dimension", title: `Dimension the ${view.name} view`, key: "D", run: () => begin("dimension") },
+          { id: "overall", title: `Overall sizes of the ${view.name} view`, key: "O", run: () => overall.mutate(view.id) },
+          { id: "components", title: `Choose the components of the ${view.name} view`, key: "C", run: () => setChoosing(true) },
+          { id: "centre", title: `Centre the ${view.name} view on the sheet`, key: "M", run: centre },
+          { id: "remove", title: `Remove the ${view.name} view`, key: "Delete", run: remove },
+          { id: "deselect", title: mode ? "Leave it" : "Select nothing", key: "Escape", run: () => (mode ? begin(null) : select(null)) },
+        ]
+      : mode
+        ? [{ id: "leave", title: "Leave it", key: "Escape", run: () => begin(null) }]
+        : []),
+    ...sheet.views.map((v) => ({ id: `select-${v.id}`, title: `Select the ${v.name} view ${v.scale}`, run: () => select(v.id) })),
+  ]);
+  return (
+    <>
+      <MainAct>
+        <Button type="primary" onClick={proof} disabled={!sheet.views.length}>
+          Proof this sheet
+        </Button>
+      </MainAct>
+      <Desk
+        job={job}
+        sheet={sheet}
+        trade={trade}
+        selected={view}
+        also={also}
+        onSelect={select}
+        onMove={(moved, by) => move(by, moved)}
+        onComponents={() => setChoosing(true)}
+        onRemove={remove}
+        onTitle={(fields) => edit({ kind: "set_title", sheet: sheet.id, fields })}
+        onNote={note}
+        onDimension={(id, which) => {
+          select(id);
+          setDimension(which);
+        }}
+      />
+      {several.length > 1 ? (
+        <SeveralTicket job={job} sheet={sheet} views={several} edit={edit} />
+      ) : view ? (
+        <ViewTicket key={view.id} job={job} sheet={sheet} view={view} writing={writing} change={changeView} move={move} onCentre={centre} onComponents={() => setChoosing(true)} open={dimension} setOpen={setDimension} />
+      ) : (
+        <SheetTicket key={sheet.id} job={job} sheet={sheet} writing={writing} edit={edit} onView={(id) => select(id)} />
+      )}
+      {view && <ComponentsPicker job={job} view={view} open={choosing} close={() => setChoosing(false)} onHidden={(hidden) => changeView({ hidden })} />}
+    </>
+  );
+}

@@ -1,0 +1,46 @@
+import { Button, Select } from "antd";
+import type { Job, Sheet, View } from "../api/client";
+import { useScales } from "../api/desk";
+import { readScale, useTrade } from "../api/queries";
+import { Fact } from "../ticket/Ticket";
+import { TypedField } from "../ticket/TypedField";
+import { mm, ratio } from "./geometry";
+
+/** A view's scale: typed, chosen with the size that it gives, or the largest that fits; its own, or taken from above. */
+export function ScaleFacts({ job, sheet, view, change }: { job: Job; sheet: Sheet; view: View; change: (fields: Partial<View>) => void }) {
+  const { data: trade } = useTrade();
+  const { data: fit } = useScales(job, sheet.id, view);
+  const set = (scale: string) => change({ scale });
+  const own = view.own.includes("scale");
+  const parent = sheet.views.find((v) => v.id === view.parent);
+  return (
+    <Fact name="Scale">
+      <span className="pair">
+        <TypedField label="Scale" value={view.scale} read={async (text) => (await readScale(text)).scale} onChange={set} />
+        <Select
+          aria-label="Preferred scales"
+          variant="borderless"
+          value={null}
+          placeholder="choose"
+          popupMatchSelectWidth={false}
+          onChange={(scale: string | null) => scale && set(scale)}
+          options={[
+            ...(fit?.preferred ? [{ value: fit.preferred, label: `${fit.preferred}  largest preferred that fits`, key: "preferred" }] : []),
+            ...(fit ? [{ value: fit.largest, label: `${fit.largest}  largest at all that fits`, key: "largest" }] : []),
+            ...(trade?.scales ?? []).map((s) => ({ value: s, key: s, label: fit ? `${s}  ${mm(fit.width * ratio(s), 1)} × ${mm(fit.height * ratio(s), 1)} mm` : s })),
+          ]}
+        />
+      </span>
+      {!view.detail && (
+        <span className="soft small">
+          {own ? "its own" : parent ? `from the ${parent.name} view` : "from the sheet"}
+          {own && (
+            <Button type="link" size="small" onClick={() => change({ own: view.own.filter((o) => o !== "scale") })}>
+              take it from {parent ? "its parent" : "the sheet"}
+            </Button>
+          )}
+        </span>
+      )}
+    </Fact>
+  );
+}

@@ -1,0 +1,43 @@
+import { Button } from "antd";
+import { useState } from "react";
+import type { Edit, Job, Schemas, Sheet, View } from "../api/client";
+import { useAlign } from "../api/desk";
+import { readScale } from "../api/queries";
+import { Fact, Section, Ticket } from "../ticket/Ticket";
+import { TypedField } from "../ticket/TypedField";
+import { ComponentsPicker } from "./ComponentsPicker";
+
+type How = Schemas["AlignWish"]["how"];
+const WAYS: How[] = ["left", "upright middle", "right", "top", "level middle", "bottom", "spread across", "spread upright"];
+
+/** Several views at once: line them up, give them one scale, one set of components. */
+export function SeveralTicket({ job, sheet, views, edit }: { job: Job; sheet: Sheet; views: View[]; edit: (edit: Edit) => void }) {
+  const align = useAlign(job.id, sheet.id);
+  const [choosing, setChoosing] = useState(false);
+  const ids = views.map((view) => view.id);
+  const change = (fields: Record<string, unknown>) => edit({ kind: "change_views", sheet: sheet.id, views: ids, fields });
+  const scales = [...new Set(views.map((view) => view.scale))];
+  const first = views[0];
+  return (
+    <Ticket title={`${views.length} views`} under={views.map((view) => view.name).join(", ")}>
+      <Fact name="Scale">
+        <TypedField label="Scale" value={scales.length === 1 ? (scales[0] ?? "") : "several"} read={async (text) => (await readScale(text)).scale} onChange={(scale) => change({ scale })} />
+      </Fact>
+      <Section title="Line them up">
+        <div className="chips">
+          {WAYS.map((how) => (
+            <button key={how} type="button" onClick={() => align.mutate({ views: ids, how })}>
+              {how}
+            </button>
+          ))}
+        </div>
+      </Section>
+      <Section title="Components">
+        <Button type="link" size="small" className="flush" onClick={() => setChoosing(true)}>
+          choose for all of them
+        </Button>
+        {first && <ComponentsPicker job={job} view={first} title={`Components of ${views.length} views`} open={choosing} close={() => setChoosing(false)} onHidden={(hidden) => change({ hidden })} />}
+      </Section>
+    </Ticket>
+  );
+}

@@ -1,0 +1,32 @@
+import { memo } from "react";
+import type { Picture, Trade, View } from "../api/client";
+import { ratio } from "./geometry";
+
+const THINNEST = 0.75;
+
+interface Props {
+  view: Pick<View, "anchor" | "scale" | "turn" | "classes">;
+  picture: Picture;
+  zoom: number;
+  trade: Trade;
+  children?: React.ReactNode;
+}
+
+/** A view's lines, in pixels about where its anchor lies; drawn anew only when lines, scale or zoom change, not on a move. */
+export const ViewStrokes = memo(function ViewStrokes({ view, picture, zoom, trade, children }: Props) {
+  const s = ratio(view.scale) * zoom;
+  const [ax, ay] = view.anchor;
+  return (
+    <g transform={`rotate(${-view.turn}) scale(${s}) translate(${-ax} ${ay})`}>
+      {children}
+      {picture.paths
+        .filter((path) => view.classes.includes(path.edge_class as never))
+        .map((path) => {
+          const pen = trade.pens.find((p) => p.edge_class === path.edge_class);
+          const width = Math.max((pen?.width ?? 0.25) * zoom, THINNEST) / s;
+          const dashes = pen?.dashes.map((d) => (d * (pen.width * zoom)) / s).join(" ");
+          return <path key={path.edge_class} d={path.d} className="stroke" data-edges={path.edge_class} strokeWidth={width} strokeDasharray={dashes || undefined} />;
+        })}
+    </g>
+  );
+});
