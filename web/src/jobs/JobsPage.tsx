@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { App, Button, Input, Popconfirm, Spin } from "antd";
+import { App, Button, Input, Popconfirm, Spin, Upload } from "antd";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, settled, type Job } from "../api/client";
@@ -59,6 +59,19 @@ export function JobsPage() {
       void message.error((problem as Error).message);
     }
   };
+  const open = async (file: File) => {
+    const body = new FormData();
+    body.append("file", file);
+    try {
+      const response = await fetch("/api/jobs/open", { method: "POST", body });
+      const data: unknown = await response.json().catch(() => undefined);
+      const job = settled<Job>({ data, error: data, response });
+      await client.invalidateQueries({ queryKey: ["jobs"] });
+      await navigate(`/jobs/${job.id}/source`);
+    } catch (problem) {
+      void message.error((problem as Error).message);
+    }
+  };
   const forget = async (job: Job) => {
     await api.DELETE("/api/jobs/{job_id}", { params: { path: { job_id: job.id } } });
     await client.invalidateQueries({ queryKey: ["jobs"] });
@@ -73,6 +86,9 @@ export function JobsPage() {
           <p className="soft">Models to paper at true scale, and measured.</p>
         </div>
         <span className="spring" />
+        <Upload beforeUpload={(file) => (void open(file), false)} showUploadList={false} accept=".zip">
+          <Button>Open a saved job</Button>
+        </Upload>
         <form
           onSubmit={(event) => {
             event.preventDefault();

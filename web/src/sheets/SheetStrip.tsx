@@ -52,9 +52,6 @@ function Row({ job, sheet, index, trade, stop, current, onDuplicate, onRemove }:
       </NavLink>
       {stop === "sheets" && (
         <span className="strip-acts">
-          <span className="grasp" {...attributes} {...listeners} aria-label={`Move ${sheet.name}`}>
-            move
-          </span>
           {at && onDuplicate && (
             <button type="button" onClick={() => onDuplicate(sheet)}>
               duplicate
@@ -65,6 +62,9 @@ function Row({ job, sheet, index, trade, stop, current, onDuplicate, onRemove }:
               remove
             </button>
           )}
+          <span className="grasp" {...attributes} {...listeners} aria-label={`Move ${sheet.name}`}>
+            move
+          </span>
         </span>
       )}
     </li>

@@ -77,14 +77,13 @@ export function ViewTicket({ job, sheet, view, writing, change, move, onCentre, 
         <Fact name="Turned">
           <TypedField
             label="Turned"
-            value={mm(view.turn)}
-            suffix="°"
+            value={`${mm(view.turn)}°`}
             read={async (text) => {
               const angle = Number(text.replace("°", "").replace(",", "."));
               if (!Number.isFinite(angle) || Math.abs(angle) > 360) throw new Error(`“${text}” is not an angle: write degrees, such as 30.`);
-              return mm(angle);
+              return `${mm(angle)}°`;
             }}
-            onChange={(text) => change({ turn: Number(text) })}
+            onChange={(text) => change({ turn: Number(text.replace("°", "")) })}
           />
         </Fact>
       )}

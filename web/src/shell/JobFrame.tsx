@@ -36,12 +36,14 @@ function OpenJob({ job }: { job: Job }) {
   const edit = useEdit(job.id);
   const [palette, setPalette] = useState(false);
   const at = sheet ? `/${sheet}` : "";
+  const save = () => window.location.assign(`/api/jobs/${job.id}/file.zip`);
   useCommands("job", [
     ...(job.undo ? [{ id: "undo", title: `Undo: ${job.undo}`, key: "U", run: () => undo.mutate() }] : []),
     ...(job.redo ? [{ id: "redo", title: `Redo: ${job.redo}`, key: "Shift+U", run: () => redo.mutate() }] : []),
     { id: "source", title: "Go to Source", key: "1", run: () => void navigate(`/jobs/${job.id}/source`) },
     { id: "sheets", title: "Go to Sheets", key: "2", run: () => void navigate(`/jobs/${job.id}/sheets${at}`) },
     { id: "proof", title: "Go to Proof", key: "4", run: () => void navigate(`/jobs/${job.id}/proof${at}`) },
+    { id: "save", title: "Save the job with its sources as a file", run: save },
     { id: "jobs", title: "Go to all jobs", key: "J", run: () => void navigate("/") },
   ]);
   return (
@@ -65,6 +67,9 @@ function OpenJob({ job }: { job: Job }) {
         </Button>
         <Button type="text" disabled={!job.redo} onClick={() => redo.mutate()} title={job.redo && `Redo: ${job.redo}`}>
           Redo <kbd>Shift+U</kbd>
+        </Button>
+        <Button type="text" onClick={save}>
+          Save a copy
         </Button>
         <Button type="text" onClick={() => setPalette(true)}>
           Find an action <kbd>K</kbd>

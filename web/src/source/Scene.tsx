@@ -16,6 +16,8 @@ interface Props {
   onSelect: (path: string | null) => void;
   /** Counts up to have the camera turn to look and up, and take the whole model in. */
   turn: number;
+  /** Told how the model is turned, whenever it is. */
+  onTurned?: (look: Vector, up: Vector) => void;
 }
 
 const EDGE_ANGLE = 28;
@@ -70,6 +72,15 @@ function Model({ source, leaves, selected, onSelect }: Props) {
   return <primitive object={copy.own} onClick={pick} />;
 }
 
+const rounded = (v: three.Vector3): Vector => [v.x, v.y, v.z].map((n) => Math.round(n * 1e4) / 1e4) as Vector;
+
+/** The direction that a camera looks along and the one that is up on its picture. */
+function tellTurned(camera: three.Camera, tell: Props["onTurned"]) {
+  const look = camera.getWorldDirection(new three.Vector3());
+  const up = new three.Vector3(0, 1, 0).applyQuaternion(camera.quaternion);
+  tell?.(rounded(look), rounded(up));
+}
+
 /** Sets the camera to a viewpoint and fits the model in, whenever asked to. */
 function Camera({ look, up, turn }: Pick<Props, "look" | "up" | "turn">) {
   const { camera, scene, size, controls, invalidate } = useThree();
@@ -118,7 +129,7 @@ export default function Scene(props: Props) {
       <group name="model">
         <Model {...props} />
       </group>
-      <OrbitControls makeDefault enableDamping={false} />
+      <OrbitControls makeDefault enableDamping={false} onChange={(event) => event && tellTurned(event.target.object, props.onTurned)} />
       <Camera look={props.look} up={props.up} turn={props.turn} />
     </Canvas>
   );

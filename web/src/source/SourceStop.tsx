@@ -1,7 +1,7 @@
 import { Button, Select, Spin } from "antd";
-import { lazy, Suspense, useMemo, useState } from "react";
+import { lazy, Suspense, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import type { Component, Job, Tree, Vector } from "../api/client";
+import type { Component, Job, Schemas, Tree, Vector } from "../api/client";
 import { useBringIn, useEdit, usePutOnSheet, useTrade, useTree } from "../api/queries";
 import { useCommands } from "../shell/commands";
 import { MainAct, useOpenJob } from "../shell/JobFrame";
@@ -10,6 +10,9 @@ import { Fact, Section, Ticket } from "../ticket/Ticket";
 import { BoxChooser } from "./BoxChooser";
 import { ComponentTree, sizeText } from "./ComponentTree";
 import { IncomingList, Intake } from "./Intake";
+import { PartFields } from "./PartFields";
+import { Revision } from "./Revision";
+import { Viewpoints, type Looking } from "./Viewpoints";
 
 const Scene = lazy(() => import("./Scene"));
 const volume = new Intl.NumberFormat("en", { maximumSignificantDigits: 5 });
@@ -22,7 +25,7 @@ interface Direction {
   up: Vector;
 }
 
-function SourceTicket({ tree, name, selected }: { tree: Tree; name: string; selected: Component | null }) {
+function SourceTicket({ job, source, tree, name, selected }: { job: Job; source: string; tree: Tree; name: string; selected: Component | null }) {
   const leaves = tree.components.flatMap(walk).filter((c) => c.shape !== null && c.shape !== undefined);
   if (selected) {
     const alike = leaves.filter((leaf) => leaf.shape === selected.shape).length;
@@ -32,9 +35,7 @@ function SourceTicket({ tree, name, selected }: { tree: Tree; name: string; sele
         <Fact name="Size">{sizeText(selected.size)} mm</Fact>
         <Fact name="Volume">{selected.volume ? `${volume.format(selected.volume / 1000)} cm³` : "not closed"}</Fact>
         {selected.shape !== null && selected.shape !== undefined && <Fact name="Occurs">{alike === 1 ? "once" : `${alike} times`}</Fact>}
-        <Fact name="Colour">
-          <i className="swatch" style={{ background: selected.colour }} /> {selected.colour}
-        </Fact>
+        <PartFields job={job} source={source} component={selected} />
       </>
     );
   }
@@ -49,7 +50,9 @@ function SourceTicket({ tree, name, selected }: { tree: Tree; name: string; sele
   );
 }
 
-function OpenSource({ job, source, name, tree }: { job: Job; source: string; name: string; tree: Tree }) {
+function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schemas["SourceRef"]; tree: Tree }) {
+  const { id: source, name } = ref;
+  const turned = useRef<Looking | null>(null);
   const { data: trade } = useTrade();
   const navigate = useNavigate();
   const put = usePutOnSheet(job.id);
@@ -88,14 +91,15 @@ function OpenSource({ job, source, name, tree }: { job: Job; source: string; nam
       </MainAct>
       <div className="scene">
         <Suspense fallback={<Spin description="Opening the 3D view" />}>
-          <Scene source={source} leaves={leaves} look={direction.look} up={direction.up} selected={selected} onSelect={setPath} turn={turn} />
+          <Scene source={source} leaves={leaves} look={direction.look} up={direction.up} selected={selected} onSelect={setPath} turn={turn} onTurned={(look, up) => (turned.current = { look, up })} />
         </Suspense>
         <p className="hint soft">
           Drag to turn, wheel to zoom, click a part to select it <kbd>F</kbd> whole model
         </p>
       </div>
       <Ticket title={selected?.name ?? name} under={selected ? `of ${name}` : "model, in millimetres"}>
-        <SourceTicket tree={tree} name={name} selected={selected} />
+        <SourceTicket job={job} source={source} tree={tree} name={name} selected={selected} />
+        {!selected && <Revision job={job} source={ref} />}
         <Section title="Which way it looks">
           <Fact name="Looks along">
             <DirectionField name={direction.name} onChoose={(v) => look(v as Direction)} />
@@ -112,6 +116,9 @@ function OpenSource({ job, source, name, tree }: { job: Job; source: string; nam
               Put on sheet <kbd>P</kbd>
             </Button>
           </div>
+        </Section>
+        <Section title="Viewpoints">
+          <Viewpoints job={job} now={() => turned.current} onLook={(v) => look(v)} />
         </Section>
         <Section title="Components">
           <ComponentTree tree={tree} height={260} selected={path} onSelect={setPath} />
@@ -146,7 +153,7 @@ export function SourceStop() {
           {sources.map((s) => (
             <li key={s.id}>
               <button type="button" className={s.id === source?.id ? "at" : ""} onClick={() => setChosen(s.id)}>
-                {s.name} <em>{(s.size / 1e6).toFixed(s.size < 1e5 ? 3 : 1)} MB</em>
+                {s.name} {s.earlier.length > 0 && <em>revision {s.earlier.length + 1}</em>} <em>{(s.size / 1e6).toFixed(s.size < 1e5 ? 3 : 1)} MB</em>
               </button>
             </li>
           ))}
@@ -160,7 +167,7 @@ export function SourceStop() {
         </div>
       )}
       {error && <p role="alert">{error.message}</p>}
-      {source && tree && <OpenSource key={source.id} job={job} source={source.id} name={source.name} tree={tree} />}
+      {source && tree && <OpenSource key={source.id} job={job} reference={source} tree={tree} />}
     </div>
   );
 }

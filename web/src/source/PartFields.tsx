@@ -1,0 +1,74 @@
+import { Button } from "antd";
+import type { Component, Item, Job, Schemas } from "../api/client";
+import { useItems } from "../api/desk";
+import { useEdit } from "../api/queries";
+import { Fact } from "../ticket/Ticket";
+import { TypedField } from "../ticket/TypedField";
+
+type Facts = Schemas["PartFacts"];
+const EMPTY: Facts = { name: "", number: "", material: "" };
+
+const massText = (grams: number) => (grams >= 1000 ? `${(grams / 1000).toPrecision(3)} kg` : `${grams.toPrecision(3)} g`);
+
+/** What is said of a part beside its model: for parts lists, title blocks and sections. */
+export function PartFields({ job, source, component }: { job: Job; source: string; component: Component }) {
+  const edit = useEdit(job.id);
+  const { data: items } = useItems(job, source);
+  const item: Item | undefined = items?.find((row) => row.components.includes(component.path));
+  const facts = job.document.parts[item?.part ?? component.part] ?? EMPTY;
+  const colour = job.document.colours[component.path];
+  const set = (fields: Partial<Facts>) => edit.mutate({ kind: "set_part", part: item?.part ?? component.part, facts: { ...facts, ...fields } });
+  const free = async (text: string) => text.trim();
+  const density = async (text: string) => {
+    const value = text.trim() === "" ? "" : Number(text.replace(",", ".").replace(/\s*g\/cm³$/, ""));
+    if (value !== "" && !(value >= 0 && value <= 30)) throw new Error(`“${text}” is not a density: write g/cm³, such as 7.85.`);
+    return `${value}`;
+  };
+  return (
+    <>
+      {item && (
+        <>
+          <Fact name="Item">
+            {item.item}, {item.components.length} off
+          </Fact>
+          <Fact name="Called">
+            <TypedField label="Part name" value={item.name} read={free} onChange={(name) => set({ name })} />
+          </Fact>
+          <Fact name="Number">
+            <TypedField label="Part number" value={item.number} read={free} onChange={(number) => set({ number })} />
+          </Fact>
+          <Fact name="Material">
+            <TypedField label="Material" value={item.material} read={free} onChange={(material) => set({ material })} />
+          </Fact>
+          <Fact name="Density">
+            <TypedField label="Density" value={item.density ? `${item.density}` : ""} read={density} onChange={(text) => set({ density: text === "" ? null : Number(text) })} />
+            <span className="soft small">g/cm³{item.mass ? `, ${massText(item.mass)} each` : ""}</span>
+          </Fact>
+          <div className="chips">
+            <button type="button" aria-pressed={item.bought} onClick={() => set({ bought: !item.bought })}>
+              bought
+            </button>
+            <button type="button" aria-pressed={item.fastener} onClick={() => set({ fastener: !item.fastener })}>
+              fastener
+            </button>
+          </div>
+        </>
+      )}
+      <Fact name="Colour">
+        <input
+          type="color"
+          aria-label="Colour in drawings"
+          key={colour ?? component.colour}
+          defaultValue={colour ?? component.colour}
+          onBlur={(event) => event.target.value !== (colour ?? component.colour) && edit.mutate({ kind: "set_colour", component: component.path, colour: event.target.value })}
+        />{" "}
+        {colour ?? component.colour}
+        {colour && (
+          <Button type="link" size="small" onClick={() => edit.mutate({ kind: "set_colour", component: component.path, colour: null })}>
+            as the model has it
+          </Button>
+        )}
+      </Fact>
+    </>
+  );
+}

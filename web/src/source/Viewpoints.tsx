@@ -1,0 +1,70 @@
+import { Button, Input } from "antd";
+import { useState } from "react";
+import type { Job, Vector } from "../api/client";
+import { useEdit } from "../api/queries";
+import { TypedField } from "../ticket/TypedField";
+
+export interface Looking {
+  look: Vector;
+  up: Vector;
+}
+
+interface Props {
+  job: Job;
+  /** How the model is turned on the screen now. */
+  now: () => Looking | null;
+  onLook: (viewpoint: Looking & { name: string }) => void;
+}
+
+/** Directions of looking that are kept under a name, for any view of the job. */
+export function Viewpoints({ job, now, onLook }: Props) {
+  const edit = useEdit(job.id);
+  const [naming, setNaming] = useState(false);
+  const saved = job.document.viewpoints;
+  const users = (id: string) => job.document.sheets.filter((sheet) => sheet.views.some((view) => view.viewpoint === id)).map((sheet) => sheet.name);
+  const save = (id: string, name: string, looking: Looking | null) => looking && edit.mutate({ kind: "save_viewpoint", viewpoint: { id, name, ...looking } });
+  return (
+    <>
+      <ul className="rows" aria-label="Saved viewpoints">
+        {saved.map((viewpoint) => {
+          const used = users(viewpoint.id);
+          return (
+            <li key={viewpoint.id}>
+              <TypedField label={`Name of ${viewpoint.name}`} value={viewpoint.name} read={async (text) => text.trim() || viewpoint.name} onChange={(name) => save(viewpoint.id, name, viewpoint as Looking)} />
+              {used.length > 0 && <span className="soft small">used on {used.join(", ")}</span>}
+              <span>
+                <Button type="link" size="small" className="flush" onClick={() => onLook(viewpoint as Looking & { name: string })}>
+                  look
+                </Button>
+                <Button type="link" size="small" onClick={() => save(viewpoint.id, viewpoint.name, now())}>
+                  as it is turned now
+                </Button>
+                <Button type="link" size="small" danger onClick={() => edit.mutate({ kind: "remove_viewpoint", viewpoint: viewpoint.id })}>
+                  delete
+                </Button>
+              </span>
+            </li>
+          );
+        })}
+      </ul>
+      {naming ? (
+        <Input
+          size="small"
+          autoFocus
+          aria-label="Name of the viewpoint"
+          placeholder="a name, such as Drive side"
+          onBlur={() => setNaming(false)}
+          onPressEnter={(event) => {
+            const name = event.currentTarget.value.trim();
+            if (name) save(crypto.randomUUID().slice(0, 8), name, now());
+            setNaming(false);
+          }}
+        />
+      ) : (
+        <Button type="link" size="small" className="flush" onClick={() => setNaming(true)}>
+          save how it is turned now
+        </Button>
+      )}
+    </>
+  );
+}
