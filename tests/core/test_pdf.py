@@ -39,7 +39,12 @@ def _square_with_hole(lengths: bool = True) -> ViewLines:
 
 
 def _pdf(view: ViewSpec | None = None, lines: ViewLines | None = None, **sheet: object) -> bytes:
-    options: dict[str, object] = {"format": "A4", "orientation": Orientation.LANDSCAPE, "frame": FrameStyle.NONE, "clean": True} | sheet
+    options: dict[str, object] = {
+        "format": "A4",
+        "orientation": Orientation.LANDSCAPE,
+        "frame": FrameStyle.NONE,
+        "clean": True,
+    } | sheet
     spec = SheetSpec(id="s", name="One", views=(view or _view(),), **options)  # type: ignore[arg-type]
     return write_pdf([compose(spec, {"v": lines or _square_with_hole()})], Metadata("A title — Übung", "Ada"))
 

@@ -10,7 +10,8 @@ import numpy as np
 
 from skalto.core.errors import InputError
 from skalto.core.models.features import PartEdges
-from skalto.core.models.model import covered
+from skalto.core.models.model import Component, covered
+from skalto.core.models.parts import PartFacts, same_part
 from skalto.core.sheets.annotations import Dimension, Ref
 from skalto.core.sheets.dimensioning import SourceFacts, resolve
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
@@ -65,23 +66,56 @@ class _Moved:
 
     def __init__(self, before: SourceFacts, after: SourceFacts) -> None:
         self._before, self._after = before, after
+        self.paths = same_components(before, after)
+        self._olds = {new: old for old, new in self.paths.items()}
         self._cached: dict[str, PartEdges | None] = {}
 
     def of(self, path: str) -> PartEdges | None:
         if path not in self._cached:
             own = self._after.of(path)
-            self._cached[path] = None if own is None else _only_new(own, self._before.of(path))
+            self._cached[path] = None if own is None else _only_new(own, self._before.of(self._olds.get(path, "")))
         return self._cached[path]
 
 
-def rebound(ref: Ref, before: SourceFacts, after: SourceFacts, moved: _Moved) -> tuple[Ref, str]:
+def same_components(before: SourceFacts, after: SourceFacts) -> dict[str, str]:
+    """For every component of the older revision its path in the newer one, where it is still there.
+
+    By path; else by the part's name, or by a congruent shape, and of several the nearest; else, when one is left on each
+    side, that one, as a file under another name has it.
+    """
+    found = {path: path for path in before.leaves if path in after.leaves}
+    left, free = [p for p in before.leaves if p not in found], [p for p in after.leaves if p not in found.values()]
+
+    def alike_by_name(a: Component, b: Component) -> bool:
+        return a.part == b.part
+
+    def alike_by_shape(a: Component, b: Component) -> bool:
+        return same_part(before.tree.shapes[a.shape or 0], after.tree.shapes[b.shape or 0])
+
+    for alike in (alike_by_name, alike_by_shape):
+        for path in list(left):
+            own = before.leaves[path]
+            fit = [other for other in free if alike(own, after.leaves[other])]
+            if fit:
+                place = own.matrix()[:3, 3]
+                found[path] = min(fit, key=lambda o: float(np.linalg.norm(after.leaves[o].matrix()[:3, 3] - place)))
+                left.remove(path)
+                free.remove(found[path])
+    if len(left) == len(free) == 1:
+        found[left[0]] = free[0]
+    return found
+
+
+def rebound(ref: Ref, after: SourceFacts, moved: _Moved) -> tuple[Ref, str]:
     """The reference in the newer revision, and ``same``, ``moved`` or ``lost``.
 
     An edge that is where it was is itself; else it is looked for among those that are new in its component.
     """
-    own = after.of(ref.component)
-    if own is None:
+    path = moved.paths.get(ref.component)
+    own = after.of(path) if path else None
+    if path is None or own is None:
         return ref, "lost"
+    ref = ref.model_copy(update={"component": path})
     rows = own.lines if ref.kind == "line" else own.circles[:, :7]
     wanted = np.array(ref.geometry)
     if len(rows):
@@ -102,13 +136,13 @@ def rebound(ref: Ref, before: SourceFacts, after: SourceFacts, moved: _Moved) ->
 
 
 def _dimension(
-    dimension: Dimension, value: float | None, before: SourceFacts, after: SourceFacts, moved: _Moved, report: RevisionReport
+    dimension: Dimension, value: float | None, after: SourceFacts, moved: _Moved, report: RevisionReport
 ) -> Dimension:
     fields: dict[str, object] = {}
     states = []
     for name, ref in (("first", dimension.first), ("second", dimension.second)):
         if ref is not None:
-            new, state = rebound(ref, before, after, moved)
+            new, state = rebound(ref, after, moved)
             fields[name] = new
             states.append(state)
     report.lost += "lost" in states
@@ -133,19 +167,24 @@ def revised(
     if (before.tree.kind == "mesh") != (after.tree.kind == "mesh"):
         raise InputError(f"{new.name} is not the same kind of model as {ref.name}: bring it in as a source of its own.")
     report = RevisionReport()
-    report.added = [path for path in after.leaves if path not in before.leaves]
-    report.removed = [path for path in before.leaves if path not in after.leaves]
     moved = _Moved(before, after)
+    kept_paths = moved.paths
+    report.added = [path for path in after.leaves if path not in kept_paths.values()]
+    report.removed = [path for path in before.leaves if path not in kept_paths]
 
     def view(own: ViewSpec) -> ViewSpec:
         if own.source != old:
             return own
-        hidden = frozenset(path for path in own.hidden if any(covered(leaf, frozenset({path})) for leaf in after.leaves))
+        hidden = frozenset(new for old_path, new in kept_paths.items() if covered(old_path, own.hidden))
         # a view that shows chosen parts goes on showing those: what is new stays out of it
         if own.hidden:
             hidden |= frozenset(path for path in report.added if _left_out(path, own, before))
-        dimensions = tuple(_dimension(d, measured(own, d), before, after, moved, report) for d in own.dimensions)
-        return own.model_copy(update={"source": new.id, "hidden": hidden, "dimensions": dimensions})
+        dimensions = tuple(_dimension(d, measured(own, d), after, moved, report) for d in own.dimensions)
+        fields: dict[str, object] = {"source": new.id, "hidden": hidden, "dimensions": dimensions}
+        if own.section is not None:
+            uncut = frozenset(n for o, n in kept_paths.items() if covered(o, own.section.uncut))
+            fields["section"] = own.section.model_copy(update={"uncut": uncut})
+        return own.model_copy(update=fields)
 
     def sheet(own: SheetSpec) -> SheetSpec:
         return own.with_views(tuple(view(v) for v in own.views))
@@ -153,7 +192,25 @@ def revised(
     kept = new.model_copy(update={"earlier": (*ref.earlier, old)})
     # the newer file may have come in as a source of its own first
     sources = tuple(kept if s.id == old else s for s in job.sources if s.id not in (new.id,) or s.id == old)
-    return job.model_copy(update={"sources": sources, "sheets": tuple(sheet(s) for s in job.sheets)}), report
+    fields = {
+        "sources": sources,
+        "sheets": tuple(sheet(s) for s in job.sheets),
+        "parts": _renamed_parts(job.parts, kept_paths, before, after),
+        "colours": {kept_paths.get(path, path): colour for path, colour in job.colours.items()},
+    }
+    return job.model_copy(update=fields), report
+
+
+def _renamed_parts(
+    parts: dict[str, PartFacts], paths: dict[str, str], before: SourceFacts, after: SourceFacts
+) -> dict[str, PartFacts]:
+    """What was said of parts, also under the names that they have in the newer revision."""
+    said = dict(parts)
+    for old, new in paths.items():
+        facts = parts.get(before.leaves[old].part)
+        if facts is not None:
+            said.setdefault(after.leaves[new].part, facts)
+    return said
 
 
 def _left_out(path: str, view: ViewSpec, before: SourceFacts) -> bool:

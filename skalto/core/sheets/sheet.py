@@ -109,9 +109,14 @@ class ViewSpec(BaseModel):
     @property
     def title(self) -> str:
         """The view's name in words."""
-        if self.section:
+        if self.section and not self.detail:
             return f"section {self.section.letter}–{self.section.letter}"
         return f"detail {self.detail.letter}" if self.detail else f"{self.name} view"
+
+    @property
+    def label(self) -> str:
+        """What it is called in the file: a section or detail by its letters, any other by its name."""
+        return self.title if self.section or self.detail else self.name
 
     @property
     def is_aligned(self) -> bool:

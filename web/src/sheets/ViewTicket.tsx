@@ -11,6 +11,7 @@ import { ComponentsPicker } from "./ComponentsPicker";
 import { DimensionKinds, DimensionList } from "./DimensionList";
 import { boxOf, mm } from "./geometry";
 import { useDeskMode } from "./mode";
+import { MoveBy } from "./MoveBy";
 import { ScaleFacts } from "./ScaleFacts";
 import { Told } from "./Told";
 import { ViewChips } from "./ViewChips";
@@ -52,11 +53,6 @@ export function ViewTicket({ job, sheet, view, writing, change, move, onCentre, 
     const by = Number(text) - box[axis];
     move(axis === 0 ? [by, 0] : [0, by]);
   };
-  const readBy = async (text: string) => {
-    const parts = text.split(/[,;]/);
-    if (parts.length !== 2) throw new Error(`“${text}” is not a distance: write across, up such as 12.5, 0.`);
-    return (await Promise.all(parts.map(async (p) => mm((await readLength(p.trim())).mm)))).join(", ");
-  };
 
   return (
     <Ticket title={title(view)} under={`of ${source?.name ?? "a source that is gone"}${parent ? `, from the ${parent.name} view` : ""}`}>
@@ -71,7 +67,7 @@ export function ViewTicket({ job, sheet, view, writing, change, move, onCentre, 
         )}
       </Fact>
       <Fact name="Move by">
-        <TypedField label="Move by" value="0, 0" read={readBy} onChange={(text) => move(text.split(",").map(Number) as [number, number])} />
+        <MoveBy move={move} />
       </Fact>
       {!parent && (
         <Fact name="Turned">

@@ -67,7 +67,7 @@ def _viewport(view: PlacedView, factor: Fraction) -> Dictionary:
         D=_number_format("mm", Decimal(1)),
         A=_number_format("mm²", Decimal(1)),
     )
-    return Dictionary(Type=Name.Viewport, BBox=Array(corners), Name=String(view.spec.name), Measure=measure)
+    return Dictionary(Type=Name.Viewport, BBox=Array(corners), Name=String(view.spec.label), Measure=measure)
 
 
 def _lengths(view: PlacedView, number: int) -> Dictionary:
@@ -83,7 +83,7 @@ def _lengths(view: PlacedView, number: int) -> Dictionary:
             row.Component = String(length.component)
         rows.append(row)
     return Dictionary(
-        Mark=String(str(number)), Name=String(view.spec.name), Scale=String(format_scale(view.scale)), Lengths=Array(rows)
+        Mark=String(str(number)), Name=String(view.spec.label), Scale=String(format_scale(view.scale)), Lengths=Array(rows)
     )
 
 
