@@ -2,13 +2,21 @@
 
 from __future__ import annotations
 
+import io
 import json
 import subprocess
+import zipfile
 from collections.abc import Callable
 from pathlib import Path
 
 import pikepdf
 import pytest
+from pdfminer.high_level import extract_text
+
+from skalto.core.job import JobDocument, SourceRef
+from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.services.jobfile import pack_job
+from skalto.store.blobs import content_hash
 
 Run = Callable[..., subprocess.CompletedProcess[str]]
 
@@ -122,3 +130,75 @@ def test_bad_requests_are_one_line_and_status_2(
     assert words in run.stderr
     assert len(run.stderr.strip().splitlines()) == 1
     assert not list(tmp_path.glob("*.pdf"))
+
+
+def test_a_family_with_all_that_a_shop_needs(press_step: Path, skalto: Run, tmp_path: Path) -> None:
+    out = tmp_path / "tray.pdf"
+    run = skalto(
+        "export", press_step, "--out", out, "--view", "front,top,left", "--arrangement", "third", "--paper", "A2",
+        "--show", "*/Inking", "--frame", "iso", "--dims", "overall", "--parts-list", "--title", "owner=Verkstan",
+        "--title", "number=EB-114", "--scale", "1:1",
+    )  # fmt: skip
+    assert run.returncode == 0, run.stderr
+    found = extract_text(out)
+    assert {"Verkstan", "EB-114", "230", "Cap screw M5x16", "Steel 8.8"} <= set(found.split("\n"))
+    assert "Item" in found
+    with pikepdf.open(out) as pdf:
+        boxes = {str(v.Name): [float(n) * 25.4 / 72 for n in v.BBox] for v in pdf.pages[0].VP}
+    # third angle: from above lies above, from the left at the left, all in line
+    assert boxes["top"][1] > boxes["front"][3]
+    assert boxes["top"][::2] == pytest.approx(boxes["front"][::2], abs=0.01)
+    assert boxes["left"][2] < boxes["front"][0]
+    assert boxes["left"][1::2] == pytest.approx(boxes["front"][1::2], abs=0.01)
+
+
+def test_margins_and_refusals_of_the_new_options(plate_step: Path, skalto: Run, tmp_path: Path) -> None:
+    out = tmp_path / "plate.pdf"
+    common = ("export", plate_step, "--out", out, "--view", "top")
+    assert skalto(*common, "--paper", "120x80", "--margin", "0").returncode == 0
+    run = skalto(*common, "--paper", "120x80", "--margin", "1mm")
+    assert run.returncode == 2
+    assert "2 mm too wide" in run.stderr
+    for options, words in (
+        (("--title", "colour=red"), "is not a title field"),
+        (("--arrangement", "second"), "write first or third"),
+        (("--dims", "some"), "overall or none"),
+        (("--margin", "1,2"), "is not a margin"),
+        (("--frame", "din"), "din"),
+    ):
+        run = skalto(*common, *options)
+        assert run.returncode == 2
+        assert words in run.stderr
+        assert len(run.stderr.strip().splitlines()) == 1
+
+
+def test_a_job_file_goes_out_whole(plate_step: Path, skalto: Run, tmp_path: Path) -> None:
+    data = plate_step.read_bytes()
+    source = content_hash(data)
+    view = ViewSpec(id="v", source=source, name="top", look=(0, 0, -1), up=(0, 1, 0), place=(150, 150))
+    sheets = (
+        SheetSpec(id="a", name="First", views=(view,)),
+        SheetSpec(id="b", name="Empty"),
+        SheetSpec(
+            id="c", name="Second", format="A4", scale="1:2", views=(view.model_copy(update={"id": "w", "scale": "1:2"}),)
+        ),
+    )
+    document = JobDocument(name="Plates", sources=(SourceRef(id=source, name="plate.step", size=len(data)),), sheets=sheets)
+    _, archive = pack_job(document, "0042", {source: data})
+    with zipfile.ZipFile(io.BytesIO(archive)) as packed:
+        packed.extractall(tmp_path)
+    (path,) = tmp_path.glob("*.skalto.json")
+    out = tmp_path / "out.pdf"
+    run = skalto("job", "export", path, "--out", out)
+    assert run.returncode == 0, run.stderr
+    with pikepdf.open(out) as pdf:
+        assert [round(float(p.MediaBox[2]) * 25.4 / 72) for p in pdf.pages] == [420, 297]
+    assert "0042-03" in extract_text(out)
+    held = next((tmp_path / "sources").iterdir())
+    held.write_bytes(data + b" ")
+    run = skalto("job", "export", path, "--out", out)
+    assert (run.returncode, "has changed since" in run.stderr) == (2, True)
+    held.unlink()
+    assert "is missing" in skalto("job", "export", path, "--out", out).stderr
+    path.write_text("{}")
+    assert "is not a job file" in skalto("job", "export", path, "--out", out).stderr

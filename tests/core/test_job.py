@@ -5,6 +5,7 @@ from pydantic import TypeAdapter
 
 from skalto.core.errors import InputError
 from skalto.core.job import Edit, JobDocument, SourceRef, apply, describe
+from skalto.core.sheets.annotations import Section
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 
 VIEW = ViewSpec(id="v", source="src", name="front", look=(0, 1, 0), up=(0, 0, 1))
@@ -83,6 +84,74 @@ def test_what_is_gone_says_so() -> None:
             apply(JOB, gone)
     with pytest.raises(InputError, match="name"):
         apply(JOB, edit(kind="rename_job", name="   "))
+
+
+def test_sheets_are_put_in_order_and_doubled() -> None:
+    moved = apply(JOB, edit(kind="move_sheet", sheet="t", to=0))
+    assert [s.id for s in moved.sheets] == ["t", "s"]
+    section = VIEW.model_copy(update={"id": "w", "parent": "v", "pulled": (1.0, 0.0)})
+    job = JOB.with_sheet(JOB.sheet("s").with_views((VIEW, section)))
+    doubled = apply(job, edit(kind="duplicate_sheet", sheet="s", new="n"))
+    assert [s.name for s in doubled.sheets] == ["Sheet 1", "Sheet 1 (copy)", "Sheet 2"]
+    first, second = doubled.sheet("n").views
+    assert second.parent == first.id != "v"
+    # what is changed on the copy leaves the first alone
+    changed = apply(doubled, edit(kind="change_view", sheet="n", view=first.id, fields={"scale": "5:1"}))
+    assert changed.sheet("s").view("v").scale == "1:1"
+    assert {v.scale for v in changed.sheet("n").views} == {"5:1"}
+
+
+def test_viewpoints_turn_the_views_that_use_them() -> None:
+    saved = {"id": "p", "name": "Drive side", "look": [-1, 2, -1], "up": [0, 0, 1]}
+    job = apply(JOB, edit(kind="save_viewpoint", viewpoint=saved))
+    used = {"look": [-1, 2, -1], "up": [0, 0, 1], "name": "Drive side", "viewpoint": "p"}
+    job = apply(job, edit(kind="change_view", sheet="s", view="v", fields=used))
+    turned = apply(job, edit(kind="save_viewpoint", viewpoint=saved | {"look": [0, 1, -1]}))
+    assert turned.sheet("s").view("v").look == (0, 1, -1)
+    with pytest.raises(InputError, match="used on Sheet 1"):
+        apply(job, edit(kind="remove_viewpoint", viewpoint="p"))
+    # a view that is turned by hand no longer follows
+    free = apply(job, edit(kind="change_view", sheet="s", view="v", fields={"look": [0, 1, 0]}))
+    assert free.sheet("s").view("v").viewpoint is None
+    assert apply(free, edit(kind="remove_viewpoint", viewpoint="p")).viewpoints == ()
+
+
+def test_a_parent_that_goes_takes_its_sections_and_frees_its_members() -> None:
+    member = VIEW.model_copy(update={"id": "m", "parent": "v", "pulled": (0.0, -1.0)})
+    cut = VIEW.model_copy(update={"id": "c", "parent": "v", "section": Section(letter="A", start=(0, 0), end=(0, 1))})
+    job = JOB.with_sheet(JOB.sheet("s").with_views((VIEW, member, cut)))
+    after = apply(job, edit(kind="remove_view", sheet="s", view="v")).sheet("s")
+    assert [v.id for v in after.views] == ["m"]
+    assert after.views[0].parent is None
+
+
+def test_several_views_change_at_once() -> None:
+    other = VIEW.model_copy(update={"id": "w"})
+    job = JOB.with_sheet(JOB.sheet("s").with_views((VIEW, other)))
+    made = edit(kind="change_views", sheet="s", views=["v", "w"], fields={"hidden": ["a"]})
+    assert [v.hidden for v in apply(job, made).sheet("s").views] == [{"a"}, {"a"}]
+    assert describe(job, made) == "components of 2 views"
+
+
+def test_title_parts_and_colours_are_kept_and_taken_back() -> None:
+    job = apply(JOB, edit(kind="set_title", fields={"owner": "Verkstan"}))
+    job = apply(job, edit(kind="set_title", sheet="s", fields={"revision": "B"}))
+    assert (job.title, job.sheet("s").title) == ({"owner": "Verkstan"}, {"revision": "B"})
+    assert apply(job, edit(kind="set_title", fields={"owner": ""})).title == {}
+    job = apply(job, edit(kind="set_part", part="Plate", facts={"density": 7.85}))
+    assert job.parts["Plate"].density == 7.85
+    job = apply(job, edit(kind="set_colour", component="a/b", colour="#112233"))
+    assert job.colours == {"a/b": "#112233"}
+    assert apply(job, edit(kind="set_colour", component="a/b", colour=None)).colours == {}
+
+
+def test_a_sheet_from_before_sheet_scales_takes_its_views_scale() -> None:
+    old = {"id": "s", "name": "Old", "views": [VIEW.model_dump() | {"scale": s, "id": s} for s in ("1:2", "1:2", "1:1")]}
+    for own in old["views"]:
+        del own["own"]
+    sheet = SheetSpec.model_validate(old)
+    assert sheet.scale == "1:2"
+    assert [sorted(v.own) for v in sheet.views] == [[], [], ["scale"]]
 
 
 def test_a_document_survives_being_kept() -> None:

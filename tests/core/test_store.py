@@ -70,6 +70,38 @@ def test_migrations_make_the_tables_that_the_code_expects(store: Path) -> None:
             assert found == {field.column_name for field in table._meta.sorted_fields}
 
 
+def test_a_database_of_the_first_release_is_brought_forward(tmp_path: Path) -> None:
+    """The first release's tables with a job in them, as its own statements made them."""
+    import importlib
+
+    path = tmp_path / "old.db"
+    first = importlib.import_module("skalto.store.migrations.m0001_first")
+    document = (
+        '{"name":"Old","sources":[],"sheets":[{"id":"s","name":"Sheet 1","format":"A3","orientation":"landscape","frame":"iso",'
+        '"views":[{"id":"v","source":"x","name":"top","look":[0,0,-1],"up":[0,1,0],"scale":"1:2","anchor":[0,0],'
+        '"place":[10,20],"hidden":[],"classes":["visible","outline"]}]}]}'
+    )
+    with sqlite3.connect(path) as plain:
+        for statement in first._STATEMENTS:
+            plain.execute(statement)
+        plain.execute("PRAGMA user_version = 1")
+        plain.execute("INSERT INTO job VALUES (1, '0001', 0, '2026-11-01 08:00:00', '2026-11-01 08:00:00')")
+        plain.execute("INSERT INTO step VALUES (1, 1, 0, 'new job', ?, '2026-11-01 08:00:00')", (document,))
+        plain.execute("INSERT INTO incoming VALUES (1, 1, 'x', 'a.step', 5, 'reading', '', '2026-11-01 08:00:00')")
+    jobs.open_database(path)
+    try:
+        sheet = jobs.get_job(1).document.sheet("s")
+        assert (sheet.scale, sheet.views[0].place, sheet.views[0].own) == ("1:2", (10, 20), frozenset())
+        assert jobs.all_reading()[0].replaces == ""
+        jobs.keep_format("Label", "90x60mm")
+        jobs.keep_format("Label", "100x60mm")
+        assert jobs.own_formats() == {"Label": "100x60mm"}
+        jobs.drop_format("Label")
+        assert jobs.own_formats() == {}
+    finally:
+        database.close()
+
+
 def test_migrating_twice_changes_nothing(store: Path) -> None:
     jobs.create_job(_named("kept"))
     database.close()

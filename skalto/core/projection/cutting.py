@@ -226,7 +226,10 @@ def _cut_mesh(mesh: Mesh, axes: Array, cut: float) -> tuple[Mesh, Faces] | None:
         to_plane = np.eye(4)
         to_plane[:3, :3] = axes
         flat, _ = trace.to_2D(to_2D=to_plane)
-        for polygon in flat.polygons_full:
+        loops = [shapely.LineString(run) for run in flat.discrete if len(run) > 3 and np.allclose(run[0], run[-1])]
+        # even and odd: a loop within a loop is a hole
+        whole = shapely.build_area(shapely.GeometryCollection(loops))
+        for polygon in shapely.get_parts(whole):
             rings = tuple(np.array(ring.coords)[:-1, :2] for ring in (polygon.exterior, *polygon.interiors))
             found.append((float(polygon.area), rings))
             # the cap: triangles of the polygon, back in the model

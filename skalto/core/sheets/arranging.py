@@ -141,8 +141,8 @@ def fitting_limit(size: Array, within: Box) -> float:
 
 
 def offered_scales(size: Array, within: Box) -> tuple[str | None, str]:
-    """The largest preferred scale that fits, None without one, and the largest at all, a ratio of whole numbers that is
-    at most a hundredth below the true limit."""
+    """The largest preferred scale that fits, None without one, and the largest at all: a ratio of the smallest whole
+    numbers that is no more than a thousandth below the true limit."""
     limit = fitting_limit(size, within)
     try:
         preferred = format_scale(largest_preferred(limit))
@@ -150,15 +150,11 @@ def offered_scales(size: Array, within: Box) -> tuple[str | None, str]:
         preferred = None
     if not np.isfinite(limit):
         return preferred, "1:1"
-    exact = Fraction(limit)
-    for most in (10, 100, 1000, 100_000):
-        # the nearest ratio of small numbers that is not over the limit
-        near = exact.limit_denominator(most) if limit < 1 else 1 / (1 / exact).limit_denominator(most)
-        if near > exact:
-            near = Fraction(near.numerator * most - 1, near.denominator * most) if most > 100 else near
-        if 0 < near <= exact and near >= exact * Fraction(99, 100):
-            return preferred, format_scale(near)
-    return preferred, format_scale(Fraction(int(limit * 1e6), 1_000_000) if limit < 1 else Fraction(int(limit * 1000), 1000))
+    for model in range(1, 1001):
+        paper = int(limit * model + 1e-9)
+        if paper >= 0.999 * limit * model and paper > 0:
+            return preferred, format_scale(Fraction(paper, model))
+    return preferred, format_scale(Fraction(1, int(np.ceil(1 / limit))))
 
 
 @dataclass(frozen=True, eq=False)

@@ -88,5 +88,12 @@ def pickable(frame: Frame, facts: SourceFacts, paths: Sequence[str], artwork: Ar
                 ends = np.concatenate((row[:3] - across, row[:3] + across)) @ frame.axes[:2].T
                 if tuple(_line_keys(ends[None])[0]) in lines:
                     found.append((2 * float(row[6]), Pickable(ref, "line", tuple(frame.by.points(ends).ravel().tolist()))))
-    found.sort(key=lambda pair: -pair[0])
-    return [pick for _, pick in found[:MOST]]
+    # of edges that fall together the one nearest to the viewer
+    nearest: dict[tuple[float, ...], tuple[float, float, Pickable]] = {}
+    for size, pick in found:
+        toward = float(np.array(pick.ref.geometry[:3]) @ frame.axes[2])
+        ends = sorted((pick.at[:2], pick.at[2:])) if pick.shape == "line" else [pick.at]
+        key = tuple(round(v, 2) for end in ends for v in end)
+        if key not in nearest or toward > nearest[key][0] + 1e-9:
+            nearest[key] = (toward, size, pick)
+    return [pick for _, _, pick in sorted(nearest.values(), key=lambda row: -row[1])[:MOST]]

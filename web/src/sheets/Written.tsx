@@ -25,7 +25,7 @@ export const Written = memo(function Written({ picture, zoom, trade, edges }: { 
         })}
       {picture.fills && <path d={picture.fills} className="filled" />}
       {picture.texts.map((run, index) => (
-        <text key={index} transform={`translate(${run.x} ${-run.y}) rotate(${-run.angle})`} fontSize={run.size} className={`lettering face-${run.face}`} aria-label={run.text}>
+        <text key={index} transform={`translate(${run.x} ${-run.y}) rotate(${-run.angle})`} fontSize={run.size} className={`lettering face-${run.face}`} data-text={run.text} aria-hidden>
           {run.drawn}
         </text>
       ))}
