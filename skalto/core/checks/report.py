@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict
 
 from skalto.core.artwork import bezier_at
 from skalto.core.checks.dictionaries import FileRecord, Length, PageRecord, Viewport, ViewRecord, read_dictionaries
-from skalto.core.checks.vectors import PageVectors, Path, read_page
+from skalto.core.checks.vectors import PageVectors, Path, bounds_of, read_page
 from skalto.core.curves import circle_through
 from skalto.core.errors import InputError
 from skalto.core.quantities import format_mm
@@ -105,10 +105,10 @@ def _circle_near(paths: list[Path], centre: tuple[float, float], diameter: float
 
 
 def _extent(paths: list[Path], axis: int) -> tuple[float, tuple[float, float, float, float]] | None:
-    boxes = [sub.bounds() for path in paths for sub in path.subpaths]
-    if not boxes:
+    found = bounds_of(paths)
+    if found is None:
         return None
-    low, high = np.min([b[0] for b in boxes], axis=0), np.max([b[1] for b in boxes], axis=0)
+    low, high = found
     return float(high[axis] - low[axis]), (float(low[0]), float(low[1]), float(high[0]), float(high[1]))
 
 

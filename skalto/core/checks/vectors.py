@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import ctypes
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -25,11 +25,6 @@ class Subpath:
     straight: np.ndarray
     closed: bool
 
-    def bounds(self) -> Array:
-        """Lowest and highest corner, shape (2, 2)."""
-        boxes = bezier_bounds(self.curves)
-        return np.array((boxes[:, 0].min(axis=0), boxes[:, 1].max(axis=0)))
-
 
 @dataclass(frozen=True, eq=False)
 class Path:
@@ -47,6 +42,15 @@ class PageVectors:
     width: float
     height: float
     paths: tuple[Path, ...]
+
+
+def bounds_of(paths: Sequence[Path]) -> Array | None:
+    """Lowest and highest corner of paths, shape (2, 2); None without any."""
+    curves = [sub.curves for path in paths for sub in path.subpaths]
+    if not curves:
+        return None
+    boxes = bezier_bounds(np.concatenate(curves))
+    return np.array((boxes[:, 0].min(axis=0), boxes[:, 1].max(axis=0)))
 
 
 def _matrix(page_object: Any) -> Array:

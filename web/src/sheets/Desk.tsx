@@ -1,4 +1,4 @@
-import { useMemo, useState } from "react";
+import { useCallback, useMemo, useRef, useState } from "react";
 import type { Job, Sheet, Trade, View } from "../api/client";
 import { useOverall, useWriting } from "../api/desk";
 import { usePicture } from "../api/queries";
@@ -75,7 +75,13 @@ function Acts({ job, sheet, view, zoom, width, height, onComponents, onRemove }:
 export function Desk(props: Props) {
   const { job, sheet, trade, selected, also, onSelect } = props;
   const [calibrating, setCalibrating] = useState(false);
-  const [dragged, setDragged] = useState<string | null>(null);
+  const [dragged, setDragged] = useState(false);
+  const told = useRef<HTMLSpanElement>(null);
+  // where the hand is goes to the page past React: a drag draws nothing anew but this line
+  const tellDrag = useCallback((text: string | null) => {
+    setDragged(text !== null);
+    if (told.current) told.current.textContent = text;
+  }, []);
   const { mode, begin } = useDeskMode();
   const { data: writing } = useWriting(job, sheet.id);
   const paper = paperOf(sheet, trade);
@@ -94,7 +100,7 @@ export function Desk(props: Props) {
   }, [writing, paper.width, paper.height]);
   const surface = { width: width + PAD.left + PAD.right, height: height + PAD.top + PAD.bottom };
   return (
-    <div className="desk" ref={element} onPointerDown={() => onSelect(null)}>
+    <div className={dragged ? "desk dragging" : "desk"} ref={element} onPointerDown={() => onSelect(null)}>
       <div className="surface" style={surface}>
         <svg width={surface.width} height={height + PAD.top + 4} role="img" aria-label={`Sheet ${sheet.name}`}>
           <g transform={`translate(${PAD.left} ${PAD.top})`}>
@@ -124,7 +130,7 @@ export function Desk(props: Props) {
             lines={snaps(view.id)}
             onSelect={(more) => onSelect(view.id, more)}
             onMove={(by) => props.onMove(view, by)}
-            onDrag={setDragged}
+            onDrag={tellDrag}
           />
         ))}
         {writing && !mode && <Handles job={job} sheet={sheet} writing={writing} paper={paper} zoom={zoom} onDimension={props.onDimension} />}
@@ -141,11 +147,10 @@ export function Desk(props: Props) {
                 <kbd>Esc</kbd> leave it
               </button>
             </>
-          ) : dragged ? (
-            dragged
           ) : (
-            <ZoomHint what={`${sheet.format} ${sheet.orientation}`} {...size} />
+            !dragged && <ZoomHint what={`${sheet.format} ${sheet.orientation}`} {...size} />
           )}
+          <span ref={told} hidden={!dragged} />
         </p>
       </div>
       <Calibrate open={calibrating} close={() => setCalibrating(false)} />

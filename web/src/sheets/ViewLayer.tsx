@@ -61,7 +61,8 @@ export function ViewLayer({ job, sheet, view, paper, zoom, trade, writing, selec
       by = [by[0] + near.by[0], by[1] + near.by[1]];
     }
     start.by = by;
-    if (layer.current) layer.current.style.transform = `translate3d(${by[0] * zoom}px, ${-by[1] * zoom}px, 0)`;
+    // whole pixels: a layer between them has to be smoothed anew on every frame
+    if (layer.current) layer.current.style.transform = `translate3d(${Math.round(by[0] * zoom)}px, ${Math.round(-by[1] * zoom)}px, 0)`;
     onDrag(`moved by ${mm(by[0], 2)}, ${mm(by[1], 2)} to x ${mm(box[0] + by[0], 2)}, y ${mm(box[1] + by[1], 2)}`);
   };
   const up = () => {

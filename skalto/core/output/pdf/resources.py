@@ -13,7 +13,7 @@ from pikepdf import Array, Dictionary, Name, Pdf, String
 from skalto.core.artwork import Raster
 from skalto.core.lettering import FACES, GlyphRun
 
-COMPRESSION = 6
+COMPRESSION = 4
 _UNUSED = ("GSUB", "GPOS", "kern", "FFTM", "GDEF")
 """Tables that a reader of the file does not need: text is laid out already."""
 
