@@ -26,8 +26,8 @@ from skalto.api.schemas import (
     Typed,
     ViewpointView,
 )
+from skalto.core.edits import Edit
 from skalto.core.errors import InputError
-from skalto.core.job import Edit
 from skalto.core.lettering import FACES
 from skalto.core.models.model import ModelTree
 from skalto.core.models.reading import SUFFIXES

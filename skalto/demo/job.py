@@ -15,7 +15,7 @@ from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.sheets import families
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, HoleTable, Note, PartsList, Ref, Section
 from skalto.core.sheets.arranging import shown_box
-from skalto.core.sheets.dimensioning import SourceFacts
+from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import Arrangement, Furniture, SheetSpec, ViewSpec
 from skalto.core.viewpoint import STANDARD
 from skalto.demo import parts as p

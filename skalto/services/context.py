@@ -13,7 +13,7 @@ from skalto.core.models.features import unpack
 from skalto.core.models.model import ModelTree
 from skalto.core.models.parts import PartFacts
 from skalto.core.sheets.compose import SheetContext
-from skalto.core.sheets.dimensioning import SourceFacts
+from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.title import TitleContext
 from skalto.services import keys
 from skalto.store.blobs import Blobs

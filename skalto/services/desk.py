@@ -20,8 +20,9 @@ from skalto.core.sheets.annotating import Written, write
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, Point, Ref, Section, refuse_short
 from skalto.core.sheets.arranging import offered_scales, room_for_views
 from skalto.core.sheets.compose import Box, Page, ViewLines, compose, frame_of, place_view
-from skalto.core.sheets.dimensioning import Frame, choose, measure, shifted
+from skalto.core.sheets.measuring import Frame, measure
 from skalto.core.sheets.picking import Pickable, pickable
+from skalto.core.sheets.placing import choose, shifted
 from skalto.core.sheets.revising import RevisionReport, revised
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.services import keys

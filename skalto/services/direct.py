@@ -26,8 +26,8 @@ from skalto.core.quantities import format_scale, parse_length, parse_scale
 from skalto.core.sheets.annotations import PartsList
 from skalto.core.sheets.arranging import GAP, Layout, choose_format, refuse_unfit, room_for_views
 from skalto.core.sheets.compose import Box, SheetContext, ViewLines
-from skalto.core.sheets.dimensioning import SourceFacts
 from skalto.core.sheets.laying import family_cells, overall_sizes
+from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import Arrangement, SheetSpec, ViewSpec
 from skalto.core.sheets.title import COMPUTED, LABELS
 from skalto.core.viewpoint import Viewpoint, parse_viewpoint

@@ -11,17 +11,19 @@ from datetime import UTC, datetime
 
 import numpy as np
 
+from skalto.core.applying import apply
 from skalto.core.artwork import Array
 from skalto.core.checks.report import Report
+from skalto.core.edits import AddSheet, AddSource, AddView, Edit, describe
 from skalto.core.errors import InputError
-from skalto.core.job import AddSheet, AddSource, AddView, Edit, JobDocument, SourceRef, apply, describe
+from skalto.core.job import JobDocument, SourceRef
 from skalto.core.models.model import ModelTree
 from skalto.core.models.reading import check_size, format_of
 from skalto.core.output.picture import to_picture
 from skalto.core.projection.clip import clip_to_circle
 from skalto.core.sheets.arranging import new_view, projected_box, shown_box
 from skalto.core.sheets.compose import Box
-from skalto.core.sheets.dimensioning import SourceFacts
+from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.viewpoint import Viewpoint
 from skalto.jobs.queue import Queue, WorkState

@@ -15,9 +15,12 @@ from skalto.core.models.reading import read_model
 from skalto.core.projection.reference import ReferenceLength
 from skalto.core.projection.view import ProjectionSpec, project
 from skalto.core.sheets.annotations import Dimension, DimensionKind, Ref
-from skalto.core.sheets.dimensioning import Frame, SourceFacts, choose, draw, figure, measure, resolve, shifted
+from skalto.core.sheets.dimensioning import draw, figure
+from skalto.core.sheets.measuring import Frame, measure
 from skalto.core.sheets.pencil import Pencil
 from skalto.core.sheets.picking import pickable
+from skalto.core.sheets.placing import choose, shifted
+from skalto.core.sheets.referring import SourceFacts, resolve
 from skalto.core.viewpoint import STANDARD
 from skalto.demo.solids import block, cut, cylinder, moved
 from tests.conftest import plate_with_holes, write_step

@@ -3,8 +3,10 @@
 import pytest
 from pydantic import TypeAdapter
 
+from skalto.core.applying import apply
+from skalto.core.edits import Edit, describe
 from skalto.core.errors import InputError
-from skalto.core.job import Edit, JobDocument, SourceRef, apply, describe
+from skalto.core.job import JobDocument, SourceRef
 from skalto.core.sheets.annotations import Section
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 

@@ -17,8 +17,8 @@ from skalto.core.models.reading import read_model
 from skalto.core.projection.clip import clip_to_circle
 from skalto.core.projection.cutting import CutFace
 from skalto.core.projection.view import ProjectionSpec, project, shown_in
-from skalto.core.sheets.dimensioning import Frame
 from skalto.core.sheets.marks import HATCH_ANGLES, hatching
+from skalto.core.sheets.measuring import Frame
 from skalto.demo.solids import block, cut, cylinder, moved, turned
 from tests.conftest import write_step
 

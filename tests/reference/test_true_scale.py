@@ -12,7 +12,8 @@ import numpy as np
 import pypdfium2 as pdfium
 import pytest
 
-from skalto.core.checks.vectors import read_page
+from skalto.core.artwork import bezier_bounds
+from skalto.core.checks.vectors import bounds_of, read_page
 from skalto.core.quantities import parse_scale
 from tests.reference.second_engine import Page
 
@@ -46,11 +47,12 @@ def test_lengths_and_diameters_hold_by_two_engines(scale: str, skalto: Run, plat
 
     with pdfium.PdfDocument(data) as document:
         vectors = read_page(document, 0)
-    boxes = np.array([sub.bounds() for path in vectors.paths for sub in path.subpaths])
-    assert boxes[:, 1].max(axis=0) - boxes[:, 0].min(axis=0) == pytest.approx(np.array(SIZE) * ratio, abs=MICROMETRE)
-    round_ones = [box for path in vectors.paths for sub in path.subpaths if sub.closed for box in [sub.bounds()]]
+    box = bounds_of(vectors.paths)
+    assert box is not None
+    assert box[1] - box[0] == pytest.approx(np.array(SIZE) * ratio, abs=MICROMETRE)
+    round_ones = [box for path in vectors.paths for sub in path.subpaths if sub.closed for box in [bezier_bounds(sub.curves)]]
     assert len(round_ones) == 3
-    diameters = sorted(float((box[1] - box[0]).mean()) for box in round_ones)
+    diameters = sorted(float((box[:, 1].max(axis=0) - box[:, 0].min(axis=0)).mean()) for box in round_ones)
     assert diameters == pytest.approx([d * ratio for d in sorted(HOLES)], abs=MICROMETRE)
 
 

@@ -17,9 +17,11 @@ from skalto.core.sheets import marks
 from skalto.core.sheets.annotations import Note
 from skalto.core.sheets.balloons import AWAY, RADIUS, Balloon, draw_balloon, place_balloons
 from skalto.core.sheets.compose import Box, Page, PlacedView, SheetContext, Told, ViewLines, excess, frame_of
-from skalto.core.sheets.dimensioning import DrawnDimension, Frame, SourceFacts, draw, measure
+from skalto.core.sheets.dimensioning import DrawnDimension, draw
 from skalto.core.sheets.furniture import TitleCell, furnish, title_box, title_cells
+from skalto.core.sheets.measuring import Frame, measure
 from skalto.core.sheets.pencil import Pencil
+from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import Furniture, SheetSpec, ViewSpec
 from skalto.core.sheets.tables import hole_table, holes, parts_list
 from skalto.core.sheets.title import field_values, missing_fields

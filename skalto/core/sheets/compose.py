@@ -15,7 +15,9 @@ from skalto.core.models.parts import PartFacts
 from skalto.core.projection.clip import clip_to_circle
 from skalto.core.projection.cutting import CutFace
 from skalto.core.projection.reference import ReferenceLength
-from skalto.core.sheets.dimensioning import DrawnDimension, Frame, SourceFacts
+from skalto.core.sheets.dimensioning import DrawnDimension
+from skalto.core.sheets.measuring import Frame
+from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sheets.title import TitleContext
 from skalto.core.viewpoint import make_viewpoint

@@ -11,8 +11,9 @@ import shapely
 from skalto.core.artwork import Array, Artwork, EdgeClass, Ellipses, Lines, Tags
 from skalto.core.projection.cutting import CutFace
 from skalto.core.quantities import format_scale
-from skalto.core.sheets.dimensioning import Frame, SourceFacts
+from skalto.core.sheets.measuring import Frame
 from skalto.core.sheets.pencil import Pencil
+from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import ViewSpec
 
 Box = tuple[float, float, float, float]

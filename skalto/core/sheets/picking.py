@@ -10,7 +10,8 @@ import numpy as np
 
 from skalto.core.artwork import Array, Artwork, Ellipses, Lines
 from skalto.core.sheets.annotations import Ref
-from skalto.core.sheets.dimensioning import Frame, SourceFacts
+from skalto.core.sheets.measuring import Frame
+from skalto.core.sheets.referring import SourceFacts
 
 MOST = 6000
 """No more edges than this are offered, the longest first; more could not be told apart by the eye."""
@@ -92,8 +93,8 @@ def pickable(frame: Frame, facts: SourceFacts, paths: Sequence[str], artwork: Ar
     nearest: dict[tuple[float, ...], tuple[float, float, Pickable]] = {}
     for size, pick in found:
         toward = float(np.array(pick.ref.geometry[:3]) @ frame.axes[2])
-        ends = sorted((pick.at[:2], pick.at[2:])) if pick.shape == "line" else [pick.at]
-        key = tuple(round(v, 2) for end in ends for v in end)
+        corners = sorted((pick.at[:2], pick.at[2:])) if pick.shape == "line" else [pick.at]
+        key = tuple(round(v, 2) for corner in corners for v in corner)
         if key not in nearest or toward > nearest[key][0] + 1e-9:
             nearest[key] = (toward, size, pick)
     return [pick for _, _, pick in sorted(nearest.values(), key=lambda row: -row[1])[:MOST]]

@@ -13,7 +13,7 @@ from skalto.core.models.features import PartEdges
 from skalto.core.models.model import Component, covered
 from skalto.core.models.parts import PartFacts, same_part
 from skalto.core.sheets.annotations import Dimension, Ref
-from skalto.core.sheets.dimensioning import SourceFacts, resolve
+from skalto.core.sheets.referring import SourceFacts, resolve
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 
 if TYPE_CHECKING:

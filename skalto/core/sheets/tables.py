@@ -12,8 +12,9 @@ from skalto.core.lettering import length
 from skalto.core.models.parts import Item
 from skalto.core.quantities import format_mm
 from skalto.core.sheets.annotations import HoleTable, PartsList
-from skalto.core.sheets.dimensioning import Frame, SourceFacts, resolve
+from skalto.core.sheets.measuring import Frame
 from skalto.core.sheets.pencil import Pencil, Point
+from skalto.core.sheets.referring import SourceFacts, resolve
 from skalto.core.sheets.title import mass_text
 
 Box = tuple[float, float, float, float]

@@ -1,0 +1,243 @@
+"""What an edit does to a job. The job that was stays as it is."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from pydantic import ValidationError
+
+from skalto.core.artwork import Array
+from skalto.core.edits import (
+    AddSheet,
+    AddSource,
+    AddView,
+    ChangeSheet,
+    ChangeView,
+    ChangeViews,
+    DuplicateSheet,
+    Edit,
+    MoveSheet,
+    MoveView,
+    MoveViews,
+    Rearrange,
+    Reformat,
+    RemoveSheet,
+    RemoveSource,
+    RemoveView,
+    RemoveViewpoint,
+    RenameJob,
+    SaveViewpoint,
+    SetColour,
+    SetPart,
+    SetTitle,
+)  # fmt: skip
+from skalto.core.errors import InputError
+from skalto.core.job import JobDocument, first_sentence, users_of
+from skalto.core.sheets import families
+from skalto.core.sheets.reformatting import reformatted
+from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.viewpoint import make_viewpoint
+
+_SHEET_FIELDS = {
+    "name", "format", "orientation", "frame", "margins", "furniture", "clean", "scale", "notes", "parts_list"
+}  # fmt: skip
+_VIEW_FIELDS = {
+    "name", "look", "up", "scale", "anchor", "place", "hidden", "classes", "turn", "own", "viewpoint", "section", "detail",
+    "shaded", "shade_dpi", "centres", "axes", "dimensions", "holes",
+}  # fmt: skip
+
+
+def _at_origin(view: ViewSpec) -> Array:
+    return np.zeros(3)
+
+
+def _changed(value: Any, fields: dict[str, Any], allowed: set[str]) -> Any:
+    """The value with fields replaced and validated anew.
+
+    :raises InputError: for a field that cannot be changed or a value that does not fit.
+    """
+    strange = set(fields) - allowed
+    if strange:
+        raise InputError(f"{', '.join(sorted(strange))} cannot be changed.")
+    try:
+        return type(value).model_validate(value.model_dump() | fields)
+    except ValidationError as error:
+        raise InputError(first_sentence(error)) from None
+
+
+def _without(items: tuple[Any, ...], item_id: str) -> tuple[Any, ...]:
+    return tuple(item for item in items if item.id != item_id)
+
+
+def _view(sheet: SheetSpec, view_id: str) -> ViewSpec:
+    try:
+        return sheet.view(view_id)
+    except KeyError:
+        raise InputError("This view is no longer on the sheet: choose another.") from None
+
+
+def _apply_source(job: JobDocument, edit: AddSource | RemoveSource) -> JobDocument:
+    if isinstance(edit, AddSource):
+        return job.model_copy(update={"sources": (*_without(job.sources, edit.source.id), edit.source)})
+    used = [sheet.name for sheet in job.sheets if any(view.source == edit.source for view in sheet.views)]
+    if used:
+        raise InputError(f"{job.source(edit.source).name} is shown on {', '.join(used)}: take its views off first.")
+    return job.model_copy(update={"sources": _without(job.sources, edit.source)})
+
+
+def _duplicate(sheet: SheetSpec, edit: DuplicateSheet) -> SheetSpec:
+    """The sheet under a new id, its views under ids that belong to it."""
+    ids = {view.id: f"{edit.new}.{number}" for number, view in enumerate(sheet.views)}
+    views = tuple(
+        view.model_copy(update={"id": ids[view.id], "parent": ids.get(view.parent) if view.parent else None})
+        for view in sheet.views
+    )
+    notes = tuple(note.model_copy(update={"view": ids.get(note.view) if note.view else None}) for note in sheet.notes)
+    listed = sheet.parts_list
+    if listed is not None and listed.view in ids:
+        listed = listed.model_copy(update={"view": ids[listed.view]})
+    name = edit.name.strip() or f"{sheet.name} (copy)"
+    return sheet.model_copy(update={"id": edit.new, "name": name, "views": views, "notes": notes, "parts_list": listed})
+
+
+SheetEdit = AddSheet | ChangeSheet | RemoveSheet | MoveSheet | DuplicateSheet | Rearrange | Reformat
+
+
+def _apply_sheet(job: JobDocument, edit: SheetEdit, middle: families.Middle) -> JobDocument:
+    if isinstance(edit, AddSheet):
+        return job.model_copy(update={"sheets": (*_without(job.sheets, edit.sheet.id), edit.sheet)})
+    sheet = job.sheet(edit.sheet)
+    if isinstance(edit, RemoveSheet):
+        return job.model_copy(update={"sheets": _without(job.sheets, edit.sheet)})
+    if isinstance(edit, MoveSheet | DuplicateSheet):
+        others = list(_without(job.sheets, edit.sheet)) if isinstance(edit, MoveSheet) else list(job.sheets)
+        if isinstance(edit, MoveSheet):
+            others.insert(min(edit.to, len(others)), sheet)
+        else:
+            others.insert(job.sheets.index(sheet) + 1, _duplicate(sheet, edit))
+        return job.model_copy(update={"sheets": tuple(others)})
+    if isinstance(edit, Rearrange):
+        return job.with_sheet(families.rearranged(sheet, edit.arrangement, middle))
+    if isinstance(edit, Reformat):
+        fields = {"format": edit.format} | ({"orientation": edit.orientation} if edit.orientation else {})
+        changed = _changed(sheet, fields, {"format", "orientation"})
+        return job.with_sheet(families.refreshed(reformatted(sheet, changed, edit.views), middle))
+    return job.with_sheet(families.refreshed(_changed(sheet, edit.fields, _SHEET_FIELDS), middle))
+
+
+def _looking(view: ViewSpec, fields: dict[str, Any], middle: families.Middle) -> dict[str, Any]:
+    """A view that is to look another way keeps the middle of what it shows where it lies, and stands by itself."""
+    if not {"look", "up"} & set(fields):
+        return fields
+    if view.section or view.detail:
+        raise InputError("A section or a detail looks as its parent has it: change the parent, or the cutting plane.")
+    axes = make_viewpoint("", fields.get("look", view.look), fields.get("up", view.up)).axes()
+    more: dict[str, Any] = {} if "viewpoint" in fields else {"viewpoint": None}
+    if "anchor" not in fields:
+        x, y = (axes[:2] @ middle(view)).tolist()
+        more["anchor"] = (x, y)
+    return fields | more
+
+
+def _change_view(view: ViewSpec, fields: dict[str, Any], middle: families.Middle) -> ViewSpec:
+    fields = _looking(view, fields, middle)
+    apart = {own for name, own in (("scale", "scale"), ("hidden", "components")) if name in fields}
+    if apart and "own" not in fields:
+        fields = fields | {"own": sorted(view.own | apart)}
+    changed: ViewSpec = _changed(view, fields, _VIEW_FIELDS)
+    if {"look", "up"} & set(fields) and view.parent is not None:
+        # pulled views look as they were pulled: one that looks otherwise stands by itself
+        changed = changed.model_copy(update={"parent": None, "pulled": None, "own": changed.own | {"scale", "components"}})
+    return changed
+
+
+ViewEdit = AddView | ChangeView | ChangeViews | MoveView | MoveViews | RemoveView
+
+
+def _removed(sheet: SheetSpec, view: ViewSpec) -> SheetSpec:
+    """The sheet without a view, nor its sections and details; other views pulled from it stand by themselves."""
+    gone = {view.id}
+    for child in sheet.children(view.id):
+        if child.section or child.detail:
+            gone |= {child.id, *families.descendants(sheet, child.id)}
+    kept = []
+    for other in sheet.views:
+        if other.id in gone:
+            continue
+        free = {"parent": None, "pulled": None, "own": other.own | {"scale"}} if other.parent in gone else {}
+        kept.append(other.model_copy(update=free))
+    listed = sheet.parts_list if sheet.parts_list and sheet.parts_list.view not in gone else None
+    notes = tuple(n.model_copy(update={"view": None, "target": None}) if n.view in gone else n for n in sheet.notes)
+    return sheet.model_copy(update={"views": tuple(kept), "parts_list": listed, "notes": notes})
+
+
+def _apply_view(job: JobDocument, edit: ViewEdit, middle: families.Middle) -> JobDocument:
+    sheet = job.sheet(edit.sheet)
+    if isinstance(edit, AddView):
+        job.source(edit.view.source)
+        sheet = sheet.with_views((*_without(sheet.views, edit.view.id), edit.view))
+    elif isinstance(edit, RemoveView):
+        sheet = _removed(sheet, _view(sheet, edit.view))
+    elif isinstance(edit, MoveView | MoveViews):
+        moves = edit.moves if isinstance(edit, MoveViews) else {edit.view: edit.by}
+        for view_id in moves:
+            _view(sheet, view_id)
+        return job.with_sheet(families.moved(sheet, moves))
+    else:
+        chosen = edit.views if isinstance(edit, ChangeViews) else (edit.view,)
+        changed = {view_id: _change_view(_view(sheet, view_id), edit.fields, middle) for view_id in chosen}
+        sheet = sheet.with_views(tuple(changed.get(view.id, view) for view in sheet.views))
+    return job.with_sheet(families.refreshed(sheet, middle))
+
+
+def _apply_viewpoint(job: JobDocument, edit: SaveViewpoint | RemoveViewpoint, middle: families.Middle) -> JobDocument:
+    if isinstance(edit, RemoveViewpoint):
+        used = users_of(job, edit.viewpoint)
+        if used:
+            raise InputError(f"This viewpoint is used on {', '.join(used)}: turn those views another way first.")
+        return job.model_copy(update={"viewpoints": _without(job.viewpoints, edit.viewpoint)})
+    new = edit.viewpoint
+    make_viewpoint(new.name, new.look, new.up)
+    known = {v.id for v in job.viewpoints}
+    kept = tuple(new if v.id == new.id else v for v in job.viewpoints) + (() if new.id in known else (new,))
+    job = job.model_copy(update={"viewpoints": kept})
+    for sheet in job.sheets:
+        users = [view for view in sheet.views if view.viewpoint == new.id]
+        if users:
+            fields = {"look": new.look, "up": new.up, "name": new.name, "viewpoint": new.id}
+            changed = {view.id: _change_view(view, fields, middle) for view in users}
+            views = tuple(changed.get(view.id, view) for view in sheet.views)
+            job = job.with_sheet(families.refreshed(sheet.with_views(views), middle))
+    return job
+
+
+def _apply_title(job: JobDocument, edit: SetTitle) -> JobDocument:
+    if edit.sheet is None:
+        return job.model_copy(update={"title": {k: v for k, v in (job.title | edit.fields).items() if v}})
+    sheet = job.sheet(edit.sheet)
+    return job.with_sheet(sheet.model_copy(update={"title": {k: v for k, v in (sheet.title | edit.fields).items() if v}}))
+
+
+def apply(job: JobDocument, edit: Edit, middle: families.Middle = _at_origin) -> JobDocument:
+    """The job after an edit.
+
+    :param middle: the middle, model mm (3,), of what a view shows.
+    :raises InputError: when the edit does not fit the job, with the sentence that says why.
+    """
+    if isinstance(edit, RenameJob):
+        return _changed(job, {"name": edit.name.strip()}, {"name"})  # type: ignore[no-any-return]
+    if isinstance(edit, AddSource | RemoveSource):
+        return _apply_source(job, edit)
+    if isinstance(edit, SheetEdit):
+        return _apply_sheet(job, edit, middle)
+    if isinstance(edit, SaveViewpoint | RemoveViewpoint):
+        return _apply_viewpoint(job, edit, middle)
+    if isinstance(edit, SetTitle):
+        return _apply_title(job, edit)
+    if isinstance(edit, SetPart):
+        return job.model_copy(update={"parts": job.parts | {edit.part: edit.facts}})
+    if isinstance(edit, SetColour):
+        others = {path: colour for path, colour in job.colours.items() if path != edit.component}
+        return job.model_copy(update={"colours": others | ({edit.component: edit.colour} if edit.colour else {})})
+    return _apply_view(job, edit, middle)

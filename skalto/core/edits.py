@@ -1,0 +1,261 @@
+"""The edits that a person makes to a job, as values, and what each is called on the undo button."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from skalto.core.job import JobDocument, SavedViewpoint, SourceRef
+from skalto.core.models.parts import PartFacts
+from skalto.core.sheets.reformatting import FollowFormat
+from skalto.core.sheets.sheet import Arrangement, Millimetres, SheetSpec, ViewSpec
+
+
+class _Edit(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class RenameJob(_Edit):
+    kind: Literal["rename_job"]
+    name: str
+
+
+class AddSource(_Edit):
+    kind: Literal["add_source"]
+    source: SourceRef
+
+
+class RemoveSource(_Edit):
+    kind: Literal["remove_source"]
+    source: str
+
+
+class AddSheet(_Edit):
+    kind: Literal["add_sheet"]
+    sheet: SheetSpec
+
+
+class ChangeSheet(_Edit):
+    kind: Literal["change_sheet"]
+    sheet: str
+    fields: dict[str, Any]
+
+
+class RemoveSheet(_Edit):
+    kind: Literal["remove_sheet"]
+    sheet: str
+
+
+class AddView(_Edit):
+    kind: Literal["add_view"]
+    sheet: str
+    view: ViewSpec
+
+
+class ChangeView(_Edit):
+    kind: Literal["change_view"]
+    sheet: str
+    view: str
+    fields: dict[str, Any]
+
+
+class MoveView(_Edit):
+    """Move a view by so many mm, from wherever it is: moves that follow one another quickly add up."""
+
+    kind: Literal["move_view"]
+    sheet: str
+    view: str
+    by: tuple[Millimetres, Millimetres]
+
+
+class RemoveView(_Edit):
+    kind: Literal["remove_view"]
+    sheet: str
+    view: str
+
+
+class MoveViews(_Edit):
+    """Move several views at once, each by so many mm."""
+
+    kind: Literal["move_views"]
+    sheet: str
+    moves: dict[str, tuple[Millimetres, Millimetres]]
+
+
+class ChangeViews(_Edit):
+    """The same change to several views of a sheet."""
+
+    kind: Literal["change_views"]
+    sheet: str
+    views: tuple[str, ...]
+    fields: dict[str, Any]
+
+
+class MoveSheet(_Edit):
+    """Put a sheet at another place in the order."""
+
+    kind: Literal["move_sheet"]
+    sheet: str
+    to: int = Field(ge=0)
+
+
+class DuplicateSheet(_Edit):
+    """A sheet once more, with all its views, behind itself; *new* is its id."""
+
+    kind: Literal["duplicate_sheet"]
+    sheet: str
+    new: str
+    name: str = ""
+
+
+class Rearrange(_Edit):
+    """Change a sheet to first- or third-angle arrangement."""
+
+    kind: Literal["rearrange"]
+    sheet: str
+    arrangement: Arrangement
+
+
+class Reformat(_Edit):
+    """Give a sheet another format, and say what its views do: keep their place, move with the middle, or change scale."""
+
+    kind: Literal["reformat"]
+    sheet: str
+    format: str
+    orientation: str | None = None
+    views: FollowFormat = FollowFormat.KEEP
+
+
+class SaveViewpoint(_Edit):
+    """Keep a viewpoint, or change the one of that id; views that use it turn with it."""
+
+    kind: Literal["save_viewpoint"]
+    viewpoint: SavedViewpoint
+
+
+class RemoveViewpoint(_Edit):
+    kind: Literal["remove_viewpoint"]
+    viewpoint: str
+
+
+class SetTitle(_Edit):
+    """Fields of the title block: of one sheet, or without one of the whole job."""
+
+    kind: Literal["set_title"]
+    sheet: str | None = None
+    fields: dict[str, Annotated[str, Field(max_length=200)]]
+
+
+class SetPart(_Edit):
+    """What is said of a part, by its name in the model."""
+
+    kind: Literal["set_part"]
+    part: str
+    facts: PartFacts
+
+
+class SetColour(_Edit):
+    """The colour of a component in this job's drawings; None for the model's own."""
+
+    kind: Literal["set_colour"]
+    component: str
+    colour: Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")] | None
+
+
+Edit = Annotated[
+    RenameJob
+    | AddSource
+    | RemoveSource
+    | AddSheet
+    | ChangeSheet
+    | RemoveSheet
+    | MoveSheet
+    | DuplicateSheet
+    | Rearrange
+    | Reformat
+    | AddView
+    | ChangeView
+    | ChangeViews
+    | MoveView
+    | MoveViews
+    | RemoveView
+    | SaveViewpoint
+    | RemoveViewpoint
+    | SetTitle
+    | SetPart
+    | SetColour,
+    Field(discriminator="kind"),
+]
+
+_WORDS = {
+    "scale": "scale of",
+    "dimensions": "dimensions of",
+    "hidden": "components of",
+    "classes": "edges of",
+    "look": "direction of",
+    "section": "cutting plane of",
+    "detail": "circle of",
+    "holes": "hole table of",
+    "shaded": "shading of",
+    "shade_dpi": "shading of",
+    "centres": "centre marks of",
+    "axes": "axes of",
+    "turn": "turn",
+    "own": "set apart",
+    "notes": "notes on",
+    "parts_list": "parts list on",
+    "clean": "clean",
+    "format": "format of",
+    "orientation": "turn",
+    "frame": "frame of",
+    "margins": "margins of",
+    "furniture": "furniture of",
+    "name": "rename",
+    "place": "move",
+}
+"""What a change is called, the more telling field first: a change of scale may carry a move with it."""
+
+
+def describe(job: JobDocument, edit: Edit) -> str:
+    """What an edit does, for the undo button: few words, lower case."""
+    if isinstance(edit, ChangeView | MoveView | RemoveView):
+        name = job.sheet(edit.sheet).view(edit.view).title
+        if isinstance(edit, MoveView):
+            return f"move {name}"
+        return f"remove {name}" if isinstance(edit, RemoveView) else f"{_first_word(edit.fields)} {name}"
+    if isinstance(edit, MoveViews | ChangeViews):
+        count = len(edit.moves if isinstance(edit, MoveViews) else edit.views)
+        what = "move" if isinstance(edit, MoveViews) else _first_word(edit.fields)
+        return f"{what} {count} views"
+    if isinstance(edit, ChangeSheet | RemoveSheet | MoveSheet | DuplicateSheet | Rearrange | Reformat):
+        name = job.sheet(edit.sheet).name
+        if isinstance(edit, ChangeSheet):
+            return f"{_first_word(edit.fields)} {name}"
+        words = {
+            "remove_sheet": "remove",
+            "move_sheet": "reorder",
+            "duplicate_sheet": "duplicate",
+            "rearrange": "arrangement of",
+        }
+        return f"{words.get(edit.kind, 'format of')} {name}"
+    return _describe_other(job, edit)
+
+
+def _describe_other(job: JobDocument, edit: Any) -> str:
+    if isinstance(edit, AddView):
+        return f"add {edit.view.title}"
+    if isinstance(edit, AddSheet):
+        return f"add {edit.sheet.name}"
+    if isinstance(edit, AddSource):
+        return f"bring in {edit.source.name}"
+    if isinstance(edit, RemoveSource):
+        return f"remove {job.source(edit.source).name}"
+    if isinstance(edit, SaveViewpoint):
+        return f"viewpoint {edit.viewpoint.name}"
+    words = {"remove_viewpoint": "remove viewpoint", "set_title": "title block", "set_part": "part", "set_colour": "colour"}
+    return words.get(edit.kind, "rename job")
+
+
+def _first_word(fields: dict[str, Any]) -> str:
+    return next((word for name, word in _WORDS.items() if name in fields), "change")

@@ -1,0 +1,86 @@
+"""Edges of a model that dimensions and balloons hang on, and how they are found again in a newer revision."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from skalto.core.artwork import Array
+from skalto.core.models.features import PartEdges, placed_edges
+from skalto.core.models.model import Component, ModelTree
+from skalto.core.sheets.annotations import Ref
+
+_SAME = 1e-6
+
+
+@dataclass(eq=False)
+class SourceFacts:
+    """What is known of a source without its geometry: the tree, and every part's straight and circular edges."""
+
+    tree: ModelTree
+    edges: Sequence[PartEdges]
+    _placed: dict[str, PartEdges] = field(default_factory=dict)
+
+    @cached_property
+    def leaves(self) -> dict[str, Component]:
+        return {leaf.path: leaf for leaf in self.tree.leaves()}
+
+    def of(self, path: str) -> PartEdges | None:
+        """A component's edges in the model's axes; None when there is no such component."""
+        if path not in self._placed:
+            leaf = self.leaves.get(path)
+            if leaf is None or leaf.shape is None:
+                return None
+            self._placed[path] = placed_edges(self.edges[leaf.shape], leaf)
+        return self._placed[path]
+
+
+def resolve(ref: Ref, facts: SourceFacts) -> Array | None:
+    """Where the edge of a reference is now: (6,) both ends of a line or (7,) a circle; None when it is lost.
+
+    It is found by its geometry, else by its number if it is still the same kind of edge, else as the nearest of its
+    kind and size in the component.
+    """
+    own = facts.of(ref.component)
+    if own is None:
+        return None
+    wanted = np.array(ref.geometry)
+    rows, numbers = (own.lines, own.line_edges) if ref.kind == "line" else (own.circles[:, :7], own.circle_edges)
+    if not len(rows):
+        return None
+    off = np.abs(rows - wanted).max(axis=1)
+    if ref.kind == "line":
+        off = np.minimum(off, np.abs(rows[:, [3, 4, 5, 0, 1, 2]] - wanted).max(axis=1))
+    nearest = int(np.argmin(off))
+    if off[nearest] <= _SAME:
+        return _oriented(rows[nearest], wanted, ref.kind)
+    alike = _alike(rows, wanted, ref.kind)
+    same_number = np.flatnonzero((numbers == ref.edge) & alike)
+    if len(same_number):
+        return _oriented(rows[same_number[0]], wanted, ref.kind)
+    if alike.any():
+        chosen = np.flatnonzero(alike)
+        middle = (rows[chosen, :3] + rows[chosen, 3:6]) / 2 if ref.kind == "line" else rows[chosen, :3]
+        at = (wanted[:3] + wanted[3:6]) / 2 if ref.kind == "line" else wanted[:3]
+        return _oriented(rows[chosen[int(np.argmin(np.linalg.norm(middle - at, axis=1)))]], wanted, ref.kind)
+    return None
+
+
+def _alike(rows: Array, wanted: Array, kind: str) -> NDArray[np.bool_]:
+    """Which edges are of the kind that is wanted: parallel lines, or circles of one axis direction and radius."""
+    if kind == "line":
+        d, w = rows[:, 3:6] - rows[:, :3], wanted[3:6] - wanted[:3]
+        size = np.linalg.norm(d, axis=1) * np.linalg.norm(w)
+        return np.asarray(np.abs(np.abs(d @ w) - size) <= 1e-9 * np.maximum(size, 1e-12))
+    return np.asarray((np.abs(rows[:, 6] - wanted[6]) <= _SAME) & (np.abs(rows[:, 3:6] @ wanted[3:6]) > 1 - 1e-9))
+
+
+def _oriented(row: Array, wanted: Array, kind: str) -> Array:
+    """A line's ends in the order in which the reference has them."""
+    if kind == "line" and (row[3:6] - row[:3]) @ (wanted[3:6] - wanted[:3]) < 0:
+        return row[[3, 4, 5, 0, 1, 2]]
+    return row
