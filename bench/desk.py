@@ -27,6 +27,8 @@ PLAIN = (
 )
 """The least that can be dragged over a page with something on it: what this machine's browser can do at all."""
 STEPS = 240
+ASKING = 0.1
+"""Seconds between one asking how the work goes on and the next; the page asks less often."""
 
 
 def _many_edges(path: Path) -> None:
@@ -105,7 +107,7 @@ def _proof(client: object, job: int, sheet: str) -> float:
     """Seconds from asking for a sheet's file to its being there, measured and all."""
     begun = time.perf_counter()
     client.post(f"/api/jobs/{job}/sheets/{sheet}/proof")  # type: ignore[attr-defined]
-    until(lambda: client.get(f"/api/jobs/{job}/sheets/{sheet}/proof").json()["ready"])  # type: ignore[attr-defined]
+    until(lambda: client.get(f"/api/jobs/{job}/sheets/{sheet}/proof").json()["ready"], step=ASKING)  # type: ignore[attr-defined]
     return time.perf_counter() - begun
 
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import queue
 import tempfile
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import numpy as np
@@ -23,7 +25,7 @@ from skalto.jobs.child import Child
 from skalto.services import keys
 from skalto.services.context import load_facts
 from skalto.services.desk import overall_dimensions
-from skalto.services.studio import Studio, short_id
+from skalto.services.studio import Studio, short_id, slowest_first
 from skalto.services.tasks import shade_spec
 from skalto.store import jobs as store
 from skalto.store.blobs import content_hash
@@ -151,7 +153,7 @@ class _Sheets:
             Dimension(id=short_id(), kind=DimensionKind.VERTICAL, first=self.line(only, (-81, 0)),
                       second=self.circle(only, (0, p.LOWER_AXIS), p.BORE / 2), offset=-130),
             Dimension(id=short_id(), kind=DimensionKind.HORIZONTAL, first=self.circle(only, p.TIE_RODS[0], 6.1),
-                      second=self.circle(only, p.TIE_RODS[1], 6.1), offset=-16, tolerance="±0.1"),
+                      second=self.circle(only, p.TIE_RODS[1], 6.1), offset=12.5, tolerance="±0.1"),
         )  # fmt: skip
         view = view.model_copy(update={"dimensions": dimensions, "holes": HoleTable(place=(470.0, 400.0))})
         sheet = SheetSpec(
@@ -160,7 +162,7 @@ class _Sheets:
             notes=(
                 Note(id=short_id(), text="Cut from 8 mm plate, edges broken.\nBores reamed after both cheeks are clamped.",
                      place=(30, 405)),
-                Note(id=short_id(), text="2 off, alike", place=(390, 120), view=view.id, target=(72.0, 60.0)),
+                Note(id=short_id(), text="2 off, alike", place=(285, 330), view=view.id, target=(80.0, 165.0)),
             ),
         )  # fmt: skip
         sheet = self._pulled(sheet, view, (345, 220), dimensions=overall_dimensions(view)[:1], axes=True)
@@ -179,7 +181,7 @@ class _Sheets:
         )  # fmt: skip
         sheet = self._pulled(sheet, front, (120, 205))
         sheet = self._pulled(sheet, front, (235, 130), axes=True)
-        return self._pulled(sheet, front, (290, 240), classes=_SEEN, shaded=True)
+        return self._pulled(sheet, front, (300, 212), classes=_SEEN, shaded=True)
 
     def cutting(self) -> SheetSpec:
         """Both cheeks and nothing else, for the cutter, on a plate blank."""
@@ -203,37 +205,46 @@ def overall_dimensions_of(name: str) -> tuple[Dimension, ...]:
 
 
 def ensure_demo(studio: Studio) -> None:
-    """Make the demo job unless there is a job already: build the press, read it, lay out the sheets, write the first proof."""
+    """Make the demo job unless there is a job already: build the press, read it, lay out the sheets, draw their views on as
+    many processes as there are workers, write the first proof."""
     if store.list_jobs():
         return
-    print("Making the demo job …", flush=True)
-    child = Child()
+    print("Making the demo job: building and reading the press …", flush=True)
+    children: queue.SimpleQueue[Child] = queue.SimpleQueue()
+    made = [Child() for _ in range(studio.settings.workers)]
+    for child in made:
+        children.put(child)
 
-    def run(function: str, **arguments: object) -> None:
-        child.run(function, arguments, lambda share, text: None, lambda: False)
+    def run(work: tuple[str, dict[str, object]]) -> None:
+        child = children.get()
+        try:
+            child.run(work[0], work[1], lambda share, text: None, lambda: False)
+        finally:
+            children.put(child)
 
     try:
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / SOURCE_NAME
-            run("skalto.demo.press:write_press_for_job", path=str(path))
+            run(("skalto.demo.press:write_press_for_job", {"path": str(path)}))
             data = path.read_bytes()
         source = content_hash(data)
         studio.blobs.put(keys.file_key(source), data)
-        blobs = studio.settings.blob_url
-        run("skalto.services.tasks:read_source", blobs=blobs, source=source, name=SOURCE_NAME, limit=studio.settings.size_limit)
+        of: dict[str, object] = {"blobs": studio.settings.blob_url, "source": source}
+        run(("skalto.services.tasks:read_source", {**of, "name": SOURCE_NAME, "limit": studio.settings.size_limit}))
         sheets = _Sheets(source, load_facts(studio.blobs, source)).all()
         reference = SourceRef(id=source, name=SOURCE_NAME, size=len(data))
         document = JobDocument(name="Ebba press", sources=(reference,), sheets=sheets, title=TITLE, parts=PARTS)
         job = store.create_job(document, "demo job")
         store.keep_format("Label", "90x60mm")
         store.keep_format("Plate blank", "600x400mm")
-        for sheet in sheets:
-            for view in sheet.views:
-                spec = view.projection().model_dump_json()
-                run("skalto.services.tasks:project_view", blobs=blobs, source=source, spec=spec)
-                if view.shaded:
-                    shaded = shade_spec(view, {}).model_dump_json()
-                    run("skalto.services.tasks:shade_view", blobs=blobs, source=source, spec=shaded)
-        run("skalto.services.tasks:write_sheet", **studio.begin_proof(job.id, sheets[0].id))
+        views = slowest_first((view for sheet in sheets for view in sheet.views), lambda key: load_facts(studio.blobs, key))
+        print(f"Making the demo job: drawing its {len(views)} views …", flush=True)
+        specs = [("project_view", view.projection().model_dump_json()) for view in views]
+        specs += [("shade_view", shade_spec(view, {}).model_dump_json()) for view in views if view.shaded]
+        with ThreadPoolExecutor(len(made)) as pool:
+            # a detail has the lines of its parent: what is the same is drawn once
+            list(pool.map(run, [(f"skalto.services.tasks:{do}", {**of, "spec": spec}) for do, spec in dict.fromkeys(specs)]))
+        run(("skalto.services.tasks:write_sheet", dict(studio.begin_proof(job.id, sheets[0].id))))
     finally:
-        child.close()
+        for child in made:
+            child.close()

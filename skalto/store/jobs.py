@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -50,6 +51,12 @@ def _row(job_id: int) -> Any:
     return row
 
 
+@lru_cache(maxsize=32)
+def _document(text: str) -> JobDocument:
+    """The document that a step keeps: whoever asks how work goes on asks often, and reading it takes longest."""
+    return JobDocument.model_validate_json(text)
+
+
 def _stored(row: Any) -> StoredJob:
     here = Step.get((Step.job == row) & (Step.number == row.head))
     later = Step.get_or_none((Step.job == row) & (Step.number == row.head + 1))
@@ -57,7 +64,7 @@ def _stored(row: Any) -> StoredJob:
     return StoredJob(
         row.id,
         row.number,
-        JobDocument.model_validate_json(here.document),
+        _document(here.document),
         here.label if earlier else "",
         later.label if later else "",
         row.changed,

@@ -114,17 +114,19 @@ def _mark_view(
     hatched = Artwork()
     if view.section is not None and view.section.hatched and lines.faces and view.detail is None:
         hatched = marks.hatching(lines.faces, frame, list(dict.fromkeys(face.component for face in lines.faces)))
+    circle = None
+    if view.detail is not None:
+        circle = frame.by.points(np.array(view.detail.centre)), view.detail.radius * frame.by.scale
     if view.centres and not _is_pictorial(view):
-        marks.centre_marks(pencil, placed.artwork, math.radians(view.turn))
+        marks.centre_marks(pencil, placed.artwork, math.radians(view.turn), circle)
     for child in sheet.children(view.id):
         if child.section is not None and child.detail is None:
             marks.cutting_plane(pencil, child, frame)
         elif child.detail is not None:
             marks.detail_circle(pencil, child, frame)
     box = placed.box
-    if view.detail is not None:
-        centre = frame.by.points(np.array(view.detail.centre))
-        radius = view.detail.radius * frame.by.scale
+    if circle is not None:
+        centre, radius = circle
         pencil.arc(centre, radius)
         (x0, y0), (x1, y1) = (centre - radius).tolist(), (centre + radius).tolist()
         box = x0, y0, x1, y1

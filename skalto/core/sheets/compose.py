@@ -130,7 +130,8 @@ def place_view(view: ViewSpec, lines: ViewLines) -> PlacedView:
 def frame_of(view: ViewSpec, lines: ViewLines) -> Frame:
     """How a view lies, for what is drawn on it."""
     axes = make_viewpoint(view.name, view.look, view.up).axes()
-    return Frame(axes, placement(view), lines.artwork.only(view.classes).bounds(), lines.lengths)
+    seen = lines.artwork.only(view.classes)
+    return Frame(axes, placement(view), seen.bounds(), lines.lengths, seen)
 
 
 def raster_of(view: ViewSpec, lines: ViewLines) -> Artwork:

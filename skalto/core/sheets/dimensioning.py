@@ -93,14 +93,13 @@ def draw(pencil: Pencil, dimension: Dimension, measured: Measured, asme: bool = 
 
 
 def _draw_linear(pencil: Pencil, dimension: Dimension, measured: Measured, text: str, asme: bool) -> tuple[Array, Array]:
-    p, q = measured.points
     d = measured.along
-    if (q - p) @ d < 0:
-        p, q = q, p
+    first, last = (0, 1) if (measured.points[1] - measured.points[0]) @ d >= 0 else (1, 0)
+    p, q = measured.points[first], measured.points[last]
     n = np.array((-d[1], d[0]))
     reach = (max if dimension.offset >= 0 else min)(float(p @ n), float(q @ n)) + dimension.offset
     a, b = p + n * (reach - p @ n), q + n * (reach - q @ n)
-    for point, foot in ((p, a), (q, b)):
+    for point, foot in ((measured.foot(first, n, reach), a), (measured.foot(last, n, reach), b)):
         away = foot - point
         size = float(np.hypot(*away))
         if size > GAP:

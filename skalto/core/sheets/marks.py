@@ -50,14 +50,22 @@ def _circles(artwork: Artwork) -> list[tuple[float, float, float]]:
     return [(x, y, radius) for (x, y), radius in largest.items()]
 
 
-def centre_marks(pencil: Pencil, artwork: Artwork, turn: float) -> None:
-    """A cross at the centre of every circle that is seen, reaching over its largest; *turn* is the view's, radians."""
+def centre_marks(pencil: Pencil, artwork: Artwork, turn: float, within: tuple[Array, float] | None = None) -> None:
+    """A cross at the centre of every circle that is seen, reaching over its largest; *turn* is the view's, radians. Of a
+    detail, what lies *within* its circle (centre, radius)."""
     cos, sin = math.cos(turn), math.sin(turn)
     for x, y, radius in _circles(artwork):
         reach = radius + CENTRE_REACH
         edge_class = EdgeClass.CENTRE if radius >= CHAIN_FROM else EdgeClass.DIMENSION
         for dx, dy in ((cos, sin), (-sin, cos)):
-            pencil.line((x - dx * reach, y - dy * reach), (x + dx * reach, y + dy * reach), edge_class)
+            low, high = -reach, reach
+            if within is not None:
+                away = np.array((x, y)) - within[0]
+                middle, square = -float(away @ (dx, dy)), float(away @ (-dy, dx))
+                half = math.sqrt(max(within[1] ** 2 - square**2, 0.0))
+                low, high = max(low, middle - half), min(high, middle + half)
+            if low < high:
+                pencil.line((x + dx * low, y + dy * low), (x + dx * high, y + dy * high), edge_class)
 
 
 def axes_of_cylinders(pencil: Pencil, frame: Frame, facts: SourceFacts, paths: Sequence[str]) -> None:

@@ -5,36 +5,77 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
-from skalto.core.artwork import Array, Similarity
+from skalto.core.artwork import Array, Artwork, Ellipses, Lines, Similarity, Stroked, bezier_at
 from skalto.core.projection.reference import ReferenceLength
 from skalto.core.sheets.annotations import Dimension, DimensionKind, Ref
 from skalto.core.sheets.referring import SourceFacts, resolve
+
+_TOUCH = 1e-6
+"""What lies this near to an extreme touches it, mm."""
 
 
 @dataclass(frozen=True, eq=False)
 class Measured:
     """What a dimension says and hangs on: *value* mm or degrees, points on the sheet, and the direction in which it is
-    measured there; for an angle *points* are the apex and a point on each side."""
+    measured there; for an angle *points* are the apex and a point on each side. *spans* has for each point the ends
+    (2, 2), on the sheet, of what it may slide along without changing the value, or None."""
 
     value: float
     points: tuple[Array, ...]
     along: Array
     sign: str = ""
     radius: float = 0.0
+    spans: tuple[Array | None, ...] = ()
+
+    def foot(self, number: int, normal: Array, reach: float) -> Array:
+        """Where the extension line of a point begins whose dimension line lies *reach* along *normal*: as near to it as
+        what is measured reaches."""
+        point = self.points[number]
+        span = self.spans[number] if number < len(self.spans) else None
+        if span is None:
+            return point
+        low, high = sorted((span @ normal).tolist())
+        return np.asarray(point + normal * (min(max(reach, low), high) - point @ normal))
 
 
 @dataclass(frozen=True, eq=False)
 class Frame:
-    """How a view lies: its axes in the model (3, 3) and where its plane goes on the sheet."""
+    """How a view lies: its axes in the model (3, 3), where its plane goes on the sheet, and what is *seen* in the plane."""
 
     axes: Array
     by: Similarity
     box: tuple[float, float, float, float] | None = None
     lengths: tuple[ReferenceLength, ...] = ()
+    seen: Artwork = field(default_factory=Artwork)
+
+    def touching(self, axis: int, at: float) -> Array | None:
+        """The ends (2, 2) of what is seen where a coordinate of the plane is *at*, an extreme of it; None without any."""
+        found = []
+        for item in self.seen:
+            if not isinstance(item, Stroked):
+                continue
+            boxes = item.bounds()
+            hit = np.abs(boxes[:, :, axis] - at).min(axis=1) <= _TOUCH
+            if not hit.any():
+                continue
+            t = np.linspace(0.0, 1.0, 129)
+            if isinstance(item, Lines):
+                points = item.points[hit]
+            elif isinstance(item, Ellipses):
+                points = item.at(item.start[:, None] + item.sweep[:, None] * t)[hit]
+            else:
+                points = bezier_at(item.points[hit], t)
+            off = np.abs(points[..., axis] - at)
+            found.append(points[off <= off.min(axis=1, keepdims=True) + _TOUCH][:, 1 - axis])
+        if not found:
+            return None
+        ends = np.full((2, 2), at)
+        ends[:, 1 - axis] = min(f.min() for f in found), max(f.max() for f in found)
+        return ends
 
     def plane(self, point: Array) -> Array:
         return np.asarray(self.axes[:2] @ point)
@@ -73,9 +114,10 @@ def _overall(kind: DimensionKind, frame: Frame) -> Measured | None:
     x0, y0, x1, y1 = frame.box
     across = kind is DimensionKind.WIDTH
     a, b = ((x0, y0), (x1, y0)) if across else ((x0, y0), (x0, y1))
-    return Measured(
-        value, (frame.by.points(np.array(a)), frame.by.points(np.array(b))), frame.direction((1, 0) if across else (0, 1))
-    )
+    touched = [frame.touching(0 if across else 1, v) for v in ((x0, x1) if across else (y0, y1))]
+    spans = tuple(None if ends is None else frame.by.points(ends) for ends in touched)
+    points = (frame.by.points(np.array(a)), frame.by.points(np.array(b)))
+    return Measured(value, points, frame.direction((1, 0) if across else (0, 1)), spans=spans)
 
 
 def _round(kind: DimensionKind, circle: Array, frame: Frame) -> Measured | None:
@@ -123,7 +165,17 @@ def _linear(dimension: Dimension, first: Array, second: Array | None, frame: Fra
             return None
         # true length: what is foreshortened on the sheet is not in the model
         value, along = float(np.linalg.norm(q - p)), frame.direction(dp)
-    return Measured(value, (frame.sheet(p), frame.sheet(q)), along, sign)
+    spans = tuple(_slides(ends, frame, along) for ends in ((a, b) if second is not None else ()))
+    return Measured(value, (frame.sheet(p), frame.sheet(q)), along, sign, spans=spans)
+
+
+def _slides(ends: tuple[Array, ...], frame: Frame, along: Array) -> Array | None:
+    """Both ends of an edge on the sheet if it lies square to what is measured."""
+    if len(ends) < 2:
+        return None
+    span = np.array([frame.sheet(end) for end in ends])
+    way = span[1] - span[0]
+    return span if abs(way @ along) <= 1e-9 * np.hypot(*way) else None
 
 
 def _nearest(a: tuple[Array, ...], b: tuple[Array, ...]) -> tuple[Array, Array]:
