@@ -102,7 +102,8 @@ export function Desk(props: Props) {
   return (
     <div className={dragged ? "desk dragging" : "desk"} ref={element} onPointerDown={() => onSelect(null)}>
       <div className="surface" style={surface}>
-        <svg width={surface.width} height={height + PAD.top + 4} role="img" aria-label={`Sheet ${sheet.name}`}>
+        <div className="lift" style={{ left: PAD.left, top: PAD.top, width, height }} />
+        <svg className="base" width={surface.width} height={height + PAD.top + 4} role="img" aria-label={`Sheet ${sheet.name}`}>
           <g transform={`translate(${PAD.left} ${PAD.top})`}>
             <rect className="paper" width={width} height={height} />
             <Rulers paper={paper} zoom={zoom} />
