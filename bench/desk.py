@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
+import statistics
 import tempfile
 import time
 from pathlib import Path
@@ -32,7 +33,7 @@ PLAIN = (
 )
 """The least that can be dragged over a page with something on it: what this machine's browser can do at all."""
 STEPS = 400
-ASKING = 0.1
+ASKING = 0.2
 """Seconds between one asking how the work goes on and the next; the page asks less often."""
 
 
@@ -147,7 +148,7 @@ def _sending(folder: Path) -> None:
                     edit = {"kind": "move_views", "sheet": sheet, "moves": {views[n]: [1.0, 0.5]}}
                     client.post(f"/api/jobs/{job}/edits", json=edit)
                     again.append(_proof(client, job, sheet))
-    verdict = "holds" if min(again) <= EXPORT_SECONDS else "DOES NOT HOLD"
+    verdict = "holds" if statistics.median(again) <= EXPORT_SECONDS else "DOES NOT HOLD"
     told = ", ".join(f"{s:.2f}" for s in again)
     print(f"{'four views of Ebba again, one moved':<44} {told} s  limit <= {EXPORT_SECONDS:g} s  {verdict}")
     ratio = cold[1] / cold[2]
