@@ -54,23 +54,47 @@ def _fill(points, colours, depth, pixels):  # type: ignore[no-untyped-def]
         area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
         if abs(area) < 1e-12:
             continue
-        x0, x1 = max(0, int(np.ceil(min(ax, bx, cx) - 0.5))), min(columns - 1, int(np.floor(max(ax, bx, cx) - 0.5)))
         y0, y1 = max(0, int(np.ceil(min(ay, by, cy) - 0.5))), min(rows - 1, int(np.floor(max(ay, by, cy) - 0.5)))
         for j in range(y0, y1 + 1):
             y = j + 0.5
-            for i in range(x0, x1 + 1):
+            # between which edges this row runs: a long sliver is far smaller than its box
+            left, right = np.inf, -np.inf
+            for px, py, qx, qy in ((ax, ay, bx, by), (bx, by, cx, cy), (cx, cy, ax, ay)):
+                if py != qy and min(py, qy) <= y <= max(py, qy):
+                    x = px + (qx - px) * (y - py) / (qy - py)
+                    left, right = min(left, x), max(right, x)
+            if left > right:
+                continue
+            for i in range(max(0, int(np.ceil(left - 0.5 - 1e-9))), min(columns - 1, int(np.floor(right - 0.5 + 1e-9))) + 1):
                 x = i + 0.5
                 u = ((bx - x) * (cy - y) - (by - y) * (cx - x)) / area
                 v = ((cx - x) * (ay - y) - (cy - y) * (ax - x)) / area
-                w = 1.0 - u - v
-                if u < -1e-9 or v < -1e-9 or w < -1e-9:
-                    continue
-                z = u * az + v * bz + w * cz
+                z = u * az + v * bz + (1.0 - u - v) * cz
                 if z > depth[j, i]:
                     depth[j, i] = z
                     for k in range(3):
                         pixels[j, i, k] = colours[t, k]
                     pixels[j, i, 3] = 255
+
+
+@numba.njit(cache=True)  # type: ignore[untyped-decorator]
+def _halve(pixels, halved):  # type: ignore[no-untyped-def]
+    """Two by two pixels to one, colours weighed by their cover."""
+    for j in range(halved.shape[0]):
+        for i in range(halved.shape[1]):
+            cover, red, green, blue = 0, 0, 0, 0
+            for n in range(4):
+                pixel = pixels[2 * j + n // 2, 2 * i + n % 2]
+                a = np.int64(pixel[3])
+                cover += a
+                red += a * pixel[0]
+                green += a * pixel[1]
+                blue += a * pixel[2]
+            # where nothing is, white: a reader that ignores the mask shows paper
+            halved[j, i, 0] = red // cover if cover else 255
+            halved[j, i, 1] = green // cover if cover else 255
+            halved[j, i, 2] = blue // cover if cover else 255
+            halved[j, i, 3] = cover // 4
 
 
 def _triangles(model: Model, component: Component, shape: object, chord: float, own: str | None) -> tuple[Array, Array]:
@@ -136,22 +160,12 @@ def shade(model: Model, spec: ShadeSpec) -> tuple[bytes, ShadedPicture]:
     flat[..., 2] = points[..., 2]
     pixels = np.zeros((rows, columns, 4), np.uint8)
     _fill(flat, shown_colours, np.full((rows, columns), -np.inf), pixels)
-    halved = _halved(pixels)
+    halved = np.empty((rows // 2, columns // 2, 4), np.uint8)
+    _halve(pixels, halved)
     out = io.BytesIO()
     Image.fromarray(halved, "RGBA").save(out, "PNG", compress_level=4)
     box = (float(low[0]), float(low[1]), float(low[0]) + columns / dots, float(low[1]) + rows / dots)
     return out.getvalue(), ShadedPicture(box=box)
-
-
-def _halved(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    """Two by two pixels to one, colours weighed by their cover."""
-    rows, columns = pixels.shape[0] // 2, pixels.shape[1] // 2
-    blocks = pixels.reshape(rows, 2, columns, 2, 4).astype(np.float32)
-    cover = blocks[..., 3].sum(axis=(1, 3))
-    colour = (blocks[..., :3] * blocks[..., 3:]).sum(axis=(1, 3)) / np.maximum(cover, 1)[..., None]
-    # where nothing is, white: a reader that ignores the mask shows paper
-    colour[cover == 0] = 255
-    return np.concatenate((colour, (cover / 4)[..., None]), axis=-1).astype(np.uint8)
 
 
 def unpack_picture(data: bytes) -> NDArray[np.uint8]:
