@@ -93,8 +93,8 @@ class _Sheets:
         x, y = (look.axes()[:2] @ self.middle(view)).tolist()
         return view.model_copy(update={"anchor": (x, y)})
 
-    def _pulled(self, sheet: SheetSpec, parent: ViewSpec, place: tuple[float, float], **more: object) -> SheetSpec:
-        view = families.pull_view(sheet, parent, short_id(), place, self.middle)
+    def _pulled(self, sheet: SheetSpec, parent: ViewSpec, toward: tuple[float, float], **more: object) -> SheetSpec:
+        view = families.pull_view(sheet, parent, short_id(), toward, self.middle)
         return sheet.with_views((*sheet.views, view.model_copy(update=more)))
 
     def circle(self, only: str, centre: tuple[float, float], radius: float) -> Ref:
@@ -180,8 +180,11 @@ class _Sheets:
             scale="1:2", views=(front,), title={"number": "EB-114", "type": "Part drawing"},
         )  # fmt: skip
         sheet = self._pulled(sheet, front, (120, 205))
-        sheet = self._pulled(sheet, front, (235, 130), axes=True)
-        return self._pulled(sheet, front, (300, 212), classes=_SEEN, shaded=True)
+        sheet = self._pulled(
+            sheet, front, (235, 130), axes=True, dimensions=(Dimension(id="depth", kind=DimensionKind.WIDTH, offset=-14.0),)
+        )
+        # pulled on a diagonal, then set where it has room
+        return self._pulled(sheet, front, (290, 240), place=(305.0, 205.0), classes=_SEEN, shaded=True)
 
     def cutting(self) -> SheetSpec:
         """Both cheeks and nothing else, for the cutter, on a plate blank."""

@@ -82,7 +82,7 @@ def _halve(pixels, halved):  # type: ignore[no-untyped-def]
     """Two by two pixels to one, colours weighed by their cover."""
     for j in range(halved.shape[0]):
         for i in range(halved.shape[1]):
-            cover, red, green, blue = 0, 0, 0, 0
+            cover = red = green = blue = np.int64(0)
             for n in range(4):
                 pixel = pixels[2 * j + n // 2, 2 * i + n % 2]
                 a = np.int64(pixel[3])
