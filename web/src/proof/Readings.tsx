@@ -14,8 +14,11 @@ interface Line {
 const micrometres = (um: number) => `off ${Math.abs(um).toFixed(um !== 0 && Math.abs(um) < 0.1 ? 2 : 1)} µm`;
 const upper = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 
+/** What a view of the file is called: sections and details by their letters. */
+const called = (view: string) => (/^(section|detail) /i.test(view) ? view : `${view} view`);
+
 function readingLine(view: string, scale: string, reading: Reading): Line {
-  const name = `${upper(view)} view, ${scale}`;
+  const name = `${upper(called(view))}, ${scale}`;
   const sign = reading.kind === "diameter" ? "⌀" : `${reading.kind} `;
   if (reading.measured_mm === null || reading.measured_mm === undefined)
     return { title: name, holds: "fails", left: `${sign}${reading.expected_mm.toFixed(4)} not found`, right: "", place: reading.place };
@@ -37,7 +40,7 @@ function lines(report: Report): Line[] {
     const [paper = 1, model = 1] = view.scale.split(":").map(Number);
     const holds = typeof found === "number" && Math.abs(found / (paper / model) - 1) <= 1e-6;
     const shown = typeof found !== "number" ? "no viewport" : found >= 1 ? `${mm(found, 6)}:1` : `1:${mm(1 / found, 6)}`;
-    return { title: `Ruler, ${view.name} view`, holds: holds ? "holds" : "fails", left: `a reader measures at ${shown}`, right: "" };
+    return { title: `Ruler, ${called(view.name)}`, holds: holds ? "holds" : "fails", left: `a reader measures at ${shown}`, right: "" };
   });
   const found = (code: string) => report.findings.find((finding) => finding.code === code);
   const printing = found("print-scaling") ?? found("print-tray");

@@ -29,7 +29,7 @@ interface Props {
   onDimension: (view: string, id: string) => void;
 }
 
-const ACTS_WIDTH = 480;
+const ACTS_WIDTH = 566;
 
 /** The words that act on the selected view, under it. */
 function Acts({ job, sheet, view, zoom, width, height, onComponents, onRemove }: Pick<Props, "job" | "sheet" | "onComponents" | "onRemove"> & { view: View; zoom: number; width: number; height: number }) {

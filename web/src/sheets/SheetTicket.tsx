@@ -131,9 +131,11 @@ export function SheetTicket({ job, sheet, writing, edit, onView }: Props) {
           ))}
         </ul>
       </Section>
-      <Section title="Notes">
-        <Notes sheet={sheet} onChange={(notes) => change({ notes })} />
-      </Section>
+      {!sheet.clean && (
+        <Section title="Notes">
+          <Notes sheet={sheet} onChange={(notes) => change({ notes })} />
+        </Section>
+      )}
       <Told writing={writing} />
       <Button type="link" danger className="take-out" onClick={() => edit({ kind: "remove_sheet", sheet: sheet.id })}>
         Remove this sheet
