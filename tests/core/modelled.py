@@ -1,0 +1,62 @@
+"""Facts and lines of models that tests make, as the application has them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+from OCP.IFSelect import IFSelect_RetDone
+from OCP.Interface import Interface_Static
+from OCP.STEPCAFControl import STEPCAFControl_Writer
+from OCP.STEPControl import STEPControl_AsIs
+from OCP.TCollection import TCollection_ExtendedString
+from OCP.TDataStd import TDataStd_Name
+from OCP.TDocStd import TDocStd_Document
+from OCP.TopLoc import TopLoc_Location
+from OCP.XCAFDoc import XCAFDoc_DocumentTool
+
+from skalto.core.models.features import pack, part_edges, unpack
+from skalto.core.models.model import Model
+from skalto.core.models.reading import read_model
+from skalto.core.sheets.compose import ViewLines
+from skalto.core.sheets.referring import SourceFacts
+from skalto.core.sheets.sheet import ViewSpec
+from skalto.services.tasks import project_model
+from tests.conftest import write_step
+
+
+def write_assembly(parts: Mapping[str, Any], path: Path, name: str = "Assembly") -> Path:
+    """Write shapes, where they are, as the named parts of one assembly."""
+    document = TDocStd_Document(TCollection_ExtendedString("XmlXCAF"))
+    tool = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
+    top = tool.NewShape()
+    TDataStd_Name.Set_s(top, TCollection_ExtendedString(name))
+    for part, shape in parts.items():
+        label = tool.AddShape(shape, False)
+        TDataStd_Name.Set_s(label, TCollection_ExtendedString(part))
+        placed = tool.AddComponent(top, label, TopLoc_Location())
+        TDataStd_Name.Set_s(placed, TCollection_ExtendedString(part))
+    tool.UpdateAssemblies()
+    writer = STEPCAFControl_Writer()
+    Interface_Static.SetCVal_s("write.step.unit", "MM")
+    assert writer.Transfer(document, STEPControl_AsIs)
+    assert writer.Write(str(path)) == IFSelect_RetDone
+    return path
+
+
+def facts_of(model: Model) -> SourceFacts:
+    """What is known of a model without its geometry, through the form in which it is kept."""
+    return SourceFacts(model.tree, unpack(pack(part_edges(model))))
+
+
+def modelled(shape: Any, folder: Path, name: str = "part.step") -> tuple[Model, SourceFacts]:
+    """A shape, or shapes by part name, written as STEP and read again."""
+    path = write_assembly(shape, folder / name) if isinstance(shape, Mapping) else write_step(shape, folder / name)
+    model = read_model(path, path.name)
+    return model, facts_of(model)
+
+
+def lines_of(model: Model, view: ViewSpec) -> ViewLines:
+    """A view's lines as they are projected."""
+    return project_model(model, view.projection())
