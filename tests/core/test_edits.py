@@ -1,0 +1,141 @@
+"""What every edit is called on the undo button, and that edits of what is gone are refused in a sentence."""
+
+from __future__ import annotations
+
+from typing import Any, get_args
+
+import pytest
+from pydantic import TypeAdapter, ValidationError
+
+from skalto.core.applying import apply
+from skalto.core.edits import Edit, describe
+from skalto.core.errors import InputError
+from skalto.core.job import JobDocument, SavedViewpoint, SourceRef
+from skalto.core.sheets.annotations import Detail, Note, PartsList, Section
+from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+
+VIEW = ViewSpec(id="v", source="src", name="front", look=(0, 1, 0), up=(0, 0, 1))
+CUT = VIEW.model_copy(update={"id": "c", "parent": "v", "section": Section(letter="A", start=(0, 0), end=(0, 1))})
+LENS = VIEW.model_copy(update={"id": "d", "parent": "v", "detail": Detail(letter="B", centre=(0, 0), radius=2)})
+FREE = VIEW.model_copy(update={"id": "f", "name": "top", "look": (0, 0, -1), "up": (0, 1, 0)})
+NOTE = Note(id="n", text="2 off", place=(20, 20), view="v", target=(1, 2))
+SHEET = SheetSpec(id="s", name="Cheek", views=(VIEW, CUT, LENS, FREE), notes=(NOTE,), parts_list=PartsList(view="v"))
+JOB = JobDocument(
+    name="Job",
+    sources=(SourceRef(id="src", name="plate.step", size=10), SourceRef(id="spare", name="spare.step", size=10)),
+    sheets=(SHEET, SheetSpec(id="t", name="Tray")),
+    viewpoints=(SavedViewpoint(id="p", name="Drive side", look=(-1, 2, -1), up=(0, 0, 1)),),
+)
+NEW_SHEET, NEW_VIEW = {"id": "u", "name": "Third"}, FREE.model_dump() | {"id": "w", "name": "rear"}
+NEW_SOURCE = {"id": "new", "name": "bed.step", "size": 5}
+POINT = {"id": "q", "name": "From the bench", "look": [0, 1, -1], "up": [0, 0, 1]}
+
+CASES: list[tuple[dict[str, Any], str]] = [
+    ({"kind": "rename_job", "name": "Press"}, "rename job"),
+    ({"kind": "add_source", "source": NEW_SOURCE}, "bring in bed.step"),
+    ({"kind": "remove_source", "source": "spare"}, "remove spare.step"),
+    ({"kind": "add_sheet", "sheet": NEW_SHEET}, "add Third"),
+    ({"kind": "change_sheet", "sheet": "s", "fields": {"name": "Plate"}}, "rename Cheek"),
+    ({"kind": "change_sheet", "sheet": "s", "fields": {"clean": True}}, "clean Cheek"),
+    ({"kind": "change_sheet", "sheet": "s", "fields": {"margins": [0, 0, 0, 0]}}, "margins of Cheek"),
+    ({"kind": "remove_sheet", "sheet": "t"}, "remove Tray"),
+    ({"kind": "move_sheet", "sheet": "t", "to": 0}, "reorder Tray"),
+    ({"kind": "duplicate_sheet", "sheet": "s", "new": "x"}, "duplicate Cheek"),
+    ({"kind": "rearrange", "sheet": "s", "arrangement": "third"}, "arrangement of Cheek"),
+    ({"kind": "reformat", "sheet": "s", "format": "A2"}, "format of Cheek"),
+    ({"kind": "add_view", "sheet": "s", "view": NEW_VIEW}, "add rear view"),
+    ({"kind": "change_view", "sheet": "s", "view": "c", "fields": {"scale": "2:1"}}, "scale of section A–A"),
+    ({"kind": "change_view", "sheet": "s", "view": "f", "fields": {"turn": 30}}, "turn top view"),
+    ({"kind": "change_views", "sheet": "s", "views": ["v", "f"], "fields": {"shaded": True}}, "shading of 2 views"),
+    ({"kind": "move_view", "sheet": "s", "view": "d", "by": [1, 2]}, "move detail B"),
+    ({"kind": "move_views", "sheet": "s", "moves": {"v": [1, 0], "f": [0, 1]}}, "move 2 views"),
+    ({"kind": "remove_view", "sheet": "s", "view": "f"}, "remove top view"),
+    ({"kind": "save_viewpoint", "viewpoint": POINT}, "viewpoint From the bench"),
+    ({"kind": "remove_viewpoint", "viewpoint": "p"}, "remove viewpoint"),
+    ({"kind": "set_title", "sheet": "s", "fields": {"revision": "B"}}, "title block"),
+    ({"kind": "set_part", "part": "Cheek", "facts": {"number": "EB-101"}}, "part"),
+    ({"kind": "set_colour", "component": "Press/Cheek", "colour": "#205040"}, "colour"),
+]
+
+
+def edit(fields: dict[str, Any]) -> Edit:
+    return TypeAdapter(Edit).validate_python(fields)
+
+
+@pytest.mark.parametrize(("fields", "words"), CASES, ids=[f"{case[0]['kind']}-{n}" for n, case in enumerate(CASES)])
+def test_every_edit_has_a_name_and_an_effect(fields: dict[str, Any], words: str) -> None:
+    made = edit(fields)
+    before = JOB.model_dump_json()
+    assert describe(JOB, made) == words
+    changed = apply(JOB, made)
+    assert changed != JOB
+    # the document that undo goes back to is as it was, and the new one can be kept
+    assert JOB.model_dump_json() == before
+    assert JobDocument.model_validate_json(changed.model_dump_json()) == changed
+
+
+def test_no_edit_was_forgotten() -> None:
+    union, _ = get_args(Edit)
+    kinds = {option.model_fields["kind"].annotation.__args__[0] for option in get_args(union)}
+    assert kinds == {fields["kind"] for fields, _ in CASES}
+
+
+@pytest.mark.parametrize(
+    ("fields", "words"),
+    [
+        ({"kind": "change_sheet", "sheet": "gone", "fields": {"name": "X"}}, "sheet is no longer in the job"),
+        ({"kind": "move_view", "sheet": "s", "view": "gone", "by": [1, 0]}, "view is no longer on the sheet"),
+        ({"kind": "move_views", "sheet": "s", "moves": {"v": [1, 0], "gone": [1, 0]}}, "view is no longer on the sheet"),
+        ({"kind": "add_view", "sheet": "s", "view": NEW_VIEW | {"source": "gone"}}, "source is no longer in the job"),
+        ({"kind": "remove_source", "source": "src"}, "plate.step is shown on Cheek: take its views off first"),
+        ({"kind": "change_view", "sheet": "s", "view": "v", "fields": {"id": "w"}}, "id cannot be changed"),
+        ({"kind": "change_sheet", "sheet": "s", "fields": {"views": []}}, "views cannot be changed"),
+        ({"kind": "change_sheet", "sheet": "s", "fields": {"format": "A11"}}, "A11"),
+        ({"kind": "reformat", "sheet": "s", "format": "0x60mm"}, "side of 0 mm cannot be made"),
+        ({"kind": "change_view", "sheet": "s", "view": "c", "fields": {"look": [1, 0, 0]}}, "looks as its parent has it"),
+        ({"kind": "rename_job", "name": "  "}, "name"),
+    ],
+)
+def test_what_cannot_be_done_says_why(fields: dict[str, Any], words: str) -> None:
+    with pytest.raises(InputError, match=words):
+        apply(JOB, edit(fields))
+
+
+@pytest.mark.parametrize(
+    "fields",
+    [
+        {"kind": "paint_it"},
+        {"kind": "move_view", "sheet": "s", "view": "v", "by": [1]},
+        {"kind": "move_view", "sheet": "s", "view": "v", "by": [float("nan"), 0]},
+        {"kind": "move_sheet", "sheet": "s", "to": -1},
+        {"kind": "set_colour", "component": "a", "colour": "green"},
+        {"kind": "rename_job", "name": "X", "also": 1},
+    ],
+)
+def test_what_is_no_edit_is_refused(fields: dict[str, Any]) -> None:
+    with pytest.raises(ValidationError):
+        edit(fields)
+
+
+def test_a_view_that_goes_lets_go_of_its_note_and_its_list() -> None:
+    after = apply(JOB, edit({"kind": "remove_view", "sheet": "s", "view": "v"})).sheet("s")
+    assert [view.id for view in after.views] == ["f"]
+    assert (after.notes[0].text, after.notes[0].view, after.notes[0].target) == ("2 off", None, None)
+    assert after.parts_list is None
+
+
+def test_a_sheet_that_is_sent_to_the_end_or_beyond_is_last() -> None:
+    after = apply(JOB, edit({"kind": "move_sheet", "sheet": "s", "to": 99}))
+    assert [sheet.id for sheet in after.sheets] == ["t", "s"]
+
+
+def test_a_copy_has_ids_of_its_own_and_keeps_what_belongs_together() -> None:
+    after = apply(JOB, edit({"kind": "duplicate_sheet", "sheet": "s", "new": "x", "name": "Cheek, right"}))
+    assert [sheet.name for sheet in after.sheets] == ["Cheek", "Cheek, right", "Tray"]
+    copy = after.sheet("x")
+    assert not {view.id for view in copy.views} & {view.id for view in SHEET.views}
+    ids = dict(zip((v.id for v in SHEET.views), (v.id for v in copy.views), strict=True))
+    assert [view.parent for view in copy.views] == [ids.get(view.parent or "") for view in SHEET.views]
+    assert copy.notes[0].view == ids["v"]
+    assert copy.parts_list is not None
+    assert copy.parts_list.view == ids["v"]

@@ -1,0 +1,115 @@
+"""Job files: what was saved opens as it was, and what is damaged, missing or meddled with says so."""
+
+from __future__ import annotations
+
+import io
+import json
+import zipfile
+from pathlib import Path
+
+import pytest
+
+from skalto.core.errors import InputError
+from skalto.core.job import JobDocument, SourceRef
+from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.services.jobfile import pack_job, read_job_file, unpack_job
+from skalto.store.blobs import content_hash
+
+DATA = b"ISO-10303-21; a plate"
+SOURCE = content_hash(DATA)
+VIEW = ViewSpec(id="v", source=SOURCE, name="front", look=(0, 1, 0), up=(0, 0, 1), scale="1:2")
+JOB = JobDocument(
+    name="Ebba: press / frame",
+    sources=(SourceRef(id=SOURCE, name="plate é.step", size=len(DATA)),),
+    sheets=(SheetSpec(id="s", name="Plate", format="90x60mm", views=(VIEW,)),),
+    title={"owner": "Verkstan"},
+)
+LIMIT = 10_000_000
+
+
+def packed() -> bytes:
+    return pack_job(JOB, "0042", {SOURCE: DATA})[1]
+
+
+def again(change: dict[str, bytes | None]) -> bytes:
+    """The archive with files replaced, or left out."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(packed())) as old, zipfile.ZipFile(out, "w") as new:
+        for name in old.namelist():
+            kind = "job" if name.endswith(".skalto.json") else "source"
+            if kind not in change:
+                new.writestr(name, old.read(name))
+            elif (content := change[kind]) is not None:
+                new.writestr(name, content)
+    return out.getvalue()
+
+
+def content() -> dict[str, object]:
+    with zipfile.ZipFile(io.BytesIO(packed())) as archive:
+        found = json.loads(archive.read(next(n for n in archive.namelist() if n.endswith(".json"))))
+    assert isinstance(found, dict)
+    return found
+
+
+def test_what_was_saved_opens_as_it_was() -> None:
+    name, data = pack_job(JOB, "0042", {SOURCE: DATA})
+    # nothing in the name that a file system would take for a folder
+    assert name == "Ebba_ press _ frame.zip"
+    file, sources = unpack_job(data, LIMIT)
+    assert (file.document, file.number, sources) == (JOB, "0042", {SOURCE: DATA})
+    assert content()["skalto_job"] == 1
+
+
+def test_a_job_file_lies_beside_its_sources(tmp_path: Path) -> None:
+    with zipfile.ZipFile(io.BytesIO(packed())) as archive:
+        archive.extractall(tmp_path)
+    (path,) = tmp_path.glob("*.skalto.json")
+    file = read_job_file(path)
+    assert file.document == JOB
+    found = file.found(path)
+    assert found[SOURCE].read_bytes() == DATA
+    found[SOURCE].write_bytes(b"another plate")
+    with pytest.raises(InputError, match="has changed since the job was saved"):
+        file.found(path)
+    found[SOURCE].unlink()
+    with pytest.raises(InputError, match="is missing: put it at sources/"):
+        file.found(path)
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (b"%PDF-1.7", "not a saved job"),
+        (again({"job": None}), "holds no job"),
+        (again({"source": None}), "lacks a source"),
+        (again({"source": b"another plate"}), "not what the job was made from"),
+        (again({"job": b"{"}), "not a job file"),
+        (again({"job": json.dumps(content() | {"skalto_job": 9}).encode()}), "form 9; this release reads form 1"),
+        (again({"job": json.dumps(content() | {"surprise": 1}).encode()}), "not a job file"),
+    ],
+    ids=["no archive", "no job", "no source", "other source", "no json", "later form", "unknown field"],
+)
+def test_what_is_wrong_with_an_archive_is_said(data: bytes, words: str) -> None:
+    with pytest.raises(InputError, match=words):
+        unpack_job(data, LIMIT)
+
+
+@pytest.mark.parametrize("path", ["/etc/passwd", "../../plate.step", "sources/../../x"])
+def test_a_source_lies_beneath_the_job_file(path: str) -> None:
+    listed = content()["sources"]
+    assert isinstance(listed, list)
+    wrong = content() | {"sources": [listed[0] | {"file": path}]}
+    with pytest.raises(InputError, match="does not lie beside the job file"):
+        unpack_job(again({"job": json.dumps(wrong).encode()}), LIMIT)
+
+
+def test_an_archive_has_a_largest_size() -> None:
+    with pytest.raises(InputError, match="leave out what the job does not use"):
+        unpack_job(packed(), 10)
+
+
+def test_a_source_that_no_file_is_listed_for_is_told(tmp_path: Path) -> None:
+    path = tmp_path / "job.skalto.json"
+    path.write_text(json.dumps(content() | {"sources": []}))
+    with pytest.raises(InputError, match="lists no file for one of its sources"):
+        read_job_file(path).found(path)
