@@ -9,9 +9,12 @@ from pydantic import ValidationError
 
 from skalto.core.artwork import Array
 from skalto.core.edits import (
+    AddNote,
     AddSheet,
     AddSource,
     AddView,
+    ChangeDimension,
+    ChangeNote,
     ChangeSheet,
     ChangeView,
     ChangeViews,
@@ -22,6 +25,8 @@ from skalto.core.edits import (
     MoveViews,
     Rearrange,
     Reformat,
+    RemoveDimension,
+    RemoveNote,
     RemoveSheet,
     RemoveSource,
     RemoveView,
@@ -46,6 +51,10 @@ _VIEW_FIELDS = {
     "name", "look", "up", "scale", "anchor", "place", "hidden", "classes", "turn", "own", "viewpoint", "section", "detail",
     "shaded", "shade_dpi", "centres", "axes", "dimensions", "holes",
 }  # fmt: skip
+
+
+_NOTE_FIELDS = {"text", "place", "height", "angle", "view", "target"}
+_DIMENSION_FIELDS = {"prefix", "suffix", "tolerance", "decimals", "offset", "along", "angle", "was"}
 
 
 def _at_origin(view: ViewSpec) -> Array:
@@ -191,6 +200,42 @@ def _apply_view(job: JobDocument, edit: ViewEdit, middle: families.Middle) -> Jo
     return job.with_sheet(families.refreshed(sheet, middle))
 
 
+def _among(items: tuple[Any, ...], item_id: str, what: str) -> Any:
+    for item in items:
+        if item.id == item_id:
+            return item
+    raise InputError(f"This {what} is no longer there: choose another.")
+
+
+def _replaced(items: tuple[Any, ...], new: Any) -> tuple[Any, ...]:
+    return tuple(new if item.id == new.id else item for item in items)
+
+
+def _apply_note(job: JobDocument, edit: AddNote | ChangeNote | RemoveNote) -> JobDocument:
+    sheet = job.sheet(edit.sheet)
+    if isinstance(edit, AddNote):
+        notes: tuple[Any, ...] = (*_without(sheet.notes, edit.note.id), edit.note)
+    else:
+        note = _among(sheet.notes, edit.note, "note")
+        if isinstance(edit, RemoveNote):
+            notes = _without(sheet.notes, note.id)
+        else:
+            notes = _replaced(sheet.notes, _changed(note, edit.fields, _NOTE_FIELDS))
+    return job.with_sheet(sheet.model_copy(update={"notes": notes}))
+
+
+def _apply_dimension(job: JobDocument, edit: ChangeDimension | RemoveDimension) -> JobDocument:
+    sheet = job.sheet(edit.sheet)
+    view = _view(sheet, edit.view)
+    dimension = _among(view.dimensions, edit.dimension, "dimension")
+    if isinstance(edit, RemoveDimension):
+        dimensions = _without(view.dimensions, dimension.id)
+    else:
+        dimensions = _replaced(view.dimensions, _changed(dimension, edit.fields, _DIMENSION_FIELDS))
+    changed = view.model_copy(update={"dimensions": dimensions})
+    return job.with_sheet(sheet.with_views(_replaced(sheet.views, changed)))
+
+
 def _apply_viewpoint(job: JobDocument, edit: SaveViewpoint | RemoveViewpoint, middle: families.Middle) -> JobDocument:
     if isinstance(edit, RemoveViewpoint):
         used = users_of(job, edit.viewpoint)
@@ -231,6 +276,10 @@ def apply(job: JobDocument, edit: Edit, middle: families.Middle = _at_origin) ->
         return _apply_source(job, edit)
     if isinstance(edit, SheetEdit):
         return _apply_sheet(job, edit, middle)
+    if isinstance(edit, AddNote | ChangeNote | RemoveNote):
+        return _apply_note(job, edit)
+    if isinstance(edit, ChangeDimension | RemoveDimension):
+        return _apply_dimension(job, edit)
     if isinstance(edit, SaveViewpoint | RemoveViewpoint):
         return _apply_viewpoint(job, edit, middle)
     if isinstance(edit, SetTitle):

@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from skalto.core.job import JobDocument, SavedViewpoint, SourceRef
 from skalto.core.models.parts import PartFacts
+from skalto.core.sheets.annotations import Note
 from skalto.core.sheets.reformatting import FollowFormat
 from skalto.core.sheets.sheet import Arrangement, Millimetres, SheetSpec, ViewSpec
 
@@ -127,6 +128,40 @@ class Reformat(_Edit):
     views: FollowFormat = FollowFormat.KEEP
 
 
+class AddNote(_Edit):
+    kind: Literal["add_note"]
+    sheet: str
+    note: Note
+
+
+class ChangeNote(_Edit):
+    kind: Literal["change_note"]
+    sheet: str
+    note: str
+    fields: dict[str, Any]
+
+
+class RemoveNote(_Edit):
+    kind: Literal["remove_note"]
+    sheet: str
+    note: str
+
+
+class ChangeDimension(_Edit):
+    kind: Literal["change_dimension"]
+    sheet: str
+    view: str
+    dimension: str
+    fields: dict[str, Any]
+
+
+class RemoveDimension(_Edit):
+    kind: Literal["remove_dimension"]
+    sheet: str
+    view: str
+    dimension: str
+
+
 class SaveViewpoint(_Edit):
     """Keep a viewpoint, or change the one of that id; views that use it turn with it."""
 
@@ -180,6 +215,11 @@ Edit = Annotated[
     | MoveView
     | MoveViews
     | RemoveView
+    | AddNote
+    | ChangeNote
+    | RemoveNote
+    | ChangeDimension
+    | RemoveDimension
     | SaveViewpoint
     | RemoveViewpoint
     | SetTitle
@@ -224,6 +264,10 @@ def describe(job: JobDocument, edit: Edit) -> str:
         if isinstance(edit, MoveView):
             return f"move {name}"
         return f"remove {name}" if isinstance(edit, RemoveView) else f"{_first_word(edit.fields)} {name}"
+    if isinstance(edit, AddNote | ChangeNote | RemoveNote):
+        return f"{edit.kind.split('_')[0]} a note on {job.sheet(edit.sheet).name}"
+    if isinstance(edit, ChangeDimension | RemoveDimension):
+        return f"{edit.kind.split('_')[0]} a dimension of {job.sheet(edit.sheet).view(edit.view).title}"
     if isinstance(edit, MoveViews | ChangeViews):
         count = len(edit.moves if isinstance(edit, MoveViews) else edit.views)
         what = "move" if isinstance(edit, MoveViews) else _first_word(edit.fields)

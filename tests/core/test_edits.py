@@ -11,10 +11,11 @@ from skalto.core.applying import apply
 from skalto.core.edits import Edit, describe
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument, SavedViewpoint, SourceRef
-from skalto.core.sheets.annotations import Detail, Note, PartsList, Section
+from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, Note, PartsList, Section
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 
-VIEW = ViewSpec(id="v", source="src", name="front", look=(0, 1, 0), up=(0, 0, 1))
+WIDTH = Dimension(id="w", kind=DimensionKind.WIDTH)
+VIEW = ViewSpec(id="v", source="src", name="front", look=(0, 1, 0), up=(0, 0, 1), dimensions=(WIDTH,))
 CUT = VIEW.model_copy(update={"id": "c", "parent": "v", "section": Section(letter="A", start=(0, 0), end=(0, 1))})
 LENS = VIEW.model_copy(update={"id": "d", "parent": "v", "detail": Detail(letter="B", centre=(0, 0), radius=2)})
 FREE = VIEW.model_copy(update={"id": "f", "name": "top", "look": (0, 0, -1), "up": (0, 1, 0)})
@@ -50,6 +51,14 @@ CASES: list[tuple[dict[str, Any], str]] = [
     ({"kind": "move_view", "sheet": "s", "view": "d", "by": [1, 2]}, "move detail B"),
     ({"kind": "move_views", "sheet": "s", "moves": {"v": [1, 0], "f": [0, 1]}}, "move 2 views"),
     ({"kind": "remove_view", "sheet": "s", "view": "f"}, "remove top view"),
+    ({"kind": "add_note", "sheet": "t", "note": {"id": "m", "text": "Deburr", "place": [9, 9]}}, "add a note on Tray"),
+    ({"kind": "change_note", "sheet": "s", "note": "n", "fields": {"height": 5}}, "change a note on Cheek"),
+    ({"kind": "remove_note", "sheet": "s", "note": "n"}, "remove a note on Cheek"),
+    (
+        {"kind": "change_dimension", "sheet": "s", "view": "v", "dimension": "w", "fields": {"tolerance": "H7"}},
+        "change a dimension of front view",
+    ),
+    ({"kind": "remove_dimension", "sheet": "s", "view": "v", "dimension": "w"}, "remove a dimension of front view"),
     ({"kind": "save_viewpoint", "viewpoint": POINT}, "viewpoint From the bench"),
     ({"kind": "remove_viewpoint", "viewpoint": "p"}, "remove viewpoint"),
     ({"kind": "set_title", "sheet": "s", "fields": {"revision": "B"}}, "title block"),
@@ -94,6 +103,14 @@ def test_no_edit_was_forgotten() -> None:
         ({"kind": "reformat", "sheet": "s", "format": "0x60mm"}, "side of 0 mm cannot be made"),
         ({"kind": "change_view", "sheet": "s", "view": "c", "fields": {"look": [1, 0, 0]}}, "looks as its parent has it"),
         ({"kind": "rename_job", "name": "  "}, "name"),
+        ({"kind": "remove_note", "sheet": "s", "note": "gone"}, "note is no longer there"),
+        ({"kind": "change_note", "sheet": "s", "note": "n", "fields": {"text": ""}}, "text"),
+        ({"kind": "change_note", "sheet": "s", "note": "n", "fields": {"height": 900}}, "height"),
+        ({"kind": "remove_dimension", "sheet": "s", "view": "v", "dimension": "gone"}, "dimension is no longer there"),
+        (
+            {"kind": "change_dimension", "sheet": "s", "view": "v", "dimension": "w", "fields": {"tolerance": "tight"}},
+            "“tight” is not a tolerance",
+        ),
     ],
 )
 def test_what_cannot_be_done_says_why(fields: dict[str, Any], words: str) -> None:

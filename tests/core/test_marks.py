@@ -10,7 +10,7 @@ import pytest
 
 from skalto.core import lettering
 from skalto.core.artwork import TAU, Artwork, EdgeClass, Ellipses, Fills, Lines, Similarity, Tags, Text
-from skalto.core.models.parts import Item
+from skalto.core.models.parts import Item, items
 from skalto.core.sheets.annotating import annotate, around
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, HoleTable, PartsList, Section
 from skalto.core.sheets.compose import SheetContext, compose, frame_of
@@ -256,3 +256,16 @@ def test_a_sheet_s_list_and_balloons_are_in_step(tmp_path: Path) -> None:
 
 def test_a_box_with_its_figures() -> None:
     assert around((0, 0, 10, 10), []) == (0, 0, 10, 10)
+
+
+def test_an_item_that_the_view_does_not_show_is_told(tmp_path: Path) -> None:
+    parts = {"Cover": block(60, 60, 30), "Core": moved(block(20, 20, 10), (0, 0, 5)), "Stud": moved(cylinder(8, 5), (0, 0, 30))}
+    model, facts = modelled(parts, tmp_path)
+    view = FRONT.model_copy(update={"place": (150.0, 150.0)})
+    sheet = SheetSpec(id="t", name="Box", format="A3", views=(view,), parts_list=PartsList(view="v"))
+    lines = {"v": lines_of(model, view)}
+    told = [
+        t for t in annotate(compose(sheet, lines), sheet, lines, SheetContext({"s": facts})).told if t.code == "balloon-missing"
+    ]
+    number = next(i.item for i in items(facts.tree, {}, list(facts.leaves.values())) if i.name == "Core")
+    assert [t.message.split(":")[0] for t in told] == [f"Item {number} of the parts list has no balloon"]

@@ -218,6 +218,7 @@ def write(page: Page, sheet: SheetSpec, lines: Mapping[str, ViewLines], context:
         balloons = _balloons(sheet, views, found, within, [b for b in (block[1] if block else None, parts_box) if b])
         for balloon in balloons:
             draw_balloon(pencil, balloon)
+        told += _told_of_balloons(sheet, found, balloons)
     told += _told_of_title(sheet, values, block is not None)
     missing = sorted(
         {c for text in [*values.values(), *(n.text for n in sheet.notes)] for c in lettering.missing(text) if c != "\n"}
@@ -242,6 +243,21 @@ def _balloons(
     captions = [t.bounds() for t in placed.marks if isinstance(t, Text)]
     lettered = [tuple(b.ravel().tolist()) for b in np.concatenate(captions)] if captions else []
     return place_balloons(found, placed.artwork, outer, within, [*taken, *others, *lettered], wanted.moved)
+
+
+def _told_of_balloons(sheet: SheetSpec, found: Sequence[Item], balloons: Sequence[Balloon]) -> list[Told]:
+    """Items that stand in the list and have no balloon, since the view shows nothing of them or has no room about it."""
+    assert sheet.parts_list is not None
+    without = [str(item.item) for item in found if item.item not in {balloon.item for balloon in balloons}]
+    if not sheet.parts_list.balloons or not without:
+        return []
+    items_, have = ("Item", "has") if len(without) == 1 else ("Items", "have")
+    numbers = " and ".join(filter(None, (", ".join(without[:-1]), without[-1])))
+    title = sheet.view(sheet.parts_list.view).title
+    message = (
+        f"{items_} {numbers} of the parts list {have} no balloon: no edge of it is seen in the {title}, or it has no room."
+    )
+    return [Told("balloon-missing", message, level="info")]
 
 
 def _sides(over: Mapping[str, float]) -> str:

@@ -14,28 +14,8 @@ export type Report = Schemas["Report"];
 export type Reading = Schemas["Reading"];
 export type Vector = [number, number, number];
 
-export type Edit =
-  | Schemas["RenameJob"]
-  | Schemas["AddSource"]
-  | Schemas["RemoveSource"]
-  | Schemas["AddSheet"]
-  | Schemas["ChangeSheet"]
-  | Schemas["RemoveSheet"]
-  | Schemas["AddView"]
-  | Schemas["ChangeView"]
-  | Schemas["MoveView"]
-  | Schemas["RemoveView"]
-  | Schemas["MoveViews"]
-  | Schemas["ChangeViews"]
-  | Schemas["MoveSheet"]
-  | Schemas["DuplicateSheet"]
-  | Schemas["Rearrange"]
-  | Schemas["Reformat"]
-  | Schemas["SaveViewpoint"]
-  | Schemas["RemoveViewpoint"]
-  | Schemas["SetTitle"]
-  | Schemas["SetPart"]
-  | Schemas["SetColour"];
+/** Whatever the server takes as an edit. */
+export type Edit = paths["/api/jobs/{job_id}/edits"]["post"]["requestBody"]["content"]["application/json"];
 
 export type Writing = Schemas["WritingView"];
 export type Dimension = Schemas["Dimension"];

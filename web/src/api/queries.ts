@@ -3,6 +3,7 @@ import { App } from "antd";
 import { useEffect, useRef } from "react";
 import { api, settled, type Edit, type Job, type Picture, type Schemas, type Trade, type Tree, type View } from "./client";
 import { decides } from "../sheets/geometry";
+import { foreseen } from "./foreseen";
 
 const ASK_AGAIN = 300;
 
@@ -106,14 +107,27 @@ export function useKeepJob(id: number) {
   return (job: Job) => client.setQueryData(["job", id], job);
 }
 
+/** An edit, one after another; what the next is worked out from shows at once, so that quick ones do not undo each other. */
 export function useEdit(id: number) {
+  const client = useQueryClient();
   const keep = useKeepJob(id);
+  const tell = useTell();
   return useMutation({
     mutationKey: ["change", id],
+    scope: { id: `edits of ${id}` },
     mutationFn: async (edit: Edit) =>
       settled<Job>(await api.POST("/api/jobs/{job_id}/edits", { params: { path: { job_id: id } }, body: edit })),
-    onSuccess: keep,
-    onError: useTell(),
+    onMutate: (edit) => {
+      client.setQueryData<Job>(["job", id], (job) => job && foreseen(job, edit));
+    },
+    onSuccess: (job) => {
+      // of several on their way the last answer has them all
+      if (client.isMutating({ mutationKey: ["change", id] }) <= 1) keep(job);
+    },
+    onError: (error) => {
+      tell(error);
+      void client.invalidateQueries({ queryKey: ["job", id] });
+    },
   });
 }
 

@@ -722,6 +722,17 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** AddNote */
+        AddNote: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add_note";
+            note: components["schemas"]["Note"];
+            /** Sheet */
+            sheet: string;
+        };
         /** AddSheet */
         AddSheet: {
             /**
@@ -812,6 +823,40 @@ export interface components {
             typed: boolean;
             /** Value */
             value: string;
+        };
+        /** ChangeDimension */
+        ChangeDimension: {
+            /** Dimension */
+            dimension: string;
+            /** Fields */
+            fields: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change_dimension";
+            /** Sheet */
+            sheet: string;
+            /** View */
+            view: string;
+        };
+        /** ChangeNote */
+        ChangeNote: {
+            /** Fields */
+            fields: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change_note";
+            /** Note */
+            note: string;
+            /** Sheet */
+            sheet: string;
         };
         /** ChangeSheet */
         ChangeSheet: {
@@ -1697,6 +1742,32 @@ export interface components {
             sheet: string;
             /** @default keep */
             views: components["schemas"]["FollowFormat"];
+        };
+        /** RemoveDimension */
+        RemoveDimension: {
+            /** Dimension */
+            dimension: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove_dimension";
+            /** Sheet */
+            sheet: string;
+            /** View */
+            view: string;
+        };
+        /** RemoveNote */
+        RemoveNote: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove_note";
+            /** Note */
+            note: string;
+            /** Sheet */
+            sheet: string;
         };
         /** RemoveSheet */
         RemoveSheet: {
@@ -2653,7 +2724,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["AddSheet"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"];
+                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["AddSheet"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"];
             };
         };
         responses: {

@@ -38,13 +38,13 @@ interface Props {
   writing: Writing | undefined;
   open: string | null;
   setOpen: (id: string | null) => void;
-  onChange: (dimensions: Dimension[]) => void;
+  onChange: (dimension: string, fields: Partial<Dimension>) => void;
+  onRemove: (dimension: string) => void;
 }
 
 /** The dimensions of a view; the open one with what can be written beside its value. */
-export function DimensionList({ view, writing, open, setOpen, onChange }: Props) {
+export function DimensionList({ view, writing, open, setOpen, onChange, onRemove }: Props) {
   const drawn = writing?.views[view.id]?.dimensions ?? [];
-  const change = (id: string, fields: Partial<Dimension>) => onChange(view.dimensions.map((d) => (d.id === id ? { ...d, ...fields } : d)));
   return (
     <ul className="rows" aria-label="Dimensions">
       {view.dimensions.map((dimension) => {
@@ -58,7 +58,7 @@ export function DimensionList({ view, writing, open, setOpen, onChange }: Props)
             {changed && (
               <span className="over">
                 was {mm(dimension.was as number)}{" "}
-                <Button type="link" size="small" onClick={() => change(dimension.id, { was: null })}>
+                <Button type="link" size="small" onClick={() => onChange(dimension.id, { was: null })}>
                   seen
                 </Button>
               </span>
@@ -73,10 +73,10 @@ export function DimensionList({ view, writing, open, setOpen, onChange }: Props)
                     placeholder={hint}
                     defaultValue={dimension[field]}
                     onPressEnter={(event) => event.currentTarget.blur()}
-                    onBlur={(event) => event.target.value !== dimension[field] && change(dimension.id, { [field]: event.target.value })}
+                    onBlur={(event) => event.target.value !== dimension[field] && onChange(dimension.id, { [field]: event.target.value })}
                   />
                 ))}
-                <Button type="link" danger size="small" onClick={() => onChange(view.dimensions.filter((d) => d.id !== dimension.id))}>
+                <Button type="link" danger size="small" onClick={() => onRemove(dimension.id)}>
                   remove
                 </Button>
               </div>

@@ -1,28 +1,50 @@
 import { Button, Input } from "antd";
-import type { Note, Sheet } from "../api/client";
+import type { Edit, Note, Sheet } from "../api/client";
+import { readLength } from "../api/queries";
+import { AngleField } from "../ticket/AngleField";
+import { TypedField } from "../ticket/TypedField";
+import { mm } from "./geometry";
 import { useDeskMode } from "./mode";
 
-/** The notes on a sheet: their words, and away with them. */
-export function Notes({ sheet, onChange }: { sheet: Sheet; onChange: (notes: Note[]) => void }) {
+/** The lowest and highest lettering of a note, mm. */
+const HEIGHTS = [0.5, 100] as const;
+
+async function readHeight(text: string) {
+  const height = (await readLength(text)).mm;
+  if (height < HEIGHTS[0] || height > HEIGHTS[1]) throw new Error(`Lettering is from ${HEIGHTS[0]} to ${HEIGHTS[1]} mm high.`);
+  return mm(height);
+}
+
+/** The notes on a sheet: their words, how high and how they lie, and away with them. */
+export function Notes({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) => void }) {
   const begin = useDeskMode((state) => state.begin);
+  const change = (id: string, fields: Partial<Note>) => edit({ kind: "change_note", sheet: sheet.id, note: id, fields });
   return (
     <>
       <ul className="rows">
         {sheet.notes.map((note) => (
-          <li key={note.id} className="note-row">
-            <Input.TextArea
-              size="small"
-              autoSize
-              aria-label="Note"
-              defaultValue={note.text}
-              onBlur={(event) => {
-                const text = event.target.value.trimEnd();
-                if (text && text !== note.text) onChange(sheet.notes.map((n) => (n.id === note.id ? { ...n, text } : n)));
-              }}
-            />
-            <Button type="link" size="small" danger onClick={() => onChange(sheet.notes.filter((n) => n.id !== note.id))}>
-              remove
-            </Button>
+          <li key={note.id}>
+            <div className="note-row">
+              <Input.TextArea
+                size="small"
+                autoSize
+                aria-label="Note"
+                defaultValue={note.text}
+                onBlur={(event) => {
+                  const text = event.target.value.trimEnd();
+                  if (text && text !== note.text) change(note.id, { text });
+                }}
+              />
+              <Button type="link" size="small" danger onClick={() => edit({ kind: "remove_note", sheet: sheet.id, note: note.id })}>
+                remove
+              </Button>
+            </div>
+            <div className="note-facts">
+              <span className="soft">mm high</span>
+              <TypedField label="Height of the note" value={mm(note.height)} read={readHeight} onChange={(text) => change(note.id, { height: Number(text) })} />
+              <span className="soft">turned</span>
+              <AngleField label="Turn of the note" value={note.angle} onChange={(angle) => change(note.id, { angle })} />
+            </div>
           </li>
         ))}
       </ul>

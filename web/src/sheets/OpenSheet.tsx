@@ -83,7 +83,7 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
     const pointed = target && view ? { view: view.id, target: inPlane(view, target) } : { view: null, target: null };
     const fresh = { id: crypto.randomUUID().slice(0, 8), text: "Note", place, height: 3.5, angle: 0, ...pointed } as Note;
     select(null);
-    edit({ kind: "change_sheet", sheet: sheet.id, fields: { notes: [...sheet.notes, fresh] } });
+    edit({ kind: "add_note", sheet: sheet.id, note: fresh });
   };
   useNudge(!!view, move);
   useCommands("sheet", [
@@ -134,7 +134,7 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
       {several.length > 1 ? (
         <SeveralTicket job={job} sheet={sheet} views={several} edit={edit} />
       ) : view ? (
-        <ViewTicket key={view.id} job={job} sheet={sheet} view={view} writing={writing} change={changeView} move={move} onCentre={centre} onComponents={() => setChoosing(true)} open={dimension} setOpen={setDimension} />
+        <ViewTicket key={view.id} job={job} sheet={sheet} view={view} writing={writing} change={changeView} edit={edit} move={move} onCentre={centre} onComponents={() => setChoosing(true)} open={dimension} setOpen={setDimension} />
       ) : (
         <SheetTicket key={sheet.id} job={job} sheet={sheet} writing={writing} edit={edit} onView={(id) => select(id)} />
       )}

@@ -5,6 +5,7 @@ import { readScale, usePicture, useTrade } from "../api/queries";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { FormatFacts } from "./FormatFacts";
+import { Furniture } from "./Furniture";
 import { boxOf, mm, paperOf } from "./geometry";
 import { Notes } from "./Notes";
 import { Told } from "./Told";
@@ -16,8 +17,6 @@ interface Props {
   edit: (edit: Edit) => void;
   onView: (id: string) => void;
 }
-
-const FURNITURE = ["title block", "centring marks", "grid references", "print-control bar"] as const;
 
 function ViewRow({ job, sheet, index, onView }: { job: Job; sheet: Sheet; index: number; onView: (id: string) => void }) {
   const view = sheet.views[index];
@@ -32,50 +31,6 @@ function ViewRow({ job, sheet, index, onView }: { job: Job; sheet: Sheet; index:
         <em>{box ? `${mm(box[2] - box[0], 1)} × ${mm(box[3] - box[1], 1)} mm` : "…"}</em>
       </button>
     </li>
-  );
-}
-
-/** What the sheet carries beside its views, each part on or off; and the clean sheet for the cutter. */
-function Furniture({ sheet, edit }: Pick<Props, "sheet" | "edit">) {
-  const set = (fields: Record<string, unknown>) => edit({ kind: "change_sheet", sheet: sheet.id, fields });
-  const toggle = (part: (typeof FURNITURE)[number]) => set({ furniture: sheet.furniture.includes(part) ? sheet.furniture.filter((f) => f !== part) : [...sheet.furniture, part] });
-  const listed = sheet.parts_list;
-  const first = sheet.views.find((v) => !v.detail);
-  return (
-    <Section title="On the sheet">
-      <div className="chips">
-        <button type="button" aria-pressed={sheet.clean} onClick={() => set({ clean: !sheet.clean })}>
-          clean, the parts alone
-        </button>
-        {!sheet.clean &&
-          FURNITURE.map((part) => (
-            <button key={part} type="button" aria-pressed={sheet.furniture.includes(part)} onClick={() => toggle(part)}>
-              {part}
-            </button>
-          ))}
-        {!sheet.clean && first && (
-          <button type="button" aria-pressed={!!listed} onClick={() => set({ parts_list: listed ? null : { view: first.id } })}>
-            parts list
-          </button>
-        )}
-        {!sheet.clean && listed && (
-          <button type="button" aria-pressed={listed.balloons} onClick={() => set({ parts_list: { ...listed, balloons: !listed.balloons } })}>
-            balloons
-          </button>
-        )}
-      </div>
-      {listed && !sheet.clean && (
-        <Fact name="List of">
-          <select aria-label="View of the parts list" value={listed.view} onChange={(event) => set({ parts_list: { ...listed, view: event.target.value, moved: {} } })}>
-            {sheet.views.map((v) => (
-              <option key={v.id} value={v.id}>
-                the {v.name} view
-              </option>
-            ))}
-          </select>
-        </Fact>
-      )}
-    </Section>
   );
 }
 
@@ -133,7 +88,7 @@ export function SheetTicket({ job, sheet, writing, edit, onView }: Props) {
       </Section>
       {!sheet.clean && (
         <Section title="Notes">
-          <Notes sheet={sheet} onChange={(notes) => change({ notes })} />
+          <Notes sheet={sheet} edit={edit} />
         </Section>
       )}
       <Told writing={writing} />

@@ -1,11 +1,12 @@
 import { Button, Select } from "antd";
 import { useState } from "react";
-import type { Job, Schemas, Sheet, View, Writing } from "../api/client";
+import type { Edit, Job, Schemas, Sheet, View, Writing } from "../api/client";
 import { cancelWork, drawAgain, readLength, usePicture, useTrade, useTree } from "../api/queries";
 import { BoxChooser } from "../source/BoxChooser";
 import { leavesBeneath } from "../source/ComponentTree";
 import { DirectionField } from "../ticket/DirectionField";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
+import { AngleField } from "../ticket/AngleField";
 import { TypedField } from "../ticket/TypedField";
 import { ComponentsPicker } from "./ComponentsPicker";
 import { DimensionKinds, DimensionList } from "./DimensionList";
@@ -22,6 +23,7 @@ interface Props {
   view: View;
   writing: Writing | undefined;
   change: (fields: Partial<View>) => void;
+  edit: (edit: Edit) => void;
   move: (by: [number, number]) => void;
   onCentre: () => void;
   onComponents: () => void;
@@ -33,7 +35,7 @@ const title = (view: View) =>
   view.section ? `Section ${view.section.letter}–${view.section.letter}` : view.detail ? `Detail ${view.detail.letter}` : `${view.name.charAt(0).toUpperCase()}${view.name.slice(1)} view`;
 
 /** The facts of a view, each edited where it stands. */
-export function ViewTicket({ job, sheet, view, writing, change, move, onCentre, onComponents, open, setOpen }: Props) {
+export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCentre, onComponents, open, setOpen }: Props) {
   const { data: trade } = useTrade();
   const { data: tree } = useTree(view.source);
   const { data, refetch } = usePicture(job.id, sheet.id, view);
@@ -71,16 +73,7 @@ export function ViewTicket({ job, sheet, view, writing, change, move, onCentre, 
       </Fact>
       {!parent && (
         <Fact name="Turned">
-          <TypedField
-            label="Turned"
-            value={`${mm(view.turn)}°`}
-            read={async (text) => {
-              const angle = Number(text.replace("°", "").replace(",", "."));
-              if (!Number.isFinite(angle) || Math.abs(angle) > 360) throw new Error(`“${text}” is not an angle: write degrees, such as 30.`);
-              return `${mm(angle)}°`;
-            }}
-            onChange={(text) => change({ turn: Number(text.replace("°", "")) })}
-          />
+          <AngleField label="Turned" value={view.turn} onChange={(turn) => change({ turn })} />
         </Fact>
       )}
       {parent && !view.detail && (
@@ -98,7 +91,14 @@ export function ViewTicket({ job, sheet, view, writing, change, move, onCentre, 
       )}
       {view.dimensions.length > 0 && (
         <Section title="Dimensions">
-          <DimensionList view={view} writing={writing} open={open} setOpen={setOpen} onChange={(dimensions) => change({ dimensions })} />
+          <DimensionList
+            view={view}
+            writing={writing}
+            open={open}
+            setOpen={setOpen}
+            onChange={(dimension, fields) => edit({ kind: "change_dimension", sheet: sheet.id, view: view.id, dimension, fields })}
+            onRemove={(dimension) => edit({ kind: "remove_dimension", sheet: sheet.id, view: view.id, dimension })}
+          />
         </Section>
       )}
       {section && (

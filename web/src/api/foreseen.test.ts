@@ -1,0 +1,24 @@
+import { describe, expect, it } from "vitest";
+import type { Edit, Job } from "./client";
+import { foreseen } from "./foreseen";
+
+const job = {
+  document: { sheets: [{ id: "s", name: "One", furniture: [], views: [{ id: "v", scale: "1:1", classes: [] }] }, { id: "t", furniture: [], views: [] }] },
+} as unknown as Job;
+const after = (edit: unknown) => foreseen(job, edit as Edit).document.sheets as unknown as Record<string, unknown>[];
+
+describe("what an edit will have done", () => {
+  it("shows lists that were handed on whole", () => {
+    const [one, two] = after({ kind: "change_sheet", sheet: "s", fields: { furniture: ["title block"] } });
+    expect(one?.furniture).toEqual(["title block"]);
+    expect(two?.furniture).toEqual([]);
+  });
+  it("shows the edges of the view alone", () => {
+    const [one] = after({ kind: "change_view", sheet: "s", view: "v", fields: { classes: ["visible"], scale: "2:1" } });
+    expect(one?.views).toEqual([{ id: "v", scale: "1:1", classes: ["visible"] }]);
+  });
+  it("leaves to the answer what has to be read or worked out", () => {
+    expect(after({ kind: "change_sheet", sheet: "s", fields: { format: "a2" } })).toEqual(job.document.sheets);
+    expect(foreseen(job, { kind: "remove_sheet", sheet: "s" } as Edit)).toBe(job);
+  });
+});

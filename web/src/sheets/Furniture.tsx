@@ -1,0 +1,67 @@
+import type { Edit, Sheet } from "../api/client";
+import { Fact, Section } from "../ticket/Ticket";
+
+const COLUMNS = { quantity: "quantity", name: "name", number: "part number", material: "material", mass: "mass" } as const;
+type Column = "item" | keyof typeof COLUMNS;
+const CHOSEN = Object.keys(COLUMNS) as (keyof typeof COLUMNS)[];
+const FURNITURE = ["title block", "centring marks", "grid references", "print-control bar"] as const;
+
+/** The columns with one more or less, in the list's own order; the item's number always stays first, for the balloons. */
+function columnsWith(columns: readonly Column[], column: keyof typeof COLUMNS): Column[] {
+  const rest = CHOSEN.filter((c) => (c === column ? !columns.includes(c) : columns.includes(c)));
+  return ["item", ...rest];
+}
+
+/** What the sheet carries beside its views, each part on or off; and the clean sheet for the cutter. */
+export function Furniture({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) => void }) {
+  const set = (fields: Record<string, unknown>) => edit({ kind: "change_sheet", sheet: sheet.id, fields });
+  const toggle = (part: (typeof FURNITURE)[number]) => set({ furniture: sheet.furniture.includes(part) ? sheet.furniture.filter((f) => f !== part) : [...sheet.furniture, part] });
+  const listed = sheet.parts_list;
+  const first = sheet.views.find((v) => !v.detail);
+  return (
+    <Section title="On the sheet">
+      <div className="chips">
+        <button type="button" aria-pressed={sheet.clean} onClick={() => set({ clean: !sheet.clean })}>
+          clean, the parts alone
+        </button>
+        {!sheet.clean &&
+          FURNITURE.map((part) => (
+            <button key={part} type="button" aria-pressed={sheet.furniture.includes(part)} onClick={() => toggle(part)}>
+              {part}
+            </button>
+          ))}
+        {!sheet.clean && first && (
+          <button type="button" aria-pressed={!!listed} onClick={() => set({ parts_list: listed ? null : { view: first.id, place: null, columns: ["item", ...CHOSEN], balloons: true, moved: {} } })}>
+            parts list
+          </button>
+        )}
+        {!sheet.clean && listed && (
+          <button type="button" aria-pressed={listed.balloons} onClick={() => set({ parts_list: { ...listed, balloons: !listed.balloons } })}>
+            balloons
+          </button>
+        )}
+      </div>
+      {listed && !sheet.clean && (
+        <>
+          <Fact name="List of">
+            <select aria-label="View of the parts list" value={listed.view} onChange={(event) => set({ parts_list: { ...listed, view: event.target.value, moved: {} } })}>
+              {sheet.views.map((v) => (
+                <option key={v.id} value={v.id}>
+                  the {v.name} view
+                </option>
+              ))}
+            </select>
+          </Fact>
+          <p className="soft">Its columns</p>
+          <div className="chips">
+            {CHOSEN.map((column) => (
+              <button key={column} type="button" aria-pressed={listed.columns.includes(column)} onClick={() => set({ parts_list: { ...listed, columns: columnsWith(listed.columns, column) } })}>
+                {COLUMNS[column]}
+              </button>
+            ))}
+          </div>
+        </>
+      )}
+    </Section>
+  );
+}
