@@ -254,9 +254,7 @@ def _told_of_balloons(sheet: SheetSpec, found: Sequence[Item], balloons: Sequenc
     items_, have = ("Item", "has") if len(without) == 1 else ("Items", "have")
     numbers = " and ".join(filter(None, (", ".join(without[:-1]), without[-1])))
     title = sheet.view(sheet.parts_list.view).title
-    message = (
-        f"{items_} {numbers} of the parts list {have} no balloon: no edge of it is seen in the {title}, or it has no room."
-    )
+    message = f"{items_} {numbers} of the parts list {have} no balloon: not seen in the {title}, or without room about it."
     return [Told("balloon-missing", message, level="info")]
 
 
