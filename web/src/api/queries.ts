@@ -1,4 +1,4 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { App } from "antd";
 import { useEffect, useRef } from "react";
 import { api, settled, type Edit, type Job, type Picture, type Schemas, type Trade, type Tree, type View } from "./client";
@@ -157,15 +157,22 @@ export function usePutOnSheet(id: number) {
   });
 }
 
+/** Until every change of a job that is on its way has arrived: a file is made of what the page shows. */
+async function changesKept(client: QueryClient, id: number) {
+  while (client.isMutating({ mutationKey: ["change", id] })) await new Promise((go) => setTimeout(go, 30));
+}
+
 export function useMakeProof(id: number, sheet: string | undefined, step: number) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: async () =>
-      settled<Schemas["ProofView"]>(
+    mutationFn: async () => {
+      await changesKept(client, id);
+      return settled<Schemas["ProofView"]>(
         await api.POST("/api/jobs/{job_id}/sheets/{sheet}/proof", {
           params: { path: { job_id: id, sheet: sheet as string } },
         }),
-      ),
+      );
+    },
     onSuccess: (proof) => client.setQueryData(["proof", id, sheet, step], proof),
     onError: useTell(),
   });
