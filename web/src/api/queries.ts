@@ -1,11 +1,11 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient, type QueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App } from "antd";
 import { useEffect, useRef } from "react";
 import { api, settled, type Edit, type Job, type Picture, type Schemas, type Trade, type Tree, type View } from "./client";
 import { decides } from "../sheets/geometry";
 import { foreseen } from "./foreseen";
 
-const ASK_AGAIN = 300;
+export const ASK_AGAIN = 300;
 
 export function useTrade() {
   return useQuery({
@@ -79,23 +79,6 @@ export function usePicture(job: number, sheet: string, view: View | null | undef
   return { ...query, data: data && { ...data, picture: data.picture ?? last.current } };
 }
 
-export function useProof(job: number, sheet: string | undefined, step: number) {
-  return useQuery({
-    queryKey: ["proof", job, sheet, step],
-    enabled: sheet !== undefined,
-    queryFn: async () =>
-      settled<Schemas["ProofView"]>(
-        await api.GET("/api/jobs/{job_id}/sheets/{sheet}/proof", {
-          params: { path: { job_id: job, sheet: sheet as string } },
-        }),
-      ),
-    refetchInterval: (query) => {
-      const state = query.state.data?.work?.state;
-      return state === "queued" || state === "running" ? ASK_AGAIN : false;
-    },
-  });
-}
-
 /** Tells a refusal as the sentence that it is. */
 export function useTell() {
   const { message } = App.useApp();
@@ -153,27 +136,6 @@ export function usePutOnSheet(id: number) {
         }),
       ),
     onSuccess: (placed) => keep(placed.job),
-    onError: useTell(),
-  });
-}
-
-/** Until every change of a job that is on its way has arrived: a file is made of what the page shows. */
-async function changesKept(client: QueryClient, id: number) {
-  while (client.isMutating({ mutationKey: ["change", id] })) await new Promise((go) => setTimeout(go, 30));
-}
-
-export function useMakeProof(id: number, sheet: string | undefined, step: number) {
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn: async () => {
-      await changesKept(client, id);
-      return settled<Schemas["ProofView"]>(
-        await api.POST("/api/jobs/{job_id}/sheets/{sheet}/proof", {
-          params: { path: { job_id: id, sheet: sheet as string } },
-        }),
-      );
-    },
-    onSuccess: (proof) => client.setQueryData(["proof", id, sheet, step], proof),
     onError: useTell(),
   });
 }

@@ -1,5 +1,6 @@
 import { NavLink } from "react-router";
-import { useIncoming, useProof, useTrade } from "../api/queries";
+import { useProof } from "../api/proof";
+import { useIncoming, useTrade } from "../api/queries";
 import type { Job } from "../api/client";
 
 type Tone = "plain" | "warn" | "off";
