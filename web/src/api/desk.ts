@@ -1,6 +1,6 @@
-import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api, settled, type EdgeOnSheet, type Item, type Job, type Schemas, type View, type Writing } from "./client";
-import { useKeepJob, useTell } from "./queries";
+import { itself, useChange } from "./change";
 
 const ASK_AGAIN = 400;
 
@@ -90,10 +90,9 @@ export type Offspring =
   | { kind: "detail"; view: string; centre: Point; radius: number };
 
 export function useOffspring(job: number, sheet: string) {
-  const keep = useKeepJob(job);
-  return useMutation({
-    mutationKey: ["change", job],
-    mutationFn: async (wish: Offspring) => {
+  return useChange(
+    job,
+    async (wish: Offspring) => {
       const params = { params: { path: { job_id: job, sheet, view: wish.view } } };
       const at = "/api/jobs/{job_id}/sheets/{sheet}/views/{view}" as const;
       if (wish.kind === "pull") return settled<Schemas["Placed"]>(await api.POST(`${at}/pull`, { ...params, body: { place: wish.place } }));
@@ -101,56 +100,47 @@ export function useOffspring(job: number, sheet: string) {
         return settled<Schemas["Placed"]>(await api.POST(`${at}/section`, { ...params, body: { start: wish.start, end: wish.end } }));
       return settled<Schemas["Placed"]>(await api.POST(`${at}/detail`, { ...params, body: { centre: wish.centre, radius: wish.radius } }));
     },
-    onSuccess: (placed) => keep(placed.job),
-    onError: useTell(),
-  });
+    (placed) => placed.job,
+  );
 }
 
 export function useDimension(job: number, sheet: string) {
-  const keep = useKeepJob(job);
-  return useMutation({
-    mutationKey: ["change", job],
-    mutationFn: async ({ view, ...body }: Schemas["DimensionWish"] & { view: string }) =>
+  return useChange(
+    job,
+    async ({ view, ...body }: Schemas["DimensionWish"] & { view: string }) =>
       settled<Job>(await api.POST("/api/jobs/{job_id}/sheets/{sheet}/views/{view}/dimensions", { params: { path: { job_id: job, sheet, view } }, body })),
-    onSuccess: keep,
-    onError: useTell(),
-  });
+    itself,
+  );
 }
 
 export function useShiftDimension(job: number, sheet: string) {
-  const keep = useKeepJob(job);
-  return useMutation({
-    mutationKey: ["change", job],
-    mutationFn: async ({ view, dimension, by }: { view: string; dimension: string; by: Point }) =>
+  return useChange(
+    job,
+    async ({ view, dimension, by }: { view: string; dimension: string; by: Point }) =>
       settled<Job>(
         await api.POST("/api/jobs/{job_id}/sheets/{sheet}/views/{view}/dimensions/{dimension}/shift", {
           params: { path: { job_id: job, sheet, view, dimension } },
           body: { place: by },
         }),
       ),
-    onSuccess: keep,
-    onError: useTell(),
-  });
+    itself,
+  );
 }
 
 export function useOverall(job: number, sheet: string) {
-  const keep = useKeepJob(job);
-  return useMutation({
-    mutationKey: ["change", job],
-    mutationFn: async (view: string) =>
+  return useChange(
+    job,
+    async (view: string) =>
       settled<Job>(await api.POST("/api/jobs/{job_id}/sheets/{sheet}/views/{view}/overall", { params: { path: { job_id: job, sheet, view } } })),
-    onSuccess: keep,
-    onError: useTell(),
-  });
+    itself,
+  );
 }
 
 export function useAlign(job: number, sheet: string) {
-  const keep = useKeepJob(job);
-  return useMutation({
-    mutationKey: ["change", job],
-    mutationFn: async (body: Schemas["AlignWish"]) =>
+  return useChange(
+    job,
+    async (body: Schemas["AlignWish"]) =>
       settled<Job>(await api.POST("/api/jobs/{job_id}/sheets/{sheet}/align", { params: { path: { job_id: job, sheet } }, body })),
-    onSuccess: keep,
-    onError: useTell(),
-  });
+    itself,
+  );
 }

@@ -1,6 +1,7 @@
-import { useMutation, useQuery, useQueryClient, type QueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, settled, type Schemas } from "./client";
-import { ASK_AGAIN, useTell } from "./queries";
+import { ASK_AGAIN } from "./queries";
+import { useTell } from "./tell";
 
 export function useProof(job: number, sheet: string | undefined, step: number) {
   return useQuery({
@@ -19,22 +20,15 @@ export function useProof(job: number, sheet: string | undefined, step: number) {
   });
 }
 
-/** Until every change of a job that is on its way has arrived: a file is made of what the page shows. */
-async function changesKept(client: QueryClient, id: number) {
-  while (client.isMutating({ mutationKey: ["change", id] })) await new Promise((go) => setTimeout(go, 30));
-}
-
 export function useMakeProof(id: number, sheet: string | undefined, step: number) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: async () => {
-      await changesKept(client, id);
-      return settled<Schemas["ProofView"]>(
+    mutationFn: async () =>
+      settled<Schemas["ProofView"]>(
         await api.POST("/api/jobs/{job_id}/sheets/{sheet}/proof", {
           params: { path: { job_id: id, sheet: sheet as string } },
         }),
-      );
-    },
+      ),
     onSuccess: (proof) => client.setQueryData(["proof", id, sheet, step], proof),
     onError: useTell(),
   });

@@ -1,9 +1,10 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { App } from "antd";
 import { useEffect, useRef } from "react";
 import { api, settled, type Edit, type Job, type Picture, type Schemas, type Trade, type Tree, type View } from "./client";
 import { decides } from "../sheets/geometry";
+import { itself, useChange } from "./change";
 import { foreseen } from "./foreseen";
+import { useTell } from "./tell";
 
 export const ASK_AGAIN = 300;
 
@@ -79,65 +80,31 @@ export function usePicture(job: number, sheet: string, view: View | null | undef
   return { ...query, data: data && { ...data, picture: data.picture ?? last.current } };
 }
 
-/** Tells a refusal as the sentence that it is. */
-export function useTell() {
-  const { message } = App.useApp();
-  return (error: Error) => void message.error(error.message, 6);
-}
-
-export function useKeepJob(id: number) {
-  const client = useQueryClient();
-  return (job: Job) => client.setQueryData(["job", id], job);
-}
-
-/** An edit, one after another; what the next is worked out from shows at once, so that quick ones do not undo each other. */
 export function useEdit(id: number) {
-  const client = useQueryClient();
-  const keep = useKeepJob(id);
-  const tell = useTell();
-  return useMutation({
-    mutationKey: ["change", id],
-    scope: { id: `edits of ${id}` },
-    mutationFn: async (edit: Edit) =>
-      settled<Job>(await api.POST("/api/jobs/{job_id}/edits", { params: { path: { job_id: id } }, body: edit })),
-    onMutate: (edit) => {
-      client.setQueryData<Job>(["job", id], (job) => job && foreseen(job, edit));
-    },
-    onSuccess: (job) => {
-      // of several on their way the last answer has them all
-      if (client.isMutating({ mutationKey: ["change", id] }) <= 1) keep(job);
-    },
-    onError: (error) => {
-      tell(error);
-      void client.invalidateQueries({ queryKey: ["job", id] });
-    },
-  });
+  return useChange(
+    id,
+    async (edit: Edit) => settled<Job>(await api.POST("/api/jobs/{job_id}/edits", { params: { path: { job_id: id } }, body: edit })),
+    itself,
+    foreseen,
+  );
 }
 
 export function useUndo(id: number, way: "undo" | "redo") {
-  const keep = useKeepJob(id);
-  return useMutation({
-    mutationKey: ["change", id],
-    mutationFn: async () => settled<Job>(await api.POST(`/api/jobs/{job_id}/${way}`, { params: { path: { job_id: id } } })),
-    onSuccess: keep,
-    onError: useTell(),
-  });
+  return useChange<void, Job>(id, async () => settled<Job>(await api.POST(`/api/jobs/{job_id}/${way}`, { params: { path: { job_id: id } } })), itself);
 }
 
 export function usePutOnSheet(id: number) {
-  const keep = useKeepJob(id);
-  return useMutation({
-    mutationKey: ["change", id],
-    mutationFn: async (wish: { source: string; name: string; look: number[]; up: number[]; sheet: string | null }) =>
+  return useChange(
+    id,
+    async (wish: { source: string; name: string; look: number[]; up: number[]; sheet: string | null }) =>
       settled<Schemas["Placed"]>(
         await api.POST("/api/jobs/{job_id}/views", {
           params: { path: { job_id: id } },
           body: { ...wish, look: wish.look as [number, number, number], up: wish.up as [number, number, number] },
         }),
       ),
-    onSuccess: (placed) => keep(placed.job),
-    onError: useTell(),
-  });
+    (placed) => placed.job,
+  );
 }
 
 export function useBringIn(id: number) {

@@ -2,6 +2,7 @@ import { useIsMutating } from "@tanstack/react-query";
 import { Button, Progress } from "antd";
 import { useEffect, useMemo, useState } from "react";
 import { Link, Navigate, useParams, useSearchParams } from "react-router";
+import { changesOf } from "../api/change";
 import type { Job, Sheet, Trade } from "../api/client";
 import { useMakeProof, useProof } from "../api/proof";
 import { cancelWork, useTrade } from "../api/queries";
@@ -63,7 +64,7 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
   const offset = useMemo(() => ({ left: PAD.left, top: PAD.top }), []);
   const wanted = search.has("make");
   // a change still on its way belongs into the file
-  const changing = useIsMutating({ mutationKey: ["change", job.id] });
+  const changing = useIsMutating({ mutationKey: changesOf(job.id) });
   useEffect(() => {
     if (!wanted || changing) return;
     setSearch({}, { replace: true });

@@ -4,6 +4,7 @@ import { useState, type ReactNode } from "react";
 import { createPortal } from "react-dom";
 import { Link, Outlet, useNavigate, useOutletContext, useParams } from "react-router";
 import { create } from "zustand";
+import { changesOf } from "../api/change";
 import type { Job } from "../api/client";
 import { useEdit, useJob, useUndo } from "../api/queries";
 import { TypedField } from "../ticket/TypedField";
@@ -24,7 +25,7 @@ export function MainAct({ children }: { children: ReactNode }) {
 }
 
 function Saved({ job }: { job: Job }) {
-  const busy = useIsMutating({ mutationKey: ["change", job.id] });
+  const busy = useIsMutating({ mutationKey: changesOf(job.id) });
   return <span className="soft" role="status">{busy ? "Saving …" : "All changes saved"}</span>;
 }
 

@@ -1,0 +1,32 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import type { Job } from "./client";
+import { useTell } from "./tell";
+
+/** What changes of a job are called among all that is on its way. */
+export const changesOf = (id: number) => ["change", id] as const;
+
+/**
+ * A change of a job. Changes go one after another, so that the last answer has them all; what a page works the next one out
+ * from can show before the answer (`foresee`). After a refusal the job is asked for as it is.
+ */
+export function useChange<Wish, Answer>(id: number, ask: (wish: Wish) => Promise<Answer>, jobOf: (answer: Answer) => Job, foresee?: (job: Job, wish: Wish) => Job) {
+  const client = useQueryClient();
+  const tell = useTell();
+  return useMutation({
+    mutationKey: changesOf(id),
+    scope: { id: `changes of ${id}` },
+    mutationFn: ask,
+    onMutate: (wish) => {
+      if (foresee) client.setQueryData<Job>(["job", id], (job) => job && foresee(job, wish));
+    },
+    onSuccess: (answer) => {
+      if (client.isMutating({ mutationKey: changesOf(id) }) <= 1) client.setQueryData(["job", id], jobOf(answer));
+    },
+    onError: (error) => {
+      tell(error);
+      void client.invalidateQueries({ queryKey: ["job", id] });
+    },
+  });
+}
+
+export const itself = (job: Job) => job;
