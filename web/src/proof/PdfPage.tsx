@@ -46,6 +46,8 @@ interface Props {
 export function PdfPage({ page, zoom, width, height, frame, offset }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const task = useRef<RenderTask | null>(null);
+  // which page has been drawn: a large picture in it takes seconds
+  const [drawn, setDrawn] = useState<PDFPageProxy | null>(null);
   const draw = useCallback(async () => {
     const element = frame.current;
     const target = canvas.current;
@@ -77,6 +79,7 @@ export function PdfPage({ page, zoom, width, height, frame, offset }: Props) {
     Object.assign(target.style, { left: `${left}px`, top: `${top}px`, width: `${wide}px`, height: `${high}px` });
     target.getContext("2d")?.drawImage(fresh, 0, 0);
     target.dataset.drawn = zoom.toFixed(4);
+    setDrawn(page);
   }, [page, zoom, width, height, frame, offset]);
 
   useEffect(() => {
@@ -100,6 +103,7 @@ export function PdfPage({ page, zoom, width, height, frame, offset }: Props) {
   return (
     <div className="pdf" style={{ width: width * zoom, height: height * zoom }}>
       <canvas ref={canvas} aria-label="The file's page" role="img" />
+      {drawn !== page && <p className="drawing soft">Drawing the file …</p>}
     </div>
   );
 }
