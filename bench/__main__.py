@@ -5,7 +5,7 @@ from __future__ import annotations
 import importlib
 import sys
 
-NAMES = ("reading", "view", "writing", "desk")
+NAMES = ("reading", "view", "writing", "drawing", "desk")
 
 for name in sys.argv[1:] or NAMES:
     importlib.import_module(f"bench.{name}").run()

@@ -13,8 +13,13 @@ from skalto.core.errors import InputError
 from skalto.core.paper import FrameStyle
 from skalto.jobs.child import Child, WorkFailed
 
+DRAWINGS = (".dxf", ".svg", ".pdf")
+
 app = typer.Typer(
-    add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help="Models to PDF at true scale, measured."
+    add_completion=False,
+    no_args_is_help=True,
+    pretty_exceptions_enable=False,
+    help="Models and drawings to sheets at true scale, measured.",
 )
 
 job_app = typer.Typer(no_args_is_help=True, help="Whole jobs, from a job file.")
@@ -57,6 +62,8 @@ def _print_tree(rows: list[dict[str, Any]], depth: int = 0) -> None:
 @app.command()
 def tree(file: Path, as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False) -> None:
     """Print the components of a model with their sizes."""
+    if file.suffix.lower() in DRAWINGS:
+        raise InputError(f"{file.name} is a drawing, which has no components: skalto layers prints its layers.")
     found = _run("skalto.services.direct:tree_of", {"path": str(_existing(file))})
     if as_json:
         typer.echo(json.dumps(found, ensure_ascii=False))
@@ -67,15 +74,26 @@ def tree(file: Path, as_json: Annotated[bool, typer.Option("--json", help="Print
 
 
 @app.command()
+def layers(file: Path, as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False) -> None:
+    """Print the layers of a drawing: name, colour, line width, state and how many entities lie on each."""
+    found = _run("skalto.services.direct_drawing:layers_of", {"path": str(_existing(file))})
+    if as_json:
+        typer.echo(json.dumps(found, ensure_ascii=False))
+        return
+    for row in found:
+        typer.echo(f"{row['name']}  {row['colour']}  {row['width']:g} mm  {row['state']}  {row['count']}")
+
+
+@app.command()
 def export(
     file: Path,
-    out: Annotated[Path, typer.Option("--out", help="The PDF to write.")],
+    out: Annotated[Path, typer.Option("--out", help="The file to write: .pdf, .dxf or .svg.")],
     view: Annotated[
         list[str] | None, typer.Option("--view", help='front, top, …, iso, or "dir:x,y,z;up:x,y,z"; may be repeated.')
     ] = None,
     scale: Annotated[
-        str, typer.Option("--scale", help="Paper : model, such as 1:2, or largest (of ISO 5455 that fits).")
-    ] = "1:1",
+        str, typer.Option("--scale", help="Paper : model, such as 1:2, or largest (of ISO 5455 that fits); 1:1 without.")
+    ] = "",
     paper: Annotated[str, typer.Option("--paper", help="A3, ANSI-B, 90x60mm, 11x17in …")] = "A3",
     orientation: Annotated[str, typer.Option("--orientation", help="portrait, landscape or auto.")] = "auto",
     show: Annotated[list[str] | None, typer.Option("--show", help="Only components whose path or part name matches.")] = None,
@@ -91,9 +109,17 @@ def export(
     dims: Annotated[str, typer.Option("--dims", help="overall or none.")] = "none",
     parts_list: Annotated[bool, typer.Option("--parts-list", help="A parts list, and balloons on the first view.")] = False,
     margin: Annotated[str, typer.Option("--margin", help="10mm, 0, or left,bottom,right,top.")] = "",
+    region: Annotated[
+        str, typer.Option("--region", help="Of a drawing: all, declared, page:NAME, or x0,y0,x1,y1 in mm of it.")
+    ] = "",
+    units: Annotated[str, typer.Option("--units", help="The unit of a drawing whose file names none: mm, in, m …")] = "",
+    page: Annotated[int | None, typer.Option("--page", help="Which page of a PDF, from 1.")] = None,
+    layers_on: Annotated[list[str] | None, typer.Option("--layers-on", help="Layers to show, by pattern.")] = None,
+    layers_off: Annotated[list[str] | None, typer.Option("--layers-off", help="Layers not to show, by pattern.")] = None,
+    shift: Annotated[str, typer.Option("--shift", help="dx,dy: the drawing moved in its excerpt, mm of it.")] = "",
     force: Annotated[bool, typer.Option("--force", help="Write even what does not fit the sheet.")] = False,
 ) -> None:
-    """Write views of a model to a PDF at true scale, and measure the file."""
+    """Write views of a model, or an excerpt of a drawing, at true scale to PDF, DXF or SVG, and measure the file."""
     if orientation not in ("portrait", "landscape", "auto"):
         raise InputError(f"“{orientation}” is not an orientation: write portrait, landscape or auto.")
     _check_out(out)
@@ -112,17 +138,27 @@ def export(
         "parts_list": parts_list,
         "margin": margin,
         "force": force,
+        "region": region,
+        "units": units,
+        "page": page,
+        "layers_on": layers_on or [],
+        "layers_off": layers_off or [],
+        "shift": shift,
     }
-    report = _run("skalto.services.direct:export_file", {"path": str(_existing(file)), "out": str(out), "options": options})
+    drawing = file.suffix.lower() in DRAWINGS
+    task = "skalto.services.direct_drawing:export_drawing" if drawing else "skalto.services.direct:export_file"
+    report = _run(task, {"path": str(_existing(file)), "out": str(out), "options": options})
     typer.echo(f"{out}: {report['format']}, {report['scale']}")
     _print_report(report)
+    for line in report.get("told", []):
+        typer.echo(line)
     if not report["holds"]:
         raise SystemExit(1)
 
 
 def _check_out(out: Path) -> None:
-    if out.suffix.lower() != ".pdf":
-        raise InputError(f"{out.name} does not end in .pdf, the one format that is written: name a PDF file.")
+    if out.suffix.lower() not in (".pdf", ".dxf", ".svg"):
+        raise InputError(f"{out.name} does not end in .pdf, .dxf or .svg, which are the formats that are written.")
     if not out.parent.is_dir():
         raise InputError(f"There is no folder {out.parent}: make it, or name another.")
 

@@ -64,7 +64,9 @@ def _view(placed: PlacedView, writing: SheetWriting) -> ViewWriting:
         )
         for d in placed.dimensions
     )
-    return ViewWriting(place=placed.spec.place, box=placed.box, marks=writing.marks[placed.spec.id], dimensions=dimensions)
+    region = None if placed.region is None else tuple(_point(corner) for corner in placed.region)
+    marks = writing.marks[placed.spec.id]
+    return ViewWriting(place=placed.spec.place, box=placed.box, region=region, marks=marks, dimensions=dimensions)
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/writing")

@@ -8,6 +8,7 @@ import sys
 from fastapi import FastAPI
 
 from skalto.api.desk_routes import router as desk_router
+from skalto.api.drawing_routes import router as drawing_router
 from skalto.api.routes import router
 
 
@@ -16,6 +17,7 @@ def document() -> dict[str, object]:
     app = FastAPI(title="Skalto", version="1", separate_input_output_schemas=False)
     app.include_router(router)
     app.include_router(desk_router)
+    app.include_router(drawing_router)
     return app.openapi()
 
 

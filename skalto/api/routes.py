@@ -26,12 +26,12 @@ from skalto.api.schemas import (
     Typed,
     ViewpointView,
 )
+from skalto.core.drawings.reading import SUFFIXES as DRAWINGS
 from skalto.core.edits import Edit
 from skalto.core.errors import InputError
 from skalto.core.lettering import FACES
 from skalto.core.models.model import ModelTree
 from skalto.core.models.reading import SUFFIXES
-from skalto.core.output.picture import Picture
 from skalto.core.paper import FORMATS, FRAME_MARGINS, parse_format
 from skalto.core.pens import SHOP_DRAWING
 from skalto.core.quantities import PREFERRED_SCALES, format_scale, parse_length, parse_scale
@@ -75,7 +75,7 @@ def trade(studio: Here) -> Trade:
         frame_margins={style.value: margins for style, margins in FRAME_MARGINS.items()},
         title_fields=LABELS,
         title_required=REQUIRED,
-        endings=tuple(SUFFIXES),
+        endings=(*SUFFIXES, *DRAWINGS),
         size_limit=studio.settings.size_limit,
     )
 
@@ -236,13 +236,18 @@ def put_on_sheet(job_id: int, wish: PutOnSheet, studio: Here) -> Placed:
     return Placed(job=_job(job), sheet=sheet, view=view)
 
 
-@router.get("/jobs/{job_id}/sheets/{sheet}/views/{view}/picture")
-def view_picture(job_id: int, sheet: str, view: str, studio: Here, again: bool = False) -> PictureState:
-    """A view's lines for the desk; while they are being made, how far that is. *again* begins anew what was called off."""
-    found = studio.picture(job_id, sheet, view, again)
+def picture_state(found: bytes | tuple[str, WorkState]) -> Response:
+    """A :class:`PictureState`. A picture that is there goes out as it was written: it may be many megabytes."""
     if isinstance(found, bytes):
-        return PictureState(picture=Picture.model_validate_json(found))
-    return PictureState(key=found[0], work=found[1])
+        return Response(b'{"picture":' + found + b',"key":null,"work":null}', media_type="application/json")
+    state = PictureState(key=found[0], work=found[1])
+    return Response(state.model_dump_json(), media_type="application/json")
+
+
+@router.get("/jobs/{job_id}/sheets/{sheet}/views/{view}/picture", response_model=PictureState)
+def view_picture(job_id: int, sheet: str, view: str, studio: Here, again: bool = False) -> Response:
+    """A view's lines for the desk; while they are being made, how far that is. *again* begins anew what was called off."""
+    return picture_state(studio.picture(job_id, sheet, view, again))
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/proof")

@@ -199,10 +199,12 @@ class DimensionView(BaseModel):
 
 
 class ViewWriting(BaseModel):
-    """What is written on a view, drawn with the view at *place*, and its box with it, sheet mm."""
+    """What is written on a view, drawn with the view at *place*, and its box with it, sheet mm; of an excerpt the corners of
+    its *region*."""
 
     place: Point
     box: tuple[float, float, float, float] | None
+    region: tuple[Point, ...] | None = None
     marks: Picture
     dimensions: tuple[DimensionView, ...]
 

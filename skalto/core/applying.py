@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
 from pydantic import ValidationError
 
 from skalto.core.artwork import Array
+from skalto.core.drawings.drawing import DrawingFacts
 from skalto.core.edits import (
     AddNote,
     AddSheet,
     AddSource,
     AddView,
     ChangeDimension,
+    ChangeExcerpt,
     ChangeNote,
     ChangeSheet,
     ChangeView,
@@ -36,10 +39,14 @@ from skalto.core.edits import (
     SetColour,
     SetPart,
     SetTitle,
+    SetUnit,
+    ShiftExcerpt,
+    StyleLayer,
+    SwitchLayers,
 )  # fmt: skip
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument, first_sentence, users_of
-from skalto.core.sheets import families
+from skalto.core.sheets import excerpting, families
 from skalto.core.sheets.reformatting import reformatted
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.viewpoint import make_viewpoint
@@ -95,13 +102,27 @@ def _apply_source(job: JobDocument, edit: AddSource | RemoveSource) -> JobDocume
     return job.model_copy(update={"sources": _without(job.sources, edit.source)})
 
 
-def _duplicate(sheet: SheetSpec, edit: DuplicateSheet) -> SheetSpec:
-    """The sheet under a new id, its views under ids that belong to it."""
+Drawings = Callable[[str], DrawingFacts]
+"""The facts of a drawing by its source's id."""
+
+
+def _no_drawing(source: str) -> DrawingFacts:
+    raise InputError("This drawing is not read yet: wait a moment.")
+
+
+def _duplicate(sheet: SheetSpec, edit: DuplicateSheet, drawings: Drawings) -> SheetSpec:
+    """The sheet under a new id, its views under ids that belong to it, its excerpts shifted where that is asked for."""
     ids = {view.id: f"{edit.new}.{number}" for number, view in enumerate(sheet.views)}
     views = tuple(
         view.model_copy(update={"id": ids[view.id], "parent": ids.get(view.parent) if view.parent else None})
         for view in sheet.views
     )
+    if edit.shift is not None:
+        dx, dy = edit.shift
+        views = tuple(
+            excerpting.shifted(v, dx, dy, drawings(v.source)) if v.excerpt is not None and not v.excerpt.space else v
+            for v in views
+        )
     notes = tuple(note.model_copy(update={"view": ids.get(note.view) if note.view else None}) for note in sheet.notes)
     listed = sheet.parts_list
     if listed is not None and listed.view in ids:
@@ -113,7 +134,7 @@ def _duplicate(sheet: SheetSpec, edit: DuplicateSheet) -> SheetSpec:
 SheetEdit = AddSheet | ChangeSheet | RemoveSheet | MoveSheet | DuplicateSheet | Rearrange | Reformat
 
 
-def _apply_sheet(job: JobDocument, edit: SheetEdit, middle: families.Middle) -> JobDocument:
+def _apply_sheet(job: JobDocument, edit: SheetEdit, middle: families.Middle, drawings: Drawings) -> JobDocument:
     if isinstance(edit, AddSheet):
         return job.model_copy(update={"sheets": (*_without(job.sheets, edit.sheet.id), edit.sheet)})
     sheet = job.sheet(edit.sheet)
@@ -124,7 +145,7 @@ def _apply_sheet(job: JobDocument, edit: SheetEdit, middle: families.Middle) -> 
         if isinstance(edit, MoveSheet):
             others.insert(min(edit.to, len(others)), sheet)
         else:
-            others.insert(job.sheets.index(sheet) + 1, _duplicate(sheet, edit))
+            others.insert(job.sheets.index(sheet) + 1, _duplicate(sheet, edit, drawings))
         return job.model_copy(update={"sheets": tuple(others)})
     if isinstance(edit, Rearrange):
         return job.with_sheet(families.rearranged(sheet, edit.arrangement, middle))
@@ -236,6 +257,57 @@ def _apply_dimension(job: JobDocument, edit: ChangeDimension | RemoveDimension) 
     return job.with_sheet(sheet.with_views(_replaced(sheet.views, changed)))
 
 
+_EXCERPT_FIELDS = {"region", "angle", "space"}
+
+ExcerptEdit = ChangeExcerpt | ShiftExcerpt | SwitchLayers | StyleLayer
+
+
+def _excerpted(view: ViewSpec, fields: dict[str, Any]) -> ViewSpec:
+    assert view.excerpt is not None
+    return view.model_copy(update={"excerpt": view.excerpt.model_copy(update=fields)})
+
+
+def _apply_excerpt(job: JobDocument, edit: ExcerptEdit, drawings: Drawings) -> JobDocument:
+    sheet = job.sheet(edit.sheet)
+    view = _view(sheet, edit.view)
+    if view.excerpt is None:
+        raise InputError("This view is no excerpt of a drawing.")
+    if isinstance(edit, SwitchLayers):
+        named = frozenset(edit.layers)
+        changed = _excerpted(view, {"off": view.excerpt.off - named if edit.on else view.excerpt.off | named})
+    elif isinstance(edit, StyleLayer):
+        others = {layer: style for layer, style in view.excerpt.styles.items() if layer != edit.layer}
+        changed = _excerpted(view, {"styles": others | ({edit.layer: edit.style} if edit.style else {})})
+    elif isinstance(edit, ShiftExcerpt):
+        changed = excerpting.shifted(view, *edit.by, drawings(view.source))
+    else:
+        excerpt = _changed(view.excerpt, edit.fields, _EXCERPT_FIELDS)
+        changed = excerpting.refitted(view, excerpt, drawings(view.source))
+    return job.with_sheet(families.refreshed(sheet.with_views(_replaced(sheet.views, changed)), _at_origin))
+
+
+def _in_units(view: ViewSpec, kind: str) -> bool:
+    """Whether an excerpt is measured in its drawing's unit: a page saved in a DXF file is in millimetres of paper."""
+    return view.excerpt is not None and not (kind == "dxf" and view.excerpt.space)
+
+
+def _apply_unit(job: JobDocument, edit: SetUnit, drawings: Drawings) -> JobDocument:
+    """Excerpts of the drawing show the same part of it, at the scale that they have."""
+    source = job.source(edit.source)
+    if not source.drawing:
+        raise InputError("Only a drawing's unit can be said: a model's file has its own.")
+    kind = drawings(source.id).kind
+    sources = tuple(s.model_copy(update={"unit_mm": edit.unit_mm}) if s.id == source.id else s for s in job.sources)
+    job = job.model_copy(update={"sources": sources})
+    for sheet in job.sheets:
+        views = tuple(
+            excerpting.rescaled_unit(v, edit.unit_mm) if v.source == source.id and _in_units(v, kind) else v
+            for v in sheet.views
+        )
+        job = job.with_sheet(sheet.with_views(views))
+    return job
+
+
 def _apply_viewpoint(job: JobDocument, edit: SaveViewpoint | RemoveViewpoint, middle: families.Middle) -> JobDocument:
     if isinstance(edit, RemoveViewpoint):
         used = users_of(job, edit.viewpoint)
@@ -264,10 +336,10 @@ def _apply_title(job: JobDocument, edit: SetTitle) -> JobDocument:
     return job.with_sheet(sheet.model_copy(update={"title": {k: v for k, v in (sheet.title | edit.fields).items() if v}}))
 
 
-def apply(job: JobDocument, edit: Edit, middle: families.Middle = _at_origin) -> JobDocument:
+def apply(job: JobDocument, edit: Edit, middle: families.Middle = _at_origin, drawings: Drawings = _no_drawing) -> JobDocument:
     """The job after an edit.
 
-    :param middle: the middle, model mm (3,), of what a view shows.
+    :param middle: the middle, model mm (3,), of what a view shows. :param drawings: the facts of a drawing by its source's id.
     :raises InputError: when the edit does not fit the job, with the sentence that says why.
     """
     if isinstance(edit, RenameJob):
@@ -275,7 +347,11 @@ def apply(job: JobDocument, edit: Edit, middle: families.Middle = _at_origin) ->
     if isinstance(edit, AddSource | RemoveSource):
         return _apply_source(job, edit)
     if isinstance(edit, SheetEdit):
-        return _apply_sheet(job, edit, middle)
+        return _apply_sheet(job, edit, middle, drawings)
+    if isinstance(edit, ExcerptEdit):
+        return _apply_excerpt(job, edit, drawings)
+    if isinstance(edit, SetUnit):
+        return _apply_unit(job, edit, drawings)
     if isinstance(edit, AddNote | ChangeNote | RemoveNote):
         return _apply_note(job, edit)
     if isinstance(edit, ChangeDimension | RemoveDimension):

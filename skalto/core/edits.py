@@ -6,6 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from skalto.core.drawings.excerpt import LayerStyle
 from skalto.core.job import JobDocument, SavedViewpoint, SourceRef
 from skalto.core.models.parts import PartFacts
 from skalto.core.sheets.annotations import Note
@@ -102,12 +103,60 @@ class MoveSheet(_Edit):
 
 
 class DuplicateSheet(_Edit):
-    """A sheet once more, with all its views, behind itself; *new* is its id."""
+    """A sheet once more, with all its views, behind itself; *new* is its id. With *shift*, its excerpts show their drawing
+    moved by so many mm of it."""
 
     kind: Literal["duplicate_sheet"]
     sheet: str
     new: str
     name: str = ""
+    shift: tuple[float, float] | None = None
+
+
+class ChangeExcerpt(_Edit):
+    """Region, turn, layers or styles of an excerpt; what of the drawing it shows stays where it lies on the sheet."""
+
+    kind: Literal["change_excerpt"]
+    sheet: str
+    view: str
+    fields: dict[str, Any]
+
+
+class SwitchLayers(_Edit):
+    """Show or hide some of a drawing's layers in an excerpt; the others stay as they are."""
+
+    kind: Literal["switch_layers"]
+    sheet: str
+    view: str
+    layers: tuple[str, ...]
+    on: bool
+
+
+class StyleLayer(_Edit):
+    """A colour and a width for one layer of an excerpt; without a style it is as the file has it."""
+
+    kind: Literal["style_layer"]
+    sheet: str
+    view: str
+    layer: str
+    style: LayerStyle | None
+
+
+class ShiftExcerpt(_Edit):
+    """Move the drawing inside an excerpt by so many mm of the drawing; shifts that follow one another add up."""
+
+    kind: Literal["shift_excerpt"]
+    sheet: str
+    view: str
+    by: tuple[float, float]
+
+
+class SetUnit(_Edit):
+    """What a drawing's unit is, in mm."""
+
+    kind: Literal["set_unit"]
+    source: str
+    unit_mm: float = Field(gt=1e-9, lt=1e9)
 
 
 class Rearrange(_Edit):
@@ -207,6 +256,11 @@ Edit = Annotated[
     | RemoveSheet
     | MoveSheet
     | DuplicateSheet
+    | ChangeExcerpt
+    | SwitchLayers
+    | StyleLayer
+    | ShiftExcerpt
+    | SetUnit
     | Rearrange
     | Reformat
     | AddView
@@ -229,6 +283,8 @@ Edit = Annotated[
 ]
 
 _WORDS = {
+    "region": "region of",
+    "angle": "turn",
     "scale": "scale of",
     "dimensions": "dimensions of",
     "hidden": "components of",
@@ -259,6 +315,11 @@ _WORDS = {
 
 def describe(job: JobDocument, edit: Edit) -> str:
     """What an edit does, for the undo button: few words, lower case."""
+    if isinstance(edit, ChangeExcerpt | ShiftExcerpt | SwitchLayers | StyleLayer):
+        what = {"shift_excerpt": "shift", "switch_layers": "layers of", "style_layer": "layers of"}.get(edit.kind, "")
+        if isinstance(edit, ChangeExcerpt):
+            what = _first_word(edit.fields)
+        return f"{what} {job.sheet(edit.sheet).view(edit.view).title}"
     if isinstance(edit, ChangeView | MoveView | RemoveView):
         name = job.sheet(edit.sheet).view(edit.view).title
         if isinstance(edit, MoveView):
@@ -295,6 +356,8 @@ def _describe_other(job: JobDocument, edit: Any) -> str:
         return f"bring in {edit.source.name}"
     if isinstance(edit, RemoveSource):
         return f"remove {job.source(edit.source).name}"
+    if isinstance(edit, SetUnit):
+        return f"unit of {job.source(edit.source).name}"
     if isinstance(edit, SaveViewpoint):
         return f"viewpoint {edit.viewpoint.name}"
     words = {"remove_viewpoint": "remove viewpoint", "set_title": "title block", "set_part": "part", "set_colour": "colour"}

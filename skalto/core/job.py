@@ -22,6 +22,10 @@ class SourceRef(BaseModel):
     """The hashes of its earlier revisions, the last replaced last."""
     news: str = ""
     """What the last revision brought, in words."""
+    drawing: bool = False
+    """Whether it is a 2D drawing, not a model."""
+    unit_mm: float | None = Field(default=None, gt=0)
+    """Millimetres of a drawing's unit as a person said it; None for what the file says."""
 
 
 class SavedViewpoint(BaseModel):

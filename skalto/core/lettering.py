@@ -41,8 +41,17 @@ class Face:
         return self.units / self.capitals
 
 
-FACES = (Face("Routed Gothic", "RoutedGothic.ttf", 736, 1024), Face("DejaVu Sans", "DejaVuSans.ttf", 1493, 2048))
-"""In the order in which they are asked for a glyph; capital heights from the files' own tables."""
+FACES = (
+    Face("Routed Gothic", "RoutedGothic.ttf", 736, 1024),
+    Face("DejaVu Sans", "DejaVuSans.ttf", 1493, 2048),
+    Face("Liberation Sans", "LiberationSans.ttf", 1409, 2048),
+    Face("Liberation Serif", "LiberationSerif.ttf", 1341, 2048),
+    Face("Liberation Mono", "LiberationMono.ttf", 1349, 2048),
+)
+"""Capital heights from the files' own tables. A sheet's own lettering is in the first; drawings ask for others by number."""
+
+_WIDE = 1
+"""The face of widest coverage, asked for what another lacks."""
 
 
 _DRAWN_AS = str.maketrans({"1": "\ue111"})
@@ -64,11 +73,11 @@ def _font(face: int) -> Any:
     return hb.Font(hb.Face(FACES[face].path.read_bytes()))
 
 
-def _face_of(character: str) -> int:
-    for number in range(len(FACES)):
+def _face_of(character: str, first: int) -> int:
+    for number in (first, 0, _WIDE):
         if _font(number).get_nominal_glyph(ord(character)):
             return number
-    return len(FACES) - 1
+    return _WIDE
 
 
 def _shaped(face: int, text: str) -> GlyphRun:
@@ -88,12 +97,12 @@ def drawn_as(face: int, text: str) -> str:
     return text.translate(_DRAWN_AS) if face == 0 else text
 
 
-@lru_cache(maxsize=4096)
-def glyph_runs(text: str) -> tuple[GlyphRun, ...]:
-    """A text (left to right) as runs of glyphs, each in the first face that has them."""
+@lru_cache(maxsize=65536)
+def glyph_runs(text: str, first: int = 0) -> tuple[GlyphRun, ...]:
+    """A text (left to right) as runs of glyphs, each in the face *first*, or in another that has them."""
     runs: list[tuple[int, str]] = []
     for character in text:
-        face = _face_of(character)
+        face = _face_of(character, first)
         if runs and runs[-1][0] == face:
             runs[-1] = (face, runs[-1][1] + character)
         else:
@@ -101,9 +110,9 @@ def glyph_runs(text: str) -> tuple[GlyphRun, ...]:
     return tuple(_shaped(face, piece) for face, piece in runs)
 
 
-def length(text: str, height: float) -> float:
+def length(text: str, height: float, face: int = 0) -> float:
     """How long a text is, mm, at a height of its capitals, mm."""
-    return sum(sum(run.advances) / FACES[run.face].capitals for run in glyph_runs(text)) * height
+    return sum(sum(run.advances) / FACES[run.face].capitals for run in glyph_runs(text, face)) * height
 
 
 def missing(text: str) -> str:

@@ -103,6 +103,15 @@ def largest_preferred(limit: Fraction | float) -> Fraction:
     raise InputError("No scale of ISO 5455 is small enough: take a larger sheet, or type a scale of your own.")
 
 
+def ratio_near(value: float) -> Fraction:
+    """A scale of ISO 5455 within a millionth of a value, else a ratio of whole numbers, else the value itself."""
+    for scale in PREFERRED_SCALES:
+        if abs(value / float(scale) - 1) < 1e-6:
+            return scale
+    near = Fraction(value).limit_denominator(100_000) if value < 1 else 1 / Fraction(1 / value).limit_denominator(100_000)
+    return near if near > 0 else Fraction(value).limit_denominator(10**9)
+
+
 def format_mm(value: float, digits: int = 3) -> str:
     """A length for a person: at most *digits* decimals, no trailing zeros."""
     text = f"{value:.{digits}f}".rstrip("0").rstrip(".")

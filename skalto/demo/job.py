@@ -21,6 +21,7 @@ from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import Arrangement, Furniture, SheetSpec, ViewSpec
 from skalto.core.viewpoint import STANDARD
 from skalto.demo import parts as p
+from skalto.demo.fitout import make_fit_out
 from skalto.jobs.child import Child
 from skalto.services import keys
 from skalto.services.context import load_facts
@@ -230,6 +231,7 @@ def ensure_demo(studio: Studio) -> None:
             path = Path(folder) / SOURCE_NAME
             run(("skalto.demo.press:write_press_for_job", {"path": str(path)}))
             data = path.read_bytes()
+        make_fit_out(studio, run, TITLE | {"department": "House group"})
         source = content_hash(data)
         studio.blobs.put(keys.file_key(source), data)
         of: dict[str, object] = {"blobs": studio.settings.blob_url, "source": source}

@@ -8,6 +8,7 @@ from datetime import date
 
 from pydantic import BaseModel, ConfigDict
 
+from skalto.core.drawings.drawing import DrawingFacts
 from skalto.core.job import JobDocument
 from skalto.core.models.features import unpack
 from skalto.core.models.model import ModelTree
@@ -19,6 +20,9 @@ from skalto.services import keys
 from skalto.store.blobs import Blobs
 
 _KEPT = 8
+DRAWING = "drawing"
+"""The kind of tree that a drawing has: one without components."""
+
 _facts: OrderedDict[str, SourceFacts] = OrderedDict()
 
 
@@ -76,7 +80,10 @@ def load_facts(store: Blobs, source: str) -> SourceFacts:
     key = f"{store.url}#{source}"
     if key not in _facts:
         tree = ModelTree.model_validate_json(store.get(keys.model_key(source, "tree.json")))
-        _facts[key] = SourceFacts(tree, unpack(store.get(keys.model_key(source, "edges.bin"))))
+        drawing = None
+        if tree.kind == DRAWING:
+            drawing = DrawingFacts.model_validate_json(store.get(keys.model_key(source, "drawing.json")))
+        _facts[key] = SourceFacts(tree, unpack(store.get(keys.model_key(source, "edges.bin"))), drawing)
         while len(_facts) > _KEPT:
             _facts.popitem(last=False)
     _facts.move_to_end(key)

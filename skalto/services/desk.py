@@ -19,7 +19,7 @@ from skalto.core.sheets import families
 from skalto.core.sheets.annotating import Written, write
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, Point, Ref, Section, refuse_short
 from skalto.core.sheets.arranging import offered_scales, room_for_views
-from skalto.core.sheets.compose import Box, Page, ViewLines, compose, frame_of, place_view
+from skalto.core.sheets.compose import Box, Page, ViewLines, compose, frame_of, place_view, seen_of
 from skalto.core.sheets.measuring import Frame, measure
 from skalto.core.sheets.picking import Pickable, pickable
 from skalto.core.sheets.placing import choose, shifted
@@ -107,6 +107,7 @@ class Desk:
     def pull(self, job_id: int, sheet_id: str, view_id: str, place: Point) -> tuple[StoredJob, str]:
         """Pull a view away from another. :raises InputError: when it was not pulled away, or from a section's detail."""
         _, sheet, parent = self._here(job_id, sheet_id, view_id)
+        families.refuse_drawing(parent)
         if parent.detail is not None:
             raise InputError("A detail has no views of its own: pull from the view that it belongs to.")
         return self._add(job_id, sheet, families.pull_view(sheet, parent, short_id(), place, self.studio.middle))
@@ -114,6 +115,7 @@ class Desk:
     def section(self, job_id: int, sheet_id: str, view_id: str, start: Point, end: Point) -> tuple[StoredJob, str]:
         """Cut a view by a plane whose trace runs from *start* to *end*, sheet mm; fasteners and shafts stay whole."""
         job, sheet, parent = self._here(job_id, sheet_id, view_id)
+        families.refuse_drawing(parent)
         frame, _ = self._frame(parent)
         a, b = (tuple(round(v, 3) for v in frame.by.back(np.array(p)).tolist()) for p in (start, end))
         trial = Section(letter=families.next_letter(sheet.views), start=(a[0], a[1]), end=(b[0], b[1]))
@@ -181,7 +183,7 @@ class Desk:
         frame, lines = self._frame(view)
         facts = self.studio.facts(view.source)
         shown = [path for path in facts.leaves if not covered(path, view.hidden)]
-        return pickable(frame, facts, shown, lines.artwork.only(view.classes))
+        return pickable(frame, facts, shown, seen_of(view, lines))
 
     def dimension(
         self, job_id: int, sheet_id: str, view_id: str, first: Ref, second: Ref | None, at: Point, kind: DimensionKind | None
@@ -236,7 +238,9 @@ class Desk:
         model, mm."""
         _, sheet, view = self._here(job_id, sheet_id, view_id)
         _, lines = self._frame(view)
-        box = lines.artwork.only(view.classes).bounds()
+        box = seen_of(view, lines).bounds()
+        if view.excerpt is not None and view.excerpt.region is not None:
+            box = view.excerpt.region
         if box is None:
             raise InputError("This view draws nothing: show more edges.")
         size = np.array((box[2] - box[0], box[3] - box[1]))

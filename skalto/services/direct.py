@@ -11,9 +11,8 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
-from pydantic import BaseModel, ConfigDict
-
 from skalto.core.artwork import EdgeClass
+from skalto.core.drawings.reading import read_drawing
 from skalto.core.errors import InputError
 from skalto.core.models.features import part_edges
 from skalto.core.models.model import Model, hidden_by_patterns
@@ -22,18 +21,19 @@ from skalto.core.models.reading import read_model
 from skalto.core.output.pdf.document import Metadata
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.projection.view import ProjectionSpec, tolerance_for
-from skalto.core.quantities import format_scale, parse_length, parse_scale
+from skalto.core.quantities import format_scale, parse_scale
 from skalto.core.sheets.annotations import PartsList
 from skalto.core.sheets.arranging import GAP, Layout, choose_format, refuse_unfit, room_for_views
 from skalto.core.sheets.compose import Box, SheetContext, ViewLines
 from skalto.core.sheets.laying import family_cells, overall_sizes
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import Arrangement, SheetSpec, ViewSpec
-from skalto.core.sheets.title import COMPUTED, LABELS
 from skalto.core.viewpoint import Viewpoint, parse_viewpoint
 from skalto.services.context import ContextSpec
 from skalto.services.jobfile import JobFile, read_job_file
-from skalto.services.tasks import project_model, shade_spec, with_shade, write_and_check
+from skalto.services.options import ExportOptions, margins_of, title_of
+from skalto.services.tasks import excerpt_lines, facts_of_drawing, project_model, shade_spec, with_shade
+from skalto.services.writing import write_for
 from skalto.settings import environment_settings
 
 ReportProgress = Callable[[float, str], None]
@@ -41,27 +41,6 @@ DIMENSION_ROOM = 22.0
 """What overall sizes take below and at the left of views, mm."""
 BALLOON_ROOM = 40.0
 """What balloons take between and about views, mm."""
-
-
-class ExportOptions(BaseModel):
-    """What ``skalto export`` was asked for, as typed."""
-
-    model_config = ConfigDict(frozen=True)
-
-    views: tuple[str, ...] = ("front",)
-    scale: str = "1:1"
-    paper: str = "A3"
-    orientation: str = "auto"
-    show: tuple[str, ...] = ()
-    hide: tuple[str, ...] = ()
-    lines: str = "visible"
-    frame: FrameStyle = FrameStyle.NONE
-    arrangement: str = ""
-    title: tuple[str, ...] = ()
-    dims: str = "none"
-    parts_list: bool = False
-    margin: str = ""
-    force: bool = False
 
 
 @contextmanager
@@ -107,29 +86,6 @@ def _viewpoints(texts: Sequence[str]) -> list[Viewpoint]:
     return found
 
 
-def _title(texts: Sequence[str]) -> dict[str, str]:
-    fields = {}
-    for text in texts:
-        key, sign, value = text.partition("=")
-        key = key.strip().lower()
-        if not sign or key not in LABELS or key in COMPUTED:
-            known = ", ".join(k for k in LABELS if k not in COMPUTED)
-            raise InputError(f"“{text}” is not a title field: write KEY=VALUE with one of {known}.")
-        fields[key] = value.strip()
-    return fields
-
-
-def _margins(text: str) -> tuple[float, float, float, float] | None:
-    """One length for all sides, or four: left, bottom, right, top."""
-    if not text:
-        return None
-    sides = [float(parse_length(part)) for part in text.split(",")]
-    if len(sides) not in (1, 4) or min(sides) < 0 or max(sides) > 500:
-        raise InputError(f"“{text}” is not a margin: write one length, or left,bottom,right,top, of 0 to 500 mm each.")
-    left, bottom, right, top = sides * 4 if len(sides) == 1 else sides
-    return left, bottom, right, top
-
-
 def _projected(model: Model, viewpoints: Sequence[Viewpoint], hidden: frozenset[str], scale: Fraction) -> list[ViewLines]:
     tolerance = tolerance_for(scale)
     return [project_model(model, ProjectionSpec(look=v.look, up=v.up, hidden=hidden, tolerance=tolerance)) for v in viewpoints]
@@ -156,8 +112,9 @@ def export_file(path: str, out: str, options: dict[str, Any], report: ReportProg
     """
     chosen = ExportOptions.model_validate(options)
     viewpoints, classes = _viewpoints(chosen.views), _classes(chosen.lines)
-    title, margins = _title(chosen.title), _margins(chosen.margin)
-    fixed = None if chosen.scale.strip().lower() == "largest" else parse_scale(chosen.scale)
+    title, margins = title_of(chosen.title), margins_of(chosen.margin)
+    chosen.refuse_for_models()
+    fixed = None if chosen.scale.strip().lower() == "largest" else parse_scale(chosen.scale or "1:1")
     if chosen.arrangement not in ("", "first", "third"):
         raise InputError(f"“{chosen.arrangement}” is not an arrangement: write first or third.")
     if chosen.dims not in ("overall", "none"):
@@ -210,7 +167,7 @@ def export_file(path: str, out: str, options: dict[str, Any], report: ReportProg
         facts = {"0": SourceFacts(model.tree, part_edges(model))}
         context = ContextSpec(job_name="", today=date.today()).with_facts(facts)
         metadata = Metadata(sheet.name, author=title.get("creator", ""), created=datetime.now(UTC))
-        data, checked = write_and_check([(sheet, context)], by_id, metadata, report)
+        data, checked = write_for(out, [(sheet, context)], by_id, metadata, report)
     _write(out, data)
     return checked.model_dump(mode="json") | {"holds": checked.holds, "scale": format_scale(scale), "format": paper.name}
 
@@ -234,12 +191,22 @@ def export_job(path: str, out: str, report: ReportProgress) -> dict[str, Any]:
     pages: list[tuple[SheetSpec, SheetContext]] = []
     lines: dict[str, ViewLines] = {}
     with _quiet():
-        models = {source: _read(found, report) for source, found in file.found(Path(path)).items()}
+        found = file.found(Path(path))
+        drawn = {s.id for s in job.sources if s.drawing}
+        models = {source: _read(file_, report) for source, file_ in found.items() if source not in drawn}
         facts = {source: SourceFacts(model.tree, part_edges(model)) for source, model in models.items()}
+        limit = environment_settings().size_limit
+        drawings = {
+            source: read_drawing(found[source], job.source(source).name, report, limit) for source in drawn & set(found)
+        }
+        facts |= {source: facts_of_drawing(drawing.facts) for source, drawing in drawings.items()}
         for sheet in (s for s in job.sheets if s.views):
             spec = ContextSpec.of(job, file.number, sheet.id, date.today())
             pages.append((sheet, spec.with_facts(facts)))
             for view in sheet.views:
+                if view.excerpt is not None:
+                    lines[view.id] = excerpt_lines(drawings[view.source].spaces[view.excerpt.space], view.excerpt)
+                    continue
                 lines[view.id] = project_model(models[view.source], view.projection())
                 if view.shaded and not sheet.clean:
                     from skalto.core.projection.shading import shade
@@ -247,6 +214,6 @@ def export_job(path: str, out: str, report: ReportProgress) -> dict[str, Any]:
                     png, placed = shade(models[view.source], shade_spec(view, job.colours))
                     lines[view.id] = with_shade(view, lines[view.id], png, placed.box)
         metadata = Metadata(job.name, author=job.title.get("creator", ""), created=datetime.now(UTC))
-        data, checked = write_and_check(pages, lines, metadata, report)
+        data, checked = write_for(out, pages, lines, metadata, report)
     _write(out, data)
     return checked.model_dump(mode="json") | {"holds": checked.holds, "sheets": len(pages)}

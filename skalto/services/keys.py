@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from skalto.core.projection.shading import ShadeSpec
     from skalto.services.context import ContextSpec
 
-VERSION = 4
+VERSION = 5
 """Counts up when the same inputs give other results than before."""
 
 
@@ -39,7 +39,8 @@ def view_key(source: str, spec: ProjectionSpec) -> str:
 
 
 def _projection(spec: ProjectionSpec) -> dict[str, Any]:
-    return spec.model_dump(mode="json") | {"hidden": sorted(spec.hidden), "uncut": sorted(spec.uncut)}
+    plain: dict[str, Any] = _sorted(spec.model_dump())
+    return plain
 
 
 def shade_key(source: str, spec: ShadeSpec) -> str:
@@ -51,6 +52,16 @@ def shade_key(source: str, spec: ShadeSpec) -> str:
 def proof_key(sheet: SheetSpec, title: str, context: ContextSpec) -> str:
     """The finished file of a sheet."""
     return f"proofs/{digest(_sorted(sheet.model_dump()), title, _sorted(context.model_dump()))}"
+
+
+def artwork_key(sheet: SheetSpec, view: str, suffix: str, context: ContextSpec) -> str:
+    """A sheet, or one view of it, as a file without pages."""
+    return f"artwork/{digest(_sorted(sheet.model_dump()), view, suffix, _sorted(context.model_dump()))}"
+
+
+def job_key(sheets: list[Any], title: str) -> str:
+    """All sheets of a job, each with its context, as one file."""
+    return f"jobs/{digest(_sorted(sheets), title)}"
 
 
 def _sorted(value: Any) -> Any:

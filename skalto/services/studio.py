@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import threading
 import uuid
 from collections.abc import Callable, Iterable
@@ -13,6 +14,8 @@ import numpy as np
 from skalto.core.applying import apply
 from skalto.core.artwork import Array
 from skalto.core.checks.report import Report
+from skalto.core.drawings.drawing import DrawingFacts
+from skalto.core.drawings.reading import is_drawing
 from skalto.core.edits import AddSheet, AddSource, AddView, Edit, describe
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument, SourceRef
@@ -22,12 +25,13 @@ from skalto.core.output.picture import to_picture
 from skalto.core.projection.clip import clip_to_circle
 from skalto.core.sheets.arranging import new_view, projected_box, shown_box
 from skalto.core.sheets.compose import Box
+from skalto.core.sheets.excerpting import region_of
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.viewpoint import Viewpoint
 from skalto.jobs.queue import Queue, WorkState
 from skalto.services import keys
-from skalto.services.context import ContextSpec, load_facts, load_tree
+from skalto.services.context import ContextSpec, load_facts
 from skalto.services.jobfile import pack_job, unpack_job
 from skalto.services.tasks import unpack_lines
 from skalto.settings import Settings
@@ -94,7 +98,7 @@ class Studio:
         # one after another, so that no change is made to a document that another has just replaced
         with self._changing:
             job = store.get_job(job_id)
-            changed = apply(job.document, edit, self.middle)
+            changed = apply(job.document, edit, self.middle, self.drawing)
             if changed == job.document:
                 return job
             return store.add_step(job_id, changed, describe(job.document, edit))
@@ -121,7 +125,8 @@ class Studio:
         job = store.get_job(job_id)
         if replaces:
             job.document.source(replaces)
-        format_of(name)
+        if not is_drawing(name):
+            format_of(name)
         check_size(name, len(data), self.settings.size_limit)
         source = content_hash(data)
         if not self.blobs.exists(keys.file_key(source)):
@@ -146,7 +151,9 @@ class Studio:
         """Put files that have been read into their jobs; note those that could not be."""
         for incoming in store.all_reading():
             if self.blobs.exists(keys.model_key(incoming.source, "tree.json")):
-                source = SourceRef(id=incoming.source, name=incoming.name, size=incoming.size)
+                source = SourceRef(
+                    id=incoming.source, name=incoming.name, size=incoming.size, drawing=is_drawing(incoming.name)
+                )
                 try:
                     if incoming.replaces:
                         self.replacing(incoming.job, incoming.replaces, source)
@@ -195,6 +202,13 @@ class Studio:
                     raise InputError(f"{known.name} is being read anew: wait a moment.")
         raise InputError("This source has not been read: bring it in again.")
 
+    def drawing(self, source: str) -> DrawingFacts:
+        """What is known of a drawing. :raises InputError: when the source was never read here, or is a model."""
+        facts = self.facts(source).drawing
+        if facts is None:
+            raise InputError("This source is a model, not a drawing.")
+        return facts
+
     def source_file(self, source: str) -> bytes:
         """The file as it was brought in. :raises InputError: when it is not kept here."""
         try:
@@ -235,13 +249,14 @@ class Studio:
         :raises InputError: when source or sheet are not there.
         """
         job = store.get_job(job_id)
-        job.document.source(source)
+        if job.document.source(source).drawing:
+            raise InputError("A drawing is put on a sheet as an excerpt: choose its region.")
         tree = self.tree(source)
         if sheet_id is None:
             sheet = SheetSpec(id=short_id(), name=f"Sheet {len(job.document.sheets) + 1}")
         else:
             sheet = job.document.sheet(sheet_id)
-        taken = [box for view in sheet.views if (box := self._rough_box(view)) is not None]
+        taken = [box for view in sheet.views if (box := self.rough_box(view)) is not None]
         view, scale = new_view(short_id(), source, tree, viewpoint, sheet, taken)
         saved = next((v.id for v in job.document.viewpoints if v.name == viewpoint.name), None)
         view = view.model_copy(update={"viewpoint": saved})
@@ -252,10 +267,15 @@ class Studio:
             return self.change(job_id, f"add {view.title}", lambda d: d.with_sheet(with_view)), sheet.id, view.id
         return self.edit(job_id, AddView(kind="add_view", sheet=sheet.id, view=view)), sheet.id, view.id
 
-    def _rough_box(self, view: ViewSpec) -> Box | None:
+    def rough_box(self, view: ViewSpec) -> Box | None:
         """The box that a view on a sheet takes at most."""
         try:
-            middle, size = projected_box(load_tree(self.blobs, view.source), view.projection().axes())
+            facts = load_facts(self.blobs, view.source)
+            if view.excerpt is not None and facts.drawing is not None:
+                x0, y0, x1, y1 = region_of(view.excerpt, facts.drawing)
+                middle, size = np.array(((x0 + x1) / 2, (y0 + y1) / 2)), np.array((x1 - x0, y1 - y0))
+            else:
+                middle, size = projected_box(facts.tree, view.projection().axes())
         except KeyError:
             return None
         scale = float(view.ratio)
@@ -270,7 +290,10 @@ class Studio:
 
         :raises InputError: when the view is not there.
         """
-        view = self._view(job_id, sheet_id, view_id)
+        return self.view_picture(self._view(job_id, sheet_id, view_id), again)
+
+    def view_picture(self, view: ViewSpec, again: bool = False) -> bytes | tuple[str, WorkState]:
+        """The same, of a view that need not be on a sheet."""
         spec = view.projection()
         key = keys.view_key(view.source, spec)
         try:
@@ -370,6 +393,42 @@ class Studio:
             if known is not None and known.state in ("failed", "cancelled"):
                 self.queue.forget(key)
         return replace(state, work=self._go_on(job_id, sheet))
+
+    def whole(self, job_id: int) -> tuple[str, WorkState | None]:
+        """All sheets of a job that have a view, in order, as one PDF: its key, and how far the work is; None once it is there.
+
+        :raises InputError: for a job without such a sheet, and when the writing failed.
+        """
+        job = store.get_job(job_id)
+        sheets = [sheet for sheet in job.document.sheets if sheet.views]
+        if not sheets:
+            raise InputError(f"{job.document.name} has no sheet with a view: put a view on one first.")
+        rows = [(sheet, self.context(job, sheet)) for sheet in sheets]
+        key = keys.job_key([[s.model_dump(), c.model_dump()] for s, c in rows], job.document.name)
+        if self.blobs.exists(f"{key}.json"):
+            return key, None
+        known = self.queue.state(key)
+        if known is not None and known.state in ("failed", "cancelled"):
+            self.queue.forget(key)
+            if known.state == "failed":
+                raise InputError(known.error)
+        arguments = {
+            "blobs": self.settings.blob_url,
+            "sheets": json.dumps([[s.model_dump(mode="json"), c.model_dump(mode="json")] for s, c in rows]),
+            "title": job.document.name,
+            "created": datetime.now(UTC).isoformat(),
+            "key": key,
+        }
+        return key, self.queue.submit(key, f"{_TASKS}:write_job", arguments)
+
+    def whole_file(self, job_id: int) -> tuple[str, bytes, Report]:
+        """File name, bytes and report of a job's one PDF. :raises InputError: when it is not made yet."""
+        key, work = self.whole(job_id)
+        if work is not None:
+            raise InputError("This file is not made yet: ask for it first.")
+        name = "".join(c if c.isalnum() or c in " -_" else "_" for c in store.get_job(job_id).document.name)
+        report = Report.model_validate_json(self.blobs.get(f"{key}.json"))
+        return f"{name.strip().replace(' ', '_')}.pdf", self.blobs.get(f"{key}.pdf"), report
 
     def proof_file(self, job_id: int, sheet_id: str) -> tuple[str, bytes]:
         """File name and bytes of a sheet's finished file as the sheet is now. :raises InputError: when it is not made yet."""

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import tempfile
 from collections import OrderedDict
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
@@ -18,21 +18,27 @@ import numpy as np
 import orjson
 
 from skalto.core.artwork import Artwork
-from skalto.core.checks.report import Report, check_pdf
+from skalto.core.drawings.drawing import Drawing, DrawingFacts
+from skalto.core.drawings.excerpt import Excerpt, excerpt_artwork
+from skalto.core.drawings.lengths import excerpt_lengths
+from skalto.core.drawings.reading import is_drawing
+from skalto.core.errors import InputError
 from skalto.core.models.bundle import pack_shapes, unpack
 from skalto.core.models.features import pack as pack_edges
 from skalto.core.models.features import part_edges
-from skalto.core.models.model import Model
+from skalto.core.models.model import Model, ModelTree
 from skalto.core.models.reading import read_model
-from skalto.core.output.pdf.document import Metadata, write_pdf
+from skalto.core.output.pdf.document import Metadata
 from skalto.core.output.picture import to_picture
 from skalto.core.projection.cutting import CutFace
 from skalto.core.projection.reference import ReferenceLength, reference_lengths
 from skalto.core.projection.view import ProjectionSpec, project_shown, shown_in
-from skalto.core.sheets.compose import SheetContext, ViewLines, compose
+from skalto.core.sheets.compose import ViewLines
+from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.services import keys
-from skalto.services.context import ContextSpec, load_tree
+from skalto.services.context import DRAWING, ContextSpec, load_facts, load_tree
+from skalto.services.writing import write_and_check, write_one
 from skalto.store.blobs import Blobs
 
 if TYPE_CHECKING:
@@ -41,13 +47,17 @@ if TYPE_CHECKING:
 ReportProgress = Callable[[float, str], None]
 _KEPT_MODELS = 3
 _models: OrderedDict[str, Model] = OrderedDict()
+_spaces: OrderedDict[str, Artwork] = OrderedDict()
 
 
 def read_source(blobs: str, source: str, name: str, limit: int, report: ReportProgress) -> None:
-    """Read a model file once: its tree, its shapes, and a scene for the eye.
+    """Read a file once: of a model its tree, its shapes, and a scene for the eye; of a drawing its artwork and its facts.
 
     :raises InputError: when the file cannot be used.
     """
+    if is_drawing(name):
+        read_drawn(Blobs(blobs), source, name, limit, report)
+        return
     from skalto.core.models.tessellation import to_glb  # brings trimesh, which other work does without
 
     store = Blobs(blobs)
@@ -62,6 +72,66 @@ def read_source(blobs: str, source: str, name: str, limit: int, report: ReportPr
     store.put(keys.model_key(source, "edges.bin"), pack_edges(part_edges(model)))
     # the tree last: where it is, all is
     store.put(keys.model_key(source, "tree.json"), model.tree.model_dump_json().encode())
+
+
+def read_drawn(store: Blobs, source: str, name: str, limit: int, report: ReportProgress) -> None:
+    """Read a drawing once. :raises InputError: when the file cannot be used."""
+    from skalto.core.drawings.reading import read_drawing
+
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / f"source{Path(name).suffix.lower()}"
+        store.fetch(keys.file_key(source), path)
+        drawing = read_drawing(path, name, lambda share, text: report(share * 0.95, text), limit)
+        report(0.96, "Making the picture")
+        # the first thing that is looked at: made while the drawing is at hand
+        first = drawing.facts.spaces[0].name
+        if len(drawing.spaces[first]):
+            _lines(store, source, picture_spec(first), lambda: excerpt_lines(drawing.spaces[first], Excerpt(space=first)))
+    keep_drawing(store, source, drawing)
+
+
+def picture_spec(space: str) -> ProjectionSpec:
+    """What decides the lines of one picture of a drawing, whole, in its own units."""
+    return ProjectionSpec(look=(0, 0, -1), up=(0, 1, 0), excerpt=Excerpt(space=space))
+
+
+def keep_drawing(store: Blobs, source: str, drawing: Drawing) -> None:
+    """Put a drawing that was read into the store, its facts last: where they are, all is."""
+    for number, space in enumerate(drawing.facts.spaces):
+        store.put(keys.model_key(source, f"space-{number}.art"), drawing.spaces[space.name].to_bytes())
+    tree = facts_of_drawing(drawing.facts).tree
+    store.put(keys.model_key(source, "edges.bin"), pack_edges([]))
+    store.put(keys.model_key(source, "drawing.json"), drawing.facts.model_dump_json().encode())
+    store.put(keys.model_key(source, "tree.json"), tree.model_dump_json().encode())
+
+
+def facts_of_drawing(facts: DrawingFacts) -> SourceFacts:
+    """A drawing as a source: a tree without components, as large as the drawing in its own units."""
+    box = facts.spaces[0].box or (0.0, 0.0, 0.0, 0.0)
+    size = (box[2] - box[0], box[3] - box[1], 0.0)
+    tree = ModelTree(unit=facts.unit, kind=DRAWING, low=(box[0], box[1], 0.0), size=size, solids=0, shapes=(), components=())
+    return SourceFacts(tree, [], facts)
+
+
+def _space(store: Blobs, source: str, name: str) -> Artwork:
+    """One picture of a drawing, kept in memory. :raises InputError: when the drawing has no such page."""
+    key = f"{store.url}#{source}#{name}"
+    if key not in _spaces:
+        facts = load_facts(store, source).drawing
+        names = [space.name for space in facts.spaces] if facts else []
+        if name not in names:
+            raise InputError(f"The drawing has no page {name} any more: choose another.")
+        _spaces[key] = Artwork.from_bytes(store.get(keys.model_key(source, f"space-{names.index(name)}.art")))
+        while len(_spaces) > _KEPT_MODELS:
+            _spaces.popitem(last=False)
+    _spaces.move_to_end(key)
+    return _spaces[key]
+
+
+def excerpt_lines(artwork: Artwork, excerpt: Excerpt) -> ViewLines:
+    """An excerpt's lines with the lengths that it can be judged by. :raises InputError: when it shows nothing."""
+    shown = excerpt_artwork(artwork, excerpt)
+    return ViewLines(shown, excerpt_lengths(shown))
 
 
 def _model(store: Blobs, source: str) -> Model:
@@ -105,13 +175,18 @@ def project_model(model: Model, spec: ProjectionSpec) -> ViewLines:
     return ViewLines(artwork, tuple(reference_lengths(model, shown, spec, artwork)), shown.faces)
 
 
-def _lines(store: Blobs, source: str, spec: ProjectionSpec) -> ViewLines:
+def _lines(store: Blobs, source: str, spec: ProjectionSpec, make: Callable[[], ViewLines] | None = None) -> ViewLines:
     """From the store, or projected now and kept, the picture for the desk beside it."""
     key = keys.view_key(source, spec)
     try:
         return unpack_lines(store.get(f"{key}.lines"))
     except KeyError:
-        lines = project_model(_model(store, source), spec)
+        if make is not None:
+            lines = make()
+        elif spec.excerpt is not None:
+            lines = excerpt_lines(_space(store, source, spec.excerpt.space), spec.excerpt)
+        else:
+            lines = project_model(_model(store, source), spec)
     store.put(f"{key}.lines", pack_lines(lines))
     store.put(f"{key}.json", to_picture(lines.artwork).model_dump_json().encode())
     return lines
@@ -122,8 +197,9 @@ def project_view(blobs: str, source: str, spec: str, report: ReportProgress) -> 
 
     :raises InputError: when nothing is shown.
     """
-    report(0.05, "Taking away hidden lines")
-    _lines(Blobs(blobs), source, ProjectionSpec.model_validate_json(spec))
+    wanted = ProjectionSpec.model_validate_json(spec)
+    report(0.05, "Cutting the excerpt" if wanted.excerpt is not None else "Taking away hidden lines")
+    _lines(Blobs(blobs), source, wanted)
 
 
 def shade_spec(view: ViewSpec, colours: Mapping[str, str]) -> ShadeSpec:
@@ -164,10 +240,8 @@ def with_shade(view: ViewSpec, lines: ViewLines, png: bytes, box: tuple[float, f
     return replace(lines, pixels=unpack_picture(png), pixel_box=box)
 
 
-def write_sheet(blobs: str, sheet: str, title: str, created: str, context: str, report: ReportProgress) -> None:
-    """A sheet (SheetSpec as JSON) with its context (ContextSpec as JSON) as a finished PDF, the check's report beside it."""
-    store = Blobs(blobs)
-    spec, around = SheetSpec.model_validate_json(sheet), ContextSpec.model_validate_json(context)
+def _sheet_lines(store: Blobs, spec: SheetSpec, around: ContextSpec, report: ReportProgress) -> dict[str, ViewLines]:
+    """The lines of a sheet's views, made where they are not there, with the shaded pictures."""
     lines: dict[str, ViewLines] = {}
     for number, view in enumerate(spec.views):
         report(0.05 + 0.7 * number / len(spec.views), f"Projecting the {view.title}")
@@ -175,6 +249,48 @@ def write_sheet(blobs: str, sheet: str, title: str, created: str, context: str, 
         if view.shaded and not spec.clean:
             report(0.1 + 0.7 * number / len(spec.views), f"Shading the {view.title}")
             lines[view.id] = with_shade(view, lines[view.id], *_shade(store, view.source, shade_spec(view, around.colours)))
+    return lines
+
+
+def write_artwork(blobs: str, sheet: str, context: str, view: str, suffix: str, key: str, report: ReportProgress) -> None:
+    """A sheet (SheetSpec as JSON), or one view of it, as DXF or SVG under *key*, the check's report beside it."""
+    store = Blobs(blobs)
+    spec, around = SheetSpec.model_validate_json(sheet), ContextSpec.model_validate_json(context)
+    lines = _sheet_lines(store, spec, around, report)
+    report(0.78, "Writing the file")
+    built = around.built(store, (v.source for v in spec.views))
+    data, checked = write_one(spec, built, lines, suffix, view or None)
+    store.put(f"{key}{suffix}", data)
+    store.put(f"{key}.json", checked.model_dump_json().encode())
+
+
+def write_job(blobs: str, sheets: str, title: str, created: str, key: str, report: ReportProgress) -> None:
+    """Sheets in order, each with its context (a JSON list of pairs), as one PDF under *key*, the check's report beside it."""
+    store = Blobs(blobs)
+    pages = []
+    lines: dict[str, ViewLines] = {}
+    rows = orjson.loads(sheets)
+    for number, (sheet, context) in enumerate(rows):
+        spec, around = SheetSpec.model_validate(sheet), ContextSpec.model_validate(context)
+
+        def within(share: float, text: str, begin: float = 0.75 * number / len(rows)) -> None:
+            report(begin + share * 0.75 / len(rows), text)
+
+        lines |= _sheet_lines(store, spec, around, within)
+        pages.append((spec, around.built(store, (view.source for view in spec.views))))
+        author = around.title.get("creator", "")
+    report(0.78, "Writing the file")
+    metadata = Metadata(title, author=author, created=datetime.fromisoformat(created))
+    data, checked = write_and_check(pages, lines, metadata, report)
+    store.put(f"{key}.pdf", data)
+    store.put(f"{key}.json", checked.model_dump_json().encode())
+
+
+def write_sheet(blobs: str, sheet: str, title: str, created: str, context: str, report: ReportProgress) -> None:
+    """A sheet (SheetSpec as JSON) with its context (ContextSpec as JSON) as a finished PDF, the check's report beside it."""
+    store = Blobs(blobs)
+    spec, around = SheetSpec.model_validate_json(sheet), ContextSpec.model_validate_json(context)
+    lines = _sheet_lines(store, spec, around, report)
     report(0.78, "Writing the file")
     built = around.built(store, (view.source for view in spec.views))
     metadata = Metadata(title, author=around.title.get("creator", ""), created=datetime.fromisoformat(created))
@@ -182,15 +298,3 @@ def write_sheet(blobs: str, sheet: str, title: str, created: str, context: str, 
     key = keys.proof_key(spec, title, around)
     store.put(f"{key}.pdf", data)
     store.put(f"{key}.json", checked.model_dump_json().encode())
-
-
-def write_and_check(
-    sheets: Sequence[tuple[SheetSpec, SheetContext]],
-    lines: Mapping[str, ViewLines],
-    metadata: Metadata,
-    report: ReportProgress,
-) -> tuple[bytes, Report]:
-    """Compose, write, and measure what was written."""
-    data = write_pdf([compose(sheet, lines, context) for sheet, context in sheets], metadata)
-    report(0.9, "Measuring the file")
-    return data, check_pdf(data)

@@ -69,8 +69,8 @@ def _cut_ply(folder: Path, good: Path) -> Path:
 _APART = json.dumps({"asset": {"version": "2.0"}, "buffers": [{"uri": "far.bin", "byteLength": 12}]}).encode()
 
 BAD: dict[str, tuple[Make, str]] = {
-    "no model at all": (_write("letter.docx", b"PK\3\4 a letter"), "not a model file"),
-    "no ending": (_write("drawing", b"ISO-10303-21;"), "not a model file"),
+    "no model at all": (_write("letter.docx", b"PK\3\4 a letter"), "not a file that can be read"),
+    "no ending": (_write("drawing", b"ISO-10303-21;"), "not a file that can be read"),
     "empty": (_write("empty.step", b""), "is empty"),
     "not STEP": (_write("notes.step", b"These are notes, not a model.\n" * 20), "not a STEP file"),
     "STEP cut short": (_cut_step, "cut short"),

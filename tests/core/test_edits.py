@@ -8,6 +8,8 @@ import pytest
 from pydantic import TypeAdapter, ValidationError
 
 from skalto.core.applying import apply
+from skalto.core.drawings.drawing import DrawingFacts, SpaceFacts
+from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.edits import Edit, describe
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument, SavedViewpoint, SourceRef
@@ -19,14 +21,20 @@ VIEW = ViewSpec(id="v", source="src", name="front", look=(0, 1, 0), up=(0, 0, 1)
 CUT = VIEW.model_copy(update={"id": "c", "parent": "v", "section": Section(letter="A", start=(0, 0), end=(0, 1))})
 LENS = VIEW.model_copy(update={"id": "d", "parent": "v", "detail": Detail(letter="B", centre=(0, 0), radius=2)})
 FREE = VIEW.model_copy(update={"id": "f", "name": "top", "look": (0, 0, -1), "up": (0, 1, 0)})
+EXCERPT = FREE.model_copy(update={"id": "e", "source": "plan", "name": "ground", "excerpt": Excerpt(region=(0, 0, 100, 50))})
 NOTE = Note(id="n", text="2 off", place=(20, 20), view="v", target=(1, 2))
 SHEET = SheetSpec(id="s", name="Cheek", views=(VIEW, CUT, LENS, FREE), notes=(NOTE,), parts_list=PartsList(view="v"))
 JOB = JobDocument(
     name="Job",
-    sources=(SourceRef(id="src", name="plate.step", size=10), SourceRef(id="spare", name="spare.step", size=10)),
-    sheets=(SHEET, SheetSpec(id="t", name="Tray")),
+    sources=(
+        SourceRef(id="src", name="plate.step", size=10),
+        SourceRef(id="spare", name="spare.step", size=10),
+        SourceRef(id="plan", name="plan.dxf", size=10, drawing=True),
+    ),
+    sheets=(SHEET, SheetSpec(id="t", name="Tray"), SheetSpec(id="p", name="Plan", views=(EXCERPT,))),
     viewpoints=(SavedViewpoint(id="p", name="Drive side", look=(-1, 2, -1), up=(0, 0, 1)),),
 )
+DRAWING = DrawingFacts(kind="dxf", form="DXF R12", spaces=(SpaceFacts(name="", label="Drawing", box=(0, 0, 200, 100)),))
 NEW_SHEET, NEW_VIEW = {"id": "u", "name": "Third"}, FREE.model_dump() | {"id": "w", "name": "rear"}
 NEW_SOURCE = {"id": "new", "name": "bed.step", "size": 5}
 POINT = {"id": "q", "name": "From the bench", "look": [0, 1, -1], "up": [0, 0, 1]}
@@ -63,6 +71,14 @@ CASES: list[tuple[dict[str, Any], str]] = [
     ({"kind": "remove_viewpoint", "viewpoint": "p"}, "remove viewpoint"),
     ({"kind": "set_title", "sheet": "s", "fields": {"revision": "B"}}, "title block"),
     ({"kind": "set_part", "part": "Cheek", "facts": {"number": "EB-101"}}, "part"),
+    ({"kind": "change_excerpt", "sheet": "p", "view": "e", "fields": {"region": [10, 0, 60, 50]}}, "region of excerpt ground"),
+    ({"kind": "switch_layers", "sheet": "p", "view": "e", "layers": ["WALLS"], "on": False}, "layers of excerpt ground"),
+    (
+        {"kind": "style_layer", "sheet": "p", "view": "e", "layer": "WALLS", "style": {"colour": "#102030", "width": 0.7}},
+        "layers of excerpt ground",
+    ),
+    ({"kind": "shift_excerpt", "sheet": "p", "view": "e", "by": [0, -20]}, "shift excerpt ground"),
+    ({"kind": "set_unit", "source": "plan", "unit_mm": 25.4}, "unit of plan.dxf"),
     ({"kind": "set_colour", "component": "Press/Cheek", "colour": "#205040"}, "colour"),
 ]
 
@@ -76,7 +92,7 @@ def test_every_edit_has_a_name_and_an_effect(fields: dict[str, Any], words: str)
     made = edit(fields)
     before = JOB.model_dump_json()
     assert describe(JOB, made) == words
-    changed = apply(JOB, made)
+    changed = apply(JOB, made, drawings=lambda source: DRAWING)
     assert changed != JOB
     # the document that undo goes back to is as it was, and the new one can be kept
     assert JOB.model_dump_json() == before
@@ -103,6 +119,9 @@ def test_no_edit_was_forgotten() -> None:
         ({"kind": "reformat", "sheet": "s", "format": "0x60mm"}, "side of 0 mm cannot be made"),
         ({"kind": "change_view", "sheet": "s", "view": "c", "fields": {"look": [1, 0, 0]}}, "looks as its parent has it"),
         ({"kind": "rename_job", "name": "  "}, "name"),
+        ({"kind": "shift_excerpt", "sheet": "s", "view": "f", "by": [0, 1]}, "no excerpt of a drawing"),
+        ({"kind": "change_excerpt", "sheet": "p", "view": "e", "fields": {"region": [0, 0, 0, 5]}}, "pick two corners apart"),
+        ({"kind": "set_unit", "source": "src", "unit_mm": 1}, "Only a drawing's unit can be said"),
         ({"kind": "remove_note", "sheet": "s", "note": "gone"}, "note is no longer there"),
         ({"kind": "change_note", "sheet": "s", "note": "n", "fields": {"text": ""}}, "text"),
         ({"kind": "change_note", "sheet": "s", "note": "n", "fields": {"height": 900}}, "height"),
@@ -115,7 +134,7 @@ def test_no_edit_was_forgotten() -> None:
 )
 def test_what_cannot_be_done_says_why(fields: dict[str, Any], words: str) -> None:
     with pytest.raises(InputError, match=words):
-        apply(JOB, edit(fields))
+        apply(JOB, edit(fields), drawings=lambda source: DRAWING)
 
 
 @pytest.mark.parametrize(
@@ -143,12 +162,12 @@ def test_a_view_that_goes_lets_go_of_its_note_and_its_list() -> None:
 
 def test_a_sheet_that_is_sent_to_the_end_or_beyond_is_last() -> None:
     after = apply(JOB, edit({"kind": "move_sheet", "sheet": "s", "to": 99}))
-    assert [sheet.id for sheet in after.sheets] == ["t", "s"]
+    assert [sheet.id for sheet in after.sheets] == ["t", "p", "s"]
 
 
 def test_a_copy_has_ids_of_its_own_and_keeps_what_belongs_together() -> None:
     after = apply(JOB, edit({"kind": "duplicate_sheet", "sheet": "s", "new": "x", "name": "Cheek, right"}))
-    assert [sheet.name for sheet in after.sheets] == ["Cheek", "Cheek, right", "Tray"]
+    assert [sheet.name for sheet in after.sheets] == ["Cheek", "Cheek, right", "Tray", "Plan"]
     copy = after.sheet("x")
     assert not {view.id for view in copy.views} & {view.id for view in SHEET.views}
     ids = dict(zip((v.id for v in SHEET.views), (v.id for v in copy.views), strict=True))

@@ -3,21 +3,27 @@
 from __future__ import annotations
 
 import io
+from dataclasses import replace
 from fractions import Fraction
 
 import numpy as np
 import pikepdf
+import pypdfium2 as pdfium
 import pytest
 
-from skalto.core.artwork import TAU, Artwork, EdgeClass, Ellipses, Lines, Tags
+from skalto.core.artwork import TAU, Artwork, EdgeClass, Ellipses, Lines, Similarity, Tags
 from skalto.core.checks.report import check_pdf
+from skalto.core.checks.vectors import read_page
+from skalto.core.drawings.collecting import Collector
+from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.errors import InputError
-from skalto.core.output.pdf.content import number, operators
+from skalto.core.output.pdf.content import TOGETHER, operators
 from skalto.core.output.pdf.document import Metadata, write_pdf
+from skalto.core.output.pdf.paths import MANY, number
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.pens import SHOP_DRAWING
 from skalto.core.projection.reference import ReferenceLength
-from skalto.core.sheets.compose import ViewLines, compose, excess
+from skalto.core.sheets.compose import Page, PlacedView, ViewLines, compose, excess
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 
 SEEN = Tags(EdgeClass.VISIBLE)
@@ -57,7 +63,7 @@ def test_lines_and_circles_as_operators() -> None:
     text = operators(_square_with_hole().artwork, SHOP_DRAWING, None).decode()
     assert text.count(" l S") == 4
     assert text.count("h S") == 1
-    assert text.startswith("1.4173 w 1 J 1 j [] 0 d\n")  # 0.5 mm
+    assert text.startswith("1.4173 w\n1 J 1 j\n[] 0 d\n")  # 0.5 mm
 
 
 def test_hidden_lines_are_dashed_in_multiples_of_their_width() -> None:
@@ -202,3 +208,60 @@ def test_a_locked_pdf_says_so() -> None:
         pdf.save(out, encryption=pikepdf.Encryption(user="secret", owner="secret"))
     with pytest.raises(InputError, match="password"):
         check_pdf(out.getvalue())
+
+
+def _rendered(artwork: Artwork) -> np.ndarray:
+    view = ViewSpec(id="v", source="s", name="top", look=(0, 0, -1), up=(0, 1, 0))
+    placed = PlacedView(view, artwork, artwork.bounds(), Fraction(1), Similarity(), ())
+    data = write_pdf([Page("x", Fraction(100), Fraction(100), Artwork(), (placed,))], Metadata("x"))
+    return np.array(pdfium.PdfDocument(data)[0].render(scale=4).to_pil())
+
+
+def test_strokes_in_passes_show_what_one_by_one_shows() -> None:
+    random = np.random.default_rng(8)
+    collector = Collector()
+    for n in range(400):
+        colour = [(255, 0, 0), (0, 160, 0), (0, 0, 255), (0, 0, 0)][int(random.integers(4))]
+        tags = Tags(EdgeClass.DRAWN, colour=colour, width=float(random.choice((0.5, 2.0))))
+        x, y, u, v = random.uniform(5, 95, 4).tolist()
+        if n % 3:
+            collector.line(tags, x, y, u, v)
+        else:
+            collector.ellipse(tags, (x, y), (8, 0), (0, 5), 0.3, 4.0)
+    artwork = collector.artwork()
+    # the same strokes, one item each, in their order
+    single: list[tuple[int, Lines | Ellipses]] = []
+    for item in artwork:
+        assert isinstance(item, Lines | Ellipses)
+        assert item.order is not None
+        for n, place in enumerate(item.order.tolist()):
+            if isinstance(item, Lines):
+                single.append((place, replace(item, points=item.points[n : n + 1], order=None)))
+            else:
+                arcs = (item.centre, item.major, item.minor, item.start, item.sweep)
+                single.append((place, Ellipses(item.tags, *(array[n : n + 1] for array in arcs))))
+    one_by_one = Artwork(tuple(item for _, item in sorted(single, key=lambda row: row[0])))
+    assert len(one_by_one) == 400
+    shown = _rendered(artwork).astype(int)
+    # equal colours over one another may be rounded another way
+    assert np.abs(shown - _rendered(one_by_one)).max() <= 2
+    # and the order is seen: the other way round it looks different
+    assert np.abs(shown - _rendered(Artwork(tuple(reversed(one_by_one.items))))).max() > 100
+
+
+def test_a_page_of_very_many_strokes_is_in_parts_and_measures_true() -> None:
+    random = np.random.default_rng(9)
+    start = random.uniform(5, 90, (MANY + 500, 2))
+    points = np.concatenate((np.stack((start, start + 3), axis=1), [[[0.0, 0.0], [100.0, 100.0]]]))
+    item = Lines(Tags(EdgeClass.DRAWN, colour=(0, 0, 0), width=0.25), points, np.arange(len(points)))
+    view = ViewSpec(id="v", source="s", name="plan", look=(0, 0, -1), up=(0, 1, 0), excerpt=Excerpt())
+    lengths = (ReferenceLength(kind="width", value=100.0), ReferenceLength(kind="height", value=100.0))
+    placed = PlacedView(view, Artwork((item,)), (0, 0, 100, 100), Fraction(1), Similarity(), lengths)
+    data = write_pdf([Page("x", Fraction(100), Fraction(100), Artwork(), (placed,))], Metadata("x"))
+    report = check_pdf(data)
+    assert report.holds
+    assert max(abs(r.deviation_um or 9) for r in report.pages[0].views[0].readings) < 0.2
+    with pdfium.PdfDocument(data) as document:
+        paths = read_page(document, 0).paths
+        assert len(paths) == -(-len(points) // TOGETHER)
+        assert sum(len(paths.subpaths(n)) for n in range(len(paths))) == len(points)

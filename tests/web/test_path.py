@@ -23,12 +23,12 @@ def begin(page: Page, name: str) -> None:
     page.goto("/")
     page.get_by_label("Name of the new job").fill(name)
     page.get_by_role("button", name="New job").click()
-    expect(page.get_by_text("Drop a model here")).to_be_visible()
+    expect(page.get_by_text("Drop a model or a drawing here")).to_be_visible(timeout=SLOW)
 
 
 def choose_file(page: Page, path: Path) -> None:
     with page.expect_file_chooser() as chooser:
-        page.get_by_text("Drop a model here").click()
+        page.get_by_text("Drop a model or a drawing here").click()
     chooser.value.set_files(path)
 
 
@@ -257,4 +257,4 @@ def test_a_bad_file_is_told_on_the_page(kind: str, page: Page, plate_step: Path,
     choose_file(page, path)
     told = page.locator(".incoming [role=alert], .ant-message-notice").first
     expect(told).to_contain_text(re.compile(words), timeout=SLOW)
-    expect(page.get_by_text("Drop a model here")).to_be_visible()  # the job is as it was
+    expect(page.get_by_text("Drop a model or a drawing here")).to_be_visible(timeout=SLOW)  # the job is as it was

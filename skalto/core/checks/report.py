@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict
 
 from skalto.core.artwork import bezier_at
 from skalto.core.checks.dictionaries import FileRecord, Length, PageRecord, Viewport, ViewRecord, read_dictionaries
-from skalto.core.checks.vectors import PageVectors, Path, bounds_of, read_page
+from skalto.core.checks.vectors import PageVectors, Paths, read_page
 from skalto.core.curves import circle_through
 from skalto.core.errors import InputError
 from skalto.core.quantities import format_mm
@@ -90,11 +90,12 @@ class Report(BaseModel):
         return not any(f.level == "error" for f in self.findings)
 
 
-def _circle_near(paths: list[Path], centre: tuple[float, float], diameter: float) -> float | None:
+def _circle_near(paths: Paths, centre: tuple[float, float], diameter: float) -> float | None:
     """The diameter of the closed round subpath whose centre lies at *centre*, of several the one nearest in size."""
     found = []
-    for path in paths:
-        for sub in path.subpaths:
+    about = (paths.box[:, :2] <= centre).all(axis=1) & (paths.box[:, 2:] >= centre).all(axis=1)
+    for number in np.flatnonzero(about).tolist():
+        for sub in paths.subpaths(number):
             if not sub.closed or sub.straight.any():
                 continue
             points = bezier_at(sub.curves, np.linspace(0, 1, 9)).reshape(-1, 2)
@@ -104,15 +105,15 @@ def _circle_near(paths: list[Path], centre: tuple[float, float], diameter: float
     return min(found, key=lambda d: abs(d - diameter)) if found else None
 
 
-def _extent(paths: list[Path], axis: int) -> tuple[float, tuple[float, float, float, float]] | None:
-    found = bounds_of(paths)
+def _extent(paths: Paths, axis: int) -> tuple[float, tuple[float, float, float, float]] | None:
+    found = paths.bounds()
     if found is None:
         return None
     low, high = found
     return float(high[axis] - low[axis]), (float(low[0]), float(low[1]), float(high[0]), float(high[1]))
 
 
-def _reading(length: Length, view: ViewRecord, paths: list[Path]) -> Reading:
+def _reading(length: Length, view: ViewRecord, paths: Paths) -> Reading:
     expected = length.value * float(view.scale)
     measured: float | None = None
     place = None
@@ -121,7 +122,8 @@ def _reading(length: Length, view: ViewRecord, paths: list[Path]) -> Reading:
         (x, y), r = length.centre, expected / 2
         place = (x - r, y - r, x + r, y + r)
     elif length.kind in ("width", "height"):
-        extent = _extent(paths, 0 if length.kind == "width" else 1)
+        # what is filled is no edge
+        extent = _extent(paths.rows(~np.isnan(paths.width)), 0 if length.kind == "width" else 1)
         if extent is not None:
             measured, place = extent
     deviation = None if measured is None else (measured - expected) * 1000
@@ -138,7 +140,7 @@ def _reading(length: Length, view: ViewRecord, paths: list[Path]) -> Reading:
 
 
 def _view(view: ViewRecord, viewport: Viewport | None, vectors: PageVectors) -> ViewCheck:
-    paths = [path for path in vectors.paths if path.view == view.mark]
+    paths = vectors.paths.rows(vectors.paths.view == view.mark)
     readings = sorted(
         (_reading(length, view, paths) for length in view.lengths),
         key=lambda r: -abs(r.deviation_um) if r.deviation_um is not None else -math.inf,
@@ -195,12 +197,12 @@ def _page(record: PageRecord, vectors: PageVectors, number: int) -> tuple[PageCh
         ]
         what = "has measurement viewports but no known lengths" if views else "has no measurement viewport"
         findings.append(Finding(level="info", code="no-known-scale", message=f"Page {number} {what}.", page=number))
-    widths = [path.width for path in vectors.paths if path.width is not None]
+    widths = vectors.paths.width[~np.isnan(vectors.paths.width)].tolist()
     thinnest = min(widths, default=None)
     if thinnest is not None and thinnest < PRINTABLE_WIDTH_MM - 1e-6:
         message = f"Page {number} has lines of {thinnest:.4f} mm; the narrowest of ISO 128-2 is {PRINTABLE_WIDTH_MM} mm."
         findings.append(Finding(level="warning", code="thin-line", message=message, page=number))
-    if any(path.subpaths and path.view is not None for path in vectors.paths):
+    if (vectors.paths.view != "").any():
         findings += _outside(vectors, number)
     check = PageCheck(
         width_mm=round(vectors.width, 4),
@@ -228,7 +230,7 @@ def _format(record: PageRecord, vectors: PageVectors, number: int) -> list[Findi
 
 
 def _outside(vectors: PageVectors, number: int) -> list[Finding]:
-    box = _extent([p for p in vectors.paths if p.view is not None], 0)
+    box = _extent(vectors.paths.rows(vectors.paths.view != ""), 0)
     if box is None:
         return []
     x0, y0, x1, y1 = box[1]

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import ctypes
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 import pypdfium2 as pdfium
 import pypdfium2.raw as raw
+from numpy.typing import NDArray
 
 from skalto.core.artwork import Array, bezier_bounds
 from skalto.core.quantities import PT_PER_MM
@@ -27,36 +28,68 @@ class Subpath:
 
 
 @dataclass(frozen=True, eq=False)
-class Path:
-    """A painted path: its subpaths, line width in mm (None when it is not stroked), and the view's number or None."""
+class Paths:
+    """Painted paths in drawing order, what is known of each in arrays: the line *width* in mm (nan where it is not stroked),
+    the *view*'s number or empty, and a *box* (n, 4), mm, that it does not leave, line width and all.
 
-    subpaths: tuple[Subpath, ...]
-    width: float | None
-    view: str | None
+    Subpaths are read when they are asked for, while the document is open.
+    """
+
+    width: Array
+    view: NDArray[np.str_]
+    box: Array
+    _objects: tuple[Any, ...]
+    _to_mm: Array
+    _page: Any
+    """Kept, since pdfium forgets the objects of a page that is let go."""
+
+    def __len__(self) -> int:
+        return len(self.width)
+
+    def rows(self, chosen: NDArray[Any]) -> Paths:
+        """Only some, by a mask or by numbers."""
+        numbers = np.flatnonzero(chosen) if chosen.dtype == bool else chosen
+        objects = tuple(self._objects[n] for n in numbers.tolist())
+        return Paths(self.width[numbers], self.view[numbers], self.box[numbers], objects, self._to_mm[numbers], self._page)
+
+    def subpaths(self, number: int) -> tuple[Subpath, ...]:
+        """:raises ValueError: when the document has been closed."""
+        if not self._page.raw:
+            raise ValueError("The document has been closed, and its paths went with it.")
+        return tuple(_subpaths(self._objects[number], self._to_mm[number]))
+
+    def bounds(self) -> Array | None:
+        """Lowest and highest corner of the centre lines, shape (2, 2); None without any.
+
+        Only those are read whose boxes reach beyond what is known already, so that few of many have to be.
+        """
+        found = np.array(((np.inf, np.inf), (-np.inf, -np.inf)))
+        for side in range(4):
+            low, axis = side < 2, side % 2
+            reach = self.box[:, side] if low else -self.box[:, side]
+            for number in np.argsort(reach, kind="stable").tolist():
+                best = found[0, axis] if low else -found[1, axis]
+                if reach[number] - _SLACK >= best:
+                    break
+                curves = [sub.curves for sub in self.subpaths(number)]
+                if curves:
+                    boxes = bezier_bounds(np.concatenate(curves))
+                    found[0] = np.minimum(found[0], boxes[:, 0].min(axis=0))
+                    found[1] = np.maximum(found[1], boxes[:, 1].max(axis=0))
+        return found if np.isfinite(found).all() else None
 
 
 @dataclass(frozen=True, eq=False)
 class PageVectors:
-    """A page: size in mm, and its paths in drawing order."""
+    """A page: size in mm, and its paths."""
 
     width: float
     height: float
-    paths: tuple[Path, ...]
+    paths: Paths
 
 
-def bounds_of(paths: Sequence[Path]) -> Array | None:
-    """Lowest and highest corner of paths, shape (2, 2); None without any."""
-    curves = [sub.curves for path in paths for sub in path.subpaths]
-    if not curves:
-        return None
-    boxes = bezier_bounds(np.concatenate(curves))
-    return np.array((boxes[:, 0].min(axis=0), boxes[:, 1].max(axis=0)))
-
-
-def _matrix(page_object: Any) -> Array:
-    m = raw.FS_MATRIX()
-    raw.FPDFPageObj_GetMatrix(page_object, m)
-    return np.array(((m.a, m.b), (m.c, m.d), (m.e, m.f)))
+_SLACK = 1e-3
+"""What a box in single precision may be too small, mm."""
 
 
 def _segments(page_object: Any) -> Iterator[tuple[int, float, float, bool]]:
@@ -110,42 +143,93 @@ def _subpaths(page_object: Any, to_mm: Array) -> list[Subpath]:
     return result
 
 
-def _view_mark(page_object: Any) -> str | None:
-    """The number in the marked content of a view, where the path stands in one."""
-    for i in range(raw.FPDFPageObj_CountMarks(page_object)):
-        mark = raw.FPDFPageObj_GetMark(page_object, i)
-        buffer, length = (raw.FPDF_WCHAR * 64)(), ctypes.c_ulong()
-        raw.FPDFPageObjMark_GetName(mark, buffer, 128, length)
-        name = bytes(buffer)[: length.value].decode("utf-16-le").rstrip("\0")
-        if name != "View":
-            continue
-        value, size = (raw.FPDF_WCHAR * 64)(), ctypes.c_ulong()
-        if raw.FPDFPageObjMark_GetParamStringValue(mark, b"Number", value, 128, size):
-            return bytes(value)[: size.value].decode("utf-16-le").rstrip("\0")
+class _Marks:
+    """The numbers of views in marked content. A mark is the same object for all that stands in it, and read once."""
+
+    def __init__(self) -> None:
+        self._known: dict[int, str | None] = {}
+
+    def of(self, page_object: Any) -> str | None:
+        """The number of the view that a path stands in, where it stands in one."""
+        for i in range(raw.FPDFPageObj_CountMarks(page_object)):
+            mark = raw.FPDFPageObj_GetMark(page_object, i)
+            address = ctypes.addressof(mark.contents)
+            if address not in self._known:
+                self._known[address] = _view_number(mark)
+            if self._known[address] is not None:
+                return self._known[address]
+        return None
+
+
+def _view_number(mark: Any) -> str | None:
+    buffer, length = (raw.FPDF_WCHAR * 64)(), ctypes.c_ulong()
+    raw.FPDFPageObjMark_GetName(mark, buffer, 128, length)
+    if bytes(buffer)[: length.value].decode("utf-16-le").rstrip("\0") != "View":
+        return None
+    value, size = (raw.FPDF_WCHAR * 64)(), ctypes.c_ulong()
+    if raw.FPDFPageObjMark_GetParamStringValue(mark, b"Number", value, 128, size):
+        return bytes(value)[: size.value].decode("utf-16-le").rstrip("\0")
     return None
 
 
-def _paths(objects: Iterator[Any], above: Array, unit: float) -> Iterator[Path]:
+@dataclass
+class _Gathered:
+    """What pdfium says of the paths of a page, as plain numbers, to be turned into mm together."""
+
+    objects: list[Any] = field(default_factory=list)
+    boxes: list[float] = field(default_factory=list)
+    matrices: list[float] = field(default_factory=list)
+    widths: list[float] = field(default_factory=list)
+    views: list[str] = field(default_factory=list)
+    above: list[int] = field(default_factory=list)
+    """Which of the matrices of forms each lies under."""
+    forms: list[Array] = field(default_factory=list)
+
+
+def _gather(objects: Iterator[Any], above: Array, found: _Gathered, marks: _Marks) -> None:
+    own_form = len(found.forms)
+    found.forms.append(above)
+    fill, stroke, value, m = ctypes.c_int(), raw.FPDF_BOOL(), ctypes.c_float(), raw.FS_MATRIX()
+    left, bottom, right, top = (ctypes.c_float() for _ in range(4))
+    at_fill, at_stroke, at_value, at_matrix = (ctypes.byref(v) for v in (fill, stroke, value, m))
+    sides = [ctypes.byref(v) for v in (left, bottom, right, top)]
+    kind_of, matrix_of, mode_of = raw.FPDFPageObj_GetType, raw.FPDFPageObj_GetMatrix, raw.FPDFPath_GetDrawMode
+    width_of, bounds_of_object = raw.FPDFPageObj_GetStrokeWidth, raw.FPDFPageObj_GetBounds
     for page_object in objects:
-        kind = raw.FPDFPageObj_GetType(page_object)
-        own = _matrix(page_object)
-        matrix = np.vstack((own[:2] @ above[:2], own[2] @ above[:2] + above[2]))
+        kind = kind_of(page_object)
+        if kind != raw.FPDF_PAGEOBJ_PATH and kind != raw.FPDF_PAGEOBJ_FORM:
+            continue
+        matrix_of(page_object, at_matrix)
+        own = (m.a, m.b, m.c, m.d, m.e, m.f)
         if kind == raw.FPDF_PAGEOBJ_FORM:
             count = raw.FPDFFormObj_CountObjects(page_object)
-            inner = (raw.FPDFFormObj_GetObject(page_object, i) for i in range(count))
-            yield from _paths(inner, matrix, unit)
-        if kind != raw.FPDF_PAGEOBJ_PATH:
+            parts = (raw.FPDFFormObj_GetObject(page_object, i) for i in range(count))
+            matrix = np.array(own).reshape(3, 2)
+            _gather(parts, np.vstack((matrix[:2] @ above[:2], matrix[2] @ above[:2] + above[2])), found, marks)
             continue
-        fill, stroke = ctypes.c_int(), raw.FPDF_BOOL()
-        raw.FPDFPath_GetDrawMode(page_object, fill, stroke)
+        mode_of(page_object, at_fill, at_stroke)
         if not (fill.value or stroke.value):
             continue
-        width = None
-        if stroke.value:
-            value = ctypes.c_float()
-            raw.FPDFPageObj_GetStrokeWidth(page_object, value)
-            width = value.value * float(np.sqrt(abs(np.linalg.det(matrix[:2])))) * unit
-        yield Path(tuple(_subpaths(page_object, matrix * unit)), width, _view_mark(page_object))
+        width_of(page_object, at_value)
+        bounds_of_object(page_object, *sides)
+        found.objects.append(page_object)
+        found.boxes += (left.value, bottom.value, right.value, top.value)
+        found.matrices += own
+        found.widths.append(value.value if stroke.value else float("nan"))
+        found.views.append(marks.of(page_object) or "")
+        found.above.append(own_form)
+
+
+def _finished(found: _Gathered, unit: float, page: Any) -> Paths:
+    """Paths in mm. A box is in the space that its object lies in, the object's own matrix done."""
+    above = np.array(found.forms).reshape(-1, 3, 2)[found.above]
+    corners = np.array(found.boxes).reshape(-1, 4)[:, [0, 1, 2, 1, 2, 3, 0, 3]].reshape(-1, 4, 2)
+    corners = corners @ above[:, :2] + above[:, 2:]
+    boxes = np.concatenate((corners.min(axis=1), corners.max(axis=1)), axis=1) * unit if len(corners) else np.zeros((0, 4))
+    matrices = np.array(found.matrices).reshape(-1, 3, 2) @ above[:, :2]
+    matrices[:, 2] += above[:, 2]
+    widths = np.array(found.widths) * np.sqrt(np.abs(np.linalg.det(matrices[:, :2]))) * unit
+    return Paths(widths, np.array(found.views, np.str_), boxes, tuple(found.objects), matrices * unit, page)
 
 
 def read_page(document: pdfium.PdfDocument, number: int, user_unit: float = 1.0) -> PageVectors:
@@ -159,4 +243,6 @@ def read_page(document: pdfium.PdfDocument, number: int, user_unit: float = 1.0)
     count = raw.FPDFPage_CountObjects(page)
     objects = (raw.FPDFPage_GetObject(page, i) for i in range(count))
     origin = np.array(((1.0, 0.0), (0.0, 1.0), (-left, -bottom)))
-    return PageVectors((right - left) * unit, (top - bottom) * unit, tuple(_paths(objects, origin, unit)))
+    found = _Gathered()
+    _gather(objects, origin, found, _Marks())
+    return PageVectors((right - left) * unit, (top - bottom) * unit, _finished(found, unit, page))

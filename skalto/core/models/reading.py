@@ -35,7 +35,10 @@ def format_of(name: str) -> str:
     """
     suffix = Path(name).suffix.lower()
     if suffix not in SUFFIXES:
-        raise InputError(f"{name} is not a model file that can be read: bring in STEP, IGES, BREP, STL, OBJ, PLY or glTF.")
+        raise InputError(
+            f"{name} is not a file that can be read: bring in a model (STEP, IGES, BREP, STL, OBJ, PLY, glTF) or a drawing "
+            "(DXF, SVG, PDF)."
+        )
     return SUFFIXES[suffix]
 
 

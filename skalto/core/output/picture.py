@@ -1,17 +1,48 @@
-"""A view's lines for the desk: SVG path data by edge class, in the view's plane, y down."""
+"""A view's lines for the desk: SVG path data by edge class, or by a drawing's layers and colours; y down."""
 
 from __future__ import annotations
 
+import base64
+import io
+import itertools
+import math
+from collections.abc import Sequence
+from dataclasses import replace
+
 import numpy as np
 import orjson
+from numpy.typing import NDArray
+from PIL import Image
 from pydantic import BaseModel, ConfigDict
 
-from skalto.core.artwork import Array, Artwork, Beziers, EdgeClass, Ellipses, Fills, Lines, Text
+from skalto.core.artwork import (
+    Areas,
+    Array,
+    Artwork,
+    Beziers,
+    EdgeClass,
+    Ellipses,
+    Fills,
+    Item,
+    Lines,
+    Polylines,
+    Raster,
+    Stroked,
+    Tags,
+    Text,
+)
 from skalto.core.lettering import FACES, drawn_as, glyph_runs
+
+DECIMALS = 4
+_FINE = 10.0
+"""Up to this size, mm, coordinates have :data:`DECIMALS`; ten times as large, one less: the eye sees no more."""
 
 
 class PicturePath(BaseModel):
-    """All strokes of one edge class: path data and the box of the strokes (x0, y0, x1, y1), y up."""
+    """All strokes of one kind: path data and the box of the strokes (x0, y0, x1, y1), y up.
+
+    Of a drawing, with *layer*, *colour*, *width* in mm on paper and *dashes* in mm of the view; a *fill* is an area.
+    """
 
     model_config = ConfigDict(frozen=True)
 
@@ -19,11 +50,16 @@ class PicturePath(BaseModel):
     d: str
     box: tuple[float, float, float, float]
     strokes: int
+    layer: str = ""
+    colour: str | None = None
+    width: float | None = None
+    dashes: tuple[float, ...] = ()
+    fill: bool = False
 
 
 class PictureText(BaseModel):
     """A run of text: where its baseline starts (y up), the size of type in mm, its angle in degrees, the face by number;
-    *drawn* are the characters whose glyphs draw it."""
+    *drawn* are the characters whose glyphs draw it, *stretch* and *slant* (degrees) how they are widened and lean."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -34,6 +70,18 @@ class PictureText(BaseModel):
     size: float
     angle: float
     face: int
+    stretch: float = 1.0
+    slant: float = 0.0
+    colour: str | None = None
+
+
+class PictureImage(BaseModel):
+    """A picture of pixels as a PNG in a data address, and the matrix (a, b, c, d, e, f) that puts the unit square there."""
+
+    model_config = ConfigDict(frozen=True)
+
+    href: str
+    matrix: tuple[float, float, float, float, float, float]
 
 
 class Picture(BaseModel):
@@ -43,76 +91,225 @@ class Picture(BaseModel):
 
     paths: tuple[PicturePath, ...]
     texts: tuple[PictureText, ...] = ()
+    images: tuple[PictureImage, ...] = ()
     fills: str = ""
 
 
-def _text(values: Array) -> str:
-    return orjson.dumps(np.round(values, 4) + 0.0, option=orjson.OPT_SERIALIZE_NUMPY).decode()
+class _Draft:
+    """Path data with as many decimals as the drawing's size needs."""
 
+    def __init__(self, decimals: int) -> None:
+        self.decimals = decimals
 
-def _lines(points: Array) -> str:
-    text = _text(np.ascontiguousarray(points))[3:-3]
-    return "M" + text.replace("]],[[", "M").replace("],[", "L")
+    def rows(self, values: Array) -> str:
+        rounded = np.round(np.ascontiguousarray(values), self.decimals) + 0.0
+        # whole numbers without their zero
+        return orjson.dumps(rounded, option=orjson.OPT_SERIALIZE_NUMPY).decode().replace(".0,", ",").replace(".0]", "]")
 
+    def lines(self, points: Array) -> str:
+        text = self.rows(points)[3:-3]
+        return "M" + text.replace("]],[[", "M").replace("],[", "L")
 
-def _ellipses(item: Ellipses) -> str:
-    # an arc of a whole turn would be none: all go in two halves
-    halves = item.at(item.start[:, None] + item.sweep[:, None] * np.array((0.0, 0.5, 1.0))) * np.array((1.0, -1.0))
-    turns = -np.degrees(np.arctan2(item.major[:, 1], item.major[:, 0]))
-    out = []
-    for (rx, ry), turn, (p, q, r) in zip(item.radii().tolist(), turns.tolist(), halves.tolist(), strict=True):
-        axes = f"A{rx:.4f} {ry:.4f} {turn:.4f} 0 0 "
-        out.append(f"M{p[0]:.4f} {p[1]:.4f}{axes}{q[0]:.4f} {q[1]:.4f}{axes}{r[0]:.4f} {r[1]:.4f}")
-    return "".join(out)
+    def ellipses(self, item: Ellipses) -> str:
+        # an arc of a whole turn would be none: all go in two halves
+        halves = item.at(item.start[:, None] + item.sweep[:, None] * np.array((0.0, 0.5, 1.0))) * np.array((1.0, -1.0))
+        turns = -np.degrees(np.arctan2(item.major[:, 1], item.major[:, 0]))
+        out = []
+        n = self.decimals
+        for (rx, ry), turn, (p, q, r) in zip(item.radii().tolist(), turns.tolist(), halves.tolist(), strict=True):
+            axes = f"A{rx:.{n}f} {ry:.{n}f} {turn:.4f} 0 0 "
+            out.append(f"M{p[0]:.{n}f} {p[1]:.{n}f}{axes}{q[0]:.{n}f} {q[1]:.{n}f}{axes}{r[0]:.{n}f} {r[1]:.{n}f}")
+        return "".join(out)
 
+    def beziers(self, points: Array) -> str:
+        starts = self.rows(points[:, 0])[2:-2].replace(",", " ").split("] [")
+        arms = self.rows(points[:, 1:].reshape(-1, 6))[2:-2].replace(",", " ").split("] [")
+        return "".join(f"M{start}C{arm}" for start, arm in zip(starts, arms, strict=True))
 
-def _path(item: object) -> str:
-    if isinstance(item, Lines):
-        return _lines(item.points * np.array((1.0, -1.0)))
-    if isinstance(item, Ellipses):
-        return _ellipses(item)
-    if not isinstance(item, Beziers):
-        return ""
-    points = item.points * np.array((1.0, -1.0))
-    return "".join(
-        f"M{a[0]:.4f} {a[1]:.4f}C{b[0]:.4f} {b[1]:.4f} {c[0]:.4f} {c[1]:.4f} {d[0]:.4f} {d[1]:.4f}" for a, b, c, d in points
-    )
+    def polylines(self, item: Polylines) -> str:
+        flipped = item.points * np.array((1.0, -1.0))
+        rows = self.rows(flipped)[2:-2].replace(",", " ").split("] [")
+        # from point to point, in differences of what is rounded, so that nothing adds up
+        kept = np.round(flipped, self.decimals)
+        steps = self.rows(np.diff(kept, axis=0, prepend=kept[:1]))[2:-2].replace(",", " ").split("] [")
+        first, closed = item.first.tolist(), item.closed.tolist()
+        bulged = np.abs(item.bulge) > 1e-12
+        round_ = np.logical_or.reduceat(bulged, item.first[:-1]).tolist() if bulged.any() else [False] * len(closed)
+        out = []
+        for number, whole in enumerate(closed):
+            begin, end = first[number], first[number + 1]
+            if not round_[number]:
+                out.append(f"M{rows[begin]}l" + " ".join(steps[begin + 1 : end]) + ("Z" if whole else ""))
+                continue
+            out.append(f"M{rows[begin]}")
+            for a, b in itertools.pairwise((*range(begin, end), *([begin] if whole else []))):
+                bulge = float(item.bulge[a])
+                if not bulged[a]:
+                    out.append(f"L{rows[b]}")
+                    continue
+                radius = math.dist(flipped[a], flipped[b]) * (1 + bulge**2) / (4 * abs(bulge))
+                out.append(f"A{radius:.6g} {radius:.6g} 0 {int(abs(bulge) > 1)} {int(bulge < 0)} {rows[b]}")
+            out.append("Z" if whole else "")
+        return "".join(out)
+
+    def areas(self, item: Areas) -> str:
+        curves = np.round(item.curves * np.array((1.0, -1.0)), self.decimals).reshape(-1, 8).tolist()
+        out = []
+        contour = -1
+        for row, own, straight in zip(curves, item.contour.tolist(), item.straight.tolist(), strict=True):
+            if own != contour:
+                out.append(f"{'Z' if contour >= 0 else ''}M{row[0]} {row[1]}")
+                contour = own
+            out.append(f"L{row[6]} {row[7]}" if straight else "C" + " ".join(str(v) for v in row[2:]))
+        return "".join(out) + "Z"
+
+    def path(self, item: Item) -> str:
+        if isinstance(item, Lines):
+            return self.lines(item.points * np.array((1.0, -1.0)))
+        if isinstance(item, Ellipses):
+            return self.ellipses(item)
+        if isinstance(item, Polylines):
+            return self.polylines(item)
+        if isinstance(item, Areas):
+            return self.areas(item)
+        return self.beziers(item.points * np.array((1.0, -1.0))) if isinstance(item, Beziers) else ""
 
 
 def _texts(item: Text) -> list[PictureText]:
-    found = []
-    for text, (x, y), height, angle in zip(item.texts, item.start, item.height, item.angle, strict=True):
-        for run in glyph_runs(text):
+    found: list[PictureText] = []
+    if item.ghost:
+        return found
+    stretch = item.stretch if item.stretch is not None else np.ones(len(item))
+    slant = item.slant if item.slant is not None else np.zeros(len(item))
+    rows = zip(item.texts, item.start, item.height, item.angle, stretch, slant, strict=True)
+    for text, (x, y), height, angle, wide, lean in rows:
+        for run in glyph_runs(text, item.face):
             face = FACES[run.face]
-            size = round(float(height * face.size), 4)
-            place = {"x": round(float(x), 4), "y": round(float(y), 4)}
-            degrees = round(float(np.degrees(angle)), 4)
             words = "".join(run.characters)
             found.append(
-                PictureText(text=words, drawn=drawn_as(run.face, words), size=size, angle=degrees, face=run.face, **place)
+                PictureText(
+                    text=words,
+                    drawn=drawn_as(run.face, words),
+                    x=round(float(x), 4),
+                    y=round(float(y), 4),
+                    size=round(float(height * face.size), 4),
+                    angle=round(float(np.degrees(angle)), 4),
+                    face=run.face,
+                    stretch=round(float(wide), 6),
+                    slant=round(float(np.degrees(lean)), 4),
+                    colour=_colour(item.tags),
+                )
             )
-            on = sum(run.advances) / face.capitals * height
+            on = sum(run.advances) / face.capitals * height * wide
             x, y = x + np.cos(angle) * on, y + np.sin(angle) * on
     return found
 
 
+PART = 400
+"""Strokes of one kind beyond so many go in several paths."""
+
+
+def _colour(tags: Tags) -> str | None:
+    return None if tags.colour is None else "#{:02x}{:02x}{:02x}".format(*tags.colour)
+
+
+def _image(item: Raster) -> PictureImage:
+    out = io.BytesIO()
+    Image.fromarray(item.pixels, "RGBA").save(out, "PNG")
+    (a, b), (c, d), (e, f) = item.across.tolist(), item.upward.tolist(), (item.corner + item.upward).tolist()
+    # the unit square has its first row at its top, and the screen's y runs down
+    matrix = (a, -b, -c, d, e, -f)
+    return PictureImage(href="data:image/png;base64," + base64.b64encode(out.getvalue()).decode(), matrix=matrix)
+
+
+def _decimals(artwork: Artwork) -> int:
+    box = artwork.bounds()
+    size = max(box[2] - box[0], box[3] - box[1]) if box else 0.0
+    return DECIMALS if size <= _FINE else max(0, DECIMALS - math.floor(math.log10(size / _FINE)))
+
+
+def _taken(item: Stroked, rows: NDArray[np.int64]) -> Stroked:
+    """Some strokes of an item, by their numbers."""
+    if isinstance(item, Polylines):
+        return item.rows(rows)
+    if isinstance(item, Ellipses):
+        parts = (item.centre[rows], item.major[rows], item.minor[rows], item.start[rows], item.sweep[rows])
+        return Ellipses(item.tags, *parts)
+    return replace(item, points=item.points[rows], order=None)
+
+
+def _parted(own: list[Stroked], box: tuple[float, float, float, float]) -> list[list[Stroked]]:
+    """Many strokes of one kind by where they lie: a browser draws only what a part of its screen needs."""
+    count = sum(len(item) for item in own)
+    if count <= PART:
+        return [own]
+    side = math.ceil(math.sqrt(count / PART) * 2)
+    low, size = np.array(box[:2]), np.maximum(np.array(box[2:]) - np.array(box[:2]), 1e-9)
+    parts: dict[int, list[Stroked]] = {}
+    for item in own:
+        middle = item.bounds().mean(axis=1)
+        cells = np.floor((middle - low) / size * side).astype(np.int64).clip(0, side - 1)
+        numbers = cells[:, 1] * side + cells[:, 0]
+        for number in np.unique(numbers).tolist():
+            parts.setdefault(number, []).append(_taken(item, np.flatnonzero(numbers == number)))
+    return [parts[number] for number in sorted(parts)]
+
+
 def to_picture(artwork: Artwork) -> Picture:
-    """The strokes of each edge class as one path, texts and fills."""
-    by_class: dict[EdgeClass, list[Lines | Ellipses | Beziers]] = {}
+    """The strokes of each kind as one path, areas in their place among them, texts, pictures and fills."""
+    draft = _Draft(_decimals(artwork))
+    groups: dict[Tags, list[Item]] = {}
+    paths: list[PicturePath] = []
     texts: list[PictureText] = []
+    images: list[PictureImage] = []
     fills: list[str] = []
+
+    def flush() -> None:
+        for tags, whole in groups.items():
+            around = Artwork(tuple(whole)).bounds()
+            assert around is not None
+            strokes = [item for item in whole if isinstance(item, Lines | Ellipses | Beziers | Polylines)]
+            for own in _parted(strokes, around) if strokes and tags.edge_class is EdgeClass.DRAWN else [whole]:
+                add(tags, own)
+        groups.clear()
+
+    def add(tags: Tags, own: Sequence[Item]) -> None:
+        box = Artwork(tuple(own)).bounds()
+        assert box is not None
+        paths.append(
+            PicturePath(
+                edge_class=tags.edge_class.value,
+                d="".join(draft.path(item) for item in own),
+                box=box,
+                strokes=sum(len(item) for item in own),
+                layer=tags.layer,
+                colour=_colour(tags),
+                width=tags.width,
+                dashes=tuple(round(d, 4) for d in tags.dashes),
+                fill=isinstance(own[0], Areas),
+            )
+        )
+
     for item in artwork:
+        if not len(item):
+            continue
         if isinstance(item, Text):
             texts += _texts(item)
         elif isinstance(item, Fills):
             for polygon in item.points * np.array((1.0, -1.0)):
                 fills.append("M" + "L".join(f"{x:.4f} {y:.4f}" for x, y in polygon) + "Z")
-        elif isinstance(item, Lines | Ellipses | Beziers) and len(item):
-            by_class.setdefault(item.tags.edge_class, []).append(item)
-    paths = []
-    for edge_class, own in by_class.items():
-        box = Artwork(tuple(own)).bounds()
-        assert box is not None
-        d = "".join(_path(item) for item in own)
-        paths.append(PicturePath(edge_class=edge_class.value, d=d, box=box, strokes=sum(len(item) for item in own)))
-    return Picture(paths=tuple(paths), texts=tuple(texts), fills="".join(fills))
+        elif isinstance(item, Raster):
+            images.append(_image(item))
+        elif isinstance(item, Areas):
+            flush()
+            groups[item.tags] = [item]
+            flush()
+        else:
+            groups.setdefault(_kind(item.tags), []).append(item)
+    flush()
+    return Picture(paths=tuple(paths), texts=tuple(texts), images=tuple(images), fills="".join(fills))
+
+
+def _kind(tags: Tags) -> Tags:
+    """Strokes that look the same go together, whatever component they are of."""
+    return Tags(tags.edge_class, layer=tags.layer, colour=tags.colour, width=tags.width, dashes=tags.dashes)

@@ -5,9 +5,11 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
-from skalto.core.artwork import Array, Artwork, Beziers, Ellipses, Item, Lines, bezier_at
+from skalto.core.artwork import Array, Artwork, Beziers, Ellipses, Item, Lines, Polylines, Raster, Text, bezier_at
+from skalto.core.drawings.cropping import bezier_part, cut_area
 
 Mask = NDArray[np.bool_]
 _SAMPLES = 65
@@ -17,23 +19,33 @@ _LEAST = 1e-6
 def clip_to_circle(artwork: Artwork, centre: tuple[float, float], radius: float) -> Artwork:
     """The parts of all strokes within a circle, in the artwork's units."""
     c = np.array(centre, float)
-    items = [_clipped(item, c, radius) for item in artwork]
-    return Artwork(tuple(item for item in items if item is not None and len(item)))
+    items = [part for item in artwork if len(item) for part in _clipped(item, c, radius)]
+    return Artwork(tuple(item for item in items if len(item)))
 
 
-def _clipped(item: Item, centre: Array, radius: float) -> Item | None:
+def _clipped(item: Item, centre: Array, radius: float) -> list[Item]:
+    if isinstance(item, Text):
+        return [item.rows(np.linalg.norm(item.corners().mean(axis=1) - centre, axis=1) <= radius)]
+    if isinstance(item, Raster):
+        return []
     boxes = item.bounds()
     far = np.maximum(np.abs(boxes[:, 0] - centre), np.abs(boxes[:, 1] - centre))
     within = np.hypot(far[:, 0], far[:, 1]) <= radius
     near = np.maximum(np.maximum(boxes[:, 0] - centre, centre - boxes[:, 1]), 0)
     touched = np.hypot(near[:, 0], near[:, 1]) <= radius
+    crossing = touched & ~within
     if isinstance(item, Lines):
-        return _lines(item, within, touched & ~within, centre, radius)
+        return [_lines(item, within, crossing, centre, radius)]
     if isinstance(item, Ellipses):
-        return _ellipses(item, within, touched & ~within, centre, radius)
+        return [_ellipses(item, within, crossing, centre, radius)]
     if isinstance(item, Beziers):
-        return _beziers(item, within, touched & ~within, centre, radius)
-    return None
+        return [_beziers(item, within, crossing, centre, radius)]
+    if isinstance(item, Polylines):
+        parts = item.rows(np.flatnonzero(touched)).parts() if touched.any() else ()
+        return [part for segments in parts if len(segments) for part in _clipped(segments, centre, radius)]
+    # the circle as a polygon: off by less than 2e-5 of its radius
+    disc = shapely.Point(*centre).buffer(radius, quad_segs=128)
+    return [part for number in np.flatnonzero(touched).tolist() for part in cut_area(item, number, disc)]
 
 
 def _lines(item: Lines, within: Mask, crossing: Mask, centre: Array, radius: float) -> Lines:
@@ -47,7 +59,7 @@ def _lines(item: Lines, within: Mask, crossing: Mask, centre: Array, radius: flo
         t1 = np.clip((-de + np.sqrt(root)) / dd, 0, 1)
     ok &= (t1 - t0) * np.sqrt(dd) > _LEAST
     cut = np.stack((a + t0[:, None] * d, a + t1[:, None] * d), axis=1)[ok]
-    return replace(item, points=np.concatenate((item.points[within], cut)))
+    return replace(item, points=np.concatenate((item.points[within], cut)), order=None)
 
 
 def _inside(at: Array, ts: Array, centre: Array, radius: float, point) -> list[tuple[float, float]]:  # type: ignore[no-untyped-def]
@@ -95,16 +107,5 @@ def _beziers(item: Beziers, within: Mask, crossing: Mask, centre: Array, radius:
             return np.asarray(bezier_at(curve, np.array([t]))[0, 0])
 
         for low, high in _inside(bezier_at(curve, ts)[0], ts, centre, radius, point):
-            kept.append(_part(curve[0], low, high)[None])
-    return replace(item, points=np.concatenate(kept))
-
-
-def _part(p: Array, low: float, high: float) -> Array:
-    """A cubic Bézier (4, 2) between two parameters, by blossoming."""
-
-    def blossom(u: float, v: float, w: float) -> Array:
-        q = [p[i] * (1 - u) + p[i + 1] * u for i in range(3)]
-        r = [q[i] * (1 - v) + q[i + 1] * v for i in range(2)]
-        return np.asarray(r[0] * (1 - w) + r[1] * w)
-
-    return np.array((blossom(low, low, low), blossom(low, low, high), blossom(low, high, high), blossom(high, high, high)))
+            kept.append(bezier_part(curve[0], low, high)[None])
+    return replace(item, points=np.concatenate(kept), order=None)

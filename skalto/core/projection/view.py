@@ -11,6 +11,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from skalto.core.artwork import Array, Artwork
+from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.errors import InputError
 from skalto.core.models.model import Component, Mesh, Model
 from skalto.core.projection.cutting import Shown, cut_model
@@ -24,7 +25,8 @@ PAPER_TOLERANCE = 5e-4
 class ProjectionSpec(BaseModel):
     """What decides a view's lines: the direction, what is hidden, and how exactly curves are fitted (model mm).
 
-    With *cut*, all that lies nearer than that along the look, mm, is taken away, but for the components in *uncut*.
+    With *cut*, all that lies nearer than that along the look, mm, is taken away, but for the components in *uncut*. Of a
+    drawing, *excerpt* says what is shown.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -35,6 +37,7 @@ class ProjectionSpec(BaseModel):
     tolerance: float = PAPER_TOLERANCE
     cut: float | None = None
     uncut: frozenset[str] = frozenset()
+    excerpt: Excerpt | None = None
 
     def axes(self) -> Array:
         return make_viewpoint("", self.look, self.up).axes()

@@ -15,9 +15,11 @@ from skalto.core.paper import FrameStyle
 from skalto.core.quantities import format_mm
 from skalto.core.sheets import marks
 from skalto.core.sheets.annotations import Note
+from skalto.core.sheets.arranging import usable
 from skalto.core.sheets.balloons import AWAY, RADIUS, Balloon, draw_balloon, place_balloons
 from skalto.core.sheets.compose import Box, Page, PlacedView, SheetContext, Told, ViewLines, excess, frame_of
 from skalto.core.sheets.dimensioning import DrawnDimension, draw
+from skalto.core.sheets.excerpting import told_of_excerpts
 from skalto.core.sheets.furniture import TitleCell, furnish, title_box, title_cells
 from skalto.core.sheets.measuring import Frame, measure
 from skalto.core.sheets.pencil import Pencil
@@ -189,7 +191,7 @@ def write(page: Page, sheet: SheetSpec, lines: Mapping[str, ViewLines], context:
     """The same, with what was written and where."""
     paper = (0.0, 0.0, float(page.width), float(page.height))
     if sheet.clean:
-        told = _told_of_places(page.views, paper, paper, "the sheet")
+        told = _told_of_places(page.views, paper, paper, "the sheet") + told_of_excerpts(page.views, context.sources)
         return replace(page, under=Artwork(), told=tuple(told)), Written()
     told = []
     views = []
@@ -199,8 +201,9 @@ def write(page: Page, sheet: SheetSpec, lines: Mapping[str, ViewLines], context:
         told += more
     values = title_values(sheet, context)
     frame_box = sheet.frame_box()
-    within = frame_box or paper
-    told += _told_of_places(tuple(views), within, paper, "the frame" if frame_box else "the sheet")
+    within = frame_box or usable(paper[2], paper[3], sheet.frame, sheet.margins)
+    told += _told_of_places(tuple(views), within, paper, "the frame" if frame_box else "the margins")
+    told += told_of_excerpts(views, context.sources)
     pencil = Pencil()
     frames = {placed.spec.id: frame_of(placed.spec, lines[placed.spec.id]) for placed in views}
     _notes(pencil, sheet.notes, frames)
@@ -274,11 +277,19 @@ def _told_of_places(views: Sequence[PlacedView], within: Box, paper: Box, where:
             told.append(Told("outside", f"The {view.title} leaves {where} by {_sides(excess(box, within))}.", view.id))
     for number, (view, a) in enumerate(boxes):
         for other, b in boxes[number + 1 :]:
+            if _is_page(view) or _is_page(other):
+                # a page's own frame and title block lie about its excerpts
+                continue
             across, upright = min(a[2], b[2]) - max(a[0], b[0]), min(a[3], b[3]) - max(a[1], b[1])
             if across > 1e-6 and upright > 1e-6:
                 size = f"{format_mm(across, 2)} × {format_mm(upright, 2)} mm"
                 told.append(Told("overlap", f"The {view.title} and the {other.title} lie over one another by {size}.", view.id))
     return told
+
+
+def _is_page(view: ViewSpec) -> bool:
+    """Whether a view is what a saved page draws itself."""
+    return view.excerpt is not None and bool(view.excerpt.space)
 
 
 def _told_of_title(sheet: SheetSpec, values: Mapping[str, str], has_block: bool) -> list[Told]:

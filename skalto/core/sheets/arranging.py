@@ -237,7 +237,8 @@ def choose_format(
 def refuse_unfit(size: tuple[float, float], room: tuple[float, float], where: str) -> None:
     """:raises InputError: when *size* is over *room*, with the excess in mm."""
     over = [(size[0] - room[0], "wide"), (size[1] - room[1], "high")]
-    told = " and ".join(f"{format_mm(by, 2)} mm too {way}" for by, way in over if by > FIT)
+    sides = [(format_mm(by, 2), way, format_mm(by / 2, 2)) for by, way in over if by > FIT]
+    told = " and ".join(f"{by} mm too {way} ({half} mm at each side)" for by, way, half in sides)
     if told:
         raise InputError(
             f"The views take {format_mm(size[0], 2)} x {format_mm(size[1], 2)} mm and do not fit {where}: {told}. "

@@ -10,7 +10,8 @@ from fractions import Fraction
 import numpy as np
 from numpy.typing import NDArray
 
-from skalto.core.artwork import Artwork, EdgeClass, Raster, Similarity, Tags
+from skalto.core.artwork import Array, Artwork, EdgeClass, Raster, Similarity, Tags
+from skalto.core.drawings.lengths import strokes_only
 from skalto.core.models.parts import PartFacts
 from skalto.core.projection.clip import clip_to_circle
 from skalto.core.projection.cutting import CutFace
@@ -51,7 +52,8 @@ class SheetContext:
 class PlacedView:
     """A view on a page: artwork in sheet mm, the box of its lines, its scale, and where the plane's origin went.
 
-    *marks* is what is written on it: dimensions, centre lines, hatching, captions.
+    *marks* is what is written on it: dimensions, centre lines, hatching, captions. *region* is the part of the sheet that an
+    excerpt takes, (4, 2), whether anything is drawn to its edge or not.
     """
 
     spec: ViewSpec
@@ -62,6 +64,7 @@ class PlacedView:
     lengths: tuple[ReferenceLength, ...]
     marks: Artwork = field(default_factory=Artwork)
     dimensions: tuple[DrawnDimension, ...] = ()
+    region: Array | None = None
 
 
 @dataclass(frozen=True)
@@ -102,7 +105,7 @@ def excess(box: Box, within: Box) -> dict[str, float]:
 
 def _readable(view: ViewSpec, lengths: tuple[ReferenceLength, ...]) -> tuple[ReferenceLength, ...]:
     """The lengths whose edges are drawn: extents need outlines and visible edges, a circle visible edges."""
-    if EdgeClass.VISIBLE not in view.classes:
+    if EdgeClass.VISIBLE not in view.classes and view.excerpt is None:
         return ()
     if view.detail is not None:
         inside = [
@@ -113,25 +116,36 @@ def _readable(view: ViewSpec, lengths: tuple[ReferenceLength, ...]) -> tuple[Ref
         ]
         return tuple(inside)
     # a turned view's extents are no longer those of the model
-    whole = EdgeClass.OUTLINE in view.classes and view.turn % 360 == 0
+    whole = (EdgeClass.OUTLINE in view.classes or view.excerpt is not None) and view.turn % 360 == 0
     return tuple(length for length in lengths if whole or length.kind == "diameter")
 
 
 def place_view(view: ViewSpec, lines: ViewLines) -> PlacedView:
     """Put a projected view at its scale and place, with the classes that it shows."""
     by = placement(view)
-    artwork = lines.artwork.only(view.classes)
+    artwork = seen_of(view, lines)
     if view.detail is not None:
         artwork = clip_to_circle(artwork, view.detail.centre, view.detail.radius)
     artwork = artwork.placed(by)
-    return PlacedView(view, artwork, artwork.bounds(), view.ratio, by, _readable(view, lines.lengths))
+    region = None
+    if view.excerpt is not None and view.excerpt.region is not None and view.detail is None:
+        x0, y0, x1, y1 = view.excerpt.region
+        region = by.points(np.array(((x0, y0), (x1, y0), (x1, y1), (x0, y1))))
+    return PlacedView(view, artwork, artwork.bounds(), view.ratio, by, _readable(view, lines.lengths), region=region)
+
+
+def seen_of(view: ViewSpec, lines: ViewLines) -> Artwork:
+    """The lines that a view shows: of a model the chosen edge classes, of a drawing all of the excerpt."""
+    return lines.artwork if view.excerpt is not None else lines.artwork.only(view.classes)
 
 
 def frame_of(view: ViewSpec, lines: ViewLines) -> Frame:
     """How a view lies, for what is drawn on it."""
     axes = make_viewpoint(view.name, view.look, view.up).axes()
-    seen = lines.artwork.only(view.classes)
-    return Frame(axes, placement(view), seen.bounds(), lines.lengths, seen)
+    seen = seen_of(view, lines)
+    # the sizes of a drawing are those of its strokes; letters reach over them
+    box = strokes_only(seen).bounds() if view.excerpt is not None else seen.bounds()
+    return Frame(axes, placement(view), box, lines.lengths, seen)
 
 
 def raster_of(view: ViewSpec, lines: ViewLines) -> Artwork:

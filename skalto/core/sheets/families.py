@@ -117,6 +117,7 @@ def derived(view: ViewSpec, parent: ViewSpec, arrangement: Arrangement, middle: 
     if view.detail is not None:
         fields |= {"look": parent.look, "up": parent.up, "section": parent.section, "depth": parent.depth}
         fields["anchor"], fields["turn"], fields["hidden"] = view.detail.centre, parent.turn, parent.hidden
+        fields["excerpt"] = parent.excerpt
         return view.model_copy(update=fields)
     if view.pulled is None:
         return view.model_copy(update=fields)
@@ -214,6 +215,12 @@ def rearranged(sheet: SheetSpec, arrangement: Arrangement, middle: Middle) -> Sh
             views[view.id] = view.model_copy(update={"place": (round(x, 6), round(y, 6)), "pulled": pulled})
     turned = sheet.model_copy(update={"arrangement": arrangement, "views": tuple(views[view.id] for view in sheet.views)})
     return refreshed(turned, middle)
+
+
+def refuse_drawing(view: ViewSpec) -> None:
+    """:raises InputError: for an excerpt, which has no other sides."""
+    if view.excerpt is not None:
+        raise InputError("A drawing has one side: views are pulled and sections cut from models. Draw a detail of it instead.")
 
 
 def pull_view(sheet: SheetSpec, parent: ViewSpec, view_id: str, place: Point, middle: Middle) -> ViewSpec:

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from skalto.core.artwork import Array, Artwork, Ellipses, Lines, Similarity, Stroked, bezier_at
+from skalto.core.artwork import Array, Artwork, Beziers, Ellipses, Lines, Polylines, Similarity, bezier_at
 from skalto.core.projection.reference import ReferenceLength
 from skalto.core.sheets.annotations import Dimension, DimensionKind, Ref
 from skalto.core.sheets.referring import SourceFacts, resolve
@@ -55,8 +55,9 @@ class Frame:
     def touching(self, axis: int, at: float) -> Array | None:
         """The ends (2, 2) of what is seen where a coordinate of the plane is *at*, an extreme of it; None without any."""
         found = []
-        for item in self.seen:
-            if not isinstance(item, Stroked):
+        single = (part for item in self.seen for part in (item.parts() if isinstance(item, Polylines) else (item,)))
+        for item in single:
+            if not isinstance(item, Lines | Ellipses | Beziers) or not len(item):
                 continue
             boxes = item.bounds()
             hit = np.abs(boxes[:, :, axis] - at).min(axis=1) <= _TOUCH

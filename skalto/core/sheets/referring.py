@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from skalto.core.artwork import Array
+from skalto.core.drawings.drawing import DrawingFacts
 from skalto.core.models.features import PartEdges, placed_edges
 from skalto.core.models.model import Component, ModelTree
 from skalto.core.sheets.annotations import Ref
@@ -19,10 +20,12 @@ _SAME = 1e-6
 
 @dataclass(eq=False)
 class SourceFacts:
-    """What is known of a source without its geometry: the tree, and every part's straight and circular edges."""
+    """What is known of a source without its geometry: the tree, and every part's straight and circular edges; of a *drawing*
+    its layers, pages and fonts, beside a tree without components."""
 
     tree: ModelTree
     edges: Sequence[PartEdges]
+    drawing: DrawingFacts | None = None
     _placed: dict[str, PartEdges] = field(default_factory=dict)
 
     @cached_property

@@ -166,6 +166,8 @@ def revised(
         raise InputError(f"{new.name} is the same file as before: choose the newer one.")
     if (before.tree.kind == "mesh") != (after.tree.kind == "mesh"):
         raise InputError(f"{new.name} is not the same kind of model as {ref.name}: bring it in as a source of its own.")
+    if (before.drawing is None) != (after.drawing is None):
+        raise InputError(f"{new.name} and {ref.name} are a model and a drawing: bring it in as a source of its own.")
     report = RevisionReport()
     moved = _Moved(before, after)
     kept_paths = moved.paths
@@ -189,7 +191,7 @@ def revised(
     def sheet(own: SheetSpec) -> SheetSpec:
         return own.with_views(tuple(view(v) for v in own.views))
 
-    kept = new.model_copy(update={"earlier": (*ref.earlier, old)})
+    kept = new.model_copy(update={"earlier": (*ref.earlier, old), "unit_mm": ref.unit_mm})
     # the newer file may have come in as a source of its own first
     sources = tuple(kept if s.id == old else s for s in job.sources if s.id not in (new.id,) or s.id == old)
     fields = {

@@ -10,6 +10,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from skalto.core.artwork import EdgeClass
+from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.errors import InputError
 from skalto.core.paper import Format, FrameStyle, Margins, Orientation, frame_rectangle, parse_format
 from skalto.core.projection.view import ProjectionSpec, tolerance_for
@@ -53,7 +54,8 @@ class ViewSpec(BaseModel):
     *anchor* is a point of the view's plane, model mm; *place* is where it lies on the sheet, mm. It is the middle of the
     whole model, so that hiding a part or changing the scale moves nothing about. *parent* is the view that it was pulled
     from, toward *pulled*, a direction on the sheet; what it has of its *own* it does not take from there. *turn* is in
-    degrees, counter-clockwise; *depth* how far along the look a section's plane lies, model mm.
+    degrees, counter-clockwise; *depth* how far along the look a section's plane lies, model mm. A view of a drawing is an
+    *excerpt* of it, seen from above; its plane is the drawing's.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -82,6 +84,7 @@ class ViewSpec(BaseModel):
     axes: bool = False
     dimensions: tuple[Dimension, ...] = ()
     holes: HoleTable | None = None
+    excerpt: Excerpt | None = None
 
     @field_validator("scale")
     @classmethod
@@ -111,6 +114,8 @@ class ViewSpec(BaseModel):
         """The view's name in words."""
         if self.section and not self.detail:
             return f"section {self.section.letter}–{self.section.letter}"
+        if self.excerpt and not self.detail:
+            return f"excerpt {self.name}"
         return f"detail {self.detail.letter}" if self.detail else f"{self.name} view"
 
     @property
@@ -127,6 +132,9 @@ class ViewSpec(BaseModel):
 
     def projection(self) -> ProjectionSpec:
         """The part of the view that decides its lines; where it lies and which classes show do not."""
+        if self.excerpt is not None:
+            # a drawing's curves are its own: they do not depend on the scale
+            return ProjectionSpec(look=self.look, up=self.up, excerpt=self.excerpt)
         depth, uncut = None, frozenset[str]()
         if self.section is not None:
             depth, uncut = self.depth, self.section.uncut

@@ -12,6 +12,10 @@ export type Trade = Schemas["Trade"];
 export type Picture = Schemas["Picture"];
 export type Report = Schemas["Report"];
 export type Reading = Schemas["Reading"];
+export type Drawing = Schemas["DrawingView"];
+export type Layer = Schemas["LayerFacts"];
+export type Excerpt = Schemas["Excerpt"];
+export type Region = [number, number, number, number];
 export type Vector = [number, number, number];
 
 /** Whatever the server takes as an edit. */

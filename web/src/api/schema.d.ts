@@ -125,6 +125,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/excerpts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Excerpt
+         * @description Put an excerpt of a drawing on a sheet.
+         */
+        post: operations["put_excerpt_api_jobs__job_id__excerpts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/file.zip": {
         parameters: {
             query?: never;
@@ -186,6 +206,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Page
+         * @description Make a sheet of a page saved in a drawing.
+         */
+        post: operations["put_page_api_jobs__job_id__pages_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/redo": {
         parameters: {
             query?: never;
@@ -217,6 +257,30 @@ export interface paths {
          * @description Line several views up, or spread them evenly.
          */
         post: operations["align_views_api_jobs__job_id__sheets__sheet__align_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{sheet}/artwork": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Artwork File
+         * @description The finished DXF or SVG file.
+         */
+        get: operations["artwork_file_api_jobs__job_id__sheets__sheet__artwork_get"];
+        put?: never;
+        /**
+         * Make Artwork
+         * @description Write a sheet, or one view of it, as DXF or SVG; ask again until it is ready.
+         */
+        post: operations["make_artwork_api_jobs__job_id__sheets__sheet__artwork_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -504,6 +568,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sources/{source}/drawing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drawing Facts
+         * @description Layers, pages, fonts and what was lost of a drawing.
+         */
+        get: operations["drawing_facts_api_jobs__job_id__sources__source__drawing_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/sources/{source}/items": {
         parameters: {
             query?: never;
@@ -518,6 +602,26 @@ export interface paths {
         get: operations["source_items_api_jobs__job_id__sources__source__items_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sources/{source}/measured": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say Length
+         * @description Say how long a distance on a drawing really is.
+         */
+        post: operations["say_length_api_jobs__job_id__sources__source__measured_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -555,6 +659,46 @@ export interface paths {
          * @description Put a view of a source on a sheet.
          */
         post: operations["put_on_sheet_api_jobs__job_id__views_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/whole": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Whole
+         * @description Write all sheets of a job, in order, to one PDF; ask again until it is ready.
+         */
+        post: operations["make_whole_api_jobs__job_id__whole_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/whole.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Whole File
+         * @description The finished file of all sheets.
+         */
+        get: operations["whole_file_api_jobs__job_id__whole_pdf_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -635,6 +779,26 @@ export interface paths {
          * @description What a typed direction means: a standard name, or ``dir:x,y,z;up:x,y,z``.
          */
         post: operations["read_viewpoint_api_read_viewpoint_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{source}/drawing/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drawing Picture
+         * @description One picture of a drawing, in its own units; while it is being made, how far that is.
+         */
+        get: operations["drawing_picture_api_sources__source__drawing_picture_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -778,6 +942,17 @@ export interface components {
          * @enum {string}
          */
         Arrangement: "first" | "third";
+        /**
+         * ArtworkState
+         * @description A DXF or SVG file: whether it is there, or how far the work is.
+         */
+        ArtworkState: {
+            /** Key */
+            key: string;
+            /** Ready */
+            ready: boolean;
+            work?: components["schemas"]["WorkState"] | null;
+        };
         /** BalloonView */
         BalloonView: {
             /** Item */
@@ -837,6 +1012,25 @@ export interface components {
              * @enum {string}
              */
             kind: "change_dimension";
+            /** Sheet */
+            sheet: string;
+            /** View */
+            view: string;
+        };
+        /**
+         * ChangeExcerpt
+         * @description Region, turn, layers or styles of an excerpt; what of the drawing it shows stays where it lies on the sheet.
+         */
+        ChangeExcerpt: {
+            /** Fields */
+            fields: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change_excerpt";
             /** Sheet */
             sheet: string;
             /** View */
@@ -1080,8 +1274,69 @@ export interface components {
             second?: components["schemas"]["Ref"] | null;
         };
         /**
+         * DrawingFacts
+         * @description All of a drawing but its strokes. *unit* is what the file says, empty where it does not, and *unit_mm* its millimetres;
+         *     *lost* is what could not be brought in.
+         */
+        DrawingFacts: {
+            /**
+             * Dimension Scales
+             * @default []
+             */
+            dimension_scales: [
+                number,
+                number
+            ][];
+            /**
+             * Fonts
+             * @default []
+             */
+            fonts: components["schemas"]["FontFacts"][];
+            /** Form */
+            form: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "dxf" | "svg" | "pdf";
+            /**
+             * Layers
+             * @default []
+             */
+            layers: components["schemas"]["LayerFacts"][];
+            /**
+             * Lost
+             * @default []
+             */
+            lost: string[];
+            /**
+             * Spaces
+             * @default []
+             */
+            spaces: components["schemas"]["SpaceFacts"][];
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Unit Mm */
+            unit_mm?: number | null;
+        };
+        /**
+         * DrawingView
+         * @description What a drawing holds, the mm of its unit in this job (None while nobody has said it), and the candidates.
+         */
+        DrawingView: {
+            /** Candidates */
+            candidates: components["schemas"]["UnitView"][];
+            facts: components["schemas"]["DrawingFacts"];
+            /** Unit Mm */
+            unit_mm: number | null;
+        };
+        /**
          * DuplicateSheet
-         * @description A sheet once more, with all its views, behind itself; *new* is its id.
+         * @description A sheet once more, with all its views, behind itself; *new* is its id. With *shift*, its excerpts show their drawing
+         *     moved by so many mm of it.
          */
         DuplicateSheet: {
             /**
@@ -1098,13 +1353,18 @@ export interface components {
             new: string;
             /** Sheet */
             sheet: string;
+            /** Shift */
+            shift?: [
+                number,
+                number
+            ] | null;
         };
         /**
          * EdgeClass
          * @description What a stroke is (ISO 128-2 and ISO 128-3 speak of the same kinds of edge).
          * @enum {string}
          */
-        EdgeClass: "visible" | "outline" | "smooth" | "hidden" | "frame" | "hatching" | "centre line" | "cutting plane" | "cutting plane end" | "dimension" | "table" | "text";
+        EdgeClass: "visible" | "outline" | "smooth" | "hidden" | "frame" | "hatching" | "centre line" | "cutting plane" | "cutting plane end" | "dimension" | "table" | "text" | "drawn";
         /**
          * EdgeView
          * @description An edge of a view that can be picked, sheet mm: a line's (x0, y0, x1, y1) or a circle's (cx, cy, r).
@@ -1118,6 +1378,83 @@ export interface components {
              * @enum {string}
              */
             shape: "line" | "circle";
+        };
+        /**
+         * Excerpt
+         * @description What a view shows of a drawing: the *space* of the file (empty for the drawing itself, else a saved page), the mm of its
+         *     *unit*, the *region*, (x0, y0, x1, y1) mm in the drawing turned by *angle* degrees (None for everything drawn), the layers
+         *     that are *off*, and *styles* by layer.
+         */
+        Excerpt: {
+            /**
+             * Angle
+             * @default 0
+             */
+            angle: number;
+            /**
+             * Off
+             * @default []
+             */
+            off: string[];
+            /** Region */
+            region?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Space
+             * @default
+             */
+            space: string;
+            /**
+             * Styles
+             * @default {}
+             */
+            styles: {
+                [key: string]: components["schemas"]["LayerStyle"];
+            };
+            /**
+             * Unit
+             * @default 1
+             */
+            unit: number;
+        };
+        /**
+         * ExcerptWish
+         * @description An excerpt for a sheet, a new one without *sheet*; *region* in mm of the drawing, None for everything; the layers that
+         *     are *off*, None for those that the file would not print.
+         */
+        ExcerptWish: {
+            /**
+             * Declared
+             * @default false
+             */
+            declared: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Off */
+            off?: string[] | null;
+            /** Region */
+            region?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /** Sheet */
+            sheet?: string | null;
+            /** Source */
+            source: string;
+            /**
+             * Space
+             * @default
+             */
+            space: string;
         };
         /** Finding */
         Finding: {
@@ -1139,6 +1476,30 @@ export interface components {
          * @enum {string}
          */
         FollowFormat: "keep" | "centre" | "rescale";
+        /**
+         * FontFacts
+         * @description A font that the file asks for: what draws it, whether that is a *replacement*, how many texts, and one of them.
+         */
+        FontFacts: {
+            /** Asked */
+            asked: string;
+            /**
+             * Layers
+             * @default []
+             */
+            layers: string[];
+            /** Replaced */
+            replaced: boolean;
+            /**
+             * Sample
+             * @default
+             */
+            sample: string;
+            /** Texts */
+            texts: number;
+            /** Used */
+            used: string;
+        };
         /** FormatAnswer */
         FormatAnswer: {
             /** Height */
@@ -1301,10 +1662,80 @@ export interface components {
             /** Undo */
             undo: string;
         };
+        /**
+         * LayerFacts
+         * @description A layer: colour (``#rrggbb``), line width in mm, whether the file has it *on*, *frozen* or not *printed*, and how many
+         *     entities lie on it.
+         */
+        LayerFacts: {
+            /**
+             * Colour
+             * @default #000000
+             */
+            colour: string;
+            /**
+             * Count
+             * @default 0
+             */
+            count: number;
+            /**
+             * Frozen
+             * @default false
+             */
+            frozen: boolean;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Printed
+             * @default true
+             */
+            printed: boolean;
+            /**
+             * Width
+             * @default 0.25
+             */
+            width: number;
+        };
+        /**
+         * LayerStyle
+         * @description A colour (``#rrggbb``) and a width, mm, that a layer's strokes have in an excerpt instead of their own.
+         */
+        LayerStyle: {
+            /** Colour */
+            colour?: string | null;
+            /** Width */
+            width?: number | null;
+        };
         /** LengthAnswer */
         LengthAnswer: {
             /** Mm */
             mm: number;
+        };
+        /**
+         * MeasuredAnswer
+         * @description The job, the nearest standard scale of a page, and the mm that a unit of the drawing was measured to be.
+         */
+        MeasuredAnswer: {
+            job: components["schemas"]["JobView"];
+            /** Nearest */
+            nearest: string;
+            /** Unit Mm */
+            unit_mm: number;
+        };
+        /**
+         * MeasuredWish
+         * @description Two points apart on a drawing by *measured* of its units, which really are *length_mm*.
+         */
+        MeasuredWish: {
+            /** Length Mm */
+            length_mm: number;
+            /** Measured */
+            measured: number;
         };
         /**
          * ModelTree
@@ -1457,6 +1888,18 @@ export interface components {
             width_mm: number;
         };
         /**
+         * PageWish
+         * @description A saved page for a sheet of its own; the layers that are *off* as in :class:`ExcerptWish`.
+         */
+        PageWish: {
+            /** Off */
+            off?: string[] | null;
+            /** Source */
+            source: string;
+            /** Space */
+            space: string;
+        };
+        /**
          * PartFacts
          * @description What a person says of a part; None or '' where the model is to say it. *density* is in g/cm³.
          */
@@ -1542,6 +1985,11 @@ export interface components {
              * @default
              */
             fills: string;
+            /**
+             * Images
+             * @default []
+             */
+            images: components["schemas"]["PictureImage"][];
             /** Paths */
             paths: components["schemas"]["PicturePath"][];
             /**
@@ -1551,8 +1999,27 @@ export interface components {
             texts: components["schemas"]["PictureText"][];
         };
         /**
+         * PictureImage
+         * @description A picture of pixels as a PNG in a data address, and the matrix (a, b, c, d, e, f) that puts the unit square there.
+         */
+        PictureImage: {
+            /** Href */
+            href: string;
+            /** Matrix */
+            matrix: [
+                number,
+                number,
+                number,
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * PicturePath
-         * @description All strokes of one edge class: path data and the box of the strokes (x0, y0, x1, y1), y up.
+         * @description All strokes of one kind: path data and the box of the strokes (x0, y0, x1, y1), y up.
+         *
+         *     Of a drawing, with *layer*, *colour*, *width* in mm on paper and *dashes* in mm of the view; a *fill* is an area.
          */
         PicturePath: {
             /** Box */
@@ -1562,12 +2029,31 @@ export interface components {
                 number,
                 number
             ];
+            /** Colour */
+            colour?: string | null;
             /** D */
             d: string;
+            /**
+             * Dashes
+             * @default []
+             */
+            dashes: number[];
             /** Edge Class */
             edge_class: string;
+            /**
+             * Fill
+             * @default false
+             */
+            fill: boolean;
+            /**
+             * Layer
+             * @default
+             */
+            layer: string;
             /** Strokes */
             strokes: number;
+            /** Width */
+            width?: number | null;
         };
         /**
          * PictureState
@@ -1582,17 +2068,29 @@ export interface components {
         /**
          * PictureText
          * @description A run of text: where its baseline starts (y up), the size of type in mm, its angle in degrees, the face by number;
-         *     *drawn* are the characters whose glyphs draw it.
+         *     *drawn* are the characters whose glyphs draw it, *stretch* and *slant* (degrees) how they are widened and lean.
          */
         PictureText: {
             /** Angle */
             angle: number;
+            /** Colour */
+            colour?: string | null;
             /** Drawn */
             drawn: string;
             /** Face */
             face: number;
             /** Size */
             size: number;
+            /**
+             * Slant
+             * @default 0
+             */
+            slant: number;
+            /**
+             * Stretch
+             * @default 1
+             */
+            stretch: number;
             /** Text */
             text: string;
             /** X */
@@ -1844,6 +2342,37 @@ export interface components {
             viewpoint: components["schemas"]["SavedViewpoint"];
         };
         /**
+         * SavedExcerpt
+         * @description What a saved page shows of the drawing: the region of it, (x0, y0, x1, y1) in its units after turning by *angle* degrees,
+         *     the scale paper mm : drawing unit, where the region's middle lies on the page, mm, and layers hidden there.
+         */
+        SavedExcerpt: {
+            /**
+             * Angle
+             * @default 0
+             */
+            angle: number;
+            /**
+             * Hidden
+             * @default []
+             */
+            hidden: string[];
+            /** Place */
+            place: [
+                number,
+                number
+            ];
+            /** Region */
+            region: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Scale */
+            scale: number;
+        };
+        /**
          * SavedViewpoint
          * @description A direction of looking that a person keeps under a name.
          */
@@ -1983,6 +2512,21 @@ export interface components {
             sheet?: string | null;
         };
         /**
+         * SetUnit
+         * @description What a drawing's unit is, in mm.
+         */
+        SetUnit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_unit";
+            /** Source */
+            source: string;
+            /** Unit Mm */
+            unit_mm: number;
+        };
+        /**
          * ShadeView
          * @description Whether a view's shaded picture is there, under what address, and the box that it fills in the view's plane.
          */
@@ -2113,10 +2657,35 @@ export interface components {
             views: components["schemas"]["ViewSpec"][];
         };
         /**
+         * ShiftExcerpt
+         * @description Move the drawing inside an excerpt by so many mm of the drawing; shifts that follow one another add up.
+         */
+        ShiftExcerpt: {
+            /** By */
+            by: [
+                number,
+                number
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shift_excerpt";
+            /** Sheet */
+            sheet: string;
+            /** View */
+            view: string;
+        };
+        /**
          * SourceRef
          * @description A file brought in: the hash of its content, and the name that it came under.
          */
         SourceRef: {
+            /**
+             * Drawing
+             * @default false
+             */
+            drawing: boolean;
             /**
              * Earlier
              * @default []
@@ -2133,6 +2702,105 @@ export interface components {
             news: string;
             /** Size */
             size: number;
+            /** Unit Mm */
+            unit_mm?: number | null;
+        };
+        /**
+         * SpaceFacts
+         * @description One picture in a file: the drawing itself (*name* empty), or a page saved in it.
+         *
+         *     *box* is about everything drawn and *declared* the area that the file names, in the drawing's units; a page has its size
+         *     in mm, and *unit* mm of paper for each of its units; *scale* is the one that it was drawn at, where the file says so.
+         */
+        SpaceFacts: {
+            /** Box */
+            box?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /** Declared */
+            declared?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Excerpts
+             * @default []
+             */
+            excerpts: components["schemas"]["SavedExcerpt"][];
+            /**
+             * Heights
+             * @default []
+             */
+            heights: [
+                number,
+                number
+            ][];
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Paper */
+            paper?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Scale
+             * @default
+             */
+            scale: string;
+            /**
+             * Strokes
+             * @default 0
+             */
+            strokes: number;
+            /**
+             * Unit
+             * @default 1
+             */
+            unit: number;
+        };
+        /**
+         * StyleLayer
+         * @description A colour and a width for one layer of an excerpt; without a style it is as the file has it.
+         */
+        StyleLayer: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "style_layer";
+            /** Layer */
+            layer: string;
+            /** Sheet */
+            sheet: string;
+            style: components["schemas"]["LayerStyle"] | null;
+            /** View */
+            view: string;
+        };
+        /**
+         * SwitchLayers
+         * @description Show or hide some of a drawing's layers in an excerpt; the others stay as they are.
+         */
+        SwitchLayers: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "switch_layers";
+            /** Layers */
+            layers: string[];
+            /** On */
+            on: boolean;
+            /** Sheet */
+            sheet: string;
+            /** View */
+            view: string;
         };
         /** ToldView */
         ToldView: {
@@ -2190,6 +2858,20 @@ export interface components {
             text: string;
         };
         /**
+         * UnitView
+         * @description A unit that a drawing may be in, its mm, and how wide and high the drawing would be, mm.
+         */
+        UnitView: {
+            /** Height */
+            height: number;
+            /** Mm */
+            mm: number;
+            /** Name */
+            name: string;
+            /** Width */
+            width: number;
+        };
+        /**
          * ViewCheck
          * @description A view: the reading that is furthest off stands first; *viewport_scale* is what a reader's ruler would use.
          */
@@ -2219,7 +2901,8 @@ export interface components {
          *     *anchor* is a point of the view's plane, model mm; *place* is where it lies on the sheet, mm. It is the middle of the
          *     whole model, so that hiding a part or changing the scale moves nothing about. *parent* is the view that it was pulled
          *     from, toward *pulled*, a direction on the sheet; what it has of its *own* it does not take from there. *turn* is in
-         *     degrees, counter-clockwise; *depth* how far along the look a section's plane lies, model mm.
+         *     degrees, counter-clockwise; *depth* how far along the look a section's plane lies, model mm. A view of a drawing is an
+         *     *excerpt* of it, seen from above; its plane is the drawing's.
          */
         ViewSpec: {
             /**
@@ -2259,6 +2942,7 @@ export interface components {
              * @default []
              */
             dimensions: components["schemas"]["Dimension"][];
+            excerpt?: components["schemas"]["Excerpt"] | null;
             /**
              * Hidden
              * @default []
@@ -2332,7 +3016,8 @@ export interface components {
         };
         /**
          * ViewWriting
-         * @description What is written on a view, drawn with the view at *place*, and its box with it, sheet mm.
+         * @description What is written on a view, drawn with the view at *place*, and its box with it, sheet mm; of an excerpt the corners of
+         *     its *region*.
          */
         ViewWriting: {
             /** Box */
@@ -2350,6 +3035,11 @@ export interface components {
                 number,
                 number
             ];
+            /** Region */
+            region?: [
+                number,
+                number
+            ][] | null;
         };
         /** ViewpointView */
         ViewpointView: {
@@ -2369,6 +3059,18 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * WholeState
+         * @description A job's sheets as one PDF: whether the file is there and what was measured in it, or how far the work is.
+         */
+        WholeState: {
+            /** Key */
+            key: string;
+            /** Ready */
+            ready: boolean;
+            report?: components["schemas"]["Report"] | null;
+            work?: components["schemas"]["WorkState"] | null;
         };
         /**
          * WorkState
@@ -2724,7 +3426,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["AddSheet"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"];
+                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["AddSheet"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["SetUnit"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"];
             };
         };
         responses: {
@@ -2735,6 +3437,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_excerpt_api_jobs__job_id__excerpts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExcerptWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Placed"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -2875,6 +3612,41 @@ export interface operations {
             };
         };
     };
+    put_page_api_jobs__job_id__pages_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PageWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Placed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     redo_api_jobs__job_id__redo_post: {
         parameters: {
             query?: never;
@@ -2929,6 +3701,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    artwork_file_api_jobs__job_id__sheets__sheet__artwork_get: {
+        parameters: {
+            query: {
+                suffix: string;
+                view?: string;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_artwork_api_jobs__job_id__sheets__sheet__artwork_post: {
+        parameters: {
+            query: {
+                suffix: string;
+                view?: string;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArtworkState"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3452,6 +4292,38 @@ export interface operations {
             };
         };
     };
+    drawing_facts_api_jobs__job_id__sources__source__drawing_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawingView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     source_items_api_jobs__job_id__sources__source__items_get: {
         parameters: {
             query?: never;
@@ -3471,6 +4343,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Item"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    say_length_api_jobs__job_id__sources__source__measured_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeasuredWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasuredAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3538,6 +4446,66 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Placed"];
                 };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_whole_api_jobs__job_id__whole_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeState"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    whole_file_api_jobs__job_id__whole_pdf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unprocessable Entity */
             422: {
@@ -3669,6 +4637,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ViewpointView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drawing_picture_api_sources__source__drawing_picture_get: {
+        parameters: {
+            query?: {
+                space?: string;
+                again?: boolean;
+            };
+            header?: never;
+            path: {
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureState"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -17,6 +17,7 @@ import { ZoomHint } from "../sheets/ZoomHint";
 import { Note, Ticket } from "../ticket/Ticket";
 import { PdfPage, usePdfPage } from "./PdfPage";
 import { Readings } from "./Readings";
+import { WholeJob } from "./WholeJob";
 
 type Place = [number, number, number, number];
 
@@ -120,7 +121,9 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
         </div>
       </div>
       {proof?.report ? (
-        <Readings report={proof.report} onShow={setPlace} onDownload={download} />
+        <Readings report={proof.report} onShow={setPlace} onDownload={download}>
+          <WholeJob job={job} />
+        </Readings>
       ) : (
         <NotMade job={job} sheet={sheet} make={() => make()} busy={isPending} />
       )}

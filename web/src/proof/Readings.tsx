@@ -1,4 +1,5 @@
 import { Button } from "antd";
+import type { ReactNode } from "react";
 import type { Reading, Report } from "../api/client";
 import { Ticket } from "../ticket/Ticket";
 import { mm } from "../sheets/geometry";
@@ -67,10 +68,11 @@ interface Props {
   report: Report;
   onShow: (place: [number, number, number, number] | null) => void;
   onDownload: () => void;
+  children?: ReactNode;
 }
 
 /** What was read from the finished file, each with its verdict. */
-export function Readings({ report, onShow, onDownload }: Props) {
+export function Readings({ report, onShow, onDownload, children }: Props) {
   const all = lines(report);
   const good = all.filter((line) => line.holds === "holds").length;
   return (
@@ -78,6 +80,7 @@ export function Readings({ report, onShow, onDownload }: Props) {
       <Button type="primary" block onClick={onDownload}>
         Download the PDF <kbd>D</kbd>
       </Button>
+      {children}
       <ul className="readings">
         {all.map((line, index) => (
           <li key={index} onMouseEnter={() => onShow((line.place as [number, number, number, number]) ?? null)} onMouseLeave={() => onShow(null)}>

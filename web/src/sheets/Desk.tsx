@@ -27,6 +27,8 @@ interface Props {
   onTitle: (fields: Record<string, string>) => void;
   onNote: (place: [number, number], target: [number, number] | null) => void;
   onDimension: (view: string, id: string) => void;
+  onRegion: (first: [number, number], second: [number, number]) => void;
+  onShift: (by: [number, number]) => void;
 }
 
 const ACTS_WIDTH = 566;
@@ -46,24 +48,44 @@ function Acts({ job, sheet, view, zoom, width, height, onComponents, onRemove }:
   };
   return (
     <div className="acts" style={style}>
-      <button type="button" onClick={() => begin("pull")} title="G">
-        Pull a view
-      </button>
-      <button type="button" onClick={() => begin("section")} title="X">
-        Section
-      </button>
-      <button type="button" onClick={() => begin("detail")} title="E">
-        Detail
-      </button>
-      <button type="button" onClick={() => begin("dimension")} title="D">
-        Dimension
-      </button>
+      {view.excerpt && !view.detail && (
+        <>
+          <button type="button" onClick={() => begin("region")} title="B">
+            Region
+          </button>
+          <button type="button" onClick={() => begin("shift")} title="S">
+            Shift the drawing
+          </button>
+        </>
+      )}
+      {!view.excerpt && (
+        <>
+          <button type="button" onClick={() => begin("pull")} title="G">
+            Pull a view
+          </button>
+          <button type="button" onClick={() => begin("section")} title="X">
+            Section
+          </button>
+        </>
+      )}
+      {!(view.excerpt && view.detail) && (
+        <button type="button" onClick={() => begin("detail")} title="E">
+          Detail
+        </button>
+      )}
+      {!view.excerpt && (
+        <button type="button" onClick={() => begin("dimension")} title="D">
+          Dimension
+        </button>
+      )}
       <button type="button" onClick={() => overall.mutate(view.id)}>
         Overall sizes
       </button>
-      <button type="button" onClick={onComponents} title="C">
-        Components
-      </button>
+      {!view.excerpt && (
+        <button type="button" onClick={onComponents} title="C">
+          Components
+        </button>
+      )}
       <button type="button" onClick={onRemove} title="Delete">
         Remove
       </button>
@@ -136,7 +158,7 @@ export function Desk(props: Props) {
         ))}
         {writing && !mode && <Handles job={job} sheet={sheet} writing={writing} paper={paper} zoom={zoom} onDimension={props.onDimension} />}
         {writing && !mode && <TitleCells sheet={sheet} writing={writing} paper={paper} zoom={zoom} onTitle={props.onTitle} />}
-        <ModeOverlay key={mode ?? ""} job={job} sheet={sheet} view={selected} paper={paper} zoom={zoom} onMade={(id) => onSelect(id)} onNote={props.onNote} />
+        <ModeOverlay key={mode ?? ""} job={job} sheet={sheet} view={selected} paper={paper} zoom={zoom} onMade={(id) => onSelect(id)} onNote={props.onNote} onRegion={props.onRegion} onShift={props.onShift} />
         <div className="acts-layer" onPointerDown={(event) => event.stopPropagation()}>
           {selected && !dragged && !mode && <Acts {...props} view={selected} zoom={zoom} width={paper.width} height={paper.height} />}
         </div>

@@ -1,5 +1,6 @@
 import { Button, Input } from "antd";
-import type { Dimension, View, Writing } from "../api/client";
+import type { Dimension, Edit, View, Writing } from "../api/client";
+import { Section } from "../ticket/Ticket";
 import { useDeskMode, type DimensionKind } from "./mode";
 import { mm } from "./geometry";
 
@@ -85,5 +86,32 @@ export function DimensionList({ view, writing, open, setOpen, onChange, onRemove
         );
       })}
     </ul>
+  );
+}
+
+interface FactsProps {
+  sheet: string;
+  view: View;
+  writing: Writing | undefined;
+  edit: (edit: Edit) => void;
+  open: string | null;
+  setOpen: (id: string | null) => void;
+}
+
+/** A view's dimensions on its ticket, where it has any. */
+export function DimensionFacts({ sheet, view, writing, edit, open, setOpen }: FactsProps) {
+  if (!view.dimensions.length) return null;
+  const on = { sheet, view: view.id };
+  return (
+    <Section title="Dimensions">
+      <DimensionList
+        view={view}
+        writing={writing}
+        open={open}
+        setOpen={setOpen}
+        onChange={(dimension, fields) => edit({ kind: "change_dimension", ...on, dimension, fields })}
+        onRemove={(dimension) => edit({ kind: "remove_dimension", ...on, dimension })}
+      />
+    </Section>
   );
 }

@@ -51,10 +51,12 @@ interface Props {
   zoom: number;
   onMade: (view: string) => void;
   onNote: (place: Point, target: Point | null) => void;
+  onRegion: (first: Point, second: Point) => void;
+  onShift: (by: Point) => void;
 }
 
 /** While a mode is on: takes every press on the desk and shows what it would do. */
-export function ModeOverlay({ job, sheet, view, paper, zoom, onMade, onNote }: Props) {
+export function ModeOverlay({ job, sheet, view, paper, zoom, onMade, onNote, onRegion, onShift }: Props) {
   const { mode, picks, kind, pick, begin } = useDeskMode();
   const offspring = useOffspring(job.id, sheet.id);
   const dimension = useDimension(job.id, sheet.id);
@@ -122,6 +124,10 @@ export function ModeOverlay({ job, sheet, view, paper, zoom, onMade, onNote }: P
       return onNote(end, far > 2 ? start : null);
     }
     if (!view || far * zoom < 5) return;
+    if (mode === "region" || mode === "shift") {
+      begin(null);
+      return mode === "region" ? onRegion(start, end) : onShift([end[0] - start[0], end[1] - start[1]]);
+    }
     if (mode === "pull") offspring.mutate({ kind: "pull", view: view.id, place: [view.place[0] + end[0] - start[0], view.place[1] + end[1] - start[1]] }, { onSuccess: done });
     if (mode === "section") offspring.mutate({ kind: "section", view: view.id, start, end }, { onSuccess: done });
     if (mode === "detail") offspring.mutate({ kind: "detail", view: view.id, centre: start, radius: far }, { onSuccess: done });
@@ -135,7 +141,8 @@ export function ModeOverlay({ job, sheet, view, paper, zoom, onMade, onNote }: P
       ))}
       {over && <Shape edge={over} className="pick-over" at={at} />}
       {a && b && mode === "detail" && <circle className="rubber" cx={a[0]} cy={a[1]} r={far * zoom} />}
-      {a && b && mode !== "detail" && <line className="rubber" x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} />}
+      {a && b && mode === "region" && <rect className="rubber" x={Math.min(a[0], b[0])} y={Math.min(a[1], b[1])} width={Math.abs(b[0] - a[0])} height={Math.abs(b[1] - a[1])} />}
+      {a && b && mode !== "detail" && mode !== "region" && <line className="rubber" x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} />}
       {a && b && (
         <text className="rubber-text" x={b[0] + 12} y={b[1] - 8}>
           {mm(far, 1)} mm

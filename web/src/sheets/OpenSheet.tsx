@@ -8,7 +8,8 @@ import { isTyping, useCommands } from "../shell/commands";
 import { MainAct } from "../shell/JobFrame";
 import { ComponentsPicker } from "./ComponentsPicker";
 import { Desk } from "./Desk";
-import { boxOf, onSheet, paperOf } from "./geometry";
+import { ExcerptTicket } from "../drawing/ExcerptTicket";
+import { boxOf, inDrawing, inPlane, paperOf, regionBetween } from "./geometry";
 import { useDeskMode } from "./mode";
 import { SeveralTicket } from "./SeveralTicket";
 import { SheetTicket } from "./SheetTicket";
@@ -31,15 +32,6 @@ function useNudge(on: boolean, move: (by: [number, number]) => void) {
   }, [on, move]);
 }
 
-/** Where a point of the sheet lies in a view's plane, model mm: the way back of onSheet. */
-function inPlane(view: View, [x, y]: [number, number]): [number, number] {
-  const [ox, oy] = onSheet(view, [0, 0]);
-  const [ux, uy] = onSheet(view, [1, 0]);
-  const [ax, ay] = [ux - ox, uy - oy];
-  const square = ax * ax + ay * ay;
-  const [dx, dy] = [x - ox, y - oy];
-  return [(dx * ax + dy * ay) / square, (dy * ax - dx * ay) / square];
-}
 
 export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade }) {
   const navigate = useNavigate();
@@ -92,12 +84,22 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
     { id: "note", title: "Write a note", key: "N", run: () => begin("note") },
     ...(view
       ? [
-          { id: "pull", title: `Pull a view from the ${view.name} view`, key: "G", run: () => begin("pull") },
-          { id: "section", title: `Cut a section of the ${view.name} view`, key: "X", run: () => begin("section") },
+          ...(view.excerpt && !view.detail
+            ? [
+                { id: "region", title: `Pick the region of the ${view.name} excerpt`, key: "B", run: () => begin("region") },
+                { id: "shift", title: `Shift the drawing in the ${view.name} excerpt`, key: "S", run: () => begin("shift") },
+              ]
+            : []),
+          ...(view.excerpt
+            ? []
+            : [
+                { id: "pull", title: `Pull a view from the ${view.name} view`, key: "G", run: () => begin("pull") },
+                { id: "section", title: `Cut a section of the ${view.name} view`, key: "X", run: () => begin("section") },
+                { id: "dimension", title: `Dimension the ${view.name} view`, key: "D", run: () => begin("dimension") },
+                { id: "components", title: `Choose the components of the ${view.name} view`, key: "C", run: () => setChoosing(true) },
+              ]),
           { id: "detail", title: `Circle a detail of the ${view.name} view`, key: "E", run: () => begin("detail") },
-          { id: "dimension", title: `Dimension the ${view.name} view`, key: "D", run: () => begin("dimension") },
           { id: "overall", title: `Overall sizes of the ${view.name} view`, key: "O", run: () => overall.mutate(view.id) },
-          { id: "components", title: `Choose the components of the ${view.name} view`, key: "C", run: () => setChoosing(true) },
           { id: "centre", title: `Centre the ${view.name} view on the sheet`, key: "M", run: centre },
           { id: "remove", title: `Remove the ${view.name} view`, key: "Delete", run: remove },
           { id: "deselect", title: mode ? "Leave it" : "Select nothing", key: "Escape", run: () => (mode ? begin(null) : select(null)) },
@@ -126,6 +128,8 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
         onRemove={remove}
         onTitle={(fields) => edit({ kind: "set_title", sheet: sheet.id, fields })}
         onNote={note}
+        onRegion={(first, second) => view && edit({ kind: "change_excerpt", sheet: sheet.id, view: view.id, fields: { region: regionBetween(view, first, second) } })}
+        onShift={(by) => view && edit({ kind: "shift_excerpt", sheet: sheet.id, view: view.id, by: inDrawing(view, by) })}
         onDimension={(id, which) => {
           select(id);
           setDimension(which);
@@ -133,6 +137,8 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
       />
       {several.length > 1 ? (
         <SeveralTicket job={job} sheet={sheet} views={several} edit={edit} />
+      ) : view?.excerpt && !view.detail ? (
+        <ExcerptTicket key={view.id} job={job} sheet={sheet} view={view} writing={writing} change={changeView} edit={edit} move={move} onCentre={centre} open={dimension} setOpen={setDimension} />
       ) : view ? (
         <ViewTicket key={view.id} job={job} sheet={sheet} view={view} writing={writing} change={changeView} edit={edit} move={move} onCentre={centre} onComponents={() => setChoosing(true)} open={dimension} setOpen={setDimension} />
       ) : (

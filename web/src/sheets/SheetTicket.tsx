@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import type { Edit, Job, Sheet, Writing } from "../api/client";
 import { readScale, usePicture, useTrade } from "../api/queries";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
+import { Artwork } from "./Artwork";
 import { TypedField } from "../ticket/TypedField";
 import { FormatFacts } from "./FormatFacts";
 import { Furniture } from "./Furniture";
@@ -91,6 +92,7 @@ export function SheetTicket({ job, sheet, writing, edit, onView }: Props) {
           <Notes sheet={sheet} edit={edit} />
         </Section>
       )}
+      {sheet.views.length > 0 && <Artwork job={job.id} sheet={sheet.id} what="this sheet" />}
       <Told writing={writing} />
       <Button type="link" danger className="take-out" onClick={() => edit({ kind: "remove_sheet", sheet: sheet.id })}>
         Remove this sheet

@@ -38,7 +38,10 @@ export function ViewLayer({ job, sheet, view, paper, zoom, trade, writing, selec
   const [px, py] = view.place;
   // what was written with the view elsewhere goes along until it is written anew
   const [dx, dy] = own ? [px - own.place[0], py - own.place[1]] : [0, 0];
-  const exact: Box | null = own?.box ? [own.box[0] + dx, own.box[1] + dy, own.box[2] + dx, own.box[3] + dy] : null;
+  const corners = own?.region?.map(([x, y]): [number, number] => [x + dx, y + dy]);
+  const exact: Box | null = corners
+    ? [Math.min(...corners.map((c) => c[0])), Math.min(...corners.map((c) => c[1])), Math.max(...corners.map((c) => c[0])), Math.max(...corners.map((c) => c[1]))]
+    : own?.box ? [own.box[0] + dx, own.box[1] + dy, own.box[2] + dx, own.box[3] + dy] : null;
   const box = exact ?? boxOf(view, data?.picture);
 
   const down = (event: React.PointerEvent) => {
@@ -75,12 +78,15 @@ export function ViewLayer({ job, sheet, view, paper, zoom, trade, writing, selec
   };
 
   const waiting = data?.work;
+  // an excerpt's edge is the edge itself
+  const slack = corners ? 0 : 4;
   const [x, y] = [px * zoom, (paper.height - py) * zoom];
   const grip = box && { x: box[0] * zoom - x, y: (paper.height - box[3]) * zoom - y, w: (box[2] - box[0]) * zoom, h: (box[3] - box[1]) * zoom };
   return (
     <div ref={layer} className={`view-layer ${selected ? "selected" : ""} ${mode ? "still" : ""}`} style={{ left: PAD.left + x, top: PAD.top + y }}>
       <svg width={1} height={1} className="view" data-view={view.name} data-id={view.id} onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerCancel={up}>
-        {grip && <rect className="grip" x={grip.x - 4} y={grip.y - 4} width={grip.w + 8} height={grip.h + 8} />}
+        {grip && <rect className="grip" x={grip.x - slack} y={grip.y - slack} width={grip.w + 2 * slack} height={grip.h + 2 * slack} />}
+        {corners && !selected && <polygon className="region" points={corners.map(([cx, cy]) => `${cx * zoom - x},${(paper.height - cy) * zoom - y}`).join(" ")} />}
         {data?.picture && (
           <ViewStrokes view={view} picture={data.picture} zoom={zoom} trade={trade}>
             {view.shaded && !sheet.clean && shade?.url && shade.box && (
@@ -94,7 +100,7 @@ export function ViewLayer({ job, sheet, view, paper, zoom, trade, writing, selec
           </g>
         )}
         {waiting && !data?.picture && (
-          <text className="waiting">{waiting.state === "failed" ? waiting.error : waiting.state === "cancelled" ? "Called off" : "Taking away hidden lines …"}</text>
+          <text className="waiting">{waiting.state === "failed" ? waiting.error : waiting.state === "cancelled" ? "Called off" : view.excerpt ? "Cutting the excerpt …" : "Taking away hidden lines …"}</text>
         )}
         {selected && grip && (
           <g className="corners">

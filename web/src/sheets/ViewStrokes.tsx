@@ -1,11 +1,12 @@
 import { memo } from "react";
 import type { Picture, Trade, View } from "../api/client";
+import { DrawnStrokes } from "../drawing/DrawnStrokes";
 import { ratio } from "./geometry";
 
 const THINNEST = 0.75;
 
 interface Props {
-  view: Pick<View, "anchor" | "scale" | "turn" | "classes">;
+  view: Pick<View, "anchor" | "scale" | "turn" | "classes" | "excerpt">;
   picture: Picture;
   zoom: number;
   trade: Trade;
@@ -19,7 +20,8 @@ export const ViewStrokes = memo(function ViewStrokes({ view, picture, zoom, trad
   return (
     <g transform={`rotate(${-view.turn}) scale(${s}) translate(${-ax} ${ay})`}>
       {children}
-      {picture.paths
+      {view.excerpt && <DrawnStrokes picture={picture} scale={s} zoom={zoom} thinnest={0.5} />}
+      {!view.excerpt && picture.paths
         .filter((path) => view.classes.includes(path.edge_class as never))
         .map((path) => {
           const pen = trade.pens.find((p) => p.edge_class === path.edge_class);

@@ -1,21 +1,22 @@
 import { Button, Select } from "antd";
 import { useState } from "react";
 import type { Edit, Job, Schemas, Sheet, View, Writing } from "../api/client";
-import { cancelWork, drawAgain, readLength, usePicture, useTrade, useTree } from "../api/queries";
+import { usePicture, useTrade, useTree } from "../api/queries";
 import { BoxChooser } from "../source/BoxChooser";
 import { leavesBeneath } from "../source/ComponentTree";
 import { DirectionField } from "../ticket/DirectionField";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
 import { AngleField } from "../ticket/AngleField";
-import { TypedField } from "../ticket/TypedField";
 import { ComponentsPicker } from "./ComponentsPicker";
-import { DimensionKinds, DimensionList } from "./DimensionList";
+import { DimensionFacts, DimensionKinds } from "./DimensionList";
+import { Artwork } from "./Artwork";
 import { boxOf, mm } from "./geometry";
 import { useDeskMode } from "./mode";
-import { MoveBy } from "./MoveBy";
+import { PlaceFacts } from "./PlaceFacts";
 import { ScaleFacts } from "./ScaleFacts";
 import { Told } from "./Told";
 import { ViewChips } from "./ViewChips";
+import { WorkNotes } from "./WorkNotes";
 
 interface Props {
   job: Job;
@@ -49,28 +50,11 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
   const section = view.section;
 
   const look = (v: Pick<Schemas["ViewpointView"], "name" | "look" | "up">) => change({ name: v.name, look: v.look, up: v.up });
-  const readPlace = async (text: string) => mm((await readLength(text)).mm);
-  const moveTo = (axis: 0 | 1, text: string) => {
-    if (!box) return;
-    const by = Number(text) - box[axis];
-    move(axis === 0 ? [by, 0] : [0, by]);
-  };
-
   return (
     <Ticket title={title(view)} under={`of ${source?.name ?? "a source that is gone"}${parent ? `, from the ${parent.name} view` : ""}`}>
       <ScaleFacts job={job} sheet={sheet} view={view} change={change} />
       <Fact name="On paper">{box ? `${mm(box[2] - box[0])} × ${mm(box[3] - box[1])} mm` : "nothing drawn yet"}</Fact>
-      <Fact name="Place">
-        {box && (
-          <span className="pair">
-            x <TypedField label="Place, x" value={mm(box[0])} read={readPlace} onChange={(text) => moveTo(0, text)} />
-            y <TypedField label="Place, y" value={mm(box[1])} read={readPlace} onChange={(text) => moveTo(1, text)} />
-          </span>
-        )}
-      </Fact>
-      <Fact name="Move by">
-        <MoveBy move={move} />
-      </Fact>
+      <PlaceFacts box={box} move={move} />
       {!parent && (
         <Fact name="Turned">
           <AngleField label="Turned" value={view.turn} onChange={(turn) => change({ turn })} />
@@ -89,18 +73,7 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
           <DimensionKinds />
         </Section>
       )}
-      {view.dimensions.length > 0 && (
-        <Section title="Dimensions">
-          <DimensionList
-            view={view}
-            writing={writing}
-            open={open}
-            setOpen={setOpen}
-            onChange={(dimension, fields) => edit({ kind: "change_dimension", sheet: sheet.id, view: view.id, dimension, fields })}
-            onRemove={(dimension) => edit({ kind: "remove_dimension", sheet: sheet.id, view: view.id, dimension })}
-          />
-        </Section>
-      )}
+      <DimensionFacts sheet={sheet.id} view={view} writing={writing} edit={edit} open={open} setOpen={setOpen} />
       {section && (
         <Section title="Cut">
           <div className="chips">
@@ -146,33 +119,24 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
           )}
         </Section>
       )}
-      <ViewChips view={view} change={change} />
-      <Section title="Components">
-        {total - hidden} of {total} shown{" "}
-        <Button type="link" size="small" onClick={onComponents}>
-          choose
-        </Button>
-        {parent && !view.detail && view.own.includes("components") && (
-          <Button type="link" size="small" onClick={() => change({ own: view.own.filter((o) => o !== "components") })}>
-            as its parent
-          </Button>
-        )}
-      </Section>
-      {(data?.work?.state === "queued" || data?.work?.state === "running") && (
-        <Note tone="info" title={`${data.work.text || "Starting"} …`}>
-          <Button type="link" size="small" onClick={() => void cancelWork(data.key as string).then(() => refetch())}>
-            Call off
-          </Button>
-        </Note>
+      {!view.excerpt && (
+        <>
+          <ViewChips view={view} change={change} />
+          <Section title="Components">
+            {total - hidden} of {total} shown{" "}
+            <Button type="link" size="small" onClick={onComponents}>
+              choose
+            </Button>
+            {parent && !view.detail && view.own.includes("components") && (
+              <Button type="link" size="small" onClick={() => change({ own: view.own.filter((o) => o !== "components") })}>
+                as its parent
+              </Button>
+            )}
+          </Section>
+        </>
       )}
-      {data?.work?.state === "cancelled" && (
-        <Note tone="warning" title="This view was called off before it was drawn.">
-          <Button type="link" size="small" onClick={() => void drawAgain(job.id, sheet.id, view.id).then(() => refetch())}>
-            Draw it
-          </Button>
-        </Note>
-      )}
-      {data?.work?.state === "failed" && <Note tone="error" title="This view cannot be drawn.">{data.work.error}</Note>}
+      <Artwork job={job.id} sheet={sheet.id} view={view.id} what="this view" />
+      <WorkNotes job={job.id} sheet={sheet.id} view={view.id} what="view" state={data} again={() => void refetch()} />
       <Told writing={writing} view={view.id}>
         <Button type="link" size="small" onClick={onCentre}>
           Centre it on the sheet

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Picture, Sheet, Trade, View } from "../api/client";
-import { boxOf, decides, excess, frameOf, mm, onSheet, paperOf, ratio, snap } from "./geometry";
+import { boxOf, decides, excess, frameOf, inDrawing, inPlane, mm, onSheet, paperOf, ratio, regionBetween, snap } from "./geometry";
 
 const trade = {
   formats: [{ name: "A3", width: 297, height: 420 }],
@@ -63,4 +63,29 @@ it("writes lengths without needless zeros and reads scales", () => {
   expect(mm(220)).toBe("220");
   expect(mm(0.12345)).toBe("0.123");
   expect(ratio("5:2")).toBe(2.5);
+});
+
+describe("an excerpt on paper", () => {
+  const excerpt = { ...view, scale: "1:50", anchor: [8000, 4000], place: [200, 100], excerpt: { space: "", unit: 1, region: [0, 0, 16000, 8000], angle: 0, off: ["B", "A"], styles: {} } } as unknown as View;
+  it("finds the drawing beneath a point of the sheet, turned or not", () => {
+    expect(inPlane(excerpt, [200, 100]).map(Math.round)).toEqual([8000, 4000]);
+    for (const turn of [0, 30, 90]) {
+      const turned = { ...excerpt, turn };
+      const [x, y] = inPlane(turned, onSheet(turned, [1234, 567]));
+      expect([Math.round(x), Math.round(y)]).toEqual([1234, 567]);
+    }
+  });
+  it("takes a distance on paper as one of the drawing", () => {
+    expect(inDrawing(excerpt, [10, -4])).toEqual([500, -200]);
+  });
+  it("takes a rectangle whichever way it was drawn", () => {
+    expect(regionBetween(excerpt, [220, 90], [200, 100])).toEqual([8000, 3500, 9000, 4000]);
+  });
+  it("has a box whatever its edge classes, and asks for new lines when layers change, in whatever order they are named", () => {
+    const drawn = { paths: [{ edge_class: "drawn", d: "", box: [0, 0, 16000, 8000], strokes: 4 }] } as unknown as Picture;
+    expect(boxOf({ ...excerpt, classes: [] }, drawn)).toEqual([40, 20, 360, 180]);
+    const named = (off: string[]) => decides({ ...excerpt, excerpt: { ...excerpt.excerpt, off } } as View);
+    expect(named(["A", "B"])).toBe(decides(excerpt));
+    expect(named(["A"])).not.toBe(decides(excerpt));
+  });
 });

@@ -22,7 +22,7 @@ export function onSheet(view: View, [x, y]: readonly [number, number]): [number,
 /** The box of a view's drawn lines on the sheet, mm, y up; null when nothing of it is drawn. Of a turned view it is the box
  * about its turned box, until the server's exact one is there. */
 export function boxOf(view: View, picture: Picture | null | undefined): Box | null {
-  const boxes = picture?.paths.filter((path) => view.classes?.includes(path.edge_class as never)).map((path) => path.box) ?? [];
+  const boxes = picture?.paths.filter((path) => view.excerpt || view.classes?.includes(path.edge_class as never)).map((path) => path.box) ?? [];
   if (!boxes.length) return null;
   const low = (i: 0 | 1) => Math.min(...boxes.map((box) => box[i]));
   const high = (i: 2 | 3) => Math.max(...boxes.map((box) => box[i]));
@@ -81,6 +81,31 @@ export const mm = (value: number, digits = 3) => Number(value.toFixed(digits)).t
 /** All that decides a view's lines, so that lines are asked for again only when they change. */
 export function decides(view: View): string {
   const tolerance = Math.floor(-Math.log10(ratio(view.scale ?? "1:1")) + 1e-9);
+  const excerpt = view.excerpt && { ...view.excerpt, off: [...view.excerpt.off].sort() };
   const uncut = [...(view.section?.uncut ?? [])].sort();
-  return JSON.stringify([view.source, view.look, view.up, [...(view.hidden ?? [])].sort(), tolerance, view.depth, uncut, view.detail]);
+  return JSON.stringify([view.source, view.look, view.up, [...(view.hidden ?? [])].sort(), tolerance, view.depth, uncut, view.detail, excerpt]);
+}
+
+/** Where a point of the sheet lies in a view's plane, model mm: the way back of onSheet. */
+export function inPlane(view: View, [x, y]: [number, number]): [number, number] {
+  const [ox, oy] = onSheet(view, [0, 0]);
+  const [ux, uy] = onSheet(view, [1, 0]);
+  const [ax, ay] = [ux - ox, uy - oy];
+  const square = ax * ax + ay * ay;
+  const [dx, dy] = [x - ox, y - oy];
+  return [(dx * ax + dy * ay) / square, (dy * ax - dx * ay) / square];
+}
+
+/** A distance on the sheet as one of the drawing, mm of it, to a thousandth. */
+export function inDrawing(view: View, by: [number, number]): [number, number] {
+  const [ox, oy] = inPlane(view, [0, 0]);
+  const [x, y] = inPlane(view, by);
+  return [Math.round((x - ox) * 1000) / 1000, Math.round((y - oy) * 1000) / 1000];
+}
+
+/** The rectangle of the drawing between two points of the sheet, mm of the drawing, to a thousandth. */
+export function regionBetween(view: View, first: [number, number], second: [number, number]): [number, number, number, number] {
+  const [a, b] = [inPlane(view, first), inPlane(view, second)];
+  const kept = (v: number) => Math.round(v * 1000) / 1000;
+  return [kept(Math.min(a[0], b[0])), kept(Math.min(a[1], b[1])), kept(Math.max(a[0], b[0])), kept(Math.max(a[1], b[1]))];
 }

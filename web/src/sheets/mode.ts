@@ -1,7 +1,7 @@
 import { create } from "zustand";
 import type { EdgeOnSheet, Schemas } from "../api/client";
 
-export type Mode = "pull" | "section" | "detail" | "dimension" | "note";
+export type Mode = "pull" | "section" | "detail" | "dimension" | "note" | "region" | "shift";
 export type DimensionKind = NonNullable<Schemas["DimensionWish"]["kind"]>;
 export type Pick = EdgeOnSheet & { at: number[] };
 
@@ -36,5 +36,7 @@ export const MODE_WORDS: Record<Mode, string> = {
   section: "Draw the cutting plane across the view; it is looked at from the left of your stroke",
   detail: "Draw the circle of the detail from its centre outward",
   dimension: "Click a point, an edge or a circle, then a second one or the place of the figure",
+  region: "Drag a rectangle over the part of the drawing that the excerpt is to show",
+  shift: "Drag the drawing inside its excerpt; the edge stays where it is",
   note: "Click where the note begins; drag to it from what it points at for a leader",
 };

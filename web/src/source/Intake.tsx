@@ -57,8 +57,8 @@ export function Intake({ job, large }: { job: Job; large: boolean }) {
     );
   return (
     <Upload.Dragger beforeUpload={take} showUploadList={false} multiple className="drop" accept={accept}>
-      <p className="drop-title">Drop a model here, or click to choose one</p>
-      <p className="soft">STEP, IGES, BREP, STL, OBJ, PLY or glTF, up to {Math.round((trade?.size_limit ?? 0) / 1e6)} MB</p>
+      <p className="drop-title">Drop a model or a drawing here, or click to choose one</p>
+      <p className="soft">STEP, IGES, BREP, STL, OBJ, PLY or glTF; DXF, SVG or PDF; up to {Math.round((trade?.size_limit ?? 0) / 1e6)} MB</p>
     </Upload.Dragger>
   );
 }

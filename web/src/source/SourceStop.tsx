@@ -6,6 +6,7 @@ import { useBringIn, useEdit, usePutOnSheet, useTrade, useTree } from "../api/qu
 import { useCommands } from "../shell/commands";
 import { MainAct, useOpenJob } from "../shell/JobFrame";
 import { DirectionField } from "../ticket/DirectionField";
+import { DrawingSource } from "../drawing/DrawingSource";
 import { Fact, Section, Ticket } from "../ticket/Ticket";
 import { BoxChooser } from "./BoxChooser";
 import { ComponentTree, sizeText } from "./ComponentTree";
@@ -137,7 +138,7 @@ export function SourceStop() {
   const sources = job.document.sources ?? [];
   const [chosen, setChosen] = useState<string | null>(null);
   const source = sources.find((s) => s.id === chosen) ?? sources.at(-1);
-  const { data: tree, error } = useTree(source?.id);
+  const { data: tree, error } = useTree(source?.drawing ? undefined : source?.id);
   const bringIn = useBringIn(job.id);
   const drop = (event: React.DragEvent) => {
     // what falls on the drop field has been taken there
@@ -167,7 +168,8 @@ export function SourceStop() {
         </div>
       )}
       {error && <p role="alert">{error.message}</p>}
-      {source && tree && <OpenSource key={source.id} job={job} reference={source} tree={tree} />}
+      {source?.drawing && <DrawingSource key={source.id} job={job} reference={source} />}
+      {source && !source.drawing && tree && <OpenSource key={source.id} job={job} reference={source} tree={tree} />}
     </div>
   );
 }

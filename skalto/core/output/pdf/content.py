@@ -1,167 +1,231 @@
-"""Artwork as the operators of a PDF content stream (ISO 32000-1, 8.5)."""
+"""Artwork as the operators of a PDF content stream (ISO 32000-1, 8.4 to 8.11, 9.4)."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from typing import Protocol
 
 import numpy as np
-import orjson
 
-from skalto.core.artwork import Array, Artwork, Beziers, EdgeClass, Ellipses, Fills, Item, Lines, Raster, Stroked, Text
-from skalto.core.curves import arc_beziers, arc_pieces
+from skalto.core.artwork import Areas, Artwork, EdgeClass, Fills, Item, Raster, Tags, Text
 from skalto.core.lettering import FACES, GlyphRun, glyph_runs
-from skalto.core.pens import Pen
+from skalto.core.output.pdf.layering import passes
+from skalto.core.output.pdf.paths import DECIMALS, MANY, STEPS, Chunks, Paths, number
+from skalto.core.pens import Pen, pen_for
 from skalto.core.quantities import PT_PER_MM
 
-DECIMALS = 4
-"""Decimals of a coordinate in points: half a unit of the last is 0.018 µm."""
-
-ARC_TOLERANCE = 4.8e-4
-"""Largest radial error of an arc's Béziers on paper, mm. A length between two arcs is to hold 1 µm, so each has half of
-it, less what rounding may add."""
-
-_JOINED = 1e-9
-
-
-def _numbers(values: Array) -> bytes:
-    """An array as JSON rows, shortest decimals, without the zero behind a whole number."""
-    # + 0.0 turns a negative zero into zero
-    text = orjson.dumps(np.round(values, DECIMALS) + 0.0, option=orjson.OPT_SERIALIZE_NUMPY)
-    return text.replace(b".0,", b",").replace(b".0]", b"]")
-
-
-def number(value: float) -> bytes:
-    """One number as :func:`_numbers` writes it."""
-    return _numbers(np.array([float(value)]))[1:-1]
-
-
-def _lines(points: Array) -> bytes:
-    """Segments (n, 2, 2) in points: ``x y m x y l S``."""
-    text = _numbers(np.ascontiguousarray(points))[3:-3]
-    return text.replace(b"]],[[", b" l S\n").replace(b"],[", b" m ").replace(b",", b" ") + b" l S\n"
-
-
-def _curves(points: Array, closed: np.ndarray, first: np.ndarray) -> bytes:
-    """Cubic Béziers (n, 4, 2): *first* (n,) marks where a subpath begins, *closed* (n,) the last piece of a closed one."""
-    starts = _numbers(np.ascontiguousarray(points[:, 0]))[2:-2].replace(b",", b" ").split(b"] [")
-    arms = _numbers(np.ascontiguousarray(points[:, 1:].reshape(-1, 6)))[2:-2].replace(b",", b" ").split(b"] [")
-    last = np.append(first[1:], True)
-    out = []
-    for start, arm, begins, ends, whole in zip(starts, arms, first.tolist(), last.tolist(), closed.tolist(), strict=True):
-        if begins:
-            out.append(start + b" m")
-        out.append(arm + b" c")
-        if ends:
-            out.append(b"h S" if whole else b"S")
-    return b"\n".join(out) + b"\n"
-
-
-def _ellipses(item: Ellipses, factor: float) -> bytes:
-    pieces = arc_pieces(item.radii().max(axis=1), item.sweep, ARC_TOLERANCE)
-    whole = item.is_whole()
-    out = []
-    for count in np.unique(pieces):
-        rows = pieces == count
-        curves = arc_beziers(
-            item.centre[rows], item.major[rows], item.minor[rows], item.start[rows], item.sweep[rows], int(count)
-        )
-        first = np.tile(np.arange(count) == 0, int(rows.sum()))
-        out.append(_curves(curves.reshape(-1, 4, 2) * factor, np.repeat(whole[rows], count), first))
-    return b"".join(out)
-
-
-def _beziers(item: Beziers, factor: float) -> bytes:
-    points = item.points
-    joined = np.abs(points[1:, 0] - points[:-1, 3]).max(axis=1) <= _JOINED
-    first = np.concatenate(([True], ~joined))
-    return _curves(points * factor, np.zeros(len(points), bool), first)
+BLACK = (0, 0, 0)
+_MATRIX_DECIMALS = 6
 
 
 class Resources(Protocol):
-    """What a page's content needs beside it: fonts and pictures, each under the name that is given back."""
+    """What a page's content needs beside it: fonts, pictures and layers, each under the name that is given back."""
 
     def font(self, run: GlyphRun) -> str: ...
 
     def picture(self, item: Raster) -> str: ...
 
+    def layer(self, name: str) -> str: ...
 
-def _text(item: Text, factor: float, resources: Resources) -> bytes:
-    """Runs of text (9.4): a matrix each, glyphs by number, in black."""
-    out = [b"BT\n"]
-    for text, (x, y), height, angle in zip(item.texts, item.start, item.height, item.angle, strict=True):
-        cos, sin = np.cos(angle), np.sin(angle)
-        for run in glyph_runs(text):
+
+class _Writer:
+    """Operators with the state that they have set: pen, colour of fills, layer."""
+
+    def __init__(self, paths: Paths, pens: Mapping[EdgeClass, Pen], resources: Resources) -> None:
+        self.paths, self.pens, self.resources = paths, pens, resources
+        self.out: list[bytes] = []
+        self._pen: Pen | None = None
+        self._fill = BLACK
+        self._stroke = BLACK
+        self._layer = ""
+        self._dashes = b""
+
+    def layer(self, name: str) -> None:
+        """Go on in a layer's optional content (8.11.3.2), or outside any."""
+        if name == self._layer:
+            return
+        if self._layer:
+            self.out.append(b"EMC")
+        if name:
+            self.out.append(b"/OC /%s BDC" % self.resources.layer(name).encode())
+        self._layer = name
+
+    def pen(self, tags: Tags) -> None:
+        """Line width, cap and join, dashes (8.4.3) and colour (8.6.8)."""
+        pen = pen_for(tags, self.pens)
+        if pen == self._pen:
+            return
+        caps = 1 if pen.round_ends else 0
+        factor = self.paths.factor
+        dashes = b" ".join(number(d * pen.width * factor) for d in pen.dashes)
+        if self._pen is None or pen.width != self._pen.width:
+            self.out.append(number(pen.width * factor) + b" w")
+        if self._pen is None or pen.round_ends != self._pen.round_ends:
+            self.out.append(b"%d J %d j" % (caps, caps))
+        if self._pen is None or dashes != self._dashes:
+            self.out.append(b"[%s] 0 d" % dashes)
+        self._dashes = dashes
+        if pen.colour != self._stroke:
+            self.out.append(_colour(pen.colour) + b" RG")
+            self._stroke = pen.colour
+        self._pen = pen
+
+    def fill(self, colour: tuple[int, int, int] | None) -> None:
+        """The colour of what is filled."""
+        if (colour or BLACK) != self._fill:
+            self._fill = colour or BLACK
+            self.out.append(_colour(self._fill) + b" rg")
+
+    def draw(self, item: Item, chunks: Chunks) -> None:
+        """Some of an item's operators, under its layer and pen or colour."""
+        self.layer(item.tags.layer)
+        if isinstance(item, Text):
+            self.fill(item.tags.colour)
+            ghost = (b"3 Tr", b"0 Tr") if item.ghost else ()
+            self.out += [b"BT", *ghost[:1], *chunks, *ghost[1:], b"ET"]
+            return
+        if isinstance(item, Fills | Areas):
+            self.fill(item.tags.colour)
+        elif not isinstance(item, Raster):
+            self.pen(item.tags)
+            if self.paths.steps is not None:
+                chunks = _together(chunks)
+        self.out += chunks
+
+    def end(self) -> bytes:
+        """All of it, the colours black again."""
+        self.layer("")
+        self.fill(BLACK)
+        if self._stroke != BLACK:
+            self.out.append(b"0 0 0 RG")
+        return b"\n".join((*self.out, b"")) if self.out else b""
+
+    def item(self, item: Item) -> tuple[Chunks, np.ndarray | None, np.ndarray]:
+        """The operators of an item, a chunk a stroke, each chunk's place in the drawing order where it has one, and its box."""
+        nowhere = np.zeros((0, 2, 2))
+        if isinstance(item, Text):
+            # letters reach over their capitals' box by less than its height
+            reach = np.array((-1.0, 1.0))[None, :, None] * item.height[:, None, None]
+            return _text(item, self.paths, self.resources), item.order, item.bounds() + reach
+        if isinstance(item, Raster):
+            return [_raster(item, self.paths.factor, self.resources)], None, nowhere
+        if isinstance(item, Fills):
+            return self.paths.fills(item), None, nowhere
+        if isinstance(item, Areas):
+            return self.paths.areas(item), None, nowhere
+        if not len(item):
+            return [], item.order, nowhere
+        chunks, begins = self.paths.strokes(item)
+        if item.order is None:
+            return chunks, None, nowhere
+        boxes = item.bounds()
+        if begins is None:
+            return chunks, item.order, boxes
+        first = np.flatnonzero(begins)
+        low, high = np.minimum.reduceat(boxes[:, 0], first), np.maximum.reduceat(boxes[:, 1], first)
+        return chunks, item.order[begins], np.stack((low, high), axis=1)
+
+
+TOGETHER = 16
+"""How many strokes of one kind make one path, where there are very many: a file that is read and shown faster."""
+
+
+def _together(chunks: Chunks) -> Chunks:
+    """Strokes that follow one another as subpaths of fewer paths; those with coordinates of their own stay by themselves."""
+    own = [chunk for chunk in chunks if chunk.startswith(b"q ")]
+    plain = [chunk.removesuffix(b"S") for chunk in chunks if not chunk.startswith(b"q ")]
+    return own + [b"".join(plain[at : at + TOGETHER]) + b"S" for at in range(0, len(plain), TOGETHER)]
+
+
+def _colour(colour: tuple[int, int, int]) -> bytes:
+    return b" ".join(number(v / 255) for v in colour)
+
+
+def _text(item: Text, paths: Paths, resources: Resources) -> Chunks:
+    """Runs of text (9.4): a matrix each, glyphs by number."""
+    out: Chunks = []
+    factor = paths.factor
+    for text, (x, y), height, ((a, b), (c, d)) in zip(
+        item.texts, item.start.tolist(), item.height.tolist(), item.matrices().tolist(), strict=True
+    ):
+        rows = []
+        lean = b" ".join(number(v / height, _MATRIX_DECIMALS) for v in (a, b, c, d)) if height else b"1 0 0 1"
+        for run in glyph_runs(text, item.face):
             face = FACES[run.face]
-            size = height * face.size
-            matrix = b" ".join(number(v) for v in (cos, sin, -sin, cos, x * factor, y * factor))
             glyphs = "".join(f"{glyph:04X}" for glyph in run.glyphs)
-            out.append(
-                b"/%s %s Tf %s Tm <%s> Tj\n" % (resources.font(run).encode(), number(size * factor), matrix, glyphs.encode())
+            at = number(x * factor, paths.decimals) + b" " + number(y * factor, paths.decimals)
+            rows.append(
+                b"/%s %s Tf %s %s Tm <%s> Tj"
+                % (resources.font(run).encode(), number(height * face.size * factor), lean, at, glyphs.encode())
             )
-            on = sum(run.advances) / face.capitals * height
-            x, y = x + cos * on, y + sin * on
-    out.append(b"ET\n")
-    return b"".join(out)
-
-
-def _fills(item: Fills, factor: float) -> bytes:
-    """Filled polygons (8.5.3.3)."""
-    out = []
-    for polygon in item.points * factor:
-        rows = [b" ".join(number(v) for v in point) for point in polygon]
-        out.append(rows[0] + b" m " + b" ".join(row + b" l" for row in rows[1:]) + b" h f\n")
-    return b"".join(out)
+            on = sum(run.advances) / face.capitals
+            x, y = x + a * on, y + b * on
+        out.append(b"\n".join(rows))
+    return out
 
 
 def _raster(item: Raster, factor: float, resources: Resources) -> bytes:
     """A picture (8.9.5) in its own coordinate system."""
     values = (*item.across, *item.upward, *item.corner)
     matrix = b" ".join(number(float(v) * factor) for v in values)
-    return b"q %s cm /%s Do Q\n" % (matrix, resources.picture(item).encode())
+    return b"q %s cm /%s Do Q" % (matrix, resources.picture(item).encode())
 
 
-def _strokes(item: Stroked, factor: float) -> bytes:
-    if not len(item):
-        return b""
-    if isinstance(item, Lines):
-        return _lines(item.points * factor)
-    if isinstance(item, Ellipses):
-        return _ellipses(item, factor)
-    return _beziers(item, factor)
+def _batches(artwork: Artwork) -> Iterator[list[Item]]:
+    """Items one by one, but those together whose strokes have places in one drawing order."""
+    batch: list[Item] = []
+    for item in artwork:
+        if getattr(item, "order", None) is None:
+            if batch:
+                yield batch
+                batch = []
+            yield [item]
+        else:
+            batch.append(item)
+    if batch:
+        yield batch
 
 
-def _pen(pen: Pen, factor: float) -> bytes:
-    """Line width, cap and join, and dashes (8.4.3)."""
-    caps = 1 if pen.round_ends else 0
-    dashes = b" ".join(number(d * pen.width * factor) for d in pen.dashes)
-    return b"%s w %d J %d j [%s] 0 d\n" % (number(pen.width * factor), caps, caps, dashes)
-
-
-def operators(artwork: Artwork, pens: Mapping[EdgeClass, Pen], resources: Resources, user_unit: int = 1) -> bytes:
-    """The operators that draw an artwork (sheet mm) in black, one path a stroke.
+def operators(
+    artwork: Artwork, pens: Mapping[EdgeClass, Pen], resources: Resources, user_unit: int = 1, decimals: int = DECIMALS
+) -> bytes:
+    """The operators that draw an artwork (sheet mm); what comes later covers what came before. One path a stroke, unless there
+    are very many: see :data:`TOGETHER`.
 
     :param user_unit: the page's UserUnit; coordinates are divided by it.
     """
-    factor = float(PT_PER_MM / user_unit)
-    out: list[bytes] = []
-    current = None
-    for item in artwork:
-        if isinstance(item, Text | Fills | Raster):
-            out.append(_unstroked(item, factor, resources))
+    many = len(artwork) >= MANY
+    paths = Paths(float(PT_PER_MM / user_unit), DECIMALS if many else decimals, STEPS if many else None)
+    writer = _Writer(paths, pens, resources)
+    for batch in _batches(artwork):
+        made = [(item, *writer.item(item)) for item in batch]
+        if len(batch) == 1 or len({item.tags.colour for item in batch}) == 1:
+            # of one colour, nothing is seen to cover anything: whole groups, for a smaller file
+            for item, chunks, _, _ in made:
+                writer.draw(item, chunks)
             continue
-        pen = pens[item.tags.edge_class]
-        if pen != current:
-            out.append(_pen(pen, factor))
-            current = pen
-        out.append(_strokes(item, factor))
-    return b"".join(out)
+        for number_, chunks in _in_passes(made, pens):
+            writer.draw(made[number_][0], chunks)
+    return writer.end()
 
 
-def _unstroked(item: Item, factor: float, resources: Resources) -> bytes:
-    if isinstance(item, Text):
-        return _text(item, factor, resources)
-    if isinstance(item, Raster):
-        return _raster(item, factor, resources)
-    assert isinstance(item, Fills)
-    return _fills(item, factor)
+Made = tuple[Item, Chunks, "np.ndarray | None", "np.ndarray"]
+
+
+def _in_passes(made: list[Made], pens: Mapping[EdgeClass, Pen]) -> Iterator[tuple[int, Chunks]]:
+    """The groups of a batch of several colours, in passes that show what their drawing order shows."""
+    colours = {colour: n for n, colour in enumerate({item.tags.colour for item, *_ in made})}
+    order = np.concatenate([o if o is not None else np.zeros(len(chunks), int) for _, chunks, o, _ in made])
+    owner = np.repeat(np.arange(len(made)), [len(chunks) for _, chunks, _, _ in made])
+    colour = np.array([colours[item.tags.colour] for item, *_ in made])[owner]
+    half = np.array([0.0 if isinstance(item, Text) else pen_for(item.tags, pens).width / 2 for item, *_ in made])[owner]
+    boxes = np.concatenate([boxes for *_, boxes in made])
+    boxes = boxes + np.array((-1.0, 1.0))[None, :, None] * (half + 1e-3)[:, None, None]
+    rows = np.argsort(order, kind="stable")
+    level = np.empty(len(rows), np.int64)
+    level[rows] = passes(boxes[rows], colour[rows].astype(np.int64))
+    chunks_of = [chunk for _, chunks, _, _ in made for chunk in chunks]
+    sequence = np.lexsort((order, owner, level))
+    keys = np.stack((level[sequence], owner[sequence]), axis=1)
+    for group in np.split(sequence, np.flatnonzero((keys[1:] != keys[:-1]).any(axis=1)) + 1):
+        yield int(owner[group[0]]), [chunks_of[n] for n in group.tolist()]

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import io
+import itertools
 import zlib
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from decimal import Decimal
@@ -15,7 +17,8 @@ from pikepdf import Array, Dictionary, Name, Pdf, String
 
 from skalto import __version__
 from skalto.core.output.pdf.content import operators
-from skalto.core.output.pdf.resources import PageResources, SharedFonts
+from skalto.core.output.pdf.paths import DECIMALS, FINE_DECIMALS
+from skalto.core.output.pdf.resources import PageResources, SharedFonts, SharedLayers
 from skalto.core.pens import SHOP_DRAWING
 from skalto.core.quantities import PT_PER_MM, format_scale
 from skalto.core.sheets.compose import Page, PlacedView
@@ -26,8 +29,14 @@ MAX_UNITS = 14_400
 PIECE = Name("/Skalto")
 """Our key in a page's PieceInfo (14.5): the model lengths by which the page can be measured."""
 
+REDUCED = Fraction(1, 10)
+"""At this scale and smaller ones, coordinates have a decimal more: what is a micrometre on paper is ten in the model."""
+
 COMPRESSION = 4
 """zlib's level: a third of the time of its default for a file 4 % larger."""
+
+LONG, LONG_COMPRESSION = 6_000_000, 6
+"""Content of more bytes than this goes in pieces, which are packed at once on several processors, and closer."""
 
 
 @dataclass(frozen=True)
@@ -58,7 +67,11 @@ def _viewport(view: PlacedView, factor: Fraction) -> Dictionary:
     """The measurement viewport (12.9) of a view: a reader's ruler reads model millimetres within its box."""
     assert view.box is not None
     per_unit = 1 / (factor * view.scale)
-    corners = [_real(v * float(factor), 4) for v in view.box]
+    box = view.box
+    if view.region is not None:
+        (x0, y0), (x1, y1) = view.region.min(axis=0).tolist(), view.region.max(axis=0).tolist()
+        box = x0, y0, x1, y1
+    corners = [_real(v * float(factor), 4) for v in box]
     measure = Dictionary(
         Type=Name.Measure,
         Subtype=Name.RL,
@@ -87,20 +100,37 @@ def _lengths(view: PlacedView, number: int) -> Dictionary:
     )
 
 
-def _page(pdf: Pdf, page: Page, stamp: str, fonts: SharedFonts) -> None:
+def _streams(pdf: Pdf, content: bytes) -> pikepdf.Object:
+    """A page's content as a stream, or when it is long as several, parted between operators (7.8.2) and packed side by side."""
+    ends = [0]
+    while len(content) - ends[-1] > LONG:
+        ends.append(content.index(b"\n", ends[-1] + LONG) + 1)
+    pieces = [content[a:b] for a, b in itertools.pairwise((*ends, len(content)))]
+    level = COMPRESSION if len(pieces) == 1 else LONG_COMPRESSION
+    with ThreadPoolExecutor(max_workers=4) as pool:
+        packed = list(pool.map(lambda piece: zlib.compress(piece, level), pieces))
+    streams = []
+    for data in packed:
+        stream = pdf.make_stream(b"")
+        stream.write(data, filter=Name.FlateDecode)
+        streams.append(stream)
+    return streams[0] if len(streams) == 1 else Array([pdf.make_indirect(stream) for stream in streams])
+
+
+def _page(pdf: Pdf, page: Page, stamp: str, fonts: SharedFonts, layers: SharedLayers) -> None:
     unit = user_unit(page)
     factor = PT_PER_MM / unit
-    resources = PageResources(pdf, fonts)
+    resources = PageResources(pdf, fonts, layers)
     parts = [operators(page.under, SHOP_DRAWING, resources, unit)]
     drawn = [view for view in page.views if view.box is not None]
     for number, view in enumerate(drawn):
         # marked content (14.6) tells a reader of the file which strokes are whose
-        own = operators(view.artwork, SHOP_DRAWING, resources, unit)
+        decimals = FINE_DECIMALS if view.scale <= REDUCED else DECIMALS
+        own = operators(view.artwork, SHOP_DRAWING, resources, unit, decimals)
         parts.append(b"/View <</Number (%d)>> BDC\n" % number + own + b"EMC\n")
         parts.append(operators(view.marks, SHOP_DRAWING, resources, unit))
     parts.append(operators(page.frame, SHOP_DRAWING, resources, unit))
-    content = pdf.make_stream(b"")
-    content.write(zlib.compress(b"".join(parts), COMPRESSION), filter=Name.FlateDecode)
+    content = _streams(pdf, b"".join(parts))
     box = Array([0, 0, _real(page.width * factor, 6), _real(page.height * factor, 6)])
     entry = Dictionary(
         Type=Name.Page,
@@ -131,10 +161,11 @@ def write_pdf(pages: Sequence[Page], metadata: Metadata) -> bytes:
     """A PDF of the pages in order; the same pages and metadata give the same bytes."""
     pdf = Pdf.new()
     stamp = metadata.created.astimezone(UTC).strftime("D:%Y%m%d%H%M%SZ")
-    fonts = SharedFonts(pdf)
+    fonts, layers = SharedFonts(pdf), SharedLayers(pdf)
     for page in pages:
-        _page(pdf, page, stamp, fonts)
+        _page(pdf, page, stamp, fonts, layers)
     fonts.embed()
+    layers.register()
     pdf.Root.ViewerPreferences = Dictionary()
     pdf.Root.ViewerPreferences.PrintScaling = Name("/None")
     pdf.Root.ViewerPreferences.PickTrayByPDFSize = True

@@ -110,12 +110,35 @@ def _to_unicode(used: dict[int, str]) -> bytes:
     return "".join(parts).encode()
 
 
-class PageResources:
-    """The names by which a page's content calls fonts and pictures."""
+class SharedLayers:
+    """The layers of a file (optional content groups, 8.11), each once, whatever pages it is on."""
 
-    def __init__(self, pdf: Pdf, fonts: SharedFonts) -> None:
+    def __init__(self, pdf: Pdf) -> None:
+        self._pdf = pdf
+        self._groups: dict[str, pikepdf.Object] = {}
+
+    def group(self, name: str) -> pikepdf.Object:
+        if name not in self._groups:
+            self._groups[name] = self._pdf.make_indirect(Dictionary(Type=Name.OCG, Name=String(name)))
+        return self._groups[name]
+
+    def register(self) -> None:
+        """Name the groups in the catalogue, in order of their names, all switched on (8.11.4)."""
+        if not self._groups:
+            return
+        groups = [self._groups[name] for name in sorted(self._groups, key=str.casefold)]
+        state = Dictionary(Name=String("Layers"), BaseState=Name.ON, Order=Array(groups), ON=Array(groups), OFF=Array([]))
+        self._pdf.Root.OCProperties = Dictionary(OCGs=Array(groups), D=state)
+
+
+class PageResources:
+    """The names by which a page's content calls fonts, pictures and layers."""
+
+    def __init__(self, pdf: Pdf, fonts: SharedFonts, layers: SharedLayers) -> None:
         self._pdf = pdf
         self._fonts = fonts
+        self._layers = layers
+        self._layer_names: dict[str, str] = {}
         self._font_entries: dict[str, pikepdf.Object] = {}
         self._pictures: dict[str, pikepdf.Object] = {}
 
@@ -123,6 +146,9 @@ class PageResources:
         name = f"F{run.face}"
         self._font_entries[name] = self._fonts.use(run)
         return name
+
+    def layer(self, name: str) -> str:
+        return self._layer_names.setdefault(name, f"L{len(self._layer_names)}")
 
     def picture(self, item: Raster) -> str:
         """A picture with its cover as a soft mask (11.6.5.3), lossless."""
@@ -148,4 +174,6 @@ class PageResources:
             found.Font = Dictionary({f"/{name}": entry for name, entry in self._font_entries.items()})
         if self._pictures:
             found.XObject = Dictionary({f"/{name}": entry for name, entry in self._pictures.items()})
+        if self._layer_names:
+            found.Properties = Dictionary({f"/{short}": self._layers.group(name) for name, short in self._layer_names.items()})
         return found

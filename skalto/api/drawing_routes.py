@@ -1,0 +1,169 @@
+"""The routes of drawings: what a file holds, its unit or scale, excerpts and saved pages on sheets, and artwork files."""
+
+from __future__ import annotations
+
+from typing import Annotated
+from urllib.parse import quote
+
+from fastapi import APIRouter, Depends, Request, Response
+from pydantic import BaseModel, Field
+
+from skalto.api.routes import _job, picture_state
+from skalto.api.schemas import JobView, PictureState, Placed, Problem
+from skalto.core.checks.report import Report
+from skalto.core.drawings.drawing import Box, DrawingFacts
+from skalto.jobs.queue import WorkState
+from skalto.services.drawings import Drawings
+from skalto.store import jobs as store
+
+router = APIRouter(prefix="/api", responses={422: {"model": Problem}})
+
+
+class UnitView(BaseModel):
+    """A unit that a drawing may be in, its mm, and how wide and high the drawing would be, mm."""
+
+    name: str
+    mm: float
+    width: float
+    height: float
+
+
+class DrawingView(BaseModel):
+    """What a drawing holds, the mm of its unit in this job (None while nobody has said it), and the candidates."""
+
+    facts: DrawingFacts
+    unit_mm: float | None
+    candidates: tuple[UnitView, ...]
+
+
+class ExcerptWish(BaseModel):
+    """An excerpt for a sheet, a new one without *sheet*; *region* in mm of the drawing, None for everything; the layers that
+    are *off*, None for those that the file would not print."""
+
+    source: str
+    sheet: str | None = None
+    space: str = ""
+    region: Box | None = None
+    declared: bool = False
+    off: frozenset[str] | None = None
+    name: str = Field(default="", max_length=60)
+
+
+class PageWish(BaseModel):
+    """A saved page for a sheet of its own; the layers that are *off* as in :class:`ExcerptWish`."""
+
+    source: str
+    space: str
+    off: frozenset[str] | None = None
+
+
+class MeasuredWish(BaseModel):
+    """Two points apart on a drawing by *measured* of its units, which really are *length_mm*."""
+
+    measured: float = Field(gt=0)
+    length_mm: float = Field(gt=0)
+
+
+class MeasuredAnswer(BaseModel):
+    """The job, the nearest standard scale of a page, and the mm that a unit of the drawing was measured to be."""
+
+    job: JobView
+    nearest: str
+    unit_mm: float
+
+
+class ArtworkState(BaseModel):
+    """A DXF or SVG file: whether it is there, or how far the work is."""
+
+    ready: bool
+    key: str
+    work: WorkState | None = None
+
+
+def _drawings(request: Request) -> Drawings:
+    drawings: Drawings = request.app.state.drawings
+    return drawings
+
+
+Here = Annotated[Drawings, Depends(_drawings)]
+
+
+@router.get("/jobs/{job_id}/sources/{source}/drawing")
+def drawing_facts(job_id: int, source: str, drawings: Here) -> DrawingView:
+    """Layers, pages, fonts and what was lost of a drawing."""
+    facts, unit = drawings.facts(job_id, source)
+    rows = tuple(
+        UnitView(name=name, mm=mm, width=width, height=height) for name, mm, (width, height) in drawings.candidates(source)
+    )
+    return DrawingView(facts=facts, unit_mm=unit, candidates=rows)
+
+
+@router.get("/sources/{source}/drawing/picture", response_model=PictureState)
+def drawing_picture(source: str, drawings: Here, space: str = "", again: bool = False) -> Response:
+    """One picture of a drawing, in its own units; while it is being made, how far that is."""
+    return picture_state(drawings.picture(source, space, again))
+
+
+@router.post("/jobs/{job_id}/excerpts", status_code=201)
+def put_excerpt(job_id: int, wish: ExcerptWish, drawings: Here) -> Placed:
+    """Put an excerpt of a drawing on a sheet."""
+    region = wish.region
+    if wish.declared:
+        region = drawings.declared(job_id, wish.source, wish.space)
+    job, sheet, view = drawings.put_excerpt(job_id, wish.source, wish.sheet, wish.space, region, wish.name, wish.off)
+    return Placed(job=_job(job), sheet=sheet, view=view)
+
+
+@router.post("/jobs/{job_id}/pages", status_code=201)
+def put_page(job_id: int, wish: PageWish, drawings: Here) -> Placed:
+    """Make a sheet of a page saved in a drawing."""
+    job, sheet = drawings.put_page(job_id, wish.source, wish.space, wish.off)
+    views = store.get_job(job_id).document.sheet(sheet).views
+    return Placed(job=_job(job), sheet=sheet, view=views[0].id if views else "")
+
+
+@router.post("/jobs/{job_id}/sources/{source}/measured")
+def say_length(job_id: int, source: str, wish: MeasuredWish, drawings: Here) -> MeasuredAnswer:
+    """Say how long a distance on a drawing really is."""
+    job, nearest, unit = drawings.set_scale(job_id, source, wish.measured, wish.length_mm)
+    return MeasuredAnswer(job=_job(job), nearest=nearest, unit_mm=unit)
+
+
+@router.post("/jobs/{job_id}/sheets/{sheet}/artwork", status_code=202)
+def make_artwork(job_id: int, sheet: str, suffix: str, drawings: Here, view: str = "") -> ArtworkState:
+    """Write a sheet, or one view of it, as DXF or SVG; ask again until it is ready."""
+    key, work = drawings.artwork(job_id, sheet, view, suffix)
+    return ArtworkState(ready=work is None, key=key, work=work)
+
+
+@router.get("/jobs/{job_id}/sheets/{sheet}/artwork", response_class=Response)
+def artwork_file(job_id: int, sheet: str, suffix: str, drawings: Here, view: str = "") -> Response:
+    """The finished DXF or SVG file."""
+    name, data = drawings.artwork_file(job_id, sheet, view, suffix)
+    kind = "image/svg+xml" if suffix == "svg" else "image/vnd.dxf"
+    return Response(data, media_type=kind, headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"})
+
+
+class WholeState(BaseModel):
+    """A job's sheets as one PDF: whether the file is there and what was measured in it, or how far the work is."""
+
+    ready: bool
+    key: str
+    work: WorkState | None = None
+    report: Report | None = None
+
+
+@router.post("/jobs/{job_id}/whole", status_code=202)
+def make_whole(job_id: int, drawings: Here) -> WholeState:
+    """Write all sheets of a job, in order, to one PDF; ask again until it is ready."""
+    key, work = drawings.studio.whole(job_id)
+    report = drawings.studio.whole_file(job_id)[2] if work is None else None
+    return WholeState(ready=work is None, key=key, work=work, report=report)
+
+
+@router.get("/jobs/{job_id}/whole.pdf", response_class=Response)
+def whole_file(job_id: int, drawings: Here) -> Response:
+    """The finished file of all sheets."""
+    name, data, _ = drawings.studio.whole_file(job_id)
+    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
+    return Response(data, media_type="application/pdf", headers=headers)

@@ -1,0 +1,80 @@
+"""What is known of a stroke beside its shape, and placements that keep shapes."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+TAU = 2.0 * np.pi
+
+
+class EdgeClass(StrEnum):
+    """What a stroke is (ISO 128-2 and ISO 128-3 speak of the same kinds of edge)."""
+
+    VISIBLE = "visible"
+    OUTLINE = "outline"
+    SMOOTH = "smooth"
+    HIDDEN = "hidden"
+    FRAME = "frame"
+    HATCHING = "hatching"
+    CENTRE = "centre line"
+    CUTTING = "cutting plane"
+    CUTTING_END = "cutting plane end"
+    DIMENSION = "dimension"
+    TABLE = "table"
+    TEXT = "text"
+    DRAWN = "drawn"
+    """As a 2D source drew it, with a width, colour and line type of its own."""
+
+
+@dataclass(frozen=True)
+class Similarity:
+    """A placement that keeps shapes: scale first, then turn by *turn* radians, then move by (dx, dy) mm."""
+
+    scale: float = 1.0
+    dx: float = 0.0
+    dy: float = 0.0
+    turn: float = 0.0
+
+    def vectors(self, xy: Array) -> Array:
+        """Scale and turn directions, shape (…, 2)."""
+        if not self.turn:
+            return xy * self.scale
+        cos, sin = math.cos(self.turn) * self.scale, math.sin(self.turn) * self.scale
+        turned: Array = np.stack((xy[..., 0] * cos - xy[..., 1] * sin, xy[..., 0] * sin + xy[..., 1] * cos), axis=-1)
+        return turned
+
+    def points(self, xy: Array) -> Array:
+        """Move points, shape (…, 2)."""
+        moved: Array = self.vectors(xy) + np.array((self.dx, self.dy))
+        return moved
+
+    def back(self, xy: Array) -> Array:
+        """Where points (…, 2) came from."""
+        return Similarity(1 / self.scale, turn=-self.turn).vectors(np.asarray(xy, float) - np.array((self.dx, self.dy)))
+
+
+@dataclass(frozen=True)
+class Tags:
+    """What is known of a stroke beside its shape.
+
+    Of a drawing: its *layer*, *colour*, *width* (mm on paper) and *dashes*, the lengths of dashes and gaps in the artwork's
+    own units, so that they grow with it.
+    """
+
+    edge_class: EdgeClass
+    component: str = ""
+    layer: str = ""
+    colour: tuple[int, int, int] | None = None
+    pen: str | None = None
+    width: float | None = None
+    dashes: tuple[float, ...] = ()
+
+    def placed(self, by: Similarity) -> Tags:
+        """Tags of the same stroke, scaled."""
+        return replace(self, dashes=tuple(d * by.scale for d in self.dashes)) if self.dashes else self

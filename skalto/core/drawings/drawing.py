@@ -1,0 +1,134 @@
+"""A drawing as it was brought in: its artwork, and what is known of it beside that."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict
+
+from skalto.core.artwork import Artwork
+from skalto.core.quantities import MM_PER_INCH
+
+Box = tuple[float, float, float, float]
+Kind = Literal["dxf", "svg", "pdf"]
+
+UNITS: dict[str, float] = {
+    "mm": 1.0,
+    "cm": 10.0,
+    "m": 1000.0,
+    "in": float(MM_PER_INCH),
+    "ft": float(MM_PER_INCH * 12),
+}
+"""Units that a drawing may be in, and their millimetres."""
+
+
+class LayerFacts(BaseModel):
+    """A layer: colour (``#rrggbb``), line width in mm, whether the file has it *on*, *frozen* or not *printed*, and how many
+    entities lie on it."""
+
+    model_config = ConfigDict(frozen=True)
+
+    name: str
+    colour: str = "#000000"
+    width: float = 0.25
+    on: bool = True
+    frozen: bool = False
+    printed: bool = True
+    count: int = 0
+
+    @property
+    def shown(self) -> bool:
+        """Whether the file would print it."""
+        return self.on and not self.frozen and self.printed
+
+    @property
+    def state(self) -> str:
+        """In words."""
+        words = [("on" if self.on else "off"), *(["frozen"] if self.frozen else []), *([] if self.printed else ["not printed"])]
+        return ", ".join(words)
+
+
+class SavedExcerpt(BaseModel):
+    """What a saved page shows of the drawing: the region of it, (x0, y0, x1, y1) in its units after turning by *angle* degrees,
+    the scale paper mm : drawing unit, where the region's middle lies on the page, mm, and layers hidden there."""
+
+    model_config = ConfigDict(frozen=True)
+
+    region: Box
+    scale: float
+    place: tuple[float, float]
+    angle: float = 0.0
+    hidden: tuple[str, ...] = ()
+
+
+class SpaceFacts(BaseModel):
+    """One picture in a file: the drawing itself (*name* empty), or a page saved in it.
+
+    *box* is about everything drawn and *declared* the area that the file names, in the drawing's units; a page has its size
+    in mm, and *unit* mm of paper for each of its units; *scale* is the one that it was drawn at, where the file says so.
+    """
+
+    model_config = ConfigDict(frozen=True)
+
+    name: str
+    label: str
+    box: Box | None = None
+    declared: Box | None = None
+    paper: tuple[float, float] | None = None
+    unit: float = 1.0
+    scale: str = ""
+    excerpts: tuple[SavedExcerpt, ...] = ()
+    strokes: int = 0
+    heights: tuple[tuple[float, int], ...] = ()
+    """Heights of text, in the drawing's units, and how many texts have each."""
+
+
+class FontFacts(BaseModel):
+    """A font that the file asks for: what draws it, whether that is a *replacement*, how many texts, and one of them."""
+
+    model_config = ConfigDict(frozen=True)
+
+    asked: str
+    used: str
+    replaced: bool
+    texts: int
+    sample: str = ""
+    layers: tuple[str, ...] = ()
+
+
+class DrawingFacts(BaseModel):
+    """All of a drawing but its strokes. *unit* is what the file says, empty where it does not, and *unit_mm* its millimetres;
+    *lost* is what could not be brought in."""
+
+    model_config = ConfigDict(frozen=True)
+
+    kind: Kind
+    form: str
+    unit: str = ""
+    unit_mm: float | None = None
+    layers: tuple[LayerFacts, ...] = ()
+    spaces: tuple[SpaceFacts, ...] = ()
+    fonts: tuple[FontFacts, ...] = ()
+    dimension_scales: tuple[tuple[float, int], ...] = ()
+    lost: tuple[str, ...] = ()
+
+    def space(self, name: str) -> SpaceFacts:
+        """:raises KeyError: when the drawing has no such page."""
+        for space in self.spaces:
+            if space.name == name:
+                return space
+        raise KeyError(name)
+
+    def hidden_layers(self) -> frozenset[str]:
+        """The layers that the file would not print."""
+        return frozenset(layer.name for layer in self.layers if not layer.shown)
+
+
+@dataclass(frozen=True, eq=False)
+class Drawing:
+    """A drawing with its artwork by space, in the drawing's own units."""
+
+    facts: DrawingFacts
+    spaces: Mapping[str, Artwork]

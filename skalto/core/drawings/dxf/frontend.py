@@ -1,0 +1,196 @@
+"""A DXF file's entities as artwork: ezdxf resolves them, this keeps lines, arcs, ellipses, splines and text what they are."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from ezdxf.addons.drawing.config import BackgroundPolicy, Configuration, LinePolicy
+from ezdxf.addons.drawing.frontend import UniversalFrontend
+from ezdxf.addons.drawing.mtext_complex import ComplexMTextRenderer
+from ezdxf.addons.drawing.properties import LayoutProperties, Properties, RenderContext
+from ezdxf.fonts.fonts import FontFace
+from ezdxf.tools import text_layout
+
+from skalto.core.drawings.collecting import Collector
+from skalto.core.drawings.dxf.curves import spline_beziers
+from skalto.core.drawings.dxf.measure import ChosenFont, asked_for
+from skalto.core.drawings.dxf.pipeline import ArtworkPipeline
+from skalto.core.drawings.faces import FontLog, choose
+
+PAPER = "#ffffff"
+
+
+class _ChosenMText(ComplexMTextRenderer):  # type: ignore[misc]
+    """Formatted text, measured by what will draw it."""
+
+    def get_font(self, ctx: Any) -> ChosenFont:
+        return ChosenFont(choose(asked_for(ctx.font_face)), ctx.cap_height, ctx.width_factor)
+
+
+class ArtworkFrontend(UniversalFrontend):  # type: ignore[misc]
+    """ezdxf's front end, with curves, bulges and text kept what they are."""
+
+    def __init__(self, ctx: RenderContext, pipeline: ArtworkPipeline, frozen: frozenset[str]) -> None:
+        # a wide polyline's arcs in 256 pieces: off by less than 2e-5 of the radius
+        config = Configuration(
+            line_policy=LinePolicy.SOLID,
+            background_policy=BackgroundPolicy.WHITE,
+            circle_approximation_count=512,
+            infinite_line_length=1e6,
+            hatching_timeout=10.0,
+        )
+        self.skipped: Counter[str] = Counter()
+        self.frozen = frozen
+        super().__init__(ctx, pipeline, config)
+        # a helix carries its own spline (DXF reference, HELIX)
+        self._dispatch["HELIX"] = self.draw_curve_entity
+
+    def log_message(self, message: str) -> None:
+        pass
+
+    def skip_entity(self, entity: Any, msg: str) -> None:
+        if msg != "invisible":
+            self.skipped[f"{entity.dxftype()}: {msg}"] += 1
+
+    def draw_entity(self, entity: Any, properties: Properties) -> None:
+        try:
+            super().draw_entity(entity, properties)
+        except (ArithmeticError, ValueError, TypeError, KeyError, AttributeError, IndexError, AssertionError) as error:
+            self.skipped[f"{entity.dxftype()}: {type(error).__name__.removesuffix('Error').lower()} error in its data"] += 1
+
+    def draw_composite_entity(self, entity: Any, properties: Properties) -> None:
+        layer = properties.layer
+        if entity.dxftype() == "INSERT" and layer in self.frozen and self.pipeline.forced_layer is None:
+            # what a frozen layer inserts is hidden with it, whatever layers it has of its own
+            self.pipeline.forced_layer = layer
+            try:
+                super().draw_composite_entity(entity, properties)
+            finally:
+                self.pipeline.forced_layer = None
+            return
+        super().draw_composite_entity(entity, properties)
+
+    def draw_complex_mtext(self, mtext: Any, properties: Properties) -> None:
+        renderer = _ChosenMText(self.ctx, self.pipeline, properties)
+        align = text_layout.LayoutAlignment(mtext.dxf.attachment_point)
+        engine = renderer.layout_engine(mtext)
+        engine.place(align=align)
+        engine.render(mtext.ucs().matrix)
+
+    def draw_curve_entity(self, entity: Any, properties: Properties) -> None:
+        if self.pipeline.clipping.is_active:
+            super().draw_curve_entity(entity, properties)
+            return
+        dxf, kind = entity.dxf, entity.dxftype()
+        collector, tags = self.pipeline.collector, self.pipeline.tags(properties)
+        if kind in ("CIRCLE", "ARC"):
+            centre, a, b = _axes(entity, dxf.center, dxf.radius)
+            start = math.radians(dxf.start_angle) if kind == "ARC" else 0.0
+            sweep = math.radians((dxf.end_angle - dxf.start_angle) % 360 or 360) if kind == "ARC" else math.tau
+            collector.ellipse(tags, centre, a, b, start, sweep)
+        elif kind == "ELLIPSE":
+            major, minor = dxf.major_axis, entity.minor_axis
+            sweep = (dxf.end_param - dxf.start_param) % math.tau
+            if sweep < 1e-12:
+                sweep = math.tau
+            centre = (dxf.center.x, dxf.center.y)
+            collector.ellipse(tags, centre, (major.x, major.y), (minor.x, minor.y), dxf.start_param, sweep)
+        else:
+            collector.beziers(tags, spline_beziers(entity))
+
+    def draw_polyline_entity(self, entity: Any, properties: Properties) -> None:
+        light = entity.dxftype() == "LWPOLYLINE"
+        plain = light or entity.is_2d_polyline
+        if self.pipeline.clipping.is_active or not plain or entity.has_width:
+            super().draw_polyline_entity(entity, properties)
+            return
+        extrusion = entity.dxf.extrusion
+        if extrusion.x or extrusion.y:
+            super().draw_polyline_entity(entity, properties)
+            return
+        if light:
+            # numpy rows: x, y, start width, end width, bulge
+            rows = np.array(entity.lwpoints.values, float).reshape(-1, 5)[:, [0, 1, 4]]
+            closed = bool(entity.closed)
+        else:
+            rows = np.array([(*v.dxf.location.vec2, v.dxf.bulge) for v in entity.vertices if not v.dxf.flags & 16], float)
+            rows, closed = rows.reshape(-1, 3), bool(entity.is_closed)
+        if not len(rows):
+            return
+        mirrored = extrusion.z < 0
+        points = rows[:, :2] * np.array((-1.0 if mirrored else 1.0, 1.0))
+        bulge = -rows[:, 2] if mirrored else rows[:, 2]
+        self.pipeline.collector.polyline(
+            self.pipeline.tags(properties), points, bulge if np.abs(bulge).max() > 0 else None, closed
+        )
+
+
+def _axes(entity: Any, centre: Any, radius: float) -> tuple[tuple[float, float], tuple[float, float], tuple[float, float]]:
+    """Centre and two half diameters of a circle that lies in its own coordinate system."""
+    ocs = entity.ocs()
+    if not ocs.transform:
+        return (centre.x, centre.y), (radius, 0.0), (0.0, radius)
+    c, ux, uy = ocs.to_wcs(centre), ocs.ux * radius, ocs.uy * radius
+    return (c.x, c.y), (ux.x, ux.y), (uy.x, uy.y)
+
+
+class CachedContext(RenderContext):  # type: ignore[misc]
+    """ezdxf's context, which remembers what it resolved for strokes with the same attributes in the same block reference."""
+
+    _SAME = ("layer", "color", "true_color", "linetype", "ltscale", "lineweight", "transparency", "invisible")
+    _STROKES = frozenset(("LINE", "CIRCLE", "ARC", "ELLIPSE", "SPLINE", "HELIX", "LWPOLYLINE", "TEXT", "POINT"))
+
+    def __init__(self, doc: Any) -> None:
+        self._known: dict[tuple[Any, ...], tuple[Properties, Any]] = {}
+        super().__init__(doc)
+
+    def resolve_all(self, entity: Any) -> Properties:
+        if entity.dxftype() not in self._STROKES:
+            return super().resolve_all(entity)
+        around, own = self.current_block_reference_properties, entity.dxf.__dict__
+        key = (id(around), id(self.current_layout_properties), own.get("style"), *(own.get(name) for name in self._SAME))
+        found = self._known.get(key)
+        if found is None:
+            # what the key points at is kept, so that its number is not given to another
+            found = self._known[key] = (super().resolve_all(entity), (around, self.current_layout_properties))
+        return found[0]
+
+
+def context_of(doc: Any) -> RenderContext:
+    """What resolves a file's properties, on white paper, every layer visible: which are off is for whoever draws to say."""
+    ctx = CachedContext(doc)
+    for layer in ctx.layers.values():
+        layer.is_visible = True
+    for style in doc.styles:
+        asked = style.dxf.font
+        if not asked:
+            asked = style.get_extended_font_data()[0]
+        ctx.fonts[style.dxf.name.lower()] = FontFace(filename=asked or "txt.shx")
+    return ctx
+
+
+def draw_space(
+    ctx: RenderContext, layout: Any, collector: Collector, fonts: FontLog, frozen: frozenset[str],
+    progress: Callable[[float], None] = lambda share: None,
+) -> Counter[str]:  # fmt: skip
+    """All of a layout into the collector; what was left out, by kind and reason."""
+    pipeline = ArtworkPipeline(collector, fonts)
+    frontend = ArtworkFrontend(ctx, pipeline, frozen)
+    paper = LayoutProperties.from_layout(layout)
+    paper.set_colors(PAPER)
+    total, done = max(len(layout), 1), 0
+
+    def counted(entity: Any) -> bool:
+        nonlocal done
+        done += 1
+        if done % 2000 == 0:
+            progress(done / total)
+        return True
+
+    frontend.draw_layout(layout, layout_properties=paper, filter_func=counted)
+    pipeline.end_text()
+    return frontend.skipped

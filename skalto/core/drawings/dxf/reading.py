@@ -1,0 +1,148 @@
+"""A DXF file to a drawing."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from skalto.core.artwork import Artwork
+from skalto.core.drawings.collecting import Collector
+from skalto.core.drawings.drawing import UNITS, Box, Drawing, DrawingFacts, LayerFacts, SpaceFacts
+from skalto.core.drawings.dxf.frontend import context_of, draw_space
+from skalto.core.drawings.dxf.loading import RELEASES, load
+from skalto.core.drawings.dxf.pages import excerpts_of, paper_of
+from skalto.core.drawings.faces import FontLog
+from skalto.core.errors import InputError
+
+_INSUNITS = {1: "in", 2: "ft", 4: "mm", 5: "cm", 6: "m"}
+"""$INSUNITS (DXF reference, HEADER): the values that a drawing on paper may have."""
+
+Progress = Callable[[float, str], None]
+
+
+def _layers(document: Any) -> tuple[list[LayerFacts], dict[str, str]]:
+    counts: Counter[str] = Counter()
+    written: dict[str, str] = {}
+    for layout in document.layouts:
+        for entity in layout:
+            name = entity.dxf.get("layer", "0")
+            counts[name.lower()] += 1
+            written.setdefault(name.lower(), name)
+    found = []
+    for layer in document.layers:
+        red, green, blue = layer.rgb if layer.rgb is not None else _aci(layer.color)
+        weight = layer.dxf.get("lineweight", -3)
+        found.append(
+            LayerFacts(
+                name=layer.dxf.name,
+                colour=f"#{red:02x}{green:02x}{blue:02x}",
+                width=weight / 100 if weight >= 0 else 0.25,
+                on=layer.is_on(),
+                frozen=layer.is_frozen(),
+                printed=bool(layer.dxf.get("plot", 1)),
+                count=counts.pop(layer.dxf.name.lower(), 0),
+            )
+        )
+    # a file may use a layer that it does not list
+    found += [LayerFacts(name=written[name], count=count) for name, count in sorted(counts.items())]
+    return found, {layer.name.lower(): layer.name for layer in found}
+
+
+def _aci(number: int) -> tuple[int, int, int]:
+    from ezdxf.colors import aci2rgb
+
+    # seven is black on white paper
+    return (0, 0, 0) if not 0 < number < 256 or number == 7 else tuple(aci2rgb(number))  # type: ignore[return-value]
+
+
+def _declared(document: Any) -> Box | None:
+    """The area that the file names as the drawing's limits, where these are more than a default that nobody set."""
+    header = document.header
+    low, high = header.get("$LIMMIN", (0, 0)), header.get("$LIMMAX", (0, 0))
+    box = (float(low[0]), float(low[1]), float(high[0]), float(high[1]))
+    # what a new file has in its header (DXF reference: 12 x 9 or 420 x 297)
+    if box[2] <= box[0] or box[3] <= box[1] or box in ((0.0, 0.0, 12.0, 9.0), (0.0, 0.0, 420.0, 297.0)):
+        return None
+    return box
+
+
+def _dimension_scales(document: Any) -> tuple[tuple[float, int], ...]:
+    scales: Counter[float] = Counter()
+    for dimension in document.modelspace().query("DIMENSION"):
+        try:
+            scales[round(float(dimension.override().get("dimscale", 1.0)), 6)] += 1
+        except (KeyError, ValueError, AttributeError, TypeError):
+            continue
+    return tuple(scales.most_common(6))
+
+
+def _space(name: str, label: str, collector: Collector, artwork: Artwork, **more: Any) -> SpaceFacts:
+    heights = tuple(sorted(collector.heights.items(), key=lambda row: -row[1])[:40])
+    return SpaceFacts(name=name, label=label, box=artwork.bounds(), strokes=len(artwork), heights=heights, **more)
+
+
+def read_dxf(path: Path, name: str, progress: Progress) -> Drawing:
+    """Read a DXF file. :raises InputError: when it cannot be used or draws nothing."""
+    progress(0.02, "Reading the DXF file")
+    document, lost = load(path, name)
+    progress(0.5, "Resolving entities")
+    layers, names = _layers(document)
+    frozen = frozenset(layer.name for layer in layers if layer.frozen)
+    fonts = FontLog()
+    skipped: Counter[str] = Counter()
+    ctx = context_of(document)
+    ctx.document_dir = path.parent
+
+    collector = Collector()
+    step = lambda share: progress(0.5 + 0.45 * share, "Resolving entities")  # noqa: E731
+    skipped += draw_space(ctx, document.modelspace(), collector, fonts, frozen, step)
+    artwork = collector.artwork()
+    spaces = {"": artwork}
+    facts = [_space("", "Drawing", collector, artwork, declared=_declared(document))]
+    for layout in document.layouts:
+        if layout.is_modelspace:
+            continue
+        unit, size, corner = paper_of(layout)
+        excerpts = excerpts_of(layout, unit, corner, names)
+        own = Collector()
+        skipped += draw_space(ctx, layout, own, fonts, frozen)
+        drawn = own.artwork()
+        if not excerpts and not len(drawn):
+            continue
+        paper = (corner[0], corner[1], corner[0] + size[0] / unit, corner[1] + size[1] / unit)
+        more = {"paper": size, "unit": unit, "excerpts": excerpts, "declared": paper}
+        facts.append(_space(layout.name, layout.name, own, drawn, **more))
+        spaces[layout.name] = drawn
+    if not any(len(drawn) for drawn in spaces.values()):
+        raise InputError(f"{name} draws nothing: every layer and page in it is empty.")
+    lost += [f"{count} × {what}." for what, count in skipped.most_common(20)]
+    lost += _pictures(document, path.parent)
+    unit_name = _INSUNITS.get(document.units, "")
+    return Drawing(
+        DrawingFacts(
+            kind="dxf",
+            form=f"DXF {RELEASES.get(document.dxfversion, document.dxfversion)}",
+            unit=unit_name,
+            unit_mm=UNITS.get(unit_name),
+            layers=tuple(layers),
+            spaces=tuple(facts),
+            fonts=fonts.facts(),
+            dimension_scales=_dimension_scales(document),
+            lost=tuple(dict.fromkeys(lost)),
+        ),
+        spaces,
+    )
+
+
+def _pictures(document: Any, folder: Path) -> list[str]:
+    """Pictures that the file names and does not hold."""
+    from ezdxf.addons.drawing.frontend import _find_image_path
+
+    found = []
+    for image in document.query("IMAGE"):
+        definition = image.image_def
+        if definition is not None and not _find_image_path(folder, definition.dxf.filename).exists():
+            found.append(f"The picture {definition.dxf.filename} is a file of its own and is not here: its frame is drawn.")
+    return found

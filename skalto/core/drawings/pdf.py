@@ -1,0 +1,298 @@
+"""The pages of a PDF to a drawing (ISO 32000-1): paths, text, pictures and layers, in millimetres of the page.
+
+pdfminer.six interprets the content; numbers stay 64-bit, so that a length comes back as it was written.
+"""
+
+from __future__ import annotations
+
+import io
+import math
+from collections import Counter
+from collections.abc import Callable, Iterable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from pdfminer.pdfdevice import PDFDevice
+from pdfminer.pdfdocument import PDFDocument, PDFEncryptionError, PDFPasswordIncorrect, PDFTextExtractionNotAllowed
+from pdfminer.pdfexceptions import PDFException
+from pdfminer.pdffont import PDFUnicodeNotDefined
+from pdfminer.pdfinterp import PDFPageInterpreter, PDFResourceManager
+from pdfminer.pdfpage import PDFPage
+from pdfminer.pdfparser import PDFParser
+from pdfminer.pdftypes import PDFStream
+from pdfminer.psparser import PSException, PSLiteral
+from pdfminer.utils import apply_matrix_pt, decode_text, mult_matrix
+
+from skalto.core.artwork import EdgeClass, Tags
+from skalto.core.checks.dictionaries import PageRecord, read_dictionaries, resolved
+from skalto.core.drawings.collecting import Collector
+from skalto.core.drawings.drawing import Drawing, DrawingFacts, LayerFacts, SpaceFacts
+from skalto.core.drawings.faces import FontLog, choose
+from skalto.core.drawings.pdf_content import font_name, pixels_of, rgb, subpaths
+from skalto.core.errors import InputError
+from skalto.core.quantities import PT_PER_MM, format_scale, ratio_near
+
+Progress = Callable[[float, str], None]
+Point = tuple[float, float]
+MOST_PAGES = 200
+_MM = float(1 / PT_PER_MM)
+_GAP = 0.2
+"""A step within a string wider than this share of the type's size is a space between words."""
+
+NO_LAYER = "page"
+
+
+class _Interpreter(PDFPageInterpreter):  # type: ignore[misc]
+    """pdfminer's, which also tells its device of layers and counts what is not drawn."""
+
+    def do_BDC(self, tag: Any, props: Any) -> None:
+        if isinstance(props, PSLiteral):
+            known = resolved(resolved(self.resources.get("Properties")) or {}).get(props.name)
+            self.device.begin_tag(tag, known)
+            return
+        self.device.begin_tag(tag, props)
+
+    def do_W(self) -> None:
+        self.device.unread["clipping path"] += 1
+
+    def do_W_a(self) -> None:
+        self.device.unread["clipping path"] += 1
+
+    def do_sh(self, name: Any) -> None:
+        self.device.unread["shading"] += 1
+
+
+class _Device(PDFDevice):  # type: ignore[misc]
+    """Takes what a page paints."""
+
+    def __init__(self, manager: PDFResourceManager, fonts: FontLog) -> None:
+        super().__init__(manager)
+        self.fonts = fonts
+        self.unread: Counter[str] = Counter()
+        self.counts: Counter[str] = Counter()
+        self.collector = Collector()
+        self._marks: list[str | None] = []
+
+    def start(self) -> None:
+        self.collector = Collector()
+        self._marks = []
+
+    # layers (8.11)
+
+    def begin_tag(self, tag: Any, props: Any = None) -> None:
+        name: str | None = None
+        if isinstance(tag, PSLiteral) and tag.name == "OC":
+            entry = resolved(props)
+            if isinstance(entry, dict):
+                groups = entry.get("OCGs")
+                inner = resolved(groups[0] if isinstance(groups, list) and groups else groups) if groups is not None else entry
+                label = resolved(inner.get("Name")) if isinstance(inner, dict) else None
+                name = decode_text(label) if isinstance(label, bytes) else None
+        self._marks.append(name)
+
+    def end_tag(self) -> None:
+        if self._marks:
+            self._marks.pop()
+
+    def do_tag(self, tag: Any, props: Any = None) -> None:
+        pass
+
+    def begin_figure(self, name: str, bbox: Any, matrix: Any) -> None:
+        pass
+
+    def end_figure(self, name: str) -> None:
+        pass
+
+    @property
+    def layer(self) -> str:
+        return next((name for name in reversed(self._marks) if name), NO_LAYER)
+
+    def _tags(self, colour: Any, space: Any, width: float | None = None, dashes: tuple[float, ...] = ()) -> Tags:
+        return Tags(EdgeClass.DRAWN, layer=self.layer, colour=rgb(colour, space), width=width, dashes=dashes)
+
+    def _at(self, x: float, y: float) -> Point:
+        px, py = apply_matrix_pt(self.ctm, (x, y))
+        return px * _MM, py * _MM
+
+    # paths (8.5)
+
+    def paint_path(self, gstate: Any, stroke: bool, fill: bool, evenodd: bool, path: Any) -> None:
+        self.counts[self.layer] += 1
+        runs = list(subpaths(path, self._at))
+        if fill:
+            self.collector.area(self._tags(gstate.ncolor, gstate.ncs), [run.contour() for run in runs])
+        if not stroke:
+            return
+        growth = math.sqrt(abs(self.ctm[0] * self.ctm[3] - self.ctm[1] * self.ctm[2])) * _MM
+        pattern = gstate.dash[0] if isinstance(gstate.dash, tuple | list) and gstate.dash else ()
+        dashes = tuple(float(d) * growth for d in resolved(pattern) or ())
+        dashes = dashes * 2 if len(dashes) % 2 else dashes
+        width = round(float(gstate.linewidth or 0) * growth, 6)
+        tags = self._tags(gstate.scolor, gstate.scs, width, dashes if sum(dashes) > 0 else ())
+        for run in runs:
+            run.stroke(self.collector, tags)
+
+    # text (9.4)
+
+    def render_string(self, textstate: Any, seq: Iterable[Any], ncs: Any, graphicstate: Any) -> None:
+        font, size = textstate.font, float(textstate.fontsize)
+        wide = textstate.scaling * 0.01
+        matrix = mult_matrix(textstate.matrix, self.ctm)
+        x, y = textstate.linematrix
+        start: Point | None = None
+        letters: list[str] = []
+        for part in seq:
+            if isinstance(part, int | float):
+                step = part * 0.001 * size * wide
+                if -step > _GAP * size * wide and letters:
+                    letters.append(" ")
+                x -= step
+                continue
+            if not isinstance(part, bytes):
+                continue
+            for cid in font.decode(part):
+                if start is None:
+                    start = (x, y + textstate.rise)
+                try:
+                    letters.append(font.to_unichr(cid))
+                except PDFUnicodeNotDefined:
+                    letters.append("\ufffd")
+                x += font.char_width(cid) * size * wide + textstate.charspace * wide
+                if cid == 32 and font.is_multibyte() is False:
+                    x += textstate.wordspace * wide
+        textstate.linematrix = (x, y)
+        if start is not None:
+            self._text("".join(letters), matrix, start, x, size, textstate, graphicstate)
+
+    def _text(self, text: str, matrix: Any, start: Point, end: float, size: float, textstate: Any, gstate: Any) -> None:
+        if not text.strip():
+            return
+        self.counts[self.layer] += 1
+        name = font_name(textstate.font)
+        self.fonts.note(name, text, self.layer)
+        choice = choose(name)
+        from skalto.core.lettering import FACES
+
+        capital = size / FACES[choice.face].size
+        own = choice.length(text) * capital
+        stretch = (end - start[0]) / own if own > 0 else 1.0
+        origin = apply_matrix_pt(matrix, start)
+        right = apply_matrix_pt(matrix, (start[0] + capital * stretch, start[1]))
+        up = apply_matrix_pt(matrix, (start[0], start[1] + capital))
+        along = ((right[0] - origin[0]) * _MM, (right[1] - origin[1]) * _MM)
+        upward = ((up[0] - origin[0]) * _MM, (up[1] - origin[1]) * _MM)
+        tags = self._tags(gstate.ncolor, gstate.ncs)
+        place = (origin[0] * _MM, origin[1] * _MM)
+        self.collector.text(tags, text, place, along, upward, choice.face, ghost=textstate.render == 3)
+
+    # pictures (8.9)
+
+    def render_image(self, name: str, stream: PDFStream) -> None:
+        self.counts[self.layer] += 1
+        pixels = pixels_of(stream)
+        if pixels is None:
+            self.unread["picture in a form that is not read"] += 1
+            return
+        corner, across, upward = (np.array(self._at(*p)) for p in ((0, 0), (1, 0), (0, 1)))
+        self.collector.raster(self._tags(None, None), pixels, corner, across - corner, upward - corner)
+
+
+def _layers(document: PDFDocument) -> dict[str, bool]:
+    """The file's layers in order, and whether each is switched on (8.11.4.3)."""
+    properties = resolved(document.catalog.get("OCProperties")) or {}
+    state = resolved(properties.get("D")) or {}
+    off = {getattr(ref, "objid", None) for ref in resolved(state.get("OFF")) or []}
+    found = {}
+    for ref in resolved(properties.get("OCGs")) or []:
+        entry = resolved(ref)
+        label = resolved(entry.get("Name")) if isinstance(entry, dict) else None
+        if isinstance(label, bytes):
+            found[decode_text(label)] = getattr(ref, "objid", None) not in off
+    return found
+
+
+def _scale(record: PageRecord) -> str:
+    """The scale of the largest measurement viewport of a page; empty where it has none."""
+    ports = [port for port in record.viewports if port.scale > 0]
+    if not ports:
+        return ""
+    largest = max(ports, key=lambda v: (v.box[2] - v.box[0]) * (v.box[3] - v.box[1]))
+    return format_scale(ratio_near(largest.scale))
+
+
+def _box(record: PageRecord) -> tuple[float, float, float, float] | None:
+    boxes = [port.box for port in record.viewports]
+    if not boxes:
+        return None
+    rows = np.array(boxes)
+    (x0, y0), (x1, y1) = rows[:, :2].min(axis=0).tolist(), rows[:, 2:].max(axis=0).tolist()
+    return x0, y0, x1, y1
+
+
+def read_pdf(path: Path, name: str, progress: Progress) -> Drawing:
+    """Read the pages of a PDF file, in mm of the page; a page with measurement viewports says its scale.
+
+    :raises InputError: when it is no PDF, is locked, or draws nothing.
+    """
+    data = path.read_bytes()
+    if b"%PDF" not in data[:1024]:
+        raise InputError(f"{name} is not a PDF file: export it again.")
+    fonts = FontLog()
+    try:
+        document = PDFDocument(PDFParser(io.BytesIO(data)))
+        records = read_dictionaries(data).pages
+    except (PDFPasswordIncorrect, PDFEncryptionError, PDFTextExtractionNotAllowed):
+        raise InputError(f"{name} needs a password: save it without one.") from None
+    except (PSException, PDFException, ValueError, TypeError, KeyError, AttributeError, AssertionError, RecursionError):
+        raise InputError(f"{name} is damaged, so its pages cannot be read: export it again.") from None
+    manager = PDFResourceManager(caching=True)
+    device = _Device(manager, fonts)
+    interpreter = _Interpreter(manager, device)
+    spaces: dict[str, Any] = {}
+    facts: list[SpaceFacts] = []
+    lost: list[str] = []
+    for number, (page, record) in enumerate(zip(PDFPage.create_pages(document), records, strict=False), 1):
+        if number > MOST_PAGES:
+            lost.append(f"The file has more than {MOST_PAGES} pages: the first {MOST_PAGES} are here.")
+            break
+        progress(0.1 + 0.85 * (number - 1) / len(records), f"Reading page {number}")
+        device.start()
+        try:
+            interpreter.process_page(page)
+        except (PSException, PDFException, ValueError, TypeError, KeyError, AttributeError, IndexError, ArithmeticError):
+            lost.append(f"Page {number} is damaged: what could be read of it is here.")
+        artwork = device.collector.artwork()
+        width, height = (record.media_box[2] - record.media_box[0], record.media_box[3] - record.media_box[1])
+        size = (width * _MM * record.user_unit, height * _MM * record.user_unit)
+        heights = tuple(sorted(device.collector.heights.items(), key=lambda row: -row[1])[:40])
+        if record.user_unit != 1:
+            from skalto.core.artwork import Similarity
+
+            artwork = artwork.placed(Similarity(record.user_unit))
+        label = f"Page {number}"
+        key = "" if number == 1 else str(number)
+        spaces[key] = artwork
+        facts.append(
+            SpaceFacts(
+                name=key, label=label, box=artwork.bounds(), declared=_box(record), paper=size, scale=_scale(record),
+                strokes=len(artwork), heights=heights,
+            )
+        )  # fmt: skip
+    if not any(len(artwork) for artwork in spaces.values()):
+        raise InputError(f"{name} has no vectors or text on its pages: a scan has to be drawn anew.")
+    lost += [f"{count} × {what}: not applied, or left out." for what, count in device.unread.most_common()]
+    layers = _layers(document)
+    rows = [LayerFacts(name=layer, on=on, count=device.counts.get(layer, 0)) for layer, on in layers.items()]
+    rows += [LayerFacts(name=layer, count=count) for layer, count in device.counts.items() if layer not in layers]
+    return Drawing(
+        DrawingFacts(
+            kind="pdf",
+            form="PDF",
+            layers=tuple(rows),
+            spaces=tuple(facts),
+            fonts=fonts.facts(),
+            lost=tuple(lost),
+        ),
+        spaces,
+    )

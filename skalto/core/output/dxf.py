@@ -1,0 +1,182 @@
+"""Artwork to DXF R2010 in millimetres: true circles, arcs and ellipses, bulges, splines, text, layers, line widths."""
+
+from __future__ import annotations
+
+import io
+import math
+from collections.abc import Mapping
+from typing import Any
+
+import ezdxf
+import numpy as np
+from ezdxf.lldxf.const import VALID_DXF_LINEWEIGHTS
+
+from skalto.core.artwork import Areas, Array, Beziers, EdgeClass, Ellipses, Fills, Item, Lines, Polylines, Text
+from skalto.core.lettering import FACES
+from skalto.core.output.flat import Flat
+from skalto.core.pens import Pen, pen_for
+
+_MM = 4
+"""$INSUNITS: millimetres (DXF reference)."""
+
+_JOINED = 1e-9
+
+
+def _weight(width: float) -> int:
+    """The nearest line weight that DXF knows, hundredths of a millimetre."""
+    return int(min(VALID_DXF_LINEWEIGHTS, key=lambda w: abs(w - width * 100)))
+
+
+class _Sheet:
+    def __init__(self, flat: Flat, pens: Mapping[EdgeClass, Pen]) -> None:
+        self.pens = pens
+        self.document: Any = ezdxf.new("R2010")
+        self.document.units = _MM
+        self.document.header["$MEASUREMENT"] = 1
+        self.document.header["$LTSCALE"] = 1.0
+        self.space = self.document.modelspace()
+        self.space.reset_limits((0, 0), (flat.width, flat.height))
+        self.space.reset_extents((0, 0, 0), (flat.width, flat.height, 0))
+        self._types: dict[tuple[float, ...], str] = {}
+
+    def _line_type(self, dashes: tuple[float, ...]) -> str:
+        if not dashes:
+            return "CONTINUOUS"
+        key = tuple(round(d, 6) for d in dashes)
+        if key not in self._types:
+            name = f"DASHED_{len(self._types) + 1}"
+            pattern = [sum(key), *(d if n % 2 == 0 else -d for n, d in enumerate(key))]
+            self.document.linetypes.add(name, pattern)
+            self._types[key] = name
+        return self._types[key]
+
+    def attributes(self, item: Item) -> dict[str, Any]:
+        """Layer, colour, width and line type of an item's strokes; its layer is made where it is new."""
+        pen = pen_for(item.tags, self.pens)
+        name = _layer_name(item.tags.layer or item.tags.edge_class.value)
+        colour = ezdxf.colors.rgb2int(pen.colour)
+        if name not in self.document.layers:
+            self.document.layers.add(name, true_color=colour, lineweight=_weight(pen.width))
+        found: dict[str, Any] = {"layer": name}
+        layer = self.document.layers.get(name)
+        if colour != layer.dxf.get("true_color"):
+            found["true_color"] = colour
+        if _weight(pen.width) != layer.dxf.lineweight:
+            found["lineweight"] = _weight(pen.width)
+        dashes = tuple(d * pen.width for d in pen.dashes)
+        if dashes:
+            found["linetype"] = self._line_type(dashes)
+        return found
+
+    def add(self, item: Item) -> None:
+        with_ = self.attributes(item)
+        if isinstance(item, Lines):
+            for a, b in item.points.tolist():
+                self.space.add_line(a, b, with_)
+        elif isinstance(item, Ellipses):
+            self._ellipses(item, with_)
+        elif isinstance(item, Polylines):
+            for number, closed in enumerate(item.closed.tolist()):
+                run = item.run(number)
+                rows = np.column_stack((item.points[run], item.bulge[run])).tolist()
+                self.space.add_lwpolyline(rows, format="xyb", close=closed, dxfattribs=with_)
+        elif isinstance(item, Beziers):
+            self._beziers(item, with_)
+        elif isinstance(item, Text):
+            self._texts(item, with_)
+        elif isinstance(item, Areas):
+            self._areas(item, with_)
+        elif isinstance(item, Fills):
+            for polygon in item.points.tolist():
+                self._hatch(with_).paths.add_polyline_path(polygon, is_closed=True)
+
+    def _ellipses(self, item: Ellipses, with_: dict[str, Any]) -> None:
+        radii, circle, whole = item.radii().tolist(), item.is_circle().tolist(), item.is_whole().tolist()
+        for n, (centre, major, minor) in enumerate(
+            zip(item.centre.tolist(), item.major.tolist(), item.minor.tolist(), strict=True)
+        ):
+            start, end = float(item.start[n]), float(item.start[n] + item.sweep[n])
+            if circle[n] and whole[n]:
+                self.space.add_circle(centre, radii[n][0], with_)
+            elif circle[n]:
+                turn = math.degrees(math.atan2(major[1], major[0]))
+                angles = turn + math.degrees(start), turn + math.degrees(end)
+                self.space.add_arc(centre, radii[n][0], *angles, dxfattribs=with_)
+            else:
+                if radii[n][1] > radii[n][0]:
+                    # DXF wants the longer axis first
+                    major, start, end = minor, start - math.pi / 2, end - math.pi / 2
+                ratio = min(radii[n]) / max(radii[n])
+                ends = (0.0, math.tau) if whole[n] else (start % math.tau, end % math.tau)
+                self.space.add_ellipse(centre, major, ratio, *ends, dxfattribs=with_)
+
+    def _beziers(self, item: Beziers, with_: dict[str, Any]) -> None:
+        joined = np.abs(item.points[1:, 0] - item.points[:-1, 3]).max(axis=1) <= _JOINED
+        for chain in np.split(item.points, np.flatnonzero(~joined) + 1):
+            self.space.add_spline(dxfattribs=with_).apply_construction_tool(_spline(chain))
+
+    def _texts(self, item: Text, with_: dict[str, Any]) -> None:
+        if item.ghost:
+            # what is seen stands beside it as strokes
+            return
+        face = FACES[item.face]
+        if face.name not in self.document.styles:
+            self.document.styles.add(face.name, font=face.file)
+        stretch = item.stretch if item.stretch is not None else np.ones(len(item))
+        slant = item.slant if item.slant is not None else np.zeros(len(item))
+        for n, text in enumerate(item.texts):
+            own = {"style": face.name, "rotation": math.degrees(item.angle[n]), "width": abs(float(stretch[n])) or 1.0}
+            if abs(slant[n]) > 1e-6:
+                own["oblique"] = math.degrees(slant[n])
+            if stretch[n] < 0:
+                own["text_generation_flag"] = 2
+            entity = self.space.add_text(text, height=float(item.height[n]), dxfattribs=with_ | own)
+            entity.set_placement(item.start[n].tolist())
+
+    def _hatch(self, with_: dict[str, Any]) -> Any:
+        plain = {name: value for name, value in with_.items() if name != "linetype"}
+        hatch = self.space.add_hatch(dxfattribs=plain)
+        if "true_color" not in plain:
+            hatch.dxf.color = 256
+        return hatch
+
+    def _areas(self, item: Areas, with_: dict[str, Any]) -> None:
+        for number in range(len(item)):
+            hatch = self._hatch(with_)
+            for contour in np.flatnonzero(item.area == number):
+                rows = item.contour == contour
+                if item.straight[rows].all():
+                    hatch.paths.add_polyline_path(item.curves[rows, 0].tolist(), is_closed=True)
+                    continue
+                edges = hatch.paths.add_edge_path()
+                for curve, straight in zip(item.curves[rows], item.straight[rows], strict=True):
+                    if straight:
+                        edges.add_line(curve[0].tolist(), curve[3].tolist())
+                    else:
+                        edges.add_spline(control_points=curve.tolist(), degree=3, knot_values=[0, 0, 0, 0, 1, 1, 1, 1])
+
+
+def _layer_name(name: str) -> str:
+    """A name that DXF allows for a layer (DXF reference: none of <>/\\":;?*|=`)."""
+    return "".join("_" if c in '<>/\\":;?*|=`' else c for c in name)[:255] or "0"
+
+
+def _spline(chain: Array) -> Any:
+    """A chain of cubic Béziers (k, 4, 2) as one B-spline, whose inner knots are threefold."""
+    from ezdxf.math import BSpline, Vec3
+
+    points = [Vec3(*p) for p in chain[0]] + [Vec3(*p) for piece in chain[1:] for p in piece[1:]]
+    knots = [0.0] * 4 + [float(k) for k in range(1, len(chain)) for _ in range(3)] + [float(len(chain))] * 4
+    return BSpline(points, order=4, knots=knots)
+
+
+def write_dxf(flat: Flat, pens: Mapping[EdgeClass, Pen]) -> bytes:
+    """A DXF file of a page or a view, the lower left corner at the origin. Pictures of pixels, which DXF keeps in files of
+    their own, are left out."""
+    sheet = _Sheet(flat, pens)
+    for item in flat.artwork:
+        if len(item):
+            sheet.add(item)
+    stream = io.StringIO()
+    sheet.document.write(stream)
+    return stream.getvalue().encode(sheet.document.output_encoding, errors="dxfreplace")

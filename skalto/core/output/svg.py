@@ -1,0 +1,199 @@
+"""Artwork to SVG (SVG 1.1, W3C) at its physical size: user units are millimetres, layers are groups, text is text."""
+
+from __future__ import annotations
+
+import base64
+import io
+import itertools
+import math
+from collections.abc import Mapping
+from xml.sax.saxutils import escape, quoteattr
+
+import numpy as np
+from PIL import Image
+
+from skalto.core.artwork import Areas, Artwork, Beziers, EdgeClass, Ellipses, Fills, Item, Lines, Polylines, Raster, Text
+from skalto.core.lettering import FACES, glyph_runs
+from skalto.core.output.flat import Flat
+from skalto.core.pens import Pen, pen_for
+
+DECIMALS = 6
+"""Decimals of a millimetre: half a unit of the last is half a nanometre."""
+
+
+def _n(value: float) -> str:
+    text = f"{value:.{DECIMALS}f}".rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "") else text
+
+
+class _Sheet:
+    """Writes items; y runs down from the top edge."""
+
+    def __init__(self, height: float) -> None:
+        self.height = height
+
+    def at(self, x: float, y: float) -> str:
+        return f"{_n(x)} {_n(self.height - y)}"
+
+    def lines(self, item: Lines) -> list[str]:
+        return [f'<path d="M{self.at(*a)}L{self.at(*b)}"/>' for a, b in item.points.tolist()]
+
+    def ellipses(self, item: Ellipses) -> list[str]:
+        out = []
+        ends = item.at(np.stack((item.start, item.start + item.sweep), axis=1)).tolist()
+        rows = zip(item.centre.tolist(), item.radii().tolist(), item.major.tolist(), ends, strict=True)
+        whole, circle, sweep = item.is_whole().tolist(), item.is_circle().tolist(), item.sweep.tolist()
+        for n, ((cx, cy), (rx, ry), (ax, ay), (p, q)) in enumerate(rows):
+            turn = -math.degrees(math.atan2(ay, ax))
+            if whole[n] and circle[n]:
+                out.append(f'<circle cx="{_n(cx)}" cy="{_n(self.height - cy)}" r="{_n(rx)}"/>')
+            elif whole[n]:
+                x, y = _n(cx), _n(self.height - cy)
+                out.append(f'<ellipse cx="{x}" cy="{y}" rx="{_n(rx)}" ry="{_n(ry)}" transform="rotate({_n(turn)} {x} {y})"/>')
+            else:
+                large = int(sweep[n] > math.pi)
+                out.append(f'<path d="M{self.at(*p)}A{_n(rx)} {_n(ry)} {_n(turn)} {large} 0 {self.at(*q)}"/>')
+        return out
+
+    def beziers(self, item: Beziers) -> list[str]:
+        out: list[str] = []
+        parts: list[str] = []
+        here = None
+        for a, b, c, d in item.points.tolist():
+            if a != here:
+                if parts:
+                    out.append(f'<path d="{"".join(parts)}"/>')
+                parts = [f"M{self.at(*a)}"]
+            parts.append(f"C{self.at(*b)} {self.at(*c)} {self.at(*d)}")
+            here = d
+        return [*out, f'<path d="{"".join(parts)}"/>'] if parts else out
+
+    def polylines(self, item: Polylines) -> list[str]:
+        out = []
+        points, bulge = item.points.tolist(), item.bulge.tolist()
+        for number, closed in enumerate(item.closed.tolist()):
+            run = item.run(number)
+            places = [*range(run.start, run.stop), *([run.start] if closed else [])]
+            parts = [f"M{self.at(*points[run.start])}"]
+            for a, b in itertools.pairwise(places):
+                k = bulge[a]
+                if abs(k) <= 1e-12:
+                    parts.append(f"L{self.at(*points[b])}")
+                    continue
+                radius = _n(math.dist(points[a], points[b]) * (1 + k * k) / (4 * abs(k)))
+                parts.append(f"A{radius} {radius} 0 {int(abs(k) > 1)} {int(k < 0)} {self.at(*points[b])}")
+            out.append(f'<path d="{"".join(parts)}{"Z" if closed else ""}"/>')
+        return out
+
+    def areas(self, item: Areas) -> list[str]:
+        out: list[str] = []
+        parts: list[str] = []
+        contour = area = -1
+        owners = item.area[item.contour].tolist()
+        for n, ((a, b, c, d), own) in enumerate(zip(item.curves.tolist(), item.contour.tolist(), strict=True)):
+            if own != contour:
+                parts += ["Z"] if parts else []
+                if owners[n] != area and parts:
+                    out.append(f'<path d="{"".join(parts)}"/>')
+                    parts = []
+                contour, area = own, owners[n]
+                parts.append(f"M{self.at(*a)}")
+            parts.append(f"L{self.at(*d)}" if item.straight[n] else f"C{self.at(*b)} {self.at(*c)} {self.at(*d)}")
+        return [*out, f'<path d="{"".join(parts)}Z"/>'] if parts else out
+
+    def fills(self, item: Fills) -> list[str]:
+        return [f'<path d="M{"L".join(self.at(*p) for p in polygon)}Z"/>' for polygon in item.points.tolist()]
+
+    def texts(self, item: Text) -> list[str]:
+        out = []
+        for text, (x, y), height, ((a, b), (c, d)) in zip(
+            item.texts, item.start.tolist(), item.height.tolist(), item.matrices().tolist(), strict=True
+        ):
+            for run in glyph_runs(text, item.face):
+                face = FACES[run.face]
+                words = escape("".join(run.characters))
+                matrix = " ".join(_n(v) for v in (a / height, -b / height, -c / height, d / height, x, self.height - y))
+                on = sum(run.advances) / face.capitals
+                out.append(
+                    f'<text transform="matrix({matrix})" font-family={quoteattr(face.name)} '
+                    f'font-size="{_n(height * face.size)}" textLength="{_n(on * height)}" lengthAdjust="spacingAndGlyphs" '
+                    f'xml:space="preserve">{words}</text>'
+                )
+                x, y = x + a * on, y + b * on
+        return out
+
+    def raster(self, item: Raster) -> list[str]:
+        out = io.BytesIO()
+        Image.fromarray(item.pixels, "RGBA").save(out, "PNG")
+        (a, b), (c, d), (x, y) = item.across.tolist(), item.upward.tolist(), (item.corner + item.upward).tolist()
+        matrix = " ".join(_n(v) for v in (a, -b, -c, d, x, self.height - y))
+        data = base64.b64encode(out.getvalue()).decode()
+        picture = f'<image width="1" height="1" preserveAspectRatio="none" transform="matrix({matrix})"'
+        return [f'{picture} href="data:image/png;base64,{data}"/>']
+
+
+def _colour(rgb: tuple[int, int, int]) -> str:
+    return "#{:02x}{:02x}{:02x}".format(*rgb)
+
+
+def _style(item: Item, pens: Mapping[EdgeClass, Pen]) -> str:
+    if isinstance(item, Raster):
+        return ""
+    if isinstance(item, Text):
+        return f'fill="{_colour(item.tags.colour or (0, 0, 0))}" stroke="none"'
+    if isinstance(item, Fills | Areas):
+        return f'fill="{_colour(item.tags.colour or (0, 0, 0))}" fill-rule="evenodd" stroke="none"'
+    pen = pen_for(item.tags, pens)
+    ends = "round" if pen.round_ends else "butt"
+    dashes = f' stroke-dasharray="{" ".join(_n(d * pen.width) for d in pen.dashes)}"' if pen.dashes else ""
+    return f'fill="none" stroke="{_colour(pen.colour)}" stroke-width="{_n(pen.width)}" stroke-linecap="{ends}"{dashes}'
+
+
+def _elements(item: Item, sheet: _Sheet) -> list[str]:
+    if isinstance(item, Lines):
+        return sheet.lines(item)
+    if isinstance(item, Ellipses):
+        return sheet.ellipses(item)
+    if isinstance(item, Polylines):
+        return sheet.polylines(item)
+    if isinstance(item, Beziers):
+        return sheet.beziers(item)
+    if isinstance(item, Areas):
+        return sheet.areas(item)
+    if isinstance(item, Fills):
+        return sheet.fills(item)
+    return sheet.raster(item) if isinstance(item, Raster) else sheet.texts(item)
+
+
+def _groups(artwork: Artwork) -> list[tuple[str, list[Item]]]:
+    """Items in order, those of one layer that follow one another together."""
+    groups: list[tuple[str, list[Item]]] = []
+    for item in artwork:
+        if not len(item) or (isinstance(item, Text) and item.ghost):
+            continue
+        name = item.tags.layer or item.tags.edge_class.value
+        if not groups or groups[-1][0] != name:
+            groups.append((name, []))
+        groups[-1][1].append(item)
+    return groups
+
+
+def write_svg(flat: Flat, pens: Mapping[EdgeClass, Pen]) -> bytes:
+    """An SVG file of a page or a view."""
+    sheet = _Sheet(flat.height)
+    width, height = _n(flat.width), _n(flat.height)
+    out = [
+        '<?xml version="1.0" encoding="UTF-8"?>',
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}mm" height="{height}mm" viewBox="0 0 {width} {height}">',
+        f"<title>{escape(flat.name)}</title>",
+    ]
+    seen: dict[str, int] = {}
+    for name, items in _groups(flat.artwork):
+        seen[name] = seen.get(name, 0) + 1
+        label = name if seen[name] == 1 else f"{name} {seen[name]}"
+        out.append(f"<g id={quoteattr(label)}>")
+        for item in items:
+            out += [f"<g {_style(item, pens)}>", *_elements(item, sheet), "</g>"]
+        out.append("</g>")
+    out.append("</svg>\n")
+    return "\n".join(out).encode()

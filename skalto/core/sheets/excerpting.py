@@ -1,0 +1,303 @@
+"""Excerpts of drawings on sheets: putting them there, regions and shifts, pages saved in a file, and what is told of them."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from fractions import Fraction
+
+import numpy as np
+
+from skalto.core.artwork import Text
+from skalto.core.drawings.drawing import Box, DrawingFacts, SavedExcerpt, SpaceFacts
+from skalto.core.drawings.excerpt import Excerpt
+from skalto.core.errors import InputError
+from skalto.core.lettering import HEIGHTS
+from skalto.core.paper import FORMATS, FrameStyle, Orientation
+from skalto.core.quantities import PREFERRED_SCALES, format_mm, format_scale, largest_preferred, parse_scale, ratio_near
+from skalto.core.sheets.arranging import fitting_limit, free_place, room_for_views
+from skalto.core.sheets.compose import PlacedView, Told
+from skalto.core.sheets.referring import SourceFacts
+from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+
+LOOK, UP = (0.0, 0.0, -1.0), (0.0, 1.0, 0.0)
+"""A drawing is looked at from above, its own axes across and up."""
+
+_SAME_HEIGHT = 0.02
+"""A text within this share of a height of ISO 3098 has that height."""
+
+Corner = tuple[float, float]
+
+
+def whole_box(space: SpaceFacts, unit: float, angle: float = 0.0) -> Box:
+    """A box about everything drawn in a space, mm of the drawing, turned. :raises InputError: when nothing is drawn."""
+    box = space.box or space.declared
+    if box is None:
+        raise InputError(f"{space.label} draws nothing.")
+    x0, y0, x1, y1 = (v * unit for v in box)
+    cos, sin = math.cos(math.radians(angle)), math.sin(math.radians(angle))
+    corners = np.array([(x * cos - y * sin, x * sin + y * cos) for x in (x0, x1) for y in (y0, y1)])
+    (a, b), (c, d) = corners.min(axis=0).tolist(), corners.max(axis=0).tolist()
+    return a, b, c, d
+
+
+def region_of(excerpt: Excerpt, facts: DrawingFacts) -> Box:
+    """The rectangle of the drawing that an excerpt covers, mm."""
+    return excerpt.region or whole_box(facts.space(excerpt.space), excerpt.unit, excerpt.angle)
+
+
+def middle_of(box: Box) -> Corner:
+    return (box[0] + box[2]) / 2, (box[1] + box[3]) / 2
+
+
+def new_excerpt(
+    view_id: str, source: str, name: str, facts: DrawingFacts, excerpt: Excerpt, sheet: SheetSpec, taken: Sequence[Box]
+) -> tuple[ViewSpec, str]:
+    """A view of an excerpt in free space near the middle of a sheet, and the scale that the sheet then has.
+
+    On an empty sheet it has the scale that the drawing was made at, where the file says so, else 1:1 if that fits, else the
+    largest scale of ISO 5455 that does; on another the sheet's, or where that does not fit one of its own.
+    """
+    box = region_of(excerpt, facts)
+    size = np.array((box[2] - box[0], box[3] - box[1]))
+    within = room_for_views(sheet)
+    limit = fitting_limit(size, within)
+    scale = parse_scale(sheet.scale)
+    empty = not sheet.views
+    drawn = natural_scale(facts, excerpt)
+    if drawn is not None:
+        scale = drawn
+    elif empty or scale > limit * (1 + 1e-9):
+        scale = Fraction(1) if limit >= 1 - 1e-9 else largest_preferred(limit * (1 + 1e-9))
+    text = format_scale(scale)
+    view = ViewSpec(
+        id=view_id,
+        source=source,
+        name=name,
+        look=LOOK,
+        up=UP,
+        scale=text,
+        own=frozenset() if empty or text == sheet.scale else frozenset({"scale"}),
+        anchor=middle_of(box),
+        place=free_place(size * float(scale), taken, within),
+        centres=False,
+        excerpt=excerpt,
+    )
+    return view, text if empty else sheet.scale
+
+
+def natural_scale(facts: DrawingFacts, excerpt: Excerpt) -> Fraction | None:
+    """The scale at which a page of a PDF was drawn, to the nearest ratio of whole numbers; None for other drawings."""
+    if facts.kind != "pdf":
+        return None
+    return ratio_near(1 / excerpt.unit)
+
+
+def refitted(view: ViewSpec, excerpt: Excerpt, facts: DrawingFacts) -> ViewSpec:
+    """A view whose excerpt has changed; what of the drawing it shows stays where it lies on the sheet."""
+    before, after = view.anchor, middle_of(region_of(excerpt, facts))
+    if view.excerpt is not None and (view.excerpt.angle != excerpt.angle or view.excerpt.space != excerpt.space):
+        return view.model_copy(update={"excerpt": excerpt, "anchor": after})
+    turn = math.radians(view.turn)
+    step = np.array((after[0] - before[0], after[1] - before[1])) * float(view.ratio)
+    x = view.place[0] + step[0] * math.cos(turn) - step[1] * math.sin(turn)
+    y = view.place[1] + step[0] * math.sin(turn) + step[1] * math.cos(turn)
+    return view.model_copy(update={"excerpt": excerpt, "anchor": after, "place": (float(x), float(y))})
+
+
+def shifted(view: ViewSpec, dx: float, dy: float, facts: DrawingFacts) -> ViewSpec:
+    """The drawing moved by so many mm of its own inside the excerpt, whose edge stays where it is on the sheet.
+
+    :raises InputError: for a view that is no excerpt.
+    """
+    if view.excerpt is None:
+        raise InputError("Only an excerpt of a drawing can be shifted: move the view instead.")
+    excerpt = view.excerpt
+    if excerpt.region is None:
+        excerpt = excerpt.model_copy(update={"region": region_of(excerpt, facts)})
+    x, y = view.anchor
+    return view.model_copy(update={"excerpt": excerpt.shifted(dx, dy), "anchor": (x - dx, y - dy)})
+
+
+def rescaled_unit(view: ViewSpec, unit: float) -> ViewSpec:
+    """An excerpt whose drawing turns out to be in another *unit*, mm: it shows the same part, at the scale that it has."""
+    assert view.excerpt is not None
+    factor = unit / view.excerpt.unit
+    region = view.excerpt.region
+    moved = None if region is None else tuple(v * factor for v in region)
+    excerpt = view.excerpt.model_copy(update={"unit": unit, "region": moved})
+    anchor = (view.anchor[0] * factor, view.anchor[1] * factor)
+    return view.model_copy(update={"excerpt": excerpt, "anchor": anchor})
+
+
+def saved_scale(excerpt: SavedExcerpt, unit: float) -> Fraction:
+    """The scale of a saved page's excerpt, paper : drawing, as a ratio of whole numbers where one is within a millionth."""
+    return ratio_near(excerpt.scale / unit)
+
+
+def _format_named(width: float, height: float) -> tuple[str, Orientation]:
+    """The standard format of a size, mm, to half a millimetre; else the size itself."""
+    way = Orientation.LANDSCAPE if width > height else Orientation.PORTRAIT
+    for name, known in FORMATS.items():
+        a, b = sorted((float(known.width), float(known.height)))
+        low, high = sorted((width, height))
+        if abs(a - low) < 0.5 and abs(b - high) < 0.5:
+            return name, way
+    return f"{format_mm(width)}x{format_mm(height)}mm", way
+
+
+def page_sheet(
+    sheet_id: str, source: str, facts: DrawingFacts, space: SpaceFacts, unit: float, hidden: frozenset[str]
+) -> SheetSpec:
+    """A page saved in a file as a sheet: its paper, its excerpts at their scales, and what is drawn on the page itself.
+
+    :param unit: mm of the drawing's unit. :raises InputError: when the page has no paper size.
+    """
+    if space.paper is None or min(space.paper) <= 0:
+        raise InputError(f"The page {space.label} has no paper size: put the drawing on a sheet of your own.")
+    name, way = _format_named(*space.paper)
+    views = []
+    for number, saved in enumerate(space.excerpts):
+        region: Box = tuple(v * unit for v in saved.region)  # type: ignore[assignment]
+        excerpt = Excerpt(unit=unit, region=region, angle=saved.angle % 360, off=hidden | frozenset(saved.hidden))
+        views.append(
+            ViewSpec(
+                id=f"{sheet_id}.{number}",
+                source=source,
+                name=f"{space.label} {number + 1}" if len(space.excerpts) > 1 else space.label,
+                look=LOOK,
+                up=UP,
+                scale=format_scale(saved_scale(saved, unit)),
+                anchor=middle_of(region),
+                place=saved.place,
+                centres=False,
+                excerpt=excerpt,
+            )
+        )
+    if space.strokes and space.declared is not None:
+        paper: Box = tuple(v * space.unit for v in space.declared)  # type: ignore[assignment]
+        views.append(
+            ViewSpec(
+                id=f"{sheet_id}.page",
+                source=source,
+                name=f"{space.label} itself",
+                look=LOOK,
+                up=UP,
+                anchor=middle_of(paper),
+                place=(space.paper[0] / 2, space.paper[1] / 2),
+                centres=False,
+                excerpt=Excerpt(space=space.name, unit=space.unit, region=paper, off=hidden),
+            )
+        )
+    scales = Counter(view.scale for view in views if view.excerpt is not None and not view.excerpt.space)
+    scale = scales.most_common(1)[0][0] if scales else "1:1"
+    views = [v.model_copy(update={"own": frozenset({"scale"} if v.scale != scale else ())}) for v in views]
+    return SheetSpec(
+        id=sheet_id,
+        name=space.label,
+        format=name,
+        orientation=way,
+        frame=FrameStyle.NONE,
+        furniture=frozenset(),
+        clean=True,
+        scale=scale,
+        views=tuple(views),
+    )
+
+
+def told_of_excerpts(views: Sequence[PlacedView], sources: Mapping[str, SourceFacts]) -> list[Told]:
+    """Texts too small or at odd heights, dimensions made for another scale, layers that do not show."""
+    told = []
+    for placed in views:
+        view = placed.spec
+        facts = sources.get(view.source)
+        if view.excerpt is None or view.detail is not None or facts is None or facts.drawing is None:
+            # of a detail, its parent tells
+            continue
+        told += _told_of_text(placed)
+        told += _told_of_dimensions(view, facts.drawing)
+        told += _told_of_layers(view, facts.drawing)
+    return told
+
+
+def _heights(placed: PlacedView) -> Counter[float]:
+    """Heights of text on paper, mm, and how many texts have each."""
+    counts: Counter[float] = Counter()
+    for item in placed.artwork:
+        if isinstance(item, Text):
+            counts.update(round(float(h), 4) for h in item.height)
+    return counts
+
+
+def _told_of_text(placed: PlacedView) -> list[Told]:
+    view, counts = placed.spec, _heights(placed)
+    if not counts:
+        return []
+    least = HEIGHTS[0]
+    small = {h: n for h, n in counts.items() if h < least * (1 - _SAME_HEIGHT)}
+    told = []
+    if small:
+        smallest = min(small)
+        bigger = [s for s in reversed(PREFERRED_SCALES) if smallest / float(view.ratio) * float(s) >= least * 0.98]
+        mend = f"; {format_scale(bigger[0])} makes all of it legible" if bigger else ""
+        message = (
+            f"{_texts(sum(small.values()))} of the {view.title} {_come(small)} out at {format_mm(smallest, 2)} mm, under "
+            f"{format_mm(least, 1)} mm, the least height of ISO 3098{mend}."
+        )
+        told.append(Told("text-small", message, view.id))
+    odd = {
+        h: n for h, n in counts.items() if h not in small and min(abs(h / standard - 1) for standard in HEIGHTS) > _SAME_HEIGHT
+    }
+    if odd:
+        common = max(odd, key=lambda h: odd[h])
+        meant = _meant_for(common / float(view.ratio))
+        made = f"; they were made for {meant}" if meant else ""
+        message = (
+            f"{_texts(sum(odd.values()))} of the {view.title} {_come(odd)} out at {format_mm(common, 2)} mm, at no height of "
+            f"ISO 3098{made}."
+        )
+        told.append(Told("text-odd", message, view.id, "info"))
+    return told
+
+
+def _texts(count: int) -> str:
+    return "1 text" if count == 1 else f"{count} texts"
+
+
+def _come(counts: Mapping[float, int]) -> str:
+    return "comes" if sum(counts.values()) == 1 else "come"
+
+
+def _meant_for(height: float) -> str:
+    """The usual scale at which a text of this height, mm of the drawing, has a usual height on paper."""
+    for wanted in (2.5, 3.5, 5.0):
+        for scale in PREFERRED_SCALES:
+            if abs(height * float(scale) / wanted - 1) < _SAME_HEIGHT:
+                return format_scale(scale)
+    return ""
+
+
+def _told_of_dimensions(view: ViewSpec, facts: DrawingFacts) -> list[Told]:
+    if view.excerpt is None or view.excerpt.space or not facts.dimension_scales:
+        return []
+    ratio = 1 / float(view.ratio)
+    other = [(scale, count) for scale, count in facts.dimension_scales if scale > 0 and abs(scale / ratio - 1) > 1e-3]
+    if not other:
+        return []
+    scale, count = other[0]
+    made = format_scale(Fraction(1) / Fraction(scale).limit_denominator(1000))
+    what = "1 dimension was" if count == 1 else f"{count} dimensions were"
+    return [Told("dimension-scale", f"{what} made for {made}, and the {view.title} is at {view.scale}.", view.id, "info")]
+
+
+def _told_of_layers(view: ViewSpec, facts: DrawingFacts) -> list[Told]:
+    if view.excerpt is None or view.excerpt.space:
+        return []
+    off = [layer for layer in facts.layers if layer.name in view.excerpt.off and layer.count]
+    if not off:
+        return []
+    names = ", ".join(layer.name for layer in off[:6]) + (f" and {len(off) - 6} more" if len(off) > 6 else "")
+    count = sum(layer.count for layer in off)
+    what = "1 entity does" if count == 1 else f"{count} entities do"
+    return [Told("layers-off", f"{what} not show in the {view.title}, on layers that are off: {names}.", view.id, "info")]

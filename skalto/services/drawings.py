@@ -1,0 +1,200 @@
+"""Drawings in a job: what they hold, how large they are, and putting excerpts and saved pages on sheets."""
+
+from __future__ import annotations
+
+import math
+from fractions import Fraction
+
+from skalto.core.drawings.drawing import UNITS, Box, DrawingFacts
+from skalto.core.drawings.excerpt import Excerpt
+from skalto.core.edits import AddSheet, AddView, SetUnit
+from skalto.core.errors import InputError
+from skalto.core.job import SourceRef
+from skalto.core.quantities import PREFERRED_SCALES, format_scale, parse_scale
+from skalto.core.sheets.excerpting import new_excerpt, page_sheet
+from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.jobs.queue import WorkState
+from skalto.services import keys
+from skalto.services.studio import Studio, short_id
+from skalto.store import jobs as store
+from skalto.store.jobs import StoredJob
+
+
+class Drawings:
+    """The use cases of 2D sources, on top of a :class:`Studio`."""
+
+    def __init__(self, studio: Studio) -> None:
+        self.studio = studio
+
+    def facts(self, job_id: int, source: str) -> tuple[DrawingFacts, float | None]:
+        """What a drawing holds, and the mm of its unit in this job; None while nobody has said it."""
+        known = store.get_job(job_id).document.source(source)
+        facts = self.studio.drawing(source)
+        return facts, known.unit_mm or facts.unit_mm
+
+    def candidates(self, source: str) -> list[tuple[str, float, tuple[float, float]]]:
+        """For a drawing without a unit: each candidate, its mm, and how large the drawing would be, mm."""
+        facts = self.studio.drawing(source)
+        box = facts.spaces[0].box or (0.0, 0.0, 0.0, 0.0)
+        width, height = box[2] - box[0], box[3] - box[1]
+        return [(name, mm, (width * mm, height * mm)) for name, mm in UNITS.items()]
+
+    def unit(self, ref: SourceRef, space: str = "") -> float:
+        """The mm of a drawing's unit. :raises InputError: while nobody has said it."""
+        return unit_of(self.studio.drawing(ref.id), space, ref.unit_mm, ref.name)
+
+    def set_scale(self, job_id: int, source: str, measured: float, length_mm: float) -> tuple[StoredJob, str, float]:
+        """Say how long a distance on the drawing really is: the job, the nearest standard scale of a drawing on paper, and the
+        exact mm of a unit.
+
+        :param measured: the distance between two picked points, in the drawing's own units. :param length_mm: its length.
+        :raises InputError: for no distance.
+        """
+        if not measured > 0 or not length_mm > 0:
+            raise InputError("Pick two points apart, and type the length between them.")
+        unit = length_mm / measured
+        job = self.studio.edit(job_id, SetUnit(kind="set_unit", source=source, unit_mm=unit))
+        return job, format_scale(nearest_scale(unit)), unit
+
+    def picture(self, source: str, space: str, again: bool = False) -> bytes | tuple[str, WorkState]:
+        """One picture of the file, all layers, in its own units; or the key and state of the work that makes it."""
+        facts = self.studio.drawing(source)
+        excerpt = Excerpt(space=space)
+        try:
+            facts.space(space)
+        except KeyError:
+            raise InputError(f"The drawing has no page {space}: choose another.") from None
+        view = ViewSpec(id="source", source=source, name="", look=(0, 0, -1), up=(0, 1, 0), excerpt=excerpt)
+        return self.studio.view_picture(view, again)
+
+    def put_excerpt(
+        self,
+        job_id: int,
+        source: str,
+        sheet_id: str | None,
+        space: str = "",
+        region: Box | None = None,
+        name: str = "",
+        off: frozenset[str] | None = None,
+    ) -> tuple[StoredJob, str, str]:
+        """Put an excerpt on a sheet (a new one where *sheet_id* is None): the job, the sheet's and the view's id.
+
+        :param region: mm of the drawing; None for everything drawn. :param off: layers; None for those that the file would not
+            print.
+        :raises InputError: when source, page or sheet are not there, or the unit is not known.
+        """
+        job = store.get_job(job_id)
+        ref = job.document.source(source)
+        facts = self.studio.drawing(source)
+        try:
+            facts.space(space)
+        except KeyError:
+            raise InputError(f"The drawing has no page {space}: choose another.") from None
+        unit = self.unit(ref, space)
+        excerpt = Excerpt(space=space, unit=unit, region=region, off=facts.hidden_layers() if off is None else off)
+        sheet = (
+            job.document.sheet(sheet_id)
+            if sheet_id is not None
+            else SheetSpec(id=short_id(), name=f"Sheet {len(job.document.sheets) + 1}")
+        )
+        taken = [box for view in sheet.views if (box := self.studio.rough_box(view)) is not None]
+        label = name.strip() or str(1 + sum(view.excerpt is not None for view in sheet.views))
+        view, scale = new_excerpt(short_id(), source, label, facts, excerpt, sheet, taken)
+        with_view = sheet.model_copy(update={"views": (*sheet.views, view), "scale": scale})
+        if sheet_id is None:
+            return self.studio.edit(job_id, AddSheet(kind="add_sheet", sheet=with_view)), sheet.id, view.id
+        if not sheet.views:
+            changed = self.studio.change(job_id, f"add {view.title}", lambda d: d.with_sheet(with_view))
+            return changed, sheet.id, view.id
+        return self.studio.edit(job_id, AddView(kind="add_view", sheet=sheet.id, view=view)), sheet.id, view.id
+
+    def put_page(self, job_id: int, source: str, space: str, off: frozenset[str] | None = None) -> tuple[StoredJob, str]:
+        """Make a sheet of a page saved in the file: the job and the sheet's id."""
+        ref = store.get_job(job_id).document.source(source)
+        facts = self.studio.drawing(source)
+        try:
+            page = facts.space(space)
+        except KeyError:
+            raise InputError(f"The drawing has no page {space}: choose another.") from None
+        sheet = page_sheet(short_id(), source, facts, page, self.unit(ref), facts.hidden_layers() if off is None else off)
+        return self.studio.edit(job_id, AddSheet(kind="add_sheet", sheet=sheet)), sheet.id
+
+    def declared(self, job_id: int, source: str, space: str) -> Box:
+        """The area that the file declares, mm of the drawing. :raises InputError: when it declares none."""
+        ref = store.get_job(job_id).document.source(source)
+        box = self.studio.drawing(source).space(space).declared
+        if box is None:
+            raise InputError(f"{ref.name} declares no area: take everything, or pick a region.")
+        unit = self.unit(ref, space)
+        x0, y0, x1, y1 = (v * unit for v in box)
+        return x0, y0, x1, y1
+
+    # Artwork files
+
+    def _artwork(self, job_id: int, sheet_id: str, view_id: str, suffix: str) -> tuple[str, dict[str, str]]:
+        if suffix not in ("dxf", "svg"):
+            raise InputError("Artwork is written as dxf or svg.")
+        job = store.get_job(job_id)
+        sheet = job.document.sheet(sheet_id)
+        if not sheet.views:
+            raise InputError(f"{sheet.name} is empty: put a view on it first.")
+        if view_id and view_id not in {view.id for view in sheet.views}:
+            raise InputError("This view is no longer on the sheet: choose another.")
+        context = self.studio.context(job, sheet)
+        key = keys.artwork_key(sheet, view_id, suffix, context)
+        arguments = {
+            "blobs": self.studio.settings.blob_url,
+            "sheet": sheet.model_dump_json(),
+            "context": context.model_dump_json(),
+            "view": view_id,
+            "suffix": f".{suffix}",
+            "key": key,
+        }
+        return key, arguments
+
+    def artwork(self, job_id: int, sheet_id: str, view_id: str, suffix: str) -> tuple[str, WorkState | None]:
+        """A sheet, or one view of it, as DXF or SVG: its key, and how far the work is; None once it is there.
+
+        :raises InputError: when there is nothing to write, or the writing failed.
+        """
+        key, arguments = self._artwork(job_id, sheet_id, view_id, suffix)
+        if self.studio.blobs.exists(f"{key}.json"):
+            return key, None
+        known = self.studio.queue.state(key)
+        if known is not None and known.state in ("failed", "cancelled"):
+            self.studio.queue.forget(key)
+            if known.state == "failed":
+                raise InputError(known.error)
+        return key, self.studio.queue.submit(key, "skalto.services.tasks:write_artwork", arguments)
+
+    def artwork_file(self, job_id: int, sheet_id: str, view_id: str, suffix: str) -> tuple[str, bytes]:
+        """File name and bytes of a finished artwork file. :raises InputError: when it is not made yet."""
+        key, _ = self._artwork(job_id, sheet_id, view_id, suffix)
+        if not self.studio.blobs.exists(f"{key}.json"):
+            raise InputError("This file is not made yet: ask for it first.")
+        job = store.get_job(job_id)
+        sheet = job.document.sheet(sheet_id)
+        parts = [job.document.name, sheet.name, *([sheet.view(view_id).title] if view_id else [])]
+        safe = "".join(c if c.isalnum() or c in " -_" else "_" for c in " ".join(parts))
+        return f"{safe.strip().replace(' ', '_')}.{suffix}", self.studio.blobs.get(f"{key}.{suffix}")
+
+
+def unit_of(facts: DrawingFacts, space: str, said: float | None, name: str) -> float:
+    """The mm of the drawing that a unit of one of its pictures is: a saved page's paper, what a person *said*, the scale that a
+    page carries, or what the file says.
+
+    :raises InputError: while nobody has said it.
+    """
+    known = facts.space(space)
+    if facts.kind == "dxf" and space:
+        return known.unit
+    unit = said or (float(1 / parse_scale(known.scale)) if known.scale else facts.unit_mm)
+    if unit is None:
+        what = "its scale: pick two points and type the length between them" if facts.kind == "pdf" else "its unit: choose it"
+        raise InputError(f"{name} does not say {what} on the Source stop first.")
+    return unit
+
+
+def nearest_scale(unit: float) -> Fraction:
+    """The scale of ISO 5455 nearest to that of a drawing whose paper millimetre is *unit* mm."""
+    return min(PREFERRED_SCALES, key=lambda scale: abs(math.log(float(scale) * unit)))

@@ -1,0 +1,63 @@
+"""Drawings that tests make, as the application has them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+import ezdxf
+
+from skalto.core.artwork import Artwork
+from skalto.core.drawings.drawing import Drawing
+from skalto.core.drawings.excerpt import Excerpt
+from skalto.core.drawings.reading import read_drawing
+from skalto.core.output.pdf.document import Metadata, write_pdf
+from skalto.core.paper import FrameStyle
+from skalto.core.sheets.compose import Page, SheetContext, compose
+from skalto.core.sheets.excerpting import LOOK, UP
+from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.services.tasks import excerpt_lines, facts_of_drawing
+
+NOW = datetime(2026, 1, 1, tzinfo=UTC)
+
+
+def dxf(path: Path, draw: Callable[[Any, Any], None], version: str = "R2010", units: int = 4, binary: bool = False) -> Path:
+    """A DXF file of what *draw* puts into the document and its drawing."""
+    doc: Any = ezdxf.new(version, setup=True, units=units)
+    doc.styles.add("Sans", font="LiberationSans.ttf")
+    draw(doc, doc.modelspace())
+    doc.saveas(path, fmt="bin" if binary else "asc")
+    return path
+
+
+def read(path: Path) -> Drawing:
+    return read_drawing(path, path.name)
+
+
+def of_kind(artwork: Artwork, kind: str) -> list[Any]:
+    """The items of one kind."""
+    return [item for item in artwork if item.kind == kind]
+
+
+def sheet_of(excerpt: Excerpt, paper: str, scale: str = "1:1", place: tuple[float, float] | None = None) -> SheetSpec:
+    """A bare sheet with one excerpt, its region's middle at *place* or in the middle."""
+    sheet = SheetSpec(id="s", name="Sheet", format=paper, frame=FrameStyle.NONE, furniture=frozenset(), scale=scale)
+    size = sheet.paper()
+    x0, y0, x1, y1 = excerpt.region or (0, 0, 0, 0)
+    view = ViewSpec(
+        id="v", source="s", name="plan", look=LOOK, up=UP, scale=scale, anchor=((x0 + x1) / 2, (y0 + y1) / 2),
+        place=place or (float(size.width) / 2, float(size.height) / 2), centres=False, excerpt=excerpt,
+    )  # fmt: skip
+    return sheet.with_views((view,))
+
+
+def page_of(drawing: Drawing, sheet: SheetSpec) -> Page:
+    """The composed page, with what is told of it."""
+    lines = {v.id: excerpt_lines(drawing.spaces[v.excerpt.space], v.excerpt) for v in sheet.views if v.excerpt}
+    return compose(sheet, lines, SheetContext({"s": facts_of_drawing(drawing.facts)}))
+
+
+def pdf_of(drawing: Drawing, *sheets: SheetSpec) -> bytes:
+    return write_pdf([page_of(drawing, sheet) for sheet in sheets], Metadata("x", created=NOW))

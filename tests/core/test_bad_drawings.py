@@ -1,0 +1,39 @@
+"""Damaged and foreign drawings: one clear sentence, or a drawing recovered with a list of what was lost."""
+
+from __future__ import annotations
+
+import subprocess
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from skalto.core.drawings.reading import read_drawing
+from skalto.core.errors import InputError
+from tests.core.bad_drawings import RECOVERED, REFUSED
+
+
+@pytest.mark.parametrize("kind", REFUSED)
+def test_what_cannot_be_read_is_refused_in_one_sentence(kind: str, tmp_path: Path) -> None:
+    make, words = REFUSED[kind]
+    path = make(tmp_path)
+    with pytest.raises(InputError, match=words) as caught:
+        read_drawing(path, path.name)
+    assert "\n" not in str(caught.value)
+    assert str(caught.value).startswith(path.name)
+
+
+@pytest.mark.parametrize("kind", RECOVERED)
+def test_what_is_damaged_is_recovered_with_a_list(kind: str, tmp_path: Path) -> None:
+    path = RECOVERED[kind](tmp_path)
+    drawing = read_drawing(path, path.name)
+    assert drawing.facts.lost
+    assert "recovered" in drawing.facts.lost[0]
+    assert drawing.facts.spaces[0].strokes >= 1
+
+
+def test_the_command_line_says_so_in_one_line(tmp_path: Path, skalto: Callable[..., subprocess.CompletedProcess[str]]) -> None:
+    path = REFUSED["a closed format by another name"][0](tmp_path)
+    done = skalto("layers", str(path))
+    assert done.returncode == 2
+    assert done.stderr.strip().splitlines() == ["plan.dxf is in a closed format that only its maker reads: save it as DXF."]

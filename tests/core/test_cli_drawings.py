@@ -1,0 +1,162 @@
+"""The command line on drawings: layers, excerpts, saved pages, units, shifts, and files of each kind."""
+
+from __future__ import annotations
+
+import importlib
+import json
+import subprocess
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import ezdxf
+import numpy as np
+import pytest
+
+from skalto import cli
+from skalto.core.checks.report import check_pdf
+from skalto.demo.workshop import REGIONS, SPACING, write_workshop
+from tests.core.drawn import dxf, of_kind, read
+
+Run = Callable[..., subprocess.CompletedProcess[str]]
+
+
+@pytest.fixture(scope="module")
+def workshop(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    path = tmp_path_factory.mktemp("workshop") / "fit-out.dxf"
+    write_workshop(str(path))
+    return path
+
+
+def region(n: int) -> str:
+    return ",".join(f"{v:g}" for v in REGIONS[n])
+
+
+def walls(path: Path) -> np.ndarray:
+    """Where the house's outer wall lies on the page, mm."""
+    found = [item.points[item.run(n)] for item in of_kind(read(path).spaces[""], "polylines") for n in range(len(item))]
+    return next(p for p in found if len(p) == 4 and np.allclose(np.ptp(p, axis=0), (320, 160), atol=1e-3))
+
+
+def test_layers_are_listed(workshop: Path, skalto: Run) -> None:
+    done = skalto("layers", workshop, "--json")
+    assert done.returncode == 0
+    rows = {row["name"]: row for row in json.loads(done.stdout)}
+    assert rows["WALLS"] == {"name": "WALLS", "colour": "#000000", "width": 0.5, "state": "on", "count": 4}
+    assert rows["REMARKS"]["state"] == "off"
+    assert "WINDOWS  #007fff  0.25 mm  on  32" in skalto("layers", workshop).stdout.splitlines()
+
+
+def test_storeys_of_two_regions_and_of_one_shifted_register(workshop: Path, skalto: Run, tmp_path: Path) -> None:
+    common = ("--scale", "1:50", "--paper", "A3")
+    first, second, third = (tmp_path / f"{n}.pdf" for n in range(3))
+    assert skalto("export", workshop, "--out", first, "--region", region(0), *common).returncode == 0
+    assert skalto("export", workshop, "--out", second, "--region", region(1), *common).returncode == 0
+    shift = f"0,{-SPACING:g}"
+    assert skalto("export", workshop, "--out", third, "--region", region(0), "--shift", shift, *common).returncode == 0
+    assert np.abs(walls(first) - walls(second)).max() < 1e-3
+    assert np.abs(walls(first) - walls(third)).max() < 1e-3
+    assert check_pdf(third.read_bytes()).holds
+
+
+def test_a_saved_page_and_layers_by_pattern(workshop: Path, skalto: Run, tmp_path: Path) -> None:
+    out = tmp_path / "page.pdf"
+    done = skalto(
+        "export", workshop, "--out", out, "--region", "page:Ground floor", "--layers-off", "DIM*", "--layers-on", "rem*"
+    )
+    assert done.returncode == 0
+    assert "A3, 1:50" in done.stdout
+    layers = {layer.name for layer in read(out).facts.layers}
+    assert "REMARKS" in layers
+    assert "DIMENSIONS" not in layers
+
+
+def test_a_pdf_comes_back_at_its_scale_without_being_asked(workshop: Path, skalto: Run, tmp_path: Path) -> None:
+    once, twice = tmp_path / "once.pdf", tmp_path / "twice.pdf"
+    skalto("export", workshop, "--out", once, "--region", region(0), "--scale", "1:50", "--paper", "A3")
+    done = skalto("export", once, "--out", twice, "--paper", "A3", "--region", "declared")
+    assert done.returncode == 0
+    assert "A3, 1:50" in done.stdout
+    # the house is as large, in its own millimetres
+    a, b = walls(once) * 50, walls(twice) * 50
+    assert np.abs(np.ptp(a, axis=0) - np.ptp(b, axis=0)).max() < 1e-3
+
+
+def test_artwork_goes_out_by_its_ending(workshop: Path, skalto: Run, tmp_path: Path) -> None:
+    for name in ("plan.dxf", "plan.svg"):
+        done = skalto("export", workshop, "--out", tmp_path / name, "--region", region(0), "--scale", "1:50", "--paper", "A3")
+        assert done.returncode == 0
+        assert "holds" in done.stdout
+    document = ezdxf.readfile(tmp_path / "plan.dxf")
+    assert document.header["$LIMMAX"][0] == pytest.approx(420)
+
+
+def test_a_model_goes_out_as_dxf_with_true_circles(plate_step: Path, skalto: Run, tmp_path: Path) -> None:
+    done = skalto("export", plate_step, "--out", tmp_path / "plate.dxf", "--view", "top", "--scale", "1:2", "--paper", "A4")
+    assert done.returncode == 0
+    circles = ezdxf.readfile(tmp_path / "plate.dxf").modelspace().query("CIRCLE")
+    assert sorted(round(2 * c.dxf.radius, 6) for c in circles) == [3.25, 6.0, 15.0]
+
+
+def _no_unit(path: Path) -> Path:
+    corners = [(0, 0), (17, 0), (17, 11), (0, 11)]
+    return dxf(path, lambda doc, space: space.add_lwpolyline(corners, close=True), units=0)
+
+
+def test_a_unit_has_to_be_said_where_the_file_names_none(skalto: Run, tmp_path: Path) -> None:
+    path = _no_unit(tmp_path / "b.dxf")
+    refused = skalto("export", path, "--out", tmp_path / "b.pdf", "--paper", "ANSI-B")
+    assert refused.returncode == 2
+    assert "does not say its unit" in refused.stderr
+    done = skalto("export", path, "--out", tmp_path / "b.pdf", "--paper", "ANSI-B", "--units", "in")
+    assert done.returncode == 0
+    assert "width 431.8000 mm for 431.8000 mm" in done.stdout
+    large = skalto("export", path, "--out", tmp_path / "b.pdf", "--paper", "ANSI-B", "--units", "in", "--scale", "5:2")
+    assert large.returncode == 2
+    assert "647.7 mm too wide (323.85 mm at each side) and 419.1 mm too high (209.55 mm at each side)" in large.stderr
+
+
+def run_here(function: str, arguments: dict[str, Any]) -> Any:
+    module, name = function.split(":")
+    return getattr(importlib.import_module(module), name)(**arguments, report=lambda share, text: None)
+
+
+BAD: list[tuple[tuple[str, ...], str]] = [
+    (("--region", "0,0,10"), "is not a region"),
+    (("--region", "page:Attic"), "has no page “Attic”: its pages are Ground floor"),
+    (("--layers-off", "ROOF*"), "No layer matches “ROOF*”"),
+    (("--units", "furlong"), "is not a unit"),
+    (("--page", "2"), "counts the pages of a PDF"),
+    (("--shift", "5"), "is not a shift"),
+    (("--show", "Cheek"), "--show is for models"),
+    (("--dims", "overall"), "--dims is for models"),
+]
+
+
+@pytest.mark.parametrize(("options", "words"), BAD)
+def test_what_cannot_be_done_is_said_in_one_line(
+    options: tuple[str, ...], words: str, workshop: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    # the command line itself, its work in this process: starting one for each takes most of the time
+    monkeypatch.setattr(cli, "_run", run_here)
+    monkeypatch.setattr("sys.argv", ["skalto", "export", str(workshop), "--out", str(workshop.parent / "x.pdf"), *options])
+    with pytest.raises(SystemExit) as left:
+        cli.main()
+    assert left.value.code == 2
+    told = capsys.readouterr().err.strip().splitlines()
+    assert len(told) == 1
+    assert words in told[0]
+
+
+def test_options_of_drawings_are_refused_for_models(plate_step: Path, skalto: Run, tmp_path: Path) -> None:
+    done = skalto("export", plate_step, "--out", tmp_path / "x.pdf", "--region", "all")
+    assert (done.returncode, "--region is for drawings" in done.stderr) == (2, True)
+
+
+def test_fonts_that_stand_in_are_told(skalto: Run, tmp_path: Path) -> None:
+    def draw(doc: Any, space: Any) -> None:
+        doc.styles.add("Gone", font="brush.ttf")
+        space.add_text("Guard", height=5, dxfattribs={"style": "Gone"})
+
+    done = skalto("export", dxf(tmp_path / "a.dxf", draw), "--out", tmp_path / "a.pdf", "--paper", "A4")
+    assert "info: font brush.ttf is drawn by Liberation Sans (1 texts)." in done.stdout

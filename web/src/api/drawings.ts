@@ -1,0 +1,113 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { api, settled, type Drawing, type Job, type Region, type Report, type Schemas } from "./client";
+import { useChange } from "./change";
+import { ASK_AGAIN } from "./queries";
+import { useTell } from "./tell";
+
+/** What a drawing holds, and the millimetres of its unit in this job. */
+export function useDrawing(job: Job, source: string | undefined) {
+  const said = job.document.sources.find((s) => s.id === source)?.unit_mm;
+  return useQuery({
+    queryKey: ["drawing", job.id, source, said],
+    enabled: source !== undefined,
+    staleTime: Infinity,
+    queryFn: async () =>
+      settled<Drawing>(await api.GET("/api/jobs/{job_id}/sources/{source}/drawing", { params: { path: { job_id: job.id, source: source as string } } })),
+  });
+}
+
+/** One picture of a drawing, all layers, in its own units. */
+export function useSpacePicture(source: string, space: string) {
+  return useQuery({
+    queryKey: ["space", source, space],
+    staleTime: Infinity,
+    queryFn: async () =>
+      settled<Schemas["PictureState"]>(await api.GET("/api/sources/{source}/drawing/picture", { params: { path: { source }, query: { space } } })),
+    refetchInterval: (query) => {
+      const data = query.state.data;
+      return !data || data.picture || data.work?.state === "failed" ? false : ASK_AGAIN;
+    },
+  });
+}
+
+export interface ExcerptWish {
+  source: string;
+  sheet: string | null;
+  space: string;
+  region: Region | null;
+  declared: boolean;
+  off: string[];
+  name: string;
+}
+
+export function usePutExcerpt(job: number) {
+  return useChange(
+    job,
+    async (body: ExcerptWish) => settled<Schemas["Placed"]>(await api.POST("/api/jobs/{job_id}/excerpts", { params: { path: { job_id: job } }, body })),
+    (placed) => placed.job,
+  );
+}
+
+export function usePutPage(job: number) {
+  return useChange(
+    job,
+    async (body: Schemas["PageWish"]) => settled<Schemas["Placed"]>(await api.POST("/api/jobs/{job_id}/pages", { params: { path: { job_id: job } }, body })),
+    (placed) => placed.job,
+  );
+}
+
+/** Say how long a distance between two points of a drawing really is. */
+export function useSayLength(job: number, source: string) {
+  return useChange(
+    job,
+    async (body: Schemas["MeasuredWish"]) =>
+      settled<Schemas["MeasuredAnswer"]>(
+        await api.POST("/api/jobs/{job_id}/sources/{source}/measured", { params: { path: { job_id: job, source } }, body }),
+      ),
+    (answer) => answer.job,
+  );
+}
+
+const wait = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
+
+function download(address: string) {
+  const link = document.createElement("a");
+  link.href = address;
+  link.download = "";
+  link.click();
+}
+
+/** Write something at the server, ask until it is there, and hand it over. */
+async function made<State extends { ready: boolean }>(ask: () => Promise<State>): Promise<State> {
+  for (;;) {
+    const state = await ask();
+    if (state.ready) return state;
+    await wait(ASK_AGAIN);
+  }
+}
+
+/** A sheet, or one view of it, as a DXF or SVG file. */
+export function useArtwork(job: number, sheet: string) {
+  return useMutation({
+    mutationFn: async ({ suffix, view = "" }: { suffix: "dxf" | "svg"; view?: string }) => {
+      const path = { job_id: job, sheet };
+      await made(async () =>
+        settled<Schemas["ArtworkState"]>(await api.POST("/api/jobs/{job_id}/sheets/{sheet}/artwork", { params: { path, query: { suffix, view } } })),
+      );
+      download(`/api/jobs/${job}/sheets/${sheet}/artwork?suffix=${suffix}&view=${encodeURIComponent(view)}`);
+    },
+    onError: useTell(),
+  });
+}
+
+/** All sheets of the job, in order, as one PDF; gives what was measured in it. */
+export function useWhole(job: number) {
+  return useMutation({
+    mutationFn: async (): Promise<Report | null> => {
+      const state = await made(async () => settled<Schemas["WholeState"]>(await api.POST("/api/jobs/{job_id}/whole", { params: { path: { job_id: job } } })));
+      download(`/api/jobs/${job}/whole.pdf`);
+      return state.report ?? null;
+    },
+    onError: useTell(),
+  });
+}

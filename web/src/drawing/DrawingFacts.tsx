@@ -1,0 +1,60 @@
+import type { Schemas } from "../api/client";
+import { mm } from "../sheets/geometry";
+import { Note, Section } from "../ticket/Ticket";
+
+type Facts = Schemas["DrawingFacts"];
+
+/** The pictures in a file: the drawing itself, and the pages saved in it. */
+export function Pages({ facts, at, onLook }: { facts: Facts; at: string; onLook: (space: string) => void }) {
+  return (
+    <Section title={facts.kind === "pdf" ? "Pages" : "Pictures in the file"}>
+      <ul className="rows" aria-label="Pages">
+        {facts.spaces.map((space) => (
+          <li key={space.name}>
+            <button type="button" className={`row ${space.name === at ? "chosen" : ""}`} aria-pressed={space.name === at} onClick={() => onLook(space.name)}>
+              <span>{space.label}</span>
+              <em>
+                {space.paper ? `${mm(space.paper[0], 0)} × ${mm(space.paper[1], 0)} mm` : `${space.strokes} strokes`}
+                {space.scale ? ` · ${space.scale}` : ""}
+              </em>
+            </button>
+          </li>
+        ))}
+      </ul>
+    </Section>
+  );
+}
+
+/** Which fonts the file asks for, and what draws them. */
+export function Fonts({ facts }: { facts: Facts }) {
+  if (!facts.fonts.length) return null;
+  return (
+    <Section title="Fonts">
+      <ul className="rows fonts">
+        {facts.fonts.map((font) => (
+          <li key={font.asked}>
+            <span className={font.replaced ? "over" : ""}>{font.replaced ? `${font.asked} is not here: ${font.used}` : `${font.asked}: ${font.used}`}</span>
+            <em>
+              {font.texts === 1 ? "1 text" : `${font.texts} texts`}
+              {font.replaced ? `, on ${font.layers.slice(0, 3).join(", ")}${font.layers.length > 3 ? " …" : ""}` : ""}
+            </em>
+          </li>
+        ))}
+      </ul>
+    </Section>
+  );
+}
+
+/** What could not be brought in, or was mended. */
+export function Lost({ facts }: { facts: Facts }) {
+  if (!facts.lost.length) return null;
+  return (
+    <Note tone="warning" title={facts.lost.length === 1 ? "One thing did not come as it was" : `${facts.lost.length} things did not come as they were`}>
+      <ul className="lost">
+        {facts.lost.map((line) => (
+          <li key={line}>{line}</li>
+        ))}
+      </ul>
+    </Note>
+  );
+}

@@ -1,0 +1,136 @@
+import { useEffect, useRef, useState } from "react";
+import type { Picture, Region } from "../api/client";
+import { mm } from "../sheets/geometry";
+import { DrawnStrokes } from "./DrawnStrokes";
+
+type Point = [number, number];
+export type PaneMode = "region" | "length" | null;
+
+interface Props {
+  picture: Picture | null | undefined;
+  waiting: string;
+  /** A box about everything, in the drawing's units. */
+  box: Region;
+  /** Millimetres of a unit; 1 while nobody has said it. */
+  unit: number;
+  unitName: string;
+  off: readonly string[];
+  mode: PaneMode;
+  region: Region | null;
+  onRegion: (region: Region) => void;
+  onLength: (measured: number) => void;
+  /** Counts up when the whole drawing is to be shown. */
+  turn: number;
+  onWhole: () => void;
+}
+
+const MARGIN = 28;
+const STEP = 1.25;
+
+/** A drawing to look at: drag to move it, wheel to come nearer, and pick a rectangle or two points on it. */
+export function DrawingPane({ picture, waiting, box, unit, unitName, off, mode, region, onRegion, onLength, turn, onWhole }: Props) {
+  const frame = useRef<HTMLDivElement>(null);
+  const [room, setRoom] = useState({ width: 800, height: 600 });
+  const [look, setLook] = useState<{ scale: number; x: number; y: number } | null>(null);
+  const [start, setStart] = useState<Point | null>(null);
+  const [here, setHere] = useState<Point | null>(null);
+  const hand = useRef<{ x: number; y: number; from: { scale: number; x: number; y: number } } | null>(null);
+  useEffect(() => {
+    const element = frame.current;
+    if (!element) return;
+    const observer = new ResizeObserver(() => setRoom({ width: element.clientWidth, height: element.clientHeight }));
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, []);
+  useEffect(() => setLook(null), [turn]);
+  const [w, h] = [Math.max(box[2] - box[0], 1e-9), Math.max(box[3] - box[1], 1e-9)];
+  const whole = Math.min((room.width - 2 * MARGIN) / w, (room.height - 2 * MARGIN - 64) / h);
+  // x and y are the drawing's point that is shown in the middle
+  const at = look ?? { scale: whole, x: (box[0] + box[2]) / 2, y: (box[1] + box[3]) / 2 };
+  const latest = useRef(at);
+  useEffect(() => {
+    latest.current = at;
+  });
+  const toDrawing = (event: { clientX: number; clientY: number }): Point => {
+    const rect = frame.current?.getBoundingClientRect();
+    const [px, py] = [event.clientX - (rect?.left ?? 0) - room.width / 2, event.clientY - (rect?.top ?? 0) - room.height / 2];
+    return [at.x + px / at.scale, at.y - py / at.scale];
+  };
+  useEffect(() => {
+    const element = frame.current;
+    if (!element) return;
+    const wheel = (event: WheelEvent) => {
+      event.preventDefault();
+      const now = latest.current;
+      const rect = element.getBoundingClientRect();
+      const [px, py] = [event.clientX - rect.left - rect.width / 2, event.clientY - rect.top - rect.height / 2];
+      const scale = now.scale * (event.deltaY < 0 ? STEP : 1 / STEP);
+      setLook({ scale, x: now.x + px / now.scale - px / scale, y: now.y - py / now.scale + py / scale });
+    };
+    element.addEventListener("wheel", wheel, { passive: false });
+    return () => element.removeEventListener("wheel", wheel);
+  }, []);
+  const down = (event: React.PointerEvent) => {
+    event.currentTarget.setPointerCapture(event.pointerId);
+    if (mode === "length" && start) {
+      const end = toDrawing(event);
+      setStart(null);
+      onLength(Math.hypot(end[0] - start[0], end[1] - start[1]));
+    } else if (mode) {
+      setStart(toDrawing(event));
+      setHere(toDrawing(event));
+    } else hand.current = { x: event.clientX, y: event.clientY, from: at };
+  };
+  const move = (event: React.PointerEvent) => {
+    if (mode && start) setHere(toDrawing(event));
+    const held = hand.current;
+    if (!held) return;
+    setLook({ ...held.from, x: held.from.x - (event.clientX - held.x) / held.from.scale, y: held.from.y + (event.clientY - held.y) / held.from.scale });
+  };
+  const up = (event: React.PointerEvent) => {
+    hand.current = null;
+    if (mode !== "region" || !start) return;
+    const end = toDrawing(event);
+    setStart(null);
+    const picked: Region = [Math.min(start[0], end[0]), Math.min(start[1], end[1]), Math.max(start[0], end[0]), Math.max(start[1], end[1])];
+    if ((picked[2] - picked[0]) * at.scale > 4 && (picked[3] - picked[1]) * at.scale > 4) onRegion(picked);
+  };
+  const px = ([x, y]: Point): Point => [room.width / 2 + (x - at.x) * at.scale, room.height / 2 - (y - at.y) * at.scale];
+  const rect = (r: Region) => {
+    const [x0, y0] = px([r[0], r[3]]);
+    return { x: x0, y: y0, width: (r[2] - r[0]) * at.scale, height: (r[3] - r[1]) * at.scale };
+  };
+  const rubber: Region | null = start && here ? [Math.min(start[0], here[0]), Math.min(start[1], here[1]), Math.max(start[0], here[0]), Math.max(start[1], here[1])] : null;
+  const size = (r: Region) => `${mm((r[2] - r[0]) * unit, 1)} × ${mm((r[3] - r[1]) * unit, 1)} ${unitName}`;
+  return (
+    <div className={`drawing-pane ${mode ?? ""}`} ref={frame} data-scale={at.scale} data-x={at.x} data-y={at.y}>
+      <svg width={room.width} height={room.height} onPointerDown={down} onPointerMove={move} onPointerUp={up} role="img" aria-label="The drawing">
+        <rect className="paper" width={room.width} height={room.height} />
+        {picture && (
+          <g transform={`translate(${room.width / 2} ${room.height / 2}) scale(${at.scale}) translate(${-at.x} ${at.y})`}>
+            <DrawnStrokes picture={picture} scale={at.scale} zoom={2} thinnest={0.6} off={off} />
+          </g>
+        )}
+        {region && <rect className="region" {...rect(region)} />}
+        {rubber && mode === "region" && <rect className="rubber" {...rect(rubber)} />}
+        {start && here && mode === "length" && <line className="rubber" x1={px(start)[0]} y1={px(start)[1]} x2={px(here)[0]} y2={px(here)[1]} />}
+        {rubber && start && here && (
+          <text className="rubber-text" x={px(here)[0] + 10} y={px(here)[1] - 8}>
+            {mode === "region" ? size(rubber) : `${mm(Math.hypot(here[0] - start[0], here[1] - start[1]) * unit, 2)} ${unitName}`}
+          </text>
+        )}
+        {!picture && (
+          <text className="waiting" x={room.width / 2} y={room.height / 2}>
+            {waiting}
+          </text>
+        )}
+      </svg>
+      <p className="hint soft">
+        {mode === "region" ? "Drag a rectangle over what you want" : mode === "length" ? "Click one end of a known length, then the other" : "Drag to move, wheel to come nearer"}
+        <button type="button" onClick={onWhole}>
+          whole drawing <kbd>F</kbd>
+        </button>
+      </p>
+    </div>
+  );
+}

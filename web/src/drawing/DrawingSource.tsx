@@ -1,0 +1,155 @@
+import { Button, Select } from "antd";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import type { Drawing, Job, Region, Schemas } from "../api/client";
+import { useDrawing, usePutExcerpt, usePutPage, useSpacePicture } from "../api/drawings";
+import { useEdit } from "../api/queries";
+import { Revision } from "../source/Revision";
+import { useCommands } from "../shell/commands";
+import { MainAct } from "../shell/JobFrame";
+import { mm, ratio } from "../sheets/geometry";
+import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
+import { DrawingPane, type PaneMode } from "./DrawingPane";
+import { Fonts, Lost, Pages } from "./DrawingFacts";
+import { LayerList } from "./LayerList";
+import { ScaleQuestion, UnitQuestion } from "./Questions";
+
+type What = "all" | "declared" | "region";
+
+function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas["SourceRef"]; drawing: Drawing }) {
+  const { id: source, name } = ref;
+  const { facts } = drawing;
+  const navigate = useNavigate();
+  const put = usePutExcerpt(job.id);
+  const page = usePutPage(job.id);
+  const edit = useEdit(job.id);
+  const [spaceName, setSpace] = useState("");
+  // a drawing has at least one picture
+  const space = (facts.spaces.find((s) => s.name === spaceName) ?? facts.spaces[0])!;
+  const { data } = useSpacePicture(source, space.name);
+  const [mode, setMode] = useState<PaneMode>(null);
+  const [region, setRegion] = useState<Region | null>(null);
+  const [measured, setMeasured] = useState<number | null>(null);
+  const [off, setOff] = useState<string[]>(() => facts.layers.filter((l) => !l.on || l.frozen || !l.printed).map((l) => l.name));
+  const [what, setWhat] = useState<What>("all");
+  const [turn, setTurn] = useState(0);
+  const sheets = job.document.sheets;
+  const [wanted, setWanted] = useState("new");
+  const sheet = sheets.some((s) => s.id === wanted) ? wanted : "new";
+  const saved = facts.kind === "dxf" && space.name !== "";
+  // a saved page is in millimetres of paper; a page of a PDF may carry its scale
+  const unit = saved ? space.unit : (drawing.unit_mm ?? (space.scale ? 1 / ratio(space.scale) : null));
+  const known = unit ?? 1;
+  const box = (space.box ?? space.declared ?? [0, 0, 1, 1]) as Region;
+  const mmOf = (r: Region) => r.map((v) => v * known) as Region;
+  const putOn = () => {
+    if (saved) return page.mutate({ source, space: space.name, off }, { onSuccess: (placed) => void navigate(`/jobs/${job.id}/sheets/${placed.sheet}`) });
+    put.mutate(
+      { source, sheet: sheet === "new" ? null : sheet, space: space.name, region: what === "region" && region ? mmOf(region) : null, declared: what === "declared", off, name: "" },
+      { onSuccess: (placed) => void navigate(`/jobs/${job.id}/sheets/${placed.sheet}?view=${placed.view}`) },
+    );
+  };
+  const pick = () => {
+    setWhat("region");
+    setMode("region");
+  };
+  const look = (which: string) => {
+    setSpace(which);
+    setRegion(null);
+    setWhat("all");
+    setMode(null);
+    setTurn(turn + 1);
+  };
+  useCommands("source-stop", [
+    { id: "put", title: saved ? `Make a sheet of ${space.label}` : "Put the excerpt on a sheet", key: "P", run: putOn },
+    { id: "whole", title: "Show the whole drawing", key: "F", run: () => setTurn(turn + 1) },
+    { id: "region", title: "Pick a region of the drawing", key: "B", run: pick },
+    { id: "length", title: "Measure a known length on the drawing", key: "L", run: () => setMode("length") },
+    { id: "leave", title: "Leave it", key: "Escape", run: () => setMode(null) },
+    ...facts.spaces.map((s) => ({ id: `space-${s.name}`, title: `Look at ${s.label}`, run: () => look(s.name) })),
+  ]);
+  const ready = unit !== null && (what !== "region" || region !== null);
+  const main = saved ? "Make a sheet of it" : "Put on sheet";
+  const choices: [What, string, boolean][] = [
+    ["all", "everything drawn", true],
+    ["declared", facts.kind === "pdf" ? "what is to scale" : "the declared area", !!space.declared],
+    ["region", region ? "the picked region" : "a region", true],
+  ];
+  return (
+    <>
+      <MainAct>
+        <Button type="primary" loading={put.isPending || page.isPending} disabled={!ready} onClick={putOn}>
+          {main}
+        </Button>
+      </MainAct>
+      <DrawingPane
+        picture={data?.picture}
+        waiting={data?.work?.state === "failed" ? data.work.error : "Drawing the picture …"}
+        box={box}
+        unit={known}
+        unitName={unit === null ? "units" : "mm"}
+        off={off}
+        mode={mode}
+        region={what === "region" ? region : what === "declared" ? ((space.declared as Region | null) ?? null) : null}
+        turn={turn}
+        onWhole={() => setTurn(turn + 1)}
+        onRegion={(picked) => {
+          setRegion(picked);
+          setMode(null);
+        }}
+        onLength={(length) => {
+          setMeasured(length);
+          setMode(null);
+        }}
+      />
+      <Ticket title={name} under={`drawing, ${facts.form}`}>
+        {unit === null && facts.kind !== "pdf" && <UnitQuestion name={name} candidates={drawing.candidates} onChoose={(unit_mm) => edit.mutate({ kind: "set_unit", source, unit_mm })} />}
+        {unit === null && facts.kind === "pdf" && <Note tone="warning" title="This page does not say its scale.">Click two points of a known length, or type the scale.</Note>}
+        <Fact name="Size">{unit === null ? `${mm(box[2] - box[0], 2)} × ${mm(box[3] - box[1], 2)} units` : `${mm((box[2] - box[0]) * known, 1)} × ${mm((box[3] - box[1]) * known, 1)} mm`}</Fact>
+        {facts.kind !== "pdf" && unit !== null && <Fact name="Unit">{facts.unit && !ref.unit_mm ? `${facts.unit}, from the file` : `${mm(known, 6)} mm, as you said`}</Fact>}
+        <Fact name="Drawn">{`${facts.spaces.reduce((sum, s) => sum + s.strokes, 0)} strokes and texts`}</Fact>
+        {!saved && <ScaleQuestion job={job} source={source} facts={facts} unit={unit} measured={measured} picking={mode === "length"} onPick={() => setMode("length")} onDone={() => setMeasured(null)} />}
+        <Revision job={job} source={ref} />
+        {facts.spaces.length > 1 && <Pages facts={facts} at={space.name} onLook={look} />}
+        <Section title={saved ? "A page of the file" : "What goes on a sheet"}>
+          {saved ? (
+            <p className="soft">
+              {space.paper ? `${mm(space.paper[0])} × ${mm(space.paper[1])} mm` : "without a paper size"}, {space.excerpts.length === 1 ? "one excerpt" : `${space.excerpts.length} excerpts`} of the drawing
+            </p>
+          ) : (
+            <div className="chips">
+              {choices.map(([id, words, there]) => (
+                <button key={id} type="button" aria-pressed={what === id} disabled={!there} onClick={() => (id === "region" ? pick() : setWhat(id))}>
+                  {words}
+                </button>
+              ))}
+            </div>
+          )}
+          <div className="put-on">
+            {!saved && (
+              <Select aria-label="Which sheet" value={sheet} onChange={setWanted} options={[{ value: "new", label: "a new sheet" }, ...sheets.map((s) => ({ value: s.id, label: s.name }))]} />
+            )}
+            <Button onClick={putOn} loading={put.isPending} disabled={!ready}>
+              {main} <kbd>P</kbd>
+            </Button>
+          </div>
+        </Section>
+        <Section title="Layers">
+          <LayerList layers={facts.layers} off={off} styles={{}} onSwitch={(layers, shown) => setOff((now) => (shown ? now.filter((l) => !layers.includes(l)) : [...new Set([...now, ...layers])]))} />
+        </Section>
+        <Fonts facts={facts} />
+        <Lost facts={facts} />
+        <Button type="link" danger className="take-out" onClick={() => edit.mutate({ kind: "remove_source", source })}>
+          Take {name} out of the job
+        </Button>
+      </Ticket>
+    </>
+  );
+}
+
+/** A drawing on the first stop: its picture, its pages and layers, what its unit is, and what goes on a sheet. */
+export function DrawingSource({ job, reference }: { job: Job; reference: Schemas["SourceRef"] }) {
+  const { data, error } = useDrawing(job, reference.id);
+  if (error) return <p role="alert">{error.message}</p>;
+  return data ? <Loaded job={job} reference={reference} drawing={data} /> : null;
+}

@@ -1,0 +1,99 @@
+import { Input } from "antd";
+import { useEffect, useState } from "react";
+import type { Layer, Schemas } from "../api/client";
+import { readLength } from "../api/queries";
+import { mm } from "../sheets/geometry";
+import { TypedField } from "../ticket/TypedField";
+
+type Style = Schemas["LayerStyle"];
+
+interface Props {
+  layers: readonly Layer[];
+  off: readonly string[];
+  styles: Record<string, Style>;
+  onSwitch: (layers: string[], shown: boolean) => void;
+  onStyle?: (layer: string, style: Style | null) => void;
+}
+
+const ISO_WIDTHS = ["0.13", "0.18", "0.25", "0.35", "0.5", "0.7", "1", "1.4", "2"];
+const SEARCH_FROM = 8;
+
+/** A drawing's layers: shown or not, colour and width, as the file has them or as this excerpt wants them. */
+export function LayerList({ layers, off, styles, onSwitch, onStyle }: Props) {
+  const [search, setSearch] = useState("");
+  const [open, setOpen] = useState<string | null>(null);
+  const wanted = layers.filter((layer) => layer.name.toLowerCase().includes(search.trim().toLowerCase()));
+  // what was just switched shows at once, before the answer
+  const [switched, setSwitched] = useState<Record<string, boolean>>({});
+  const known = JSON.stringify(off);
+  useEffect(() => setSwitched({}), [known]);
+  const turn = (names: string[], shown: boolean) => {
+    setSwitched((now) => ({ ...now, ...Object.fromEntries(names.map((name) => [name, shown])) }));
+    onSwitch(names, shown);
+  };
+  const readWidth = async (text: string) => {
+    const width = (await readLength(text)).mm;
+    if (width < 0 || width > 10) throw new Error(`“${text}” is not a line width: write up to 10 mm, such as ${ISO_WIDTHS[3]}.`);
+    return mm(width, 4);
+  };
+  return (
+    <div className="layers">
+      {layers.length >= SEARCH_FROM && <Input size="small" allowClear placeholder="Find a layer" aria-label="Find a layer" value={search} onChange={(event) => setSearch(event.target.value)} />}
+      <p className="layer-acts">
+        {[true, false].map((shown) => (
+          <button key={String(shown)} type="button" onClick={() => turn(wanted.map((layer) => layer.name), shown)}>
+            {shown ? "show" : "hide"} {search ? "these" : "all"}
+          </button>
+        ))}
+      </p>
+      <ul className="rows" aria-label="Layers">
+        {wanted.map((layer) => {
+          const style = styles[layer.name];
+          const shown = switched[layer.name] ?? !off.includes(layer.name);
+          const colour = style?.colour ?? layer.colour;
+          return (
+            <li key={layer.name} data-layer={layer.name} className={shown ? "" : "layer-off"}>
+              <div className="layer-row">
+                <input type="checkbox" checked={shown} onChange={() => turn([layer.name], !shown)} aria-label={`Show ${layer.name}`} />
+                <button type="button" className="row" onClick={() => setOpen(open === layer.name ? null : layer.name)} disabled={!onStyle} aria-expanded={onStyle ? open === layer.name : undefined}>
+                  <i className="swatch" style={{ background: colour }} />
+                  <span>{layer.name}</span>
+                  <em>
+                    {mm(style?.width ?? layer.width, 3)} · {layer.count}
+                  </em>
+                </button>
+              </div>
+              {open === layer.name && onStyle && (
+                <div className="row-fields note-facts">
+                  <label htmlFor={`colour-${layer.name}`}>Colour</label>
+                  <input
+                    id={`colour-${layer.name}`}
+                    type="color"
+                    value={colour}
+                    onChange={(event) => onStyle(layer.name, { colour: event.target.value, width: style?.width ?? null })}
+                  />
+                  <span>Width</span>
+                  <TypedField
+                    label={`Width of ${layer.name}`}
+                    value={mm(style?.width ?? layer.width, 4)}
+                    read={readWidth}
+                    onChange={(text) => onStyle(layer.name, { colour: style?.colour ?? null, width: Number(text) })}
+                  />
+                  {style && (
+                    <button type="button" className="as-file" onClick={() => onStyle(layer.name, null)}>
+                      as in the file
+                    </button>
+                  )}
+                </div>
+              )}
+              {!onStyle && (!layer.on || layer.frozen || !layer.printed) && (
+                <p className="soft small">{[...(layer.on ? [] : ["off"]), ...(layer.frozen ? ["frozen"] : []), ...(layer.printed ? [] : ["not printed"])].join(", ")} in the file</p>
+              )}
+            </li>
+          );
+        })}
+      </ul>
+      {!wanted.length && <p className="soft">No layer is called so.</p>}
+    </div>
+  );
+}

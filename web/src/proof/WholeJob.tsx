@@ -1,0 +1,21 @@
+import { Button } from "antd";
+import type { Job } from "../api/client";
+import { useWhole } from "../api/drawings";
+import { Note } from "../ticket/Ticket";
+
+/** All sheets of the job in one PDF, in the order of the strip, measured like each of them. */
+export function WholeJob({ job }: { job: Job }) {
+  const whole = useWhole(job.id);
+  const count = job.document.sheets.filter((sheet) => sheet.views.length > 0).length;
+  if (count < 2) return null;
+  const readings = whole.data?.pages.flatMap((page) => page.views.flatMap((view) => view.readings ?? [])) ?? [];
+  const fails = readings.filter((reading) => !reading.holds).length;
+  return (
+    <>
+      <Button block className="whole" loading={whole.isPending} onClick={() => whole.mutate()}>
+        All {count} sheets as one PDF
+      </Button>
+      {whole.data && <Note tone={fails ? "error" : "info"} title={`${whole.data.pages.length} pages, ${readings.length} lengths measured: ${fails ? `${fails} do not hold` : "all hold"}.`} />}
+    </>
+  );
+}

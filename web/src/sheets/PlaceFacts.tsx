@@ -1,0 +1,26 @@
+import { readLength } from "../api/queries";
+import { Fact } from "../ticket/Ticket";
+import { TypedField } from "../ticket/TypedField";
+import { mm, type Box } from "./geometry";
+import { MoveBy } from "./MoveBy";
+
+/** Where a view lies on its sheet, typed or moved by an exact distance. */
+export function PlaceFacts({ box, move }: { box: Box | null; move: (by: [number, number]) => void }) {
+  const read = async (text: string) => mm((await readLength(text)).mm);
+  const moveTo = (axis: 0 | 1, text: string) => box && move(axis === 0 ? [Number(text) - box[0], 0] : [0, Number(text) - box[1]]);
+  return (
+    <>
+      <Fact name="Place">
+        {box && (
+          <span className="pair">
+            x <TypedField label="Place, x" value={mm(box[0])} read={read} onChange={(text) => moveTo(0, text)} />
+            y <TypedField label="Place, y" value={mm(box[1])} read={read} onChange={(text) => moveTo(1, text)} />
+          </span>
+        )}
+      </Fact>
+      <Fact name="Move by">
+        <MoveBy move={move} />
+      </Fact>
+    </>
+  );
+}
