@@ -44,8 +44,10 @@ checks: $(DONE)/test $(DONE)/node
 	cd web && npx openapi-typescript openapi.json -o ../$(DONE)/schema.d.ts >/dev/null && diff -u src/api/schema.d.ts ../$(DONE)/schema.d.ts
 	cd web && npx tsc --noEmit && npx eslint src --max-warnings 0 && npx vitest run
 
+# The browser tests go one after another: two browsers and their servers on two cores would keep each other waiting.
 test: setup $(DONE)/test checks
-	$(BIN)/python -m pytest
+	$(BIN)/python -m pytest tests/core tests/api tests/reference --numprocesses 2 --dist loadfile --durations 25
+	$(BIN)/python -m pytest tests/web --durations 15
 
 bench: setup $(DONE)/test
 	$(BIN)/python -m bench

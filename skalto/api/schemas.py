@@ -36,6 +36,7 @@ class JobView(BaseModel):
     redo: str
     changed: datetime
     step: int
+    state: str
 
 
 class IncomingView(BaseModel):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
@@ -24,7 +25,10 @@ KEPT_STEPS = 500
 
 @dataclass(frozen=True)
 class StoredJob:
-    """A job as it stands: what undo and redo would take back or do again, '' for nothing."""
+    """A job as it stands: what undo and redo would take back or do again, '' for nothing.
+
+    *state* names the document by its content: a step's number comes again when another change follows an undo.
+    """
 
     id: int
     number: str
@@ -33,6 +37,7 @@ class StoredJob:
     redo: str
     changed: datetime
     step: int
+    state: str
 
 
 def open_database(path: Path) -> None:
@@ -69,6 +74,7 @@ def _stored(row: Any) -> StoredJob:
         later.label if later else "",
         row.changed,
         row.head,
+        hashlib.sha256(here.document.encode()).hexdigest()[:20],
     )
 
 

@@ -44,6 +44,16 @@ def test_undo_and_redo_walk_the_history(store: Path) -> None:
         jobs.move_head(job.id, 1)
 
 
+def test_a_state_is_named_by_what_is_in_it(store: Path) -> None:
+    job = jobs.create_job(_named("one"))
+    second = jobs.add_step(job.id, _named("two"), "rename")
+    assert jobs.move_head(job.id, -1).state == job.state
+    # a change after an undo has the number of what was undone, but not its state
+    other = jobs.add_step(job.id, _named("other"), "rename")
+    assert other.step == second.step
+    assert len({job.state, second.state, other.state}) == 3
+
+
 def test_history_outlives_a_restart(store: Path) -> None:
     job = jobs.create_job(_named("one"))
     jobs.add_step(job.id, _named("two"), "rename")

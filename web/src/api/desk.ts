@@ -7,7 +7,7 @@ const ASK_AGAIN = 400;
 /** All that is on a sheet beside its views' own lines. */
 export function useWriting(job: Job, sheet: string) {
   return useQuery({
-    queryKey: ["writing", job.id, sheet, job.step],
+    queryKey: ["writing", job.id, sheet, job.state],
     placeholderData: keepPreviousData,
     staleTime: Infinity,
     queryFn: async () =>
@@ -19,7 +19,7 @@ export function useWriting(job: Job, sheet: string) {
 /** The edges of a view that a dimension can be attached to, while they are wanted. */
 export function useEdges(job: Job, sheet: string, view: View | null, wanted: boolean) {
   return useQuery({
-    queryKey: ["edges", job.id, sheet, view?.id, job.step],
+    queryKey: ["edges", job.id, sheet, view?.id, job.state],
     enabled: wanted && !!view,
     staleTime: Infinity,
     queryFn: async () =>
@@ -33,7 +33,7 @@ export function useEdges(job: Job, sheet: string, view: View | null, wanted: boo
 
 export function useScales(job: Job, sheet: string, view: View) {
   return useQuery({
-    queryKey: ["scales", job.id, sheet, view.id, job.step],
+    queryKey: ["scales", job.id, sheet, view.id, job.state],
     placeholderData: keepPreviousData,
     retry: 2,
     staleTime: Infinity,
@@ -59,7 +59,7 @@ export function useShade(job: Job, sheet: string, view: View) {
 
 export function useItems(job: Job, source: string | undefined) {
   return useQuery({
-    queryKey: ["items", job.id, source, job.step],
+    queryKey: ["items", job.id, source, job.state],
     enabled: source !== undefined,
     placeholderData: keepPreviousData,
     queryFn: async () =>

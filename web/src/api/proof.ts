@@ -3,9 +3,9 @@ import { api, settled, type Schemas } from "./client";
 import { ASK_AGAIN } from "./queries";
 import { useTell } from "./tell";
 
-export function useProof(job: number, sheet: string | undefined, step: number) {
+export function useProof(job: number, sheet: string | undefined, state: string) {
   return useQuery({
-    queryKey: ["proof", job, sheet, step],
+    queryKey: ["proof", job, sheet, state],
     enabled: sheet !== undefined,
     queryFn: async () =>
       settled<Schemas["ProofView"]>(
@@ -20,7 +20,7 @@ export function useProof(job: number, sheet: string | undefined, step: number) {
   });
 }
 
-export function useMakeProof(id: number, sheet: string | undefined, step: number) {
+export function useMakeProof(id: number, sheet: string | undefined, state: string) {
   const client = useQueryClient();
   return useMutation({
     mutationFn: async () =>
@@ -29,7 +29,7 @@ export function useMakeProof(id: number, sheet: string | undefined, step: number
           params: { path: { job_id: id, sheet: sheet as string } },
         }),
       ),
-    onSuccess: (proof) => client.setQueryData(["proof", id, sheet, step], proof),
+    onSuccess: (proof) => client.setQueryData(["proof", id, sheet, state], proof),
     onError: useTell(),
   });
 }

@@ -1657,6 +1657,8 @@ export interface components {
             number: string;
             /** Redo */
             redo: string;
+            /** State */
+            state: string;
             /** Step */
             step: number;
             /** Undo */

@@ -22,7 +22,7 @@ import { WholeJob } from "./WholeJob";
 type Place = [number, number, number, number];
 
 function NotMade({ job, sheet, make, busy }: { job: Job; sheet: Sheet; make: () => void; busy: boolean }) {
-  const { data: proof } = useProof(job.id, sheet.id, job.step);
+  const { data: proof } = useProof(job.id, sheet.id, job.state);
   const work = proof?.work;
   const running = work?.state === "queued" || work?.state === "running";
   return (
@@ -52,8 +52,8 @@ function NotMade({ job, sheet, make, busy }: { job: Job; sheet: Sheet; make: () 
 }
 
 function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade }) {
-  const { data: proof } = useProof(job.id, sheet.id, job.step);
-  const { mutate: make, isPending } = useMakeProof(job.id, sheet.id, job.step);
+  const { data: proof } = useProof(job.id, sheet.id, job.state);
+  const { mutate: make, isPending } = useMakeProof(job.id, sheet.id, job.state);
   const [search, setSearch] = useSearchParams();
   const [calibrating, setCalibrating] = useState(false);
   const [place, setPlace] = useState<Place | null>(null);

@@ -90,7 +90,7 @@ export function ViewLayer({ job, sheet, view, paper, zoom, trade, writing, selec
         {data?.picture && (
           <ViewStrokes view={view} picture={data.picture} zoom={zoom} trade={trade}>
             {view.shaded && !sheet.clean && shade?.url && shade.box && (
-              <image href={`${shade.url}?${job.step}`} x={shade.box[0]} y={-shade.box[3]} width={shade.box[2] - shade.box[0]} height={shade.box[3] - shade.box[1]} preserveAspectRatio="none" />
+              <image href={`${shade.url}?${job.state}`} x={shade.box[0]} y={-shade.box[3]} width={shade.box[2] - shade.box[0]} height={shade.box[3] - shade.box[1]} preserveAspectRatio="none" />
             )}
           </ViewStrokes>
         )}

@@ -14,7 +14,7 @@ interface Stop {
 
 function useStops(job: Job, sheet: string | undefined): Stop[] {
   const incoming = useIncoming(job.id).data ?? [];
-  const { data: proof } = useProof(job.id, sheet ?? job.document.sheets?.[0]?.id, job.step);
+  const { data: proof } = useProof(job.id, sheet ?? job.document.sheets?.[0]?.id, job.state);
   const { data: trade } = useTrade();
   const sources = job.document.sources?.length ?? 0;
   const sheets = job.document.sheets?.length ?? 0;
