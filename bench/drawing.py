@@ -78,7 +78,8 @@ from skalto.core.checks.report import check_pdf
 from skalto.core.drawings.drawing import Drawing
 from skalto.core.drawings.dxf import reading
 from skalto.core.drawings.excerpt import Excerpt
-from skalto.core.output.pdf.document import Metadata, write_pdf
+from skalto.core.output.pdf.document import write_pdf
+from skalto.core.output.pdf.finishing import Metadata
 from skalto.core.paper import FrameStyle
 from skalto.core.sheets.compose import compose
 from skalto.core.sheets.excerpting import LOOK, UP

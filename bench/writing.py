@@ -10,7 +10,8 @@ from reportlab.pdfgen.canvas import Canvas
 
 from bench.clock import best_of, told
 from skalto.core.artwork import Artwork, EdgeClass, Lines, Similarity, Tags
-from skalto.core.output.pdf.document import Metadata, write_pdf
+from skalto.core.output.pdf.document import write_pdf
+from skalto.core.output.pdf.finishing import Metadata
 from skalto.core.sheets.compose import Page, PlacedView
 from skalto.core.sheets.sheet import ViewSpec
 

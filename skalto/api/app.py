@@ -15,11 +15,13 @@ from starlette.staticfiles import StaticFiles
 from skalto import __version__
 from skalto.api.desk_routes import router as desk_router
 from skalto.api.drawing_routes import router as drawing_router
+from skalto.api.pen_routes import router as pen_router
 from skalto.api.routes import router
 from skalto.core.errors import InputError
 from skalto.jobs.queue import Queue
 from skalto.services.desk import Desk
 from skalto.services.drawings import Drawings
+from skalto.services.penning import Penning
 from skalto.services.studio import Studio
 from skalto.settings import Settings
 from skalto.store.jobs import open_database
@@ -73,9 +75,11 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.studio = Studio(settings, Queue(settings.data, settings.redis))
     app.state.desk = Desk(app.state.studio)
     app.state.drawings = Drawings(app.state.studio)
+    app.state.penning = Penning(app.state.desk)
     app.include_router(router)
     app.include_router(desk_router)
     app.include_router(drawing_router)
+    app.include_router(pen_router)
     app.add_exception_handler(InputError, _refused)
     app.add_exception_handler(RequestValidationError, _invalid)
     _serve_page(app, settings)

@@ -15,7 +15,6 @@ from skalto.api.schemas import (
     LengthAnswer,
     NewJob,
     OwnFormatWish,
-    PenView,
     PictureState,
     Placed,
     Problem,
@@ -33,7 +32,6 @@ from skalto.core.lettering import FACES
 from skalto.core.models.model import ModelTree
 from skalto.core.models.reading import SUFFIXES
 from skalto.core.paper import FORMATS, FRAME_MARGINS, parse_format
-from skalto.core.pens import SHOP_DRAWING
 from skalto.core.quantities import PREFERRED_SCALES, format_scale, parse_length, parse_scale
 from skalto.core.sheets.title import LABELS, REQUIRED
 from skalto.core.viewpoint import PICTORIAL, STANDARD, make_viewpoint, parse_viewpoint
@@ -64,13 +62,12 @@ def _proof(state: ProofState) -> ProofView:
 
 @router.get("/trade")
 def trade(studio: Here) -> Trade:
-    """Formats, scales, viewpoints and pens."""
+    """Formats, scales and viewpoints."""
     return Trade(
         viewpoints=tuple(
             ViewpointView(name=v.name, look=v.look, up=v.up, pictorial=v.name in PICTORIAL) for v in STANDARD.values()
         ),
         formats=tuple(FormatView(name=f.name, width=float(f.width), height=float(f.height)) for f in FORMATS.values()),
-        pens=tuple(PenView(edge_class=c.value, width=p.width, dashes=p.dashes) for c, p in SHOP_DRAWING.items()),
         scales=tuple(format_scale(s) for s in PREFERRED_SCALES),
         frame_margins={style.value: margins for style, margins in FRAME_MARGINS.items()},
         title_fields=LABELS,

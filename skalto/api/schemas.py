@@ -94,18 +94,11 @@ class FormatView(BaseModel):
     height: float
 
 
-class PenView(BaseModel):
-    edge_class: str
-    width: float
-    dashes: tuple[float, ...]
-
-
 class Trade(BaseModel):
     """Facts of the trade that the page asks for instead of knowing them itself."""
 
     viewpoints: tuple[ViewpointView, ...]
     formats: tuple[FormatView, ...]
-    pens: tuple[PenView, ...]
     scales: tuple[str, ...]
     frame_margins: dict[str, tuple[float, float, float, float]]
     title_fields: dict[str, str]

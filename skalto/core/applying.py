@@ -23,6 +23,8 @@ from skalto.core.edits import (
     ChangeViews,
     DuplicateSheet,
     Edit,
+    KeepPack,
+    KeepPens,
     MoveSheet,
     MoveView,
     MoveViews,
@@ -30,6 +32,8 @@ from skalto.core.edits import (
     Reformat,
     RemoveDimension,
     RemoveNote,
+    RemovePack,
+    RemovePens,
     RemoveSheet,
     RemoveSource,
     RemoveView,
@@ -46,13 +50,14 @@ from skalto.core.edits import (
 )  # fmt: skip
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument, first_sentence, users_of
+from skalto.core.pens import DEFAULT, SHIPPED
 from skalto.core.sheets import excerpting, families
 from skalto.core.sheets.reformatting import reformatted
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.viewpoint import make_viewpoint
 
 _SHEET_FIELDS = {
-    "name", "format", "orientation", "frame", "margins", "furniture", "clean", "scale", "notes", "parts_list"
+    "name", "format", "orientation", "frame", "margins", "furniture", "clean", "scale", "notes", "parts_list", "pens", "recipe",
 }  # fmt: skip
 _VIEW_FIELDS = {
     "name", "look", "up", "scale", "anchor", "place", "hidden", "classes", "turn", "own", "viewpoint", "section", "detail",
@@ -139,7 +144,8 @@ def _apply_sheet(job: JobDocument, edit: SheetEdit, middle: families.Middle, dra
         return job.model_copy(update={"sheets": (*_without(job.sheets, edit.sheet.id), edit.sheet)})
     sheet = job.sheet(edit.sheet)
     if isinstance(edit, RemoveSheet):
-        return job.model_copy(update={"sheets": _without(job.sheets, edit.sheet)})
+        packs = tuple(p.model_copy(update={"sheets": tuple(s for s in p.sheets if s != edit.sheet)}) for p in job.packs)
+        return job.model_copy(update={"sheets": _without(job.sheets, edit.sheet), "packs": packs})
     if isinstance(edit, MoveSheet | DuplicateSheet):
         others = list(_without(job.sheets, edit.sheet)) if isinstance(edit, MoveSheet) else list(job.sheets)
         if isinstance(edit, MoveSheet):
@@ -329,6 +335,32 @@ def _apply_viewpoint(job: JobDocument, edit: SaveViewpoint | RemoveViewpoint, mi
     return job
 
 
+def _kept(items: tuple[Any, ...], new: Any) -> tuple[Any, ...]:
+    """With a new item at the end, or in the place of the one of its id."""
+    return _replaced(items, new) if any(item.id == new.id for item in items) else (*items, new)
+
+
+def _apply_output(job: JobDocument, edit: KeepPens | RemovePens | KeepPack | RemovePack) -> JobDocument:
+    if isinstance(edit, KeepPens):
+        if any(pens.id == edit.pens.id for pens in SHIPPED):
+            raise InputError(f"{edit.pens.name} ships and stays as it is: duplicate it, and change the copy.")
+        if any(pens.name == edit.pens.name and pens.id != edit.pens.id for pens in (*job.pens, *SHIPPED)):
+            raise InputError(f"There is a pen set {edit.pens.name} already: choose another name.")
+        return job.model_copy(update={"pens": _kept(job.pens, edit.pens)})
+    if isinstance(edit, RemovePens):
+        sheets = tuple(s.model_copy(update={"pens": DEFAULT.id}) if s.pens == edit.pens else s for s in job.sheets)
+        return job.model_copy(update={"pens": _without(job.pens, edit.pens), "sheets": sheets})
+    if isinstance(edit, RemovePack):
+        return job.model_copy(update={"packs": _without(job.packs, edit.pack)})
+    for sheet in edit.pack.sheets:
+        job.sheet(sheet)
+    if len(set(edit.pack.sheets)) < len(edit.pack.sheets):
+        raise InputError("A sheet stands in this pack twice: leave one out.")
+    if any(pack.name == edit.pack.name and pack.id != edit.pack.id for pack in job.packs):
+        raise InputError(f"There is a pack {edit.pack.name} already: choose another name.")
+    return job.model_copy(update={"packs": _kept(job.packs, edit.pack)})
+
+
 def _apply_title(job: JobDocument, edit: SetTitle) -> JobDocument:
     if edit.sheet is None:
         return job.model_copy(update={"title": {k: v for k, v in (job.title | edit.fields).items() if v}})
@@ -360,6 +392,8 @@ def apply(job: JobDocument, edit: Edit, middle: families.Middle = _at_origin, dr
         return _apply_viewpoint(job, edit, middle)
     if isinstance(edit, SetTitle):
         return _apply_title(job, edit)
+    if isinstance(edit, KeepPens | RemovePens | KeepPack | RemovePack):
+        return _apply_output(job, edit)
     if isinstance(edit, SetPart):
         return job.model_copy(update={"parts": job.parts | {edit.part: edit.facts}})
     if isinstance(edit, SetColour):

@@ -9,6 +9,8 @@ from pydantic import BaseModel, ConfigDict, Field
 from skalto.core.drawings.excerpt import LayerStyle
 from skalto.core.job import JobDocument, SavedViewpoint, SourceRef
 from skalto.core.models.parts import PartFacts
+from skalto.core.packs import Pack
+from skalto.core.pens import PenSet
 from skalto.core.sheets.annotations import Note
 from skalto.core.sheets.reformatting import FollowFormat
 from skalto.core.sheets.sheet import Arrangement, Millimetres, SheetSpec, ViewSpec
@@ -247,6 +249,32 @@ class SetColour(_Edit):
     colour: Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")] | None
 
 
+class KeepPens(_Edit):
+    """Keep a pen set in the job, or change the one of that id."""
+
+    kind: Literal["keep_pens"]
+    pens: PenSet
+
+
+class RemovePens(_Edit):
+    """Take a pen set out of the job; sheets that it drew are drawn with the first that ships."""
+
+    kind: Literal["remove_pens"]
+    pens: str
+
+
+class KeepPack(_Edit):
+    """Keep a pack in the job, or change the one of that id."""
+
+    kind: Literal["keep_pack"]
+    pack: Pack
+
+
+class RemovePack(_Edit):
+    kind: Literal["remove_pack"]
+    pack: str
+
+
 Edit = Annotated[
     RenameJob
     | AddSource
@@ -278,7 +306,11 @@ Edit = Annotated[
     | RemoveViewpoint
     | SetTitle
     | SetPart
-    | SetColour,
+    | SetColour
+    | KeepPens
+    | RemovePens
+    | KeepPack
+    | RemovePack,
     Field(discriminator="kind"),
 ]
 
@@ -302,6 +334,8 @@ _WORDS = {
     "notes": "notes on",
     "parts_list": "parts list on",
     "clean": "clean",
+    "pens": "pens of",
+    "recipe": "recipe of",
     "format": "format of",
     "orientation": "turn",
     "frame": "frame of",
@@ -360,7 +394,16 @@ def _describe_other(job: JobDocument, edit: Any) -> str:
         return f"unit of {job.source(edit.source).name}"
     if isinstance(edit, SaveViewpoint):
         return f"viewpoint {edit.viewpoint.name}"
-    words = {"remove_viewpoint": "remove viewpoint", "set_title": "title block", "set_part": "part", "set_colour": "colour"}
+    if isinstance(edit, KeepPens | KeepPack):
+        return f"pens {edit.pens.name}" if isinstance(edit, KeepPens) else f"pack {edit.pack.name}"
+    words = {
+        "remove_pens": "remove pens",
+        "remove_pack": "remove pack",
+        "remove_viewpoint": "remove viewpoint",
+        "set_title": "title block",
+        "set_part": "part",
+        "set_colour": "colour",
+    }
     return words.get(edit.kind, "rename job")
 
 

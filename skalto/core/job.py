@@ -6,6 +6,9 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from skalto.core.errors import InputError
 from skalto.core.models.parts import PartFacts
+from skalto.core.packs import Pack
+from skalto.core.pens import DEFAULT, SHIPPED, PenSet
+from skalto.core.recipes import Recipe
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.core.viewpoint import Vector
 
@@ -51,6 +54,21 @@ class JobDocument(BaseModel):
     title: dict[str, str] = {}
     parts: dict[str, PartFacts] = {}
     colours: dict[str, str] = {}
+    pens: tuple[PenSet, ...] = ()
+    packs: tuple[Pack, ...] = ()
+    recipes: tuple[Recipe, ...] = ()
+    """Recipes that travel with a saved job; while it is here, recipes are shared by all jobs."""
+
+    def pens_of(self, sheet: SheetSpec) -> PenSet:
+        """The pens that draw a sheet: a set of the job's, or one that ships."""
+        return next((pens for pens in (*self.pens, *SHIPPED) if pens.id == sheet.pens), DEFAULT)
+
+    def pack(self, pack_id: str) -> Pack:
+        """:raises InputError: when there is no such pack."""
+        for pack in self.packs:
+            if pack.id == pack_id:
+                return pack
+        raise InputError("This pack is no longer in the job: choose another.")
 
     def sheet(self, sheet_id: str) -> SheetSpec:
         """:raises InputError: when there is no such sheet."""

@@ -13,6 +13,7 @@ from skalto.core.job import JobDocument
 from skalto.core.models.features import unpack
 from skalto.core.models.model import ModelTree
 from skalto.core.models.parts import PartFacts
+from skalto.core.pens import DEFAULT, PenSet
 from skalto.core.sheets.compose import SheetContext
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.title import TitleContext
@@ -27,7 +28,7 @@ _facts: OrderedDict[str, SourceFacts] = OrderedDict()
 
 
 class ContextSpec(BaseModel):
-    """The part of a job that shows on a sheet: title fields, which sheet of how many, the day, parts and colours."""
+    """The part of a job that shows on a sheet: title fields, which sheet of how many, the day, parts, colours and pens."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -39,6 +40,7 @@ class ContextSpec(BaseModel):
     today: date = date(2000, 1, 1)
     parts: dict[str, PartFacts] = {}
     colours: dict[str, str] = {}
+    pens: PenSet = DEFAULT
 
     @classmethod
     def of(cls, job: JobDocument, number: str, sheet: str, today: date) -> ContextSpec:
@@ -53,6 +55,7 @@ class ContextSpec(BaseModel):
             today=today,
             parts=job.parts,
             colours=job.colours,
+            pens=job.pens_of(job.sheet(sheet)),
         )
 
     def built(self, store: Blobs, sources: Iterable[str]) -> SheetContext:
@@ -67,7 +70,7 @@ class ContextSpec(BaseModel):
 
     def with_facts(self, facts: dict[str, SourceFacts]) -> SheetContext:
         title = TitleContext(self.title, self.job_name, self.job_number, self.number, self.count, self.today)
-        return SheetContext(facts, self.parts, title)
+        return SheetContext(facts, self.parts, title, self.pens)
 
 
 def load_tree(store: Blobs, source: str) -> ModelTree:

@@ -14,6 +14,7 @@ from skalto.core.job import JobDocument, SourceRef
 from skalto.core.models.model import covered
 from skalto.core.models.parts import Item, items, uncut_by_custom
 from skalto.core.output.picture import Picture, to_picture
+from skalto.core.pens import Pens
 from skalto.core.quantities import format_scale, parse_scale
 from skalto.core.sheets import families
 from skalto.core.sheets.annotating import Written, write
@@ -85,9 +86,10 @@ class Desk:
         # views whose lines are on their way are left out, and what hangs on them
         bare = compose(sheet.model_copy(update={"clean": True}), lines)
         page, written = write(bare, sheet, lines, context)
-        marks = {placed.spec.id: to_picture(placed.marks) for placed in page.views}
+        pens = Pens(page.pens)
+        marks = {placed.spec.id: to_picture(placed.marks, pens) for placed in page.views}
         pending = tuple(view.id for view in sheet.views if view.id not in lines)
-        return SheetWriting(page, written, to_picture(page.frame), marks, pending)
+        return SheetWriting(page, written, to_picture(page.frame, pens), marks, pending)
 
     def _frame(self, view: ViewSpec) -> tuple[Frame, ViewLines]:
         lines = self._lines(view)

@@ -18,7 +18,7 @@ from skalto.core.models.features import part_edges
 from skalto.core.models.model import Model, hidden_by_patterns
 from skalto.core.models.parts import items
 from skalto.core.models.reading import read_model
-from skalto.core.output.pdf.document import Metadata
+from skalto.core.output.pdf.finishing import Metadata
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.projection.view import ProjectionSpec, tolerance_for
 from skalto.core.quantities import format_scale, parse_scale

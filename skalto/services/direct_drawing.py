@@ -13,7 +13,7 @@ from skalto.core.drawings.drawing import UNITS, Box, DrawingFacts, SpaceFacts
 from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.drawings.reading import read_drawing
 from skalto.core.errors import InputError
-from skalto.core.output.pdf.document import Metadata
+from skalto.core.output.pdf.finishing import Metadata
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.quantities import format_scale, parse_length, parse_scale
 from skalto.core.sheets.arranging import Layout, choose_format, refuse_unfit, room_for_views

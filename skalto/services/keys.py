@@ -6,6 +6,7 @@ import hashlib
 import json
 from typing import TYPE_CHECKING, Any
 
+from skalto.core.pens import DEFAULT, PenSet
 from skalto.core.projection.view import ProjectionSpec
 from skalto.core.sheets.sheet import SheetSpec
 
@@ -13,7 +14,7 @@ if TYPE_CHECKING:
     from skalto.core.projection.shading import ShadeSpec
     from skalto.services.context import ContextSpec
 
-VERSION = 5
+VERSION = 6
 """Counts up when the same inputs give other results than before."""
 
 
@@ -36,6 +37,14 @@ def model_key(source: str, part: str) -> str:
 def view_key(source: str, spec: ProjectionSpec) -> str:
     """The lines of a view."""
     return f"views/{digest(source, _projection(spec))}"
+
+
+def penned_key(source: str, spec: ProjectionSpec, pens: PenSet, scale: float) -> str:
+    """The picture of a view as a pen set draws it: the view's own key for the set that all begin with."""
+    key = view_key(source, spec)
+    if pens == DEFAULT:
+        return key
+    return f"{key}.{digest(pens.model_dump(mode='json', exclude={'id', 'name'}), scale if pens.scaled else 1.0)}"
 
 
 def _projection(spec: ProjectionSpec) -> dict[str, Any]:

@@ -22,6 +22,7 @@ from skalto.core.job import JobDocument, SourceRef
 from skalto.core.models.model import ModelTree, covered
 from skalto.core.models.reading import check_size, format_of
 from skalto.core.output.picture import to_picture
+from skalto.core.pens import DEFAULT, Pens, PenSet
 from skalto.core.projection.clip import clip_to_circle
 from skalto.core.sheets.arranging import new_view, projected_box, shown_box
 from skalto.core.sheets.compose import Box
@@ -290,20 +291,28 @@ class Studio:
 
         :raises InputError: when the view is not there.
         """
-        return self.view_picture(self._view(job_id, sheet_id, view_id), again)
+        view = self._view(job_id, sheet_id, view_id)
+        document = store.get_job(job_id).document
+        return self.view_picture(view, again, document.pens_of(document.sheet(sheet_id)))
 
-    def view_picture(self, view: ViewSpec, again: bool = False) -> bytes | tuple[str, WorkState]:
-        """The same, of a view that need not be on a sheet."""
+    def view_picture(self, view: ViewSpec, again: bool = False, pens: PenSet = DEFAULT) -> bytes | tuple[str, WorkState]:
+        """The same, of a view that need not be on a sheet, as a pen set draws it."""
         spec = view.projection()
         key = keys.view_key(view.source, spec)
+        penned = keys.penned_key(view.source, spec, pens, float(view.ratio))
         try:
             if view.detail is None:
-                return self.blobs.get(f"{key}.json")
+                return self.blobs.get(f"{penned}.json")
             lines = unpack_lines(self.blobs.get(f"{key}.lines"))
             clipped = clip_to_circle(lines.artwork, view.detail.centre, view.detail.radius)
-            return to_picture(clipped).model_dump_json().encode()
+            at_work = Pens(pens, float(view.ratio), self.facts(view.source).naming)
+            return to_picture(clipped, at_work).model_dump_json().encode()
         except KeyError:
             pass
+        if penned != key and self.blobs.exists(f"{key}.lines"):
+            wish = {"source": view.source, "spec": spec.model_dump_json(), "pens": pens.model_dump_json()}
+            rest = {"blobs": self.settings.blob_url, "scale": float(view.ratio)}
+            return penned, self.queue.submit(penned, f"{_TASKS}:pen_picture", wish | rest)
         known = self.queue.state(key)
         if known is not None and known.state in ("failed", "cancelled") and not again:
             return key, known

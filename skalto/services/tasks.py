@@ -28,8 +28,9 @@ from skalto.core.models.features import pack as pack_edges
 from skalto.core.models.features import part_edges
 from skalto.core.models.model import Model, ModelTree
 from skalto.core.models.reading import read_model
-from skalto.core.output.pdf.document import Metadata
+from skalto.core.output.pdf.finishing import Metadata
 from skalto.core.output.picture import to_picture
+from skalto.core.pens import Pens, PenSet
 from skalto.core.projection.cutting import CutFace
 from skalto.core.projection.reference import ReferenceLength, reference_lengths
 from skalto.core.projection.view import ProjectionSpec, project_shown, shown_in
@@ -200,6 +201,17 @@ def project_view(blobs: str, source: str, spec: str, report: ReportProgress) -> 
     wanted = ProjectionSpec.model_validate_json(spec)
     report(0.05, "Cutting the excerpt" if wanted.excerpt is not None else "Taking away hidden lines")
     _lines(Blobs(blobs), source, wanted)
+
+
+def pen_picture(blobs: str, source: str, spec: str, pens: str, scale: float, report: ReportProgress) -> None:
+    """A view's picture as a pen set (PenSet as JSON) draws it at a scale, from lines that are there."""
+    report(0.1, "Taking up the pens")
+    store, wanted = Blobs(blobs), ProjectionSpec.model_validate_json(spec)
+    chosen = PenSet.model_validate_json(pens)
+    lines = _lines(store, source, wanted)
+    at_work = Pens(chosen, scale, load_facts(store, source).naming)
+    key = keys.penned_key(source, wanted, chosen, scale)
+    store.put(f"{key}.json", to_picture(lines.artwork, at_work).model_dump_json().encode())
 
 
 def shade_spec(view: ViewSpec, colours: Mapping[str, str]) -> ShadeSpec:

@@ -8,8 +8,8 @@ from pathlib import Path
 from skalto.core.checks.report import Report, check_pdf
 from skalto.core.errors import InputError
 from skalto.core.output.flat import Flat, flat_page, flat_view
-from skalto.core.output.pdf.document import Metadata, write_pdf
-from skalto.core.pens import SHOP_DRAWING
+from skalto.core.output.pdf.document import write_pdf
+from skalto.core.output.pdf.finishing import Metadata
 from skalto.core.sheets.compose import SheetContext, ViewLines, compose
 from skalto.core.sheets.sheet import SheetSpec
 
@@ -37,11 +37,11 @@ def write_flat(flat: Flat, suffix: str) -> tuple[bytes, Report]:
     if suffix == ".dxf":
         from skalto.core.output.dxf import write_dxf
 
-        data = write_dxf(flat, SHOP_DRAWING)
+        data = write_dxf(flat)
     elif suffix == ".svg":
         from skalto.core.output.svg import write_svg
 
-        data = write_svg(flat, SHOP_DRAWING)
+        data = write_svg(flat)
     else:
         raise InputError(f"{suffix} cannot be written: name a file that ends in {', '.join(SUFFIXES)}.")
     return data, check_flat(data, suffix, flat)

@@ -13,6 +13,8 @@ from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.edits import Edit, describe
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument, SavedViewpoint, SourceRef
+from skalto.core.packs import Pack
+from skalto.core.pens import PenSet
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, Note, PartsList, Section
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 
@@ -33,6 +35,8 @@ JOB = JobDocument(
     ),
     sheets=(SHEET, SheetSpec(id="t", name="Tray"), SheetSpec(id="p", name="Plan", views=(EXCERPT,))),
     viewpoints=(SavedViewpoint(id="p", name="Drive side", look=(-1, 2, -1), up=(0, 0, 1)),),
+    pens=(PenSet(id="own", name="Own"),),
+    packs=(Pack(id="old", name="Old", sheets=("s",)),),
 )
 DRAWING = DrawingFacts(kind="dxf", form="DXF R12", spaces=(SpaceFacts(name="", label="Drawing", box=(0, 0, 200, 100)),))
 NEW_SHEET, NEW_VIEW = {"id": "u", "name": "Third"}, FREE.model_dump() | {"id": "w", "name": "rear"}
@@ -79,6 +83,10 @@ CASES: list[tuple[dict[str, Any], str]] = [
     ),
     ({"kind": "shift_excerpt", "sheet": "p", "view": "e", "by": [0, -20]}, "shift excerpt ground"),
     ({"kind": "set_unit", "source": "plan", "unit_mm": 25.4}, "unit of plan.dxf"),
+    ({"kind": "keep_pens", "pens": {"id": "q", "name": "Etching"}}, "pens Etching"),
+    ({"kind": "remove_pens", "pens": "own"}, "remove pens"),
+    ({"kind": "keep_pack", "pack": {"id": "k", "name": "For the shop", "sheets": ["t", "s"]}}, "pack For the shop"),
+    ({"kind": "remove_pack", "pack": "old"}, "remove pack"),
     ({"kind": "set_colour", "component": "Press/Cheek", "colour": "#205040"}, "colour"),
 ]
 

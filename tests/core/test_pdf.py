@@ -18,10 +18,11 @@ from skalto.core.drawings.collecting import Collector
 from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.errors import InputError
 from skalto.core.output.pdf.content import TOGETHER, operators
-from skalto.core.output.pdf.document import Metadata, write_pdf
+from skalto.core.output.pdf.document import write_pdf
+from skalto.core.output.pdf.finishing import Metadata
 from skalto.core.output.pdf.paths import MANY, number
 from skalto.core.paper import FrameStyle, Orientation
-from skalto.core.pens import SHOP_DRAWING
+from skalto.core.pens import Pens
 from skalto.core.projection.reference import ReferenceLength
 from skalto.core.sheets.compose import Page, PlacedView, ViewLines, compose, excess
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
@@ -60,14 +61,14 @@ def test_numbers_are_short_and_exact_enough() -> None:
 
 
 def test_lines_and_circles_as_operators() -> None:
-    text = operators(_square_with_hole().artwork, SHOP_DRAWING, None).decode()
+    text = operators(_square_with_hole().artwork, Pens(), None).decode()
     assert text.count(" l S") == 4
     assert text.count("h S") == 1
     assert text.startswith("1.4173 w\n1 J 1 j\n[] 0 d\n")  # 0.5 mm
 
 
 def test_hidden_lines_are_dashed_in_multiples_of_their_width() -> None:
-    text = operators(Artwork((Lines(Tags(EdgeClass.HIDDEN), np.zeros((1, 2, 2))),)), SHOP_DRAWING, None).decode()
+    text = operators(Artwork((Lines(Tags(EdgeClass.HIDDEN), np.zeros((1, 2, 2))),)), Pens(), None).decode()
     # ISO 128-2, from memory: dash 12 d, gap 3 d, here of 0.25 mm
     assert "[8.5039 2.126] 0 d" in text
 

@@ -18,7 +18,7 @@ from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.output.dxf import write_dxf
 from skalto.core.output.flat import flat_page, flat_view
 from skalto.core.output.svg import write_svg
-from skalto.core.pens import SHOP_DRAWING
+from skalto.core.pens import Pens
 from skalto.services.drawings import unit_of
 from skalto.services.writing import write_flat
 from tests.core.drawn import dxf, of_kind, page_of, pdf_of, read, sheet_of
@@ -134,7 +134,7 @@ def test_svg_without_a_physical_size_asks_for_its_unit(tmp_path: Path) -> None:
 def test_a_sheet_goes_out_as_dxf_with_true_curves_layers_and_widths(tmp_path: Path) -> None:
     page = page_of(read(dxf(tmp_path / "plan.dxf", _plan)), sheet_of(Excerpt(region=(-500, -500, 9000, 5500)), "A3", "1:50"))
     path = tmp_path / "out.dxf"
-    path.write_bytes(write_dxf(flat_page(page), SHOP_DRAWING))
+    path.write_bytes(write_dxf(flat_page(page)))
     document = ezdxf.readfile(path)
     assert (document.dxfversion, document.units) == ("AC1024", 4)
     assert not document.audit().errors
@@ -154,7 +154,7 @@ def test_a_sheet_goes_out_as_dxf_with_true_curves_layers_and_widths(tmp_path: Pa
 def test_a_sheet_goes_out_as_svg_and_comes_back_as_large(tmp_path: Path) -> None:
     page = page_of(read(dxf(tmp_path / "plan.dxf", _plan)), sheet_of(Excerpt(region=(-500, -500, 9000, 5500)), "A3", "1:50"))
     path = tmp_path / "out.svg"
-    path.write_bytes(write_svg(flat_page(page), SHOP_DRAWING))
+    path.write_bytes(write_svg(flat_page(page)))
     assert b'width="420mm" height="297mm"' in path.read_bytes()
     back = read(path)
     (walls,) = of_kind(back.spaces[""], "polylines")
@@ -174,5 +174,5 @@ def test_what_is_written_is_measured_and_a_wrong_file_is_found(suffix: str, tmp_
     from skalto.core.checks.flat import check_flat
     from skalto.core.output.flat import Flat
 
-    other = Flat(flat.name, flat.width, flat.height, flat.artwork.placed(Similarity(1.0001)))
+    other = Flat(flat.name, flat.width, flat.height, ((flat.artwork.placed(Similarity(1.0001)), Pens()),))
     assert not check_flat(data, suffix, other).holds

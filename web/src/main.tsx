@@ -7,6 +7,7 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { JobsPage } from "./jobs/JobsPage";
+import { PensStop } from "./pens/PensStop";
 import { ProofStop } from "./proof/ProofStop";
 import { JobFrame } from "./shell/JobFrame";
 import { SheetsStop } from "./sheets/SheetsStop";
@@ -28,6 +29,7 @@ createRoot(document.getElementById("root") as HTMLElement).render(
                 <Route index element={<Navigate to="sheets" replace />} />
                 <Route path="source" element={<SourceStop />} />
                 <Route path="sheets/:sheet?" element={<SheetsStop />} />
+                <Route path="pens/:sheet?" element={<PensStop />} />
                 <Route path="proof/:sheet?" element={<ProofStop />} />
               </Route>
               <Route path="*" element={<Navigate to="/" replace />} />

@@ -6,7 +6,7 @@ kind and one set of tags are held in arrays, never as an object a stroke.
 
 from skalto.core.artwork.drawing import Artwork, Item, Stroked
 from skalto.core.artwork.filled import Areas, Fills, Raster, Text
-from skalto.core.artwork.strokes import Beziers, Ellipses, Lines, Polylines, bezier_at, bezier_bounds
+from skalto.core.artwork.strokes import Beziers, Contours, Ellipses, Lines, Polylines, bezier_at, bezier_bounds
 from skalto.core.artwork.tags import TAU, Array, EdgeClass, Similarity, Tags
 
 __all__ = [
@@ -15,6 +15,7 @@ __all__ = [
     "Array",
     "Artwork",
     "Beziers",
+    "Contours",
     "EdgeClass",
     "Ellipses",
     "Fills",

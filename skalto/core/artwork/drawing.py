@@ -12,12 +12,12 @@ from typing import Any
 import numpy as np
 
 from skalto.core.artwork.filled import Areas, Fills, Raster, Text
-from skalto.core.artwork.strokes import Beziers, Ellipses, Lines, Polylines
+from skalto.core.artwork.strokes import Beziers, Contours, Ellipses, Lines, Polylines
 from skalto.core.artwork.tags import EdgeClass, Similarity, Tags
 
-Item = Lines | Ellipses | Beziers | Polylines | Text | Fills | Areas | Raster
+Item = Lines | Ellipses | Beziers | Polylines | Contours | Text | Fills | Areas | Raster
 Stroked = Lines | Ellipses | Beziers | Polylines
-_KINDS: dict[str, type[Item]] = {k.kind: k for k in (Lines, Ellipses, Beziers, Polylines, Text, Fills, Areas, Raster)}
+_KINDS: dict[str, type[Item]] = {k.kind: k for k in (Lines, Ellipses, Beziers, Polylines, Contours, Text, Fills, Areas, Raster)}
 
 
 @dataclass(frozen=True, eq=False)

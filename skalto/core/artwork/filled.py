@@ -108,7 +108,7 @@ class Fills:
 
 @dataclass(frozen=True, eq=False)
 class Areas:
-    """Filled areas with straight and curved edges and holes, by the even-odd rule.
+    """Filled areas with straight and curved edges and holes, by the even-odd rule, or where *winding* by the nonzero one.
 
     *curves* (m, 4, 2) are the edges as cubic Béziers, *straight* (m,) those that are lines; *contour* (m,) numbers the closed
     contour of each, rising from 0, and *area* (c,) the area of each contour, rising too.
@@ -119,6 +119,7 @@ class Areas:
     straight: NDArray[np.bool_]
     contour: NDArray[np.int64]
     area: NDArray[np.int64]
+    winding: bool = False
     kind: ClassVar[str] = "areas"
 
     def placed(self, by: Similarity) -> Areas:

@@ -218,3 +218,28 @@ class Polylines:
 
     def __len__(self) -> int:
         return len(self.closed)
+
+
+@dataclass(frozen=True, eq=False)
+class Contours:
+    """Strokes joined end to end: *curves* (m, 4, 2) as cubic Béziers, *straight* (m,) those that are lines, *first* (n + 1,)
+    where each contour begins and the last ends, and which are *closed* (n,)."""
+
+    tags: Tags
+    curves: Array
+    straight: NDArray[np.bool_]
+    first: NDArray[np.int64]
+    closed: NDArray[np.bool_]
+    kind: ClassVar[str] = "contours"
+
+    def placed(self, by: Similarity) -> Contours:
+        return replace(self, tags=self.tags.placed(by), curves=by.points(self.curves))
+
+    def bounds(self) -> Array:
+        """Exact, of each contour, shape (n, 2, 2)."""
+        boxes = bezier_bounds(self.curves)
+        low = np.minimum.reduceat(boxes[:, 0], self.first[:-1], axis=0)
+        return np.stack((low, np.maximum.reduceat(boxes[:, 1], self.first[:-1], axis=0)), axis=1)
+
+    def __len__(self) -> int:
+        return len(self.closed)

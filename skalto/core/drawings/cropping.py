@@ -15,6 +15,7 @@ from skalto.core.artwork import (
     Array,
     Artwork,
     Beziers,
+    Contours,
     Ellipses,
     Fills,
     Item,
@@ -67,6 +68,8 @@ def _cropped(item: Item, box: Box) -> list[Item]:
         return [_beziers(item, within, crossing, box)]
     if isinstance(item, Polylines):
         return _polylines(item, within, crossing, box)
+    if isinstance(item, Contours):
+        raise TypeError("strokes are joined after everything has been cut")
     return _areas(item, within, crossing, box)
 
 

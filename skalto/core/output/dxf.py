@@ -4,17 +4,17 @@ from __future__ import annotations
 
 import io
 import math
-from collections.abc import Mapping
 from typing import Any
 
 import ezdxf
 import numpy as np
 from ezdxf.lldxf.const import VALID_DXF_LINEWEIGHTS
 
-from skalto.core.artwork import Areas, Array, Beziers, EdgeClass, Ellipses, Fills, Item, Lines, Polylines, Text
+from skalto.core.artwork import Areas, Array, Beziers, Ellipses, Fills, Item, Lines, Polylines, Text
 from skalto.core.lettering import FACES
 from skalto.core.output.flat import Flat
-from skalto.core.pens import Pen, pen_for
+from skalto.core.output.pdf.ink import Ink
+from skalto.core.pens import Pens
 
 _MM = 4
 """$INSUNITS: millimetres (DXF reference)."""
@@ -28,8 +28,8 @@ def _weight(width: float) -> int:
 
 
 class _Sheet:
-    def __init__(self, flat: Flat, pens: Mapping[EdgeClass, Pen]) -> None:
-        self.pens = pens
+    def __init__(self, flat: Flat) -> None:
+        self.ink = Ink(flat.colour)
         self.document: Any = ezdxf.new("R2010")
         self.document.units = _MM
         self.document.header["$MEASUREMENT"] = 1
@@ -50,11 +50,11 @@ class _Sheet:
             self._types[key] = name
         return self._types[key]
 
-    def attributes(self, item: Item) -> dict[str, Any]:
+    def attributes(self, item: Item, pens: Pens) -> dict[str, Any]:
         """Layer, colour, width and line type of an item's strokes; its layer is made where it is new."""
-        pen = pen_for(item.tags, self.pens)
+        pen = pens.pen(item.tags)
         name = _layer_name(item.tags.layer or item.tags.edge_class.value)
-        colour = ezdxf.colors.rgb2int(pen.colour)
+        colour = ezdxf.colors.rgb2int(self.ink.seen(pen.colour))
         if name not in self.document.layers:
             self.document.layers.add(name, true_color=colour, lineweight=_weight(pen.width))
         found: dict[str, Any] = {"layer": name}
@@ -68,8 +68,8 @@ class _Sheet:
             found["linetype"] = self._line_type(dashes)
         return found
 
-    def add(self, item: Item) -> None:
-        with_ = self.attributes(item)
+    def add(self, item: Item, pens: Pens) -> None:
+        with_ = self.attributes(item, pens)
         if isinstance(item, Lines):
             for a, b in item.points.tolist():
                 self.space.add_line(a, b, with_)
@@ -170,13 +170,14 @@ def _spline(chain: Array) -> Any:
     return BSpline(points, order=4, knots=knots)
 
 
-def write_dxf(flat: Flat, pens: Mapping[EdgeClass, Pen]) -> bytes:
+def write_dxf(flat: Flat) -> bytes:
     """A DXF file of a page or a view, the lower left corner at the origin. Pictures of pixels, which DXF keeps in files of
     their own, are left out."""
-    sheet = _Sheet(flat, pens)
-    for item in flat.artwork:
-        if len(item):
-            sheet.add(item)
+    sheet = _Sheet(flat)
+    for artwork, pens in flat.parts:
+        for item in pens.arranged(artwork):
+            if len(item):
+                sheet.add(item, pens)
     stream = io.StringIO()
     sheet.document.write(stream)
     return stream.getvalue().encode(sheet.document.output_encoding, errors="dxfreplace")

@@ -32,16 +32,31 @@ from skalto.core.artwork import (
     Text,
 )
 from skalto.core.lettering import FACES, drawn_as, glyph_runs
+from skalto.core.pens import BLACK, Colour, Ends, Pens, format_colour
 
+PLAIN = Pens()
 DECIMALS = 4
 _FINE = 10.0
 """Up to this size, mm, coordinates have :data:`DECIMALS`; ten times as large, one less: the eye sees no more."""
 
 
-class PicturePath(BaseModel):
-    """All strokes of one kind: path data and the box of the strokes (x0, y0, x1, y1), y up.
+class PicturePen(BaseModel):
+    """What draws a path: a line width and dashes, mm on paper, a colour, and the number of the rule of the sheet's pen set."""
 
-    Of a drawing, with *layer*, *colour*, *width* in mm on paper and *dashes* in mm of the view; a *fill* is an area.
+    model_config = ConfigDict(frozen=True)
+
+    width: float
+    dashes: tuple[float, ...] = ()
+    colour: str = "#000000"
+    ends: Ends = Ends.ROUND
+    rule: int | None = None
+
+
+class PicturePath(BaseModel):
+    """All strokes of one kind: path data, the box of the strokes (x0, y0, x1, y1), y up, and the pen that draws them.
+
+    Of a drawing, with its *layer* and *colour*; a *fill* is an area. A line type of the drawing's own has its *dashes* in mm
+    of the view, not of the paper.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -50,9 +65,9 @@ class PicturePath(BaseModel):
     d: str
     box: tuple[float, float, float, float]
     strokes: int
+    pen: PicturePen
     layer: str = ""
     colour: str | None = None
-    width: float | None = None
     dashes: tuple[float, ...] = ()
     fill: bool = False
 
@@ -172,15 +187,19 @@ class _Draft:
             return self.polylines(item)
         if isinstance(item, Areas):
             return self.areas(item)
+        if isinstance(item, Fills):
+            polygons = item.points * np.array((1.0, -1.0))
+            return "".join("M" + "L".join(f"{x:.4f} {y:.4f}" for x, y in polygon) + "Z" for polygon in polygons)
         return self.beziers(item.points * np.array((1.0, -1.0))) if isinstance(item, Beziers) else ""
 
 
-def _texts(item: Text) -> list[PictureText]:
+def _texts(item: Text, pens: Pens) -> list[PictureText]:
     found: list[PictureText] = []
     if item.ghost:
         return found
     stretch = item.stretch if item.stretch is not None else np.ones(len(item))
     slant = item.slant if item.slant is not None else np.zeros(len(item))
+    colour = _shade(pens.pen(item.tags).colour)
     rows = zip(item.texts, item.start, item.height, item.angle, stretch, slant, strict=True)
     for text, (x, y), height, angle, wide, lean in rows:
         for run in glyph_runs(text, item.face):
@@ -197,7 +216,7 @@ def _texts(item: Text) -> list[PictureText]:
                     face=run.face,
                     stretch=round(float(wide), 6),
                     slant=round(float(np.degrees(lean)), 4),
-                    colour=_colour(item.tags),
+                    colour=colour,
                 )
             )
             on = sum(run.advances) / face.capitals * height * wide
@@ -209,8 +228,9 @@ PART = 400
 """Strokes of one kind beyond so many go in several paths."""
 
 
-def _colour(tags: Tags) -> str | None:
-    return None if tags.colour is None else "#{:02x}{:02x}{:02x}".format(*tags.colour)
+def _shade(colour: Colour) -> str | None:
+    """A colour that is not the desk's own black."""
+    return None if colour == BLACK else format_colour(colour)
 
 
 def _image(item: Raster) -> PictureImage:
@@ -255,17 +275,32 @@ def _parted(own: list[Stroked], box: tuple[float, float, float, float]) -> list[
     return [parts[number] for number in sorted(parts)]
 
 
-def to_picture(artwork: Artwork) -> Picture:
-    """The strokes of each kind as one path, areas in their place among them, texts, pictures and fills."""
+def _picture_pen(tags: Tags, pens: Pens) -> tuple[PicturePen, tuple[float, ...]]:
+    """The pen, and dashes in mm of the view: a drawing's own line type grows with it."""
+    pen = pens.pen(tags)
+    number = pens.rule(tags)
+    own = tags.dashes if pens.keeps_dashes(tags) else ()
+    dashes = () if own else tuple(round(d * pen.width, 4) for d in pen.dashes)
+    shown = PicturePen(width=round(pen.width, 5), dashes=dashes, colour=format_colour(pen.colour), ends=pen.ends, rule=number)
+    return shown, tuple(round(d, 4) for d in own)
+
+
+def to_picture(artwork: Artwork, pens: Pens = PLAIN) -> Picture:
+    """The strokes of each kind as one path, areas in their place among them, texts, pictures and fills.
+
+    :param pens: what draws them.
+    """
+    artwork = pens.arranged(artwork)
     draft = _Draft(_decimals(artwork))
-    groups: dict[Tags, list[Item]] = {}
+    groups: dict[object, list[Item]] = {}
     paths: list[PicturePath] = []
     texts: list[PictureText] = []
     images: list[PictureImage] = []
     fills: list[str] = []
 
     def flush() -> None:
-        for tags, whole in groups.items():
+        for whole in groups.values():
+            tags = whole[0].tags
             around = Artwork(tuple(whole)).bounds()
             assert around is not None
             strokes = [item for item in whole if isinstance(item, Lines | Ellipses | Beziers | Polylines)]
@@ -276,17 +311,18 @@ def to_picture(artwork: Artwork) -> Picture:
     def add(tags: Tags, own: Sequence[Item]) -> None:
         box = Artwork(tuple(own)).bounds()
         assert box is not None
+        pen, dashes = _picture_pen(tags, pens)
         paths.append(
             PicturePath(
                 edge_class=tags.edge_class.value,
                 d="".join(draft.path(item) for item in own),
                 box=box,
                 strokes=sum(len(item) for item in own),
+                pen=pen,
                 layer=tags.layer,
-                colour=_colour(tags),
-                width=tags.width,
-                dashes=tuple(round(d, 4) for d in tags.dashes),
-                fill=isinstance(own[0], Areas),
+                colour=None if tags.colour is None else format_colour(tags.colour),
+                dashes=dashes,
+                fill=isinstance(own[0], Areas | Fills),
             )
         )
 
@@ -294,18 +330,17 @@ def to_picture(artwork: Artwork) -> Picture:
         if not len(item):
             continue
         if isinstance(item, Text):
-            texts += _texts(item)
-        elif isinstance(item, Fills):
-            for polygon in item.points * np.array((1.0, -1.0)):
-                fills.append("M" + "L".join(f"{x:.4f} {y:.4f}" for x, y in polygon) + "Z")
+            texts += _texts(item, pens)
+        elif isinstance(item, Fills) and pens.pen(item.tags).colour == BLACK:
+            fills.append(draft.path(item))
         elif isinstance(item, Raster):
             images.append(_image(item))
-        elif isinstance(item, Areas):
+        elif isinstance(item, Areas | Fills):
             flush()
             groups[item.tags] = [item]
             flush()
         else:
-            groups.setdefault(_kind(item.tags), []).append(item)
+            groups.setdefault((_kind(item.tags), pens.rule(item.tags)), []).append(item)
     flush()
     return Picture(paths=tuple(paths), texts=tuple(texts), images=tuple(images), fills="".join(fills))
 

@@ -6,16 +6,16 @@ import base64
 import io
 import itertools
 import math
-from collections.abc import Mapping
 from xml.sax.saxutils import escape, quoteattr
 
 import numpy as np
 from PIL import Image
 
-from skalto.core.artwork import Areas, Artwork, Beziers, EdgeClass, Ellipses, Fills, Item, Lines, Polylines, Raster, Text
+from skalto.core.artwork import Areas, Artwork, Beziers, Contours, Ellipses, Fills, Item, Lines, Polylines, Raster, Text
 from skalto.core.lettering import FACES, glyph_runs
 from skalto.core.output.flat import Flat
-from skalto.core.pens import Pen, pen_for
+from skalto.core.output.pdf.ink import Ink
+from skalto.core.pens import Ends, Joins, Pens, format_colour
 
 DECIMALS = 6
 """Decimals of a millimetre: half a unit of the last is half a nanometre."""
@@ -85,6 +85,15 @@ class _Sheet:
             out.append(f'<path d="{"".join(parts)}{"Z" if closed else ""}"/>')
         return out
 
+    def contours(self, item: Contours) -> list[str]:
+        out = []
+        for begin, end, closed in zip(item.first[:-1].tolist(), item.first[1:].tolist(), item.closed.tolist(), strict=True):
+            parts = [f"M{self.at(*item.curves[begin, 0].tolist())}"]
+            for (_, b, c, d), straight in zip(item.curves[begin:end].tolist(), item.straight[begin:end].tolist(), strict=True):
+                parts.append(f"L{self.at(*d)}" if straight else f"C{self.at(*b)} {self.at(*c)} {self.at(*d)}")
+            out.append(f'<path d="{"".join(parts)}{"Z" if closed else ""}"/>')
+        return out
+
     def areas(self, item: Areas) -> list[str]:
         out: list[str] = []
         parts: list[str] = []
@@ -132,21 +141,23 @@ class _Sheet:
         return [f'{picture} href="data:image/png;base64,{data}"/>']
 
 
-def _colour(rgb: tuple[int, int, int]) -> str:
-    return "#{:02x}{:02x}{:02x}".format(*rgb)
+_ENDS = {Ends.FLAT: "butt", Ends.ROUND: "round", Ends.SQUARE: "square"}
+_JOINS = {Joins.MITRE: "miter", Joins.ROUND: "round", Joins.BEVEL: "bevel"}
 
 
-def _style(item: Item, pens: Mapping[EdgeClass, Pen]) -> str:
+def _style(item: Item, pens: Pens, ink: Ink) -> str:
     if isinstance(item, Raster):
         return ""
+    pen = pens.pen(item.tags)
+    colour = format_colour(ink.seen(pen.colour))
     if isinstance(item, Text):
-        return f'fill="{_colour(item.tags.colour or (0, 0, 0))}" stroke="none"'
+        return f'fill="{colour}" stroke="none"'
     if isinstance(item, Fills | Areas):
-        return f'fill="{_colour(item.tags.colour or (0, 0, 0))}" fill-rule="evenodd" stroke="none"'
-    pen = pen_for(item.tags, pens)
-    ends = "round" if pen.round_ends else "butt"
+        rule = "nonzero" if isinstance(item, Areas) and item.winding else "evenodd"
+        return f'fill="{colour}" fill-rule="{rule}" stroke="none"'
+    ends = f'stroke-linecap="{_ENDS[pen.ends]}" stroke-linejoin="{_JOINS[pen.joins]}"'
     dashes = f' stroke-dasharray="{" ".join(_n(d * pen.width) for d in pen.dashes)}"' if pen.dashes else ""
-    return f'fill="none" stroke="{_colour(pen.colour)}" stroke-width="{_n(pen.width)}" stroke-linecap="{ends}"{dashes}'
+    return f'fill="none" stroke="{colour}" stroke-width="{_n(pen.width)}" {ends}{dashes}'
 
 
 def _elements(item: Item, sheet: _Sheet) -> list[str]:
@@ -158,6 +169,8 @@ def _elements(item: Item, sheet: _Sheet) -> list[str]:
         return sheet.polylines(item)
     if isinstance(item, Beziers):
         return sheet.beziers(item)
+    if isinstance(item, Contours):
+        return sheet.contours(item)
     if isinstance(item, Areas):
         return sheet.areas(item)
     if isinstance(item, Fills):
@@ -178,7 +191,7 @@ def _groups(artwork: Artwork) -> list[tuple[str, list[Item]]]:
     return groups
 
 
-def write_svg(flat: Flat, pens: Mapping[EdgeClass, Pen]) -> bytes:
+def write_svg(flat: Flat) -> bytes:
     """An SVG file of a page or a view."""
     sheet = _Sheet(flat.height)
     width, height = _n(flat.width), _n(flat.height)
@@ -188,12 +201,16 @@ def write_svg(flat: Flat, pens: Mapping[EdgeClass, Pen]) -> bytes:
         f"<title>{escape(flat.name)}</title>",
     ]
     seen: dict[str, int] = {}
-    for name, items in _groups(flat.artwork):
-        seen[name] = seen.get(name, 0) + 1
-        label = name if seen[name] == 1 else f"{name} {seen[name]}"
-        out.append(f"<g id={quoteattr(label)}>")
-        for item in items:
-            out += [f"<g {_style(item, pens)}>", *_elements(item, sheet), "</g>"]
-        out.append("</g>")
+    ink = Ink(flat.colour)
+    # colours that lie over one another are multiplied (CSS Compositing and Blending 1, W3C)
+    blend = ' style="mix-blend-mode:multiply"' if flat.blend else ""
+    for artwork, pens in flat.parts:
+        for name, items in _groups(pens.arranged(artwork)):
+            seen[name] = seen.get(name, 0) + 1
+            label = name if seen[name] == 1 else f"{name} {seen[name]}"
+            out.append(f"<g id={quoteattr(label)}>")
+            for item in items:
+                out += [f"<g {_style(item, pens, ink)}{blend}>", *_elements(item, sheet), "</g>"]
+            out.append("</g>")
     out.append("</svg>\n")
     return "\n".join(out).encode()

@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from skalto.core.artwork import Array, Artwork, Beziers, Ellipses, Item, Lines, Polylines, Raster, Text, bezier_at
+from skalto.core.artwork import Array, Artwork, Beziers, Contours, Ellipses, Item, Lines, Polylines, Raster, Text, bezier_at
 from skalto.core.drawings.cropping import bezier_part, cut_area
 
 Mask = NDArray[np.bool_]
@@ -43,6 +43,8 @@ def _clipped(item: Item, centre: Array, radius: float) -> list[Item]:
     if isinstance(item, Polylines):
         parts = item.rows(np.flatnonzero(touched)).parts() if touched.any() else ()
         return [part for segments in parts if len(segments) for part in _clipped(segments, centre, radius)]
+    if isinstance(item, Contours):
+        raise TypeError("strokes are joined after everything has been cut")
     # the circle as a polygon: off by less than 2e-5 of its radius
     disc = shapely.Point(*centre).buffer(radius, quad_segs=128)
     return [part for number in np.flatnonzero(touched).tolist() for part in cut_area(item, number, disc)]

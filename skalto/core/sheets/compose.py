@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from skalto.core.artwork import Array, Artwork, EdgeClass, Raster, Similarity, Tags
 from skalto.core.drawings.lengths import strokes_only
 from skalto.core.models.parts import PartFacts
+from skalto.core.pens import DEFAULT, Pens, PenSet
 from skalto.core.projection.clip import clip_to_circle
 from skalto.core.projection.cutting import CutFace
 from skalto.core.projection.reference import ReferenceLength
@@ -40,12 +41,13 @@ class ViewLines:
 
 @dataclass(frozen=True, eq=False)
 class SheetContext:
-    """What a sheet is composed from beside itself: facts of its sources by id, what people said of parts, and the job's
-    fields for the title block."""
+    """What a sheet is composed from beside itself: facts of its sources by id, what people said of parts, the job's fields for
+    the title block, and the sheet's pens."""
 
     sources: Mapping[str, SourceFacts] = field(default_factory=dict)
     parts: Mapping[str, PartFacts] = field(default_factory=dict)
     title: TitleContext = field(default_factory=TitleContext)
+    pens: PenSet = DEFAULT
 
 
 @dataclass(frozen=True, eq=False)
@@ -88,6 +90,25 @@ class Page:
     views: tuple[PlacedView, ...]
     under: Artwork = field(default_factory=Artwork)
     told: tuple[Told, ...] = ()
+    pens: PenSet = DEFAULT
+    sources: Mapping[str, SourceFacts] = field(default_factory=dict)
+
+    def drawn(self, pens: PenSet | None = None) -> Iterator[tuple[PlacedView | None, Artwork, Pens]]:
+        """All that is drawn, in drawing order, with the pens that draw it: the view whose own lines it is, or None.
+
+        :param pens: instead of the sheet's own.
+        """
+        own = Pens(pens or self.pens)
+        yield None, self.under, own
+        for view in self.views:
+            facts = self.sources.get(view.spec.source)
+            yield view, view.artwork, Pens(own.pens, float(view.scale), facts.naming if facts else _nameless)
+            yield None, view.marks, own
+        yield None, self.frame, own
+
+
+def _nameless(component: str) -> tuple[str, ...]:
+    return (component,)
 
 
 def placement(view: ViewSpec) -> Similarity:
@@ -179,5 +200,6 @@ def compose(sheet: SheetSpec, lines: Mapping[str, ViewLines], context: SheetCont
     for view in sheet.views:
         if view.id in lines:
             under += raster_of(view, lines[view.id])
-    page = Page(sheet.name, paper.width, paper.height, Artwork(), views, under)
-    return annotate(page, sheet, lines, context or SheetContext())
+    context = context or SheetContext()
+    page = Page(sheet.name, paper.width, paper.height, Artwork(), views, under, pens=context.pens, sources=context.sources)
+    return annotate(page, sheet, lines, context)

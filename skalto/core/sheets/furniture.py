@@ -7,10 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from skalto.core.artwork import Artwork, EdgeClass, Lines, Tags
+from skalto.core.artwork import Artwork, EdgeClass, Polylines, Tags
 from skalto.core.lettering import length
 from skalto.core.paper import FrameStyle
-from skalto.core.pens import SHOP_DRAWING
 from skalto.core.quantities import MM_PER_INCH
 from skalto.core.sheets.pencil import Pencil
 from skalto.core.sheets.sheet import Arrangement, Furniture, SheetSpec
@@ -65,14 +64,10 @@ def title_cells(sheet: SheetSpec, values: dict[str, str]) -> list[TitleCell]:
     ]
 
 
-def _frame_lines(box: Box) -> Lines:
+def _frame_lines(box: Box) -> Polylines:
     x0, y0, x1, y1 = box
-    corners = np.array(((x0, y0), (x1, y0), (x1, y1), (x0, y1), (x0, y0)))
-    # corners square: each side reaches half a width past its end
-    half = SHOP_DRAWING[EdgeClass.FRAME].width / 2
-    sides = np.stack((corners[:-1], corners[1:]), axis=1)
-    reach = np.sign(sides[:, 1] - sides[:, 0]) * half
-    return Lines(Tags(EdgeClass.FRAME), np.stack((sides[:, 0] - reach, sides[:, 1] + reach), axis=1))
+    corners = np.array(((x0, y0), (x1, y0), (x1, y1), (x0, y1)))
+    return Polylines(Tags(EdgeClass.FRAME), corners, np.zeros(4), np.array((0, 4)), np.array((True,)))
 
 
 def fields_of_grid(low: float, high: float, middle: float) -> list[tuple[float, float]]:

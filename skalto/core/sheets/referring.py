@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -31,6 +32,21 @@ class SourceFacts:
     @cached_property
     def leaves(self) -> dict[str, Component]:
         return {leaf.path: leaf for leaf in self.tree.leaves()}
+
+    @cached_property
+    def _names(self) -> dict[str, tuple[str, ...]]:
+        """Each component's path, its path without the numbers of repeats, its part, and its own and its assemblies' names."""
+        found = {}
+        for component in self.tree.walk():
+            steps = component.path.split("/")
+            above = ["/".join(steps[: n + 1]) for n in range(len(steps))]
+            plain = "/".join(re.sub(r" \(\d+\)$", "", step) for step in steps)
+            found[component.path] = tuple(dict.fromkeys((*above, plain, component.part, *steps)))
+        return found
+
+    def naming(self, component: str) -> tuple[str, ...]:
+        """The names that a component goes by, its own and those of what it is in."""
+        return self._names.get(component, (component,))
 
     def of(self, path: str) -> PartEdges | None:
         """A component's edges in the model's axes; None when there is no such component."""

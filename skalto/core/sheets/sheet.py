@@ -146,6 +146,7 @@ class ViewSpec(BaseModel):
 class SheetSpec(BaseModel):
     """A sheet: its format by name or size, how it lies, its frame, what it carries and its views.
 
+    *pens* names the pen set that draws it, *recipe* the recipe that it was set up with, '' for none.
     *scale* is the one that views take unless they have their own. *margins* are left, bottom, right, top, mm; None for
     those of the frame's standard. A *clean* sheet shows the parts' edges alone.
     """
@@ -163,6 +164,8 @@ class SheetSpec(BaseModel):
     arrangement: Arrangement = Arrangement.FIRST
     scale: str = "1:1"
     title: dict[str, str] = {}
+    pens: str = "shop-1"
+    recipe: str = ""
     views: tuple[ViewSpec, ...] = ()
     notes: tuple[Note, ...] = ()
     parts_list: PartsList | None = None

@@ -20,11 +20,23 @@ export function useJobs() {
   return useQuery({ queryKey: ["jobs"], queryFn: async () => settled<Job[]>(await api.GET("/api/jobs")) });
 }
 
+const jobQuery = (id: number) => ({
+  queryKey: ["job", id],
+  queryFn: async () => settled<Job>(await api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })),
+});
+
 export function useJob(id: number) {
-  return useQuery({
-    queryKey: ["job", id],
-    queryFn: async () => settled<Job>(await api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })),
-  });
+  return useQuery(jobQuery(id));
+}
+
+/** What names the pens of a sheet: the set's id, and of a set of the job's own all that it says. */
+function usePensKey(id: number, sheet: string, scale: string | undefined) {
+  const select = (job: Job) => {
+    const name = job.document.sheets.find((s) => s.id === sheet)?.pens;
+    const own = job.document.pens.find((pens) => pens.id === name);
+    return own ? JSON.stringify([own, own.scaled ? scale : ""]) : (name ?? "");
+  };
+  return useQuery({ ...jobQuery(id), select }).data ?? "";
 }
 
 export function useIncoming(id: number) {
@@ -56,8 +68,9 @@ export function useTree(source: string | undefined) {
 /** A view's lines; while new ones are made the old ones stay. The key holds all that decides the lines. */
 export function usePicture(job: number, sheet: string, view: View | null | undefined) {
   const last = useRef<Picture | null>(null);
+  const pens = usePensKey(job, sheet, view?.scale);
   const query = useQuery({
-    queryKey: ["picture", job, sheet, view?.id, view && decides(view)],
+    queryKey: ["picture", job, sheet, view?.id, view && decides(view), pens],
     enabled: !!view,
     placeholderData: keepPreviousData,
     staleTime: Infinity,

@@ -226,6 +226,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/pens/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Pens
+         * @description A pen set out of its file, under a name and an id of its own here; it is not kept yet.
+         */
+        post: operations["read_pens_api_jobs__job_id__pens_read_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pens/{pens}/file.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pens File
+         * @description A pen set as a file.
+         */
+        get: operations["pens_file_api_jobs__job_id__pens__pens__file_json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/redo": {
         parameters: {
             query?: never;
@@ -281,6 +321,46 @@ export interface paths {
          * @description Write a sheet, or one view of it, as DXF or SVG; ask again until it is ready.
          */
         post: operations["make_artwork_api_jobs__job_id__sheets__sheet__artwork_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{sheet}/pens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheet Pens
+         * @description What draws what on a sheet.
+         */
+        get: operations["sheet_pens_api_jobs__job_id__sheets__sheet__pens_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{sheet}/pens/at": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stroke At
+         * @description The stroke under a point, and the rule that draws it; null when there is none.
+         */
+        post: operations["stroke_at_api_jobs__job_id__sheets__sheet__pens_at_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -705,6 +785,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Pen Facts */
+        get: operations["pen_facts_api_pens_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/read/format": {
         parameters: {
             query?: never;
@@ -851,7 +948,7 @@ export interface paths {
         };
         /**
          * Trade
-         * @description Formats, scales, viewpoints and pens.
+         * @description Formats, scales and viewpoints.
          */
         get: operations["trade_api_trade_get"];
         put?: never;
@@ -975,6 +1072,11 @@ export interface components {
         };
         /** Body_open_job_api_jobs_open_post */
         Body_open_job_api_jobs_open_post: {
+            /** File */
+            file: string;
+        };
+        /** Body_read_pens_api_jobs__job_id__pens_read_post */
+        Body_read_pens_api_jobs__job_id__pens_read_post: {
             /** File */
             file: string;
         };
@@ -1380,6 +1482,12 @@ export interface components {
             shape: "line" | "circle";
         };
         /**
+         * Ends
+         * @description How a stroke ends (ISO 32000-1, 8.4.3.3): cut off square at its last point, in a half circle, or half a width further.
+         * @enum {string}
+         */
+        Ends: "flat" | "round" | "square";
+        /**
          * Excerpt
          * @description What a view shows of a drawing: the *space* of the file (empty for the drawing itself, else a saved page), the mm of its
          *     *unit*, the *region*, (x0, y0, x1, y1) mm in the drawing turned by *angle* degrees (None for everything drawn), the layers
@@ -1611,12 +1719,27 @@ export interface components {
             /** Name */
             name: string;
             /**
+             * Packs
+             * @default []
+             */
+            packs: components["schemas"]["Pack"][];
+            /**
              * Parts
              * @default {}
              */
             parts: {
                 [key: string]: components["schemas"]["PartFacts"];
             };
+            /**
+             * Pens
+             * @default []
+             */
+            pens: components["schemas"]["PenSet"][];
+            /**
+             * Recipes
+             * @default []
+             */
+            recipes: components["schemas"]["Recipe"][];
             /**
              * Sheets
              * @default []
@@ -1663,6 +1786,36 @@ export interface components {
             step: number;
             /** Undo */
             undo: string;
+        };
+        /**
+         * Joins
+         * @description How two pieces of a stroke meet (ISO 32000-1, 8.4.3.4).
+         * @enum {string}
+         */
+        Joins: "mitre" | "round" | "bevel";
+        /**
+         * KeepPack
+         * @description Keep a pack in the job, or change the one of that id.
+         */
+        KeepPack: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "keep_pack";
+            pack: components["schemas"]["Pack"];
+        };
+        /**
+         * KeepPens
+         * @description Keep a pen set in the job, or change the one of that id.
+         */
+        KeepPens: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "keep_pens";
+            pens: components["schemas"]["PenSet"];
         };
         /**
          * LayerFacts
@@ -1717,6 +1870,13 @@ export interface components {
         LengthAnswer: {
             /** Mm */
             mm: number;
+        };
+        /** LightColour */
+        LightColour: {
+            /** Colour */
+            colour: string;
+            /** Strokes */
+            strokes: number;
         };
         /**
          * MeasuredAnswer
@@ -1876,6 +2036,38 @@ export interface components {
             /** Size */
             size: string;
         };
+        /**
+         * Pack
+         * @description An ordered list of sheets under a name, the *recipe* that sends them by its id, one file of all or one a sheet, and the
+         *     *pattern* of file names.
+         */
+        Pack: {
+            /**
+             * Files
+             * @default one
+             * @enum {string}
+             */
+            files: "one" | "each";
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Pattern
+             * @default {number}_{revision}_{title}
+             */
+            pattern: string;
+            /**
+             * Recipe
+             * @default shop
+             */
+            recipe: string;
+            /**
+             * Sheets
+             * @default []
+             */
+            sheets: string[];
+        };
         /** PageCheck */
         PageCheck: {
             /** Height Mm */
@@ -1968,14 +2160,149 @@ export interface components {
             /** View */
             view: string;
         };
-        /** PenView */
-        PenView: {
-            /** Dashes */
+        /**
+         * PenFacts
+         * @description The sets that ship, the widths of ISO 128-2, the cutter's hairline, and the line types in multiples of the width.
+         */
+        PenFacts: {
+            /** Hairline */
+            hairline: number;
+            /** Line Types */
+            line_types: {
+                [key: string]: number[];
+            };
+            /** Shipped */
+            shipped: components["schemas"]["PenSet"][];
+            /** Widths */
+            widths: number[];
+        };
+        /**
+         * PenRule
+         * @description What a rule takes hold of, and what it makes of it. Every condition that is left empty holds for all.
+         *
+         *     *layer* and *component* are names with ``*`` and ``?`` for any letters; *colour* is the source's. *wider* and *narrower*
+         *     bound the source's own line width, mm: from *wider* on and up to *narrower*, both inclusive. Of what is made, *width* is in
+         *     mm, None for as it was drawn; *ink* is ``source`` or a colour; *line_type* is a name of ISO 128-2, ``as drawn``, or ``own``
+         *     with *dashes* in multiples of the width; *screening* is how much of the ink is laid down, per cent.
+         */
+        PenRule: {
+            /**
+             * Classes
+             * @default []
+             */
+            classes: components["schemas"]["EdgeClass"][];
+            /**
+             * Colour
+             * @default
+             */
+            colour: string;
+            /**
+             * Component
+             * @default
+             */
+            component: string;
+            /**
+             * Dashes
+             * @default []
+             */
             dashes: number[];
-            /** Edge Class */
-            edge_class: string;
+            ends?: components["schemas"]["Ends"] | null;
+            /**
+             * Ink
+             * @default source
+             */
+            ink: string;
+            joins?: components["schemas"]["Joins"] | null;
+            /**
+             * Layer
+             * @default
+             */
+            layer: string;
+            /**
+             * Line Type
+             * @default as drawn
+             */
+            line_type: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Narrower */
+            narrower?: number | null;
+            /**
+             * Screening
+             * @default 100
+             */
+            screening: number;
+            /** Wider */
+            wider?: number | null;
             /** Width */
-            width: number;
+            width?: number | null;
+        };
+        /**
+         * PenSet
+         * @description A name and rules; the first rule that fits a stroke draws it, and what none fits is drawn as it is.
+         *
+         *     *all_widths* is one width for all strokes, mm, whatever their rules say. Widths *scaled* grow and shrink with their view:
+         *     at 1:2 they are half as wide. *crossing* is what shows where strokes lie over one another: the later covers, or their
+         *     colours are multiplied. In the *order* ``by rule`` what an upper rule draws lies over what a lower one draws. *darken*
+         *     draws in black what would be too light to see on paper.
+         */
+        PenSet: {
+            /** All Widths */
+            all_widths?: number | null;
+            /**
+             * Crossing
+             * @default cover
+             * @enum {string}
+             */
+            crossing: "cover" | "blend";
+            /**
+             * Darken
+             * @default false
+             */
+            darken: boolean;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Order
+             * @default as drawn
+             * @enum {string}
+             */
+            order: "as drawn" | "by rule";
+            /**
+             * Rules
+             * @default []
+             */
+            rules: components["schemas"]["PenRule"][];
+            /**
+             * Scaled
+             * @default false
+             */
+            scaled: boolean;
+        };
+        /**
+         * PensView
+         * @description A sheet's pen set, how many strokes each rule draws and how many none, what comes out too light, and which layers and
+         *     colours its sources have.
+         */
+        PensView: {
+            /** Colours */
+            colours: string[];
+            /** Layers */
+            layers: string[];
+            /** Light */
+            light: components["schemas"]["LightColour"][];
+            /** Pending */
+            pending: string[];
+            pens: components["schemas"]["PenSet"];
+            /** Rest */
+            rest: number;
+            /** Rules */
+            rules: number[];
         };
         /**
          * Picture
@@ -2019,9 +2346,10 @@ export interface components {
         };
         /**
          * PicturePath
-         * @description All strokes of one kind: path data and the box of the strokes (x0, y0, x1, y1), y up.
+         * @description All strokes of one kind: path data, the box of the strokes (x0, y0, x1, y1), y up, and the pen that draws them.
          *
-         *     Of a drawing, with *layer*, *colour*, *width* in mm on paper and *dashes* in mm of the view; a *fill* is an area.
+         *     Of a drawing, with its *layer* and *colour*; a *fill* is an area. A line type of the drawing's own has its *dashes* in mm
+         *     of the view, not of the paper.
          */
         PicturePath: {
             /** Box */
@@ -2052,10 +2380,31 @@ export interface components {
              * @default
              */
             layer: string;
+            pen: components["schemas"]["PicturePen"];
             /** Strokes */
             strokes: number;
+        };
+        /**
+         * PicturePen
+         * @description What draws a path: a line width and dashes, mm on paper, a colour, and the number of the rule of the sheet's pen set.
+         */
+        PicturePen: {
+            /**
+             * Colour
+             * @default #000000
+             */
+            colour: string;
+            /**
+             * Dashes
+             * @default []
+             */
+            dashes: number[];
+            /** @default round */
+            ends: components["schemas"]["Ends"];
+            /** Rule */
+            rule?: number | null;
             /** Width */
-            width?: number | null;
+            width: number;
         };
         /**
          * PictureState
@@ -2202,6 +2551,134 @@ export interface components {
             sheet: string;
         };
         /**
+         * Recipe
+         * @description How sheets go out.
+         *
+         *     *format* and *orientation* are those that the sheets are expected to have, '' and None for any; *pens* draw instead of each
+         *     sheet's own, where there are some. Layers are named by patterns with ``*`` and ``?``: those *left_out* are not drawn at all,
+         *     those *start_hidden* are in the file but switched off, those *locked* cannot be switched, and *layer_order* lists which come
+         *     first. *dpi* is the resolution of line work: what is drawn as pixels is drawn at it, and *picture_dpi* is the most that
+         *     pictures and gradients keep, never more. *title* to *keywords* may hold fields in braces. *least_width*, mm,
+         *     *words* and *size_limit*, MB, are what the finished file is checked for.
+         */
+        Recipe: {
+            /**
+             * Author
+             * @default
+             */
+            author: string;
+            /**
+             * Colour
+             * @default colour
+             * @enum {string}
+             */
+            colour: "colour" | "grey" | "black";
+            /**
+             * Compression
+             * @default lossless
+             * @enum {string}
+             */
+            compression: "lossless" | "jpeg";
+            /** Crossing */
+            crossing?: ("cover" | "blend") | null;
+            /**
+             * Dpi
+             * @default 600
+             */
+            dpi: number;
+            /**
+             * File
+             * @default plain
+             * @enum {string}
+             */
+            file: "plain" | "archive" | "smallest" | "cutter";
+            /**
+             * Format
+             * @default
+             */
+            format: string;
+            /** Id */
+            id: string;
+            /**
+             * Keywords
+             * @default
+             */
+            keywords: string;
+            /**
+             * Layer Order
+             * @default []
+             */
+            layer_order: string[];
+            /**
+             * Layers
+             * @default source
+             * @enum {string}
+             */
+            layers: "source" | "source and edge classes" | "none";
+            /**
+             * Least Width
+             * @default 0.13
+             */
+            least_width: number;
+            /**
+             * Left Out
+             * @default []
+             */
+            left_out: string[];
+            /**
+             * Locked
+             * @default []
+             */
+            locked: string[];
+            /** Name */
+            name: string;
+            orientation?: components["schemas"]["Orientation"] | null;
+            pens?: components["schemas"]["PenSet"] | null;
+            /**
+             * Picture Dpi
+             * @default 300
+             */
+            picture_dpi: number;
+            /**
+             * Quality
+             * @default 85
+             */
+            quality: number;
+            /** Size Limit */
+            size_limit?: number | null;
+            /**
+             * Start Hidden
+             * @default []
+             */
+            start_hidden: string[];
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Text
+             * @default text
+             * @enum {string}
+             */
+            text: "text" | "outlines";
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /**
+             * Version
+             * @default 1
+             */
+            version: number;
+            /**
+             * Words
+             * @default []
+             */
+            words: string[];
+        };
+        /**
          * Ref
          * @description An edge of the model that something is attached to.
          *
@@ -2268,6 +2745,29 @@ export interface components {
             note: string;
             /** Sheet */
             sheet: string;
+        };
+        /** RemovePack */
+        RemovePack: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove_pack";
+            /** Pack */
+            pack: string;
+        };
+        /**
+         * RemovePens
+         * @description Take a pen set out of the job; sheets that it drew are drawn with the first that ships.
+         */
+        RemovePens: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove_pens";
+            /** Pens */
+            pens: string;
         };
         /** RemoveSheet */
         RemoveSheet: {
@@ -2591,9 +3091,25 @@ export interface components {
             volume: number;
         };
         /**
+         * SheetPoint
+         * @description A point on a sheet, mm, and how far about it to look.
+         */
+        SheetPoint: {
+            /**
+             * Reach
+             * @default 3
+             */
+            reach: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * SheetSpec
          * @description A sheet: its format by name or size, how it lies, its frame, what it carries and its views.
          *
+         *     *pens* names the pen set that draws it, *recipe* the recipe that it was set up with, '' for none.
          *     *scale* is the one that views take unless they have their own. *margins* are left, bottom, right, top, mm; None for
          *     those of the frame's standard. A *clean* sheet shows the parts' edges alone.
          */
@@ -2640,6 +3156,16 @@ export interface components {
             /** @default landscape */
             orientation: components["schemas"]["Orientation"];
             parts_list?: components["schemas"]["PartsList"] | null;
+            /**
+             * Pens
+             * @default shop-1
+             */
+            pens: string;
+            /**
+             * Recipe
+             * @default
+             */
+            recipe: string;
             /**
              * Scale
              * @default 1:1
@@ -2768,6 +3294,28 @@ export interface components {
             unit: number;
         };
         /**
+         * StrokeView
+         * @description A stroke: what it is, its layer, component and source colour and width, the rule that draws it, and its pen.
+         */
+        StrokeView: {
+            /** Colour */
+            colour: string;
+            /** Component */
+            component: string;
+            /** Edge Class */
+            edge_class: string;
+            /** Layer */
+            layer: string;
+            /** Rule */
+            rule: number | null;
+            /** Source Colour */
+            source_colour: string | null;
+            /** Source Width */
+            source_width: number | null;
+            /** Width */
+            width: number;
+        };
+        /**
          * StyleLayer
          * @description A colour and a width for one layer of an excerpt; without a style it is as the file has it.
          */
@@ -2836,8 +3384,6 @@ export interface components {
                     number
                 ];
             };
-            /** Pens */
-            pens: components["schemas"]["PenView"][];
             /** Scales */
             scales: string[];
             /** Size Limit */
@@ -3428,7 +3974,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["AddSheet"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["SetUnit"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"];
+                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["AddSheet"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["SetUnit"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"];
             };
         };
         responses: {
@@ -3649,6 +4195,71 @@ export interface operations {
             };
         };
     };
+    read_pens_api_jobs__job_id__pens_read_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_read_pens_api_jobs__job_id__pens_read_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PenSet"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pens_file_api_jobs__job_id__pens__pens__file_json_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                pens: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     redo_api_jobs__job_id__redo_post: {
         parameters: {
             query?: never;
@@ -3771,6 +4382,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ArtworkState"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sheet_pens_api_jobs__job_id__sheets__sheet__pens_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PensView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stroke_at_api_jobs__job_id__sheets__sheet__pens_at_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetPoint"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StrokeView"] | null;
                 };
             };
             /** @description Unprocessable Entity */
@@ -4508,6 +5187,35 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pen_facts_api_pens_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PenFacts"];
+                };
             };
             /** @description Unprocessable Entity */
             422: {

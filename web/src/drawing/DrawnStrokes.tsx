@@ -1,5 +1,6 @@
 import { memo } from "react";
 import type { Picture } from "../api/client";
+import { inkOf } from "../sheets/ink";
 
 interface Props {
   picture: Picture;
@@ -22,16 +23,15 @@ export const DrawnStrokes = memo(function DrawnStrokes({ picture, scale, zoom, t
       ))}
       {shown.map((path, index) =>
         path.fill ? (
-          <path key={index} d={path.d} fill={path.colour ?? "#000"} fillRule="evenodd" data-layer={path.layer} />
+          <path key={index} d={path.d} fill={path.pen.colour} fillRule="evenodd" data-layer={path.layer} />
         ) : (
           <path
             key={index}
             d={path.d}
             className="stroke"
-            style={{ stroke: path.colour ?? undefined }}
             data-layer={path.layer}
-            strokeWidth={Math.max((path.width ?? 0.25) * zoom, thinnest) / scale}
-            strokeDasharray={path.dashes.join(" ") || undefined}
+            data-rule={path.pen.rule ?? undefined}
+            {...inkOf(path, zoom / scale, thinnest / scale)}
           />
         ),
       )}

@@ -134,7 +134,7 @@ export function Desk(props: Props) {
             )}
             {writing && (
               <g className="furniture" transform={`translate(0 ${height}) scale(${zoom})`}>
-                <Written picture={writing.frame} zoom={zoom} trade={trade} />
+                <Written picture={writing.frame} zoom={zoom} />
               </g>
             )}
           </g>
@@ -147,7 +147,6 @@ export function Desk(props: Props) {
             view={view}
             paper={paper}
             zoom={zoom}
-            trade={trade}
             writing={writing}
             selected={view.id === selected?.id || also.includes(view.id)}
             lines={snaps(view.id)}

@@ -21,7 +21,7 @@ export const Thumbnail = memo(function Thumbnail({ job, sheet, trade }: { job: n
         <rect className="frame-line" x={frame[0] * zoom} y={(paper.height - frame[3]) * zoom} width={(frame[2] - frame[0]) * zoom} height={(frame[3] - frame[1]) * zoom} />
       )}
       {sheet.views.map((view) => (
-        <ViewOnPaper key={view.id} job={job} sheet={sheet.id} view={view} paper={paper} zoom={zoom} trade={trade} />
+        <ViewOnPaper key={view.id} job={job} sheet={sheet.id} view={view} paper={paper} zoom={zoom} />
       ))}
     </svg>
   );
@@ -29,7 +29,7 @@ export const Thumbnail = memo(function Thumbnail({ job, sheet, trade }: { job: n
 
 interface Props {
   job: Job;
-  stop: "sheets" | "proof";
+  stop: "sheets" | "pens" | "proof";
   current: string | undefined;
   onAdd?: () => void;
   onDuplicate?: (sheet: Sheet) => void;

@@ -1,5 +1,5 @@
 import { useRef } from "react";
-import type { Job, Sheet, Trade, View, Writing } from "../api/client";
+import type { Job, Sheet, View, Writing } from "../api/client";
 import { useShade } from "../api/desk";
 import { usePicture } from "../api/queries";
 import { boxOf, mm, snap, type Box, type PaperSize } from "./geometry";
@@ -17,7 +17,6 @@ interface Props {
   view: View;
   paper: PaperSize;
   zoom: number;
-  trade: Trade;
   writing: Writing | undefined;
   selected: boolean;
   /** Lines on the sheet, mm, that a dragged view snaps to. */
@@ -28,7 +27,7 @@ interface Props {
 }
 
 /** A view on a layer of its own, so that a drag moves the layer and draws nothing anew. */
-export function ViewLayer({ job, sheet, view, paper, zoom, trade, writing, selected, lines, onSelect, onMove, onDrag }: Props) {
+export function ViewLayer({ job, sheet, view, paper, zoom, writing, selected, lines, onSelect, onMove, onDrag }: Props) {
   const { data } = usePicture(job.id, sheet.id, view);
   const { data: shade } = useShade(job, sheet.id, view);
   const layer = useRef<HTMLDivElement>(null);
@@ -88,7 +87,7 @@ export function ViewLayer({ job, sheet, view, paper, zoom, trade, writing, selec
         {grip && <rect className="grip" x={grip.x - slack} y={grip.y - slack} width={grip.w + 2 * slack} height={grip.h + 2 * slack} />}
         {corners && !selected && <polygon className="region" points={corners.map(([cx, cy]) => `${cx * zoom - x},${(paper.height - cy) * zoom - y}`).join(" ")} />}
         {data?.picture && (
-          <ViewStrokes view={view} picture={data.picture} zoom={zoom} trade={trade}>
+          <ViewStrokes view={view} picture={data.picture} zoom={zoom}>
             {view.shaded && !sheet.clean && shade?.url && shade.box && (
               <image href={`${shade.url}?${job.state}`} x={shade.box[0]} y={-shade.box[3]} width={shade.box[2] - shade.box[0]} height={shade.box[3] - shade.box[1]} preserveAspectRatio="none" />
             )}
@@ -96,7 +95,7 @@ export function ViewLayer({ job, sheet, view, paper, zoom, trade, writing, selec
         )}
         {own && !sheet.clean && (
           <g className="marks" transform={`translate(${dx * zoom - x} ${paper.height * zoom - dy * zoom - y}) scale(${zoom})`}>
-            <Written picture={own.marks} zoom={zoom} trade={trade} />
+            <Written picture={own.marks} zoom={zoom} />
           </g>
         )}
         {waiting && !data?.picture && (

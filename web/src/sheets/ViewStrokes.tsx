@@ -1,7 +1,8 @@
 import { memo } from "react";
-import type { Picture, Trade, View } from "../api/client";
+import type { Picture, View } from "../api/client";
 import { DrawnStrokes } from "../drawing/DrawnStrokes";
 import { ratio } from "./geometry";
+import { inkOf } from "./ink";
 
 const THINNEST = 0.75;
 
@@ -9,26 +10,23 @@ interface Props {
   view: Pick<View, "anchor" | "scale" | "turn" | "classes" | "excerpt">;
   picture: Picture;
   zoom: number;
-  trade: Trade;
   children?: React.ReactNode;
 }
 
 /** A view's lines, in pixels about where its anchor lies; drawn anew only when lines, scale or zoom change, not on a move. */
-export const ViewStrokes = memo(function ViewStrokes({ view, picture, zoom, trade, children }: Props) {
+export const ViewStrokes = memo(function ViewStrokes({ view, picture, zoom, children }: Props) {
   const s = ratio(view.scale) * zoom;
   const [ax, ay] = view.anchor;
   return (
     <g transform={`rotate(${-view.turn}) scale(${s}) translate(${-ax} ${ay})`}>
       {children}
       {view.excerpt && <DrawnStrokes picture={picture} scale={s} zoom={zoom} thinnest={0.5} />}
-      {!view.excerpt && picture.paths
-        .filter((path) => view.classes.includes(path.edge_class as never))
-        .map((path) => {
-          const pen = trade.pens.find((p) => p.edge_class === path.edge_class);
-          const width = Math.max((pen?.width ?? 0.25) * zoom, THINNEST) / s;
-          const dashes = pen?.dashes.map((d) => (d * (pen.width * zoom)) / s).join(" ");
-          return <path key={path.edge_class} d={path.d} className="stroke" data-edges={path.edge_class} strokeWidth={width} strokeDasharray={dashes || undefined} />;
-        })}
+      {!view.excerpt &&
+        picture.paths
+          .filter((path) => view.classes.includes(path.edge_class as never))
+          .map((path, index) => (
+            <path key={index} d={path.d} className="stroke" data-edges={path.edge_class} data-rule={path.pen.rule ?? undefined} {...inkOf(path, zoom / s, THINNEST / s)} />
+          ))}
     </g>
   );
 });

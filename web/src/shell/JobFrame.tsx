@@ -43,6 +43,7 @@ function OpenJob({ job }: { job: Job }) {
     ...(job.redo ? [{ id: "redo", title: `Redo: ${job.redo}`, key: "Shift+U", run: () => redo.mutate() }] : []),
     { id: "source", title: "Go to Source", key: "1", run: () => void navigate(`/jobs/${job.id}/source`) },
     { id: "sheets", title: "Go to Sheets", key: "2", run: () => void navigate(`/jobs/${job.id}/sheets${at}`) },
+    { id: "pens", title: "Go to Pens", key: "3", run: () => void navigate(`/jobs/${job.id}/pens${at}`) },
     { id: "proof", title: "Go to Proof", key: "4", run: () => void navigate(`/jobs/${job.id}/proof${at}`) },
     { id: "save", title: "Save the job with its sources as a file", run: save },
     { id: "jobs", title: "Go to all jobs", key: "J", run: () => void navigate("/") },

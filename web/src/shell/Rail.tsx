@@ -1,6 +1,7 @@
 import { NavLink } from "react-router";
 import { useProof } from "../api/proof";
-import { useIncoming, useTrade } from "../api/queries";
+import { usePenFacts } from "../api/pens";
+import { useIncoming } from "../api/queries";
 import type { Job } from "../api/client";
 
 type Tone = "plain" | "warn" | "off";
@@ -15,12 +16,13 @@ interface Stop {
 function useStops(job: Job, sheet: string | undefined): Stop[] {
   const incoming = useIncoming(job.id).data ?? [];
   const { data: proof } = useProof(job.id, sheet ?? job.document.sheets?.[0]?.id, job.state);
-  const { data: trade } = useTrade();
+  const { data: facts } = usePenFacts();
   const sources = job.document.sources?.length ?? 0;
   const sheets = job.document.sheets?.length ?? 0;
   const reading = incoming.filter((row) => row.state === "reading").length;
   const failed = incoming.filter((row) => row.state === "failed").length;
-  const widths = [...new Set(trade?.pens.filter((pen) => pen.edge_class !== "frame").map((pen) => pen.width))];
+  const own = job.document.sheets.find((s) => s.id === sheet) ?? job.document.sheets[0];
+  const pens = [...job.document.pens, ...(facts?.shipped ?? [])].find((set) => set.id === own?.pens);
   const wrong = proof?.report?.findings.filter((finding) => finding.level !== "info").length ?? 0;
   const proofState = !proof?.ready ? "not made" : wrong ? `${wrong} to mend` : "holds";
   const count = (n: number, word: string) => (n === 1 ? `1 ${word}` : `${n} ${word}s`);
@@ -32,7 +34,7 @@ function useStops(job: Job, sheet: string | undefined): Stop[] {
       tone: failed ? "warn" : "plain",
     },
     { name: "Sheets", path: "sheets", state: sheets ? count(sheets, "sheet") : "none yet", tone: "plain" },
-    { name: "Pens", state: widths.join(" / ") || "…", tone: "off" },
+    { name: "Pens", path: "pens", state: pens?.name ?? "…", tone: "plain" },
     { name: "Proof", path: "proof", state: proofState, tone: wrong ? "warn" : "plain" },
     { name: "Issue", state: "not yet", tone: "off" },
   ];

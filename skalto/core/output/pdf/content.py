@@ -2,24 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from typing import Protocol
 
 import numpy as np
 
-from skalto.core.artwork import Areas, Artwork, EdgeClass, Fills, Item, Raster, Tags, Text
+from skalto.core.artwork import Areas, Artwork, Contours, Fills, Item, Raster, Tags, Text
 from skalto.core.lettering import FACES, GlyphRun, glyph_runs
+from skalto.core.output.pdf.ink import Ink
 from skalto.core.output.pdf.layering import passes
 from skalto.core.output.pdf.paths import DECIMALS, MANY, STEPS, Chunks, Paths, number
-from skalto.core.pens import Pen, pen_for
+from skalto.core.pens import BLACK, Colour, Ends, Joins, Pen, Pens
 from skalto.core.quantities import PT_PER_MM
 
-BLACK = (0, 0, 0)
+_ENDS = {Ends.FLAT: 0, Ends.ROUND: 1, Ends.SQUARE: 2}
+_JOINS = {Joins.MITRE: 0, Joins.ROUND: 1, Joins.BEVEL: 2}
 _MATRIX_DECIMALS = 6
 
 
 class Resources(Protocol):
-    """What a page's content needs beside it: fonts, pictures and layers, each under the name that is given back."""
+    """What a page's content needs beside it: fonts, pictures and layers, each under the name that is given back; a layer has
+    none where the file has no layers."""
 
     def font(self, run: GlyphRun) -> str: ...
 
@@ -31,8 +34,8 @@ class Resources(Protocol):
 class _Writer:
     """Operators with the state that they have set: pen, colour of fills, layer."""
 
-    def __init__(self, paths: Paths, pens: Mapping[EdgeClass, Pen], resources: Resources) -> None:
-        self.paths, self.pens, self.resources = paths, pens, resources
+    def __init__(self, paths: Paths, pens: Pens, resources: Resources, ink: Ink) -> None:
+        self.paths, self.pens, self.resources, self.ink = paths, pens, resources, ink
         self.out: list[bytes] = []
         self._pen: Pen | None = None
         self._fill = BLACK
@@ -42,53 +45,53 @@ class _Writer:
 
     def layer(self, name: str) -> None:
         """Go on in a layer's optional content (8.11.3.2), or outside any."""
-        if name == self._layer:
+        short = self.resources.layer(name) if name else ""
+        if short == self._layer:
             return
         if self._layer:
             self.out.append(b"EMC")
-        if name:
-            self.out.append(b"/OC /%s BDC" % self.resources.layer(name).encode())
-        self._layer = name
+        if short:
+            self.out.append(b"/OC /%s BDC" % short.encode())
+        self._layer = short
 
     def pen(self, tags: Tags) -> None:
         """Line width, cap and join, dashes (8.4.3) and colour (8.6.8)."""
-        pen = pen_for(tags, self.pens)
+        pen = self.pens.pen(tags)
         if pen == self._pen:
             return
-        caps = 1 if pen.round_ends else 0
         factor = self.paths.factor
         dashes = b" ".join(number(d * pen.width * factor) for d in pen.dashes)
         if self._pen is None or pen.width != self._pen.width:
             self.out.append(number(pen.width * factor) + b" w")
-        if self._pen is None or pen.round_ends != self._pen.round_ends:
-            self.out.append(b"%d J %d j" % (caps, caps))
+        if self._pen is None or (pen.ends, pen.joins) != (self._pen.ends, self._pen.joins):
+            self.out.append(b"%d J %d j" % (_ENDS[pen.ends], _JOINS[pen.joins]))
         if self._pen is None or dashes != self._dashes:
             self.out.append(b"[%s] 0 d" % dashes)
         self._dashes = dashes
         if pen.colour != self._stroke:
-            self.out.append(_colour(pen.colour) + b" RG")
+            self.out.append(self.ink.stroke(pen.colour))
             self._stroke = pen.colour
         self._pen = pen
 
-    def fill(self, colour: tuple[int, int, int] | None) -> None:
+    def fill(self, colour: Colour) -> None:
         """The colour of what is filled."""
-        if (colour or BLACK) != self._fill:
-            self._fill = colour or BLACK
-            self.out.append(_colour(self._fill) + b" rg")
+        if colour != self._fill:
+            self._fill = colour
+            self.out.append(self.ink.fill(colour))
 
     def draw(self, item: Item, chunks: Chunks) -> None:
         """Some of an item's operators, under its layer and pen or colour."""
         self.layer(item.tags.layer)
         if isinstance(item, Text):
-            self.fill(item.tags.colour)
+            self.fill(self.pens.pen(item.tags).colour)
             ghost = (b"3 Tr", b"0 Tr") if item.ghost else ()
             self.out += [b"BT", *ghost[:1], *chunks, *ghost[1:], b"ET"]
             return
         if isinstance(item, Fills | Areas):
-            self.fill(item.tags.colour)
+            self.fill(self.pens.pen(item.tags).colour)
         elif not isinstance(item, Raster):
             self.pen(item.tags)
-            if self.paths.steps is not None:
+            if self.paths.steps is not None and not isinstance(item, Contours):
                 chunks = _together(chunks)
         self.out += chunks
 
@@ -97,7 +100,7 @@ class _Writer:
         self.layer("")
         self.fill(BLACK)
         if self._stroke != BLACK:
-            self.out.append(b"0 0 0 RG")
+            self.out.append(self.ink.stroke(BLACK))
         return b"\n".join((*self.out, b"")) if self.out else b""
 
     def item(self, item: Item) -> tuple[Chunks, np.ndarray | None, np.ndarray]:
@@ -113,6 +116,8 @@ class _Writer:
             return self.paths.fills(item), None, nowhere
         if isinstance(item, Areas):
             return self.paths.areas(item), None, nowhere
+        if isinstance(item, Contours):
+            return self.paths.contours(item), None, nowhere
         if not len(item):
             return [], item.order, nowhere
         chunks, begins = self.paths.strokes(item)
@@ -126,6 +131,8 @@ class _Writer:
         return chunks, item.order[begins], np.stack((low, high), axis=1)
 
 
+INK = Ink()
+
 TOGETHER = 16
 """How many strokes of one kind make one path, where there are very many: a file that is read and shown faster."""
 
@@ -135,10 +142,6 @@ def _together(chunks: Chunks) -> Chunks:
     own = [chunk for chunk in chunks if chunk.startswith(b"q ")]
     plain = [chunk.removesuffix(b"S") for chunk in chunks if not chunk.startswith(b"q ")]
     return own + [b"".join(plain[at : at + TOGETHER]) + b"S" for at in range(0, len(plain), TOGETHER)]
-
-
-def _colour(colour: tuple[int, int, int]) -> bytes:
-    return b" ".join(number(v / 255) for v in colour)
 
 
 def _text(item: Text, paths: Paths, resources: Resources) -> Chunks:
@@ -171,10 +174,14 @@ def _raster(item: Raster, factor: float, resources: Resources) -> bytes:
     return b"q %s cm /%s Do Q" % (matrix, resources.picture(item).encode())
 
 
-def _batches(artwork: Artwork) -> Iterator[list[Item]]:
-    """Items one by one, but those together whose strokes have places in one drawing order."""
+def _batches(artwork: Artwork, pens: Pens) -> Iterator[list[Item]]:
+    """Items one by one, but those together whose strokes have places in one drawing order; rule by rule where rules order."""
+    by_rule = pens.pens.order == "by rule"
     batch: list[Item] = []
     for item in artwork:
+        if by_rule and batch and pens.rule(batch[0].tags) != pens.rule(item.tags):
+            yield batch
+            batch = []
         if getattr(item, "order", None) is None:
             if batch:
                 yield batch
@@ -187,19 +194,27 @@ def _batches(artwork: Artwork) -> Iterator[list[Item]]:
 
 
 def operators(
-    artwork: Artwork, pens: Mapping[EdgeClass, Pen], resources: Resources, user_unit: int = 1, decimals: int = DECIMALS
+    artwork: Artwork,
+    pens: Pens,
+    resources: Resources,
+    user_unit: int = 1,
+    decimals: int = DECIMALS,
+    ink: Ink = INK,
+    apart: bool = False,
 ) -> bytes:
     """The operators that draw an artwork (sheet mm); what comes later covers what came before. One path a stroke, unless there
     are very many: see :data:`TOGETHER`.
 
     :param user_unit: the page's UserUnit; coordinates are divided by it.
+    :param apart: one path a stroke whatever their number.
     """
-    many = len(artwork) >= MANY
+    artwork = pens.arranged(artwork)
+    many = len(artwork) >= MANY and not apart
     paths = Paths(float(PT_PER_MM / user_unit), DECIMALS if many else decimals, STEPS if many else None)
-    writer = _Writer(paths, pens, resources)
-    for batch in _batches(artwork):
+    writer = _Writer(paths, pens, resources, ink)
+    for batch in _batches(artwork, pens):
         made = [(item, *writer.item(item)) for item in batch]
-        if len(batch) == 1 or len({item.tags.colour for item in batch}) == 1:
+        if len(batch) == 1 or len({pens.pen(item.tags).colour for item in batch}) == 1:
             # of one colour, nothing is seen to cover anything: whole groups, for a smaller file
             for item, chunks, _, _ in made:
                 writer.draw(item, chunks)
@@ -212,13 +227,13 @@ def operators(
 Made = tuple[Item, Chunks, "np.ndarray | None", "np.ndarray"]
 
 
-def _in_passes(made: list[Made], pens: Mapping[EdgeClass, Pen]) -> Iterator[tuple[int, Chunks]]:
+def _in_passes(made: list[Made], pens: Pens) -> Iterator[tuple[int, Chunks]]:
     """The groups of a batch of several colours, in passes that show what their drawing order shows."""
-    colours = {colour: n for n, colour in enumerate({item.tags.colour for item, *_ in made})}
+    colours = {colour: n for n, colour in enumerate({pens.pen(item.tags).colour for item, *_ in made})}
     order = np.concatenate([o if o is not None else np.zeros(len(chunks), int) for _, chunks, o, _ in made])
     owner = np.repeat(np.arange(len(made)), [len(chunks) for _, chunks, _, _ in made])
-    colour = np.array([colours[item.tags.colour] for item, *_ in made])[owner]
-    half = np.array([0.0 if isinstance(item, Text) else pen_for(item.tags, pens).width / 2 for item, *_ in made])[owner]
+    colour = np.array([colours[pens.pen(item.tags).colour] for item, *_ in made])[owner]
+    half = np.array([0.0 if isinstance(item, Text) else pens.pen(item.tags).width / 2 for item, *_ in made])[owner]
     boxes = np.concatenate([boxes for *_, boxes in made])
     boxes = boxes + np.array((-1.0, 1.0))[None, :, None] * (half + 1e-3)[:, None, None]
     rows = np.argsort(order, kind="stable")

@@ -2,25 +2,26 @@
 
 from __future__ import annotations
 
-import io
 import itertools
 import zlib
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC
 from decimal import Decimal
 from fractions import Fraction
 
 import pikepdf
 from pikepdf import Array, Dictionary, Name, Pdf, String
 
-from skalto import __version__
 from skalto.core.output.pdf.content import operators
+from skalto.core.output.pdf.finishing import Metadata, Passwords, finished
+from skalto.core.output.pdf.ink import Ink
 from skalto.core.output.pdf.paths import DECIMALS, FINE_DECIMALS
-from skalto.core.output.pdf.resources import PageResources, SharedFonts, SharedLayers
-from skalto.core.pens import SHOP_DRAWING
+from skalto.core.output.pdf.resources import PageResources, SharedFonts, SharedLayers, Used
+from skalto.core.output.staging import staged
 from skalto.core.quantities import PT_PER_MM, format_scale
+from skalto.core.recipes import PLAIN, Recipe
 from skalto.core.sheets.compose import Page, PlacedView
 
 MAX_UNITS = 14_400
@@ -38,14 +39,8 @@ COMPRESSION = 4
 LONG, LONG_COMPRESSION = 6_000_000, 6
 """Content of more bytes than this goes in pieces, which are packed at once on several processors, and closer."""
 
-
-@dataclass(frozen=True)
-class Metadata:
-    """What a file says of itself; *created* is the moment that it carries."""
-
-    title: str = ""
-    author: str = ""
-    created: datetime = datetime(2000, 1, 1, tzinfo=UTC)
+SMALLEST = 9
+"""The level of a file that is to be as small as it gets."""
 
 
 def user_unit(page: Page) -> int:
@@ -100,13 +95,13 @@ def _lengths(view: PlacedView, number: int) -> Dictionary:
     )
 
 
-def _streams(pdf: Pdf, content: bytes) -> pikepdf.Object:
+def _streams(pdf: Pdf, content: bytes, level: int | None = None) -> pikepdf.Object:
     """A page's content as a stream, or when it is long as several, parted between operators (7.8.2) and packed side by side."""
     ends = [0]
     while len(content) - ends[-1] > LONG:
         ends.append(content.index(b"\n", ends[-1] + LONG) + 1)
     pieces = [content[a:b] for a, b in itertools.pairwise((*ends, len(content)))]
-    level = COMPRESSION if len(pieces) == 1 else LONG_COMPRESSION
+    level = level or (COMPRESSION if len(pieces) == 1 else LONG_COMPRESSION)
     with ThreadPoolExecutor(max_workers=4) as pool:
         packed = list(pool.map(lambda piece: zlib.compress(piece, level), pieces))
     streams = []
@@ -117,20 +112,23 @@ def _streams(pdf: Pdf, content: bytes) -> pikepdf.Object:
     return streams[0] if len(streams) == 1 else Array([pdf.make_indirect(stream) for stream in streams])
 
 
-def _page(pdf: Pdf, page: Page, stamp: str, fonts: SharedFonts, layers: SharedLayers) -> None:
+def _page(pdf: Pdf, page: Page, stamp: str, shared: tuple[SharedFonts, SharedLayers], recipe: Recipe) -> None:
     unit = user_unit(page)
     factor = PT_PER_MM / unit
-    resources = PageResources(pdf, fonts, layers)
-    parts = [operators(page.under, SHOP_DRAWING, resources, unit)]
+    ink = Ink(recipe.colour, spoken=recipe.file == "cutter")
+    resources = PageResources(pdf, *shared, recipe=recipe, ink=ink)
+    parts = [ink.beginning(), resources.beginning(recipe.crossing or (recipe.pens or page.pens).crossing)]
     drawn = [view for view in page.views if view.box is not None]
-    for number, view in enumerate(drawn):
+    for view, artwork, pens in staged(page, recipe):
+        if view is None or view.box is None:
+            parts.append(operators(artwork, pens, resources, unit, ink=ink))
+            continue
         # marked content (14.6) tells a reader of the file which strokes are whose
         decimals = FINE_DECIMALS if view.scale <= REDUCED else DECIMALS
-        own = operators(view.artwork, SHOP_DRAWING, resources, unit, decimals)
+        own = operators(artwork, pens, resources, unit, decimals, ink, apart=recipe.file == "cutter")
+        number = next(n for n, other in enumerate(drawn) if other is view)
         parts.append(b"/View <</Number (%d)>> BDC\n" % number + own + b"EMC\n")
-        parts.append(operators(view.marks, SHOP_DRAWING, resources, unit))
-    parts.append(operators(page.frame, SHOP_DRAWING, resources, unit))
-    content = _streams(pdf, b"".join(parts))
+    content = _streams(pdf, b"".join(parts), SMALLEST if recipe.file == "smallest" else None)
     box = Array([0, 0, _real(page.width * factor, 6), _real(page.height * factor, 6)])
     entry = Dictionary(
         Type=Name.Page,
@@ -157,36 +155,29 @@ def _page(pdf: Pdf, page: Page, stamp: str, fonts: SharedFonts, layers: SharedLa
     pdf.pages.append(pikepdf.Page(pdf.make_indirect(entry)))
 
 
-def write_pdf(pages: Sequence[Page], metadata: Metadata) -> bytes:
-    """A PDF of the pages in order; the same pages and metadata give the same bytes."""
+@dataclass(frozen=True)
+class Written:
+    """A finished file, and which glyphs of which faces it holds, by which its pages can go into another."""
+
+    data: bytes
+    glyphs: Used
+
+
+def written(pages: Sequence[Page], metadata: Metadata, recipe: Recipe = PLAIN, passwords: Passwords | None = None) -> Written:
+    """A PDF of the pages in order; the same pages and choices give the same bytes, unless there are passwords.
+
+    :raises InputError: when the choices do not go together.
+    """
     pdf = Pdf.new()
     stamp = metadata.created.astimezone(UTC).strftime("D:%Y%m%d%H%M%SZ")
     fonts, layers = SharedFonts(pdf), SharedLayers(pdf)
     for page in pages:
-        _page(pdf, page, stamp, fonts, layers)
+        _page(pdf, page, stamp, (fonts, layers), recipe)
     fonts.embed()
-    layers.register()
-    pdf.Root.ViewerPreferences = Dictionary()
-    pdf.Root.ViewerPreferences.PrintScaling = Name("/None")
-    pdf.Root.ViewerPreferences.PickTrayByPDFSize = True
-    pdf.Root.ViewerPreferences.Enforce = Array([Name("/PrintScaling")])
-    pdf.Root.ViewerPreferences.DisplayDocTitle = True
-    pdf.Root.Lang = String("en")
-    creator = f"Skalto {__version__}"
-    pdf.docinfo["/Title"] = metadata.title
-    if metadata.author:
-        pdf.docinfo["/Author"] = metadata.author
-    pdf.docinfo["/Creator"] = creator
-    pdf.docinfo["/Producer"] = creator
-    pdf.docinfo["/CreationDate"] = stamp
-    pdf.docinfo["/ModDate"] = stamp
-    with pdf.open_metadata(set_pikepdf_as_editor=False, update_docinfo=False) as xmp:
-        xmp["dc:title"] = metadata.title
-        if metadata.author:
-            xmp["dc:creator"] = [metadata.author]
-        xmp["xmp:CreatorTool"] = creator
-        xmp["pdf:Producer"] = creator
-        xmp["xmp:CreateDate"] = xmp["xmp:ModifyDate"] = metadata.created.astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
-    out = io.BytesIO()
-    pdf.save(out, deterministic_id=True, min_version="1.7")
-    return out.getvalue()
+    layers.register(recipe)
+    return Written(finished(pdf, metadata, recipe, [page.name for page in pages], passwords), fonts.used())
+
+
+def write_pdf(pages: Sequence[Page], metadata: Metadata, recipe: Recipe = PLAIN, passwords: Passwords | None = None) -> bytes:
+    """The same, the bytes alone."""
+    return written(pages, metadata, recipe, passwords).data

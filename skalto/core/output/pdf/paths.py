@@ -8,7 +8,7 @@ import numpy as np
 import orjson
 from numpy.typing import NDArray
 
-from skalto.core.artwork import Areas, Array, Beziers, Ellipses, Fills, Lines, Polylines, Stroked
+from skalto.core.artwork import Areas, Array, Beziers, Contours, Ellipses, Fills, Lines, Polylines, Stroked
 from skalto.core.artwork.strokes import bulge_arcs
 from skalto.core.curves import arc_beziers, arc_pieces
 
@@ -193,7 +193,8 @@ class Paths:
         ]
 
     def areas(self, item: Areas) -> Chunks:
-        """Filled areas by the even-odd rule, one path an area."""
+        """Filled areas by their rule, one path an area."""
+        paint = b"f" if item.winding else b"f*"
         starts, arms = self._rows(item.curves[:, 0]), self._rows(item.curves[:, 1:].reshape(-1, 6))
         ends = self._rows(item.curves[:, 3])
         out: Chunks = []
@@ -205,11 +206,24 @@ class Paths:
                 if parts:
                     parts.append(b"h")
                 if owners[n] != area and parts:
-                    out.append(b" ".join((*parts, b"f*")))
+                    out.append(b" ".join((*parts, paint)))
                     parts = []
                 contour, area = own, owners[n]
                 parts.append(starts[n] + b" m")
             parts.append(ends[n] + b" l" if straight else arms[n] + b" c")
         if parts:
-            out.append(b" ".join((*parts, b"h f*")))
+            out.append(b" ".join((*parts, b"h", paint)))
+        return out
+
+    def contours(self, item: Contours) -> Chunks:
+        """Each contour as one path, ``h`` where it closes."""
+        starts, arms = self._rows(item.curves[:, 0]), self._rows(item.curves[:, 1:].reshape(-1, 6))
+        ends, straight = self._rows(item.curves[:, 3]), item.straight.tolist()
+        out: Chunks = []
+        for begin, end, closed in zip(item.first[:-1].tolist(), item.first[1:].tolist(), item.closed.tolist(), strict=True):
+            # the closing operator draws the last side by itself where that is straight
+            last = end - 1 if closed and straight[end - 1] and end - begin > 1 else end
+            parts = [starts[begin] + b" m"]
+            parts += [ends[n] + b" l" if straight[n] else arms[n] + b" c" for n in range(begin, last)]
+            out.append(b" ".join((*parts, b"h S" if closed else b"S")))
         return out

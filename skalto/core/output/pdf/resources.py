@@ -5,15 +5,23 @@ from __future__ import annotations
 import io
 import zlib
 
+import numpy as np
 import pikepdf
 from fontTools import subset
 from fontTools.ttLib import TTFont
 from pikepdf import Array, Dictionary, Name, Pdf, String
+from PIL import Image
 
 from skalto.core.artwork import Raster
 from skalto.core.lettering import FACES, GlyphRun
+from skalto.core.output.pdf.ink import Ink
+from skalto.core.quantities import MM_PER_INCH
+from skalto.core.recipes import Recipe, named
 
-COMPRESSION = 4
+COMPRESSION, SMALLEST = 4, 9
+Used = dict[int, dict[int, str]]
+"""Glyphs by face: each with the characters that it stands for."""
+
 _UNUSED = ("GSUB", "GPOS", "kern", "FFTM", "GDEF")
 """Tables that a reader of the file does not need: text is laid out already."""
 
@@ -31,9 +39,23 @@ class SharedFonts:
         used = self._used.setdefault(run.face, {})
         for glyph, characters in zip(run.glyphs, run.characters, strict=True):
             used.setdefault(glyph, characters)
-        if run.face not in self._entries:
-            self._entries[run.face] = self._pdf.make_indirect(Dictionary(Type=Name.Font))
-        return self._entries[run.face]
+        return self.entry(run.face)
+
+    def used(self) -> Used:
+        """Which glyphs of each face are used, and for which characters each stands."""
+        return {face: dict(glyphs) for face, glyphs in self._used.items()}
+
+    def add(self, used: Used) -> None:
+        """Note the glyphs of another file whose pages go into this one."""
+        for face, glyphs in used.items():
+            self._used.setdefault(face, {}).update(glyphs)
+            self.entry(face)
+
+    def entry(self, face: int) -> pikepdf.Object:
+        """The font's dictionary, still to be filled by :meth:`embed`."""
+        if face not in self._entries:
+            self._entries[face] = self._pdf.make_indirect(Dictionary(Type=Name.Font))
+        return self._entries[face]
 
     def embed(self) -> None:
         """Write a subset of each used face: a composite font with glyphs by number (9.7) and a ToUnicode map (9.10.3)."""
@@ -122,25 +144,49 @@ class SharedLayers:
             self._groups[name] = self._pdf.make_indirect(Dictionary(Type=Name.OCG, Name=String(name)))
         return self._groups[name]
 
-    def register(self) -> None:
-        """Name the groups in the catalogue, in order of their names, all switched on (8.11.4)."""
+    def register(self, recipe: Recipe) -> None:
+        """Name the groups in the catalogue (8.11.4): those that the recipe puts first, then the rest by name; switched on, but
+        those that start hidden, which neither show nor print; those that are locked keep their state."""
         if not self._groups:
             return
-        groups = [self._groups[name] for name in sorted(self._groups, key=str.casefold)]
-        state = Dictionary(Name=String("Layers"), BaseState=Name.ON, Order=Array(groups), ON=Array(groups), OFF=Array([]))
+        names = sorted(self._groups, key=lambda name: (_rank(name, recipe.layer_order), name.casefold()))
+        groups = [self._groups[name] for name in names]
+        off = [self._groups[name] for name in names if named(recipe.start_hidden, name)]
+        state = Dictionary(
+            Name=String("Layers"), BaseState=Name.ON, Order=Array(groups),
+            ON=Array([group for group in groups if group not in off]), OFF=Array(off),
+        )  # fmt: skip
+        locked = [self._groups[name] for name in names if named(recipe.locked, name)]
+        if locked:
+            state.Locked = Array(locked)
         self._pdf.Root.OCProperties = Dictionary(OCGs=Array(groups), D=state)
 
 
-class PageResources:
-    """The names by which a page's content calls fonts, pictures and layers."""
+def _rank(name: str, order: tuple[str, ...]) -> int:
+    """The place of the first pattern that a name fits."""
+    return next((n for n, pattern in enumerate(order) if named((pattern,), name)), len(order))
 
-    def __init__(self, pdf: Pdf, fonts: SharedFonts, layers: SharedLayers) -> None:
+
+class PageResources:
+    """The names by which a page's content calls fonts, pictures and layers, and the pictures as a recipe wants them."""
+
+    def __init__(self, pdf: Pdf, fonts: SharedFonts, layers: SharedLayers, recipe: Recipe, ink: Ink) -> None:
         self._pdf = pdf
         self._fonts = fonts
         self._layers = layers
+        self._recipe = recipe
+        self._ink = ink
         self._layer_names: dict[str, str] = {}
         self._font_entries: dict[str, pikepdf.Object] = {}
         self._pictures: dict[str, pikepdf.Object] = {}
+        self._states: dict[str, Dictionary] = {}
+
+    def beginning(self, crossing: str) -> bytes:
+        """What a page begins with: colours that lie over one another are multiplied, if so wished (11.3.5.2)."""
+        if crossing != "blend":
+            return b""
+        self._states["G0"] = Dictionary(Type=Name.ExtGState, BM=Name.Multiply)
+        return b"/G0 gs\n"
 
     def font(self, run: GlyphRun) -> str:
         name = f"F{run.face}"
@@ -148,23 +194,39 @@ class PageResources:
         return name
 
     def layer(self, name: str) -> str:
+        if self._recipe.layers == "none":
+            return ""
         return self._layer_names.setdefault(name, f"L{len(self._layer_names)}")
 
     def picture(self, item: Raster) -> str:
-        """A picture with its cover as a soft mask (11.6.5.3), lossless."""
-        rows, columns = item.pixels.shape[:2]
-        mask = self._image(item.pixels[..., 3].tobytes(), rows, columns, Name.DeviceGray)
-        entry = self._image(item.pixels[..., :3].tobytes(), rows, columns, Name.DeviceRGB)
-        entry.SMask = mask
+        """A picture with its cover as a soft mask (11.6.5.3), at no more than the recipe's resolution."""
+        pixels = item.pixels
+        size = _allowed(item, self._recipe.picture_dpi)
+        cover = Image.fromarray(np.ascontiguousarray(pixels[..., 3]), "L")
+        colours = Image.fromarray(np.ascontiguousarray(pixels[..., :3]), "RGB")
+        if size != colours.size:
+            cover, colours = (part.resize(size, Image.Resampling.LANCZOS) for part in (cover, colours))
+        entry = self._image(self._ink.pixels(np.asarray(colours)), lossy=self._recipe.compression == "jpeg")
+        if np.asarray(cover).min() < 255:
+            entry.SMask = self._image(cover, lossy=False)
         name = f"P{len(self._pictures)}"
         self._pictures[name] = entry
         return name
 
-    def _image(self, data: bytes, rows: int, columns: int, space: Name) -> pikepdf.Object:
+    def _image(self, picture: Image.Image, lossy: bool) -> pikepdf.Object:
+        """A picture's dictionary (8.9.5): three channels, one, or one bit; without loss (7.4.4) or as JPEG (7.4.8)."""
+        space, bits = {"RGB": (Name.DeviceRGB, 8), "L": (Name.DeviceGray, 8), "1": (Name.DeviceGray, 1)}[picture.mode]
         stream = self._pdf.make_stream(b"")
-        stream.write(zlib.compress(data, COMPRESSION), filter=Name.FlateDecode)
+        if lossy and bits == 8:
+            out = io.BytesIO()
+            picture.save(out, "JPEG", quality=self._recipe.quality, subsampling=0)
+            stream.write(out.getvalue(), filter=Name.DCTDecode)
+        else:
+            level = SMALLEST if self._recipe.file == "smallest" else COMPRESSION
+            stream.write(zlib.compress(picture.tobytes(), level), filter=Name.FlateDecode)
         stream.Type, stream.Subtype = Name.XObject, Name.Image
-        stream.Width, stream.Height, stream.BitsPerComponent, stream.ColorSpace = columns, rows, 8, space
+        stream.Width, stream.Height = picture.size
+        stream.BitsPerComponent, stream.ColorSpace = bits, space
         return stream
 
     def dictionary(self) -> Dictionary:
@@ -174,6 +236,15 @@ class PageResources:
             found.Font = Dictionary({f"/{name}": entry for name, entry in self._font_entries.items()})
         if self._pictures:
             found.XObject = Dictionary({f"/{name}": entry for name, entry in self._pictures.items()})
+        if self._states:
+            found.ExtGState = Dictionary({f"/{name}": entry for name, entry in self._states.items()})
         if self._layer_names:
             found.Properties = Dictionary({f"/{short}": self._layers.group(name) for name, short in self._layer_names.items()})
         return found
+
+
+def _allowed(item: Raster, dpi: int) -> tuple[int, int]:
+    """Columns and rows that a picture keeps at a resolution on paper: as many as it has, or fewer."""
+    rows, columns = item.pixels.shape[:2]
+    across, upward = (float(np.linalg.norm(side)) / MM_PER_INCH * dpi for side in (item.across, item.upward))
+    return max(1, min(columns, round(across))), max(1, min(rows, round(upward)))

@@ -1,0 +1,46 @@
+"""A page as a recipe wants it: layers left out or made of edge classes, text as outlines, strokes as contours."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+from skalto.core.artwork import Artwork, Item
+from skalto.core.output.contours import joined
+from skalto.core.output.outlines import outlined
+from skalto.core.pens import Pens
+from skalto.core.recipes import Recipe, named
+from skalto.core.sheets.compose import Page, PlacedView
+
+
+def layer_of(item: Item, recipe: Recipe) -> str:
+    """The layer that an item is on in the file: its own, or where edge classes are layers its class; '' for none."""
+    if item.tags.layer or recipe.layers != "source and edge classes":
+        return item.tags.layer
+    return item.tags.edge_class.value
+
+
+def on_layers(artwork: Artwork, recipe: Recipe) -> Artwork:
+    """The artwork with each item on its layer in the file, without what is left out."""
+    items: list[Item] = []
+    for item in artwork:
+        layer = layer_of(item, recipe)
+        # what is left out is named as it is on the desk, whether the file has layers or not
+        if recipe.left_out and named(recipe.left_out, layer or item.tags.edge_class.value):
+            continue
+        items.append(item if layer == item.tags.layer else replace(item, tags=replace(item.tags, layer=layer)))
+    return Artwork(tuple(items))
+
+
+def staged(page: Page, recipe: Recipe, contours: bool = True) -> Iterator[tuple[PlacedView | None, Artwork, Pens]]:
+    """All that is drawn of a page, in drawing order, with the pens that draw it: as :meth:`Page.drawn`, by a recipe.
+
+    :param contours: whether strokes are joined where the recipe is a cutter's.
+    """
+    for view, artwork, pens in page.drawn(recipe.pens):
+        made = on_layers(artwork, recipe)
+        if recipe.text == "outlines":
+            made = outlined(made)
+        if contours and recipe.file == "cutter":
+            made = joined(made, pens)
+        yield view, made, pens

@@ -1,0 +1,132 @@
+"""Packs: ordered lists of sheets that go out together, and the names of their files."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field, field_validator
+
+from skalto.core.errors import InputError
+from skalto.core.recipes import Recipe
+from skalto.core.sheets.sheet import SheetSpec
+
+FIELDS = ("job", "job_number", "pack", "number", "sheet", "title", "revision", "purpose", "format", "date")
+"""What may stand in braces in a file's name: *number* is the sheet's place in the pack, from 1."""
+
+DEFAULT_PATTERN = "{number}_{revision}_{title}"
+LONGEST = 120
+_BRACED = re.compile(r"\{([^{}]*)\}")
+_UNSAFE = re.compile(r'[<>:"/\\|?*\x00-\x1f]+')
+_RESERVED = {"con", "prn", "aux", "nul", *(f"{port}{n}" for port in ("com", "lpt") for n in range(1, 10))}
+
+
+def check_pattern(pattern: str) -> str:
+    """The pattern. :raises ValueError: for a field that there is not, or a brace without its other half."""
+    unknown = [name for name in _BRACED.findall(pattern) if name not in FIELDS]
+    if unknown:
+        raise ValueError(f"“{{{unknown[0]}}}” is not a field: write one of {', '.join(FIELDS)} in braces.")
+    if "{" in _BRACED.sub("", pattern) or "}" in _BRACED.sub("", pattern):
+        raise ValueError("A brace has no other half: write a field as {title}.")
+    if not pattern.strip():
+        raise ValueError("A file needs a name: write a field such as {title}, or words.")
+    return pattern.strip()
+
+
+class Pack(BaseModel):
+    """An ordered list of sheets under a name, the *recipe* that sends them by its id, one file of all or one a sheet, and the
+    *pattern* of file names."""
+
+    model_config = ConfigDict(frozen=True)
+
+    id: str
+    name: str = Field(min_length=1, max_length=80)
+    sheets: tuple[str, ...] = ()
+    recipe: str = "shop"
+    files: Literal["one", "each"] = "one"
+    pattern: str = DEFAULT_PATTERN
+
+    @field_validator("pattern")
+    @classmethod
+    def _pattern(cls, pattern: str) -> str:
+        return check_pattern(pattern)
+
+
+def filled(pattern: str, fields: Mapping[str, str]) -> str:
+    """A pattern with its fields; what is empty takes the mark before it along."""
+    text = _BRACED.sub(lambda found: fields.get(found.group(1), ""), pattern)
+    return re.sub(r"([_\-. ])[_\-. ]*(?=\1)", "", text).strip("_-. ")
+
+
+def safe(name: str) -> str:
+    """A file name that every system takes: no marks that name folders or drives, no name that a system keeps for itself
+    (Microsoft's naming rules, from memory), spaces as underscores, at most :data:`LONGEST` letters."""
+    name = unicodedata.normalize("NFC", name)
+    name = re.sub(r"\s+", "_", _UNSAFE.sub("-", name)).strip("._- ")[:LONGEST].strip("._- ")
+    return f"{name}_" if name.casefold().split(".")[0] in _RESERVED else name or "sheet"
+
+
+@dataclass(frozen=True)
+class NamedFile:
+    """A file to be: its name, and which sheets of the pack it holds, by their places."""
+
+    name: str
+    sheets: tuple[int, ...]
+
+
+def file_names(pack: Pack, fields: Sequence[Mapping[str, str]], suffix: str) -> list[NamedFile]:
+    """The files of a pack. *fields* are those of each sheet, in order.
+
+    :raises InputError: when two sheets would have one name.
+    """
+    if pack.files == "one":
+        # of one file for all, no sheet's own fields make sense but those that all share
+        shared = (
+            {key: value for key, value in fields[0].items() if all(row.get(key) == value for row in fields)} if fields else {}
+        )
+        stem = filled(pack.pattern, shared | ({"title": pack.name} if len(fields) != 1 else {}))
+        return [NamedFile(safe(stem or pack.name) + suffix, tuple(range(len(fields))))]
+    files = [NamedFile(safe(filled(pack.pattern, row)) + suffix, (number,)) for number, row in enumerate(fields)]
+    taken: dict[str, list[str]] = {}
+    for number, file in enumerate(files):
+        taken.setdefault(file.name.casefold(), []).append(f"{number + 1} {fields[number].get('sheet', '')}".strip())
+    for name, sheets in taken.items():
+        if len(sheets) > 1:
+            raise InputError(
+                f"Sheets {' and '.join(sheets)} would both be {name}: put {{number}} or {{title}} into the pattern."
+            )
+    return files
+
+
+@dataclass(frozen=True)
+class Disagreement:
+    """What of a sheet is not as the recipe that sends it has it."""
+
+    sheet: str
+    message: str
+
+
+def disagreements(sheet: SheetSpec, recipe: Recipe, pens: str) -> list[Disagreement]:
+    """Where a sheet and a recipe differ: the recipe that it was set up with, format, orientation, pens.
+
+    :param pens: the name of the sheet's pens.
+    """
+    found = []
+    paper = sheet.paper()
+    if sheet.recipe and sheet.recipe != recipe.id:
+        found.append("was set up with another recipe")
+    if recipe.format and recipe.format != sheet.format:
+        found.append(f"is {sheet.format}, the recipe is for {recipe.format}")
+    lies = "landscape" if paper.width >= paper.height else "portrait"
+    if (
+        recipe.orientation is not None
+        and recipe.orientation.value in ("landscape", "portrait")
+        and recipe.orientation.value != lies
+    ):
+        found.append(f"lies {lies}, the recipe wants {recipe.orientation.value}")
+    if recipe.pens is not None and recipe.pens.name != pens:
+        found.append(f"has the pens {pens}, the recipe draws with {recipe.pens.name}")
+    return [Disagreement(sheet.id, f"{sheet.name} {what}.") for what in found]

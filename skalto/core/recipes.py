@@ -1,0 +1,152 @@
+"""Recipes: choices for output that are kept under a name."""
+
+from __future__ import annotations
+
+import json
+from fnmatch import fnmatchcase
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
+
+from skalto.core.errors import InputError
+from skalto.core.paper import Orientation, parse_format
+from skalto.core.pens import PenSet
+
+ColourMode = Literal["colour", "grey", "black"]
+LayerMode = Literal["source", "source and edge classes", "none"]
+FileKind = Literal["plain", "archive", "smallest", "cutter"]
+Crossing = Literal["cover", "blend"]
+KIND = "skalto.recipe"
+LINE_DPI = 600
+"""What line work is usually put out at (common practice)."""
+
+PRINTABLE_WIDTH = 0.13
+"""The narrowest line of ISO 128-2, mm (from memory): thinner ones are told of."""
+
+Dpi = Annotated[int, Field(ge=36, le=2400)]
+Patterns = tuple[Annotated[str, Field(min_length=1, max_length=120)], ...]
+
+
+class Recipe(BaseModel):
+    """How sheets go out.
+
+    *format* and *orientation* are those that the sheets are expected to have, '' and None for any; *pens* draw instead of each
+    sheet's own, where there are some. Layers are named by patterns with ``*`` and ``?``: those *left_out* are not drawn at all,
+    those *start_hidden* are in the file but switched off, those *locked* cannot be switched, and *layer_order* lists which come
+    first. *dpi* is the resolution of line work: what is drawn as pixels is drawn at it, and *picture_dpi* is the most that
+    pictures and gradients keep, never more. *title* to *keywords* may hold fields in braces. *least_width*, mm,
+    *words* and *size_limit*, MB, are what the finished file is checked for.
+    """
+
+    model_config = ConfigDict(frozen=True)
+
+    id: str
+    name: str = Field(min_length=1, max_length=60)
+    version: int = Field(default=1, ge=1)
+    format: str = ""
+    orientation: Orientation | None = None
+    pens: PenSet | None = None
+    crossing: Crossing | None = None
+    colour: ColourMode = "colour"
+    layers: LayerMode = "source"
+    left_out: Patterns = ()
+    start_hidden: Patterns = ()
+    locked: Patterns = ()
+    layer_order: Patterns = ()
+    text: Literal["text", "outlines"] = "text"
+    dpi: Dpi = LINE_DPI
+    picture_dpi: Dpi = 300
+    compression: Literal["lossless", "jpeg"] = "lossless"
+    quality: int = Field(default=85, ge=20, le=100)
+    file: FileKind = "plain"
+    title: str = Field(default="", max_length=200)
+    author: str = Field(default="", max_length=200)
+    subject: str = Field(default="", max_length=200)
+    keywords: str = Field(default="", max_length=200)
+    least_width: float = Field(default=PRINTABLE_WIDTH, ge=0, le=5)
+    words: Patterns = ()
+    size_limit: float | None = Field(default=None, gt=0)
+
+    @field_validator("format")
+    @classmethod
+    def _format(cls, text: str) -> str:
+        try:
+            return parse_format(text).name if text.strip() else ""
+        except InputError as error:
+            raise ValueError(str(error)) from None
+
+    @model_validator(mode="after")
+    def _resolutions(self) -> Recipe:
+        if self.picture_dpi > self.dpi:
+            raise ValueError(
+                f"Pictures and gradients at {self.picture_dpi} dpi would be finer than the line work at {self.dpi} dpi, which "
+                f"nobody sees in print: give them {self.dpi} dpi or less, or raise the line work first."
+            )
+        return self
+
+
+def named(patterns: Patterns, name: str) -> bool:
+    """Whether a layer's name fits one of some patterns, whatever its case."""
+    return any(fnmatchcase(name.casefold(), pattern.casefold()) for pattern in patterns)
+
+
+class RecipeFile(BaseModel):
+    """A recipe as a file of its own."""
+
+    kind: Literal["skalto.recipe"] = "skalto.recipe"
+    recipe: Recipe
+
+
+def recipe_to_json(recipe: Recipe) -> bytes:
+    return (RecipeFile(recipe=recipe).model_dump_json(indent=2) + "\n").encode()
+
+
+def recipe_from_json(data: bytes) -> Recipe:
+    """:raises InputError: when it is no recipe, saying where it is wrong."""
+    try:
+        plain = json.loads(data)
+    except ValueError:
+        raise InputError("This file is not JSON: choose a recipe that was saved here.") from None
+    if not isinstance(plain, dict) or plain.get("kind") != KIND:
+        raise InputError("This file is not a recipe: choose one that was saved here.")
+    try:
+        return RecipeFile.model_validate(plain).recipe
+    except ValidationError as error:
+        raise InputError(f"This recipe cannot be used: {what_is_wrong(error)}") from None
+
+
+def what_is_wrong(error: ValidationError) -> str:
+    """The first thing that a validation found, and where."""
+    first = error.errors()[0]
+    where = " → ".join(str(part) for part in first["loc"])
+    message = str(first["msg"]).removeprefix("Value error, ")
+    return f"{where}: {message}" if where else message
+
+
+def changed(recipe: Recipe, **values: object) -> Recipe:
+    """The recipe with other choices. :raises InputError: when they do not go together."""
+    try:
+        return Recipe.model_validate(recipe.model_dump() | values)
+    except ValidationError as error:
+        raise InputError(what_is_wrong(error)) from None
+
+
+_HAIRLINE_SET = "hairline"
+
+
+def _shipped() -> tuple[Recipe, ...]:
+    from skalto.core.pens import SHIPPED
+
+    hairline = next(pens for pens in SHIPPED if pens.id == _HAIRLINE_SET)
+    return (
+        Recipe(id="shop", name="Shop drawing"),
+        Recipe(id="grey", name="Review print, greyscale", colour="grey", picture_dpi=200, compression="jpeg"),
+        Recipe(id="cutter", name="Cutter", file="cutter", pens=hairline, layers="none", text="outlines", least_width=0),
+        Recipe(id="archive", name="Archive (PDF/A-2b)", file="archive"),
+        Recipe(id="small", name="Smallest file", file="smallest", picture_dpi=150, compression="jpeg", quality=70),
+    )
+
+
+SHIPPED_RECIPES = _shipped()
+PLAIN = SHIPPED_RECIPES[0]
+"""What goes when nothing is chosen."""

@@ -1,0 +1,172 @@
+import { Button, Upload } from "antd";
+import { useState } from "react";
+import { Link, Navigate, useNavigate, useParams } from "react-router";
+import type { Job, Sheet, Trade } from "../api/client";
+import { useWriting } from "../api/desk";
+import { usePenFacts, useReadPens, useSheetPens, useStrokeAt, type PenSet } from "../api/pens";
+import { useEdit, useTrade } from "../api/queries";
+import { useCommands } from "../shell/commands";
+import { MainAct, useOpenJob } from "../shell/JobFrame";
+import { Calibrate } from "../sheets/Calibrate";
+import { mm, paperOf } from "../sheets/geometry";
+import { PaperSheet } from "../sheets/PaperSheet";
+import { SheetStrip } from "../sheets/SheetStrip";
+import { PAD, useZoom } from "../sheets/useZoom";
+import { ZoomHint } from "../sheets/ZoomHint";
+import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
+import { TypedField } from "../ticket/TypedField";
+import { RuleList } from "./RuleList";
+import { SetChoices } from "./SetChoices";
+
+const REACH_PIXELS = 7;
+const newId = () => crypto.randomUUID().slice(0, 8);
+
+function OpenPens({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade }) {
+  const navigate = useNavigate();
+  const { data: facts } = usePenFacts();
+  const { data: own } = useSheetPens(job, sheet.id);
+  const { data: writing } = useWriting(job, sheet.id);
+  const edit = useEdit(job.id);
+  const read = useReadPens(job.id);
+  const at = useStrokeAt(job.id, sheet.id);
+  const [spot, setSpot] = useState<[number, number] | null>(null);
+  const [calibrating, setCalibrating] = useState(false);
+  const paper = paperOf(sheet, trade);
+  const { frame, zoom, ...size } = useZoom(paper, "pens-zoom", () => setCalibrating(true));
+  const proof = () => void navigate(`/jobs/${job.id}/proof/${sheet.id}?make`);
+  const sets = [...job.document.pens, ...(facts?.shipped ?? [])];
+  // the set as the job has it now; what it draws comes a moment later
+  const pens = sets.find((set) => set.id === sheet.pens) ?? own?.pens;
+  const locked = !job.document.pens.some((set) => set.id === pens?.id);
+  const keep = (made: PenSet) => edit.mutate({ kind: "keep_pens", pens: made });
+  const drawWith = (id: string) => edit.mutate({ kind: "change_sheet", sheet: sheet.id, fields: { pens: id } });
+  const everywhere = () => job.document.sheets.filter((s) => s.pens !== sheet.pens).forEach((s) => edit.mutate({ kind: "change_sheet", sheet: s.id, fields: { pens: sheet.pens } }));
+  const adopt = (made: PenSet) => edit.mutate({ kind: "keep_pens", pens: made }, { onSuccess: () => drawWith(made.id) });
+  const duplicate = () => {
+    if (!pens) return;
+    const names = new Set(sets.map((set) => set.name));
+    let name = `${pens.name}, copy`;
+    for (let n = 2; names.has(name); n += 1) name = `${pens.name}, copy ${n}`;
+    adopt({ ...pens, id: newId(), name });
+  };
+  const pick = (point: [number, number]) => {
+    setSpot(point);
+    at.mutate({ x: point[0], y: point[1], reach: REACH_PIXELS / zoom });
+  };
+  const stroke = spot && !at.isPending ? (at.data ?? null) : null;
+  useCommands("pens", [
+    { id: "proof-sheet", title: `Proof ${sheet.name}`, key: "P", run: proof },
+    { id: "copy-pens", title: "Change a copy of these pens", run: duplicate },
+    ...sets.filter((set) => set.id !== sheet.pens).map((set) => ({ id: `pens-${set.id}`, title: `Draw ${sheet.name} with ${set.name}`, run: () => drawWith(set.id) })),
+  ]);
+  return (
+    <>
+      <MainAct>
+        <Button type="primary" onClick={proof} disabled={!sheet.views.length}>
+          Proof this sheet
+        </Button>
+      </MainAct>
+      <div className="desk" ref={frame}>
+        <div className="surface" style={{ width: paper.width * zoom + PAD.left + PAD.right, height: paper.height * zoom + PAD.top + PAD.bottom }}>
+          <PaperSheet job={job} sheet={sheet} trade={trade} writing={writing} zoom={zoom} onPick={pick}>
+            {spot && <circle className="spot" cx={spot[0] * zoom} cy={(paper.height - spot[1]) * zoom} r={REACH_PIXELS} />}
+          </PaperSheet>
+          <p className="hint soft" style={{ paddingLeft: PAD.left }}>
+            <ZoomHint what="Point at a stroke to see which rule draws it" {...size} />
+          </p>
+        </div>
+      </div>
+      <Ticket title={pens?.name ?? "Pens"} under={locked ? "ships with Skalto, and stays as it is" : "a set of this job"}>
+        <Fact name="Pens">
+          <select aria-label="Pen set" value={pens?.id} onChange={(event) => drawWith(event.target.value)}>
+            {sets.map((set) => (
+              <option key={set.id} value={set.id}>
+                {set.name}
+              </option>
+            ))}
+          </select>
+        </Fact>
+        {!locked && pens && (
+          <Fact name="Name">
+            <TypedField label="Name of the pens" value={pens.name} read={async (text) => text.trim() || pens.name} onChange={(name) => keep({ ...pens, name })} />
+          </Fact>
+        )}
+        <p className="layer-acts">
+          <button type="button" onClick={duplicate}>
+            {locked ? "Change a copy" : "Duplicate"}
+          </button>
+          {!locked && pens && (
+            <button type="button" onClick={() => edit.mutate({ kind: "remove_pens", pens: pens.id })}>
+              Remove
+            </button>
+          )}
+          {pens && (
+            <a href={`/api/jobs/${job.id}/pens/${pens.id}/file.json`} download>
+              Save as a file
+            </a>
+          )}
+          <Upload accept=".json" showUploadList={false} beforeUpload={(file) => { read.mutate(file, { onSuccess: adopt }); return false; }}>
+            <button type="button">Open a file</button>
+          </Upload>
+        </p>
+        {job.document.sheets.some((s) => s.pens !== sheet.pens) && (
+          <p className="layer-acts">
+            <button type="button" onClick={everywhere}>
+              Draw all {job.document.sheets.length} sheets with these
+            </button>
+          </p>
+        )}
+        {own?.light.map((light) => (
+          <Note key={light.colour} tone="warning" title={`${light.strokes} strokes are drawn in ${light.colour}, too light to see on paper.`}>
+            {pens && (
+              <Button type="link" size="small" onClick={() => (locked ? adopt({ ...pens, id: newId(), name: `${pens.name}, dark`, darken: true }) : keep({ ...pens, darken: true }))}>
+                Draw light colours in black
+              </Button>
+            )}
+          </Note>
+        ))}
+        {spot && (
+          <Note tone="info" title={stroke ? (stroke.rule == null ? "No rule draws this: it is as it was drawn." : `Rule ${stroke.rule + 1} draws this.`) : at.isPending ? "Looking …" : "No stroke is there."}>
+            {stroke && (
+              <>
+                {[stroke.edge_class, stroke.layer && `layer ${stroke.layer}`, stroke.source_colour, stroke.component.split("/").pop()].filter(Boolean).join(", ")}: {mm(stroke.width, 4)} mm in {stroke.colour}
+              </>
+            )}
+          </Note>
+        )}
+        {pens && facts && (
+          <>
+            <Section title="Rules, the first that fits draws">
+              <RuleList key={pens.id} pens={pens} counts={own?.pens.id === pens.id ? own.rules : undefined} rest={own?.rest} facts={facts} layers={own?.layers ?? []} colours={own?.colours ?? []} stroke={stroke} locked={locked} change={keep} />
+            </Section>
+            <SetChoices pens={pens} locked={locked} change={keep} />
+          </>
+        )}
+      </Ticket>
+      <Calibrate open={calibrating} close={() => setCalibrating(false)} />
+    </>
+  );
+}
+
+/** The third stop: which pen draws what. */
+export function PensStop() {
+  const job = useOpenJob();
+  const { sheet: id } = useParams();
+  const { data: trade } = useTrade();
+  const sheets = job.document.sheets;
+  const sheet = sheets.find((s) => s.id === id);
+  if (!sheet && sheets[0]) return <Navigate to={`/jobs/${job.id}/pens/${sheets[0].id}`} replace />;
+  return (
+    <div className="desk-row">
+      <SheetStrip job={job} stop="pens" current={sheet?.id} />
+      {!sheet && (
+        <p className="empty-desk">
+          <span>
+            Nothing to draw yet: put a view on a sheet under <Link to={`/jobs/${job.id}/source`}>Source</Link> first.
+          </span>
+        </p>
+      )}
+      {sheet && trade && <OpenPens key={sheet.id} job={job} sheet={sheet} trade={trade} />}
+    </div>
+  );
+}

@@ -1,0 +1,99 @@
+import { useState } from "react";
+import type { Schemas } from "../api/client";
+import type { PenRule, PenSet, Stroke } from "../api/pens";
+import { mm } from "../sheets/geometry";
+import { RuleFields } from "./RuleFields";
+import { Specimen } from "./Specimen";
+
+interface Props {
+  pens: PenSet;
+  counts: readonly number[] | undefined;
+  rest: number | undefined;
+  facts: Schemas["PenFacts"];
+  layers: readonly string[];
+  colours: readonly string[];
+  stroke: Stroke | null;
+  locked: boolean;
+  change: (pens: PenSet) => void;
+}
+
+/** A rule's conditions in words. */
+export function conditionsOf(rule: PenRule): string {
+  const span = rule.wider != null || rule.narrower != null ? `drawn ${rule.wider ?? 0} to ${rule.narrower ?? "any"} mm` : "";
+  return [rule.classes.join(", "), rule.layer && `layer ${rule.layer}`, rule.colour && `colour ${rule.colour}`, rule.component && `in ${rule.component}`, span].filter(Boolean).join(" · ") || "everything";
+}
+
+const FRESH = { name: "", layer: "", colour: "", classes: [], component: "", wider: null, narrower: null, width: 0.25, ink: "source", line_type: "as drawn", dashes: [], screening: 100, ends: null, joins: null } as PenRule;
+
+/** The rules of a pen set, from the top: the first that fits a stroke draws it. */
+export function RuleList({ pens, counts, rest, facts, layers, colours, stroke, locked, change }: Props) {
+  const [open, setOpen] = useState<number | null>(null);
+  const rules = pens.rules;
+  const set = (made: PenRule[]) => change({ ...pens, rules: made });
+  const put = (at: number, fields: Partial<PenRule>) => set(rules.map((rule, n) => (n === at ? { ...rule, ...fields } : rule)));
+  const swap = (at: number, to: number) => {
+    const made = [...rules];
+    const [moved] = made.splice(at, 1);
+    made.splice(to, 0, moved as PenRule);
+    setOpen(open === at ? to : null);
+    set(made);
+  };
+  const width = (rule: PenRule) => pens.all_widths ?? rule.width ?? 0.25;
+  return (
+    <>
+      <ol className="rules" aria-label="Rules">
+        {rules.map((rule, at) => (
+          <li key={at} className={stroke?.rule === at ? "drew" : ""}>
+            <button type="button" className="rule" aria-expanded={open === at} onClick={() => setOpen(open === at ? null : at)}>
+              <Specimen rule={rule} types={facts.line_types} width={width(rule)} />
+              <span>
+                <strong>{rule.name || conditionsOf(rule)}</strong>
+                <small className="soft">{rule.name ? conditionsOf(rule) : ""}</small>
+              </span>
+              <em>
+                {pens.all_widths ? mm(pens.all_widths, 4) : rule.width == null ? "as drawn" : mm(rule.width, 4)}
+                <small className="soft">{counts?.[at] ?? "…"} strokes</small>
+              </em>
+            </button>
+            {open === at && !locked && (
+              <>
+                <p className="layer-acts">
+                  <button type="button" disabled={at === 0} onClick={() => swap(at, at - 1)}>
+                    up
+                  </button>
+                  <button type="button" disabled={at === rules.length - 1} onClick={() => swap(at, at + 1)}>
+                    down
+                  </button>
+                  <button type="button" onClick={() => { setOpen(null); set(rules.filter((_, n) => n !== at)); }}>
+                    take out
+                  </button>
+                </p>
+                <RuleFields rule={rule} facts={facts} layers={layers} colours={colours} change={(fields) => put(at, fields)} />
+              </>
+            )}
+          </li>
+        ))}
+      </ol>
+      <p className="soft small">{rest === undefined ? "" : rest ? `${rest} strokes fit no rule, and are drawn as they are.` : "Every stroke is drawn by a rule."}</p>
+      {!locked && (
+        <p className="layer-acts">
+          <button type="button" onClick={() => { set([FRESH, ...rules]); setOpen(0); }}>
+            Add a rule at the top
+          </button>
+          {stroke && (
+            <button
+              type="button"
+              onClick={() => {
+                const more = stroke.layer ? { layer: stroke.layer } : { classes: [stroke.edge_class] as PenRule["classes"] };
+                set([{ ...FRESH, ...more, colour: stroke.source_colour ?? "", width: stroke.width }, ...rules]);
+                setOpen(0);
+              }}
+            >
+              Add one for this stroke
+            </button>
+          )}
+        </p>
+      )}
+    </>
+  );
+}
