@@ -67,6 +67,11 @@ class Recipe(BaseModel):
     words: Patterns = ()
     size_limit: float | None = Field(default=None, gt=0)
 
+    @property
+    def writes_layers(self) -> bool:
+        """Whether the file has layers to switch. An archive has none: what it shows is not to depend on a switch."""
+        return self.layers != "none" and self.file != "archive"
+
     @field_validator("format")
     @classmethod
     def _format(cls, text: str) -> str:

@@ -5,7 +5,17 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Any
 
-from peewee import AutoField, CharField, DatabaseProxy, DateTimeField, ForeignKeyField, IntegerField, Model, TextField
+from peewee import (
+    AutoField,
+    BooleanField,
+    CharField,
+    DatabaseProxy,
+    DateTimeField,
+    ForeignKeyField,
+    IntegerField,
+    Model,
+    TextField,
+)
 
 database = DatabaseProxy()
 
@@ -77,4 +87,52 @@ class OwnFormat(_Table):
     size: Any = CharField()
 
 
-TABLES = (Job, Step, Incoming, Proof, OwnFormat)
+class RecipeVersion(_Table):
+    """A version of a recipe (JSON), under the id that all its versions have; *gone* once the recipe was taken away."""
+
+    id: Any = AutoField()
+    recipe: Any = CharField()
+    version: Any = IntegerField()
+    document: Any = TextField()
+    gone: Any = BooleanField(default=False)
+    made: Any = DateTimeField(default=now)
+
+    class Meta:
+        indexes = ((("recipe", "version"), True),)
+
+
+class Issue(_Table):
+    """A sending-out of a pack, kept when its job is gone: *plan* is all that it was made from (JSON), *secret* the passwords
+    until it has ended, *state* running, done, failed or cancelled."""
+
+    id: Any = AutoField()
+    job: Any = IntegerField()
+    job_number: Any = CharField()
+    job_name: Any = CharField()
+    pack: Any = CharField()
+    pack_id: Any = CharField()
+    purpose: Any = CharField()
+    revision: Any = CharField()
+    note: Any = TextField(default="")
+    state: Any = CharField(default="running", index=True)
+    error: Any = TextField(default="")
+    plan: Any = TextField()
+    secret: Any = TextField(default="")
+    began: Any = DateTimeField(default=now)
+    ended: Any = DateTimeField(null=True)
+
+
+class IssuedFile(_Table):
+    """A file of an issue: *key* names its blob, *hash* is the SHA-256 of its bytes."""
+
+    id: Any = AutoField()
+    issue: Any = ForeignKeyField(Issue, backref="files", on_delete="CASCADE")
+    name: Any = CharField()
+    key: Any = CharField()
+    hash: Any = CharField()
+    size: Any = IntegerField()
+    pages: Any = IntegerField()
+    holds: Any = BooleanField()
+
+
+TABLES = (Job, Step, Incoming, Proof, OwnFormat, RecipeVersion, Issue, IssuedFile)

@@ -15,18 +15,20 @@ from skalto.core.sheets.compose import Page, PlacedView
 
 def layer_of(item: Item, recipe: Recipe) -> str:
     """The layer that an item is on in the file: its own, or where edge classes are layers its class; '' for none."""
-    if item.tags.layer or recipe.layers != "source and edge classes":
+    if item.tags.layer or recipe.layers != "source and edge classes" or not recipe.writes_layers:
         return item.tags.layer
     return item.tags.edge_class.value
 
 
 def on_layers(artwork: Artwork, recipe: Recipe) -> Artwork:
-    """The artwork with each item on its layer in the file, without what is left out."""
+    """The artwork with each item on its layer in the file, without what is left out, nor what would start hidden in a file
+    without layers."""
     items: list[Item] = []
+    out = recipe.left_out if recipe.writes_layers else recipe.left_out + recipe.start_hidden
     for item in artwork:
         layer = layer_of(item, recipe)
         # what is left out is named as it is on the desk, whether the file has layers or not
-        if recipe.left_out and named(recipe.left_out, layer or item.tags.edge_class.value):
+        if out and named(out, layer or item.tags.edge_class.value):
             continue
         items.append(item if layer == item.tags.layer else replace(item, tags=replace(item.tags, layer=layer)))
     return Artwork(tuple(items))

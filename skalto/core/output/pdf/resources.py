@@ -194,7 +194,7 @@ class PageResources:
         return name
 
     def layer(self, name: str) -> str:
-        if self._recipe.layers == "none":
+        if not self._recipe.writes_layers:
             return ""
         return self._layer_names.setdefault(name, f"L{len(self._layer_names)}")
 

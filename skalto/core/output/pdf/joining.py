@@ -1,0 +1,58 @@
+"""Files of one page each to one file of all: fonts and layers once, whatever pages use them."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import pikepdf
+from pikepdf import Pdf
+
+from skalto.core.output.pdf.finishing import Metadata, Passwords, finished
+from skalto.core.output.pdf.resources import SharedFonts, SharedLayers, Used
+from skalto.core.recipes import Recipe
+
+
+@dataclass(frozen=True)
+class Part:
+    """A written file, the glyphs that it holds, and the name of its page."""
+
+    data: bytes
+    glyphs: Used
+    name: str
+
+
+def _share(page: pikepdf.Page, fonts: SharedFonts, layers: SharedLayers, glyphs: Used) -> None:
+    """Let a page that came from another file use this file's fonts and layers."""
+    resources = page.obj.Resources
+    if "/Font" in resources:
+        for face in glyphs:
+            resources.Font[f"/F{face}"] = fonts.entry(face)
+    if "/Properties" in resources:
+        for name in list(resources.Properties.keys()):
+            group = resources.Properties[name]
+            resources.Properties[name] = layers.group(str(group.Name))
+
+
+def join(parts: Sequence[Part], metadata: Metadata, recipe: Recipe, passwords: Passwords | None = None) -> bytes:
+    """One PDF of all pages, in order, with bookmarks and page labels.
+
+    :raises InputError: when the choices do not go together.
+    """
+    pdf = Pdf.new()
+    fonts, layers = SharedFonts(pdf), SharedLayers(pdf)
+    sources = []
+    for part in parts:
+        fonts.add(part.glyphs)
+        source = Pdf.open(io.BytesIO(part.data))
+        sources.append(source)
+        for page in source.pages:
+            pdf.pages.append(page)
+            _share(pdf.pages[-1], fonts, layers, part.glyphs)
+    fonts.embed()
+    layers.register(recipe)
+    data = finished(pdf, metadata, recipe, [part.name for part in parts], passwords)
+    for source in sources:
+        source.close()
+    return data
