@@ -33,7 +33,7 @@ class Recipe(BaseModel):
     *format* and *orientation* are those that the sheets are expected to have, '' and None for any; *pens* draw instead of each
     sheet's own, where there are some. Layers are named by patterns with ``*`` and ``?``: those *left_out* are not drawn at all,
     those *start_hidden* are in the file but switched off, those *locked* cannot be switched, and *layer_order* lists which come
-    first. *dpi* is the resolution of line work: what is drawn as pixels is drawn at it, and *picture_dpi* is the most that
+    first. *viewports* let a reader's ruler read model lengths. *dpi* is the resolution of line work: what is drawn as pixels is drawn at it, and *picture_dpi* is the most that
     pictures and gradients keep, never more. *title* to *keywords* may hold fields in braces. *least_width*, mm,
     *words* and *size_limit*, MB, are what the finished file is checked for.
     """
@@ -53,6 +53,7 @@ class Recipe(BaseModel):
     start_hidden: Patterns = ()
     locked: Patterns = ()
     layer_order: Patterns = ()
+    viewports: bool = True
     text: Literal["text", "outlines"] = "text"
     dpi: Dpi = LINE_DPI
     picture_dpi: Dpi = 300
@@ -147,7 +148,7 @@ def _shipped() -> tuple[Recipe, ...]:
         Recipe(id="shop", name="Shop drawing"),
         Recipe(id="grey", name="Review print, greyscale", colour="grey", picture_dpi=200, compression="jpeg"),
         Recipe(id="cutter", name="Cutter", file="cutter", pens=hairline, layers="none", text="outlines", least_width=0),
-        Recipe(id="archive", name="Archive (PDF/A-2b)", file="archive"),
+        Recipe(id="archive", name="Archive (PDF/A-2b)", file="archive", viewports=False),
         Recipe(id="small", name="Smallest file", file="smallest", picture_dpi=150, compression="jpeg", quality=70),
     )
 

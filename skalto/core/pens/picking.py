@@ -21,7 +21,7 @@ def _nearest(item: Item, point: np.ndarray, within: float) -> float:
         return np.inf
     if not isinstance(item, Lines | Ellipses | Beziers | Polylines):
         return 0.0
-    curves, straight, _ = pieces_of(item)
+    curves, _, _ = pieces_of(item)
     low, high = curves.min(axis=1), curves.max(axis=1)
     close = ((low - within <= point) & (high + within >= point)).all(axis=1)
     if not close.any():

@@ -157,10 +157,12 @@ def _page(pdf: Pdf, page: Page, stamp: str, shared: tuple[SharedFonts, SharedLay
 
 @dataclass(frozen=True)
 class Written:
-    """A finished file, and which glyphs of which faces it holds, by which its pages can go into another."""
+    """A finished file, its twin where it has one, and which glyphs of which faces it holds, by which its pages can go into
+    another."""
 
     data: bytes
     glyphs: Used
+    twin: bytes | None = None
 
 
 def written(pages: Sequence[Page], metadata: Metadata, recipe: Recipe = PLAIN, passwords: Passwords | None = None) -> Written:
@@ -175,7 +177,8 @@ def written(pages: Sequence[Page], metadata: Metadata, recipe: Recipe = PLAIN, p
         _page(pdf, page, stamp, (fonts, layers), recipe)
     fonts.embed()
     layers.register(recipe)
-    return Written(finished(pdf, metadata, recipe, [page.name for page in pages], passwords), fonts.used())
+    made = finished(pdf, metadata, recipe, [page.name for page in pages], passwords)
+    return Written(made.data, fonts.used(), made.twin)
 
 
 def write_pdf(pages: Sequence[Page], metadata: Metadata, recipe: Recipe = PLAIN, passwords: Passwords | None = None) -> bytes:

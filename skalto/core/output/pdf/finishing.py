@@ -36,12 +36,22 @@ class Passwords:
     change: str = ""
 
 
-def _viewing(pdf: Pdf) -> None:
+@dataclass(frozen=True)
+class Finished:
+    """The bytes of a file; where what it can be measured by had to be left out of it, its *twin* that still has it."""
+
+    data: bytes
+    twin: bytes | None = None
+
+
+def _viewing(pdf: Pdf, archive: bool) -> None:
     """Print as it is, paper by the page's size, title in the window (12.2; Enforce is ISO 32000-2's)."""
     preferences = Dictionary()
     preferences.PrintScaling = Name("/None")
     preferences.PickTrayByPDFSize = True
-    preferences.Enforce = Array([Name("/PrintScaling")])
+    if not archive:
+        # unknown to ISO 32000-1, on which PDF/A-2 stands
+        preferences.Enforce = Array([Name("/PrintScaling")])
     preferences.DisplayDocTitle = True
     pdf.Root.ViewerPreferences = preferences
     pdf.Root.Lang = String("en")
@@ -127,7 +137,7 @@ def finished(pdf: Pdf, metadata: Metadata, recipe: Recipe, names: Sequence[str],
     archive = recipe.file == "archive"
     if archive and secret:
         raise InputError("An archive file may not be locked (ISO 19005-2): leave the passwords empty, or choose a plain file.")
-    _viewing(pdf)
+    _viewing(pdf, archive)
     _metadata(pdf, metadata, archive)
     if archive:
         _archive(pdf)
@@ -136,9 +146,18 @@ def finished(pdf: Pdf, metadata: Metadata, recipe: Recipe, names: Sequence[str],
     small = recipe.file == "smallest"
     mode = pikepdf.ObjectStreamMode.generate if small else pikepdf.ObjectStreamMode.preserve
     out = io.BytesIO()
+    twin = None
+    if archive or not recipe.viewports:
+        pdf.save(out, deterministic_id=True, min_version="1.7")
+        twin = out.getvalue()
+        out = io.BytesIO()
+        for page in pdf.pages:
+            for key in ("/PieceInfo", *(() if recipe.viewports else ("/VP",))):
+                if key in page and (archive or key == "/VP"):
+                    del page[key]
     if secret:
         assert passwords is not None
         pdf.save(out, min_version="2.0", encryption=_encryption(passwords), object_stream_mode=mode)
     else:
         pdf.save(out, deterministic_id=True, min_version="1.7", object_stream_mode=mode)
-    return out.getvalue()
+    return Finished(out.getvalue(), twin)

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import pikepdf
 from pikepdf import Pdf
 
-from skalto.core.output.pdf.finishing import Metadata, Passwords, finished
+from skalto.core.output.pdf.finishing import Finished, Metadata, Passwords, finished
 from skalto.core.output.pdf.resources import SharedFonts, SharedLayers, Used
 from skalto.core.recipes import Recipe
 
@@ -35,8 +35,9 @@ def _share(page: pikepdf.Page, fonts: SharedFonts, layers: SharedLayers, glyphs:
             resources.Properties[name] = layers.group(str(group.Name))
 
 
-def join(parts: Sequence[Part], metadata: Metadata, recipe: Recipe, passwords: Passwords | None = None) -> bytes:
-    """One PDF of all pages, in order, with bookmarks and page labels.
+def join(parts: Sequence[Part], metadata: Metadata, recipe: Recipe, passwords: Passwords | None = None) -> Finished:
+    """One PDF of all pages, in order, with bookmarks and page labels. Parts whose files had something left out come as their
+    twins.
 
     :raises InputError: when the choices do not go together.
     """
@@ -52,7 +53,7 @@ def join(parts: Sequence[Part], metadata: Metadata, recipe: Recipe, passwords: P
             _share(pdf.pages[-1], fonts, layers, part.glyphs)
     fonts.embed()
     layers.register(recipe)
-    data = finished(pdf, metadata, recipe, [part.name for part in parts], passwords)
+    made = finished(pdf, metadata, recipe, [part.name for part in parts], passwords)
     for source in sources:
         source.close()
-    return data
+    return made
