@@ -33,9 +33,9 @@ class Recipe(BaseModel):
     *format* and *orientation* are those that the sheets are expected to have, '' and None for any; *pens* draw instead of each
     sheet's own, where there are some. Layers are named by patterns with ``*`` and ``?``: those *left_out* are not drawn at all,
     those *start_hidden* are in the file but switched off, those *locked* cannot be switched, and *layer_order* lists which come
-    first. *viewports* let a reader's ruler read model lengths. *dpi* is the resolution of line work: what is drawn as pixels is drawn at it, and *picture_dpi* is the most that
-    pictures and gradients keep, never more. *title* to *keywords* may hold fields in braces. *least_width*, mm,
-    *words* and *size_limit*, MB, are what the finished file is checked for.
+    first. *viewports* let a reader's ruler read model lengths. *dpi* is the resolution of line work: what is drawn as pixels is
+    drawn at it, and *picture_dpi* is the most that pictures and gradients keep, never more. *title* to *keywords* may hold
+    fields in braces. *least_width*, mm, *words* and *size_limit*, MB, are what the finished file is checked for.
     """
 
     model_config = ConfigDict(frozen=True)

@@ -127,8 +127,11 @@ def _encryption(passwords: Passwords) -> pikepdf.Encryption:
     return pikepdf.Encryption(owner=passwords.change or passwords.open, user=passwords.open, R=6, aes=True, allow=allow)
 
 
-def finished(pdf: Pdf, metadata: Metadata, recipe: Recipe, names: Sequence[str], passwords: Passwords | None = None) -> bytes:
-    """The bytes of a file whose pages are there: what it says of itself is written last.
+def finished(
+    pdf: Pdf, metadata: Metadata, recipe: Recipe, names: Sequence[str], passwords: Passwords | None = None
+) -> Finished:
+    """A file whose pages are there: what it says of itself is written last. An archive has no private data of ours
+    (PieceInfo), and viewports are left out where the recipe says so.
 
     :param names: of its pages, for bookmarks and page labels where there are several.
     :raises InputError: for an archive file with a password.
