@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import logging
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager, suppress
 
 from fastapi import FastAPI, Request
@@ -15,13 +15,16 @@ from starlette.staticfiles import StaticFiles
 from skalto import __version__
 from skalto.api.desk_routes import router as desk_router
 from skalto.api.drawing_routes import router as drawing_router
+from skalto.api.output_routes import router as output_router
 from skalto.api.pen_routes import router as pen_router
 from skalto.api.routes import router
 from skalto.core.errors import InputError
 from skalto.jobs.queue import Queue
 from skalto.services.desk import Desk
 from skalto.services.drawings import Drawings
+from skalto.services.issuing import Issuing
 from skalto.services.penning import Penning
+from skalto.services.proofing import Proofing
 from skalto.services.studio import Studio
 from skalto.settings import Settings
 from skalto.store.jobs import open_database
@@ -30,13 +33,13 @@ _COLLECT_SECONDS = 0.25
 _log = logging.getLogger(__name__)
 
 
-async def _collect(studio: Studio) -> None:
-    """Put files that were read into their jobs, whether a page is open or not."""
+async def _again_and_again(work: Callable[[], None], what: str) -> None:
+    """Do something over and over, whether a page is open or not."""
     while True:
         try:
-            await asyncio.to_thread(studio.collect)
+            await asyncio.to_thread(work)
         except Exception:
-            _log.exception("could not put a read file into its job")
+            _log.exception("could not %s", what)
         await asyncio.sleep(_COLLECT_SECONDS)
 
 
@@ -57,11 +60,15 @@ def create_app(settings: Settings) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        collector = asyncio.create_task(_collect(app.state.studio))
+        running = [
+            asyncio.create_task(_again_and_again(app.state.studio.collect, "put a read file into its job")),
+            asyncio.create_task(_again_and_again(app.state.issuing.advance_all, "bring an issue forward")),
+        ]
         yield
-        collector.cancel()
-        with suppress(asyncio.CancelledError):
-            await collector
+        for task in running:
+            task.cancel()
+            with suppress(asyncio.CancelledError):
+                await task
 
     app = FastAPI(
         title="Skalto",
@@ -76,10 +83,13 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.desk = Desk(app.state.studio)
     app.state.drawings = Drawings(app.state.studio)
     app.state.penning = Penning(app.state.desk)
+    app.state.proofing = Proofing(app.state.studio)
+    app.state.issuing = Issuing(app.state.proofing)
     app.include_router(router)
     app.include_router(desk_router)
     app.include_router(drawing_router)
     app.include_router(pen_router)
+    app.include_router(output_router)
     app.add_exception_handler(InputError, _refused)
     app.add_exception_handler(RequestValidationError, _invalid)
     _serve_page(app, settings)

@@ -10,7 +10,6 @@ from pydantic import BaseModel, Field
 
 from skalto.api.routes import _job, picture_state
 from skalto.api.schemas import JobView, PictureState, Placed, Problem
-from skalto.core.checks.report import Report
 from skalto.core.drawings.drawing import Box, DrawingFacts
 from skalto.jobs.queue import WorkState
 from skalto.services.drawings import Drawings
@@ -142,28 +141,3 @@ def artwork_file(job_id: int, sheet: str, suffix: str, drawings: Here, view: str
     name, data = drawings.artwork_file(job_id, sheet, view, suffix)
     kind = "image/svg+xml" if suffix == "svg" else "image/vnd.dxf"
     return Response(data, media_type=kind, headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"})
-
-
-class WholeState(BaseModel):
-    """A job's sheets as one PDF: whether the file is there and what was measured in it, or how far the work is."""
-
-    ready: bool
-    key: str
-    work: WorkState | None = None
-    report: Report | None = None
-
-
-@router.post("/jobs/{job_id}/whole", status_code=202)
-def make_whole(job_id: int, drawings: Here) -> WholeState:
-    """Write all sheets of a job, in order, to one PDF; ask again until it is ready."""
-    key, work = drawings.studio.whole(job_id)
-    report = drawings.studio.whole_file(job_id)[2] if work is None else None
-    return WholeState(ready=work is None, key=key, work=work, report=report)
-
-
-@router.get("/jobs/{job_id}/whole.pdf", response_class=Response)
-def whole_file(job_id: int, drawings: Here) -> Response:
-    """The finished file of all sheets."""
-    name, data, _ = drawings.studio.whole_file(job_id)
-    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
-    return Response(data, media_type="application/pdf", headers=headers)

@@ -9,6 +9,7 @@ from fastapi import FastAPI
 
 from skalto.api.desk_routes import router as desk_router
 from skalto.api.drawing_routes import router as drawing_router
+from skalto.api.output_routes import router as output_router
 from skalto.api.pen_routes import router as pen_router
 from skalto.api.routes import router
 
@@ -20,6 +21,7 @@ def document() -> dict[str, object]:
     app.include_router(desk_router)
     app.include_router(drawing_router)
     app.include_router(pen_router)
+    app.include_router(output_router)
     return app.openapi()
 
 

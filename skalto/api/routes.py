@@ -18,7 +18,6 @@ from skalto.api.schemas import (
     PictureState,
     Placed,
     Problem,
-    ProofView,
     PutOnSheet,
     ScaleAnswer,
     Trade,
@@ -36,7 +35,7 @@ from skalto.core.quantities import PREFERRED_SCALES, format_scale, parse_length,
 from skalto.core.sheets.title import LABELS, REQUIRED
 from skalto.core.viewpoint import PICTORIAL, STANDARD, make_viewpoint, parse_viewpoint
 from skalto.jobs.queue import WorkState
-from skalto.services.studio import ProofState, Studio
+from skalto.services.studio import Studio
 from skalto.store import jobs as store
 from skalto.store.jobs import StoredJob
 
@@ -53,11 +52,6 @@ Here = Annotated[Studio, Depends(_studio)]
 
 def _job(job: StoredJob) -> JobView:
     return JobView.model_validate(job, from_attributes=True)
-
-
-def _proof(state: ProofState) -> ProofView:
-    holds = None if state.report is None else state.report.holds
-    return ProofView(key=state.key, ready=state.ready, holds=holds, work=state.work, report=state.report)
 
 
 @router.get("/trade")
@@ -245,25 +239,6 @@ def picture_state(found: bytes | tuple[str, WorkState]) -> Response:
 def view_picture(job_id: int, sheet: str, view: str, studio: Here, again: bool = False) -> Response:
     """A view's lines for the desk; while they are being made, how far that is. *again* begins anew what was called off."""
     return picture_state(studio.picture(job_id, sheet, view, again))
-
-
-@router.get("/jobs/{job_id}/sheets/{sheet}/proof")
-def get_proof(job_id: int, sheet: str, studio: Here) -> ProofView:
-    return _proof(studio.proof(job_id, sheet))
-
-
-@router.post("/jobs/{job_id}/sheets/{sheet}/proof", status_code=202)
-def make_proof(job_id: int, sheet: str, studio: Here) -> ProofView:
-    """Write the sheet's file and measure it."""
-    return _proof(studio.make_proof(job_id, sheet))
-
-
-@router.get("/jobs/{job_id}/sheets/{sheet}/proof.pdf", response_class=Response)
-def proof_file(job_id: int, sheet: str, studio: Here) -> Response:
-    """The finished file."""
-    name, data = studio.proof_file(job_id, sheet)
-    disposition = f"attachment; filename*=UTF-8''{quote(name)}"
-    return Response(data, media_type="application/pdf", headers={"Content-Disposition": disposition})
 
 
 @router.delete("/work/{key:path}", status_code=204)

@@ -93,8 +93,9 @@ def file_names(pack: Pack, fields: Sequence[Mapping[str, str]], suffix: str) -> 
     taken: dict[str, list[str]] = {}
     for number, file in enumerate(files):
         taken.setdefault(file.name.casefold(), []).append(f"{number + 1} {fields[number].get('sheet', '')}".strip())
-    for name, sheets in taken.items():
+    for folded, sheets in taken.items():
         if len(sheets) > 1:
+            name = next(file.name for file in files if file.name.casefold() == folded)
             raise InputError(
                 f"Sheets {' and '.join(sheets)} would both be {name}: put {{number}} or {{title}} into the pattern."
             )

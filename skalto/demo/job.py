@@ -26,7 +26,9 @@ from skalto.jobs.child import Child
 from skalto.services import keys
 from skalto.services.context import load_facts
 from skalto.services.desk import overall_dimensions
-from skalto.services.studio import Studio, short_id, slowest_first
+from skalto.services.proofing import Proofing
+from skalto.services.sending import slowest_first
+from skalto.services.studio import Studio, short_id
 from skalto.services.tasks import shade_spec
 from skalto.store import jobs as store
 from skalto.store.blobs import content_hash
@@ -249,7 +251,7 @@ def ensure_demo(studio: Studio) -> None:
         with ThreadPoolExecutor(len(made)) as pool:
             # a detail has the lines of its parent: what is the same is drawn once
             list(pool.map(run, [(f"skalto.services.tasks:{do}", {**of, "spec": spec}) for do, spec in dict.fromkeys(specs)]))
-        run(("skalto.services.tasks:write_sheet", dict(studio.begin_proof(job.id, sheets[0].id))))
+        run(("skalto.services.tasks:write_sheet", dict(Proofing(studio).begin(job.id, sheets[0].id))))
     finally:
         for child in made:
             child.close()

@@ -15,6 +15,7 @@ from skalto.core.sheets.excerpting import new_excerpt, page_sheet
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.jobs.queue import WorkState
 from skalto.services import keys
+from skalto.services.recipes import recipe_of
 from skalto.services.studio import Studio, short_id
 from skalto.store import jobs as store
 from skalto.store.jobs import StoredJob
@@ -141,13 +142,15 @@ class Drawings:
         if view_id and view_id not in {view.id for view in sheet.views}:
             raise InputError("This view is no longer on the sheet: choose another.")
         context = self.studio.context(job, sheet)
-        key = keys.artwork_key(sheet, view_id, suffix, context)
+        recipe = recipe_of(sheet.recipe)
+        key = keys.artwork_key(sheet, view_id, suffix, context, recipe)
         arguments = {
             "blobs": self.studio.settings.blob_url,
             "sheet": sheet.model_dump_json(),
             "context": context.model_dump_json(),
             "view": view_id,
             "suffix": f".{suffix}",
+            "recipe": recipe.model_dump_json(),
             "key": key,
         }
         return key, arguments

@@ -12,6 +12,7 @@ from skalto.core.sheets.sheet import SheetSpec
 
 if TYPE_CHECKING:
     from skalto.core.projection.shading import ShadeSpec
+    from skalto.core.recipes import Recipe
     from skalto.services.context import ContextSpec
 
 VERSION = 6
@@ -58,19 +59,25 @@ def shade_key(source: str, spec: ShadeSpec) -> str:
     return f"shades/{digest(source, plain)}"
 
 
-def proof_key(sheet: SheetSpec, title: str, context: ContextSpec) -> str:
+def proof_key(sheet: SheetSpec, title: str, context: ContextSpec, recipe: Recipe) -> str:
     """The finished file of a sheet."""
-    return f"proofs/{digest(_sorted(sheet.model_dump()), title, _sorted(context.model_dump()))}"
+    parts = (_sorted(sheet.model_dump()), title, _sorted(context.model_dump()), _chosen(recipe))
+    return f"proofs/{digest(*parts)}"
 
 
-def artwork_key(sheet: SheetSpec, view: str, suffix: str, context: ContextSpec) -> str:
-    """A sheet, or one view of it, as a file without pages."""
-    return f"artwork/{digest(_sorted(sheet.model_dump()), view, suffix, _sorted(context.model_dump()))}"
+def artwork_key(sheet: SheetSpec, view: str, suffix: str, context: ContextSpec, recipe: Recipe) -> str:
+    """A sheet, or one view of it, as a file without pages, or as pixels."""
+    return f"artwork/{digest(_sorted(sheet.model_dump()), view, suffix, _sorted(context.model_dump()), _chosen(recipe))}"
 
 
-def job_key(sheets: list[Any], title: str) -> str:
-    """All sheets of a job, each with its context, as one file."""
-    return f"jobs/{digest(_sorted(sheets), title)}"
+def joined_key(parts: list[str], title: str, recipe: Recipe) -> str:
+    """Finished files of a sheet each, by their keys, as one file."""
+    return f"joined/{digest(parts, title, _chosen(recipe))}"
+
+
+def _chosen(recipe: Recipe) -> Any:
+    """What of a recipe decides a file: not what it is called."""
+    return _sorted(recipe.model_dump(mode="json", exclude={"id", "name", "version", "format", "orientation"}))
 
 
 def _sorted(value: Any) -> Any:

@@ -2,24 +2,21 @@
 
 from __future__ import annotations
 
-import json
 import threading
 import uuid
-from collections.abc import Callable, Iterable
-from dataclasses import dataclass, replace
+from collections.abc import Callable
 from datetime import UTC, datetime
 
 import numpy as np
 
 from skalto.core.applying import apply
 from skalto.core.artwork import Array
-from skalto.core.checks.report import Report
 from skalto.core.drawings.drawing import DrawingFacts
 from skalto.core.drawings.reading import is_drawing
 from skalto.core.edits import AddSheet, AddSource, AddView, Edit, describe
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument, SourceRef
-from skalto.core.models.model import ModelTree, covered
+from skalto.core.models.model import ModelTree
 from skalto.core.models.reading import check_size, format_of
 from skalto.core.output.picture import to_picture
 from skalto.core.pens import DEFAULT, Pens, PenSet
@@ -43,34 +40,9 @@ from skalto.store.jobs import IncomingFile, StoredJob
 _TASKS = "skalto.services.tasks"
 
 
-@dataclass(frozen=True)
-class ProofState:
-    """A sheet's finished file: *key* of what it is or would be now; whether it is there; how far the work is."""
-
-    key: str
-    ready: bool
-    work: WorkState | None
-    report: Report | None
-
-
 def short_id() -> str:
     """A new name for a sheet or a view."""
     return uuid.uuid4().hex[:8]
-
-
-def slowest_first(views: Iterable[ViewSpec], facts: Callable[[str], SourceFacts]) -> list[ViewSpec]:
-    """Views in the order in which to begin them, so that none keeps a worker waiting at the end: what costs the kernel most
-    are curves seen edge-on, which lie over one another.
-
-    :param facts: of a source by its id.
-    """
-
-    def edge_on(view: ViewSpec) -> int:
-        known, look = facts(view.source), view.projection().axes()[2]
-        rows = [own.circles for path in known.leaves if not covered(path, view.hidden) and (own := known.of(path)) is not None]
-        return int(sum((np.abs(circles[:, 3:6] @ look) < 1e-9).sum() for circles in rows))
-
-    return sorted(views, key=edge_on, reverse=True)
 
 
 class Studio:
@@ -330,121 +302,3 @@ class Studio:
     def context(self, job: StoredJob, sheet: SheetSpec) -> ContextSpec:
         """What of the job shows on a sheet, today."""
         return ContextSpec.of(job.document, job.number, sheet.id, datetime.now(UTC).date())
-
-    def _title(self, job: StoredJob, sheet: SheetSpec) -> str:
-        return f"{job.document.name}, {sheet.name}"
-
-    def proof(self, job_id: int, sheet_id: str) -> ProofState:
-        """The state of a sheet's finished file as the sheet is now."""
-        job = store.get_job(job_id)
-        sheet = job.document.sheet(sheet_id)
-        key = keys.proof_key(sheet, self._title(job, sheet), self.context(job, sheet))
-        if self.blobs.exists(f"{key}.json"):
-            return ProofState(key, True, None, Report.model_validate_json(self.blobs.get(f"{key}.json")))
-        work = self.queue.state(key)
-        if work is None and store.latest_proofs(job_id, [sheet_id]).get(sheet_id) == key:
-            work = self._go_on(job_id, sheet)
-        return ProofState(key, False, work, None)
-
-    def _go_on(self, job_id: int, sheet: SheetSpec) -> WorkState:
-        """The next step toward a file that is wanted: its views first, on as many workers as there are, then the file."""
-        waiting = []
-        for view in slowest_first(sheet.views, lambda source: load_facts(self.blobs, source)):
-            spec = view.projection()
-            key = keys.view_key(view.source, spec)
-            if self.blobs.exists(f"{key}.lines"):
-                continue
-            arguments = {"blobs": self.settings.blob_url, "source": view.source, "spec": spec.model_dump_json()}
-            known = self.queue.state(key)
-            if known is not None and known.state in ("failed", "cancelled"):
-                return known
-            waiting.append(view.title)
-            self.queue.submit(key, f"{_TASKS}:project_view", arguments)
-        if waiting:
-            share = 0.7 * (1 - len(waiting) / len(sheet.views))
-            return WorkState(state="running", share=share, text=f"Projecting the {waiting[0]}")
-        arguments = self.begin_proof(job_id, sheet.id)
-        key = keys.proof_key(sheet, arguments["title"], ContextSpec.model_validate_json(arguments["context"]))
-        return self.queue.submit(key, f"{_TASKS}:write_sheet", arguments)
-
-    def begin_proof(self, job_id: int, sheet_id: str) -> dict[str, str]:
-        """Note that a sheet's file is wanted; what the task that writes it needs.
-
-        :raises InputError: for a sheet without a view.
-        """
-        job = store.get_job(job_id)
-        sheet = job.document.sheet(sheet_id)
-        if not sheet.views:
-            raise InputError(f"{sheet.name} is empty: put a view on it first.")
-        title, context = self._title(job, sheet), self.context(job, sheet)
-        key = keys.proof_key(sheet, title, context)
-        if store.latest_proofs(job_id, [sheet_id]).get(sheet_id) != key:
-            store.add_proof(job_id, sheet_id, key)
-        return {
-            "blobs": self.settings.blob_url,
-            "sheet": sheet.model_dump_json(),
-            "title": title,
-            "created": datetime.now(UTC).isoformat(),
-            "context": context.model_dump_json(),
-        }
-
-    def make_proof(self, job_id: int, sheet_id: str) -> ProofState:
-        """Write and measure a sheet's file, unless that has been done. :raises InputError: for a sheet without a view."""
-        job = store.get_job(job_id)
-        sheet = job.document.sheet(sheet_id)
-        self.begin_proof(job_id, sheet_id)
-        state = self.proof(job_id, sheet_id)
-        if state.ready or (state.work is not None and state.work.state in ("queued", "running")):
-            return state
-        # what failed or was called off is tried once more, since it is asked for
-        for key in (state.key, *(keys.view_key(v.source, v.projection()) for v in sheet.views)):
-            known = self.queue.state(key)
-            if known is not None and known.state in ("failed", "cancelled"):
-                self.queue.forget(key)
-        return replace(state, work=self._go_on(job_id, sheet))
-
-    def whole(self, job_id: int) -> tuple[str, WorkState | None]:
-        """All sheets of a job that have a view, in order, as one PDF: its key, and how far the work is; None once it is there.
-
-        :raises InputError: for a job without such a sheet, and when the writing failed.
-        """
-        job = store.get_job(job_id)
-        sheets = [sheet for sheet in job.document.sheets if sheet.views]
-        if not sheets:
-            raise InputError(f"{job.document.name} has no sheet with a view: put a view on one first.")
-        rows = [(sheet, self.context(job, sheet)) for sheet in sheets]
-        key = keys.job_key([[s.model_dump(), c.model_dump()] for s, c in rows], job.document.name)
-        if self.blobs.exists(f"{key}.json"):
-            return key, None
-        known = self.queue.state(key)
-        if known is not None and known.state in ("failed", "cancelled"):
-            self.queue.forget(key)
-            if known.state == "failed":
-                raise InputError(known.error)
-        arguments = {
-            "blobs": self.settings.blob_url,
-            "sheets": json.dumps([[s.model_dump(mode="json"), c.model_dump(mode="json")] for s, c in rows]),
-            "title": job.document.name,
-            "created": datetime.now(UTC).isoformat(),
-            "key": key,
-        }
-        return key, self.queue.submit(key, f"{_TASKS}:write_job", arguments)
-
-    def whole_file(self, job_id: int) -> tuple[str, bytes, Report]:
-        """File name, bytes and report of a job's one PDF. :raises InputError: when it is not made yet."""
-        key, work = self.whole(job_id)
-        if work is not None:
-            raise InputError("This file is not made yet: ask for it first.")
-        name = "".join(c if c.isalnum() or c in " -_" else "_" for c in store.get_job(job_id).document.name)
-        report = Report.model_validate_json(self.blobs.get(f"{key}.json"))
-        return f"{name.strip().replace(' ', '_')}.pdf", self.blobs.get(f"{key}.pdf"), report
-
-    def proof_file(self, job_id: int, sheet_id: str) -> tuple[str, bytes]:
-        """File name and bytes of a sheet's finished file as the sheet is now. :raises InputError: when it is not made yet."""
-        job = store.get_job(job_id)
-        sheet = job.document.sheet(sheet_id)
-        state = self.proof(job_id, sheet_id)
-        if not state.ready:
-            raise InputError("The file of this sheet is not made yet: make the proof first.")
-        safe = "".join(c if c.isalnum() or c in " -_" else "_" for c in f"{job.document.name} {sheet.name}")
-        return f"{safe.strip().replace(' ', '_')}.pdf", self.blobs.get(f"{state.key}.pdf")

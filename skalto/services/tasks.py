@@ -10,7 +10,6 @@ import tempfile
 from collections import OrderedDict
 from collections.abc import Callable, Mapping
 from dataclasses import replace
-from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -18,6 +17,8 @@ import numpy as np
 import orjson
 
 from skalto.core.artwork import Artwork
+from skalto.core.checks.joined import Measured, check_joined
+from skalto.core.checks.report import Report
 from skalto.core.drawings.drawing import Drawing, DrawingFacts
 from skalto.core.drawings.excerpt import Excerpt, excerpt_artwork
 from skalto.core.drawings.lengths import excerpt_lengths
@@ -28,17 +29,21 @@ from skalto.core.models.features import pack as pack_edges
 from skalto.core.models.features import part_edges
 from skalto.core.models.model import Model, ModelTree
 from skalto.core.models.reading import read_model
-from skalto.core.output.pdf.finishing import Metadata
+from skalto.core.output.pdf.document import Written
+from skalto.core.output.pdf.finishing import Passwords
+from skalto.core.output.pdf.joining import Part, join
 from skalto.core.output.picture import to_picture
 from skalto.core.pens import Pens, PenSet
 from skalto.core.projection.cutting import CutFace
 from skalto.core.projection.reference import ReferenceLength, reference_lengths
 from skalto.core.projection.view import ProjectionSpec, project_shown, shown_in
+from skalto.core.recipes import Recipe
 from skalto.core.sheets.compose import ViewLines
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.services import keys
 from skalto.services.context import DRAWING, ContextSpec, load_facts, load_tree
+from skalto.services.sending import metadata_from
 from skalto.services.writing import write_and_check, write_one
 from skalto.store.blobs import Blobs
 
@@ -264,49 +269,63 @@ def _sheet_lines(store: Blobs, spec: SheetSpec, around: ContextSpec, report: Rep
     return lines
 
 
-def write_artwork(blobs: str, sheet: str, context: str, view: str, suffix: str, key: str, report: ReportProgress) -> None:
+def write_artwork(
+    blobs: str, sheet: str, context: str, view: str, suffix: str, recipe: str, key: str, report: ReportProgress
+) -> None:
     """A sheet (SheetSpec as JSON), or one view of it, as DXF or SVG under *key*, the check's report beside it."""
     store = Blobs(blobs)
     spec, around = SheetSpec.model_validate_json(sheet), ContextSpec.model_validate_json(context)
     lines = _sheet_lines(store, spec, around, report)
     report(0.78, "Writing the file")
     built = around.built(store, (v.source for v in spec.views))
-    data, checked = write_one(spec, built, lines, suffix, view or None)
+    data, checked = write_one(spec, built, lines, suffix, view or None, Recipe.model_validate_json(recipe))
     store.put(f"{key}{suffix}", data)
     store.put(f"{key}.json", checked.model_dump_json().encode())
 
 
-def write_job(blobs: str, sheets: str, title: str, created: str, key: str, report: ReportProgress) -> None:
-    """Sheets in order, each with its context (a JSON list of pairs), as one PDF under *key*, the check's report beside it."""
-    store = Blobs(blobs)
-    pages = []
-    lines: dict[str, ViewLines] = {}
-    rows = orjson.loads(sheets)
-    for number, (sheet, context) in enumerate(rows):
-        spec, around = SheetSpec.model_validate(sheet), ContextSpec.model_validate(context)
-
-        def within(share: float, text: str, begin: float = 0.75 * number / len(rows)) -> None:
-            report(begin + share * 0.75 / len(rows), text)
-
-        lines |= _sheet_lines(store, spec, around, within)
-        pages.append((spec, around.built(store, (view.source for view in spec.views))))
-        author = around.title.get("creator", "")
-    report(0.78, "Writing the file")
-    metadata = Metadata(title, author=author, created=datetime.fromisoformat(created))
-    data, checked = write_and_check(pages, lines, metadata, report)
-    store.put(f"{key}.pdf", data)
-    store.put(f"{key}.json", checked.model_dump_json().encode())
-
-
-def write_sheet(blobs: str, sheet: str, title: str, created: str, context: str, report: ReportProgress) -> None:
-    """A sheet (SheetSpec as JSON) with its context (ContextSpec as JSON) as a finished PDF, the check's report beside it."""
+def write_sheet(blobs: str, sheet: str, context: str, recipe: str, metadata: str, key: str, report: ReportProgress) -> None:
+    """A sheet (SheetSpec as JSON) with its context (ContextSpec) by a recipe (Recipe) as a finished PDF under *key*; beside it
+    the check's report, the glyphs that it uses, and its twin where it has one."""
     store = Blobs(blobs)
     spec, around = SheetSpec.model_validate_json(sheet), ContextSpec.model_validate_json(context)
+    chosen = Recipe.model_validate_json(recipe)
     lines = _sheet_lines(store, spec, around, report)
     report(0.78, "Writing the file")
     built = around.built(store, (view.source for view in spec.views))
-    metadata = Metadata(title, author=around.title.get("creator", ""), created=datetime.fromisoformat(created))
-    data, checked = write_and_check([(spec, built)], lines, metadata, report)
-    key = keys.proof_key(spec, title, around)
-    store.put(f"{key}.pdf", data)
+    made, checked = write_and_check([(spec, built)], lines, metadata_from(metadata), report, chosen)
+    keep_written(store, key, made, checked)
+
+
+def keep_written(store: Blobs, key: str, made: Written, checked: Report) -> None:
+    """Put a written file into the store, its report last: where that is, all is."""
+    store.put(f"{key}.pdf", made.data)
+    store.put(f"{key}.glyphs", orjson.dumps(made.glyphs, option=orjson.OPT_NON_STR_KEYS))
+    if made.twin is not None:
+        store.put(f"{key}.twin", made.twin)
+    store.put(f"{key}.json", checked.model_dump_json().encode())
+
+
+def _part(store: Blobs, key: str, name: str) -> Part:
+    glyphs = {
+        int(face): {int(glyph): text for glyph, text in used.items()}
+        for face, used in orjson.loads(store.get(f"{key}.glyphs")).items()
+    }
+    try:
+        data = store.get(f"{key}.twin")
+    except KeyError:
+        data = store.get(f"{key}.pdf")
+    return Part(data, glyphs, name)
+
+
+def join_sheets(blobs: str, parts: str, recipe: str, metadata: str, passwords: str, key: str, report: ReportProgress) -> None:
+    """Finished sheets (a JSON list of keys and names), in order, as one PDF under *key*, the check's report beside it."""
+    store, chosen = Blobs(blobs), Recipe.model_validate_json(recipe)
+    rows = orjson.loads(parts)
+    secret = Passwords(*orjson.loads(passwords))
+    report(0.1, "Joining the sheets")
+    made = join([_part(store, own, name) for own, name in rows], metadata_from(metadata), chosen, secret)
+    report(0.5, "Measuring the file")
+    measured = [Measured(store.get(f"{own}.pdf"), Report.model_validate_json(store.get(f"{own}.json"))) for own, _ in rows]
+    checked = check_joined(made.data, measured, chosen, secret.open)
+    store.put(f"{key}.pdf", made.data)
     store.put(f"{key}.json", checked.model_dump_json().encode())

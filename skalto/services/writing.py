@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 
-from skalto.core.checks.report import Report, check_pdf
+from skalto.core.checks.inspection import Check
+from skalto.core.checks.report import Finding, Report, check_pdf
 from skalto.core.errors import InputError
 from skalto.core.output.flat import Flat, flat_page, flat_view
-from skalto.core.output.pdf.document import write_pdf
-from skalto.core.output.pdf.finishing import Metadata
-from skalto.core.sheets.compose import SheetContext, ViewLines, compose
+from skalto.core.output.pdf.document import Written, written
+from skalto.core.output.pdf.finishing import Metadata, Passwords
+from skalto.core.recipes import PLAIN, Recipe
+from skalto.core.sheets.compose import Page, SheetContext, ViewLines, compose
 from skalto.core.sheets.sheet import SheetSpec
 
 ReportProgress = Callable[[float, str], None]
@@ -23,11 +25,25 @@ def write_and_check(
     lines: Mapping[str, ViewLines],
     metadata: Metadata,
     report: ReportProgress,
-) -> tuple[bytes, Report]:
-    """Compose, write as PDF, and measure what was written."""
-    data = write_pdf([compose(sheet, lines, context) for sheet, context in sheets], metadata)
+    recipe: Recipe = PLAIN,
+    passwords: Passwords | None = None,
+) -> tuple[Written, Report]:
+    """Compose, write as PDF by a recipe, and measure what was written; what the sheets lack is among the checks."""
+    pages = [compose(sheet, lines, context) for sheet, context in sheets]
+    made = written(pages, metadata, recipe, passwords)
     report(0.9, "Measuring the file")
-    return data, check_pdf(data)
+    checked = check_pdf(made.data, recipe, made.twin, passwords.open if passwords else "")
+    return made, with_told(checked, pages)
+
+
+def with_told(checked: Report, pages: Sequence[Page]) -> Report:
+    """A report with what the title blocks of its pages lack."""
+    told = [(n, t) for n, page in enumerate(pages, 1) for t in page.told if t.code == "title-empty"]
+    checks = tuple(Check(code="title", title="Title block", verdict="mend", reading=t.message, page=n) for n, t in told)
+    if not told:
+        return checked
+    findings = tuple(Finding(level="info", code="title", message=t.message, page=n) for n, t in told)
+    return checked.model_copy(update={"checks": checked.checks + checks, "findings": checked.findings + findings})
 
 
 def write_flat(flat: Flat, suffix: str) -> tuple[bytes, Report]:
@@ -48,11 +64,16 @@ def write_flat(flat: Flat, suffix: str) -> tuple[bytes, Report]:
 
 
 def write_one(
-    sheet: SheetSpec, context: SheetContext, lines: Mapping[str, ViewLines], suffix: str, view: str | None = None
+    sheet: SheetSpec,
+    context: SheetContext,
+    lines: Mapping[str, ViewLines],
+    suffix: str,
+    view: str | None = None,
+    recipe: Recipe = PLAIN,
 ) -> tuple[bytes, Report]:
     """A sheet, or one view of it, as DXF or SVG, and what was measured in it."""
     page = compose(sheet, lines, context)
-    return write_flat(flat_page(page) if view is None else flat_view(page, view), suffix)
+    return write_flat(flat_page(page, recipe) if view is None else flat_view(page, view, recipe), suffix)
 
 
 def write_for(
@@ -65,7 +86,8 @@ def write_for(
     """What a file's name asks for by its ending. :raises InputError: for several sheets in a file that holds one."""
     suffix = Path(out).suffix.lower()
     if suffix == ".pdf":
-        return write_and_check(sheets, lines, metadata, report)
+        made, checked = write_and_check(sheets, lines, metadata, report)
+        return made.data, checked
     if len(sheets) != 1:
         raise InputError(f"A {suffix[1:].upper()} file holds one sheet, and these are {len(sheets)}: write a PDF file.")
     return write_one(*sheets[0], lines, suffix)

@@ -43,7 +43,9 @@ class StoredJob:
 def open_database(path: Path) -> None:
     """Open (or make) the database and bring it to the present shape."""
     path.parent.mkdir(parents=True, exist_ok=True)
-    real = SqliteDatabase(str(path), pragmas={"journal_mode": "wal", "foreign_keys": 1, "busy_timeout": 5000})
+    real = SqliteDatabase(
+        str(path), pragmas={"journal_mode": "wal", "foreign_keys": 1, "busy_timeout": 5000, "secure_delete": 1}
+    )
     database.initialize(real)
     with database.connection_context():
         migrate(database)

@@ -6,6 +6,8 @@ import { App as AntApp, ConfigProvider } from "antd";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
+import { IssueStop } from "./issue/IssueStop";
+import { Register } from "./issue/Register";
 import { JobsPage } from "./jobs/JobsPage";
 import { PensStop } from "./pens/PensStop";
 import { ProofStop } from "./proof/ProofStop";
@@ -25,11 +27,13 @@ createRoot(document.getElementById("root") as HTMLElement).render(
           <BrowserRouter>
             <Routes>
               <Route path="/" element={<JobsPage />} />
+              <Route path="/register" element={<Register />} />
               <Route path="/jobs/:job" element={<JobFrame />}>
                 <Route index element={<Navigate to="sheets" replace />} />
                 <Route path="source" element={<SourceStop />} />
                 <Route path="sheets/:sheet?" element={<SheetsStop />} />
                 <Route path="pens/:sheet?" element={<PensStop />} />
+                <Route path="issue" element={<IssueStop />} />
                 <Route path="proof/:sheet?" element={<ProofStop />} />
               </Route>
               <Route path="*" element={<Navigate to="/" replace />} />

@@ -55,6 +55,7 @@ class PageRecord:
     viewports: tuple[Viewport, ...]
     views: tuple[ViewRecord, ...]
     format_mm: tuple[float, float] | None
+    frame_mm: tuple[float, float, float, float] | None = None
 
 
 @dataclass(frozen=True)
@@ -73,7 +74,8 @@ def resolved(value: Any) -> Any:
     return resolve1(value)
 
 
-def _text(value: Any) -> str:
+def text_of(value: Any) -> str:
+    """A name or string of a dictionary as text."""
     value = resolved(value)
     if isinstance(value, PSLiteral):
         return str(value.name)
@@ -93,8 +95,8 @@ def _viewport(entry: Any, unit: float) -> Viewport | None:
         return None
     per_unit = float(resolved(resolved(formats[0])["C"]))
     return Viewport(
-        _text(entry.get("Name")),
-        _text(measure.get("R")),
+        text_of(entry.get("Name")),
+        text_of(measure.get("R")),
         tuple(v * unit for v in box),  # type: ignore[arg-type]
         unit / per_unit if per_unit else 0.0,
     )
@@ -111,13 +113,16 @@ def _view(entry: Any) -> ViewRecord:
     for row in resolved(entry.get("Lengths")) or []:
         row = resolved(row)
         centre = _numbers(row["Centre"]) if "Centre" in row else None
-        lengths.append(Length(_text(row.get("Kind")).lower(), float(resolved(row["Value"])), tuple(centre) if centre else None))  # type: ignore[arg-type]
-    return ViewRecord(_text(entry.get("Mark")), _text(entry.get("Name")), _ratio(_text(entry.get("Scale"))), tuple(lengths))
+        place = (centre[0], centre[1]) if centre else None
+        lengths.append(Length(text_of(row.get("Kind")).lower(), float(resolved(row["Value"])), place))
+    return ViewRecord(
+        text_of(entry.get("Mark")), text_of(entry.get("Name")), _ratio(text_of(entry.get("Scale"))), tuple(lengths)
+    )
 
 
-def read_dictionaries(data: bytes) -> FileRecord:
+def read_dictionaries(data: bytes, password: str = "") -> FileRecord:
     """Read the page, viewport and print dictionaries of a PDF file."""
-    document = PDFDocument(PDFParser(io.BytesIO(data)))
+    document = PDFDocument(PDFParser(io.BytesIO(data)), password=password)
     preferences = resolved(document.catalog.get("ViewerPreferences")) or {}
     pages = []
     for page in PDFPage.create_pages(document):
@@ -126,7 +131,7 @@ def read_dictionaries(data: bytes) -> FileRecord:
         viewports = [_viewport(v, unit) for v in resolved(page.attrs.get("VP")) or []]
         piece = resolved((resolved(page.attrs.get("PieceInfo")) or {}).get("Skalto")) or {}
         private = resolved(piece.get("Private")) or {}
-        size = _numbers(private.get("Format"))
+        size, frame = _numbers(private.get("Format")), _numbers(private.get("Frame"))
         pages.append(
             PageRecord(
                 user_unit,
@@ -134,9 +139,10 @@ def read_dictionaries(data: bytes) -> FileRecord:
                 tuple(v for v in viewports if v is not None),
                 tuple(_view(v) for v in resolved(private.get("Views")) or []),
                 (size[0], size[1]) if len(size) == 2 else None,
+                (frame[0], frame[1], frame[2], frame[3]) if len(frame) == 4 else None,
             )
         )
     scaling = preferences.get("PrintScaling")
     return FileRecord(
-        tuple(pages), _text(scaling) if scaling is not None else None, bool(resolved(preferences.get("PickTrayByPDFSize")))
+        tuple(pages), text_of(scaling) if scaling is not None else None, bool(resolved(preferences.get("PickTrayByPDFSize")))
     )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from typing import Literal
 
 import numpy as np
@@ -11,10 +12,14 @@ from pydantic import BaseModel, ConfigDict
 
 from skalto.core.artwork import bezier_at
 from skalto.core.checks.dictionaries import FileRecord, Length, PageRecord, Viewport, ViewRecord, read_dictionaries
+from skalto.core.checks.inspection import Check
 from skalto.core.checks.vectors import PageVectors, Paths, read_page
 from skalto.core.curves import circle_through
 from skalto.core.errors import InputError
 from skalto.core.quantities import format_mm
+from skalto.core.recipes import PLAIN, PRINTABLE_WIDTH, Recipe
+
+Box = tuple[float, float, float, float]
 
 LENGTH_LIMIT_UM = 1.0
 """A length on paper may be off by this much."""
@@ -24,9 +29,6 @@ PAGE_LIMIT_UM = 1.0
 
 SCALE_LIMIT = 1e-6
 """Relative: what a viewport's factor may differ from the scale that it names."""
-
-PRINTABLE_WIDTH_MM = 0.13
-"""The narrowest line of ISO 128-2 (from memory): thinner ones are told of."""
 
 
 class Reading(BaseModel):
@@ -65,6 +67,8 @@ class PageCheck(BaseModel):
     min_line_width_mm: float | None
     max_line_width_mm: float | None
     views: tuple[ViewCheck, ...]
+    least_width_mm: float = PRINTABLE_WIDTH
+    thinnest_place: tuple[float, float, float, float] | None = None
 
 
 class Finding(BaseModel):
@@ -74,15 +78,17 @@ class Finding(BaseModel):
     code: str
     message: str
     page: int | None = None
+    place: tuple[float, float, float, float] | None = None
 
 
 class Report(BaseModel):
-    """All readings of a file."""
+    """All readings of a file; *checks* are the same in one list, with what a recipe asks for."""
 
     model_config = ConfigDict(frozen=True)
 
     pages: tuple[PageCheck, ...]
     findings: tuple[Finding, ...]
+    checks: tuple[Check, ...] = ()
 
     @property
     def holds(self) -> bool:
@@ -181,7 +187,7 @@ def _view_findings(number: int, view: ViewCheck, exact: float, viewport: Viewpor
     return found
 
 
-def _page(record: PageRecord, vectors: PageVectors, number: int) -> tuple[PageCheck, list[Finding]]:
+def _page(record: PageRecord, vectors: PageVectors, number: int, recipe: Recipe) -> tuple[PageCheck, list[Finding]]:
     findings = _format(record, vectors, number)
     views = []
     # the viewports stand in the order of the views
@@ -189,7 +195,11 @@ def _page(record: PageRecord, vectors: PageVectors, number: int) -> tuple[PageCh
     for view, port in zip(record.views, ports, strict=False):
         own = _view(view, port, vectors)
         views.append(own)
-        findings += _view_findings(number, own, float(view.scale), port)
+        findings += [
+            finding
+            for finding in _view_findings(number, own, float(view.scale), port)
+            if recipe.viewports or not finding.code.startswith("viewport")
+        ]
     if not record.views:
         views = [
             ViewCheck(name=v.name, scale=v.ratio, expected_mm=None, measured_mm=None, deviation_um=None, viewport_scale=v.scale)
@@ -199,17 +209,23 @@ def _page(record: PageRecord, vectors: PageVectors, number: int) -> tuple[PageCh
         findings.append(Finding(level="info", code="no-known-scale", message=f"Page {number} {what}.", page=number))
     widths = vectors.paths.width[~np.isnan(vectors.paths.width)].tolist()
     thinnest = min(widths, default=None)
-    if thinnest is not None and thinnest < PRINTABLE_WIDTH_MM - 1e-6:
-        message = f"Page {number} has lines of {thinnest:.4f} mm; the narrowest of ISO 128-2 is {PRINTABLE_WIDTH_MM} mm."
-        findings.append(Finding(level="warning", code="thin-line", message=message, page=number))
+    least, place = recipe.least_width, None
+    if thinnest is not None and thinnest < least - 2e-5:
+        x0, y0, x1, y1 = vectors.paths.box[int(np.nanargmin(vectors.paths.width))].tolist()
+        place = (x0, y0, x1, y1)
+        limit = f"the narrowest of ISO 128-2 is {least} mm" if least == PRINTABLE_WIDTH else f"the limit is {least:g} mm"
+        message = f"Page {number} has lines of {thinnest:.4f} mm; {limit}."
+        findings.append(Finding(level="warning", code="thin-line", message=message, page=number, place=place))
     if (vectors.paths.view != "").any():
-        findings += _outside(vectors, number)
+        findings += _outside(vectors, number, record.frame_mm)
     check = PageCheck(
         width_mm=round(vectors.width, 4),
         height_mm=round(vectors.height, 4),
         min_line_width_mm=None if thinnest is None else round(thinnest, 4),
         max_line_width_mm=round(max(widths), 4) if widths else None,
         views=tuple(views),
+        least_width_mm=least,
+        thinnest_place=place,
     )
     return check, findings
 
@@ -229,20 +245,26 @@ def _format(record: PageRecord, vectors: PageVectors, number: int) -> list[Findi
     return [Finding(level="error", code="format", message=message, page=number)]
 
 
-def _outside(vectors: PageVectors, number: int) -> list[Finding]:
+def _outside(vectors: PageVectors, number: int, frame: Box | None) -> list[Finding]:
+    """What of the views leaves the sheet, or the frame where there is one."""
     box = _extent(vectors.paths.rows(vectors.paths.view != ""), 0)
     if box is None:
         return []
     x0, y0, x1, y1 = box[1]
-    over = {"left": -x0, "bottom": -y0, "right": x1 - vectors.width, "top": y1 - vectors.height}
-    told = ", ".join(f"{by:.2f} mm at the {side}" for side, by in over.items() if by > 1e-3)
-    if not told:
-        return []
-    message = f"Page {number}: lines leave the sheet by {told}."
-    return [Finding(level="warning", code="outside", message=message, page=number)]
+    for code, what, (left, bottom, right, top) in (
+        ("outside", "sheet", (0.0, 0.0, vectors.width, vectors.height)),
+        *((("margin", "frame", frame),) if frame else ()),
+    ):
+        over = {"left": left - x0, "bottom": bottom - y0, "right": x1 - right, "top": y1 - top}
+        told = ", ".join(f"{by:.2f} mm at the {side}" for side, by in over.items() if by > 1e-3)
+        if told:
+            message = f"Page {number}: lines leave the {what} by {told}."
+            return [Finding(level="warning", code=code, message=message, page=number, place=box[1])]
+    return []
 
 
-def _file_findings(record: FileRecord) -> list[Finding]:
+def file_findings(record: FileRecord) -> list[Finding]:
+    """Whether the file asks to be printed as it is."""
     found = []
     if record.print_scaling != "None":
         message = "The file does not ask to be printed without scaling, so a printer may shrink it to its margins."
@@ -253,27 +275,58 @@ def _file_findings(record: FileRecord) -> list[Finding]:
     return found
 
 
-def check_pdf(data: bytes) -> Report:
+def _with_twin(record: FileRecord, twin: FileRecord | None) -> list[PageRecord]:
+    """The pages' records; known lengths from the twin, where the file itself had to go without."""
+    if twin is None:
+        return list(record.pages)
+    return [
+        replace(page, views=other.views, format_mm=other.format_mm, frame_mm=other.frame_mm)
+        for page, other in zip(record.pages, twin.pages, strict=True)
+    ]
+
+
+def check_pdf(data: bytes, recipe: Recipe | None = None, twin: bytes | None = None, password: str = "") -> Report:
     """Open a finished PDF with pdfium (its vectors) and pdfminer.six (its dictionaries), measure, and judge.
 
-    :raises InputError: when the file is not a PDF, is damaged or needs a password.
+    :param recipe: what it is held against beside its scale; :param twin: the same file with what it is measured by, where that
+        had to be left out; :param password: that opens it.
+    :raises InputError: when the file is not a PDF, is damaged or needs another password.
     """
+    from skalto.core.checks.inspection import inspect, opened
+    from skalto.core.checks.listing import listed
+
     try:
-        document = pdfium.PdfDocument(data)
+        document = pdfium.PdfDocument(data, password=password or None)
     except pdfium.PdfiumError as error:
         why = "needs a password" if "assword" in str(error) else "is not a PDF, or is damaged"
         raise InputError(f"The file {why}, so it cannot be measured.") from None
     try:
         try:
-            record = read_dictionaries(data)
+            record = read_dictionaries(data, password)
+            known = _with_twin(record, None if twin is None else read_dictionaries(twin))
         except Exception as error:
             raise InputError(f"The file's structure is damaged, so it cannot be measured ({type(error).__name__}).") from None
-        pages, findings = [], _file_findings(record)
-        for number, page_record in enumerate(record.pages):
+        pages, findings = [], file_findings(record)
+        drawn = []
+        for number, page_record in enumerate(known):
             vectors = read_page(document, number, page_record.user_unit)
-            page, found = _page(page_record, vectors, number + 1)
+            page, found = _page(page_record, vectors, number + 1, recipe or PLAIN)
             pages.append(page)
             findings += found
+            drawn.append(vectors)
+        checks = listed(pages, findings, recipe is None or recipe.viewports)
+        if recipe is not None:
+            more = inspect(opened(data, document, password), drawn, recipe)
+            checks += more
+            findings += [finding_of(check) for check in more if check.verdict != "holds"]
+        drawn.clear()
     finally:
         document.close()
-    return Report(pages=tuple(pages), findings=tuple(findings))
+    return Report(pages=tuple(pages), findings=tuple(findings), checks=tuple(checks))
+
+
+def finding_of(check: Check) -> Finding:
+    """A check that does not hold, as a sentence."""
+    level: Literal["error", "warning"] = "error" if check.verdict == "fails" else "warning"
+    limit = f" (wanted: {check.limit})" if check.limit else ""
+    return Finding(level=level, code=check.code, message=f"{check.title}: {check.reading}{limit}.", page=check.page)

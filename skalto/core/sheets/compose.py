@@ -81,7 +81,8 @@ class Told:
 
 @dataclass(frozen=True, eq=False)
 class Page:
-    """One page to be written: size in mm, what lies under the views, the views in drawing order, the frame and tables."""
+    """One page to be written: size in mm, what lies under the views, the views in drawing order, the frame and tables; *inside*
+    is where its views belong, within the frame."""
 
     name: str
     width: Fraction
@@ -92,6 +93,7 @@ class Page:
     told: tuple[Told, ...] = ()
     pens: PenSet = DEFAULT
     sources: Mapping[str, SourceFacts] = field(default_factory=dict)
+    inside: Box | None = None
 
     def drawn(self, pens: PenSet | None = None) -> Iterator[tuple[PlacedView | None, Artwork, Pens]]:
         """All that is drawn, in drawing order, with the pens that draw it: the view whose own lines it is, or None.
@@ -202,4 +204,5 @@ def compose(sheet: SheetSpec, lines: Mapping[str, ViewLines], context: SheetCont
             under += raster_of(view, lines[view.id])
     context = context or SheetContext()
     page = Page(sheet.name, paper.width, paper.height, Artwork(), views, under, pens=context.pens, sources=context.sources)
+    page = replace(page, inside=sheet.frame_box())
     return annotate(page, sheet, lines, context)

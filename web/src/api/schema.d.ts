@@ -49,6 +49,163 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/issues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Issues
+         * @description The register: all issues, the newest first.
+         */
+        get: operations["list_issues_api_issues_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/issues/register.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Register File
+         * @description The register, as filtered, as CSV.
+         */
+        get: operations["register_file_api_issues_register_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/issues/{issue}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Issue */
+        get: operations["get_issue_api_issues__issue__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/issues/{issue}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel Issue
+         * @description Call an issue off.
+         */
+        post: operations["cancel_issue_api_issues__issue__cancel_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/issues/{issue}/files/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Issued File
+         * @description A file as it was sent, byte for byte.
+         */
+        get: operations["issued_file_api_issues__issue__files__file__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/issues/{issue}/files/{file}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look At Issued File
+         * @description The same, for the browser's own reader.
+         */
+        get: operations["look_at_issued_file_api_issues__issue__files__file__look_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/issues/{issue}/files/{file}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Issued Report
+         * @description What was measured in a file that was sent.
+         */
+        get: operations["issued_report_api_issues__issue__files__file__report_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/issues/{issue}/retry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Retry Issue
+         * @description Try again what failed or was called off.
+         */
+        post: operations["retry_issue_api_issues__issue__retry_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -201,6 +358,46 @@ export interface paths {
          * @description Call off the reading of a file, or take a failed one off the list.
          */
         delete: operations["dismiss_incoming_api_jobs__job_id__incoming__incoming_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/issues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Issue
+         * @description Begin an issue; it goes on by itself, through restarts too.
+         */
+        post: operations["begin_issue_api_jobs__job_id__issues_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/issues/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Issue
+         * @description What a sending would be, before it is begun.
+         */
+        post: operations["preview_issue_api_jobs__job_id__issues_preview_post"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -882,6 +1079,124 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Recipes */
+        get: operations["list_recipes_api_recipes_get"];
+        /**
+         * Keep Recipe
+         * @description Keep a recipe, or the next version of one.
+         */
+        put: operations["keep_recipe_api_recipes_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Recipe
+         * @description A recipe out of its file, under a name and an id of its own here; it is not kept yet.
+         */
+        post: operations["read_recipe_api_recipes_read_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Recipe
+         * @description Whether choices go together; nothing is kept.
+         */
+        post: operations["try_recipe_api_recipes_try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{recipe}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Drop Recipe */
+        delete: operations["drop_recipe_api_recipes__recipe__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{recipe}/file.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Recipe File
+         * @description A recipe as a file.
+         */
+        get: operations["recipe_file_api_recipes__recipe__file_json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{recipe}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Recipe Versions
+         * @description All versions of a recipe, the newest first.
+         */
+        get: operations["recipe_versions_api_recipes__recipe__versions_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sources/{source}/drawing/picture": {
         parameters: {
             query?: never;
@@ -1080,6 +1395,11 @@ export interface components {
             /** File */
             file: string;
         };
+        /** Body_read_recipe_api_recipes_read_post */
+        Body_read_recipe_api_recipes_read_post: {
+            /** File */
+            file: string;
+        };
         /**
          * CellView
          * @description A field of the title block; *typed* when a person may say what stands there.
@@ -1202,6 +1522,37 @@ export interface components {
             sheet: string;
             /** Views */
             views: string[];
+        };
+        /**
+         * Check
+         * @description One thing that was looked at in the file: what was read, what it is held against, and where on the page, mm.
+         */
+        Check: {
+            /** Code */
+            code: string;
+            /**
+             * Limit
+             * @default
+             */
+            limit: string;
+            /** Page */
+            page?: number | null;
+            /** Place */
+            place?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /** Reading */
+            reading: string;
+            /** Title */
+            title: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "holds" | "mend" | "fails";
         };
         /**
          * Component
@@ -1564,6 +1915,21 @@ export interface components {
              */
             space: string;
         };
+        /** FileView */
+        FileView: {
+            /** Hash */
+            hash: string;
+            /** Holds */
+            holds: boolean;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Pages */
+            pages: number;
+            /** Size */
+            size: number;
+        };
         /** Finding */
         Finding: {
             /** Code */
@@ -1577,6 +1943,13 @@ export interface components {
             message: string;
             /** Page */
             page?: number | null;
+            /** Place */
+            place?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
         };
         /**
          * FollowFormat
@@ -1669,6 +2042,101 @@ export interface components {
             state: "reading" | "failed";
             /** Text */
             text: string;
+        };
+        /**
+         * IssueView
+         * @description An issue: what it is, how far it is while it runs, and its files once it is done.
+         */
+        IssueView: {
+            /**
+             * Began
+             * Format: date-time
+             */
+            began: string;
+            /** Ended */
+            ended: string | null;
+            /** Error */
+            error: string;
+            /** Files */
+            files: components["schemas"]["FileView"][];
+            /** Id */
+            id: number;
+            /** Job */
+            job: number;
+            /** Job Name */
+            job_name: string;
+            /** Job Number */
+            job_number: string;
+            /** Note */
+            note: string;
+            /** Pack */
+            pack: string;
+            /** Pack Id */
+            pack_id: string;
+            /** Pages */
+            pages: components["schemas"]["PageProgressView"][];
+            /** Purpose */
+            purpose: string;
+            /** Recipe */
+            recipe: string;
+            /** Recipe Version */
+            recipe_version: number;
+            /** Revision */
+            revision: string;
+            /** Share */
+            share: number;
+            /** Sheets */
+            sheets: string[];
+            /** Sources */
+            sources: string[];
+            /** State */
+            state: string;
+        };
+        /**
+         * IssueWish
+         * @description What is to be sent: a pack by its id, what for, the revision that goes into the title blocks ('' for the sheets' own), a
+         *     note; choices that stand in for the recipe's this once; passwords.
+         */
+        IssueWish: {
+            /**
+             * Change Password
+             * @default
+             */
+            change_password: string;
+            /**
+             * Choices
+             * @default {}
+             */
+            choices: {
+                [key: string]: unknown;
+            };
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Open Password
+             * @default
+             */
+            open_password: string;
+            /** Pack */
+            pack: string;
+            /**
+             * Purpose
+             * @default for information
+             */
+            purpose: string;
+            /**
+             * Recipe
+             * @default
+             */
+            recipe: string;
+            /**
+             * Revision
+             * @default
+             */
+            revision: string;
         };
         /**
          * Item
@@ -2072,14 +2540,37 @@ export interface components {
         PageCheck: {
             /** Height Mm */
             height_mm: number;
+            /**
+             * Least Width Mm
+             * @default 0.13
+             */
+            least_width_mm: number;
             /** Max Line Width Mm */
             max_line_width_mm: number | null;
             /** Min Line Width Mm */
             min_line_width_mm: number | null;
+            /** Thinnest Place */
+            thinnest_place?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
             /** Views */
             views: components["schemas"]["ViewCheck"][];
             /** Width Mm */
             width_mm: number;
+        };
+        /** PageProgressView */
+        PageProgressView: {
+            /** Name */
+            name: string;
+            /** Share */
+            share: number;
+            /** State */
+            state: string;
+            /** Text */
+            text: string;
         };
         /**
          * PageWish
@@ -2469,6 +2960,20 @@ export interface components {
             view: string;
         };
         /**
+         * PreviewView
+         * @description What a sending would be: file names, what stands against it, what its sender should know.
+         */
+        PreviewView: {
+            /** Names */
+            names: string[];
+            /** Problems */
+            problems: string[];
+            /** Sheets */
+            sheets: number;
+            /** Told */
+            told: string[];
+        };
+        /**
          * Problem
          * @description Why a request was refused: one sentence that says what to do.
          */
@@ -2557,9 +3062,9 @@ export interface components {
          *     *format* and *orientation* are those that the sheets are expected to have, '' and None for any; *pens* draw instead of each
          *     sheet's own, where there are some. Layers are named by patterns with ``*`` and ``?``: those *left_out* are not drawn at all,
          *     those *start_hidden* are in the file but switched off, those *locked* cannot be switched, and *layer_order* lists which come
-         *     first. *dpi* is the resolution of line work: what is drawn as pixels is drawn at it, and *picture_dpi* is the most that
-         *     pictures and gradients keep, never more. *title* to *keywords* may hold fields in braces. *least_width*, mm,
-         *     *words* and *size_limit*, MB, are what the finished file is checked for.
+         *     first. *viewports* let a reader's ruler read model lengths. *dpi* is the resolution of line work: what is drawn as pixels is
+         *     drawn at it, and *picture_dpi* is the most that pictures and gradients keep, never more. *title* to *keywords* may hold
+         *     fields in braces. *least_width*, mm, *words* and *size_limit*, MB, are what the finished file is checked for.
          */
         Recipe: {
             /**
@@ -2673,10 +3178,31 @@ export interface components {
              */
             version: number;
             /**
+             * Viewports
+             * @default true
+             */
+            viewports: boolean;
+            /**
              * Words
              * @default []
              */
             words: string[];
+        };
+        /**
+         * RecipeList
+         * @description The recipes that ship and those kept here; the fields that names may hold, and the usual purposes.
+         */
+        RecipeList: {
+            /** Fields */
+            fields: string[];
+            /** Kept */
+            kept: components["schemas"]["Recipe"][];
+            /** Pattern */
+            pattern: string;
+            /** Purposes */
+            purposes: string[];
+            /** Shipped */
+            shipped: components["schemas"]["Recipe"][];
         };
         /**
          * Ref
@@ -2823,9 +3349,14 @@ export interface components {
         };
         /**
          * Report
-         * @description All readings of a file.
+         * @description All readings of a file; *checks* are the same in one list, with what a recipe asks for.
          */
         Report: {
+            /**
+             * Checks
+             * @default []
+             */
+            checks: components["schemas"]["Check"][];
             /** Findings */
             findings: components["schemas"]["Finding"][];
             /** Pages */
@@ -3808,6 +4339,253 @@ export interface operations {
             };
         };
     };
+    list_issues_api_issues_get: {
+        parameters: {
+            query?: {
+                text?: string;
+                purpose?: string;
+                job?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IssueView"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    register_file_api_issues_register_csv_get: {
+        parameters: {
+            query?: {
+                text?: string;
+                purpose?: string;
+                job?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_issue_api_issues__issue__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                issue: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IssueView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cancel_issue_api_issues__issue__cancel_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                issue: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    issued_file_api_issues__issue__files__file__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                issue: number;
+                file: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_issued_file_api_issues__issue__files__file__look_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                issue: number;
+                file: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    issued_report_api_issues__issue__files__file__report_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                issue: number;
+                file: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Report"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    retry_issue_api_issues__issue__retry_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                issue: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IssueView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_jobs_api_jobs_get: {
         parameters: {
             query?: never;
@@ -4148,6 +4926,76 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_issue_api_jobs__job_id__issues_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IssueWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IssueView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_issue_api_jobs__job_id__issues_preview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IssueWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewView"];
+                };
             };
             /** @description Unprocessable Entity */
             422: {
@@ -5347,6 +6195,223 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ViewpointView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_recipes_api_recipes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeList"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_recipe_api_recipes_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Recipe"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipe"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_recipe_api_recipes_read_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_read_recipe_api_recipes_read_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipe"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_recipe_api_recipes_try_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Recipe"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipe"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drop_recipe_api_recipes__recipe__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recipe: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recipe_file_api_recipes__recipe__file_json_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recipe: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recipe_versions_api_recipes__recipe__versions_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recipe: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipe"][];
                 };
             };
             /** @description Unprocessable Entity */

@@ -5,7 +5,7 @@ import { Link, Navigate, useParams, useSearchParams } from "react-router";
 import { changesOf } from "../api/change";
 import type { Job, Sheet, Trade } from "../api/client";
 import { useMakeProof, useProof } from "../api/proof";
-import { cancelWork, useTrade } from "../api/queries";
+import { cancelWork, useEdit, useTrade } from "../api/queries";
 import { useCommands } from "../shell/commands";
 import { MainAct, useOpenJob } from "../shell/JobFrame";
 import { Calibrate } from "../sheets/Calibrate";
@@ -16,13 +16,13 @@ import { PAD, useZoom } from "../sheets/useZoom";
 import { ZoomHint } from "../sheets/ZoomHint";
 import { Note, Ticket } from "../ticket/Ticket";
 import { PdfPage, usePdfPage } from "./PdfPage";
-import { Readings } from "./Readings";
+import { RecipeChoice } from "../recipes/RecipeChoice";
+import { Readings, type Place } from "./Readings";
 import { WholeJob } from "./WholeJob";
-
-type Place = [number, number, number, number];
 
 function NotMade({ job, sheet, make, busy }: { job: Job; sheet: Sheet; make: () => void; busy: boolean }) {
   const { data: proof } = useProof(job.id, sheet.id, job.state);
+  const edit = useEdit(job.id);
   const work = proof?.work;
   const running = work?.state === "queued" || work?.state === "running";
   return (
@@ -41,6 +41,7 @@ function NotMade({ job, sheet, make, busy }: { job: Job; sheet: Sheet; make: () 
               Put a view on it under <Link to={`/jobs/${job.id}/source`}>Source</Link> first.
             </Note>
           )}
+          <RecipeChoice value={sheet.recipe} onChange={(recipe) => edit.mutate({ kind: "change_sheet", sheet: sheet.id, fields: { recipe } })} />
           <p>The proof is the real file: Skalto writes it, opens it again with another engine, and measures it.</p>
           <Button type="primary" onClick={make} loading={busy} disabled={!sheet.views?.length}>
             Make the proof <kbd>P</kbd>
@@ -63,6 +64,23 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
   const paper = measured ? { width: measured.width_mm, height: measured.height_mm } : paperOf(sheet, trade);
   const { frame, zoom, ...size } = useZoom(paper, "proof-zoom", () => setCalibrating(true));
   const offset = useMemo(() => ({ left: PAD.left, top: PAD.top }), []);
+  const edit = useEdit(job.id);
+  const go = ([x0, y0, x1, y1]: Place) => {
+    const element = frame.current;
+    if (!element) return;
+    const factor = Math.min(6, Math.max(1, Math.min(element.clientWidth / ((x1 - x0 + 20) * zoom), element.clientHeight / ((y1 - y0 + 20) * zoom))));
+    size.by(factor);
+    setPlace([x0, y0, x1, y1]);
+    // after the page has its new size
+    requestAnimationFrame(() =>
+      requestAnimationFrame(() =>
+        element.scrollTo({
+          left: PAD.left + ((x0 + x1) / 2) * zoom * factor - element.clientWidth / 2,
+          top: PAD.top + (paper.height - (y0 + y1) / 2) * zoom * factor - element.clientHeight / 2,
+        }),
+      ),
+    );
+  };
   const wanted = search.has("make");
   // a change still on its way belongs into the file
   const changing = useIsMutating({ mutationKey: changesOf(job.id) });
@@ -121,8 +139,9 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
         </div>
       </div>
       {proof?.report ? (
-        <Readings report={proof.report} onShow={setPlace} onDownload={download}>
+        <Readings report={proof.report} onShow={setPlace} onGo={go} onDownload={download}>
           <WholeJob job={job} />
+          <RecipeChoice value={sheet.recipe} onChange={(recipe) => edit.mutate({ kind: "change_sheet", sheet: sheet.id, fields: { recipe } })} />
         </Readings>
       ) : (
         <NotMade job={job} sheet={sheet} make={() => make()} busy={isPending} />

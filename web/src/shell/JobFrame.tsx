@@ -45,6 +45,7 @@ function OpenJob({ job }: { job: Job }) {
     { id: "sheets", title: "Go to Sheets", key: "2", run: () => void navigate(`/jobs/${job.id}/sheets${at}`) },
     { id: "pens", title: "Go to Pens", key: "3", run: () => void navigate(`/jobs/${job.id}/pens${at}`) },
     { id: "proof", title: "Go to Proof", key: "4", run: () => void navigate(`/jobs/${job.id}/proof${at}`) },
+    { id: "issue", title: "Go to Issue", key: "5", run: () => void navigate(`/jobs/${job.id}/issue`) },
     { id: "save", title: "Save the job with its sources as a file", run: save },
     { id: "jobs", title: "Go to all jobs", key: "J", run: () => void navigate("/") },
   ]);

@@ -1,5 +1,6 @@
 import { NavLink } from "react-router";
 import { useProof } from "../api/proof";
+import { useIssues } from "../api/output";
 import { usePenFacts } from "../api/pens";
 import { useIncoming } from "../api/queries";
 import type { Job } from "../api/client";
@@ -17,6 +18,7 @@ function useStops(job: Job, sheet: string | undefined): Stop[] {
   const incoming = useIncoming(job.id).data ?? [];
   const { data: proof } = useProof(job.id, sheet ?? job.document.sheets?.[0]?.id, job.state);
   const { data: facts } = usePenFacts();
+  const { data: issues } = useIssues({ job: job.id });
   const sources = job.document.sources?.length ?? 0;
   const sheets = job.document.sheets?.length ?? 0;
   const reading = incoming.filter((row) => row.state === "reading").length;
@@ -26,6 +28,8 @@ function useStops(job: Job, sheet: string | undefined): Stop[] {
   const wrong = proof?.report?.findings.filter((finding) => finding.level !== "info").length ?? 0;
   const proofState = !proof?.ready ? "not made" : wrong ? `${wrong} to mend` : "holds";
   const count = (n: number, word: string) => (n === 1 ? `1 ${word}` : `${n} ${word}s`);
+  const last = issues?.[0];
+  const issueState = !last ? "not yet" : last.state === "running" ? `sending ${Math.round(last.share * 100)} %` : last.state === "failed" ? "failed" : last.revision ? `revision ${last.revision}` : count(issues.length, "issue");
   return [
     {
       name: "Source",
@@ -36,7 +40,7 @@ function useStops(job: Job, sheet: string | undefined): Stop[] {
     { name: "Sheets", path: "sheets", state: sheets ? count(sheets, "sheet") : "none yet", tone: "plain" },
     { name: "Pens", path: "pens", state: pens?.name ?? "…", tone: "plain" },
     { name: "Proof", path: "proof", state: proofState, tone: wrong ? "warn" : "plain" },
-    { name: "Issue", state: "not yet", tone: "off" },
+    { name: "Issue", path: "issue", state: issueState, tone: last?.state === "failed" ? "warn" : "plain" },
   ];
 }
 
@@ -59,7 +63,7 @@ export function Rail({ job, sheet }: { job: Job; sheet: string | undefined }) {
               {content}
             </div>
           );
-        const keepsSheet = stop.path !== "source" && sheet;
+        const keepsSheet = stop.path !== "source" && stop.path !== "issue" && sheet;
         return (
           <NavLink
             key={stop.name}

@@ -143,6 +143,7 @@ def _page(pdf: Pdf, page: Page, stamp: str, shared: tuple[SharedFonts, SharedLay
                     LastModified=String(stamp),
                     Private=Dictionary(
                         Format=Array([_real(page.width), _real(page.height)]),
+                        Frame=Array([_real(v) for v in page.inside or ()]),
                         Views=Array([_lengths(view, n) for n, view in enumerate(drawn)]),
                     ),
                 )

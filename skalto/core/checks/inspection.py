@@ -1,0 +1,307 @@
+"""What else a finished file is looked over for, by a recipe: text, layers, colours, contours, pictures, size, archive.
+
+Read with pdfium and pdfminer.six; PDF/A by pikepdf's validator.
+"""
+
+from __future__ import annotations
+
+import ctypes
+import io
+import re
+from collections import Counter
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import numpy as np
+import pypdfium2 as pdfium
+import pypdfium2.raw as raw
+from pdfminer.pdfdocument import PDFDocument
+from pdfminer.pdfpage import PDFPage
+from pdfminer.pdfparser import PDFParser
+from pydantic import BaseModel, ConfigDict
+
+from skalto.core.checks.dictionaries import resolved, text_of
+from skalto.core.checks.vectors import PageVectors
+from skalto.core.output.pdf.ink import WHITE
+from skalto.core.quantities import MM_PER_INCH
+from skalto.core.recipes import Recipe, named
+
+Verdict = Literal["holds", "mend", "fails"]
+Place = tuple[float, float, float, float]
+_CLIP = re.compile(rb"(?:^|\s)W\*?\s+n(?=\s|$)")
+_JOINED = 2e-3
+"""Ends of contours nearer than this, mm, are one; pdfium's numbers are of single precision."""
+
+
+class Check(BaseModel):
+    """One thing that was looked at in the file: what was read, what it is held against, and where on the page, mm."""
+
+    model_config = ConfigDict(frozen=True)
+
+    code: str
+    title: str
+    verdict: Verdict
+    reading: str
+    limit: str = ""
+    page: int | None = None
+    place: Place | None = None
+
+
+@dataclass(frozen=True)
+class Opened:
+    """A file as two engines have it: its bytes, pdfium's document, pdfminer's, and pdfminer's pages."""
+
+    data: bytes
+    document: pdfium.PdfDocument
+    miner: PDFDocument
+    pages: list[PDFPage]
+
+
+def opened(data: bytes, document: pdfium.PdfDocument, password: str = "") -> Opened:
+    miner = PDFDocument(PDFParser(io.BytesIO(data)), password=password)
+    return Opened(data, document, miner, list(PDFPage.create_pages(miner)))
+
+
+def _texts(document: pdfium.PdfDocument) -> list[str]:
+    found = []
+    for page in document:
+        textpage = page.get_textpage()
+        found.append(textpage.get_text_bounded())
+        textpage.close()
+    return found
+
+
+def _fonts(pages: list[PDFPage]) -> tuple[int, list[str]]:
+    """How many fonts the file has, and the names of those that are not embedded or whose text cannot be found."""
+    seen: dict[str, bool] = {}
+    for page in pages:
+        for entry in (resolved((resolved(page.resources) or {}).get("Font")) or {}).values():
+            font = resolved(entry)
+            child = resolved((resolved(font.get("DescendantFonts")) or [font])[0])
+            descriptor = resolved(child.get("FontDescriptor")) or {}
+            inside = any(key in descriptor for key in ("FontFile", "FontFile2", "FontFile3"))
+            seen[text_of(font.get("BaseFont"))] = inside and "ToUnicode" in font
+    return len(seen), [name for name, good in seen.items() if not good]
+
+
+def text_checks(found: Opened, recipe: Recipe) -> list[Check]:
+    """Fonts embedded, text to be found, expected words."""
+    texts = _texts(found.document)
+    words = sum(len(text.split()) for text in texts)
+    count, bad = _fonts(found.pages)
+    checks = []
+    if recipe.text == "outlines":
+        verdict: Verdict = "fails" if words else "holds"
+        checks.append(
+            Check(
+                code="text",
+                title="Text",
+                verdict=verdict,
+                reading="as outlines" if not words else f"{words} words are text",
+                limit="no text",
+            )
+        )
+    elif bad:
+        checks.append(
+            Check(code="fonts", title="Text", verdict="fails", reading=f"{', '.join(bad)} not inside", limit="all fonts inside")
+        )
+    else:
+        fonts = "1 font inside" if count == 1 else f"{count} fonts inside"
+        reading = f"{words} words, all can be found" if words else "no words"
+        checks.append(Check(code="fonts", title="Text", verdict="holds", reading=reading, limit=fonts))
+    flat = [" ".join(text.split()).casefold() for text in texts]
+    for word in recipe.words:
+        pages = [str(n + 1) for n, text in enumerate(flat) if " ".join(word.split()).casefold() in text]
+        where = f"on page {', '.join(pages)}" if pages else "not found"
+        checks.append(Check(code="word", title=f"“{word}”", verdict="holds" if pages else "fails", reading=where))
+    return checks
+
+
+def layers_of(found: Opened) -> tuple[list[str], list[str], list[str]]:
+    """Names of the file's layers in its order, of those that start hidden, and of those that are locked."""
+    properties = resolved(found.miner.catalog.get("OCProperties")) or {}
+    state = resolved(properties.get("D")) or {}
+
+    def names(key: str) -> list[str]:
+        return [
+            text_of(resolved(group).get("Name"))
+            for group in resolved(state.get(key)) or []
+            if isinstance(resolved(group), dict)
+        ]
+
+    return names("Order"), names("OFF"), names("Locked")
+
+
+def layer_checks(found: Opened, recipe: Recipe) -> list[Check]:
+    """Layers against the recipe: there or not, hidden at first, locked, left out."""
+    order, hidden, locked = layers_of(found)
+    if not recipe.writes_layers:
+        reading = "no layers" if not order else f"{len(order)} layers"
+        return [
+            Check(code="layers", title="Layers", verdict="fails" if order else "holds", reading=reading, limit="none wanted")
+        ]
+    wrong = [name for name in order if named(recipe.left_out, name)]
+    wrong += [name for name in order if named(recipe.start_hidden, name) != (name in hidden)]
+    wrong += [name for name in order if named(recipe.locked, name) != (name in locked)]
+    if wrong:
+        return [
+            Check(code="layers", title="Layers", verdict="fails", reading=f"{', '.join(dict.fromkeys(wrong))} not as chosen")
+        ]
+    shown = ", ".join(order[:4]) + (f" and {len(order) - 4} more" if len(order) > 4 else "")
+    start = f"{', '.join(hidden[:3])} start hidden" if hidden else ""
+    return [Check(code="layers", title="Layers", verdict="holds", reading=shown or "none on these sheets", limit=start)]
+
+
+def _colours(page: Any) -> Counter[tuple[int, int, int]]:
+    """Colours of all painted paths and texts of a page, by pdfium, with how many have each."""
+    found: Counter[tuple[int, int, int]] = Counter()
+    parts = [ctypes.c_uint() for _ in range(4)]
+    fill, stroke = ctypes.c_int(), raw.FPDF_BOOL()
+    for number in range(raw.FPDFPage_CountObjects(page)):
+        item = raw.FPDFPage_GetObject(page, number)
+        kind = raw.FPDFPageObj_GetType(item)
+        filled, stroked = kind == raw.FPDF_PAGEOBJ_TEXT, False
+        if kind == raw.FPDF_PAGEOBJ_PATH:
+            raw.FPDFPath_GetDrawMode(item, fill, stroke)
+            filled, stroked = bool(fill.value), bool(stroke.value)
+        for wanted, get in ((filled, raw.FPDFPageObj_GetFillColor), (stroked, raw.FPDFPageObj_GetStrokeColor)):
+            if wanted and get(item, *parts):
+                found[parts[0].value, parts[1].value, parts[2].value] += 1
+    return found
+
+
+def colour_checks(found: Opened, recipe: Recipe) -> list[Check]:
+    """Colours against the recipe: greys alone, or black alone; of a colour file only how many there are."""
+    colours: Counter[tuple[int, int, int]] = Counter()
+    for page in found.document:
+        colours += _colours(page)
+    if recipe.colour == "colour":
+        kinds = "1 colour" if len(colours) == 1 else f"{len(colours)} colours"
+        return [Check(code="colour", title="Colours", verdict="holds", reading=kinds, limit="as they are")]
+    if recipe.colour == "grey":
+        bad = {colour: count for colour, count in colours.items() if max(colour) - min(colour) > 1}
+    else:
+        bad = {colour: count for colour, count in colours.items() if max(colour) > 0 and min(colour) < WHITE}
+    limit = {"grey": "greys alone", "black": "black alone"}[recipe.colour]
+    if bad:
+        reading = f"{sum(bad.values())} strokes in {len(bad)} other colours"
+        return [Check(code="colour", title="Colours", verdict="fails", reading=reading, limit=limit)]
+    return [Check(code="colour", title="Colours", verdict="holds", reading="nothing else", limit=limit)]
+
+
+def picture_checks(found: Opened, recipe: Recipe) -> list[Check]:
+    """Pictures with fewer dots than the recipe has for them, and which is the coarsest."""
+    coarse: tuple[float, int, Place] | None = None
+    count = 0
+    for number, page in enumerate(found.document):
+        for item in page.get_objects(filter=(raw.FPDF_PAGEOBJ_IMAGE,)):
+            count += 1
+            width, height = item.get_px_size()
+            m = item.get_matrix()
+            sides = np.hypot(m.a, m.b) / 72, np.hypot(m.c, m.d) / 72
+            dpi = float(min(width / max(sides[0], 1e-9), height / max(sides[1], 1e-9)))
+            if coarse is None or dpi < coarse[0]:
+                left, bottom, right, top = (v / 72 * MM_PER_INCH for v in item.get_bounds())
+                coarse = dpi, number + 1, (left, bottom, right, top)
+    if coarse is None:
+        return []
+    dpi, number, place = coarse
+    verdict: Verdict = "holds" if dpi >= recipe.picture_dpi * 0.98 else "mend"
+    what = "1 picture" if count == 1 else f"{count} pictures"
+    return [
+        Check(
+            code="pictures", title="Pictures", verdict=verdict, reading=f"{what}, the coarsest {dpi:.0f} dpi",
+            limit=f"{recipe.picture_dpi} dpi", page=number, place=place,
+        )
+    ]  # fmt: skip
+
+
+def _contours(vectors: PageVectors) -> tuple[int, list[Place], list[Place]]:
+    """Contours of a page, the boxes of those that are open, and of those that are drawn twice."""
+    count = 0
+    loose: list[Place] = []
+    twice: list[Place] = []
+    seen: set[tuple[Any, ...]] = set()
+    stroked = vectors.paths.rows(~np.isnan(vectors.paths.width))
+    for number in range(len(stroked)):
+        for sub in stroked.subpaths(number):
+            count += 1
+            points = sub.curves.reshape(-1, 2)
+            low, high = points.min(axis=0), points.max(axis=0)
+            place = (float(low[0]), float(low[1]), float(high[0]), float(high[1]))
+            if not sub.closed and np.linalg.norm(points[0] - points[-1]) > _JOINED:
+                loose.append(place)
+            length = float(np.linalg.norm(np.diff(sub.curves, axis=1), axis=-1).sum())
+            key = tuple(round(v / 0.005) for v in (*place, length / 4))
+            if key in seen:
+                twice.append(place)
+            seen.add(key)
+    return count, loose, twice
+
+
+def cutter_checks(found: Opened, pages: list[PageVectors]) -> list[Check]:
+    """What a cutter would stumble over: clipping, open contours, contours drawn twice, several line widths."""
+    checks = []
+    clips = sum(len(_CLIP.findall(b"\n".join(resolved(c).get_data() for c in page.contents))) for page in found.pages)
+    reading = f"{clips} clip paths" if clips else "no clip path"
+    checks.append(Check(code="clip", title="Clipping", verdict="fails" if clips else "holds", reading=reading))
+    for number, vectors in enumerate(pages, 1):
+        count, loose, twice = _contours(vectors)
+        reading = f"{len(loose)} of {count} are open" if loose else f"{count}, all closed"
+        checks.append(
+            Check(
+                code="open",
+                title="Contours",
+                verdict="mend" if loose else "holds",
+                reading=reading,
+                page=number,
+                place=loose[0] if loose else None,
+            )
+        )
+        if twice:
+            reading = f"{len(twice)} are drawn twice"
+            checks.append(
+                Check(code="doubled", title="Doubled contours", verdict="fails", reading=reading, page=number, place=twice[0])
+            )
+        widths = {round(w, 4) for w in vectors.paths.width[~np.isnan(vectors.paths.width)].tolist()}
+        if len(widths) > 1:
+            reading = f"{len(widths)} line widths, {min(widths):g} to {max(widths):g} mm"
+            checks.append(Check(code="widths", title="Line widths", verdict="mend", reading=reading, limit="one", page=number))
+    return checks
+
+
+def archive_check(data: bytes) -> Check:
+    """Whether the file is PDF/A-2b, by pikepdf's validator. What that does not know, and finds nothing against, is named."""
+    import pikepdf.pdfa
+
+    report = pikepdf.pdfa.validate_written(io.BytesIO(data), "2b")
+    if report.violations:
+        first = report.violations[0]
+        reading = f"{len(report.violations)} violations, the first {first.rule}: {first.message}"
+        return Check(code="archive", title="PDF/A-2b", verdict="fails", reading=reading)
+    if report.findings:
+        rest = "; ".join(dict.fromkeys(finding.message for finding in report.findings))
+        return Check(code="archive", title="PDF/A-2b", verdict="mend", reading="no violation; not looked at: " + rest)
+    return Check(code="archive", title="PDF/A-2b", verdict="holds", reading="approved")
+
+
+def size_check(data: bytes, recipe: Recipe) -> Check:
+    megabytes = len(data) / 1e6
+    reading = f"{megabytes:.2f} MB" if megabytes >= 0.1 else f"{len(data) / 1e3:.1f} kB"
+    if recipe.size_limit is None:
+        return Check(code="size", title="File size", verdict="holds", reading=reading)
+    over = megabytes > recipe.size_limit
+    return Check(
+        code="size", title="File size", verdict="mend" if over else "holds", reading=reading, limit=f"{recipe.size_limit:g} MB"
+    )
+
+
+def inspect(found: Opened, vectors: list[PageVectors], recipe: Recipe, password: str = "") -> list[Check]:
+    """All of the above."""
+    checks = [*text_checks(found, recipe), *layer_checks(found, recipe), *colour_checks(found, recipe)]
+    checks += picture_checks(found, recipe)
+    if recipe.file == "cutter":
+        checks += cutter_checks(found, vectors)
+    if recipe.file == "archive":
+        checks.append(archive_check(found.data))
+    return [*checks, size_check(found.data, recipe)]

@@ -1,0 +1,85 @@
+"""A file of several pages, each of which was measured in a file of its own: the same pages again, and the whole."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import pypdfium2 as pdfium
+
+from skalto.core.checks.dictionaries import FileRecord, read_dictionaries, resolved
+from skalto.core.checks.inspection import Check, Opened, inspect, opened
+from skalto.core.checks.listing import listed
+from skalto.core.checks.report import Finding, PageCheck, Report, file_findings, finding_of
+from skalto.core.checks.vectors import PageVectors, read_page
+from skalto.core.errors import InputError
+from skalto.core.recipes import Recipe
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A page's own file, and what was measured in it."""
+
+    data: bytes
+    report: Report
+
+
+_OF_A_FILE = (
+    "fonts", "text", "word", "layers", "colour", "pictures", "clip", "open", "doubled", "widths", "archive", "size",
+    "print-scaling", "print-tray",
+)  # fmt: skip
+"""What is found again in the whole: findings of a page's own file that are not taken over."""
+
+
+def _content(page: object) -> bytes:
+    return b"".join(resolved(stream).get_data() for stream in page.contents)  # type: ignore[attr-defined]
+
+
+def _same(record: FileRecord, own: FileRecord, number: int, found: Opened, other: Opened) -> bool:
+    """Whether a page is what was measured: its operators byte for byte, its box, its unit, its viewports."""
+    here, there = record.pages[number], own.pages[0]
+    plain = replace(here, views=(), format_mm=None, frame_mm=None) == replace(there, views=(), format_mm=None, frame_mm=None)
+    return plain and _content(found.pages[number]) == _content(other.pages[0])
+
+
+def check_joined(data: bytes, parts: Sequence[Measured], recipe: Recipe, password: str = "") -> Report:
+    """Open a joined file with pdfium and pdfminer.six, find every page as it was measured, and look over the whole.
+
+    :raises InputError: when the file cannot be opened.
+    """
+    try:
+        document = pdfium.PdfDocument(data, password=password or None)
+    except pdfium.PdfiumError:
+        raise InputError("The file that was written cannot be opened: send it again.") from None
+    try:
+        record = read_dictionaries(data, password)
+        found = opened(data, document, password)
+        findings: list[Finding] = file_findings(record)
+        pages: list[PageCheck] = []
+        for number, part in enumerate(parts):
+            own = pdfium.PdfDocument(part.data)
+            there = read_dictionaries(part.data)
+            same = number < len(record.pages) and _same(record, there, number, found, opened(part.data, own))
+            own.close()
+            if not same:
+                message = f"Page {number + 1} is not the page that was measured: send it again."
+                findings.append(Finding(level="error", code="page", message=message, page=number + 1))
+            pages.append(part.report.pages[0])
+            findings += [
+                f.model_copy(update={"page": number + 1, "message": f.message.replace("Page 1 ", f"Page {number + 1} ")})
+                for f in part.report.findings
+                if f.code not in _OF_A_FILE
+            ]
+        checks = listed(pages, [f for f in findings if f.code != "title"], recipe.viewports)
+        titles = [(n, check) for n, part in enumerate(parts, 1) for check in part.report.checks if check.code == "title"]
+        checks += [check.model_copy(update={"page": n, "title": f"Page {n}, title block"}) for n, check in titles]
+        drawn: list[PageVectors] = []
+        if recipe.file == "cutter":
+            drawn = [read_page(document, number, page.user_unit) for number, page in enumerate(record.pages)]
+        more: list[Check] = inspect(found, drawn, recipe)
+        drawn.clear()
+        checks += more
+        findings += [finding_of(check) for check in more if check.verdict != "holds"]
+    finally:
+        document.close()
+    return Report(pages=tuple(pages), findings=tuple(findings), checks=tuple(checks))

@@ -1,0 +1,299 @@
+"""Issues: packs sent out, each with its files, checks, recipe and the hashes of its sources, kept for ever."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import threading
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from skalto.core.checks.report import Report
+from skalto.core.errors import InputError
+from skalto.core.output.pdf.finishing import Passwords
+from skalto.core.packs import Pack, disagreements, file_names
+from skalto.core.recipes import Recipe, changed
+from skalto.core.sheets.sheet import SheetSpec
+from skalto.services.proofing import Proofing, fields_of
+from skalto.services.recipes import recipe_of
+from skalto.services.sending import FilePlan, Progress, Sender, SendingPlan
+from skalto.store import issues as store
+from skalto.store import jobs
+from skalto.store.blobs import content_hash
+from skalto.store.issues import StoredFile, StoredIssue
+from skalto.store.jobs import StoredJob
+
+PURPOSES = ("for information", "for review", "for approval", "for quotation", "for manufacture", "for construction", "as built")
+"""What a sheet is sent out for (common practice, no source)."""
+
+_OVERRIDES = frozenset(Recipe.model_fields) - {"id", "name", "version"}
+
+
+class IssueWish(BaseModel):
+    """What is to be sent: a pack by its id, what for, the revision that goes into the title blocks ('' for the sheets' own), a
+    note; choices that stand in for the recipe's this once; passwords."""
+
+    model_config = ConfigDict(frozen=True)
+
+    pack: str
+    purpose: str = Field(default="for information", min_length=1, max_length=60)
+    revision: str = Field(default="", max_length=12)
+    note: str = Field(default="", max_length=2000)
+    recipe: str = ""
+    choices: dict[str, Any] = {}
+    open_password: str = Field(default="", max_length=127)
+    change_password: str = Field(default="", max_length=127)
+
+
+@dataclass(frozen=True)
+class Preview:
+    """What a sending would be: the files' names, what stands against it, and what its sender should know."""
+
+    names: tuple[str, ...]
+    problems: tuple[str, ...]
+    told: tuple[str, ...]
+    sheets: int
+
+
+@dataclass(frozen=True)
+class IssueState:
+    """An issue, and while it runs how far it is."""
+
+    issue: StoredIssue
+    progress: Progress | None
+
+
+class Issuing:
+    """The use cases of packs and issues, on top of proofing."""
+
+    def __init__(self, proofing: Proofing) -> None:
+        self.proofing = proofing
+        self.sender = Sender(proofing.studio.blobs, proofing.studio.queue)
+        self._plans: dict[int, SendingPlan] = {}
+        self._progress: dict[int, Progress] = {}
+        self._advancing = threading.Lock()
+
+    # Before
+
+    def _recipe(self, pack: Pack, wish: IssueWish) -> Recipe:
+        strange = set(wish.choices) - _OVERRIDES
+        if strange:
+            raise InputError(f"{', '.join(sorted(strange))} is no choice of a recipe.")
+        recipe = recipe_of(wish.recipe or pack.recipe)
+        return changed(recipe, **wish.choices) if wish.choices else recipe
+
+    def _sheets(self, job: StoredJob, pack: Pack) -> list[SheetSpec]:
+        return [job.document.sheet(sheet) for sheet in pack.sheets]
+
+    def _fields(self, job: StoredJob, pack: Pack, wish: IssueWish) -> list[dict[str, str]]:
+        rows = []
+        for number, sheet in enumerate(self._sheets(job, pack), 1):
+            title = job.document.title | sheet.title | ({"revision": wish.revision} if wish.revision else {})
+            rows.append(fields_of(job, sheet, number, title, pack.name, wish.purpose))
+        return rows
+
+    def preview(self, job_id: int, wish: IssueWish) -> Preview:
+        """What would be sent, and what stands against it. :raises InputError: when there is no such pack or recipe."""
+        job = jobs.get_job(job_id)
+        pack = job.document.pack(wish.pack)
+        recipe = self._recipe(pack, wish)
+        sheets = self._sheets(job, pack)
+        problems = [] if sheets else [f"{pack.name} has no sheet: add one."]
+        problems += [f"{sheet.name} is empty: put a view on it, or leave it out." for sheet in sheets if not sheet.views]
+        names: tuple[str, ...] = ()
+        try:
+            names = tuple(file.name for file in file_names(pack, self._fields(job, pack, wish), ".pdf"))
+        except InputError as error:
+            problems.append(str(error))
+        if recipe.file == "archive" and (wish.open_password or wish.change_password):
+            problems.append("An archive file may not be locked: leave the passwords empty, or choose a plain file.")
+        told = [d.message for sheet in sheets for d in disagreements(sheet, recipe, job.document.pens_of(sheet).name)]
+        told += self._stale(job, [sheet for sheet in sheets if sheet.views])
+        return Preview(names, tuple(problems), tuple(told), len(sheets))
+
+    def _stale(self, job: StoredJob, sheets: list[SheetSpec]) -> list[str]:
+        """Sheets that are not as they were when they were last looked at, and those whose source is being replaced."""
+        told = []
+        latest = jobs.latest_proofs(job.id, [sheet.id for sheet in sheets])
+        arriving = {row.replaces for row in jobs.incoming_of(job.id) if row.replaces and row.state == "reading"}
+        for sheet in sheets:
+            key = self.proofing.page(job, sheet, recipe_of(sheet.recipe)).key(recipe_of(sheet.recipe))
+            if sheet.id not in latest:
+                told.append(f"{sheet.name} has not been proofed.")
+            elif latest[sheet.id] != key:
+                told.append(f"{sheet.name} has changed since its proof.")
+            if arriving & {view.source for view in sheet.views}:
+                told.append(f"A newer revision of a source of {sheet.name} is being read: wait for it.")
+        return told
+
+    def begin(self, job_id: int, wish: IssueWish) -> StoredIssue:
+        """Begin an issue; it goes on by itself. :raises InputError: when something stands against it."""
+        found = self.preview(job_id, wish)
+        if found.problems:
+            raise InputError(found.problems[0])
+        job = jobs.get_job(job_id)
+        pack = job.document.pack(wish.pack)
+        recipe = self._recipe(pack, wish)
+        sheets = self._sheets(job, pack)
+        pages = tuple(
+            self.proofing.page(job, sheet, recipe, number, wish.revision, pack.name, wish.purpose)
+            for number, sheet in enumerate(sheets, 1)
+        )
+        files = tuple(
+            FilePlan(name=file.name, pages=file.sheets) for file in file_names(pack, self._fields(job, pack, wish), ".pdf")
+        )
+        secret = bool(wish.open_password or wish.change_password)
+        moment = datetime.now(UTC)
+        plan = SendingPlan(pages=pages, files=files, recipe=recipe, title=pack.name, created=moment)
+        issue = store.add_issue(
+            job=job.id, job_number=job.number, job_name=job.document.name, pack=pack.name, pack_id=pack.id,
+            purpose=wish.purpose, revision=wish.revision, note=wish.note, plan=plan.model_dump_json(),
+            secret=json.dumps([wish.open_password, wish.change_password]) if secret else "",
+        )  # fmt: skip
+        self.advance(issue)
+        return issue
+
+    # Under way
+
+    def plan(self, issue: StoredIssue) -> SendingPlan:
+        if issue.id not in self._plans:
+            plan = SendingPlan.model_validate_json(issue.plan)
+            if issue.secret:
+                # what is locked is not to be found under what it was made from
+                plan = plan.model_copy(update={"apart": f"issues/{issue.id}/locked"})
+            self._plans[issue.id] = plan
+        return self._plans[issue.id]
+
+    def advance(self, issue: StoredIssue) -> Progress:
+        """Bring an issue as far forward as it can be now; note its end."""
+        with self._advancing:
+            plan = self.plan(issue)
+            passwords = Passwords(*json.loads(issue.secret)) if issue.secret else None
+            made = self._progress[issue.id] = self.sender.advance(plan, passwords)
+            if made.error:
+                store.end_issue(issue.id, "failed", made.error)
+            elif made.cancelled:
+                store.end_issue(issue.id, "cancelled")
+            elif made.done:
+                store.end_issue(
+                    issue.id, "done", files=[self._kept(issue, plan, n, key) for n, key in enumerate(made.files) if key]
+                )
+                self._plans.pop(issue.id, None)
+                self._progress.pop(issue.id, None)
+            return made
+
+    def _kept(self, issue: StoredIssue, plan: SendingPlan, number: int, key: str) -> dict[str, Any]:
+        """Put a finished file where the issue keeps it, for ever."""
+        blobs = self.proofing.studio.blobs
+        data, report = blobs.get(f"{key}.pdf"), blobs.get(f"{key}.json")
+        own = f"issues/{issue.id}/{number}"
+        blobs.put(f"{own}.pdf", data)
+        blobs.put(f"{own}.json", report)
+        return {
+            "name": plan.files[number].name,
+            "key": own,
+            "hash": content_hash(data),
+            "size": len(data),
+            "pages": len(plan.files[number].pages),
+            "holds": Report.model_validate_json(report).holds,
+        }
+
+    def advance_all(self) -> None:
+        """Bring all issues forward that are under way; those that a restart interrupted go on where they were."""
+        for issue in reversed(store.list_issues(state="running")):
+            self.advance(issue)
+
+    def state(self, issue_id: int) -> IssueState:
+        """:raises InputError: when there is no such issue."""
+        issue = store.get_issue(issue_id)
+        return IssueState(issue, self._progress.get(issue_id) if issue.state == "running" else None)
+
+    def cancel(self, issue_id: int) -> None:
+        """Call an issue off. :raises InputError: when it has ended."""
+        issue = store.get_issue(issue_id)
+        if issue.state != "running":
+            raise InputError("This issue has ended: it cannot be called off.")
+        store.end_issue(issue_id, "cancelled")
+        self.sender.call_off(self.plan(issue))
+
+    def retry(self, issue_id: int) -> None:
+        """Try an issue again that failed or was called off. :raises InputError: when it did not, or its passwords are gone."""
+        issue = store.get_issue(issue_id)
+        self.sender.try_again(self.plan(issue))
+        store.resume_issue(issue_id)
+        self.advance(store.get_issue(issue_id))
+
+    # After
+
+    def file(self, issue_id: int, file_id: int) -> tuple[StoredFile, bytes]:
+        """A file of an issue as it was sent. :raises InputError: when there is none, or it is no longer what it was."""
+        for file in store.get_issue(issue_id).files:
+            if file.id == file_id:
+                data = self.proofing.studio.blobs.get(f"{file.key}.pdf")
+                if content_hash(data) != file.hash:
+                    raise InputError(f"{file.name} is no longer what was sent: the data folder has been changed.")
+                return file, data
+        raise InputError("This issue has no such file.")
+
+    def report(self, issue_id: int, file_id: int) -> Report:
+        """What was measured in a file of an issue."""
+        file, _ = self.file(issue_id, file_id)
+        return Report.model_validate_json(self.proofing.studio.blobs.get(f"{file.key}.json"))
+
+    def register(self, text: str = "", purpose: str = "", job: int | None = None) -> list[StoredIssue]:
+        """Issues, the newest first, that have all words of a text in what the register shows of them."""
+        words = text.casefold().split()
+        found = []
+        for issue in store.list_issues(job):
+            names = " ".join(file.name for file in issue.files)
+            said = (issue.job_number, issue.job_name, issue.pack, issue.purpose, issue.revision, issue.note, issue.state)
+            shown = " ".join((*said, names)).casefold()
+            if all(word in shown for word in words) and (not purpose or issue.purpose == purpose):
+                found.append(issue)
+        return found
+
+
+def sources_of(issue: StoredIssue) -> list[str]:
+    """The SHA-256 of each source that an issue was made from."""
+    plan = json.loads(issue.plan)
+    return sorted({view["source"] for page in plan["pages"] for view in page["sheet"]["views"]})
+
+
+COLUMNS = (
+    "issue", "date", "job number", "job", "pack", "purpose", "revision", "note", "state", "recipe", "recipe version", "file",
+    "pages", "bytes", "sha-256", "checks", "sources",
+)  # fmt: skip
+
+
+def as_csv(issues: list[StoredIssue]) -> str:
+    """The register as CSV (RFC 4180), a row a file; an issue without files has one row."""
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(COLUMNS)
+    for issue in issues:
+        recipe = json.loads(issue.plan)["recipe"]
+        first = (
+            issue.id,
+            issue.began.isoformat(timespec="seconds"),
+            issue.job_number,
+            issue.job_name,
+            issue.pack,
+            issue.purpose,
+        )
+        rest = (issue.revision, issue.note, issue.state, recipe["name"], recipe["version"])
+        sources = " ".join(sources_of(issue))
+        rows: list[tuple[object, ...]] = [
+            (f.name, f.pages, f.size, f.hash, "hold" if f.holds else "do not hold") for f in issue.files
+        ]
+        for row in rows or [("", "", "", "", "")]:
+            writer.writerow([_harmless(v) for v in (*first, *rest, *row, sources)])
+    return out.getvalue()
+
+
+def _harmless(value: object) -> object:
+    """A cell that no spreadsheet takes for a formula (OWASP, CSV injection)."""
+    return f"'{value}" if isinstance(value, str) and value[:1] in ("=", "+", "-", "@") else value

@@ -1,0 +1,245 @@
+"""Sending sheets: pages written side by side, joined into files; the same plan always comes to the same files."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Literal
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict
+
+from skalto.core.models.model import covered
+from skalto.core.output.pdf.finishing import Metadata, Passwords
+from skalto.core.recipes import Recipe
+from skalto.core.sheets.referring import SourceFacts
+from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.jobs.queue import Queue, WorkState
+from skalto.services import keys
+from skalto.services.context import ContextSpec, load_facts
+from skalto.store.blobs import Blobs
+
+_TASKS = "skalto.services.tasks"
+
+
+class PagePlan(BaseModel):
+    """A page to be: the sheet, what shows on it beside it, its title, and the words that describe the file when it is alone."""
+
+    model_config = ConfigDict(frozen=True)
+
+    sheet: SheetSpec
+    context: ContextSpec
+    title: str
+    author: str = ""
+    subject: str = ""
+    keywords: str = ""
+
+    def key(self, recipe: Recipe) -> str:
+        words = f"{self.title}\0{self.author}\0{self.subject}\0{self.keywords}"
+        return keys.proof_key(self.sheet, words, self.context, recipe)
+
+
+class FilePlan(BaseModel):
+    """A file to be: its name, and its pages by their places in the plan."""
+
+    model_config = ConfigDict(frozen=True)
+
+    name: str
+    pages: tuple[int, ...]
+
+
+class SendingPlan(BaseModel):
+    """All that decides what is sent: pages, files, the recipe, the title of files of several pages, the moment, and where files
+    of their own go that must not be found under what they were made from."""
+
+    model_config = ConfigDict(frozen=True)
+
+    pages: tuple[PagePlan, ...]
+    files: tuple[FilePlan, ...]
+    recipe: Recipe
+    title: str
+    created: datetime
+    apart: str = ""
+
+
+PageState = Literal["waiting", "projecting", "writing", "ready", "failed", "cancelled"]
+
+
+@dataclass(frozen=True)
+class PageProgress:
+    """How far a page is: its state, what is being done, the share of it."""
+
+    name: str
+    state: PageState
+    text: str = ""
+    share: float = 0.0
+
+
+@dataclass(frozen=True)
+class Progress:
+    """How far a sending is: every page, the keys of the files that are there, and why it cannot go on."""
+
+    pages: tuple[PageProgress, ...]
+    files: tuple[str | None, ...]
+    error: str = ""
+    cancelled: bool = False
+
+    @property
+    def done(self) -> bool:
+        return all(key is not None for key in self.files)
+
+    @property
+    def share(self) -> float:
+        parts = [page.share for page in self.pages] + [1.0 if key else 0.0 for key in self.files]
+        return sum(parts) / len(parts) if parts else 1.0
+
+
+def slowest_first(views: Iterable[ViewSpec], facts: Callable[[str], SourceFacts]) -> list[ViewSpec]:
+    """Views in the order in which to begin them, so that none keeps a worker waiting at the end: what costs the kernel most
+    are curves seen edge-on, which lie over one another.
+
+    :param facts: of a source by its id.
+    """
+
+    def edge_on(view: ViewSpec) -> int:
+        known, look = facts(view.source), view.projection().axes()[2]
+        rows = [own.circles for path in known.leaves if not covered(path, view.hidden) and (own := known.of(path)) is not None]
+        return int(sum((np.abs(circles[:, 3:6] @ look) < 1e-9).sum() for circles in rows))
+
+    return sorted(views, key=edge_on, reverse=True)
+
+
+class Sender:
+    """Brings plans forward, on as many workers as there are."""
+
+    def __init__(self, blobs: Blobs, queue: Queue) -> None:
+        self.blobs = blobs
+        self.queue = queue
+
+    def _project(self, view: ViewSpec) -> WorkState | None:
+        """A view's lines on their way; None once they are there."""
+        spec = view.projection()
+        key = keys.view_key(view.source, spec)
+        if self.blobs.exists(f"{key}.lines"):
+            return None
+        known = self.queue.state(key)
+        if known is not None and known.state in ("failed", "cancelled"):
+            return known
+        arguments = {"blobs": self.blobs.url, "source": view.source, "spec": spec.model_dump_json()}
+        return self.queue.submit(key, f"{_TASKS}:project_view", arguments)
+
+    def page(self, plan: PagePlan, recipe: Recipe, created: datetime) -> PageProgress:
+        """A page brought as far forward as it can be now."""
+        key, name = plan.key(recipe), plan.sheet.name
+        if self.blobs.exists(f"{key}.json"):
+            return PageProgress(name, "ready", share=1.0)
+        ordered = slowest_first(plan.sheet.views, lambda source: load_facts(self.blobs, source))
+        states = [(view, self._project(view)) for view in ordered]
+        waiting = [(view, state) for view, state in states if state is not None]
+        for view, state in waiting:
+            if state.state in ("failed", "cancelled"):
+                return PageProgress(name, state.state, state.error or f"The {view.title} was called off.")
+        if waiting:
+            done = 1 - len(waiting) / len(states)
+            running = any(state.state == "running" for _, state in waiting)
+            text = f"Projecting the {waiting[0][0].title}"
+            return PageProgress(name, "projecting" if running else "waiting", text, 0.7 * done)
+        known = self.queue.state(key)
+        if known is None or known.state == "done":
+            known = self.queue.submit(key, f"{_TASKS}:write_sheet", self.arguments(plan, recipe, created))
+        if known.state in ("failed", "cancelled"):
+            return PageProgress(name, known.state, known.error or "It was called off.")
+        return PageProgress(name, "writing" if known.state == "running" else "waiting", known.text, 0.7 + 0.3 * known.share)
+
+    def arguments(self, plan: PagePlan, recipe: Recipe, created: datetime) -> dict[str, str]:
+        """What the task that writes a page needs."""
+        metadata = Metadata(plan.title, plan.author, created, plan.subject, plan.keywords)
+        return {
+            "blobs": self.blobs.url,
+            "sheet": plan.sheet.model_dump_json(),
+            "context": plan.context.model_dump_json(),
+            "recipe": recipe.model_dump_json(),
+            "metadata": metadata_json(metadata),
+            "key": plan.key(recipe),
+        }
+
+    def file_key(self, plan: SendingPlan, number: int) -> str:
+        """Where a file is kept: that of one page under the page's own key, unless it is to be kept apart."""
+        file = plan.files[number]
+        if plan.apart:
+            return f"{plan.apart}/{number}"
+        if len(file.pages) == 1:
+            return plan.pages[file.pages[0]].key(plan.recipe)
+        parts = [plan.pages[n].key(plan.recipe) for n in file.pages]
+        return keys.joined_key(parts, plan.title, plan.recipe)
+
+    def _file(self, plan: SendingPlan, number: int, passwords: Passwords) -> tuple[str | None, WorkState | None]:
+        """A file whose pages are there: its key once it is, else how far the joining is."""
+        key = self.file_key(plan, number)
+        if self.blobs.exists(f"{key}.json"):
+            return key, None
+        known = self.queue.state(key)
+        if known is None or known.state == "done":
+            file = plan.files[number]
+            first = plan.pages[file.pages[0]]
+            title = plan.title if len(file.pages) > 1 else first.title
+            metadata = Metadata(title, first.author, plan.created, first.subject, first.keywords)
+            arguments = {
+                "blobs": self.blobs.url,
+                "parts": json.dumps([[plan.pages[n].key(plan.recipe), plan.pages[n].sheet.name] for n in file.pages]),
+                "recipe": plan.recipe.model_dump_json(),
+                "metadata": metadata_json(metadata),
+                "passwords": json.dumps([passwords.open, passwords.change]),
+                "key": key,
+            }
+            known = self.queue.submit(key, f"{_TASKS}:join_sheets", arguments)
+        return None, known
+
+    def advance(self, plan: SendingPlan, passwords: Passwords | None = None) -> Progress:
+        """Bring a plan as far forward as it can be now, and tell how far it is."""
+        pages = tuple(self.page(page, plan.recipe, plan.created) for page in plan.pages)
+        error = next((f"{page.name}: {page.text}" for page in pages if page.state == "failed"), "")
+        cancelled = any(page.state == "cancelled" for page in pages)
+        files: list[str | None] = []
+        for number, file in enumerate(plan.files):
+            if not all(pages[n].state == "ready" for n in file.pages):
+                files.append(None)
+                continue
+            key, work = self._file(plan, number, passwords or Passwords())
+            files.append(key)
+            if work is not None and work.state == "failed":
+                error = error or f"{file.name}: {work.error}"
+            cancelled = cancelled or (work is not None and work.state == "cancelled")
+        return Progress(pages, tuple(files), error, cancelled)
+
+    def keys_of(self, plan: SendingPlan) -> list[str]:
+        """All pieces of work that a plan may have on their way."""
+        views = [keys.view_key(v.source, v.projection()) for page in plan.pages for v in page.sheet.views]
+        written = [page.key(plan.recipe) for page in plan.pages]
+        return list(dict.fromkeys((*views, *written, *(self.file_key(plan, n) for n in range(len(plan.files))))))
+
+    def call_off(self, plan: SendingPlan) -> None:
+        """Stop what is queued or running of a plan."""
+        for key in self.keys_of(plan):
+            state = self.queue.state(key)
+            if state is not None and state.state in ("queued", "running"):
+                self.queue.cancel(key)
+
+    def try_again(self, plan: SendingPlan) -> None:
+        """Forget what failed or was called off, so that the next step begins it anew."""
+        for key in self.keys_of(plan):
+            state = self.queue.state(key)
+            if state is not None and state.state in ("failed", "cancelled"):
+                self.queue.forget(key)
+
+
+def metadata_json(metadata: Metadata) -> str:
+    rows = (metadata.title, metadata.author, metadata.created.astimezone(UTC).isoformat(), metadata.subject, metadata.keywords)
+    return json.dumps(rows)
+
+
+def metadata_from(text: str) -> Metadata:
+    title, author, created, subject, keywords = json.loads(text)
+    return Metadata(title, author, datetime.fromisoformat(created), subject, keywords)

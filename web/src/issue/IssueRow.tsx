@@ -1,0 +1,71 @@
+import { Progress } from "antd";
+import { useEffect, useRef } from "react";
+import { useIssueAct, type Issue } from "../api/output";
+import { useOpening } from "./IssueTicket";
+
+const STATES: Record<string, string> = { running: "under way", done: "sent", failed: "failed", cancelled: "called off" };
+export const dayOf = (moment: string) => new Date(`${moment}Z`).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" });
+export const sizeOf = (bytes: number) => (bytes >= 1e5 ? `${(bytes / 1e6).toFixed(2)} MB` : `${(bytes / 1e3).toFixed(1)} kB`);
+export const stateOf = (issue: Issue) => STATES[issue.state] ?? issue.state;
+
+/** An issue: how far it is, and once it is done its files. */
+export function IssueRow({ issue }: { issue: Issue }) {
+  const act = useIssueAct();
+  const opens = useOpening((state) => state.opens);
+  const before = useRef(issue.state);
+  const first = issue.files[0];
+  useEffect(() => {
+    if (opens && before.current === "running" && issue.state === "done" && first) window.open(`/api/issues/${issue.id}/files/${first.id}/look`, "_blank");
+    before.current = issue.state;
+  }, [issue.state, issue.id, first, opens]);
+  const busy = issue.pages.filter((page) => page.state !== "ready");
+  return (
+    <li className={`issue ${issue.state}`} data-issue={issue.id}>
+      <strong>
+        {issue.purpose}
+        {issue.revision && `, revision ${issue.revision}`}
+      </strong>
+      <em>{stateOf(issue)}</em>
+      <span className="soft small">
+        {dayOf(issue.began)} · {issue.recipe}
+        {issue.note && ` · ${issue.note}`}
+      </span>
+      {issue.state === "running" && (
+        <>
+          <Progress size="small" percent={Math.round(issue.share * 100)} status="active" />
+          <ul className="pages-progress">
+            {issue.pages.map((page) => (
+              <li key={page.name}>
+                {page.name} <span className="soft">{page.state === "ready" ? "ready" : page.text || page.state}</span>
+              </li>
+            ))}
+          </ul>
+          {!busy.length && <span className="soft small">joining and measuring</span>}
+          <span className="layer-acts">
+            <button type="button" onClick={() => act.mutate({ issue: issue.id, act: "cancel" })}>
+              Call off
+            </button>
+          </span>
+        </>
+      )}
+      {issue.error && <span className="over small">{issue.error}</span>}
+      {(issue.state === "failed" || issue.state === "cancelled") && (
+        <span className="layer-acts">
+          <button type="button" onClick={() => act.mutate({ issue: issue.id, act: "retry" })}>
+            Try again
+          </button>
+        </span>
+      )}
+      {issue.files.map((file) => (
+        <span key={file.id} className="file">
+          <a href={`/api/issues/${issue.id}/files/${file.id}`} download>
+            {file.name}
+          </a>
+          <span className="soft small">
+            {file.pages === 1 ? "1 page" : `${file.pages} pages`}, {sizeOf(file.size)} · <b className={file.holds ? "holds" : "fails"}>{file.holds ? "all checks hold" : "a check fails"}</b>
+          </span>
+        </span>
+      ))}
+    </li>
+  );
+}

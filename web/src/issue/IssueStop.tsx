@@ -1,0 +1,163 @@
+import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors, type DragEndEvent } from "@dnd-kit/core";
+import { SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
+import { CSS } from "@dnd-kit/utilities";
+import { Button } from "antd";
+import { useState } from "react";
+import { Link, useNavigate, useSearchParams } from "react-router";
+import type { Job, Sheet, Trade } from "../api/client";
+import { useBeginIssue, usePreview, type IssueWish, type Pack } from "../api/output";
+import { useEdit, useTrade } from "../api/queries";
+import { useCommands } from "../shell/commands";
+import { MainAct, useOpenJob } from "../shell/JobFrame";
+import { Thumbnail } from "../sheets/SheetStrip";
+import { IssueTicket } from "./IssueTicket";
+
+const newId = () => crypto.randomUUID().slice(0, 8);
+
+function InPack({ job, sheet, number, trade, told, leaveOut }: { job: Job; sheet: Sheet; number: number; trade: Trade; told: string[]; leaveOut: () => void }) {
+  const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: sheet.id });
+  return (
+    <li ref={setNodeRef} className={isDragging ? "lifted" : ""} style={{ transform: CSS.Translate.toString(transform), transition }} data-sheet={sheet.name}>
+      <button type="button" className="grasp" aria-label={`Drag ${sheet.name} to another place`} {...attributes} {...listeners}>
+        {number}
+      </button>
+      <Thumbnail job={job.id} sheet={sheet} trade={trade} />
+      <span className="what">
+        <strong>{sheet.name}</strong>
+        <span className="soft">
+          {sheet.format.replace("mm", "")} · {sheet.views.length} views
+        </span>
+        {told.map((line) => (
+          <small key={line} className="over">
+            {line}
+          </small>
+        ))}
+      </span>
+      <span className="layer-acts">
+        <Link to={`/jobs/${job.id}/proof/${sheet.id}`}>proof</Link>
+        <button type="button" onClick={leaveOut}>
+          leave out
+        </button>
+      </span>
+    </li>
+  );
+}
+
+function OpenPack({ job, pack, trade }: { job: Job; pack: Pack; trade: Trade }) {
+  const edit = useEdit(job.id);
+  const begin = useBeginIssue(job.id);
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 5 } }), useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }));
+  const keep = (fields: Partial<Pack>) => edit.mutate({ kind: "keep_pack", pack: { ...pack, ...fields } });
+  const [wish, setWish] = useState<Omit<IssueWish, "pack">>({ purpose: "for information", revision: "", note: "", recipe: "", choices: {}, open_password: "", change_password: "" });
+  const whole = { ...wish, pack: pack.id };
+  const { data: preview } = usePreview(job.id, job.state, { ...whole, note: "" });
+  const sheets = pack.sheets.flatMap((id) => job.document.sheets.filter((sheet) => sheet.id === id));
+  const others = job.document.sheets.filter((sheet) => !pack.sheets.includes(sheet.id));
+  const drop = ({ active, over }: DragEndEvent) => {
+    if (!over || active.id === over.id) return;
+    const order = pack.sheets.filter((id) => id !== active.id);
+    const from = pack.sheets.indexOf(String(active.id));
+    const to = pack.sheets.indexOf(String(over.id));
+    order.splice(order.indexOf(String(over.id)) + (from < to ? 1 : 0), 0, String(active.id));
+    keep({ sheets: order });
+  };
+  const issue = () => begin.mutate(whole, { onSuccess: () => setWish({ ...wish, note: "", open_password: "", change_password: "" }) });
+  const blocked = !preview || !!preview.problems.length;
+  const about = (sheet: Sheet) => (preview?.told ?? []).filter((line) => line.startsWith(`${sheet.name} `) || line.includes(` ${sheet.name} `)).map((line) => line.replace(`${sheet.name} `, ""));
+  const general = (preview?.told ?? []).filter((line) => !sheets.some((sheet) => line.includes(sheet.name)));
+  useCommands("issue", [
+    ...(blocked ? [] : [{ id: "issue-pack", title: `Issue ${pack.name}`, key: "I", run: issue }]),
+    ...others.map((sheet) => ({ id: `add-${sheet.id}`, title: `Add ${sheet.name} to ${pack.name}`, run: () => keep({ sheets: [...pack.sheets, sheet.id] }) })),
+  ]);
+  return (
+    <>
+      <MainAct>
+        <Button type="primary" onClick={issue} disabled={blocked} loading={begin.isPending}>
+          Issue this pack
+        </Button>
+      </MainAct>
+      <div className="desk pack-desk">
+        <header>
+          <h2>{pack.name}</h2>
+          <p className="soft">{preview?.names.length === 1 ? preview.names[0] : preview?.names.length ? `${preview.names.length} files: ${preview.names.slice(0, 3).join(", ")}${preview.names.length > 3 ? " …" : ""}` : "no file yet"}</p>
+        </header>
+        <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={drop}>
+          <SortableContext items={[...pack.sheets]} strategy={verticalListSortingStrategy}>
+            <ol className="pack-sheets" aria-label="Sheets of the pack">
+              {sheets.map((sheet, index) => (
+                <InPack key={sheet.id} job={job} sheet={sheet} number={index + 1} trade={trade} told={about(sheet)} leaveOut={() => keep({ sheets: pack.sheets.filter((id) => id !== sheet.id) })} />
+              ))}
+            </ol>
+          </SortableContext>
+        </DndContext>
+        {!!others.length && (
+          <section className="left-out">
+            <h3>Not in this pack</h3>
+            <p className="layer-acts">
+              {others.map((sheet) => (
+                <button key={sheet.id} type="button" onClick={() => keep({ sheets: [...pack.sheets, sheet.id] })}>
+                  add {sheet.name}
+                </button>
+              ))}
+            </p>
+          </section>
+        )}
+      </div>
+      <IssueTicket job={job} pack={pack} wish={wish} setWish={setWish} keep={keep} remove={() => edit.mutate({ kind: "remove_pack", pack: pack.id })} problems={preview?.problems ?? []} told={general} begin={issue} blocked={blocked} busy={begin.isPending} />
+    </>
+  );
+}
+
+/** The fifth stop: packs of sheets, and sending them out. */
+export function IssueStop() {
+  const job = useOpenJob();
+  const navigate = useNavigate();
+  const { data: trade } = useTrade();
+  const [search] = useSearchParams();
+  const edit = useEdit(job.id);
+  const packs = job.document.packs;
+  const pack = packs.find((p) => p.id === search.get("pack")) ?? packs[0];
+  const open = (id: string) => void navigate(`/jobs/${job.id}/issue?pack=${id}`);
+  const add = () => {
+    const names = new Set(packs.map((p) => p.name));
+    let name = "All sheets";
+    for (let n = 2; names.has(name); n += 1) name = `Pack ${n}`;
+    const fresh = { id: newId(), name, sheets: job.document.sheets.filter((s) => s.views.length).map((s) => s.id), recipe: "shop", files: "one", pattern: "{job}_{revision}_{title}" } as Pack;
+    edit.mutate({ kind: "keep_pack", pack: fresh }, { onSuccess: () => open(fresh.id) });
+  };
+  useCommands("issue-stop", [
+    { id: "add-pack", title: "Make a pack of all sheets", key: "A", run: add },
+    { id: "register", title: "Open the register of all issues", key: "G", run: () => void navigate("/register") },
+    ...packs.map((p) => ({ id: `pack-${p.id}`, title: `Open pack ${p.name}`, run: () => open(p.id) })),
+  ]);
+  return (
+    <div className="desk-row">
+      <nav className="strip packs" aria-label="Packs">
+        <h2>Packs</h2>
+        <ul>
+          {packs.map((p) => (
+            <li key={p.id}>
+              <button type="button" className={p.id === pack?.id ? "at" : ""} onClick={() => open(p.id)}>
+                <strong>{p.name}</strong>
+                <em>{p.sheets.length === 1 ? "1 sheet" : `${p.sheets.length} sheets`}</em>
+              </button>
+            </li>
+          ))}
+        </ul>
+        <Button type="link" size="small" onClick={add}>
+          + New pack
+        </Button>
+        <Link className="to-register" to="/register">
+          Register of issues
+        </Link>
+      </nav>
+      {pack && trade ? (
+        <OpenPack key={pack.id} job={job} pack={pack} trade={trade} />
+      ) : (
+        <p className="empty-desk">
+          <span>No pack yet. A pack is an ordered list of sheets that go out together: make one with “New pack”.</span>
+        </p>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,72 @@
+import { Modal, Upload } from "antd";
+import { useState } from "react";
+import { recipesOf, useDropRecipe, useKeepRecipe, useReadRecipe, useRecipes, type Recipe } from "../api/output";
+import type { PenSet } from "../api/pens";
+import { Fact } from "../ticket/Ticket";
+import { TypedField } from "../ticket/TypedField";
+import { RecipeFields } from "./RecipeFields";
+
+interface Props {
+  /** The id of the recipe that is shown; nothing while it is closed. */
+  shown: string | null;
+  sets: readonly PenSet[];
+  show: (id: string | null) => void;
+}
+
+/** A recipe to look at and, where it is not one that ships, to change; each change is kept as its next version. */
+export function RecipeEditor({ shown, sets, show }: Props) {
+  const { data: list } = useRecipes();
+  const keep = useKeepRecipe();
+  const drop = useDropRecipe();
+  const read = useReadRecipe();
+  const [draft, setDraft] = useState<Recipe | null>(null);
+  const all = recipesOf(list);
+  const kept = all.find((recipe) => recipe.id === shown);
+  const recipe = draft?.id === shown ? draft : kept;
+  const locked = !!list?.shipped.some((own) => own.id === shown);
+  const change = (fields: Partial<Recipe>) => {
+    if (!recipe) return;
+    const made = { ...recipe, ...fields };
+    setDraft(made);
+    keep.mutate(made, { onSettled: () => setDraft(null) });
+  };
+  const adopt = (made: Recipe) => keep.mutate(made, { onSuccess: (own) => show(own.id) });
+  const duplicate = () => {
+    if (!recipe) return;
+    const names = new Set(all.map((own) => own.name));
+    let name = `${recipe.name}, copy`;
+    for (let n = 2; names.has(name); n += 1) name = `${recipe.name}, copy ${n}`;
+    adopt({ ...recipe, id: crypto.randomUUID().slice(0, 8), name, version: 1 });
+  };
+  return (
+    <Modal open={!!recipe} onCancel={() => show(null)} footer={null} width={560} title={recipe && `Recipe: ${recipe.name}`} destroyOnHidden>
+      {recipe && (
+        <>
+          <p className="soft">{locked ? "ships with Skalto, and stays as it is" : `version ${recipe.version}, shared by all jobs`}</p>
+          {!locked && (
+            <Fact name="Name">
+              <TypedField label="Name of the recipe" value={recipe.name} read={async (text) => text.trim() || recipe.name} onChange={(name) => change({ name })} />
+            </Fact>
+          )}
+          <p className="layer-acts">
+            <button type="button" onClick={duplicate}>
+              {locked ? "Change a copy" : "Duplicate"}
+            </button>
+            {!locked && (
+              <button type="button" onClick={() => drop.mutate(recipe.id, { onSuccess: () => show(null) })}>
+                Remove
+              </button>
+            )}
+            <a href={`/api/recipes/${recipe.id}/file.json`} download>
+              Save as a file
+            </a>
+            <Upload accept=".json" showUploadList={false} beforeUpload={(file) => { read.mutate(file, { onSuccess: adopt }); return false; }}>
+              <button type="button">Open a file</button>
+            </Upload>
+          </p>
+          <RecipeFields key={recipe.id} recipe={recipe} sets={sets} fields={list?.fields ?? []} change={change} locked={locked} />
+        </>
+      )}
+    </Modal>
+  );
+}
