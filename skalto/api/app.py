@@ -17,12 +17,14 @@ from skalto.api.desk_routes import router as desk_router
 from skalto.api.drawing_routes import router as drawing_router
 from skalto.api.output_routes import router as output_router
 from skalto.api.pen_routes import router as pen_router
+from skalto.api.proof_routes import router as proof_router
 from skalto.api.routes import router
 from skalto.core.errors import InputError
 from skalto.jobs.queue import Queue
 from skalto.services.desk import Desk
 from skalto.services.drawings import Drawings
 from skalto.services.issuing import Issuing
+from skalto.services.looking import Looking
 from skalto.services.penning import Penning
 from skalto.services.proofing import Proofing
 from skalto.services.studio import Studio
@@ -84,12 +86,14 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.drawings = Drawings(app.state.studio)
     app.state.penning = Penning(app.state.desk)
     app.state.proofing = Proofing(app.state.studio)
+    app.state.looking = Looking(app.state.proofing)
     app.state.issuing = Issuing(app.state.proofing)
     app.include_router(router)
     app.include_router(desk_router)
     app.include_router(drawing_router)
     app.include_router(pen_router)
     app.include_router(output_router)
+    app.include_router(proof_router)
     app.add_exception_handler(InputError, _refused)
     app.add_exception_handler(RequestValidationError, _invalid)
     _serve_page(app, settings)

@@ -11,6 +11,7 @@ from skalto.api.desk_routes import router as desk_router
 from skalto.api.drawing_routes import router as drawing_router
 from skalto.api.output_routes import router as output_router
 from skalto.api.pen_routes import router as pen_router
+from skalto.api.proof_routes import router as proof_router
 from skalto.api.routes import router
 
 
@@ -22,6 +23,7 @@ def document() -> dict[str, object]:
     app.include_router(drawing_router)
     app.include_router(pen_router)
     app.include_router(output_router)
+    app.include_router(proof_router)
     return app.openapi()
 
 

@@ -51,6 +51,8 @@ if TYPE_CHECKING:
     from skalto.core.projection.shading import ShadeSpec
 
 ReportProgress = Callable[[float, str], None]
+_LOOK_DPI = 100
+"""The resolution of pictures that are only looked at."""
 _KEPT_MODELS = 3
 _models: OrderedDict[str, Model] = OrderedDict()
 _spaces: OrderedDict[str, Artwork] = OrderedDict()
@@ -329,3 +331,59 @@ def join_sheets(blobs: str, parts: str, recipe: str, metadata: str, passwords: s
     checked = check_joined(made.data, measured, chosen, secret.open)
     store.put(f"{key}.pdf", made.data)
     store.put(f"{key}.json", checked.model_dump_json().encode())
+
+
+def find_points(blobs: str, file: str, key: str, report: ReportProgress) -> None:
+    """What can be measured from in a finished file (its blob's key), as JSON under *key*."""
+    from skalto.core.checks.snapping import snap_points
+
+    report(0.2, "Reading the file's ends and centres")
+    store = Blobs(blobs)
+    store.put(f"{key}.json", snap_points(store.get(file)).model_dump_json().encode())
+
+
+def print_page(blobs: str, file: str, printer: str, key: str, report: ReportProgress) -> None:
+    """A finished file on a stand-in printer (Printer as JSON): what came out as JSON, and its picture, under *key*."""
+    from skalto.core.checks.printer import Printer, printed, printed_pdf
+    from skalto.core.output.pixels import PictureWish, draw_pages
+
+    report(0.2, "Printing")
+    store, chosen = Blobs(blobs), Printer.model_validate_json(printer)
+    data = store.get(file)
+    found = printed(data, chosen)
+    report(0.6, "Drawing the printed sheet")
+    (picture,) = draw_pages(printed_pdf(data, chosen), PictureWish(kind="png", dpi=_LOOK_DPI))
+    store.put(f"{key}.png", picture)
+    store.put(f"{key}.json", found.model_dump_json().encode())
+
+
+def compare_pages(blobs: str, before: str, after: str, page: int, key: str, report: ReportProgress) -> None:
+    """A finished file over a page of an earlier one: the overlay, and the boxes of what differs, under *key*."""
+    from skalto.core.checks.comparing import compare
+
+    report(0.2, "Laying one over the other")
+    store = Blobs(blobs)
+    found = compare(store.get(before), store.get(after), page_before=page)
+    store.put(f"{key}.png", found.png)
+    store.put(f"{key}.json", orjson.dumps({"gone": found.gone, "came": found.came}))
+
+
+def draw_pictures(blobs: str, file: str, wish: str, key: str, report: ReportProgress) -> None:
+    """A finished file as a picture (PictureWish as JSON) under *key*; several pages as a zip of one a page, or as one TIFF."""
+    import io
+    import zipfile
+
+    from skalto.core.output.pixels import PictureWish, draw_pages
+
+    report(0.1, "Drawing the pixels")
+    store, chosen = Blobs(blobs), PictureWish.model_validate_json(wish)
+    drawn = draw_pages(store.get(file), chosen)
+    data = drawn[0]
+    if len(drawn) > 1:
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w") as archive:
+            for number, picture in enumerate(drawn, 1):
+                archive.writestr(f"{number:02d}.{chosen.kind}", picture)
+        data = out.getvalue()
+    store.put(f"{key}.bin", data)
+    store.put(f"{key}.json", orjson.dumps({"pages": len(drawn), "size": len(data)}))

@@ -605,6 +605,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sheets/{sheet}/proof/compared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare Proof
+         * @description The sheet's file over what was sent last; ask again until it is there.
+         */
+        post: operations["compare_proof_api_jobs__job_id__sheets__sheet__proof_compared_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{sheet}/proof/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Picture
+         * @description The sheet's file as a picture; ask again until it is there.
+         */
+        post: operations["make_picture_api_jobs__job_id__sheets__sheet__proof_picture_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{sheet}/proof/picture/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picture File
+         * @description A picture that was made, its wish as JSON.
+         */
+        get: operations["picture_file_api_jobs__job_id__sheets__sheet__proof_picture_file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{sheet}/proof/picture/size": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Picture Size
+         * @description How many pixels a picture would have.
+         */
+        post: operations["picture_size_api_jobs__job_id__sheets__sheet__proof_picture_size_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{sheet}/proof/points": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Proof Points
+         * @description What the measuring tool can hold on to in the sheet's file.
+         */
+        get: operations["proof_points_api_jobs__job_id__sheets__sheet__proof_points_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{sheet}/proof/printed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Print Proof
+         * @description The sheet's file as the stand-in printer prints it; ask again until it is there.
+         */
+        post: operations["print_proof_api_jobs__job_id__sheets__sheet__proof_printed_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/sheets/{sheet}/views/{view}/detail": {
         parameters: {
             query?: never;
@@ -974,6 +1094,23 @@ export interface paths {
          * @description The finished file of all sheets.
          */
         get: operations["whole_file_api_jobs__job_id__whole_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/looks/{key}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Look Picture */
+        get: operations["look_picture_api_looks__key__png_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1553,6 +1690,42 @@ export interface components {
              * @enum {string}
              */
             verdict: "holds" | "mend" | "fails";
+        };
+        /**
+         * ComparedState
+         * @description A proof over what was sent last: the address of the overlay, boxes of what is gone and what came, mm, and what was sent.
+         */
+        ComparedState: {
+            /** Came */
+            came: [
+                number,
+                number,
+                number,
+                number
+            ][];
+            /** Gone */
+            gone: [
+                number,
+                number,
+                number,
+                number
+            ][];
+            /** Issue */
+            issue: number;
+            /** Picture */
+            picture: string;
+            /** Purpose */
+            purpose: string;
+            /** Ready */
+            ready: boolean;
+            /** Revision */
+            revision: string;
+            /**
+             * Sent
+             * Format: date-time
+             */
+            sent: string;
+            work: components["schemas"]["WorkState"] | null;
         };
         /**
          * Component
@@ -2573,6 +2746,25 @@ export interface components {
             text: string;
         };
         /**
+         * PageScale
+         * @description A measurement viewport: its name, its ratio as written, its box, mm, and how many mm of the model one of paper is.
+         */
+        PageScale: {
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Model */
+            model: number;
+            /** Name */
+            name: string;
+            /** Ratio */
+            ratio: string;
+        };
+        /**
          * PageWish
          * @description A saved page for a sheet of its own; the layers that are *off* as in :class:`ExcerptWish`.
          */
@@ -2819,6 +3011,19 @@ export interface components {
             texts: components["schemas"]["PictureText"][];
         };
         /**
+         * PictureAnswer
+         * @description A picture's size in pixels, and whether it is there.
+         */
+        PictureAnswer: {
+            /** Height */
+            height: number;
+            /** Ready */
+            ready: boolean;
+            /** Width */
+            width: number;
+            work: components["schemas"]["WorkState"] | null;
+        };
+        /**
          * PictureImage
          * @description A picture of pixels as a PNG in a data address, and the matrix (a, b, c, d, e, f) that puts the unit square there.
          */
@@ -2941,6 +3146,40 @@ export interface components {
             y: number;
         };
         /**
+         * PictureWish
+         * @description Which picture: its kind, its resolution or, instead, exactly how many pixels wide and high, its colours (black is one bit
+         *     a pixel), and of a JPEG the quality.
+         */
+        PictureWish: {
+            /**
+             * Colour
+             * @default colour
+             * @enum {string}
+             */
+            colour: "colour" | "grey" | "black";
+            /**
+             * Dpi
+             * @default 300
+             */
+            dpi: number;
+            /**
+             * Kind
+             * @default png
+             * @enum {string}
+             */
+            kind: "png" | "jpeg" | "tiff";
+            /** Pixels */
+            pixels?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Quality
+             * @default 90
+             */
+            quality: number;
+        };
+        /**
          * PlaceWish
          * @description Where a view is pulled to, sheet mm.
          */
@@ -2960,6 +3199,14 @@ export interface components {
             view: string;
         };
         /**
+         * PointsState
+         * @description What can be measured from, or how far the reading of it is.
+         */
+        PointsState: {
+            points: components["schemas"]["SnapPoints"] | null;
+            work: components["schemas"]["WorkState"] | null;
+        };
+        /**
          * PreviewView
          * @description What a sending would be: file names, what stands against it, what its sender should know.
          */
@@ -2972,6 +3219,111 @@ export interface components {
             sheets: number;
             /** Told */
             told: string[];
+        };
+        /**
+         * Printed
+         * @description A page as it comes out: the *factor* that it was drawn at, measured; where it lies, mm on the paper; what of the page is
+         *     cut off, mm of paper a side; the views; *lost* is what of the drawing is not printed.
+         */
+        Printed: {
+            /** Cut */
+            cut: {
+                [key: string]: number;
+            };
+            /** Factor */
+            factor: number;
+            /** Lost */
+            lost: {
+                [key: string]: number;
+            };
+            /** Measured */
+            measured: number | null;
+            /** Place */
+            place: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Printable */
+            printable: [
+                number,
+                number,
+                number,
+                number
+            ];
+            printer: components["schemas"]["Printer"];
+            /** Views */
+            views: components["schemas"]["PrintedView"][];
+        };
+        /**
+         * PrintedState
+         * @description What came out of the stand-in printer, with the address of its picture, or how far the printing is.
+         */
+        PrintedState: {
+            /** Picture */
+            picture: string;
+            printed: components["schemas"]["Printed"] | null;
+            work: components["schemas"]["WorkState"] | null;
+        };
+        /**
+         * PrintedView
+         * @description A view as printed: the scale that it should have and has, model mm a paper mm, and what of it is cut off, mm a side.
+         */
+        PrintedView: {
+            /** Cut */
+            cut: {
+                [key: string]: number;
+            };
+            /** Name */
+            name: string;
+            /** Ratio */
+            ratio: string;
+            /** True Ratio */
+            true_ratio: string;
+        };
+        /**
+         * Printer
+         * @description A sheet of paper, mm, the margins that stay white, left, bottom, right, top, mm, and what it does with a page: reduce it
+         *     to what it can print, or print it at 100 %.
+         */
+        Printer: {
+            /**
+             * Habit
+             * @default reduce
+             * @enum {string}
+             */
+            habit: "reduce" | "full size";
+            /**
+             * Height
+             * @default 297
+             */
+            height: number;
+            /**
+             * Margins
+             * @default [
+             *       5,
+             *       5,
+             *       5,
+             *       5
+             *     ]
+             */
+            margins: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /**
+             * Name
+             * @default Stand-in printer
+             */
+            name: string;
+            /**
+             * Width
+             * @default 210
+             */
+            width: number;
         };
         /**
          * Problem
@@ -3734,6 +4086,33 @@ export interface components {
             sheet: string;
             /** View */
             view: string;
+        };
+        /**
+         * SnapPoints
+         * @description Of a page, mm from its lower left: *ends* of strokes, *centres* of circles with radii, *strokes* as segments (curves in
+         *     pieces), from which crossings come, and viewports; later ones lie on top.
+         */
+        SnapPoints: {
+            /** Centres */
+            centres: [
+                number,
+                number,
+                number
+            ][];
+            /** Ends */
+            ends: [
+                number,
+                number
+            ][];
+            /** Strokes */
+            strokes: [
+                number,
+                number,
+                number,
+                number
+            ][];
+            /** Viewports */
+            viewports: components["schemas"]["PageScale"][];
         };
         /**
          * SourceRef
@@ -5405,6 +5784,210 @@ export interface operations {
             };
         };
     };
+    compare_proof_api_jobs__job_id__sheets__sheet__proof_compared_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparedState"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_picture_api_jobs__job_id__sheets__sheet__proof_picture_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PictureWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    picture_file_api_jobs__job_id__sheets__sheet__proof_picture_file_get: {
+        parameters: {
+            query: {
+                wish: string;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    picture_size_api_jobs__job_id__sheets__sheet__proof_picture_size_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PictureWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    proof_points_api_jobs__job_id__sheets__sheet__proof_points_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PointsState"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    print_proof_api_jobs__job_id__sheets__sheet__proof_printed_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Printer"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintedState"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     draw_detail_api_jobs__job_id__sheets__sheet__views__view__detail_post: {
         parameters: {
             query?: never;
@@ -6024,6 +6607,35 @@ export interface operations {
             header?: never;
             path: {
                 job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_picture_api_looks__key__png_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
             };
             cookie?: never;
         };

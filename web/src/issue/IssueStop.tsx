@@ -133,7 +133,7 @@ export function IssueStop() {
   return (
     <div className="desk-row">
       <nav className="strip packs" aria-label="Packs">
-        <h2>Packs</h2>
+        <h3>Packs</h3>
         <ul>
           {packs.map((p) => (
             <li key={p.id}>

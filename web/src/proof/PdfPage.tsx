@@ -1,16 +1,19 @@
 import { getDocument, GlobalWorkerOptions, type PDFDocumentProxy, type PDFPageProxy, type RenderTask } from "pdfjs-dist";
 import worker from "pdfjs-dist/build/pdf.worker.min.mjs?url";
 import { useCallback, useEffect, useRef, useState } from "react";
+import type { LayerConfig } from "./LayersPanel";
 
 GlobalWorkerOptions.workerSrc = worker;
 const MM_PER_POINT = 25.4 / 72;
 
-/** A page of a PDF file, opened from its address. */
+/** A PDF file, opened from its address, and its first page. */
 export function usePdfPage(address: string | null) {
   const [page, setPage] = useState<PDFPageProxy | null>(null);
+  const [file, setFile] = useState<PDFDocumentProxy | null>(null);
   const [problem, setProblem] = useState("");
   useEffect(() => {
     setPage(null);
+    setFile(null);
     setProblem("");
     if (!address) return;
     let left = false;
@@ -20,7 +23,9 @@ export function usePdfPage(address: string | null) {
       .then(async (opened) => {
         document = opened;
         const first = await opened.getPage(1);
-        if (!left) setPage(first);
+        if (left) return;
+        setFile(opened);
+        setPage(first);
       })
       .catch((error: Error) => !left && setProblem(error.message));
     return () => {
@@ -28,7 +33,7 @@ export function usePdfPage(address: string | null) {
       void (document ? document.loadingTask.destroy() : task.destroy());
     };
   }, [address]);
-  return { page, problem };
+  return { page, file, problem };
 }
 
 interface Props {
@@ -40,10 +45,13 @@ interface Props {
   /** The scrolling element around, whose visible part alone is drawn: any zoom costs a screenful. */
   frame: React.RefObject<HTMLDivElement | null>;
   offset: { left: number; top: number };
+  /** Which layers show; drawn anew when they are turned. */
+  layers?: LayerConfig | null;
+  turned?: number;
 }
 
 /** The real file's page, drawn by pdf.js. */
-export function PdfPage({ page, zoom, width, height, frame, offset }: Props) {
+export function PdfPage({ page, zoom, width, height, frame, offset, layers, turned }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const task = useRef<RenderTask | null>(null);
   // which page has been drawn: a large picture in it takes seconds
@@ -67,7 +75,7 @@ export function PdfPage({ page, zoom, width, height, frame, offset }: Props) {
       offsetX: -left * density,
       offsetY: -top * density,
     });
-    const running = page.render({ canvas: fresh, viewport });
+    const running = page.render({ canvas: fresh, viewport, ...(layers ? { optionalContentConfigPromise: Promise.resolve(layers) } : {}) });
     task.current = running;
     try {
       await running.promise;
@@ -79,8 +87,9 @@ export function PdfPage({ page, zoom, width, height, frame, offset }: Props) {
     Object.assign(target.style, { left: `${left}px`, top: `${top}px`, width: `${wide}px`, height: `${high}px` });
     target.getContext("2d")?.drawImage(fresh, 0, 0);
     target.dataset.drawn = zoom.toFixed(4);
+    target.dataset.turned = String(turned ?? 0);
     setDrawn(page);
-  }, [page, zoom, width, height, frame, offset]);
+  }, [page, zoom, width, height, frame, offset, layers, turned]);
 
   useEffect(() => {
     const element = frame.current;

@@ -1,11 +1,11 @@
 import { useIsMutating } from "@tanstack/react-query";
-import { Button, Progress } from "antd";
+import { Button } from "antd";
 import { useEffect, useMemo, useState } from "react";
 import { Link, Navigate, useParams, useSearchParams } from "react-router";
 import { changesOf } from "../api/change";
 import type { Job, Sheet, Trade } from "../api/client";
 import { useMakeProof, useProof } from "../api/proof";
-import { cancelWork, useEdit, useTrade } from "../api/queries";
+import { useEdit, useTrade } from "../api/queries";
 import { useCommands } from "../shell/commands";
 import { MainAct, useOpenJob } from "../shell/JobFrame";
 import { Calibrate } from "../sheets/Calibrate";
@@ -14,43 +14,22 @@ import { Rulers } from "../sheets/Rulers";
 import { SheetStrip } from "../sheets/SheetStrip";
 import { PAD, useZoom } from "../sheets/useZoom";
 import { ZoomHint } from "../sheets/ZoomHint";
-import { Note, Ticket } from "../ticket/Ticket";
+import { Ticket } from "../ticket/Ticket";
+import { useCompared, usePoints, usePrinted } from "../api/looks";
+import { ComparePanel } from "./ComparePanel";
+import { FindPanel, type Found } from "./FindPanel";
+import { LayersPanel, useLayers } from "./LayersPanel";
+import { MeasureOverlay, type Measured } from "./MeasureOverlay";
+import { MeasurePanel } from "./MeasurePanel";
 import { PdfPage, usePdfPage } from "./PdfPage";
+import { NotMade } from "./NotMade";
+import { PicturePanel } from "./PicturePanel";
+import { PrintedSheet } from "./PrintedSheet";
+import { PrinterPanel, usePrinter } from "./PrinterPanel";
 import { RecipeChoice } from "../recipes/RecipeChoice";
 import { Readings, type Place } from "./Readings";
+import { NAMES, TOOLS, type Tool } from "./tools";
 import { WholeJob } from "./WholeJob";
-
-function NotMade({ job, sheet, make, busy }: { job: Job; sheet: Sheet; make: () => void; busy: boolean }) {
-  const { data: proof } = useProof(job.id, sheet.id, job.state);
-  const edit = useEdit(job.id);
-  const work = proof?.work;
-  const running = work?.state === "queued" || work?.state === "running";
-  return (
-    <Ticket title={sheet.name} under={running ? "being written and measured" : "not proofed as it is now"}>
-      {running ? (
-        <>
-          <Progress percent={Math.round((work.share ?? 0) * 100)} status="active" />
-          <p className="soft">{work.text}</p>
-          <Button onClick={() => proof && void cancelWork(proof.key)}>Call off</Button>
-        </>
-      ) : (
-        <>
-          {work?.state === "failed" && <Note tone="error" title="The file could not be made.">{work.error}</Note>}
-          {!sheet.views?.length && (
-            <Note tone="info" title="This sheet is empty.">
-              Put a view on it under <Link to={`/jobs/${job.id}/source`}>Source</Link> first.
-            </Note>
-          )}
-          <RecipeChoice value={sheet.recipe} onChange={(recipe) => edit.mutate({ kind: "change_sheet", sheet: sheet.id, fields: { recipe } })} />
-          <p>The proof is the real file: Skalto writes it, opens it again with another engine, and measures it.</p>
-          <Button type="primary" onClick={make} loading={busy} disabled={!sheet.views?.length}>
-            Make the proof <kbd>P</kbd>
-          </Button>
-        </>
-      )}
-    </Ticket>
-  );
-}
 
 function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade }) {
   const { data: proof } = useProof(job.id, sheet.id, job.state);
@@ -59,7 +38,7 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
   const [calibrating, setCalibrating] = useState(false);
   const [place, setPlace] = useState<Place | null>(null);
   const address = proof?.ready ? `/api/jobs/${job.id}/sheets/${sheet.id}/proof.pdf?key=${encodeURIComponent(proof.key)}` : null;
-  const { page, problem } = usePdfPage(address);
+  const { page, file, problem } = usePdfPage(address);
   const measured = proof?.report?.pages[0];
   const paper = measured ? { width: measured.width_mm, height: measured.height_mm } : paperOf(sheet, trade);
   const { frame, zoom, ...size } = useZoom(paper, "proof-zoom", () => setCalibrating(true));
@@ -81,6 +60,19 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
       ),
     );
   };
+  const [tool, setTool] = useState<Tool>("checks");
+  const [length, setLength] = useState<Measured | null>(null);
+  const [found, setFound] = useState<Found[]>([]);
+  const key = proof?.ready ? proof.key : null;
+  const layers = useLayers(file);
+  const printer = usePrinter((state) => state.printer);
+  const { data: points } = usePoints(job.id, sheet.id, tool === "measure" ? key : null);
+  const { data: printed, error: notPrinted } = usePrinted(job.id, sheet.id, tool === "printer" ? key : null, printer);
+  const compared = useCompared(job.id, sheet.id, tool === "compare" ? key : null);
+  const choose = (name: Tool) => {
+    setTool(name);
+    setPlace(null);
+  };
   const wanted = search.has("make");
   // a change still on its way belongs into the file
   const changing = useIsMutating({ mutationKey: changesOf(job.id) });
@@ -98,9 +90,20 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
   };
   useCommands("proof", [
     ...(proof?.ready
-      ? [{ id: "download", title: "Download the PDF", key: "D", run: download }]
+      ? [
+          { id: "download", title: "Download the PDF", key: "D", run: download },
+          { id: "tool-measure", title: "Measure in the file", key: "M", run: () => choose("measure") },
+          { id: "tool-find", title: "Find words in the file", key: "W", run: () => choose("find") },
+          { id: "tool-layers", title: "Switch the file's layers", key: "L", run: () => choose("layers") },
+          { id: "tool-compare", title: "Compare with what was sent last", key: "C", run: () => choose("compare") },
+          { id: "tool-printer", title: "Print on the stand-in printer", key: "I", run: () => choose("printer") },
+          { id: "tool-picture", title: "Save the sheet as a picture", key: "X", run: () => choose("picture") },
+          { id: "tool-checks", title: "Show the checks", key: "H", run: () => choose("checks") },
+        ]
       : [{ id: "make", title: `Make the proof of ${sheet.name}`, key: "P", run: () => make() }]),
   ]);
+  const shown = tool === "printer" && proof?.ready ? printer : null;
+  const surface = shown ? { width: printed?.printed?.printer.width ?? shown.width, height: printed?.printed?.printer.height ?? shown.height } : paper;
   return (
     <>
       <MainAct>
@@ -115,34 +118,63 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
         )}
       </MainAct>
       <div className="desk" ref={frame}>
-        <div className="surface" style={{ width: paper.width * zoom + PAD.left + PAD.right, height: paper.height * zoom + PAD.top + PAD.bottom }}>
-          <svg className="under" width={paper.width * zoom + PAD.left + PAD.right} height={paper.height * zoom + PAD.top + 4} aria-hidden>
+        <div className="surface" style={{ width: surface.width * zoom + PAD.left + PAD.right, height: surface.height * zoom + PAD.top + PAD.bottom }}>
+          <svg className="under" width={surface.width * zoom + PAD.left + PAD.right} height={surface.height * zoom + PAD.top + 4} aria-hidden>
             <g transform={`translate(${PAD.left} ${PAD.top})`}>
-              <rect className="paper" width={paper.width * zoom} height={paper.height * zoom} />
-              <Rulers paper={paper} zoom={zoom} />
+              <rect className="paper" width={surface.width * zoom} height={surface.height * zoom} />
+              <Rulers paper={surface} zoom={zoom} />
             </g>
           </svg>
-          <div className="on-paper" style={{ left: PAD.left, top: PAD.top, width: paper.width * zoom, height: paper.height * zoom }}>
-            {page && <PdfPage page={page} zoom={zoom} width={paper.width} height={paper.height} frame={frame} offset={offset} />}
-            {place && (
-              <div
-                className="measured"
-                style={{ left: place[0] * zoom, bottom: place[1] * zoom, width: (place[2] - place[0]) * zoom, height: (place[3] - place[1]) * zoom }}
-              />
+          <div className="on-paper" style={{ left: PAD.left, top: PAD.top, width: surface.width * zoom, height: surface.height * zoom }}>
+            {shown ? (
+              printed?.printed && <PrintedSheet state={printed} zoom={zoom} />
+            ) : (
+              <>
+                {page && <PdfPage page={page} zoom={zoom} width={paper.width} height={paper.height} frame={frame} offset={offset} layers={layers.config} turned={layers.turned} />}
+                {tool === "compare" && compared.data?.ready && <img className="overlay" src={compared.data.picture} alt="The sheet over what was sent last" />}
+                {tool === "find" &&
+                  found.map((row, index) => (
+                    <div key={index} className="found" style={{ left: row.x * zoom, bottom: row.y * zoom, width: row.length * zoom, height: row.height * zoom, transform: `rotate(${-row.angle}rad)` }} />
+                  ))}
+                {tool === "measure" && points?.points && <MeasureOverlay points={points.points} paper={paper} zoom={zoom} measured={length} setMeasured={setLength} />}
+                {place && (
+                  <div
+                    className="measured"
+                    style={{ left: place[0] * zoom, bottom: place[1] * zoom, width: (place[2] - place[0]) * zoom, height: (place[3] - place[1]) * zoom }}
+                  />
+                )}
+              </>
             )}
             {!proof?.ready && <p className="waiting">No proof of this sheet as it is now.</p>}
             {problem && <p role="alert">The file cannot be shown: {problem}</p>}
           </div>
           <p className="hint soft" style={{ paddingLeft: PAD.left }}>
-            <ZoomHint what={proof?.ready ? "Drawn from the file itself" : "Not made"} {...size} />
+            <ZoomHint what={shown ? "The sheet as the stand-in prints it" : proof?.ready ? "Drawn from the file itself" : "Not made"} {...size} />
           </p>
         </div>
       </div>
       {proof?.report ? (
-        <Readings report={proof.report} onShow={setPlace} onGo={go} onDownload={download}>
-          <WholeJob job={job} />
-          <RecipeChoice value={sheet.recipe} onChange={(recipe) => edit.mutate({ kind: "change_sheet", sheet: sheet.id, fields: { recipe } })} />
-        </Readings>
+        <Ticket title={TOOLS[tool]} under={`${sheet.name}, ${sheet.format}`}>
+          <div className="chips tools" role="tablist" aria-label="Tools of the proof">
+            {(Object.keys(NAMES) as Tool[]).map((name) => (
+              <button key={name} type="button" role="tab" aria-selected={tool === name} aria-pressed={tool === name} onClick={() => choose(name)}>
+                {NAMES[name]}
+              </button>
+            ))}
+          </div>
+          {tool === "checks" && (
+            <Readings report={proof.report} onShow={setPlace} onGo={go} onDownload={download}>
+              <WholeJob job={job} />
+              <RecipeChoice value={sheet.recipe} onChange={(recipe) => edit.mutate({ kind: "change_sheet", sheet: sheet.id, fields: { recipe } })} />
+            </Readings>
+          )}
+          {tool === "measure" && <MeasurePanel measured={length} ready={!!points?.points} />}
+          {tool === "layers" && <LayersPanel config={layers.config} turn={layers.turn} />}
+          {tool === "find" && <FindPanel page={page} found={found} setFound={setFound} onGo={go} />}
+          {tool === "compare" && <ComparePanel compared={compared.data} problem={compared.error?.message ?? ""} onGo={go} />}
+          {tool === "printer" && <PrinterPanel state={printed} problem={notPrinted?.message ?? ""} />}
+          {tool === "picture" && <PicturePanel job={job.id} sheet={sheet.id} />}
+        </Ticket>
       ) : (
         <NotMade job={job} sheet={sheet} make={() => make()} busy={isPending} />
       )}

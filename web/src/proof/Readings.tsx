@@ -1,7 +1,6 @@
 import { Button } from "antd";
 import type { ReactNode } from "react";
 import type { Report } from "../api/client";
-import { Ticket } from "../ticket/Ticket";
 
 export type Check = NonNullable<Report["checks"]>[number];
 export type Place = [number, number, number, number];
@@ -21,7 +20,10 @@ export function Readings({ report, onShow, onGo, onDownload, children }: Props) 
   const all = [...(report.checks ?? [])].sort((a, b) => WORST[a.verdict] - WORST[b.verdict]);
   const good = all.filter((check) => check.verdict === "holds").length;
   return (
-    <Ticket title="Measured in the file" under={`${all.length} readings · ${good} hold`}>
+    <>
+      <p className="soft">
+        {all.length} readings · {good} hold
+      </p>
       <Button type="primary" block onClick={onDownload}>
         Download the PDF <kbd>D</kbd>
       </Button>
@@ -43,6 +45,6 @@ export function Readings({ report, onShow, onGo, onDownload, children }: Props) 
           </li>
         ))}
       </ul>
-    </Ticket>
+    </>
   );
 }

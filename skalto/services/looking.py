@@ -1,0 +1,127 @@
+"""What is done with a finished file at the proof: measured, printed on the stand-in, compared, drawn as pixels."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from typing import Any
+
+from skalto.core.checks.printer import Printed, Printer
+from skalto.core.errors import InputError
+from skalto.core.output.pixels import PictureWish, pixel_size
+from skalto.core.packs import safe
+from skalto.jobs.queue import WorkState
+from skalto.services import keys
+from skalto.services.proofing import Proofing
+from skalto.services.sending import SendingPlan
+from skalto.store import issues
+from skalto.store import jobs as store
+from skalto.store.issues import StoredFile, StoredIssue
+
+_TASKS = "skalto.services.tasks"
+
+
+@dataclass(frozen=True)
+class Look:
+    """A result under its key, or how far the work on it is."""
+
+    key: str
+    data: bytes | None
+    work: WorkState | None
+
+
+@dataclass(frozen=True)
+class Sent:
+    """The last issue that a sheet went out with: the issue, the file, and the page in it, from 0."""
+
+    issue: StoredIssue
+    file: StoredFile
+    page: int
+
+
+class Looking:
+    """The use cases of the proof's tools."""
+
+    def __init__(self, proofing: Proofing) -> None:
+        self.proofing = proofing
+        self.studio = proofing.studio
+
+    def _file(self, job_id: int, sheet_id: str) -> str:
+        """The blob of a sheet's proof. :raises InputError: when it is not made."""
+        state = self.proofing.proof(job_id, sheet_id)
+        if not state.ready:
+            raise InputError("The file of this sheet is not made yet: make the proof first.")
+        return f"{state.key}.pdf"
+
+    def _look(self, task: str, what: list[Any], arguments: dict[str, Any]) -> Look:
+        key = f"looks/{keys.digest(task, *what)}"
+        if self.studio.blobs.exists(f"{key}.json"):
+            return Look(key, self.studio.blobs.get(f"{key}.json"), None)
+        known = self.studio.queue.state(key)
+        if known is not None and known.state in ("failed", "cancelled"):
+            self.studio.queue.forget(key)
+            if known.state == "failed":
+                raise InputError(known.error)
+        work = self.studio.queue.submit(
+            key, f"{_TASKS}:{task}", {"blobs": self.studio.settings.blob_url, "key": key, **arguments}
+        )
+        return Look(key, None, work)
+
+    def points(self, job_id: int, sheet_id: str) -> Look:
+        """Ends, centres, strokes and viewports of a proof. :raises InputError: when it is not made."""
+        file = self._file(job_id, sheet_id)
+        return self._look("find_points", [file], {"file": file})
+
+    def printed(self, job_id: int, sheet_id: str, printer: Printer) -> tuple[Look, Printed | None]:
+        """A proof as the stand-in printer prints it. :raises InputError: for margins that leave nothing."""
+        printer.printable()
+        file = self._file(job_id, sheet_id)
+        look = self._look("print_page", [file, printer.model_dump()], {"file": file, "printer": printer.model_dump_json()})
+        return look, None if look.data is None else Printed.model_validate_json(look.data)
+
+    def last_sent(self, job_id: int, sheet_id: str) -> Sent | None:
+        """Where a sheet went out last; a locked file cannot be looked into."""
+        for issue in issues.list_issues(job_id, "done"):
+            plan = SendingPlan.model_validate_json(issue.plan)
+            for number, file in enumerate(plan.files):
+                for place, page in enumerate(file.pages):
+                    if plan.pages[page].sheet.id == sheet_id and number < len(issue.files):
+                        return Sent(issue, issue.files[number], place)
+        return None
+
+    def compared(self, job_id: int, sheet_id: str) -> tuple[Look, Sent]:
+        """A proof over what was sent last. :raises InputError: when the sheet was never sent."""
+        sent = self.last_sent(job_id, sheet_id)
+        if sent is None:
+            raise InputError("This sheet has not been issued yet: there is nothing to compare it with.")
+        before, after = f"{sent.file.key}.pdf", self._file(job_id, sheet_id)
+        arguments = {"before": before, "after": after, "page": sent.page}
+        return self._look("compare_pages", [before, after, sent.page], arguments), sent
+
+    def picture_size(self, job_id: int, sheet_id: str, wish: PictureWish) -> tuple[int, int]:
+        """How many pixels a sheet's picture has. :raises InputError: when these are too many."""
+        paper = store.get_job(job_id).document.sheet(sheet_id).paper()
+        return pixel_size(float(paper.width), float(paper.height), wish)
+
+    def picture(self, job_id: int, sheet_id: str, wish: PictureWish) -> Look:
+        """A proof as a picture. :raises InputError: when it is too large."""
+        self.picture_size(job_id, sheet_id, wish)
+        file = self._file(job_id, sheet_id)
+        return self._look("draw_pictures", [file, wish.model_dump()], {"file": file, "wish": wish.model_dump_json()})
+
+    def picture_file(self, job_id: int, sheet_id: str, wish: PictureWish) -> tuple[str, bytes]:
+        """File name and bytes of a picture. :raises InputError: when it is not made yet."""
+        look = self.picture(job_id, sheet_id, wish)
+        if look.data is None:
+            raise InputError("This picture is not made yet: ask for it first.")
+        job = store.get_job(job_id)
+        suffix = "zip" if json.loads(look.data)["pages"] > 1 and wish.kind != "tiff" else wish.kind
+        name = safe(f"{job.document.name} {job.document.sheet(sheet_id).name}")
+        return f"{name}.{suffix}", self.studio.blobs.get(f"{look.key}.bin")
+
+    def png(self, key: str) -> bytes:
+        """The picture of a look. :raises InputError: when there is none."""
+        try:
+            return self.studio.blobs.get(f"looks/{key}.png")
+        except KeyError:
+            raise InputError("There is no such picture.") from None

@@ -1,0 +1,68 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { api, settled, type Schemas } from "./client";
+import { useTell } from "./tell";
+
+export type Points = Schemas["SnapPoints"];
+export type Printer = Schemas["Printer"];
+export type PictureWish = Schemas["PictureWish"];
+const ASK_AGAIN = 300;
+const place = (job: number, sheet: string) => ({ params: { path: { job_id: job, sheet } } });
+
+/** What the measuring tool can hold on to; `key` names the file. */
+export function usePoints(job: number, sheet: string, key: string | null) {
+  return useQuery({
+    queryKey: ["points", key],
+    enabled: !!key,
+    staleTime: Infinity,
+    queryFn: async () => settled<Schemas["PointsState"]>(await api.GET("/api/jobs/{job_id}/sheets/{sheet}/proof/points", place(job, sheet))),
+    refetchInterval: (query) => (query.state.data && !query.state.data.points ? ASK_AGAIN : false),
+  });
+}
+
+export function usePrinted(job: number, sheet: string, key: string | null, printer: Printer) {
+  return useQuery({
+    queryKey: ["printed", key, printer],
+    enabled: !!key,
+    retry: false,
+    staleTime: Infinity,
+    placeholderData: (before) => before,
+    queryFn: async () => settled<Schemas["PrintedState"]>(await api.POST("/api/jobs/{job_id}/sheets/{sheet}/proof/printed", { ...place(job, sheet), body: printer })),
+    refetchInterval: (query) => (query.state.data && !query.state.data.printed ? ASK_AGAIN : false),
+  });
+}
+
+export function useCompared(job: number, sheet: string, key: string | null) {
+  return useQuery({
+    queryKey: ["compared", key],
+    enabled: !!key,
+    retry: false,
+    queryFn: async () => settled<Schemas["ComparedState"]>(await api.POST("/api/jobs/{job_id}/sheets/{sheet}/proof/compared", place(job, sheet))),
+    refetchInterval: (query) => (query.state.data && !query.state.data.ready ? ASK_AGAIN : false),
+  });
+}
+
+export function usePictureSize(job: number, sheet: string, wish: PictureWish) {
+  return useQuery({
+    queryKey: ["picture-size", job, sheet, wish],
+    retry: false,
+    queryFn: async () => settled<Schemas["PictureAnswer"]>(await api.POST("/api/jobs/{job_id}/sheets/{sheet}/proof/picture/size", { ...place(job, sheet), body: wish })),
+  });
+}
+
+/** Has a picture made, and hands it to the browser to keep. */
+export function useMakePicture(job: number, sheet: string) {
+  return useMutation({
+    mutationFn: async (wish: PictureWish) => {
+      for (;;) {
+        const answer = settled<Schemas["PictureAnswer"]>(await api.POST("/api/jobs/{job_id}/sheets/{sheet}/proof/picture", { ...place(job, sheet), body: wish }));
+        if (answer.ready) break;
+        await new Promise((done) => setTimeout(done, ASK_AGAIN));
+      }
+      const link = document.createElement("a");
+      link.href = `/api/jobs/${job}/sheets/${sheet}/proof/picture/file?wish=${encodeURIComponent(JSON.stringify(wish))}`;
+      link.download = "";
+      link.click();
+    },
+    onError: useTell(),
+  });
+}

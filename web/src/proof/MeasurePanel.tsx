@@ -1,0 +1,30 @@
+import { Fact, Note } from "../ticket/Ticket";
+import { micro, type Measured } from "./MeasureOverlay";
+
+/** What was measured between two places of the file. */
+export function MeasurePanel({ measured, ready }: { measured: Measured | null; ready: boolean }) {
+  if (!ready) return <p className="soft">Reading the ends and centres of the file …</p>;
+  return (
+    <>
+      <p className="soft">Point at two places: ends, centres and crossings of the file itself take hold.</p>
+      {measured && (
+        <div aria-label="Measured length">
+          {measured.model !== null && (
+            <Fact name="Model">
+              <strong>{micro(measured.model)} mm</strong>
+            </Fact>
+          )}
+          <Fact name="On paper">{micro(measured.paper)} mm</Fact>
+          <Fact name="Across, up">
+            {micro(Math.abs(measured.to.x - measured.from.x))}, {micro(Math.abs(measured.to.y - measured.from.y))} mm
+          </Fact>
+          <Fact name="Read by">{measured.model === null ? "no viewport holds both" : `the ${measured.view} viewport, ${measured.ratio}`}</Fact>
+          <Fact name="From, to">
+            {measured.from.kind}, {measured.to.kind}
+          </Fact>
+        </div>
+      )}
+      {measured && measured.model === null && <Note tone="info" title="The two places lie in different views, so only the paper is measured." />}
+    </>
+  );
+}

@@ -1,0 +1,82 @@
+import { Segmented } from "antd";
+import { create } from "zustand";
+import { persist } from "zustand/middleware";
+import type { Printer, usePrinted } from "../api/looks";
+import { readFormat, readLength } from "../api/queries";
+import { mm } from "../sheets/geometry";
+import { Fact, Note, Section } from "../ticket/Ticket";
+import { TypedField } from "../ticket/TypedField";
+
+/** The stand-in printer as it was set last on this machine. */
+export const usePrinter = create<{ printer: Printer; set: (fields: Partial<Printer>) => void }>()(
+  persist((set) => ({ printer: { name: "Stand-in printer", width: 210, height: 297, margins: [5, 5, 5, 5], habit: "reduce" }, set: (fields) => set((now) => ({ printer: { ...now.printer, ...fields } })) }), { name: "skalto-printer" }),
+);
+
+const SIDES = ["left", "bottom", "right", "top"] as const;
+const told = (cut: Record<string, number>) => SIDES.filter((side) => cut[side]).map((side) => `${mm(cut[side] as number, 2)} mm at the ${side}`).join(", ");
+
+type State = ReturnType<typeof usePrinted>["data"];
+
+/** Paper, margins and habit of the stand-in printer, and the scale that the sheet really comes out at. */
+export function PrinterPanel({ state, problem }: { state: State; problem: string }) {
+  const { printer, set } = usePrinter();
+  const out = state?.printed;
+  return (
+    <>
+      <Fact name="Paper">
+        <TypedField
+          label="Paper of the printer"
+          value={`${mm(printer.width, 2)} × ${mm(printer.height, 2)} mm`}
+          read={async (text) => {
+            const found = await readFormat(text.replace(/\s*×\s*/, "x").replace(/\s+/g, ""));
+            return `${mm(found.width, 2)} × ${mm(found.height, 2)} mm`;
+          }}
+          onChange={(text) => {
+            const [width = 210, height = 297] = text.split(/[× ]+/).map(Number);
+            set({ width, height });
+          }}
+        />
+      </Fact>
+      <Fact name="Margins">
+        <TypedField
+          label="Margins of the printer"
+          value={new Set(printer.margins).size === 1 ? `${mm(printer.margins[0], 2)} mm` : printer.margins.map((side) => mm(side, 2)).join(", ")}
+          read={async (text) => {
+            const sides = await Promise.all(text.replace(/mm/g, "").split(",").map(async (part) => (await readLength(part.trim())).mm));
+            if (sides.length !== 1 && sides.length !== 4) throw new Error("Write one margin for all sides, or left, bottom, right, top.");
+            return sides.length === 1 ? `${mm(sides[0] as number, 2)} mm` : sides.map((side) => mm(side, 2)).join(", ");
+          }}
+          onChange={(text) => {
+            const sides = text.replace(/mm/g, "").split(",").map(Number);
+            const [left = 5, bottom = left, right = left, top = left] = sides;
+            set({ margins: [left, bottom, right, top] });
+          }}
+        />
+      </Fact>
+      <Fact name="Habit">
+        <Segmented size="small" aria-label="Habit of the printer" value={printer.habit} options={[{ value: "reduce", label: "reduces to fit" }, { value: "full size", label: "prints at 100 %" }]} onChange={(habit) => set({ habit: habit as Printer["habit"] })} />
+      </Fact>
+      {problem && <Note tone="error" title={problem} />}
+      {!out && !problem && <p className="soft">Printing …</p>}
+      {out && (
+        <Section title="As it would come out">
+          <div aria-label="Printed">
+            <Fact name="Drawn at">{mm((out.measured ?? out.factor) * 100, 4)} %</Fact>
+            {out.views.map((view) => (
+              <Fact key={view.name} name={view.name}>
+                {view.ratio} comes out at <strong>{view.true_ratio}</strong>
+                {told(view.cut) && <span className="over small"> · cut off: {told(view.cut)}</span>}
+              </Fact>
+            ))}
+          </div>
+          {Math.abs((out.measured ?? out.factor) - 1) > 1e-6 ? (
+            <Note tone="error" title="The scale is lost: what is cut or measured from this print is wrong.">Print at 100 %, or on larger paper.</Note>
+          ) : (
+            <Note tone="info" title="The scale holds." />
+          )}
+          {told(out.lost) ? <Note tone="warning" title={`Of the drawing is cut off: ${told(out.lost)}.`} /> : told(out.cut) ? <Note tone="info" title={`Only empty paper is cut off: ${told(out.cut)}.`} /> : null}
+        </Section>
+      )}
+    </>
+  );
+}

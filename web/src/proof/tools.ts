@@ -1,0 +1,12 @@
+/** What can be done with the file at the proof, each in a word. */
+export const NAMES = { checks: "Checks", measure: "Measure", layers: "Layers", find: "Find", compare: "Compare", printer: "Print", picture: "Picture" } as const;
+export type Tool = keyof typeof NAMES;
+export const TOOLS: Record<Tool, string> = {
+  checks: "Measured in the file",
+  measure: "Measure in the file",
+  layers: "Layers of the file",
+  find: "Find in the file",
+  compare: "Against what was sent",
+  printer: "On the stand-in printer",
+  picture: "As a picture",
+};
