@@ -84,10 +84,22 @@ def layers(file: Path, as_json: Annotated[bool, typer.Option("--json", help="Pri
         typer.echo(f"{row['name']}  {row['colour']}  {row['width']:g} mm  {row['state']}  {row['count']}")
 
 
+Choices = dict[str, Any]
+_RecipeOption = Annotated[str, typer.Option("--recipe", help="A recipe's .json file, or one that ships: shop, grey, cutter …")]
+_PensOption = Annotated[str, typer.Option("--pens", help="A pen set's .json file, or one that ships: shop-1, hairline …")]
+_ColorOption = Annotated[str, typer.Option("--color", help="color, gray or black.")]
+_CrossingOption = Annotated[str, typer.Option("--crossing", help="Where lines cross: cover or blend.")]
+_NoLayersOption = Annotated[bool, typer.Option("--no-layers", help="Write no layers.")]
+_TextOption = Annotated[str, typer.Option("--text", help="text or outlines.")]
+_DpiOption = Annotated[int | None, typer.Option("--dpi", help="Resolution of line work, and of pictures that are written.")]
+_PictureDpiOption = Annotated[int | None, typer.Option("--picture-dpi", help="The most that pictures keep; not over --dpi.")]
+_ArchiveOption = Annotated[bool, typer.Option("--archive", help="Write PDF/A-2b.")]
+
+
 @app.command()
 def export(
     file: Path,
-    out: Annotated[Path, typer.Option("--out", help="The file to write: .pdf, .dxf or .svg.")],
+    out: Annotated[Path, typer.Option("--out", help="The file to write: .pdf, .dxf, .svg, .png, .jpg or .tiff.")],
     view: Annotated[
         list[str] | None, typer.Option("--view", help='front, top, …, iso, or "dir:x,y,z;up:x,y,z"; may be repeated.')
     ] = None,
@@ -118,8 +130,17 @@ def export(
     layers_off: Annotated[list[str] | None, typer.Option("--layers-off", help="Layers not to show, by pattern.")] = None,
     shift: Annotated[str, typer.Option("--shift", help="dx,dy: the drawing moved in its excerpt, mm of it.")] = "",
     force: Annotated[bool, typer.Option("--force", help="Write even what does not fit the sheet.")] = False,
+    recipe: _RecipeOption = "",
+    pens: _PensOption = "",
+    color: _ColorOption = "",
+    crossing: _CrossingOption = "",
+    no_layers: _NoLayersOption = False,
+    text: _TextOption = "",
+    dpi: _DpiOption = None,
+    picture_dpi: _PictureDpiOption = None,
+    archive: _ArchiveOption = False,
 ) -> None:
-    """Write views of a model, or an excerpt of a drawing, at true scale to PDF, DXF or SVG, and measure the file."""
+    """Write views of a model, or an excerpt of a drawing, at true scale to PDF, DXF, SVG, PNG, JPEG or TIFF, and measure it."""
     if orientation not in ("portrait", "landscape", "auto"):
         raise InputError(f"“{orientation}” is not an orientation: write portrait, landscape or auto.")
     _check_out(out)
@@ -144,6 +165,7 @@ def export(
         "layers_on": layers_on or [],
         "layers_off": layers_off or [],
         "shift": shift,
+        "output": _output(recipe, pens, color, crossing, no_layers, text, dpi, picture_dpi, archive),
     }
     drawing = file.suffix.lower() in DRAWINGS
     task = "skalto.services.direct_drawing:export_drawing" if drawing else "skalto.services.direct:export_file"
@@ -156,9 +178,23 @@ def export(
         raise SystemExit(1)
 
 
+def _output(
+    recipe: str, pens: str, color: str, crossing: str, no_layers: bool, text: str, dpi: int | None, picture_dpi: int | None,
+    archive: bool,
+) -> Choices:  # fmt: skip
+    return {
+        "recipe": recipe, "pens": pens, "color": color, "crossing": crossing, "no_layers": no_layers, "text": text, "dpi": dpi,
+        "picture_dpi": picture_dpi, "archive": archive,
+    }  # fmt: skip
+
+
+ENDINGS = (".pdf", ".dxf", ".svg", ".png", ".jpg", ".jpeg", ".tif", ".tiff")
+
+
 def _check_out(out: Path) -> None:
-    if out.suffix.lower() not in (".pdf", ".dxf", ".svg"):
-        raise InputError(f"{out.name} does not end in .pdf, .dxf or .svg, which are the formats that are written.")
+    if out.suffix.lower() not in ENDINGS:
+        known = ", ".join(ENDINGS[:-1])
+        raise InputError(f"{out.name} does not end in {known} or {ENDINGS[-1]}, which are the formats that are written.")
     if not out.parent.is_dir():
         raise InputError(f"There is no folder {out.parent}: make it, or name another.")
 
@@ -166,13 +202,60 @@ def _check_out(out: Path) -> None:
 @job_app.command("export")
 def job_export(
     file: Annotated[Path, typer.Argument(help="NAME.skalto.json, its sources beside it.")],
-    out: Annotated[Path, typer.Option("--out", help="The PDF to write.")],
+    out: Annotated[Path, typer.Option("--out", help="The file to write: .pdf, or .tiff with a page a sheet.")],
+    recipe: _RecipeOption = "",
+    pens: _PensOption = "",
+    color: _ColorOption = "",
+    crossing: _CrossingOption = "",
+    no_layers: _NoLayersOption = False,
+    text: _TextOption = "",
+    dpi: _DpiOption = None,
+    picture_dpi: _PictureDpiOption = None,
+    archive: _ArchiveOption = False,
 ) -> None:
-    """Write all sheets of a job file to one PDF, in order, and measure it."""
+    """Write all sheets of a job file to one file, in order, and measure it."""
     _check_out(out)
-    report = _run("skalto.services.direct:export_job", {"path": str(_existing(file)), "out": str(out)})
+    output = _output(recipe, pens, color, crossing, no_layers, text, dpi, picture_dpi, archive)
+    arguments = {"path": str(_existing(file)), "out": str(out), "output": output}
+    report = _run("skalto.services.direct:export_job", arguments)
     typer.echo(f"{out}: {report['sheets']} sheets")
     _print_report(report)
+    if not report["holds"]:
+        raise SystemExit(1)
+
+
+@app.command("pack")
+def send_pack(
+    file: Annotated[Path, typer.Argument(help="NAME.skalto.json, its sources beside it.")],
+    pack: Annotated[str, typer.Option("--pack", help="The pack's name.")],
+    out: Annotated[Path, typer.Option("--out", help="A .pdf for one file of all sheets, or a folder for the pack's files.")],
+    as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
+    recipe: _RecipeOption = "",
+    pens: _PensOption = "",
+    color: _ColorOption = "",
+    crossing: _CrossingOption = "",
+    no_layers: _NoLayersOption = False,
+    text: _TextOption = "",
+    dpi: _DpiOption = None,
+    picture_dpi: _PictureDpiOption = None,
+    archive: _ArchiveOption = False,
+) -> None:
+    """Write the sheets of a pack, by its recipe, and measure them."""
+    if out.suffix and out.suffix.lower() != ".pdf":
+        raise InputError(f"{out.name} is neither a .pdf nor a folder: a pack is written as PDF.")
+    if not out.absolute().parent.is_dir():
+        raise InputError(f"There is no folder {out.absolute().parent}: make it, or name another.")
+    output = _output(recipe, pens, color, crossing, no_layers, text, dpi, picture_dpi, archive)
+    arguments = {"path": str(_existing(file)), "pack": pack, "out": str(out), "output": output}
+    report = _run("skalto.services.direct:send_pack", arguments)
+    if as_json:
+        typer.echo(json.dumps(report, ensure_ascii=False))
+    else:
+        for row in report["files"]:
+            typer.echo(f"{row['file']}: {len(row['pages'])} pages, {'holds' if row['holds'] else 'does not hold'}")
+            _print_report(row)
+        for line in report["told"]:
+            typer.echo(f"info: {line}")
     if not report["holds"]:
         raise SystemExit(1)
 
@@ -201,11 +284,17 @@ def _reading(reading: dict[str, Any]) -> str:
 
 
 @app.command()
-def check(file: Path, as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False) -> None:
-    """Measure a finished PDF."""
+def check(
+    file: Path,
+    recipe: _RecipeOption = "",
+    password: Annotated[str, typer.Option("--password", help="What opens the file.")] = "",
+    as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
+) -> None:
+    """Measure a finished PDF, and hold it against a recipe."""
     from skalto.core.checks.report import check_pdf
+    from skalto.services.output_options import recipe_named
 
-    report = check_pdf(_existing(file).read_bytes())
+    report = check_pdf(_existing(file).read_bytes(), recipe_named(recipe) if recipe else None, password=password)
     if as_json:
         typer.echo(report.model_dump_json())
     else:

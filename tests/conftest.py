@@ -73,9 +73,9 @@ def _free_port() -> int:
 class Running:
     """A Skalto that was started for the tests."""
 
-    def __init__(self, data: Path, *options: str) -> None:
+    def __init__(self, data: Path, *options: str, port: int | None = None) -> None:
         self.data = data
-        self.port = _free_port()
+        self.port = port or _free_port()
         self.address = f"http://127.0.0.1:{self.port}"
         command = [
             str(Path(sys.executable).parent / "skalto"),
@@ -98,6 +98,12 @@ class Running:
             if re.search(r"Skalto is at", line):
                 break
         self.client = httpx.Client(base_url=self.address, timeout=60)
+
+    def kill(self) -> None:
+        """As when the machine loses its power."""
+        self.client.close()
+        self.process.kill()
+        self.process.wait(20)
 
     def interrupt(self) -> int:
         """Ctrl-C, as a terminal sends it; the exit status."""

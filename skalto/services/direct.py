@@ -6,6 +6,7 @@ import os
 import sys
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
+from dataclasses import dataclass
 from datetime import UTC, date, datetime
 from fractions import Fraction
 from pathlib import Path
@@ -19,6 +20,7 @@ from skalto.core.models.model import Model, hidden_by_patterns
 from skalto.core.models.parts import items
 from skalto.core.models.reading import read_model
 from skalto.core.output.pdf.finishing import Metadata
+from skalto.core.packs import disagreements, file_names
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.projection.view import ProjectionSpec, tolerance_for
 from skalto.core.quantities import format_scale, parse_scale
@@ -32,8 +34,10 @@ from skalto.core.viewpoint import Viewpoint, parse_viewpoint
 from skalto.services.context import ContextSpec
 from skalto.services.jobfile import JobFile, read_job_file
 from skalto.services.options import ExportOptions, margins_of, title_of
+from skalto.services.output_options import OutputOptions, recipe_named
+from skalto.services.proofing import sheet_fields
 from skalto.services.tasks import excerpt_lines, facts_of_drawing, project_model, shade_spec, with_shade
-from skalto.services.writing import write_for
+from skalto.services.writing import write_and_check, write_for
 from skalto.settings import environment_settings
 
 ReportProgress = Callable[[float, str], None]
@@ -120,6 +124,7 @@ def export_file(path: str, out: str, options: dict[str, Any], report: ReportProg
     if chosen.dims not in ("overall", "none"):
         raise InputError(f"“{chosen.dims}” is not a choice of dimensions: write overall or none.")
     arrangement = Arrangement(chosen.arrangement or "first")
+    recipe = chosen.output.made()
     choose_format(chosen.paper, chosen.orientation, Layout.row([(0, 0, 1, 1)]), chosen.frame, fixed)
     with _quiet():
         model = _read(Path(path), report)
@@ -167,7 +172,7 @@ def export_file(path: str, out: str, options: dict[str, Any], report: ReportProg
         facts = {"0": SourceFacts(model.tree, part_edges(model))}
         context = ContextSpec(job_name="", today=date.today()).with_facts(facts)
         metadata = Metadata(sheet.name, author=title.get("creator", ""), created=datetime.now(UTC))
-        data, checked = write_for(out, [(sheet, context)], by_id, metadata, report)
+        data, checked = write_for(out, [(sheet, context)], by_id, metadata, report, recipe)
     _write(out, data)
     return checked.model_dump(mode="json") | {"holds": checked.holds, "scale": format_scale(scale), "format": paper.name}
 
@@ -179,41 +184,102 @@ def _write(out: str, data: bytes) -> None:
         raise InputError(f"{out} cannot be written: {error.strerror or error}.") from None
 
 
-def export_job(path: str, out: str, report: ReportProgress) -> dict[str, Any]:
-    """All sheets of a job file, in order, as one PDF, measured; the report as plain data.
+@dataclass(frozen=True)
+class _Loaded:
+    """A job file with the facts of its sources and the lines of its views."""
 
-    :raises InputError: for a bad job file, a source that is missing or has changed, and a job without a sheet.
+    file: JobFile
+    facts: dict[str, SourceFacts]
+    lines: dict[str, ViewLines]
+
+    def page(self, sheet: SheetSpec) -> tuple[SheetSpec, SheetContext]:
+        spec = ContextSpec.of(self.file.document, self.file.number, sheet.id, date.today())
+        return sheet, spec.with_facts(self.facts)
+
+
+def _loaded(path: Path, sheets: Sequence[SheetSpec], file: JobFile, report: ReportProgress) -> _Loaded:
+    """Read what some sheets need. :raises InputError: for a source that is missing or has changed."""
+    job = file.document
+    found = file.found(path)
+    wanted = {view.source for sheet in sheets for view in sheet.views}
+    drawn = {s.id for s in job.sources if s.drawing} & wanted
+    models = {source: _read(file_, report) for source, file_ in found.items() if source in wanted - drawn}
+    facts = {source: SourceFacts(model.tree, part_edges(model)) for source, model in models.items()}
+    limit = environment_settings().size_limit
+    drawings = {source: read_drawing(found[source], job.source(source).name, report, limit) for source in drawn}
+    facts |= {source: facts_of_drawing(drawing.facts) for source, drawing in drawings.items()}
+    lines: dict[str, ViewLines] = {}
+    for sheet in sheets:
+        for view in sheet.views:
+            if view.excerpt is not None:
+                lines[view.id] = excerpt_lines(drawings[view.source].spaces[view.excerpt.space], view.excerpt)
+                continue
+            lines[view.id] = project_model(models[view.source], view.projection())
+            if view.shaded and not sheet.clean:
+                from skalto.core.projection.shading import shade
+
+                png, placed = shade(models[view.source], shade_spec(view, job.colours))
+                lines[view.id] = with_shade(view, lines[view.id], png, placed.box)
+    return _Loaded(file, facts, lines)
+
+
+def export_job(path: str, out: str, output: dict[str, Any], report: ReportProgress) -> dict[str, Any]:
+    """All sheets of a job file, in order, as one file, measured; the report as plain data.
+
+    :raises InputError: for a bad job file or option, a source that is missing or has changed, and a job without a sheet.
     """
     file: JobFile = read_job_file(Path(path))
     job = file.document
-    if not any(sheet.views for sheet in job.sheets):
+    recipe = OutputOptions.model_validate(output).made(recipes=job.recipes, pens=job.pens)
+    sheets = [sheet for sheet in job.sheets if sheet.views]
+    if not sheets:
         raise InputError(f"{Path(path).name} has no sheet with a view: put a view on one first.")
-    pages: list[tuple[SheetSpec, SheetContext]] = []
-    lines: dict[str, ViewLines] = {}
     with _quiet():
-        found = file.found(Path(path))
-        drawn = {s.id for s in job.sources if s.drawing}
-        models = {source: _read(file_, report) for source, file_ in found.items() if source not in drawn}
-        facts = {source: SourceFacts(model.tree, part_edges(model)) for source, model in models.items()}
-        limit = environment_settings().size_limit
-        drawings = {
-            source: read_drawing(found[source], job.source(source).name, report, limit) for source in drawn & set(found)
-        }
-        facts |= {source: facts_of_drawing(drawing.facts) for source, drawing in drawings.items()}
-        for sheet in (s for s in job.sheets if s.views):
-            spec = ContextSpec.of(job, file.number, sheet.id, date.today())
-            pages.append((sheet, spec.with_facts(facts)))
-            for view in sheet.views:
-                if view.excerpt is not None:
-                    lines[view.id] = excerpt_lines(drawings[view.source].spaces[view.excerpt.space], view.excerpt)
-                    continue
-                lines[view.id] = project_model(models[view.source], view.projection())
-                if view.shaded and not sheet.clean:
-                    from skalto.core.projection.shading import shade
-
-                    png, placed = shade(models[view.source], shade_spec(view, job.colours))
-                    lines[view.id] = with_shade(view, lines[view.id], png, placed.box)
+        loaded = _loaded(Path(path), sheets, file, report)
+        pages = [loaded.page(sheet) for sheet in sheets]
         metadata = Metadata(job.name, author=job.title.get("creator", ""), created=datetime.now(UTC))
-        data, checked = write_for(out, pages, lines, metadata, report)
+        data, checked = write_for(out, pages, loaded.lines, metadata, report, recipe)
     _write(out, data)
     return checked.model_dump(mode="json") | {"holds": checked.holds, "sheets": len(pages)}
+
+
+def send_pack(path: str, pack: str, out: str, output: dict[str, Any], report: ReportProgress) -> dict[str, Any]:
+    """The sheets of a pack of a job file: one PDF where *out* ends so, else the pack's files in that folder; what was written
+    and measured as plain data.
+
+    :raises InputError: for an unknown pack, one without sheets, empty sheets, and files of one name.
+    """
+    file = read_job_file(Path(path))
+    job = file.document
+    chosen = next((p for p in job.packs if pack.casefold() in (p.id.casefold(), p.name.casefold())), None)
+    if chosen is None:
+        known = ", ".join(p.name for p in job.packs) or "none: make one in the application"
+        raise InputError(f"{Path(path).name} has no pack “{pack}”; it has {known}.")
+    own = recipe_named(chosen.recipe, job.recipes)
+    recipe = OutputOptions.model_validate(output).made(own, job.recipes, job.pens)
+    sheets = [job.sheet(sheet) for sheet in chosen.sheets]
+    if not sheets:
+        raise InputError(f"{chosen.name} has no sheet: add one.")
+    for sheet in sheets:
+        if not sheet.views:
+            raise InputError(f"{sheet.name} is empty: put a view on it, or leave it out.")
+    single = out.lower().endswith(".pdf")
+    fields = [
+        sheet_fields(job, file.number, sheet, n, job.title | sheet.title, chosen.name, "") for n, sheet in enumerate(sheets, 1)
+    ]
+    files = file_names(chosen.model_copy(update={"files": "one"}) if single else chosen, fields, ".pdf")
+    rows = []
+    with _quiet():
+        loaded = _loaded(Path(path), sheets, file, report)
+        for named in files:
+            target = Path(out) if single else Path(out) / named.name
+            title = chosen.name if len(named.sheets) > 1 else fields[named.sheets[0]]["title"]
+            metadata = Metadata(title, author=job.title.get("creator", ""), created=datetime.now(UTC))
+            pages = [loaded.page(sheets[n]) for n in named.sheets]
+            made, checked = write_and_check(pages, loaded.lines, metadata, report, recipe)
+            if not single:
+                Path(out).mkdir(parents=True, exist_ok=True)
+            _write(str(target), made.data)
+            rows.append({"file": str(target), "holds": checked.holds, **checked.model_dump(mode="json")})
+    told = [d.message for sheet in sheets for d in disagreements(sheet, recipe, job.pens_of(sheet).name)]
+    return {"pack": chosen.name, "files": rows, "holds": all(row["holds"] for row in rows), "told": told}

@@ -120,6 +120,7 @@ def export_drawing(path: str, out: str, options: dict[str, Any], report: ReportP
     name = Path(path).name
     title, margins = title_of(chosen.title), margins_of(chosen.margin)
     shift = _numbers(chosen.shift, 2, "a shift: write dx,dy in mm of the drawing") if chosen.shift else None
+    recipe = chosen.output.made()
     drawing = read_drawing(Path(path), name, report, environment_settings().size_limit)
     facts = drawing.facts
     space, whole_page = _space_of(facts, chosen.page, chosen.region, name)
@@ -138,7 +139,7 @@ def export_drawing(path: str, out: str, options: dict[str, Any], report: ReportP
     lines = {view.id: excerpt_lines(drawing.spaces[view.excerpt.space], view.excerpt) for view in sheet.views if view.excerpt}
     context = ContextSpec(today=date.today()).with_facts({"0": facts_of_drawing(facts)})
     metadata = Metadata(sheet.name, author=title.get("creator", ""), created=datetime.now(UTC))
-    data, checked = write_for(out, [(sheet, context)], lines, metadata, report)
+    data, checked = write_for(out, [(sheet, context)], lines, metadata, report, recipe)
     try:
         Path(out).write_bytes(data)
     except OSError as error:

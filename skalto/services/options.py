@@ -10,6 +10,7 @@ from skalto.core.errors import InputError
 from skalto.core.paper import FrameStyle
 from skalto.core.quantities import parse_length
 from skalto.core.sheets.title import COMPUTED, LABELS
+from skalto.services.output_options import OutputOptions
 
 
 class ExportOptions(BaseModel):
@@ -37,6 +38,7 @@ class ExportOptions(BaseModel):
     layers_on: tuple[str, ...] = ()
     layers_off: tuple[str, ...] = ()
     shift: str = ""
+    output: OutputOptions = OutputOptions()
 
     def refuse_for_models(self) -> None:
         """:raises InputError: when something was asked that only drawings have."""

@@ -8,6 +8,7 @@ from datetime import UTC, datetime
 
 from skalto.core.checks.report import Report
 from skalto.core.errors import InputError
+from skalto.core.job import JobDocument
 from skalto.core.packs import filled, safe
 from skalto.core.recipes import Recipe
 from skalto.core.sheets.sheet import SheetSpec
@@ -32,9 +33,16 @@ class ProofState:
 
 def fields_of(job: StoredJob, sheet: SheetSpec, number: int, title: dict[str, str], pack: str, purpose: str) -> dict[str, str]:
     """What may stand in braces in names and titles, of one sheet. *number* is its place among those that are sent."""
+    return sheet_fields(job.document, job.number, sheet, number, title, pack, purpose)
+
+
+def sheet_fields(
+    job: JobDocument, job_number: str, sheet: SheetSpec, number: int, title: dict[str, str], pack: str, purpose: str
+) -> dict[str, str]:
+    """The same, of a job that need not be kept here."""
     return {
-        "job": job.document.name,
-        "job_number": job.number,
+        "job": job.name,
+        "job_number": job_number,
         "pack": pack,
         "number": f"{number:02d}",
         "sheet": sheet.name,

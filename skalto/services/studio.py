@@ -36,6 +36,7 @@ from skalto.settings import Settings
 from skalto.store import jobs as store
 from skalto.store.blobs import Blobs, content_hash
 from skalto.store.jobs import IncomingFile, StoredJob
+from skalto.store.recipes import keep_recipe, kept_recipes
 
 _TASKS = "skalto.services.tasks"
 
@@ -197,7 +198,14 @@ class Studio:
                 raise InputError(f"The archive lacks {source.name}: save the job again.")
             if not self.blobs.exists(keys.file_key(source.id)):
                 self.blobs.put(keys.file_key(source.id), sources[source.id])
-        job = store.create_job(file.document, "opened job")
+        here = {recipe.id for recipe in kept_recipes()}
+        names = {recipe.name.casefold() for recipe in kept_recipes()}
+        for recipe in file.document.recipes:
+            # what came along is kept here too, unless it is here; under a name of its own
+            if recipe.id not in here:
+                free = recipe.name if recipe.name.casefold() not in names else f"{recipe.name}, from {file.document.name}"[:60]
+                keep_recipe(recipe.model_copy(update={"name": free}))
+        job = store.create_job(file.document.model_copy(update={"recipes": ()}), "opened job")
         for source in file.document.sources:
             self._read(store.add_incoming(job.id, source.id, source.name, source.size))
         return job
@@ -205,7 +213,10 @@ class Studio:
     def saved_job(self, job_id: int) -> tuple[str, bytes]:
         """A job with its sources as one archive: file name and bytes."""
         job = store.get_job(job_id)
-        return pack_job(job.document, job.number, {s.id: self.source_file(s.id) for s in job.document.sources})
+        wanted = {name for name in (*(s.recipe for s in job.document.sheets), *(p.recipe for p in job.document.packs)) if name}
+        travelling = tuple(recipe for recipe in kept_recipes() if recipe.id in wanted)
+        document = job.document.model_copy(update={"recipes": travelling})
+        return pack_job(document, job.number, {s.id: self.source_file(s.id) for s in job.document.sources})
 
     def scene(self, source: str) -> bytes:
         """The source as glb. :raises InputError: when it was never read here."""

@@ -11,12 +11,14 @@ from skalto.core.errors import InputError
 from skalto.core.output.flat import Flat, flat_page, flat_view
 from skalto.core.output.pdf.document import Written, written
 from skalto.core.output.pdf.finishing import Metadata, Passwords
+from skalto.core.output.pixels import SUFFIXES as PIXELS
+from skalto.core.output.pixels import PictureWish, draw_pages
 from skalto.core.recipes import PLAIN, Recipe
 from skalto.core.sheets.compose import Page, SheetContext, ViewLines, compose
 from skalto.core.sheets.sheet import SheetSpec
 
 ReportProgress = Callable[[float, str], None]
-SUFFIXES = (".pdf", ".dxf", ".svg")
+SUFFIXES = (".pdf", ".dxf", ".svg", *PIXELS)
 """File name endings that can be written."""
 
 
@@ -82,12 +84,22 @@ def write_for(
     lines: Mapping[str, ViewLines],
     metadata: Metadata,
     report: ReportProgress,
+    recipe: Recipe = PLAIN,
 ) -> tuple[bytes, Report]:
-    """What a file's name asks for by its ending. :raises InputError: for several sheets in a file that holds one."""
+    """What a file's name asks for by its ending; a picture is drawn from the PDF that is measured, at the recipe's resolution.
+
+    :raises InputError: for several sheets in a file that holds one.
+    """
     suffix = Path(out).suffix.lower()
     if suffix == ".pdf":
-        made, checked = write_and_check(sheets, lines, metadata, report)
+        made, checked = write_and_check(sheets, lines, metadata, report, recipe)
         return made.data, checked
-    if len(sheets) != 1:
-        raise InputError(f"A {suffix[1:].upper()} file holds one sheet, and these are {len(sheets)}: write a PDF file.")
-    return write_one(*sheets[0], lines, suffix)
+    kind = PIXELS.get(suffix)
+    if len(sheets) != 1 and kind != "tiff":
+        what = f"A {suffix[1:].upper()} file holds one sheet, and these are {len(sheets)}"
+        raise InputError(f"{what}: write a PDF or TIFF file.")
+    if kind is not None:
+        made, checked = write_and_check(sheets, lines, metadata, report, recipe)
+        wish = PictureWish(kind=kind, dpi=recipe.dpi, colour=recipe.colour, quality=recipe.quality)
+        return draw_pages(made.data, wish)[0], checked
+    return write_one(*sheets[0], lines, suffix, recipe=recipe)

@@ -5,8 +5,6 @@ from __future__ import annotations
 import csv
 import hashlib
 import io
-import os
-import signal
 import sqlite3
 import time
 from pathlib import Path
@@ -229,9 +227,7 @@ def test_an_issue_outlives_the_death_of_the_server(tmp_path: Path, press_step: P
     sheets = [sheet_of(first.client, number, name, "A2", source, view) for name, view in (("One", "top"), ("Two", "front"))]
     pack(first.client, number, sheets)
     issue = send(first.client, number, note="through the night")
-    first.client.close()
-    os.kill(first.process.pid, signal.SIGKILL)
-    first.process.wait(20)
+    first.kill()
     second = Running(tmp_path / "data")
     found = ended(second.client, issue)
     assert (found["state"], found["note"]) == ("done", "through the night")

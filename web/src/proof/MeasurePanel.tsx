@@ -24,7 +24,7 @@ export function MeasurePanel({ measured, ready }: { measured: Measured | null; r
           </Fact>
         </div>
       )}
-      {measured && measured.model === null && <Note tone="info" title="The two places lie in different views, so only the paper is measured." />}
+      {measured && measured.model === null && <Note tone="info" title="No one viewport holds both places, so only the paper is measured." />}
     </>
   );
 }

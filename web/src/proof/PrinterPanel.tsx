@@ -54,7 +54,7 @@ export function PrinterPanel({ state, problem }: { state: State; problem: string
         />
       </Fact>
       <Fact name="Habit">
-        <Segmented size="small" aria-label="Habit of the printer" value={printer.habit} options={[{ value: "reduce", label: "reduces to fit" }, { value: "full size", label: "prints at 100 %" }]} onChange={(habit) => set({ habit: habit as Printer["habit"] })} />
+        <Segmented size="small" aria-label="Habit of the printer" value={printer.habit} options={[{ value: "reduce", label: "reduces" }, { value: "full size", label: "full size, 100 %" }]} onChange={(habit) => set({ habit: habit as Printer["habit"] })} />
       </Fact>
       {problem && <Note tone="error" title={problem} />}
       {!out && !problem && <p className="soft">Printing …</p>}

@@ -41,7 +41,13 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
   const { page, file, problem } = usePdfPage(address);
   const measured = proof?.report?.pages[0];
   const paper = measured ? { width: measured.width_mm, height: measured.height_mm } : paperOf(sheet, trade);
-  const { frame, zoom, ...size } = useZoom(paper, "proof-zoom", () => setCalibrating(true));
+  const [tool, setTool] = useState<Tool>("checks");
+  const key = proof?.ready ? proof.key : null;
+  const printer = usePrinter((state) => state.printer);
+  const { data: printed, error: notPrinted } = usePrinted(job.id, sheet.id, tool === "printer" ? key : null, printer);
+  const shown = tool === "printer" && proof?.ready ? printer : null;
+  const surface = shown ? { width: printed?.printed?.printer.width ?? shown.width, height: printed?.printed?.printer.height ?? shown.height } : paper;
+  const { frame, zoom, ...size } = useZoom(surface, "proof-zoom", () => setCalibrating(true));
   const offset = useMemo(() => ({ left: PAD.left, top: PAD.top }), []);
   const edit = useEdit(job.id);
   const go = ([x0, y0, x1, y1]: Place) => {
@@ -60,14 +66,10 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
       ),
     );
   };
-  const [tool, setTool] = useState<Tool>("checks");
   const [length, setLength] = useState<Measured | null>(null);
   const [found, setFound] = useState<Found[]>([]);
-  const key = proof?.ready ? proof.key : null;
   const layers = useLayers(file);
-  const printer = usePrinter((state) => state.printer);
   const { data: points } = usePoints(job.id, sheet.id, tool === "measure" ? key : null);
-  const { data: printed, error: notPrinted } = usePrinted(job.id, sheet.id, tool === "printer" ? key : null, printer);
   const compared = useCompared(job.id, sheet.id, tool === "compare" ? key : null);
   const choose = (name: Tool) => {
     setTool(name);
@@ -102,8 +104,6 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
         ]
       : [{ id: "make", title: `Make the proof of ${sheet.name}`, key: "P", run: () => make() }]),
   ]);
-  const shown = tool === "printer" && proof?.ready ? printer : null;
-  const surface = shown ? { width: printed?.printed?.printer.width ?? shown.width, height: printed?.printed?.printer.height ?? shown.height } : paper;
   return (
     <>
       <MainAct>

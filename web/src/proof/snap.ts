@@ -70,5 +70,8 @@ export function snapper(points: Points) {
   };
 }
 
+/** Half the width of a wide line, mm: a view's box runs along the middle of its outermost strokes. */
+const EDGE = 0.35;
+
 /** The viewport that a place lies in: of several the last, which lies on top. */
-export const viewportAt = (points: Points, x: number, y: number) => points.viewports.findLast(({ box }) => x >= box[0] - 1e-6 && y >= box[1] - 1e-6 && x <= box[2] + 1e-6 && y <= box[3] + 1e-6);
+export const viewportAt = (points: Points, x: number, y: number) => points.viewports.findLast(({ box }) => x >= box[0] - EDGE && y >= box[1] - EDGE && x <= box[2] + EDGE && y <= box[3] + EDGE);

@@ -4,17 +4,12 @@ import { recipesOf, useDropRecipe, useKeepRecipe, useReadRecipe, useRecipes, typ
 import type { PenSet } from "../api/pens";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
+import { useEditing } from "./editing";
 import { RecipeFields } from "./RecipeFields";
 
-interface Props {
-  /** The id of the recipe that is shown; nothing while it is closed. */
-  shown: string | null;
-  sets: readonly PenSet[];
-  show: (id: string | null) => void;
-}
-
 /** A recipe to look at and, where it is not one that ships, to change; each change is kept as its next version. */
-export function RecipeEditor({ shown, sets, show }: Props) {
+export function RecipeEditor({ sets }: { sets: readonly PenSet[] }) {
+  const { shown, adopt: taken, open, close } = useEditing();
   const { data: list } = useRecipes();
   const keep = useKeepRecipe();
   const drop = useDropRecipe();
@@ -30,7 +25,11 @@ export function RecipeEditor({ shown, sets, show }: Props) {
     setDraft(made);
     keep.mutate(made, { onSettled: () => setDraft(null) });
   };
-  const adopt = (made: Recipe) => keep.mutate(made, { onSuccess: (own) => show(own.id) });
+  const adopt = (made: Recipe) => keep.mutate(made, { onSuccess: (own) => {
+      // a copy that was just made is the one that is meant
+      taken?.(own.id);
+      open(own.id, taken ?? (() => undefined));
+    } });
   const duplicate = () => {
     if (!recipe) return;
     const names = new Set(all.map((own) => own.name));
@@ -39,7 +38,7 @@ export function RecipeEditor({ shown, sets, show }: Props) {
     adopt({ ...recipe, id: crypto.randomUUID().slice(0, 8), name, version: 1 });
   };
   return (
-    <Modal open={!!recipe} onCancel={() => show(null)} footer={null} width={560} title={recipe && `Recipe: ${recipe.name}`} destroyOnHidden>
+    <Modal open={!!recipe} onCancel={close} footer={null} width={560} title={recipe && `Recipe: ${recipe.name}`} destroyOnHidden>
       {recipe && (
         <>
           <p className="soft">{locked ? "ships with Skalto, and stays as it is" : `version ${recipe.version}, shared by all jobs`}</p>
@@ -53,7 +52,7 @@ export function RecipeEditor({ shown, sets, show }: Props) {
               {locked ? "Change a copy" : "Duplicate"}
             </button>
             {!locked && (
-              <button type="button" onClick={() => drop.mutate(recipe.id, { onSuccess: () => show(null) })}>
+              <button type="button" onClick={() => drop.mutate(recipe.id, { onSuccess: close })}>
                 Remove
               </button>
             )}

@@ -6,7 +6,9 @@ import { Link, Outlet, useNavigate, useOutletContext, useParams } from "react-ro
 import { create } from "zustand";
 import { changesOf } from "../api/change";
 import type { Job } from "../api/client";
+import { usePenFacts } from "../api/pens";
 import { useEdit, useJob, useUndo } from "../api/queries";
+import { RecipeEditor } from "../recipes/RecipeEditor";
 import { TypedField } from "../ticket/TypedField";
 import { useCommands } from "./commands";
 import { Palette } from "./Palette";
@@ -35,6 +37,7 @@ function OpenJob({ job }: { job: Job }) {
   const undo = useUndo(job.id, "undo");
   const redo = useUndo(job.id, "redo");
   const edit = useEdit(job.id);
+  const { data: pens } = usePenFacts();
   const [palette, setPalette] = useState(false);
   const at = sheet ? `/${sheet}` : "";
   const save = () => window.location.assign(`/api/jobs/${job.id}/file.zip`);
@@ -84,6 +87,7 @@ function OpenJob({ job }: { job: Job }) {
         <Outlet context={job} />
       </main>
       <Palette open={palette} setOpen={setPalette} />
+      <RecipeEditor sets={[...job.document.pens, ...(pens?.shipped ?? [])]} />
     </div>
   );
 }

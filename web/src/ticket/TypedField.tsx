@@ -58,6 +58,8 @@ export function TypedField({ label, value, read, onChange, className, suffix }: 
         onKeyDown={(event) => {
           if (event.key === "Enter") void take();
           if (event.key === "Escape") {
+            // the field is left, not the dialog that it stands in
+            event.stopPropagation();
             setText(value);
             setProblem("");
             event.currentTarget.blur();
