@@ -1693,7 +1693,7 @@ export interface components {
         };
         /**
          * ComparedState
-         * @description A proof over what was sent last: the address of the overlay, boxes of what is gone and what came, mm, and what was sent.
+         * @description A proof over what was sent last: the overlay's address, boxes of what is gone and what came, mm, and what was sent.
          */
         ComparedState: {
             /** Came */
