@@ -13,6 +13,7 @@ from skalto.core.artwork import Array, EdgeClass
 from skalto.core.job import JobDocument, SourceRef
 from skalto.core.models.model import ModelTree
 from skalto.core.models.parts import PartFacts, uncut_by_custom
+from skalto.core.packs import Pack
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.sheets import families
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, HoleTable, Note, PartsList, Ref, Section
@@ -194,7 +195,7 @@ class _Sheets:
         views = (self.view("left", "1:1", (160, 200), "Cheek, left"), self.view("left", "1:1", (440, 200), "Cheek, right"))
         return SheetSpec(
             id=short_id(), name="Cutting", format="600x400mm", orientation=Orientation.LANDSCAPE, frame=FrameStyle.NONE,
-            clean=True, views=views,
+            clean=True, views=views, pens="hairline", recipe="cutter",
         )  # fmt: skip
 
     def all(self) -> tuple[SheetSpec, ...]:
@@ -208,6 +209,14 @@ def overall_dimensions_of(name: str) -> tuple[Dimension, ...]:
         Dimension(id=f"{name}-width", kind=DimensionKind.WIDTH, offset=-14.0),
         Dimension(id=f"{name}-height", kind=DimensionKind.HEIGHT, offset=14.0),
     )
+
+
+def _packs(sheets: tuple[SheetSpec, ...]) -> tuple[Pack, ...]:
+    """The drawings for the shop in one file, the plate for the cutter by itself."""
+    assembly, cheek, tray, cutting = (sheet.id for sheet in sheets)
+    shop = Pack(id="shop", name="For the shop", sheets=(assembly, cheek, tray), pattern="{job}_{revision}_{title}")
+    cutter = Pack(id="cutter", name="For the cutter", sheets=(cutting,), recipe="cutter", files="each", pattern="{job}_{sheet}")
+    return shop, cutter
 
 
 def ensure_demo(studio: Studio) -> None:
@@ -240,7 +249,10 @@ def ensure_demo(studio: Studio) -> None:
         run(("skalto.services.tasks:read_source", {**of, "name": SOURCE_NAME, "limit": studio.settings.size_limit}))
         sheets = _Sheets(source, load_facts(studio.blobs, source)).all()
         reference = SourceRef(id=source, name=SOURCE_NAME, size=len(data))
-        document = JobDocument(name="Ebba press", sources=(reference,), sheets=sheets, title=TITLE, parts=PARTS)
+        packs = _packs(sheets)
+        document = JobDocument(
+            name="Ebba press", sources=(reference,), sheets=sheets, title=TITLE, parts=PARTS, packs=packs
+        )  # fmt: skip
         job = store.create_job(document, "demo job")
         store.keep_format("Label", "90x60mm")
         store.keep_format("Plate blank", "600x400mm")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import Literal
 
@@ -85,6 +85,7 @@ class Desk:
         context = self.studio.context(job, sheet).built(self.studio.blobs, (view.source for view in sheet.views))
         # views whose lines are on their way are left out, and what hangs on them
         bare = compose(sheet.model_copy(update={"clean": True}), lines)
+        bare = replace(bare, pens=context.pens, sources=context.sources, inside=sheet.frame_box())
         page, written = write(bare, sheet, lines, context)
         pens = Pens(page.pens)
         marks = {placed.spec.id: to_picture(placed.marks, pens) for placed in page.views}

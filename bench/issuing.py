@@ -1,0 +1,120 @@
+"""A pack of 40 sheets of the demo, sent on one worker and on two; sent again with nothing changed; how soon its proof shows."""
+
+from __future__ import annotations
+
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+import httpx
+from playwright.sync_api import sync_playwright
+
+from bench.clock import told
+from bench.desk import FLAGS
+from bench.served import served, until
+
+SHEETS = 40
+FASTER, AGAIN, SHOWN = 1.7, 0.10, 1.0
+
+
+def _demo(data: Path) -> None:
+    """A data folder with the demo jobs in it, and nobody at work."""
+    from skalto.demo.job import ensure_demo
+    from skalto.jobs.queue import Queue
+    from skalto.services.studio import Studio
+    from skalto.settings import Settings
+    from skalto.store.jobs import open_database
+
+    settings = Settings().model_copy(update={"data": data})
+    open_database(data / "skalto.db")
+    ensure_demo(Studio(settings, Queue(data)))
+
+
+def _pack(client: httpx.Client, job: int) -> str:
+    """The job's sheets over and over until there are enough, in one pack; its id."""
+    sheets = [sheet["id"] for sheet in client.get(f"/api/jobs/{job}").json()["document"]["sheets"]]
+    made = list(sheets)
+    for number in range(SHEETS - len(sheets)):
+        new = f"copy{number}"
+        edit = {"kind": "duplicate_sheet", "sheet": sheets[number % len(sheets)], "new": new, "name": f"Copy {number}"}
+        client.post(f"/api/jobs/{job}/edits", json=edit).raise_for_status()
+        made.append(new)
+    pack = {"id": "all", "name": "All", "sheets": made}
+    client.post(f"/api/jobs/{job}/edits", json={"kind": "keep_pack", "pack": pack}).raise_for_status()
+    return "all"
+
+
+def _sent(client: httpx.Client, job: int, pack: str) -> tuple[float, float]:
+    """How long a sending takes, and when its first progress is seen, seconds."""
+    begun = time.perf_counter()
+    issue = client.post(f"/api/jobs/{job}/issues", json={"pack": pack}).json()["id"]
+    first = [0.0]
+
+    def ended() -> bool:
+        state = client.get(f"/api/issues/{issue}").json()
+        if state["share"] > 0 and not first[0]:
+            first[0] = time.perf_counter() - begun
+        assert state["state"] in ("running", "done"), state
+        return bool(state["state"] == "done")
+
+    until(ended, 1200, 0.1)
+    return time.perf_counter() - begun, first[0]
+
+
+def _ebba(client: httpx.Client) -> int:
+    return int(next(job["id"] for job in client.get("/api/jobs").json() if job["document"]["name"] == "Ebba press"))
+
+
+def _shown(client: httpx.Client, job: int) -> float:
+    """Seconds from the end of an export to the first page on the screen."""
+    sheet = client.get(f"/api/jobs/{job}").json()["document"]["sheets"][1]["id"]
+    client.post(f"/api/jobs/{job}/sheets/{sheet}/proof")
+    until(lambda: client.get(f"/api/jobs/{job}/sheets/{sheet}/proof").json()["ready"])
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(f"{client.base_url}/jobs/{job}/sheets/{sheet}")
+        page.locator(".desk .view").first.wait_for()
+        page.evaluate("window.begun = performance.now()")
+        page.get_by_role("link", name="Proof").click()
+        page.locator("canvas[data-drawn]").wait_for(timeout=30_000)
+        seconds = float(page.evaluate("(performance.now() - window.begun) / 1000"))
+        browser.close()
+    return seconds
+
+
+def seconds(name: str, found: float, limit: float) -> None:
+    """One line: a time that has a limit of its own."""
+    print(f"{name:<44} {found:9.2f} s   limit {limit:g} s   {'holds' if found <= limit else 'DOES NOT HOLD'}", flush=True)
+
+
+def run() -> None:
+    """Print the ratios."""
+    with tempfile.TemporaryDirectory() as folder:
+        begin = Path(folder) / "demo"
+        begin.mkdir()
+        # in a process of its own, whose kernel and database go with it
+        subprocess.run(
+            [sys.executable, "-c", f"from bench.issuing import _demo; from pathlib import Path; _demo(Path({str(begin)!r}))"],
+            check=True,
+            stdout=subprocess.DEVNULL,
+        )
+        times = {}
+        for workers in (1, 2):
+            data = Path(folder) / str(workers)
+            shutil.copytree(begin, data)
+            with served(data, workers) as client:
+                job = _ebba(client)
+                pack = _pack(client, job)
+                times[workers], first = _sent(client, job, pack)
+                if workers == 2:
+                    again, _ = _sent(client, job, pack)
+                    shown = _shown(client, job)
+        holds = times[1] / times[2] >= FASTER
+        told(f"a pack of {SHEETS} sheets, one worker : two", times[1], times[2], f">= {FASTER}", holds)
+        told("the same sent again", again, times[2], f"<= {AGAIN}", again <= AGAIN * times[2])
+        seconds("first progress after", first, 1.0)
+        seconds("proof on the screen after the export", shown, SHOWN)
