@@ -110,19 +110,20 @@ def picture_size(job_id: int, sheet: str, wish: PictureWish, looking: Here) -> P
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/proof/picture")
-def make_picture(job_id: int, sheet: str, wish: PictureWish, looking: Here) -> PictureAnswer:
-    """The sheet's file as a picture; ask again until it is there."""
+def make_picture(job_id: int, sheet: str, wish: PictureWish, looking: Here, whole: bool = False) -> PictureAnswer:
+    """The sheet's file as a picture, or all sheets of the job; ask again until it is there."""
     width, height = looking.picture_size(job_id, sheet, wish)
-    look = looking.picture(job_id, sheet, wish)
+    look = looking.picture(job_id, sheet, wish, whole)
     return PictureAnswer(width=width, height=height, ready=look.data is not None, work=look.work)
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/proof/picture/file", response_class=Response)
-def picture_file(job_id: int, sheet: str, wish: str, looking: Here) -> Response:
+def picture_file(job_id: int, sheet: str, wish: str, looking: Here, whole: bool = False) -> Response:
     """A picture that was made, its wish as JSON."""
     chosen = PictureWish.model_validate_json(wish)
-    name, data = looking.picture_file(job_id, sheet, chosen)
-    return Response(data, media_type=_TYPES[chosen.kind], headers=attachment(name))
+    name, data = looking.picture_file(job_id, sheet, chosen, whole)
+    kind = "application/zip" if name.endswith(".zip") else _TYPES[chosen.kind]
+    return Response(data, media_type=kind, headers=attachment(name))
 
 
 @router.get("/looks/{key}.png", response_class=Response)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import logging
 import threading
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -30,6 +31,8 @@ from skalto.store.jobs import StoredJob
 PURPOSES = ("for information", "for review", "for approval", "for quotation", "for manufacture", "for construction", "as built")
 """What a sheet is sent out for (common practice, no source)."""
 
+_LOCKED = "locked"
+_log = logging.getLogger(__name__)
 _OVERRIDES = frozenset(Recipe.model_fields) - {"id", "name", "version"}
 
 
@@ -148,7 +151,8 @@ class Issuing:
         )
         secret = bool(wish.open_password or wish.change_password)
         moment = datetime.now(UTC)
-        plan = SendingPlan(pages=pages, files=files, recipe=recipe, title=pack.name, created=moment)
+        apart = _LOCKED if secret else ""
+        plan = SendingPlan(pages=pages, files=files, recipe=recipe, title=pack.name, created=moment, apart=apart)
         issue = store.add_issue(
             job=job.id, job_number=job.number, job_name=job.document.name, pack=pack.name, pack_id=pack.id,
             purpose=wish.purpose, revision=wish.revision, note=wish.note, plan=plan.model_dump_json(),
@@ -162,9 +166,9 @@ class Issuing:
     def plan(self, issue: StoredIssue) -> SendingPlan:
         if issue.id not in self._plans:
             plan = SendingPlan.model_validate_json(issue.plan)
-            if issue.secret:
+            if plan.apart:
                 # what is locked is not to be found under what it was made from
-                plan = plan.model_copy(update={"apart": f"issues/{issue.id}/locked"})
+                plan = plan.model_copy(update={"apart": f"issues/{issue.id}/{_LOCKED}"})
             self._plans[issue.id] = plan
         return self._plans[issue.id]
 
@@ -205,7 +209,13 @@ class Issuing:
     def advance_all(self) -> None:
         """Bring all issues forward that are under way; those that a restart interrupted go on where they were."""
         for issue in reversed(store.list_issues(state="running")):
-            self.advance(issue)
+            try:
+                self.advance(issue)
+            except Exception as error:
+                # one that cannot go on does not keep the others waiting
+                _log.exception("issue %s broke off", issue.id)
+                told = str(error) if isinstance(error, InputError) else "The sending broke off unexpectedly: try it again."
+                store.end_issue(issue.id, "failed", told)
 
     def state(self, issue_id: int) -> IssueState:
         """:raises InputError: when there is no such issue."""
@@ -223,6 +233,10 @@ class Issuing:
     def retry(self, issue_id: int) -> None:
         """Try an issue again that failed or was called off. :raises InputError: when it did not, or its passwords are gone."""
         issue = store.get_issue(issue_id)
+        if self.plan(issue).apart and not issue.secret:
+            raise InputError(
+                "The passwords of this issue were forgotten when it ended: issue the pack anew, with its passwords."
+            )
         self.sender.try_again(self.plan(issue))
         store.resume_issue(issue_id)
         self.advance(store.get_issue(issue_id))

@@ -103,20 +103,26 @@ class Looking:
         paper = store.get_job(job_id).document.sheet(sheet_id).paper()
         return pixel_size(float(paper.width), float(paper.height), wish)
 
-    def picture(self, job_id: int, sheet_id: str, wish: PictureWish) -> Look:
-        """A proof as a picture. :raises InputError: when it is too large."""
+    def picture(self, job_id: int, sheet_id: str, wish: PictureWish, whole: bool = False) -> Look:
+        """A proof as a picture, or with *whole* all sheets of the job. :raises InputError: when it is too large."""
         self.picture_size(job_id, sheet_id, wish)
-        file = self._file(job_id, sheet_id)
+        if whole:
+            key, progress = self.proofing.whole(job_id)
+            if not progress.done:
+                return Look(key, None, WorkState(state="running", share=progress.share, text="Writing the sheets"))
+            file = f"{key}.pdf"
+        else:
+            file = self._file(job_id, sheet_id)
         return self._look("draw_pictures", [file, wish.model_dump()], {"file": file, "wish": wish.model_dump_json()})
 
-    def picture_file(self, job_id: int, sheet_id: str, wish: PictureWish) -> tuple[str, bytes]:
+    def picture_file(self, job_id: int, sheet_id: str, wish: PictureWish, whole: bool = False) -> tuple[str, bytes]:
         """File name and bytes of a picture. :raises InputError: when it is not made yet."""
-        look = self.picture(job_id, sheet_id, wish)
+        look = self.picture(job_id, sheet_id, wish, whole)
         if look.data is None:
             raise InputError("This picture is not made yet: ask for it first.")
         job = store.get_job(job_id)
         suffix = "zip" if json.loads(look.data)["pages"] > 1 and wish.kind != "tiff" else wish.kind
-        name = safe(f"{job.document.name} {job.document.sheet(sheet_id).name}")
+        name = safe(job.document.name if whole else f"{job.document.name} {job.document.sheet(sheet_id).name}")
         return f"{name}.{suffix}", self.studio.blobs.get(f"{look.key}.bin")
 
     def png(self, key: str) -> bytes:

@@ -135,7 +135,10 @@ class Sender:
         key, name = plan.key(recipe), plan.sheet.name
         if self.blobs.exists(f"{key}.json"):
             return PageProgress(name, "ready", share=1.0)
-        ordered = slowest_first(plan.sheet.views, lambda source: load_facts(self.blobs, source))
+        try:
+            ordered = slowest_first(plan.sheet.views, lambda source: load_facts(self.blobs, source))
+        except KeyError:
+            return PageProgress(name, "failed", "one of its sources is not read: open it on the Source stop, then try again.")
         states = [(view, self._project(view)) for view in ordered]
         waiting = [(view, state) for view, state in states if state is not None]
         for view, state in waiting:

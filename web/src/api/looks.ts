@@ -52,14 +52,16 @@ export function usePictureSize(job: number, sheet: string, wish: PictureWish) {
 /** Has a picture made, and hands it to the browser to keep. */
 export function useMakePicture(job: number, sheet: string) {
   return useMutation({
-    mutationFn: async (wish: PictureWish) => {
+    mutationFn: async ({ wish, whole }: { wish: PictureWish; whole: boolean }) => {
       for (;;) {
-        const answer = settled<Schemas["PictureAnswer"]>(await api.POST("/api/jobs/{job_id}/sheets/{sheet}/proof/picture", { ...place(job, sheet), body: wish }));
+        const answer = settled<Schemas["PictureAnswer"]>(
+          await api.POST("/api/jobs/{job_id}/sheets/{sheet}/proof/picture", { params: { ...place(job, sheet).params, query: { whole } }, body: wish }),
+        );
         if (answer.ready) break;
         await new Promise((done) => setTimeout(done, ASK_AGAIN));
       }
       const link = document.createElement("a");
-      link.href = `/api/jobs/${job}/sheets/${sheet}/proof/picture/file?wish=${encodeURIComponent(JSON.stringify(wish))}`;
+      link.href = `/api/jobs/${job}/sheets/${sheet}/proof/picture/file?whole=${whole}&wish=${encodeURIComponent(JSON.stringify(wish))}`;
       link.download = "";
       link.click();
     },

@@ -636,7 +636,7 @@ export interface paths {
         put?: never;
         /**
          * Make Picture
-         * @description The sheet's file as a picture; ask again until it is there.
+         * @description The sheet's file as a picture, or all sheets of the job; ask again until it is there.
          */
         post: operations["make_picture_api_jobs__job_id__sheets__sheet__proof_picture_post"];
         delete?: never;
@@ -5818,7 +5818,9 @@ export interface operations {
     };
     make_picture_api_jobs__job_id__sheets__sheet__proof_picture_post: {
         parameters: {
-            query?: never;
+            query?: {
+                whole?: boolean;
+            };
             header?: never;
             path: {
                 job_id: number;
@@ -5856,6 +5858,7 @@ export interface operations {
         parameters: {
             query: {
                 wish: string;
+                whole?: boolean;
             };
             header?: never;
             path: {

@@ -1,4 +1,4 @@
-import { Progress } from "antd";
+import { App, Progress } from "antd";
 import { useEffect, useRef } from "react";
 import { useIssueAct, type Issue } from "../api/output";
 import { useOpening } from "./IssueTicket";
@@ -11,13 +11,24 @@ export const stateOf = (issue: Issue) => STATES[issue.state] ?? issue.state;
 /** An issue: how far it is, and once it is done its files. */
 export function IssueRow({ issue }: { issue: Issue }) {
   const act = useIssueAct();
+  const { message } = App.useApp();
   const opens = useOpening((state) => state.opens);
   const before = useRef(issue.state);
   const first = issue.files[0];
   useEffect(() => {
-    if (opens && before.current === "running" && issue.state === "done" && first) window.open(`/api/issues/${issue.id}/files/${first.id}/look`, "_blank");
+    if (opens && before.current === "running" && issue.state === "done" && first) {
+      const address = `/api/issues/${issue.id}/files/${first.id}/look`;
+      // a browser that opens nothing by itself gets the address to open
+      if (!window.open(address, "_blank"))
+        void message.info(
+          <a href={address} target="_blank" rel="noreferrer">
+            Open {first.name}
+          </a>,
+          12,
+        );
+    }
     before.current = issue.state;
-  }, [issue.state, issue.id, first, opens]);
+  }, [issue.state, issue.id, first, opens, message]);
   const busy = issue.pages.filter((page) => page.state !== "ready");
   return (
     <li className={`issue ${issue.state}`} data-issue={issue.id}>

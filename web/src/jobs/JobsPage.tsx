@@ -86,6 +86,7 @@ export function JobsPage() {
           <p className="soft">Models to paper at true scale, and measured.</p>
         </div>
         <span className="spring" />
+        <Link to="/register">Register of issues</Link>
         <Upload beforeUpload={(file) => (void open(file), false)} showUploadList={false} accept=".zip">
           <Button>Open a saved job</Button>
         </Upload>

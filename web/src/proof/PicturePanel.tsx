@@ -12,7 +12,8 @@ const readSize = async (text: string) => {
 };
 
 /** The file as pixels, its size told before it is made. */
-export function PicturePanel({ job, sheet }: { job: number; sheet: string }) {
+export function PicturePanel({ job, sheet, sheets }: { job: number; sheet: string; sheets: number }) {
+  const [whole, setWhole] = useState(false);
   const [wish, setWish] = useState<PictureWish>({ kind: "png", dpi: 300, pixels: null, colour: "colour", quality: 90 });
   const { data: size, error } = usePictureSize(job, sheet, wish);
   const make = useMakePicture(job, sheet);
@@ -64,8 +65,14 @@ export function PicturePanel({ job, sheet }: { job: number; sheet: string }) {
           />
         </Fact>
       )}
+      {sheets > 1 && (
+        <Fact name="Of">
+          <Segmented size="small" aria-label="Sheets in the picture" value={whole ? "all" : "one"} options={[{ value: "one", label: "this sheet" }, { value: "all", label: `all ${sheets}` }]} onChange={(value) => setWhole(value === "all")} />
+        </Fact>
+      )}
+      {whole && <p className="soft small">{wish.kind === "tiff" ? "one TIFF with a page a sheet" : "a picture a sheet, in one archive"}</p>}
       {error ? <Note tone="error" title={error.message} /> : <p aria-label="Size of the picture">{size ? `${size.width} × ${size.height} pixels` : "…"}</p>}
-      <Button type="primary" block disabled={!!error} loading={make.isPending} onClick={() => make.mutate(wish)}>
+      <Button type="primary" block disabled={!!error} loading={make.isPending} onClick={() => make.mutate({ wish, whole })}>
         Save the picture
       </Button>
     </>

@@ -173,7 +173,7 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
           {tool === "find" && <FindPanel page={page} found={found} setFound={setFound} onGo={go} />}
           {tool === "compare" && <ComparePanel compared={compared.data} problem={compared.error?.message ?? ""} onGo={go} />}
           {tool === "printer" && <PrinterPanel state={printed} problem={notPrinted?.message ?? ""} />}
-          {tool === "picture" && <PicturePanel job={job.id} sheet={sheet.id} />}
+          {tool === "picture" && <PicturePanel job={job.id} sheet={sheet.id} sheets={job.document.sheets.filter((s) => s.views.length).length} />}
         </Ticket>
       ) : (
         <NotMade job={job} sheet={sheet} make={() => make()} busy={isPending} />

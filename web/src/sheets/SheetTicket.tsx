@@ -1,7 +1,9 @@
 import { Button, Segmented } from "antd";
 import { Link } from "react-router";
 import type { Edit, Job, Sheet, Writing } from "../api/client";
+import { usePenFacts } from "../api/pens";
 import { readScale, usePicture, useTrade } from "../api/queries";
+import { RecipeChoice } from "../recipes/RecipeChoice";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
 import { Artwork } from "./Artwork";
 import { TypedField } from "../ticket/TypedField";
@@ -38,6 +40,7 @@ function ViewRow({ job, sheet, index, onView }: { job: Job; sheet: Sheet; index:
 /** The facts of a sheet. */
 export function SheetTicket({ job, sheet, writing, edit, onView }: Props) {
   const { data: trade } = useTrade();
+  const { data: facts } = usePenFacts();
   const paper = paperOf(sheet, trade);
   const change = (fields: Record<string, unknown>) => edit({ kind: "change_sheet", sheet: sheet.id, fields });
   return (
@@ -74,6 +77,21 @@ export function SheetTicket({ job, sheet, writing, edit, onView }: Props) {
           ]}
         />
       </Fact>
+      <Fact name="Pens">
+        <span className="pair">
+          <select aria-label="Pens of the sheet" value={sheet.pens} onChange={(event) => change({ pens: event.target.value })}>
+            {[...job.document.pens, ...(facts?.shipped ?? [])].map((set) => (
+              <option key={set.id} value={set.id}>
+                {set.name}
+              </option>
+            ))}
+          </select>
+          <Link className="as-file" to={`/jobs/${job.id}/pens/${sheet.id}`}>
+            open
+          </Link>
+        </span>
+      </Fact>
+      <RecipeChoice value={sheet.recipe} onChange={(recipe) => change({ recipe })} />
       <Furniture sheet={sheet} edit={edit} />
       <Section title="Views">
         {!sheet.views.length && (
