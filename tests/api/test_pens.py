@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from typing import Any
 
 import pypdfium2 as pdfium
@@ -10,7 +9,7 @@ import pytest
 
 from skalto.core.checks.vectors import read_page
 from skalto.demo.solids import block, cylinder
-from tests.api.test_api import bring_in, new_job
+from tests.api.test_api import bring_in, new_job, wait_for
 from tests.api.test_issues import edit, sheet_of
 from tests.conftest import Running
 from tests.core.modelled import write_assembly
@@ -25,16 +24,6 @@ def stand(running: Running, tmp_path_factory: pytest.TempPathFactory) -> tuple[i
     return job, sheet_of(running.client, job, "Stand", "A4", bring_in(running, job, path), "front")
 
 
-def until(ask: Any, seconds: float = 60) -> Any:
-    end = time.monotonic() + seconds
-    while time.monotonic() < end:
-        found = ask()
-        if found:
-            return found
-        time.sleep(0.1)
-    raise AssertionError("it never came")
-
-
 def pens_of(running: Running, job: int, sheet: str) -> dict[str, Any]:
     def there() -> dict[str, Any] | None:
         found: dict[str, Any] = running.client.get(f"/api/jobs/{job}/sheets/{sheet}/pens").json()
@@ -42,7 +31,7 @@ def pens_of(running: Running, job: int, sheet: str) -> dict[str, Any]:
         running.client.get(f"/api/jobs/{job}/sheets/{sheet}/views/{view}/picture")
         return found if not found["pending"] else None
 
-    return until(there)  # type: ignore[no-any-return]
+    return wait_for(there)  # type: ignore[no-any-return]
 
 
 def test_a_rule_for_a_component_draws_it_on_the_desk_and_in_the_file(running: Running, stand: tuple[int, str]) -> None:
@@ -57,13 +46,13 @@ def test_a_rule_for_a_component_draws_it_on_the_desk_and_in_the_file(running: Ru
     assert found["rules"][0] > 0
     assert found["rules"][1] == before["rules"][0] - found["rules"][0] > 0
     view = client.get(f"/api/jobs/{job}").json()["document"]["sheets"][0]["views"][0]["id"]
-    picture = until(lambda: client.get(f"/api/jobs/{job}/sheets/{sheet}/views/{view}/picture").json()["picture"])
+    picture = wait_for(lambda: client.get(f"/api/jobs/{job}/sheets/{sheet}/views/{view}/picture").json()["picture"])
     pens = [path["pen"] for path in picture["paths"]]
     assert {(p["width"], p["colour"]) for p in pens if p["rule"] == 0} == {(1.4, "#b3261e")}
     assert {(p["width"], p["colour"]) for p in pens if p["rule"] == 1} == {(0.5, "#000000")}
     # the file has it too, and the stroke under a point tells its rule
     client.post(f"/api/jobs/{job}/sheets/{sheet}/proof").raise_for_status()
-    until(lambda: client.get(f"/api/jobs/{job}/sheets/{sheet}/proof").json()["ready"])
+    wait_for(lambda: client.get(f"/api/jobs/{job}/sheets/{sheet}/proof").json()["ready"])
     document = pdfium.PdfDocument(client.get(f"/api/jobs/{job}/sheets/{sheet}/proof.pdf").content)
     paths = read_page(document, 0).paths
     wide = paths.rows(abs(paths.width - 1.4) < 1e-3)

@@ -160,6 +160,16 @@ def test_pens_a_pack_and_an_issue_that_outlives_the_server(
     context.close()
 
 
+def seen_from_above(page: Page, job: str, path: Path) -> None:
+    """A new job with a model's top view on a sheet, as a person makes one."""
+    begin(page, job)
+    choose_file(page, path)
+    expect(page.locator(".scene canvas")).to_be_visible(timeout=SLOW)
+    page.get_by_role("radio", name="top", exact=True).click()
+    page.get_by_role("banner").get_by_role("button", name="Put on sheet").click()
+    expect(page.locator(".desk .view path").first).to_be_visible(timeout=SLOW)
+
+
 def on_paper(page: Page, x: float, y: float) -> tuple[float, float]:
     """Where a place of the sheet, mm from its lower left, is on the screen."""
     box = page.locator(".measuring").bounding_box()
@@ -169,12 +179,7 @@ def on_paper(page: Page, x: float, y: float) -> tuple[float, float]:
 
 
 def test_the_proof_measures_finds_prints_and_draws_the_file(page: Page, plate_step: Path) -> None:
-    begin(page, "Proof tools")
-    choose_file(page, plate_step)
-    expect(page.locator(".scene canvas")).to_be_visible(timeout=SLOW)
-    page.get_by_role("radio", name="top", exact=True).click()
-    page.get_by_role("banner").get_by_role("button", name="Put on sheet").click()
-    expect(page.locator(".desk .view path").first).to_be_visible(timeout=SLOW)
+    seen_from_above(page, "Proof tools", plate_step)
     write_into(page, "Scale", "2:1")
     proofed(page)
     ticket = page.get_by_label("Ticket")
@@ -238,12 +243,7 @@ def test_the_proof_measures_finds_prints_and_draws_the_file(page: Page, plate_st
 
 
 def test_a_recipe_of_one_s_own_and_what_the_resolution_refuses(page: Page, plate_step: Path) -> None:
-    begin(page, "Recipes")
-    choose_file(page, plate_step)
-    expect(page.locator(".scene canvas")).to_be_visible(timeout=SLOW)
-    page.get_by_role("radio", name="top", exact=True).click()
-    page.get_by_role("banner").get_by_role("button", name="Put on sheet").click()
-    expect(page.locator(".desk .view path").first).to_be_visible(timeout=SLOW)
+    seen_from_above(page, "Recipes", plate_step)
     proofed(page)
     page.get_by_label("Ticket").get_by_role("button", name="open", exact=True).click()
     dialog = page.get_by_role("dialog")
@@ -274,12 +274,7 @@ def test_a_recipe_of_one_s_own_and_what_the_resolution_refuses(page: Page, plate
 
 
 def test_a_stroke_tells_which_rule_draws_it_and_what_changed_since_the_issue(page: Page, plate_step: Path) -> None:
-    begin(page, "Rules")
-    choose_file(page, plate_step)
-    expect(page.locator(".scene canvas")).to_be_visible(timeout=SLOW)
-    page.get_by_role("radio", name="top", exact=True).click()
-    page.get_by_role("banner").get_by_role("button", name="Put on sheet").click()
-    expect(page.locator(".desk .view path").first).to_be_visible(timeout=SLOW)
+    seen_from_above(page, "Rules", plate_step)
     page.get_by_role("link", name="Pens").click()
     expect(page.get_by_label("Rules").get_by_text("7 strokes")).to_be_visible(timeout=SLOW)
     path = page.locator(".desk [data-edges='visible'][data-rule]").bounding_box()
