@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import importlib
 import os
 import re
 import signal
@@ -62,6 +63,34 @@ def skalto() -> Callable[..., subprocess.CompletedProcess[str]]:
         return subprocess.run(command, capture_output=True, text=True, timeout=180, check=False)
 
     return run
+
+
+Ran = Callable[..., tuple[int, str, str]]
+
+
+@pytest.fixture
+def skalto_here(monkeypatch: pytest.MonkeyPatch, capfd: pytest.CaptureFixture[str]) -> Ran:
+    """The command line itself, its work in this process: status, what it printed, what it complained of. Starting one anew for
+    each takes most of the time."""
+    from skalto import cli
+
+    def here(function: str, arguments: dict[str, Any]) -> Any:
+        module, name = function.split(":")
+        return getattr(importlib.import_module(module), name)(**arguments, report=lambda share, text: None)
+
+    def go(*arguments: str | Path) -> tuple[int, str, str]:
+        monkeypatch.setattr(cli, "_run", here)
+        monkeypatch.setattr("sys.argv", ["skalto", *map(str, arguments)])
+        capfd.readouterr()
+        status = 0
+        try:
+            cli.main()
+        except SystemExit as left:
+            status = int(left.code or 0)
+        out = capfd.readouterr()
+        return status, out.out, out.err
+
+    return go
 
 
 def _free_port() -> int:

@@ -226,7 +226,7 @@ def _issue(found: IssueState, issuing: Issuing) -> IssueView:
             FileView(id=f.id, name=f.name, hash=f.hash, size=f.size, pages=f.pages, holds=f.holds) for f in issue.files
         ),
         sheets=tuple(page.sheet.name for page in plan.pages),
-        sources=tuple(sources_of(issue)),
+        sources=tuple(sources_of(plan)),
         share=1.0 if issue.state == "done" else progress.share if progress else 0.0,
         pages=tuple(
             PageProgressView(name=p.name, state=p.state, text=p.text, share=p.share)
@@ -262,7 +262,8 @@ def list_issues(issuing: Issues, text: str = "", purpose: str = "", job: int | N
 @router.get("/issues/register.csv", response_class=Response)
 def register_file(issuing: Issues, text: str = "", purpose: str = "", job: int | None = None) -> Response:
     """The register, as filtered, as CSV."""
-    data = as_csv(issuing.register(text, purpose, job)).encode("utf-8-sig")
+    rows = [(issue, issuing.plan(issue)) for issue in issuing.register(text, purpose, job)]
+    data = as_csv(rows).encode("utf-8-sig")
     return Response(data, media_type="text/csv", headers=attachment("register.csv"))
 
 

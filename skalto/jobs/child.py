@@ -27,9 +27,12 @@ def _function(name: str) -> Callable[..., Any]:
     return found
 
 
-def _serve(pipe: Connection, parent: int) -> None:
-    """The child's loop: take a function's name and arguments, send progress and the result."""
+def _serve(pipe: Connection, parent: int, preload: str) -> None:
+    """The child's loop: take a function's name and arguments, send progress and the result. *preload* is a module that is
+    loaded before anything is asked."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    if preload:
+        importlib.import_module(preload)
     while True:
         while not pipe.poll(2.0):
             if os.getppid() != parent:
@@ -56,16 +59,21 @@ def _serve(pipe: Connection, parent: int) -> None:
 class Child:
     """Runs functions, named ``module:function``, one after another in one process that stays warm."""
 
-    def __init__(self) -> None:
+    def __init__(self, preload: str = "") -> None:
+        self._preload = preload
         self._process: multiprocessing.process.BaseProcess | None = None
         self._pipe: Connection | None = None
+
+    def warm(self) -> None:
+        """Start the process before there is anything to do."""
+        self._start()
 
     def _start(self) -> Connection:
         if self._process is None or not self._process.is_alive() or self._pipe is None:
             self.close()
             context = multiprocessing.get_context("spawn")
             self._pipe, far = context.Pipe()
-            self._process = context.Process(target=_serve, args=(far, os.getpid()), daemon=True)
+            self._process = context.Process(target=_serve, args=(far, os.getpid(), self._preload), daemon=True)
             self._process.start()
             far.close()
         return self._pipe

@@ -14,11 +14,14 @@ from huey.consumer import Consumer
 
 from skalto.jobs.queue import Queue
 
+TASKS = "skalto.services.tasks"
+"""What workers' processes load at their start: the kernel takes seconds."""
+
 
 def main() -> None:
     data, workers, redis = Path(sys.argv[1]), int(sys.argv[2]), (sys.argv[3] if len(sys.argv) > 3 else "")
     logging.basicConfig(level=logging.WARNING, format="%(message)s")
-    queue = Queue(data, redis)
+    queue = Queue(data, redis, preload=TASKS)
     parent = os.getppid()
 
     def watch() -> None:
@@ -37,6 +40,7 @@ def main() -> None:
         os._exit(0)
 
     signal.signal(signal.SIGTERM, leave)
+    queue.warm(workers)
     try:
         consumer.run()
     finally:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import logging
 import threading
+import time
+from collections.abc import Iterable
 from pathlib import Path
 from typing import Any, Literal
 
@@ -29,7 +31,8 @@ class WorkState(BaseModel):
 class Queue:
     """Hands work to whichever worker is free. One key is one piece of work: asking again while it runs changes nothing."""
 
-    def __init__(self, data: Path, redis: str = "") -> None:
+    def __init__(self, data: Path, redis: str = "", preload: str = "") -> None:
+        """:param preload: a module that workers' processes load at their start."""
         data.mkdir(parents=True, exist_ok=True)
         if redis:
             self.huey = RedisHuey("skalto", url=redis, results=False)
@@ -38,6 +41,8 @@ class Queue:
         self._task = self.huey.task(name="work")(self._run)
         self._children = threading.local()
         self._all: list[Child] = []
+        self._spare: list[Child] = []
+        self._preload = preload
 
     def submit(self, key: str, function: str, arguments: dict[str, Any]) -> WorkState:
         """Queue ``function(**arguments)`` under *key*, unless it is queued or running already."""
@@ -62,6 +67,16 @@ class Queue:
         if state is not None and state.state == "queued":
             self._write(key, WorkState(state="cancelled"))
 
+    def settle(self, keys: Iterable[str], seconds: float = 5.0) -> None:
+        """Wait until work that was called off has ended, so that it can be asked for anew."""
+        end = time.monotonic() + seconds
+        for key in keys:
+            while self._cancelled(key) and time.monotonic() < end:
+                state = self.state(key)
+                if state is None or state.state not in ("queued", "running"):
+                    break
+                time.sleep(0.05)
+
     def forget(self, key: str) -> None:
         """Drop the state of finished work."""
         self.huey.storage.pop_data(f"work:{key}")
@@ -79,8 +94,11 @@ class Queue:
     def _child(self) -> Child:
         """This worker thread's process."""
         if not hasattr(self._children, "child"):
-            self._children.child = Child()
-            self._all.append(self._children.child)
+            if self._spare:
+                self._children.child = self._spare.pop()
+            else:
+                self._children.child = Child(self._preload)
+                self._all.append(self._children.child)
         child: Child = self._children.child
         return child
 
@@ -104,6 +122,14 @@ class Queue:
             _log.error("%s failed: %s", function, error)
             text = "The work broke off unexpectedly: the file may be damaged. Try it again, or export it anew."
             self._write(key, WorkState(state="failed", error=text))
+
+    def warm(self, workers: int) -> None:
+        """Start the processes of so many workers before there is work for them."""
+        for _ in range(workers):
+            child = Child(self._preload)
+            child.warm()
+            self._all.append(child)
+            self._spare.append(child)
 
     def close(self) -> None:
         """Stop the workers' processes."""

@@ -17,10 +17,10 @@ from skalto.core.checks.report import Report
 from skalto.core.errors import InputError
 from skalto.core.output.pdf.finishing import Passwords
 from skalto.core.packs import Pack, disagreements, file_names
-from skalto.core.recipes import Recipe, changed
+from skalto.core.recipes import PLAIN, Recipe, changed
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.services.proofing import Proofing, fields_of
-from skalto.services.recipes import recipe_of
+from skalto.services.recipes import all_recipes, recipe_of
 from skalto.services.sending import FilePlan, Progress, Sender, SendingPlan
 from skalto.store import issues as store
 from skalto.store import jobs
@@ -32,6 +32,7 @@ PURPOSES = ("for information", "for review", "for approval", "for quotation", "f
 """What a sheet is sent out for (common practice, no source)."""
 
 _LOCKED = "locked"
+_KEPT_PLANS = 200
 _log = logging.getLogger(__name__)
 _OVERRIDES = frozenset(Recipe.model_fields) - {"id", "name", "version"}
 
@@ -105,6 +106,14 @@ class Issuing:
         pack = job.document.pack(wish.pack)
         recipe = self._recipe(pack, wish)
         sheets = self._sheets(job, pack)
+        names, problems = self._against(job, pack, wish, recipe)
+        told = [d.message for sheet in sheets for d in disagreements(sheet, recipe, job.document.pens_of(sheet).name)]
+        told += self._stale(job, [sheet for sheet in sheets if sheet.views])
+        return Preview(names, tuple(problems), tuple(told), len(sheets))
+
+    def _against(self, job: StoredJob, pack: Pack, wish: IssueWish, recipe: Recipe) -> tuple[tuple[str, ...], list[str]]:
+        """The files' names, and what stands against the sending."""
+        sheets = self._sheets(job, pack)
         problems = [] if sheets else [f"{pack.name} has no sheet: add one."]
         problems += [f"{sheet.name} is empty: put a view on it, or leave it out." for sheet in sheets if not sheet.views]
         names: tuple[str, ...] = ()
@@ -114,17 +123,17 @@ class Issuing:
             problems.append(str(error))
         if recipe.file == "archive" and (wish.open_password or wish.change_password):
             problems.append("An archive file may not be locked: leave the passwords empty, or choose a plain file.")
-        told = [d.message for sheet in sheets for d in disagreements(sheet, recipe, job.document.pens_of(sheet).name)]
-        told += self._stale(job, [sheet for sheet in sheets if sheet.views])
-        return Preview(names, tuple(problems), tuple(told), len(sheets))
+        return names, problems
 
     def _stale(self, job: StoredJob, sheets: list[SheetSpec]) -> list[str]:
         """Sheets that are not as they were when they were last looked at, and those whose source is being replaced."""
         told = []
         latest = jobs.latest_proofs(job.id, [sheet.id for sheet in sheets])
         arriving = {row.replaces for row in jobs.incoming_of(job.id) if row.replaces and row.state == "reading"}
+        known = {recipe.id: recipe for recipe in all_recipes()} | {"": PLAIN}
         for sheet in sheets:
-            key = self.proofing.page(job, sheet, recipe_of(sheet.recipe)).key(recipe_of(sheet.recipe))
+            recipe = known.get(sheet.recipe, PLAIN)
+            key = self.proofing.page(job, sheet, recipe).key(recipe)
             if sheet.id not in latest:
                 told.append(f"{sheet.name} has not been proofed.")
             elif latest[sheet.id] != key:
@@ -135,12 +144,12 @@ class Issuing:
 
     def begin(self, job_id: int, wish: IssueWish) -> StoredIssue:
         """Begin an issue; it goes on by itself. :raises InputError: when something stands against it."""
-        found = self.preview(job_id, wish)
-        if found.problems:
-            raise InputError(found.problems[0])
         job = jobs.get_job(job_id)
         pack = job.document.pack(wish.pack)
         recipe = self._recipe(pack, wish)
+        _, problems = self._against(job, pack, wish, recipe)
+        if problems:
+            raise InputError(problems[0])
         sheets = self._sheets(job, pack)
         pages = tuple(
             self.proofing.page(job, sheet, recipe, number, wish.revision, pack.name, wish.purpose)
@@ -170,6 +179,8 @@ class Issuing:
                 # what is locked is not to be found under what it was made from
                 plan = plan.model_copy(update={"apart": f"issues/{issue.id}/{_LOCKED}"})
             self._plans[issue.id] = plan
+            while len(self._plans) > _KEPT_PLANS:
+                self._plans.pop(next(iter(self._plans)))
         return self._plans[issue.id]
 
     def advance(self, issue: StoredIssue) -> Progress:
@@ -271,10 +282,9 @@ class Issuing:
         return found
 
 
-def sources_of(issue: StoredIssue) -> list[str]:
+def sources_of(plan: SendingPlan) -> list[str]:
     """The SHA-256 of each source that an issue was made from."""
-    plan = json.loads(issue.plan)
-    return sorted({view["source"] for page in plan["pages"] for view in page["sheet"]["views"]})
+    return sorted({view.source for page in plan.pages for view in page.sheet.views})
 
 
 COLUMNS = (
@@ -283,13 +293,13 @@ COLUMNS = (
 )  # fmt: skip
 
 
-def as_csv(issues: list[StoredIssue]) -> str:
+def as_csv(rows: list[tuple[StoredIssue, SendingPlan]]) -> str:
     """The register as CSV (RFC 4180), a row a file; an issue without files has one row."""
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow(COLUMNS)
-    for issue in issues:
-        recipe = json.loads(issue.plan)["recipe"]
+    for issue, plan in rows:
+        recipe = plan.recipe
         first = (
             issue.id,
             issue.began.isoformat(timespec="seconds"),
@@ -298,12 +308,12 @@ def as_csv(issues: list[StoredIssue]) -> str:
             issue.pack,
             issue.purpose,
         )
-        rest = (issue.revision, issue.note, issue.state, recipe["name"], recipe["version"])
-        sources = " ".join(sources_of(issue))
-        rows: list[tuple[object, ...]] = [
+        rest = (issue.revision, issue.note, issue.state, recipe.name, recipe.version)
+        sources = " ".join(sources_of(plan))
+        files: list[tuple[object, ...]] = [
             (f.name, f.pages, f.size, f.hash, "hold" if f.holds else "do not hold") for f in issue.files
         ]
-        for row in rows or [("", "", "", "", "")]:
+        for row in files or [("", "", "", "", "")]:
             writer.writerow([_harmless(v) for v in (*first, *rest, *row, sources)])
     return out.getvalue()
 

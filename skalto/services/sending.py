@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterable
+from collections import OrderedDict
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Literal
@@ -22,6 +23,8 @@ from skalto.services.context import ContextSpec, load_facts
 from skalto.store.blobs import Blobs
 
 _TASKS = "skalto.services.tasks"
+_KEPT = 1000
+"""Pages whose keys are kept at hand."""
 
 
 class PagePlan(BaseModel):
@@ -117,12 +120,34 @@ class Sender:
     def __init__(self, blobs: Blobs, queue: Queue) -> None:
         self.blobs = blobs
         self.queue = queue
+        self._keys: OrderedDict[int, tuple[PagePlan, Recipe, str]] = OrderedDict()
+        self._ready: OrderedDict[str, None] = OrderedDict()
+
+    def key(self, plan: PagePlan, recipe: Recipe) -> str:
+        """The key of a page, worked out once for each plan: a plan is asked for several times a second."""
+        kept = self._keys.get(id(plan))
+        if kept is None or kept[0] is not plan or kept[1] is not recipe:
+            kept = self._keys[id(plan)] = (plan, recipe, plan.key(recipe))
+            if len(self._keys) > _KEPT:
+                self._keys.popitem(last=False)
+        return kept[2]
+
+    def _is_there(self, key: str) -> bool:
+        """Whether a blob is there; what was there once is never taken away."""
+        if key in self._ready:
+            return True
+        if not self.blobs.exists(key):
+            return False
+        self._ready[key] = None
+        if len(self._ready) > _KEPT * 8:
+            self._ready.popitem(last=False)
+        return True
 
     def _project(self, view: ViewSpec) -> WorkState | None:
         """A view's lines on their way; None once they are there."""
         spec = view.projection()
         key = keys.view_key(view.source, spec)
-        if self.blobs.exists(f"{key}.lines"):
+        if self._is_there(f"{key}.lines"):
             return None
         known = self.queue.state(key)
         if known is not None and known.state in ("failed", "cancelled"):
@@ -132,11 +157,14 @@ class Sender:
 
     def page(self, plan: PagePlan, recipe: Recipe, created: datetime) -> PageProgress:
         """A page brought as far forward as it can be now."""
-        key, name = plan.key(recipe), plan.sheet.name
-        if self.blobs.exists(f"{key}.json"):
+        key, name = self.key(plan, recipe), plan.sheet.name
+        if self._is_there(f"{key}.json"):
             return PageProgress(name, "ready", share=1.0)
+        known = self.queue.state(key)
+        if known is not None and known.state in ("queued", "running"):
+            return _writing(name, known)
         try:
-            ordered = slowest_first(plan.sheet.views, lambda source: load_facts(self.blobs, source))
+            ordered = self._in_order(plan.sheet.views)
         except KeyError:
             return PageProgress(name, "failed", "one of its sources is not read: open it on the Source stop, then try again.")
         states = [(view, self._project(view)) for view in ordered]
@@ -148,13 +176,22 @@ class Sender:
             done = 1 - len(waiting) / len(states)
             running = any(state.state == "running" for _, state in waiting)
             text = f"Projecting the {waiting[0][0].title}"
-            return PageProgress(name, "projecting" if running else "waiting", text, 0.7 * done)
-        known = self.queue.state(key)
+            return PageProgress(name, "projecting" if running else "waiting", text, 0.5 * done)
         if known is None or known.state == "done":
             known = self.queue.submit(key, f"{_TASKS}:write_sheet", self.arguments(plan, recipe, created))
         if known.state in ("failed", "cancelled"):
             return PageProgress(name, known.state, known.error or "It was called off.")
-        return PageProgress(name, "writing" if known.state == "running" else "waiting", known.text, 0.7 + 0.3 * known.share)
+        return _writing(name, known)
+
+    def _in_order(self, views: Sequence[ViewSpec]) -> list[ViewSpec]:
+        """Views in the order in which to begin them; none of those that are there has to be looked into."""
+        missing = [v for v in views if not self._is_there(f"{keys.view_key(v.source, v.projection())}.lines")]
+        if not missing:
+            for view in views:
+                load_facts(self.blobs, view.source)
+            return []
+        there = [view for view in views if view not in missing]
+        return [*there, *slowest_first(missing, lambda source: load_facts(self.blobs, source))]
 
     def arguments(self, plan: PagePlan, recipe: Recipe, created: datetime) -> dict[str, str]:
         """What the task that writes a page needs."""
@@ -165,7 +202,7 @@ class Sender:
             "context": plan.context.model_dump_json(),
             "recipe": recipe.model_dump_json(),
             "metadata": metadata_json(metadata),
-            "key": plan.key(recipe),
+            "key": self.key(plan, recipe),
         }
 
     def file_key(self, plan: SendingPlan, number: int) -> str:
@@ -174,14 +211,14 @@ class Sender:
         if plan.apart:
             return f"{plan.apart}/{number}"
         if len(file.pages) == 1:
-            return plan.pages[file.pages[0]].key(plan.recipe)
-        parts = [plan.pages[n].key(plan.recipe) for n in file.pages]
+            return self.key(plan.pages[file.pages[0]], plan.recipe)
+        parts = [self.key(plan.pages[n], plan.recipe) for n in file.pages]
         return keys.joined_key(parts, plan.title, plan.recipe)
 
     def _file(self, plan: SendingPlan, number: int, passwords: Passwords) -> tuple[str | None, WorkState | None]:
         """A file whose pages are there: its key once it is, else how far the joining is."""
         key = self.file_key(plan, number)
-        if self.blobs.exists(f"{key}.json"):
+        if self._is_there(f"{key}.json"):
             return key, None
         known = self.queue.state(key)
         if known is None or known.state == "done":
@@ -191,7 +228,7 @@ class Sender:
             metadata = Metadata(title, first.author, plan.created, first.subject, first.keywords)
             arguments = {
                 "blobs": self.blobs.url,
-                "parts": json.dumps([[plan.pages[n].key(plan.recipe), plan.pages[n].sheet.name] for n in file.pages]),
+                "parts": json.dumps([[self.key(plan.pages[n], plan.recipe), plan.pages[n].sheet.name] for n in file.pages]),
                 "recipe": plan.recipe.model_dump_json(),
                 "metadata": metadata_json(metadata),
                 "passwords": json.dumps([passwords.open, passwords.change]),
@@ -220,7 +257,7 @@ class Sender:
     def keys_of(self, plan: SendingPlan) -> list[str]:
         """All pieces of work that a plan may have on their way."""
         views = [keys.view_key(v.source, v.projection()) for page in plan.pages for v in page.sheet.views]
-        written = [page.key(plan.recipe) for page in plan.pages]
+        written = [self.key(page, plan.recipe) for page in plan.pages]
         return list(dict.fromkeys((*views, *written, *(self.file_key(plan, n) for n in range(len(plan.files))))))
 
     def call_off(self, plan: SendingPlan) -> None:
@@ -232,10 +269,16 @@ class Sender:
 
     def try_again(self, plan: SendingPlan) -> None:
         """Forget what failed or was called off, so that the next step begins it anew."""
+        self.queue.settle(self.keys_of(plan))
         for key in self.keys_of(plan):
             state = self.queue.state(key)
             if state is not None and state.state in ("failed", "cancelled"):
                 self.queue.forget(key)
+
+
+def _writing(name: str, work: WorkState) -> PageProgress:
+    """A page whose views are there."""
+    return PageProgress(name, "writing" if work.state == "running" else "waiting", work.text, 0.5 + 0.5 * work.share)
 
 
 def metadata_json(metadata: Metadata) -> str:

@@ -17,6 +17,7 @@ from skalto.core.job import JobDocument, SourceRef
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.services.jobfile import pack_job
 from skalto.store.blobs import content_hash
+from tests.conftest import Ran
 
 Run = Callable[..., subprocess.CompletedProcess[str]]
 
@@ -122,13 +123,13 @@ def test_check_fails_with_status_1(plate_step: Path, skalto: Run, tmp_path: Path
     ],
 )
 def test_bad_requests_are_one_line_and_status_2(
-    arguments: tuple[str, ...], words: str, plate_step: Path, skalto: Run, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    arguments: tuple[str, ...], words: str, plate_step: Path, skalto_here: Ran, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.chdir(tmp_path)
-    run = skalto(*(str(plate_step) if a == "PLATE" else a for a in arguments))
-    assert run.returncode == 2
-    assert words in run.stderr
-    assert len(run.stderr.strip().splitlines()) == 1
+    status, _, told = skalto_here(*(str(plate_step) if a == "PLATE" else a for a in arguments))
+    assert status == 2
+    assert words in told
+    assert len(told.strip().splitlines()) == 1
     assert not list(tmp_path.glob("*.pdf"))
 
 
@@ -152,13 +153,13 @@ def test_a_family_with_all_that_a_shop_needs(press_step: Path, skalto: Run, tmp_
     assert boxes["left"][1::2] == pytest.approx(boxes["front"][1::2], abs=0.01)
 
 
-def test_margins_and_refusals_of_the_new_options(plate_step: Path, skalto: Run, tmp_path: Path) -> None:
+def test_margins_and_refusals_of_the_new_options(plate_step: Path, skalto_here: Ran, tmp_path: Path) -> None:
     out = tmp_path / "plate.pdf"
     common = ("export", plate_step, "--out", out, "--view", "top")
-    assert skalto(*common, "--paper", "120x80", "--margin", "0").returncode == 0
-    run = skalto(*common, "--paper", "120x80", "--margin", "1mm")
-    assert run.returncode == 2
-    assert "2 mm too wide" in run.stderr
+    assert skalto_here(*common, "--paper", "120x80", "--margin", "0")[0] == 0
+    status, _, told = skalto_here(*common, "--paper", "120x80", "--margin", "1mm")
+    assert status == 2
+    assert "2 mm too wide" in told
     for options, words in (
         (("--title", "colour=red"), "is not a title field"),
         (("--arrangement", "second"), "write first or third"),
@@ -166,10 +167,10 @@ def test_margins_and_refusals_of_the_new_options(plate_step: Path, skalto: Run, 
         (("--margin", "1,2"), "is not a margin"),
         (("--frame", "din"), "din"),
     ):
-        run = skalto(*common, *options)
-        assert run.returncode == 2
-        assert words in run.stderr
-        assert len(run.stderr.strip().splitlines()) == 1
+        status, _, told = skalto_here(*common, *options)
+        assert status == 2
+        assert words in told
+        assert len(told.strip().splitlines()) == 1
 
 
 def test_a_job_file_goes_out_whole(plate_step: Path, skalto: Run, tmp_path: Path) -> None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import importlib
 import json
 import subprocess
 from collections.abc import Callable
@@ -13,9 +12,9 @@ import ezdxf
 import numpy as np
 import pytest
 
-from skalto import cli
 from skalto.core.checks.report import check_pdf
 from skalto.demo.workshop import REGIONS, SPACING, write_workshop
+from tests.conftest import Ran
 from tests.core.drawn import dxf, of_kind, read
 
 Run = Callable[..., subprocess.CompletedProcess[str]]
@@ -116,11 +115,6 @@ def test_a_unit_has_to_be_said_where_the_file_names_none(skalto: Run, tmp_path: 
     assert "647.7 mm too wide (323.85 mm at each side) and 419.1 mm too high (209.55 mm at each side)" in large.stderr
 
 
-def run_here(function: str, arguments: dict[str, Any]) -> Any:
-    module, name = function.split(":")
-    return getattr(importlib.import_module(module), name)(**arguments, report=lambda share, text: None)
-
-
 BAD: list[tuple[tuple[str, ...], str]] = [
     (("--region", "0,0,10"), "is not a region"),
     (("--region", "page:Attic"), "has no page “Attic”: its pages are Ground floor"),
@@ -135,17 +129,12 @@ BAD: list[tuple[tuple[str, ...], str]] = [
 
 @pytest.mark.parametrize(("options", "words"), BAD)
 def test_what_cannot_be_done_is_said_in_one_line(
-    options: tuple[str, ...], words: str, workshop: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+    options: tuple[str, ...], words: str, workshop: Path, skalto_here: Ran
 ) -> None:
-    # the command line itself, its work in this process: starting one for each takes most of the time
-    monkeypatch.setattr(cli, "_run", run_here)
-    monkeypatch.setattr("sys.argv", ["skalto", "export", str(workshop), "--out", str(workshop.parent / "x.pdf"), *options])
-    with pytest.raises(SystemExit) as left:
-        cli.main()
-    assert left.value.code == 2
-    told = capsys.readouterr().err.strip().splitlines()
-    assert len(told) == 1
-    assert words in told[0]
+    status, _, told = skalto_here("export", workshop, "--out", workshop.parent / "x.pdf", *options)
+    assert status == 2
+    assert len(told.strip().splitlines()) == 1
+    assert words in told
 
 
 def test_options_of_drawings_are_refused_for_models(plate_step: Path, skalto: Run, tmp_path: Path) -> None:

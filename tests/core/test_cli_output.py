@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-import importlib
 import io
 import json
 import zipfile
-from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
 import pikepdf
 import pikepdf.pdfa
@@ -16,7 +13,6 @@ import pytest
 from pdfminer.high_level import extract_text
 from PIL import Image
 
-from skalto import cli
 from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.job import JobDocument, SourceRef
 from skalto.core.packs import Pack
@@ -26,31 +22,7 @@ from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.demo.workshop import REGIONS, write_workshop
 from skalto.services.jobfile import pack_job
 from skalto.store.blobs import content_hash
-
-Ran = Callable[..., tuple[int, str, str]]
-
-
-@pytest.fixture
-def run(monkeypatch: pytest.MonkeyPatch, capfd: pytest.CaptureFixture[str]) -> Ran:
-    """The command line itself, its work in this process: status, what it printed, what it complained of."""
-
-    def here(function: str, arguments: dict[str, Any]) -> Any:
-        module, name = function.split(":")
-        return getattr(importlib.import_module(module), name)(**arguments, report=lambda share, text: None)
-
-    def go(*arguments: str | Path) -> tuple[int, str, str]:
-        monkeypatch.setattr(cli, "_run", here)
-        monkeypatch.setattr("sys.argv", ["skalto", *map(str, arguments)])
-        capfd.readouterr()
-        status = 0
-        try:
-            cli.main()
-        except SystemExit as left:
-            status = int(left.code or 0)
-        out = capfd.readouterr()
-        return status, out.out, out.err
-
-    return go
+from tests.conftest import Ran
 
 
 @pytest.fixture(scope="module")
@@ -68,57 +40,59 @@ def content(path: Path) -> set[str]:
         return {str(operator) for _, operator in pikepdf.parse_content_stream(pdf.pages[0])}
 
 
-def exported(run: Ran, workshop: Path, out: Path, *options: str | Path) -> Path:
-    status, _, told = run("export", workshop, "--out", out, *GROUND, *options)
+def exported(skalto_here: Ran, workshop: Path, out: Path, *options: str | Path) -> Path:
+    status, _, told = skalto_here("export", workshop, "--out", out, *GROUND, *options)
     assert status == 0, told
     return out
 
 
-def test_each_choice_of_output_shows_in_the_file(run: Ran, workshop: Path, tmp_path: Path) -> None:
+def test_each_choice_of_output_shows_in_the_file(skalto_here: Ran, workshop: Path, tmp_path: Path) -> None:
     out = tmp_path / "a.pdf"
-    assert {"RG", "BDC", "Tj"} <= content(exported(run, workshop, out))
-    assert not {"RG", "rg"} & content(exported(run, workshop, out, "--color", "gray"))
-    assert not {"RG", "rg"} & content(exported(run, workshop, out, "--color", "black"))
-    assert "gs" in content(exported(run, workshop, out, "--crossing", "blend"))
-    with pikepdf.open(exported(run, workshop, out, "--no-layers")) as pdf:
+    assert {"RG", "BDC", "Tj"} <= content(exported(skalto_here, workshop, out))
+    assert not {"RG", "rg"} & content(exported(skalto_here, workshop, out, "--color", "gray"))
+    assert not {"RG", "rg"} & content(exported(skalto_here, workshop, out, "--color", "black"))
+    assert "gs" in content(exported(skalto_here, workshop, out, "--crossing", "blend"))
+    with pikepdf.open(exported(skalto_here, workshop, out, "--no-layers")) as pdf:
         assert "/OCProperties" not in pdf.Root
-    assert "Press room" not in extract_text(exported(run, workshop, out, "--text", "outlines"))
-    assert pikepdf.pdfa.validate_written(exported(run, workshop, out, "--archive"), "2b").passed
-    exported(run, workshop, out, "--pens", "hairline")
-    _, report, _ = run("check", out, "--json")
+    assert "Press room" not in extract_text(exported(skalto_here, workshop, out, "--text", "outlines"))
+    assert pikepdf.pdfa.validate_written(exported(skalto_here, workshop, out, "--archive"), "2b").passed
+    exported(skalto_here, workshop, out, "--pens", "hairline")
+    _, report, _ = skalto_here("check", out, "--json")
     page = json.loads(report)["pages"][0]
     assert page["min_line_width_mm"] == page["max_line_width_mm"] == 0.0254
 
 
-def test_recipes_and_pens_come_from_files_too(run: Ran, workshop: Path, tmp_path: Path) -> None:
+def test_recipes_and_pens_come_from_files_too(skalto_here: Ran, workshop: Path, tmp_path: Path) -> None:
     recipe, pens = tmp_path / "bench.recipe.json", tmp_path / "wide.pens.json"
     recipe.write_bytes(recipe_to_json(changed(SHIPPED_RECIPES[0], id="b", name="Bench", colour="grey", left_out=("DOORS",))))
     pens.write_bytes(pens_to_json(SHIPPED[0].model_copy(update={"id": "w", "name": "Wide", "all_widths": 0.7})))
-    out = exported(run, workshop, tmp_path / "a.pdf", "--recipe", recipe, "--pens", pens)
+    out = exported(skalto_here, workshop, tmp_path / "a.pdf", "--recipe", recipe, "--pens", pens)
     assert not {"RG", "rg"} & content(out)
     with pikepdf.open(out) as pdf:
         assert "DOORS" not in {str(g.Name) for g in pdf.Root.OCProperties.OCGs}
-    status, report, _ = run("check", out, "--recipe", recipe, "--json")
+    status, report, _ = skalto_here("check", out, "--recipe", recipe, "--json")
     found = json.loads(report)
     assert status == 0
     assert {c["code"]: c["verdict"] for c in found["checks"]}["colour"] == "holds"
     assert found["pages"][0]["max_line_width_mm"] == 0.7
     # held against another recipe, what differs is found
-    status, report, _ = run("check", out, "--recipe", "cutter")
+    status, report, _ = skalto_here("check", out, "--recipe", "cutter")
     assert status == 1
     assert "Layers" in report
 
 
-def test_pictures_by_their_ending(run: Ran, workshop: Path, tmp_path: Path) -> None:
+def test_pictures_by_their_ending(skalto_here: Ran, workshop: Path, tmp_path: Path) -> None:
     for name, mode in (("a.png", "RGB"), ("a.jpg", "RGB"), ("a.tiff", "RGB")):
-        picture = Image.open(exported(run, workshop, tmp_path / name, "--dpi", "100"))
+        picture = Image.open(exported(skalto_here, workshop, tmp_path / name, "--dpi", "100"))
         assert (picture.size, picture.mode) == ((1654, 1169), mode)
-    picture = Image.open(exported(run, workshop, tmp_path / "b.tif", "--dpi", "200", "--color", "black"))
+    picture = Image.open(exported(skalto_here, workshop, tmp_path / "b.tif", "--dpi", "200", "--color", "black"))
     assert (picture.size, picture.mode) == ((3307, 2339), "1")
 
 
-def test_pictures_finer_than_line_work_are_not_taken(run: Ran, workshop: Path, tmp_path: Path) -> None:
-    status, _, told = run("export", workshop, "--out", tmp_path / "a.pdf", *GROUND, "--dpi", "300", "--picture-dpi", "400")
+def test_pictures_finer_than_line_work_are_not_taken(skalto_here: Ran, workshop: Path, tmp_path: Path) -> None:
+    status, _, told = skalto_here(
+        "export", workshop, "--out", tmp_path / "a.pdf", *GROUND, "--dpi", "300", "--picture-dpi", "400"
+    )
     assert (status, "finer than the line work at 300 dpi" in told) == (2, True)
 
 
@@ -135,9 +109,9 @@ BAD = [
 
 @pytest.mark.parametrize(("options", "words"), BAD)
 def test_a_bad_choice_is_said_in_one_line(
-    options: tuple[str, ...], words: str, run: Ran, workshop: Path, tmp_path: Path
+    options: tuple[str, ...], words: str, skalto_here: Ran, workshop: Path, tmp_path: Path
 ) -> None:
-    status, _, told = run("export", workshop, "--out", tmp_path / "x.pdf", *options)
+    status, _, told = skalto_here("export", workshop, "--out", tmp_path / "x.pdf", *options)
     assert status == 2
     assert len(told.strip().splitlines()) == 1
     assert words in told
@@ -176,8 +150,8 @@ def job(workshop: Path, tmp_path: Path) -> Path:
     return next((tmp_path / "job").glob("*.skalto.json"))
 
 
-def test_a_pack_goes_to_a_folder_or_to_one_file(run: Ran, job: Path, tmp_path: Path) -> None:
-    status, out, told = run("pack", job, "--pack", "joiner", "--out", tmp_path / "out", "--json")
+def test_a_pack_goes_to_a_folder_or_to_one_file(skalto_here: Ran, job: Path, tmp_path: Path) -> None:
+    status, out, told = skalto_here("pack", job, "--pack", "joiner", "--out", tmp_path / "out", "--json")
     assert status == 0, told
     report = json.loads(out)
     names = [Path(row["file"]).name for row in report["files"]]
@@ -185,7 +159,7 @@ def test_a_pack_goes_to_a_folder_or_to_one_file(run: Ran, job: Path, tmp_path: P
     assert report["holds"]
     assert not {"RG", "rg"} & content(tmp_path / "out" / names[0])
     one = tmp_path / "all.pdf"
-    status, out, told = run("pack", job, "--pack", "Joiner", "--out", one, "--color", "color")
+    status, out, told = skalto_here("pack", job, "--pack", "Joiner", "--out", one, "--color", "color")
     assert status == 0, told
     with pikepdf.open(one) as pdf:
         assert [page.label for page in pdf.pages] == ["Upper floor", "Ground floor"]
@@ -200,15 +174,15 @@ def test_a_pack_goes_to_a_folder_or_to_one_file(run: Ran, job: Path, tmp_path: P
         ("Joiner", "x.docx", "neither a .pdf nor a folder"),
     ],
 )
-def test_a_pack_that_cannot_go_says_why(pack: str, out: str, words: str, run: Ran, job: Path, tmp_path: Path) -> None:
-    status, _, told = run("pack", job, "--pack", pack, "--out", tmp_path / out)
+def test_a_pack_that_cannot_go_says_why(pack: str, out: str, words: str, skalto_here: Ran, job: Path, tmp_path: Path) -> None:
+    status, _, told = skalto_here("pack", job, "--pack", pack, "--out", tmp_path / out)
     assert (status, words in told) == (2, True), told
 
 
-def test_a_whole_job_goes_out_as_a_tiff_of_its_sheets(run: Ran, job: Path, tmp_path: Path) -> None:
-    status, _, told = run("job", "export", job, "--out", tmp_path / "all.tiff", "--dpi", "60", "--color", "gray")
+def test_a_whole_job_goes_out_as_a_tiff_of_its_sheets(skalto_here: Ran, job: Path, tmp_path: Path) -> None:
+    status, _, told = skalto_here("job", "export", job, "--out", tmp_path / "all.tiff", "--dpi", "60", "--color", "gray")
     assert status == 0, told
     picture = Image.open(tmp_path / "all.tiff")
     assert (picture.n_frames, picture.mode) == (2, "L")  # type: ignore[attr-defined]
-    status, _, told = run("job", "export", job, "--out", tmp_path / "all.png")
+    status, _, told = skalto_here("job", "export", job, "--out", tmp_path / "all.png")
     assert "write a PDF or TIFF file" in told

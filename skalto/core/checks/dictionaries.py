@@ -123,9 +123,14 @@ def _view(entry: Any) -> ViewRecord:
 def read_dictionaries(data: bytes, password: str = "") -> FileRecord:
     """Read the page, viewport and print dictionaries of a PDF file."""
     document = PDFDocument(PDFParser(io.BytesIO(data)), password=password)
+    return record_of(document, list(PDFPage.create_pages(document)))
+
+
+def record_of(document: PDFDocument, of: list[PDFPage]) -> FileRecord:
+    """The same, of a file that has been opened, and its pages."""
     preferences = resolved(document.catalog.get("ViewerPreferences")) or {}
     pages = []
-    for page in PDFPage.create_pages(document):
+    for page in of:
         user_unit = float(resolved(page.attrs.get("UserUnit")) or 1.0)
         unit = user_unit * float(1 / PT_PER_MM)
         viewports = [_viewport(v, unit) for v in resolved(page.attrs.get("VP")) or []]

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import pypdfium2 as pdfium
 
-from skalto.core.checks.dictionaries import FileRecord, read_dictionaries, resolved
+from skalto.core.checks.dictionaries import FileRecord, record_of, resolved
 from skalto.core.checks.inspection import Check, Opened, inspect, opened
 from skalto.core.checks.listing import listed
 from skalto.core.checks.report import Finding, PageCheck, Report, file_findings, finding_of
@@ -52,14 +52,15 @@ def check_joined(data: bytes, parts: Sequence[Measured], recipe: Recipe, passwor
     except pdfium.PdfiumError:
         raise InputError("The file that was written cannot be opened: send it again.") from None
     try:
-        record = read_dictionaries(data, password)
         found = opened(data, document, password)
+        record = record_of(found.miner, found.pages)
         findings: list[Finding] = file_findings(record)
         pages: list[PageCheck] = []
         for number, part in enumerate(parts):
             own = pdfium.PdfDocument(part.data)
-            there = read_dictionaries(part.data)
-            same = number < len(record.pages) and _same(record, there, number, found, opened(part.data, own))
+            other = opened(part.data, own)
+            there = record_of(other.miner, other.pages)
+            same = number < len(record.pages) and _same(record, there, number, found, other)
             own.close()
             if not same:
                 message = f"Page {number + 1} is not the page that was measured: send it again."

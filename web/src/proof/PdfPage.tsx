@@ -1,9 +1,11 @@
-import { getDocument, GlobalWorkerOptions, type PDFDocumentProxy, type PDFPageProxy, type RenderTask } from "pdfjs-dist";
+import { getDocument, GlobalWorkerOptions, PDFWorker, type PDFDocumentProxy, type PDFPageProxy, type RenderTask } from "pdfjs-dist";
 import worker from "pdfjs-dist/build/pdf.worker.min.mjs?url";
 import { useCallback, useEffect, useRef, useState } from "react";
 import type { LayerConfig } from "./LayersPanel";
 
 GlobalWorkerOptions.workerSrc = worker;
+/** One for all files, started with the page that may need it. */
+const reader = new PDFWorker();
 const MM_PER_POINT = 25.4 / 72;
 
 /** A PDF file, opened from its address, and its first page. */
@@ -18,7 +20,7 @@ export function usePdfPage(address: string | null) {
     if (!address) return;
     let left = false;
     let document: PDFDocumentProxy | null = null;
-    const task = getDocument({ url: address });
+    const task = getDocument({ url: address, worker: reader });
     task.promise
       .then(async (opened) => {
         document = opened;
