@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import shutil
 import subprocess
 import sys
@@ -115,14 +116,16 @@ def run() -> None:
             check=True,
             stdout=subprocess.DEVNULL,
         )
-        times = {}
-        for workers in (1, 2):
-            data = Path(folder) / str(workers)
+        times = {1: math.inf, 2: math.inf}
+        # in turns, the better of two: what else the machine does hits both alike
+        for turn, workers in enumerate((1, 2, 1, 2)):
+            data = Path(folder) / str(turn)
             shutil.copytree(begin, data)
             with served(data, workers) as client:
                 job = _ebba(client)
                 pack = _pack(client, job)
-                times[workers], first = _sent(client, job, pack)
+                taken, first = _sent(client, job, pack)
+                times[workers] = min(times[workers], taken)
                 if workers == 2:
                     again, _ = _sent(client, job, pack)
                     shown = _shown(client, job)

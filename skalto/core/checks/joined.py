@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import pypdfium2 as pdfium
+from pdfminer.pdfpage import PDFPage
+from pdfminer.pdftypes import PDFStream
 
 from skalto.core.checks.dictionaries import FileRecord, record_of, resolved
 from skalto.core.checks.inspection import Check, Opened, inspect, opened
@@ -31,15 +33,24 @@ _OF_A_FILE = (
 """What is found again in the whole: findings of a page's own file that are not taken over."""
 
 
-def _content(page: object) -> bytes:
-    return b"".join(resolved(stream).get_data() for stream in page.contents)  # type: ignore[attr-defined]
+def _streams(page: PDFPage) -> list[PDFStream]:
+    return [resolved(stream) for stream in page.contents]
+
+
+def _alike(page: PDFPage, other: PDFPage) -> bool:
+    """Whether two pages have the same operators, packed alike or not."""
+    here, there = _streams(page), _streams(other)
+    raw = [stream.rawdata for stream in here]
+    if None not in raw and raw == [stream.rawdata for stream in there]:
+        return True
+    return b"".join(s.get_data() for s in here) == b"".join(s.get_data() for s in there)
 
 
 def _same(record: FileRecord, own: FileRecord, number: int, found: Opened, other: Opened) -> bool:
     """Whether a page is what was measured: its operators byte for byte, its box, its unit, its viewports."""
     here, there = record.pages[number], own.pages[0]
     plain = replace(here, views=(), format_mm=None, frame_mm=None) == replace(there, views=(), format_mm=None, frame_mm=None)
-    return plain and _content(found.pages[number]) == _content(other.pages[0])
+    return plain and _alike(found.pages[number], other.pages[0])
 
 
 def check_joined(data: bytes, parts: Sequence[Measured], recipe: Recipe, password: str = "") -> Report:
