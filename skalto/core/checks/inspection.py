@@ -9,6 +9,7 @@ import ctypes
 import io
 import re
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -62,9 +63,9 @@ def opened(data: bytes, document: pdfium.PdfDocument, password: str = "") -> Ope
     return Opened(data, document, miner, list(PDFPage.create_pages(miner)))
 
 
-def _texts(document: pdfium.PdfDocument) -> list[str]:
+def _texts(pages: Sequence[pdfium.PdfPage]) -> list[str]:
     found = []
-    for page in document:
+    for page in pages:
         textpage = page.get_textpage()
         found.append(textpage.get_text_bounded())
         textpage.close()
@@ -84,9 +85,9 @@ def _fonts(pages: list[PDFPage]) -> tuple[int, list[str]]:
     return len(seen), [name for name, good in seen.items() if not good]
 
 
-def text_checks(found: Opened, recipe: Recipe) -> list[Check]:
+def text_checks(found: Opened, pages: Sequence[pdfium.PdfPage], recipe: Recipe) -> list[Check]:
     """Fonts embedded, text to be found, expected words."""
-    texts = _texts(found.document)
+    texts = _texts(pages)
     words = sum(len(text.split()) for text in texts)
     count, bad = _fonts(found.pages)
     checks = []
@@ -111,9 +112,9 @@ def text_checks(found: Opened, recipe: Recipe) -> list[Check]:
         checks.append(Check(code="fonts", title="Text", verdict="holds", reading=reading, limit=fonts))
     flat = [" ".join(text.split()).casefold() for text in texts]
     for word in recipe.words:
-        pages = [str(n + 1) for n, text in enumerate(flat) if " ".join(word.split()).casefold() in text]
-        where = f"on page {', '.join(pages)}" if pages else "not found"
-        checks.append(Check(code="word", title=f"“{word}”", verdict="holds" if pages else "fails", reading=where))
+        places = [str(n + 1) for n, text in enumerate(flat) if " ".join(word.split()).casefold() in text]
+        where = f"on page {', '.join(places)}" if places else "not found"
+        checks.append(Check(code="word", title=f"“{word}”", verdict="holds" if places else "fails", reading=where))
     return checks
 
 
@@ -152,29 +153,43 @@ def layer_checks(found: Opened, recipe: Recipe) -> list[Check]:
     return [Check(code="layers", title="Layers", verdict="holds", reading=shown or "none on these sheets", limit=start)]
 
 
-def _colours(page: Any) -> Counter[tuple[int, int, int]]:
-    """Colours of all painted paths and texts of a page, by pdfium, with how many have each."""
-    found: Counter[tuple[int, int, int]] = Counter()
-    parts = [ctypes.c_uint() for _ in range(4)]
+@dataclass(frozen=True)
+class _Seen:
+    """What one walk over a page finds: colours of painted paths and texts, with how many have each, and its pictures."""
+
+    colours: Counter[tuple[int, int, int]]
+    pictures: list[pdfium.PdfImage]
+
+
+def _walk(page: pdfium.PdfPage) -> _Seen:
+    colours: Counter[tuple[int, int, int]] = Counter()
+    pictures = []
+    red, green, blue, cover = (ctypes.c_uint() for _ in range(4))
+    parts = [ctypes.byref(part) for part in (red, green, blue, cover)]
     fill, stroke = ctypes.c_int(), raw.FPDF_BOOL()
     for number in range(raw.FPDFPage_CountObjects(page)):
         item = raw.FPDFPage_GetObject(page, number)
         kind = raw.FPDFPageObj_GetType(item)
+        if kind == raw.FPDF_PAGEOBJ_IMAGE:
+            # of pictures alone objects are made: a page may have a hundred thousand others
+            pictures.append(pdfium.PdfImage(item, page=page, pdf=page.pdf))
+            continue
         filled, stroked = kind == raw.FPDF_PAGEOBJ_TEXT, False
         if kind == raw.FPDF_PAGEOBJ_PATH:
             raw.FPDFPath_GetDrawMode(item, fill, stroke)
             filled, stroked = bool(fill.value), bool(stroke.value)
-        for wanted, get in ((filled, raw.FPDFPageObj_GetFillColor), (stroked, raw.FPDFPageObj_GetStrokeColor)):
-            if wanted and get(item, *parts):
-                found[parts[0].value, parts[1].value, parts[2].value] += 1
-    return found
+        if filled and raw.FPDFPageObj_GetFillColor(item, *parts):
+            colours[red.value, green.value, blue.value] += 1
+        if stroked and raw.FPDFPageObj_GetStrokeColor(item, *parts):
+            colours[red.value, green.value, blue.value] += 1
+    return _Seen(colours, pictures)
 
 
-def colour_checks(found: Opened, recipe: Recipe) -> list[Check]:
+def colour_checks(seen: Sequence[_Seen], recipe: Recipe) -> list[Check]:
     """Colours against the recipe: greys alone, or black alone; of a colour file only how many there are."""
     colours: Counter[tuple[int, int, int]] = Counter()
-    for page in found.document:
-        colours += _colours(page)
+    for page in seen:
+        colours += page.colours
     if recipe.colour == "colour":
         kinds = "1 colour" if len(colours) == 1 else f"{len(colours)} colours"
         return [Check(code="colour", title="Colours", verdict="holds", reading=kinds, limit="as they are")]
@@ -189,19 +204,12 @@ def colour_checks(found: Opened, recipe: Recipe) -> list[Check]:
     return [Check(code="colour", title="Colours", verdict="holds", reading="nothing else", limit=limit)]
 
 
-def _images(page: pdfium.PdfPage) -> list[pdfium.PdfImage]:
-    """The pictures of a page; only these are made objects of, since a page may have a hundred thousand others."""
-    rows = [raw.FPDFPage_GetObject(page, number) for number in range(raw.FPDFPage_CountObjects(page))]
-    found = [row for row in rows if raw.FPDFPageObj_GetType(row) == raw.FPDF_PAGEOBJ_IMAGE]
-    return [pdfium.PdfImage(row, page=page, pdf=page.pdf) for row in found]
-
-
-def picture_checks(found: Opened, recipe: Recipe) -> list[Check]:
+def picture_checks(seen: Sequence[_Seen], recipe: Recipe) -> list[Check]:
     """Pictures with fewer dots than the recipe has for them, and which is the coarsest."""
     coarse: tuple[float, int, Place] | None = None
     count = 0
-    for number, page in enumerate(found.document):
-        for item in _images(page):
+    for number, page in enumerate(seen):
+        for item in page.pictures:
             count += 1
             width, height = item.get_px_size()
             m = item.get_matrix()
@@ -305,8 +313,11 @@ def size_check(data: bytes, recipe: Recipe) -> Check:
 
 def inspect(found: Opened, vectors: list[PageVectors], recipe: Recipe, password: str = "") -> list[Check]:
     """All of the above."""
-    checks = [*text_checks(found, recipe), *layer_checks(found, recipe), *colour_checks(found, recipe)]
-    checks += picture_checks(found, recipe)
+    # a page is loaded once: with a hundred thousand strokes that alone takes half a second
+    pages = [page.paths.page for page in vectors] or list(found.document)
+    seen = [_walk(page) for page in pages]
+    checks = [*text_checks(found, pages, recipe), *layer_checks(found, recipe), *colour_checks(seen, recipe)]
+    checks += picture_checks(seen, recipe)
     if recipe.file == "cutter":
         checks += cutter_checks(found, vectors)
     if recipe.file == "archive":

@@ -46,6 +46,11 @@ class Paths:
     def __len__(self) -> int:
         return len(self.width)
 
+    @property
+    def page(self) -> Any:
+        """pdfium's page that they are of."""
+        return self._page
+
     def rows(self, chosen: NDArray[Any]) -> Paths:
         """Only some, by a mask or by numbers."""
         numbers = np.flatnonzero(chosen) if chosen.dtype == bool else chosen
