@@ -11,11 +11,12 @@ from pydantic import BaseModel
 
 from skalto.api.schemas import Problem, ProofView
 from skalto.core.checks.report import Report
-from skalto.core.packs import DEFAULT_PATTERN, FIELDS
+from skalto.core.fields import FIELDS
+from skalto.core.packs import DEFAULT_PATTERN
 from skalto.core.recipes import SHIPPED_RECIPES, Recipe, recipe_to_json
 from skalto.jobs.queue import WorkState
 from skalto.services import recipes
-from skalto.services.issuing import PURPOSES, IssueState, IssueWish, Issuing, Preview, as_csv, sources_of
+from skalto.services.issuing import PURPOSES, IssueState, IssueWish, Issuing, as_csv, sources_of
 from skalto.services.proofing import Proofing, ProofState
 from skalto.services.sending import Progress
 from skalto.store import recipes as recipe_store
@@ -161,12 +162,19 @@ def recipe_file(recipe: str) -> Response:
 # Issues
 
 
+class ToldSheet(BaseModel):
+    """What a sender should know of a sheet, by its id."""
+
+    sheet: str
+    message: str
+
+
 class PreviewView(BaseModel):
     """What a sending would be: file names, what stands against it, what its sender should know."""
 
     names: tuple[str, ...]
     problems: tuple[str, ...]
-    told: tuple[str, ...]
+    told: tuple[ToldSheet, ...]
     sheets: int
 
 
@@ -211,10 +219,6 @@ class IssueView(BaseModel):
     pages: tuple[PageProgressView, ...]
 
 
-def _preview(found: Preview) -> PreviewView:
-    return PreviewView(names=found.names, problems=found.problems, told=found.told, sheets=found.sheets)
-
-
 def _issue(found: IssueState, issuing: Issuing) -> IssueView:
     issue, progress = found.issue, found.progress
     plan = issuing.plan(issue)
@@ -243,7 +247,7 @@ _PLAIN = (
 @router.post("/jobs/{job_id}/issues/preview")
 def preview_issue(job_id: int, wish: IssueWish, issuing: Issues) -> PreviewView:
     """What a sending would be, before it is begun."""
-    return _preview(issuing.preview(job_id, wish))
+    return PreviewView.model_validate(issuing.preview(job_id, wish), from_attributes=True)
 
 
 @router.post("/jobs/{job_id}/issues", status_code=202)

@@ -35,6 +35,8 @@ def serve(data: Path | None, port: int | None, demo: bool) -> None:
     server = uvicorn.Server(config)
     try:
         sock = config.bind_socket()
+        # whoever asks from now on waits for the answer, and is not turned away
+        sock.listen()
         print(f"Skalto is at http://{settings.host}:{settings.port} (Ctrl-C ends it)", flush=True)
         server.run(sockets=[sock])
     except SystemExit:

@@ -340,7 +340,7 @@ def _kept(items: tuple[Any, ...], new: Any) -> tuple[Any, ...]:
     return _replaced(items, new) if any(item.id == new.id for item in items) else (*items, new)
 
 
-def _apply_output(job: JobDocument, edit: KeepPens | RemovePens | KeepPack | RemovePack) -> JobDocument:
+def _apply_pens_or_pack(job: JobDocument, edit: KeepPens | RemovePens | KeepPack | RemovePack) -> JobDocument:
     if isinstance(edit, KeepPens):
         if any(pens.id == edit.pens.id for pens in SHIPPED):
             raise InputError(f"{edit.pens.name} ships and stays as it is: duplicate it, and change the copy.")
@@ -393,7 +393,7 @@ def apply(job: JobDocument, edit: Edit, middle: families.Middle = _at_origin, dr
     if isinstance(edit, SetTitle):
         return _apply_title(job, edit)
     if isinstance(edit, KeepPens | RemovePens | KeepPack | RemovePack):
-        return _apply_output(job, edit)
+        return _apply_pens_or_pack(job, edit)
     if isinstance(edit, SetPart):
         return job.model_copy(update={"parts": job.parts | {edit.part: edit.facts}})
     if isinstance(edit, SetColour):

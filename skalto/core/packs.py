@@ -11,29 +11,14 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from skalto.core.errors import InputError
+from skalto.core.fields import check_pattern, filled
 from skalto.core.recipes import Recipe
 from skalto.core.sheets.sheet import SheetSpec
 
-FIELDS = ("job", "job_number", "pack", "number", "sheet", "title", "revision", "purpose", "format", "date")
-"""What may stand in braces in a file's name: *number* is the sheet's place in the pack, from 1."""
-
 DEFAULT_PATTERN = "{number}_{revision}_{title}"
 LONGEST = 120
-_BRACED = re.compile(r"\{([^{}]*)\}")
 _UNSAFE = re.compile(r'[<>:"/\\|?*\x00-\x1f]+')
 _RESERVED = {"con", "prn", "aux", "nul", *(f"{port}{n}" for port in ("com", "lpt") for n in range(1, 10))}
-
-
-def check_pattern(pattern: str) -> str:
-    """The pattern. :raises ValueError: for a field that there is not, or a brace without its other half."""
-    unknown = [name for name in _BRACED.findall(pattern) if name not in FIELDS]
-    if unknown:
-        raise ValueError(f"“{{{unknown[0]}}}” is not a field: write one of {', '.join(FIELDS)} in braces.")
-    if "{" in _BRACED.sub("", pattern) or "}" in _BRACED.sub("", pattern):
-        raise ValueError("A brace has no other half: write a field as {title}.")
-    if not pattern.strip():
-        raise ValueError("A file needs a name: write a field such as {title}, or words.")
-    return pattern.strip()
 
 
 class Pack(BaseModel):
@@ -52,18 +37,14 @@ class Pack(BaseModel):
     @field_validator("pattern")
     @classmethod
     def _pattern(cls, pattern: str) -> str:
+        if not pattern.strip():
+            raise ValueError("A file needs a name: write a field such as {title}, or words.")
         return check_pattern(pattern)
-
-
-def filled(pattern: str, fields: Mapping[str, str]) -> str:
-    """A pattern with its fields; what is empty takes the mark before it along."""
-    text = _BRACED.sub(lambda found: fields.get(found.group(1), ""), pattern)
-    return re.sub(r"([_\-. ])[_\-. ]*(?=\1)", "", text).strip("_-. ")
 
 
 def safe(name: str) -> str:
     """A file name that every system takes: no marks that name folders or drives, no name that a system keeps for itself
-    (Microsoft's naming rules, from memory), spaces as underscores, at most :data:`LONGEST` letters."""
+    (common practice), spaces as underscores, at most :data:`LONGEST` letters."""
     name = unicodedata.normalize("NFC", name)
     name = re.sub(r"\s+", "_", _UNSAFE.sub("-", name)).strip("._- ")[:LONGEST].strip("._- ")
     return f"{name}_" if name.casefold().split(".")[0] in _RESERVED else name or "sheet"
@@ -77,6 +58,12 @@ class NamedFile:
     sheets: tuple[int, ...]
 
 
+def shared_fields(fields: Sequence[Mapping[str, str]]) -> dict[str, str]:
+    """The fields that have the same value for all sheets."""
+    first = fields[0] if fields else {}
+    return {key: value for key, value in first.items() if all(row.get(key) == value for row in fields)}
+
+
 def file_names(pack: Pack, fields: Sequence[Mapping[str, str]], suffix: str) -> list[NamedFile]:
     """The files of a pack. *fields* are those of each sheet, in order.
 
@@ -84,10 +71,7 @@ def file_names(pack: Pack, fields: Sequence[Mapping[str, str]], suffix: str) -> 
     """
     if pack.files == "one":
         # of one file for all, no sheet's own fields make sense but those that all share
-        shared = (
-            {key: value for key, value in fields[0].items() if all(row.get(key) == value for row in fields)} if fields else {}
-        )
-        stem = filled(pack.pattern, shared | ({"title": pack.name} if len(fields) != 1 else {}))
+        stem = filled(pack.pattern, shared_fields(fields) | ({"title": pack.name} if len(fields) != 1 else {}))
         return [NamedFile(safe(stem or pack.name) + suffix, tuple(range(len(fields))))]
     files = [NamedFile(safe(filled(pack.pattern, row)) + suffix, (number,)) for number, row in enumerate(fields)]
     taken: dict[str, list[str]] = {}
@@ -104,7 +88,7 @@ def file_names(pack: Pack, fields: Sequence[Mapping[str, str]], suffix: str) -> 
 
 @dataclass(frozen=True)
 class Disagreement:
-    """What of a sheet is not as the recipe that sends it has it."""
+    """What of a sheet is not as the recipe that sends it has it, or not as it was when it was looked at last."""
 
     sheet: str
     message: str

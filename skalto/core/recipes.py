@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
+from dataclasses import dataclass
 from fnmatch import fnmatchcase
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
 from skalto.core.errors import InputError
+from skalto.core.fields import check_pattern, filled
 from skalto.core.paper import Orientation, parse_format
 from skalto.core.pens import PenSet
 
@@ -73,6 +76,11 @@ class Recipe(BaseModel):
         """Whether the file has layers to switch. An archive has none: what it shows is not to depend on a switch."""
         return self.layers != "none" and self.file != "archive"
 
+    @field_validator("title", "author", "subject", "keywords")
+    @classmethod
+    def _words(cls, pattern: str) -> str:
+        return check_pattern(pattern)
+
     @field_validator("format")
     @classmethod
     def _format(cls, text: str) -> str:
@@ -89,6 +97,26 @@ class Recipe(BaseModel):
                 f"nobody sees in print: give them {self.dpi} dpi or less, or raise the line work first."
             )
         return self
+
+
+@dataclass(frozen=True)
+class Words:
+    """What a file says of itself in words."""
+
+    title: str
+    author: str
+    subject: str
+    keywords: str
+
+
+def words_of(recipe: Recipe, fields: Mapping[str, str], title: str, author: str) -> Words:
+    """The words that a recipe gives a file, its fields filled in; *title* and *author* where it gives none."""
+    return Words(
+        filled(recipe.title, fields) or title,
+        filled(recipe.author, fields) or author,
+        filled(recipe.subject, fields),
+        filled(recipe.keywords, fields),
+    )
 
 
 def named(patterns: Patterns, name: str) -> bool:

@@ -7,7 +7,7 @@ import sys
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
-from datetime import UTC, date, datetime
+from datetime import date
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -15,11 +15,11 @@ from typing import Any
 from skalto.core.artwork import EdgeClass
 from skalto.core.drawings.reading import read_drawing
 from skalto.core.errors import InputError
+from skalto.core.job import JobDocument
 from skalto.core.models.features import part_edges
 from skalto.core.models.model import Model, hidden_by_patterns
 from skalto.core.models.parts import items
 from skalto.core.models.reading import read_model
-from skalto.core.output.pdf.finishing import Metadata
 from skalto.core.packs import disagreements, file_names
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.projection.view import ProjectionSpec, tolerance_for
@@ -35,7 +35,7 @@ from skalto.services.context import ContextSpec
 from skalto.services.jobfile import JobFile, read_job_file
 from skalto.services.options import ExportOptions, margins_of, title_of
 from skalto.services.output_options import OutputOptions, recipe_named
-from skalto.services.proofing import sheet_fields
+from skalto.services.proofing import described, sheet_fields
 from skalto.services.tasks import excerpt_lines, facts_of_drawing, project_model, shade_spec, with_shade
 from skalto.services.writing import write_and_check, write_for
 from skalto.settings import environment_settings
@@ -171,7 +171,7 @@ def export_file(path: str, out: str, options: dict[str, Any], report: ReportProg
         by_id = {view.id: own for view, own in zip(views, lines, strict=True)}
         facts = {"0": SourceFacts(model.tree, part_edges(model))}
         context = ContextSpec(job_name="", today=date.today()).with_facts(facts)
-        metadata = Metadata(sheet.name, author=title.get("creator", ""), created=datetime.now(UTC))
+        metadata = described(recipe, JobDocument(name=sheet.name), "", sheet, sheet.name)
         data, checked = write_for(out, [(sheet, context)], by_id, metadata, report, recipe)
     _write(out, data)
     return checked.model_dump(mode="json") | {"holds": checked.holds, "scale": format_scale(scale), "format": paper.name}
@@ -237,7 +237,7 @@ def export_job(path: str, out: str, output: dict[str, Any], report: ReportProgre
     with _quiet():
         loaded = _loaded(Path(path), sheets, file, report)
         pages = [loaded.page(sheet) for sheet in sheets]
-        metadata = Metadata(job.name, author=job.title.get("creator", ""), created=datetime.now(UTC))
+        metadata = described(recipe, job, file.number, sheets[0], job.name, alone=len(sheets) == 1)
         data, checked = write_for(out, pages, loaded.lines, metadata, report, recipe)
     _write(out, data)
     return checked.model_dump(mode="json") | {"holds": checked.holds, "sheets": len(pages)}
@@ -273,8 +273,9 @@ def send_pack(path: str, pack: str, out: str, output: dict[str, Any], report: Re
         loaded = _loaded(Path(path), sheets, file, report)
         for named in files:
             target = Path(out) if single else Path(out) / named.name
-            title = chosen.name if len(named.sheets) > 1 else fields[named.sheets[0]]["title"]
-            metadata = Metadata(title, author=job.title.get("creator", ""), created=datetime.now(UTC))
+            first, alone = sheets[named.sheets[0]], len(named.sheets) == 1
+            title = fields[named.sheets[0]]["title"] if alone else chosen.name
+            metadata = described(recipe, job, file.number, first, title, chosen.name, named.sheets[0] + 1, alone)
             pages = [loaded.page(sheets[n]) for n in named.sheets]
             made, checked = write_and_check(pages, loaded.lines, metadata, report, recipe)
             if not single:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from datetime import UTC, date, datetime
+from datetime import date
 from fnmatch import fnmatchcase
 from fractions import Fraction
 from pathlib import Path
@@ -13,7 +13,7 @@ from skalto.core.drawings.drawing import UNITS, Box, DrawingFacts, SpaceFacts
 from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.drawings.reading import read_drawing
 from skalto.core.errors import InputError
-from skalto.core.output.pdf.finishing import Metadata
+from skalto.core.job import JobDocument
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.quantities import format_scale, parse_length, parse_scale
 from skalto.core.sheets.arranging import Layout, choose_format, refuse_unfit, room_for_views
@@ -22,6 +22,7 @@ from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.services.context import ContextSpec
 from skalto.services.drawings import unit_of
 from skalto.services.options import ExportOptions, margins_of, title_of
+from skalto.services.proofing import described
 from skalto.services.tasks import excerpt_lines, facts_of_drawing
 from skalto.services.writing import write_for
 from skalto.settings import environment_settings
@@ -138,7 +139,7 @@ def export_drawing(path: str, out: str, options: dict[str, Any], report: ReportP
         sheet = sheet.with_views(views)
     lines = {view.id: excerpt_lines(drawing.spaces[view.excerpt.space], view.excerpt) for view in sheet.views if view.excerpt}
     context = ContextSpec(today=date.today()).with_facts({"0": facts_of_drawing(facts)})
-    metadata = Metadata(sheet.name, author=title.get("creator", ""), created=datetime.now(UTC))
+    metadata = described(recipe, JobDocument(name=sheet.name), "", sheet, sheet.name)
     data, checked = write_for(out, [(sheet, context)], lines, metadata, report, recipe)
     try:
         Path(out).write_bytes(data)

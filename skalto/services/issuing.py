@@ -16,8 +16,8 @@ from pydantic import BaseModel, ConfigDict, Field
 from skalto.core.checks.report import Report
 from skalto.core.errors import InputError
 from skalto.core.output.pdf.finishing import Passwords
-from skalto.core.packs import Pack, disagreements, file_names
-from skalto.core.recipes import PLAIN, Recipe, changed
+from skalto.core.packs import Disagreement, Pack, disagreements, file_names, shared_fields
+from skalto.core.recipes import PLAIN, Recipe, changed, words_of
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.services.proofing import Proofing, fields_of
 from skalto.services.recipes import all_recipes, recipe_of
@@ -59,7 +59,7 @@ class Preview:
 
     names: tuple[str, ...]
     problems: tuple[str, ...]
-    told: tuple[str, ...]
+    told: tuple[Disagreement, ...]
     sheets: int
 
 
@@ -107,7 +107,7 @@ class Issuing:
         recipe = self._recipe(pack, wish)
         sheets = self._sheets(job, pack)
         names, problems = self._against(job, pack, wish, recipe)
-        told = [d.message for sheet in sheets for d in disagreements(sheet, recipe, job.document.pens_of(sheet).name)]
+        told = [d for sheet in sheets for d in disagreements(sheet, recipe, job.document.pens_of(sheet).name)]
         told += self._stale(job, [sheet for sheet in sheets if sheet.views])
         return Preview(names, tuple(problems), tuple(told), len(sheets))
 
@@ -125,7 +125,7 @@ class Issuing:
             problems.append("An archive file may not be locked: leave the passwords empty, or choose a plain file.")
         return names, problems
 
-    def _stale(self, job: StoredJob, sheets: list[SheetSpec]) -> list[str]:
+    def _stale(self, job: StoredJob, sheets: list[SheetSpec]) -> list[Disagreement]:
         """Sheets that are not as they were when they were last looked at, and those whose source is being replaced."""
         told = []
         latest = jobs.latest_proofs(job.id, [sheet.id for sheet in sheets])
@@ -135,11 +135,12 @@ class Issuing:
             recipe = known.get(sheet.recipe, PLAIN)
             key = self.proofing.page(job, sheet, recipe).key(recipe)
             if sheet.id not in latest:
-                told.append(f"{sheet.name} has not been proofed.")
+                told.append(Disagreement(sheet.id, f"{sheet.name} has not been proofed."))
             elif latest[sheet.id] != key:
-                told.append(f"{sheet.name} has changed since its proof.")
+                told.append(Disagreement(sheet.id, f"{sheet.name} has changed since its proof."))
             if arriving & {view.source for view in sheet.views}:
-                told.append(f"A newer revision of a source of {sheet.name} is being read: wait for it.")
+                message = f"A newer revision of a source of {sheet.name} is being read: wait for it."
+                told.append(Disagreement(sheet.id, message))
         return told
 
     def begin(self, job_id: int, wish: IssueWish) -> StoredIssue:
@@ -161,7 +162,11 @@ class Issuing:
         secret = bool(wish.open_password or wish.change_password)
         moment = datetime.now(UTC)
         apart = _LOCKED if secret else ""
-        plan = SendingPlan(pages=pages, files=files, recipe=recipe, title=pack.name, created=moment, apart=apart)
+        fields = shared_fields(self._fields(job, pack, wish)) | {"title": pack.name}
+        title = words_of(recipe, fields, pack.name, "").title
+        plan = SendingPlan(pages=pages, files=files, recipe=recipe, title=title, created=moment, apart=apart)
+        # what was called off before is asked for anew
+        self.sender.try_again(plan)
         issue = store.add_issue(
             job=job.id, job_number=job.number, job_name=job.document.name, pack=pack.name, pack_id=pack.id,
             purpose=wish.purpose, revision=wish.revision, note=wish.note, plan=plan.model_dump_json(),
@@ -239,7 +244,10 @@ class Issuing:
         if issue.state != "running":
             raise InputError("This issue has ended: it cannot be called off.")
         store.end_issue(issue_id, "cancelled")
-        self.sender.call_off(self.plan(issue))
+        # what another issue waits for goes on
+        others = [self.plan(other) for other in store.list_issues(state="running")]
+        needed = {key for plan in others for key in self.sender.keys_of(plan)}
+        self.sender.call_off(self.plan(issue), needed)
 
     def retry(self, issue_id: int) -> None:
         """Try an issue again that failed or was called off. :raises InputError: when it did not, or its passwords are gone."""

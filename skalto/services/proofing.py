@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
 from datetime import UTC, datetime
 
 from skalto.core.checks.report import Report
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
-from skalto.core.packs import filled, safe
-from skalto.core.recipes import Recipe
+from skalto.core.output.pdf.finishing import Metadata
+from skalto.core.packs import safe, shared_fields
+from skalto.core.recipes import Recipe, words_of
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.jobs.queue import WorkState
 from skalto.services import keys
@@ -54,6 +54,24 @@ def sheet_fields(
     }
 
 
+def described(
+    recipe: Recipe,
+    job: JobDocument,
+    job_number: str,
+    sheet: SheetSpec,
+    title: str,
+    pack: str = "",
+    number: int = 1,
+    alone: bool = True,
+) -> Metadata:
+    """What a file says of itself that is written now: of one sheet, or where that is not *alone* of several that it begins."""
+    own = job.title | sheet.title
+    fields = sheet_fields(job, job_number, sheet, number, own, pack, "")
+    if not alone:
+        fields |= {"title": title}
+    return Metadata.of(words_of(recipe, fields, title, own.get("creator", "")), datetime.now(UTC))
+
+
 class Proofing:
     """The use cases of the proof, on top of a studio."""
 
@@ -77,14 +95,8 @@ class Proofing:
             sheet = sheet.model_copy(update={"title": sheet.title | {"revision": revision}})
         title = job.document.title | sheet.title
         fields = fields_of(job, sheet, number, title, pack, purpose)
-        return PagePlan(
-            sheet=sheet,
-            context=context,
-            title=filled(recipe.title, fields) if recipe.title else f"{job.document.name}, {sheet.name}",
-            author=filled(recipe.author, fields) if recipe.author else title.get("creator", ""),
-            subject=filled(recipe.subject, fields),
-            keywords=filled(recipe.keywords, fields),
-        )
+        words = words_of(recipe, fields, f"{job.document.name}, {sheet.name}", title.get("creator", ""))
+        return PagePlan(sheet=sheet, context=context, **asdict(words))
 
     def _plan(self, job_id: int, sheet_id: str) -> tuple[StoredJob, SheetSpec, Recipe, PagePlan]:
         job = store.get_job(job_id)
@@ -149,12 +161,6 @@ class Proofing:
 
     # All sheets as one
 
-    def plan_of(self, job: StoredJob, sheets: Sequence[SheetSpec], recipe: Recipe, name: str, title: str) -> SendingPlan:
-        """One file of some sheets, in order."""
-        pages = tuple(self.page(job, sheet, recipe, number) for number, sheet in enumerate(sheets, 1))
-        files = (FilePlan(name=name, pages=tuple(range(len(pages)))),)
-        return SendingPlan(pages=pages, files=files, recipe=recipe, title=title, created=datetime.now(UTC))
-
     def _whole(self, job_id: int) -> SendingPlan:
         job = store.get_job(job_id)
         sheets = [sheet for sheet in job.document.sheets if sheet.views]
@@ -162,7 +168,11 @@ class Proofing:
             raise InputError(f"{job.document.name} has no sheet with a view: put a view on one first.")
         names = {sheet.recipe for sheet in sheets}
         recipe = recipe_of(names.pop() if len(names) == 1 else "")
-        return self.plan_of(job, sheets, recipe, safe(job.document.name) + ".pdf", job.document.name)
+        pages = tuple(self.page(job, sheet, recipe, number) for number, sheet in enumerate(sheets, 1))
+        files = (FilePlan(name=safe(job.document.name) + ".pdf", pages=tuple(range(len(pages)))),)
+        fields = shared_fields([fields_of(job, s, n, job.document.title | s.title, "", "") for n, s in enumerate(sheets, 1)])
+        title = words_of(recipe, fields | {"title": job.document.name}, job.document.name, "").title
+        return SendingPlan(pages=pages, files=files, recipe=recipe, title=title, created=datetime.now(UTC))
 
     def whole(self, job_id: int) -> tuple[str, Progress]:
         """All sheets of a job that have a view, in order, as one PDF, by the recipe that they share: its key, and how far.

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections import OrderedDict
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Literal
@@ -260,9 +260,11 @@ class Sender:
         written = [self.key(page, plan.recipe) for page in plan.pages]
         return list(dict.fromkeys((*views, *written, *(self.file_key(plan, n) for n in range(len(plan.files))))))
 
-    def call_off(self, plan: SendingPlan) -> None:
-        """Stop what is queued or running of a plan."""
+    def call_off(self, plan: SendingPlan, needed: Collection[str] = ()) -> None:
+        """Stop what is queued or running of a plan, but not what is *needed* elsewhere."""
         for key in self.keys_of(plan):
+            if key in needed:
+                continue
             state = self.queue.state(key)
             if state is not None and state.state in ("queued", "running"):
                 self.queue.cancel(key)

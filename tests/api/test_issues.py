@@ -83,7 +83,7 @@ def test_one_file_in_the_pack_s_order_with_bookmarks_and_a_place_in_the_register
     preview = client.post(f"/api/jobs/{number}/issues/preview", json={"pack": "shop", "revision": "C"}).json()
     assert preview["names"] == ["For_the_shop_C_for_information.pdf"]
     assert preview["problems"] == []
-    assert any("Cheek has not been proofed" in told for told in preview["told"])
+    assert {"sheet": sheets[0], "message": "Cheek has not been proofed."} in preview["told"]
     found = ended(client, send(client, number, purpose="for manufacture", revision="C", note="cut first"))
     assert (found["state"], found["error"]) == ("done", "")
     assert found["sheets"] == ["Blank", "Cheek", "Bed plate"]
@@ -131,11 +131,14 @@ def test_one_file_a_sheet_under_names_from_a_pattern(running: Running, job: tupl
 def test_choices_for_one_sending_leave_the_recipe_as_it_is(running: Running, job: tuple[int, list[str]]) -> None:
     client, (number, sheets) = running.client, job
     pack(client, number, sheets[:2])
-    found = ended(client, send(client, number, choices={"colour": "grey", "text": "outlines", "author": "{job} {revision}"}))
+    choices = {"colour": "grey", "text": "outlines", "author": "{job} {revision}", "title": "{job} - {title}"}
+    found = ended(client, send(client, number, choices=choices))
     data = file_of(client, found)
     assert "Cheek" not in extract_text(io.BytesIO(data))
     with pikepdf.open(io.BytesIO(data)) as pdf:
         assert str(pdf.docinfo["/Author"]).endswith(" A")
+        # of a file of several sheets the title is the pack's name
+        assert str(pdf.docinfo["/Title"]).endswith(" - For the shop")
     assert client.get("/api/recipes").json()["shipped"][0]["colour"] == "colour"
     answer = client.post(f"/api/jobs/{number}/issues", json={"pack": "shop", "choices": {"picture_dpi": 900}})
     assert "finer than the line work" in answer.json()["detail"]
@@ -201,8 +204,8 @@ def test_what_stands_against_a_sending_is_told_before(running: Running, job: tup
     mine = client.get("/api/recipes").json()["shipped"][0] | {"id": "a4", "name": "A4 only", "format": "A4"}
     client.put("/api/recipes", json=mine)
     found = client.post(f"/api/jobs/{number}/issues/preview", json={"pack": "shop", "recipe": "a4"}).json()
-    assert "Cheek is A3, the recipe is for A4." in found["told"]
-    assert not any(told.startswith("Bed plate is") for told in found["told"])
+    assert {"sheet": sheets[0], "message": "Cheek is A3, the recipe is for A4."} in found["told"]
+    assert not any(told["message"].startswith("Bed plate is") for told in found["told"])
     edit(client, number, kind="remove_sheet", sheet="empty")
 
 
@@ -224,6 +227,26 @@ def test_an_issue_called_off_can_be_tried_again(running: Running, press_step: Pa
     again = ended(client, send(client, number))
     assert file_of(client, again) == file_of(client, found)
     assert time.monotonic() - began < 10
+
+
+def test_one_called_off_neither_stops_the_other_nor_the_next(running: Running, press_step: Path) -> None:
+    """Two issues of the same sheet wait for the same lines: calling one off leaves them to the other."""
+    client = running.client
+    number = new_job(running)
+    # not the bytes of another test, whose lines are there
+    changed = press_step.parent / "Ebba again.step"
+    changed.write_bytes(press_step.read_bytes() + b"\n\n")
+    sheet = sheet_of(client, number, "Press", "A2", bring_in(running, number, changed), "front")
+    pack(client, number, [sheet])
+    first, second = send(client, number, note="one"), send(client, number, note="two")
+    assert client.post(f"/api/issues/{first}/cancel").status_code == 204
+    assert ended(client, second)["state"] == "done"
+    assert ended(client, first)["state"] == "cancelled"
+    # and one that is sent anew after a calling off is sent
+    edit(client, number, kind="change_sheet", sheet=sheet, fields={"name": "Press once more"})
+    third = send(client, number)
+    assert client.post(f"/api/issues/{third}/cancel").status_code == 204
+    assert ended(client, send(client, number))["state"] == "done"
 
 
 def test_an_issue_outlives_the_death_of_the_server(tmp_path: Path, press_step: Path) -> None:

@@ -81,6 +81,19 @@ def test_recipes_and_pens_come_from_files_too(skalto_here: Ran, workshop: Path, 
     assert "Layers" in report
 
 
+def test_a_recipe_s_words_describe_the_file(skalto_here: Ran, workshop: Path, job: Path, tmp_path: Path) -> None:
+    recipe = tmp_path / "words.recipe.json"
+    words = {"title": "{job} - {title}", "author": "House group", "subject": "{revision}", "keywords": "plan, {format}"}
+    recipe.write_bytes(recipe_to_json(changed(SHIPPED_RECIPES[0], id="w", name="Words", **words)))
+    with pikepdf.open(exported(skalto_here, workshop, tmp_path / "a.pdf", "--recipe", recipe)) as pdf:
+        assert (str(pdf.docinfo["/Author"]), str(pdf.docinfo["/Keywords"])) == ("House group", "plan, A3")
+    out = tmp_path / "all.pdf"
+    status, _, told = skalto_here("pack", job, "--pack", "Joiner", "--out", out, "--recipe", recipe)
+    assert status == 0, told
+    with pikepdf.open(out) as pdf:
+        assert (str(pdf.docinfo["/Title"]), str(pdf.docinfo["/Subject"])) == ("Fit-out - Joiner", "B")
+
+
 def test_pictures_by_their_ending(skalto_here: Ran, workshop: Path, tmp_path: Path) -> None:
     for name, mode in (("a.png", "RGB"), ("a.jpg", "RGB"), ("a.tiff", "RGB")):
         picture = Image.open(exported(skalto_here, workshop, tmp_path / name, "--dpi", "100"))

@@ -204,8 +204,8 @@ def colour_checks(seen: Sequence[_Seen], recipe: Recipe) -> list[Check]:
     return [Check(code="colour", title="Colours", verdict="holds", reading="nothing else", limit=limit)]
 
 
-def picture_checks(seen: Sequence[_Seen], recipe: Recipe) -> list[Check]:
-    """Pictures with fewer dots than the recipe has for them, and which is the coarsest."""
+def picture_checks(seen: Sequence[_Seen], units: Sequence[float], recipe: Recipe) -> list[Check]:
+    """Pictures with fewer dots than the recipe has for them, and which is the coarsest; *units* are the pages' UserUnits."""
     coarse: tuple[float, int, Place] | None = None
     count = 0
     for number, page in enumerate(seen):
@@ -213,10 +213,11 @@ def picture_checks(seen: Sequence[_Seen], recipe: Recipe) -> list[Check]:
             count += 1
             width, height = item.get_px_size()
             m = item.get_matrix()
-            sides = np.hypot(m.a, m.b) / 72, np.hypot(m.c, m.d) / 72
+            inches = units[number] / 72
+            sides = np.hypot(m.a, m.b) * inches, np.hypot(m.c, m.d) * inches
             dpi = float(min(width / max(sides[0], 1e-9), height / max(sides[1], 1e-9)))
             if coarse is None or dpi < coarse[0]:
-                left, bottom, right, top = (v / 72 * MM_PER_INCH for v in item.get_bounds())
+                left, bottom, right, top = (v * inches * MM_PER_INCH for v in item.get_bounds())
                 coarse = dpi, number + 1, (left, bottom, right, top)
     if coarse is None:
         return []
@@ -317,7 +318,8 @@ def inspect(found: Opened, vectors: list[PageVectors], recipe: Recipe, password:
     pages = [page.paths.page for page in vectors] or list(found.document)
     seen = [_walk(page) for page in pages]
     checks = [*text_checks(found, pages, recipe), *layer_checks(found, recipe), *colour_checks(seen, recipe)]
-    checks += picture_checks(seen, recipe)
+    units = [float(resolved(page.attrs.get("UserUnit")) or 1.0) for page in found.pages]
+    checks += picture_checks(seen, units, recipe)
     if recipe.file == "cutter":
         checks += cutter_checks(found, vectors)
     if recipe.file == "archive":

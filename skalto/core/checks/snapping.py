@@ -33,7 +33,8 @@ class PageScale(BaseModel):
 
 class SnapPoints(BaseModel):
     """Of a page, mm from its lower left: *ends* of strokes, *centres* of circles with radii, *strokes* as segments (curves in
-    pieces), from which crossings come, and viewports; later ones lie on top."""
+    pieces), from which crossings come, and viewports; later ones lie on top. *beyond* is how many of these were left out, since
+    there are too many for a page in a browser."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -41,6 +42,7 @@ class SnapPoints(BaseModel):
     centres: tuple[tuple[float, float, float], ...]
     strokes: tuple[tuple[float, float, float, float], ...]
     viewports: tuple[PageScale, ...]
+    beyond: int = 0
 
 
 def _circle(curves: Array) -> tuple[float, float, float] | None:
@@ -92,9 +94,7 @@ def snap_points(data: bytes, page: int = 0, password: str = "") -> SnapPoints:
         for port in record.pages[page].viewports
         if port.scale
     )
-    return SnapPoints.model_construct(
-        ends=tuple(_unique(ends)[:MOST]),
-        centres=tuple(_unique(centres)[:MOST]),
-        strokes=tuple(_unique(strokes)[:MOST]),
-        viewports=viewports,
-    )
+    parts = [_unique(rows) for rows in (ends, centres, strokes)]
+    held = [tuple(rows[:MOST]) for rows in parts]
+    beyond = sum(len(rows) for rows in parts) - sum(len(rows) for rows in held)
+    return SnapPoints.model_construct(ends=held[0], centres=held[1], strokes=held[2], viewports=viewports, beyond=beyond)

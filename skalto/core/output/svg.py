@@ -26,7 +26,7 @@ def _n(value: float) -> str:
     return "0" if text in ("-0", "") else text
 
 
-class _Sheet:
+class _Draft:
     """Writes items; y runs down from the top edge."""
 
     def __init__(self, height: float) -> None:
@@ -160,22 +160,22 @@ def _style(item: Item, pens: Pens, ink: Ink) -> str:
     return f'fill="none" stroke="{colour}" stroke-width="{_n(pen.width)}" {ends}{dashes}'
 
 
-def _elements(item: Item, sheet: _Sheet) -> list[str]:
+def _elements(item: Item, draft: _Draft) -> list[str]:
     if isinstance(item, Lines):
-        return sheet.lines(item)
+        return draft.lines(item)
     if isinstance(item, Ellipses):
-        return sheet.ellipses(item)
+        return draft.ellipses(item)
     if isinstance(item, Polylines):
-        return sheet.polylines(item)
+        return draft.polylines(item)
     if isinstance(item, Beziers):
-        return sheet.beziers(item)
+        return draft.beziers(item)
     if isinstance(item, Contours):
-        return sheet.contours(item)
+        return draft.contours(item)
     if isinstance(item, Areas):
-        return sheet.areas(item)
+        return draft.areas(item)
     if isinstance(item, Fills):
-        return sheet.fills(item)
-    return sheet.raster(item) if isinstance(item, Raster) else sheet.texts(item)
+        return draft.fills(item)
+    return draft.raster(item) if isinstance(item, Raster) else draft.texts(item)
 
 
 def _groups(artwork: Artwork) -> list[tuple[str, list[Item]]]:
@@ -193,7 +193,7 @@ def _groups(artwork: Artwork) -> list[tuple[str, list[Item]]]:
 
 def write_svg(flat: Flat) -> bytes:
     """An SVG file of a page or a view."""
-    sheet = _Sheet(flat.height)
+    draft = _Draft(flat.height)
     width, height = _n(flat.width), _n(flat.height)
     out = [
         '<?xml version="1.0" encoding="UTF-8"?>',
@@ -210,7 +210,7 @@ def write_svg(flat: Flat) -> bytes:
             label = name if seen[name] == 1 else f"{name} {seen[name]}"
             out.append(f"<g id={quoteattr(label)}>")
             for item in items:
-                out += [f"<g {_style(item, pens, ink)}{blend}>", *_elements(item, sheet), "</g>"]
+                out += [f"<g {_style(item, pens, ink)}{blend}>", *_elements(item, draft), "</g>"]
             out.append("</g>")
     out.append("</svg>\n")
     return "\n".join(out).encode()

@@ -46,10 +46,6 @@ class Pens:
     naming: Naming = _unnamed
     _known: dict[Tags, tuple[int | None, Pen]] = field(default_factory=dict)
 
-    def at(self, scale: float) -> Pens:
-        """The same pens for a view at another scale."""
-        return self if scale == self.scale or not self.pens.scaled else Pens(self.pens, scale, self.naming)
-
     def rule(self, tags: Tags) -> int | None:
         """The number of the rule that draws a stroke, from the top, or None where none fits."""
         return self._of(tags)[0]

@@ -3218,7 +3218,7 @@ export interface components {
             /** Sheets */
             sheets: number;
             /** Told */
-            told: string[];
+            told: components["schemas"]["ToldSheet"][];
         };
         /**
          * Printed
@@ -4090,9 +4090,15 @@ export interface components {
         /**
          * SnapPoints
          * @description Of a page, mm from its lower left: *ends* of strokes, *centres* of circles with radii, *strokes* as segments (curves in
-         *     pieces), from which crossings come, and viewports; later ones lie on top.
+         *     pieces), from which crossings come, and viewports; later ones lie on top. *beyond* is how many of these were left out, since
+         *     there are too many for a page in a browser.
          */
         SnapPoints: {
+            /**
+             * Beyond
+             * @default 0
+             */
+            beyond: number;
             /** Centres */
             centres: [
                 number,
@@ -4261,6 +4267,16 @@ export interface components {
             sheet: string;
             /** View */
             view: string;
+        };
+        /**
+         * ToldSheet
+         * @description What a sender should know of a sheet, by its id.
+         */
+        ToldSheet: {
+            /** Message */
+            message: string;
+            /** Sheet */
+            sheet: string;
         };
         /** ToldView */
         ToldView: {

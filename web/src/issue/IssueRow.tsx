@@ -1,7 +1,7 @@
 import { App, Progress } from "antd";
 import { useEffect, useRef } from "react";
 import { useIssueAct, type Issue } from "../api/output";
-import { useOpening } from "./IssueTicket";
+import { useOpening } from "./opening";
 
 const STATES: Record<string, string> = { running: "under way", done: "sent", failed: "failed", cancelled: "called off" };
 export const dayOf = (moment: string) => new Date(`${moment}Z`).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" });

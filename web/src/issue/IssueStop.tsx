@@ -63,8 +63,7 @@ function OpenPack({ job, pack, trade }: { job: Job; pack: Pack; trade: Trade }) 
   };
   const issue = () => begin.mutate(whole, { onSuccess: () => setWish({ ...wish, note: "", open_password: "", change_password: "" }) });
   const blocked = !preview || !!preview.problems.length;
-  const about = (sheet: Sheet) => (preview?.told ?? []).filter((line) => line.startsWith(`${sheet.name} `) || line.includes(` ${sheet.name} `)).map((line) => line.replace(`${sheet.name} `, ""));
-  const general = (preview?.told ?? []).filter((line) => !sheets.some((sheet) => line.includes(sheet.name)));
+  const about = (sheet: Sheet) => (preview?.told ?? []).filter((row) => row.sheet === sheet.id).map((row) => row.message);
   useCommands("issue", [
     ...(blocked ? [] : [{ id: "issue-pack", title: `Issue ${pack.name}`, key: "I", run: issue }]),
     ...others.map((sheet) => ({ id: `add-${sheet.id}`, title: `Add ${sheet.name} to ${pack.name}`, run: () => keep({ sheets: [...pack.sheets, sheet.id] }) })),
@@ -103,7 +102,7 @@ function OpenPack({ job, pack, trade }: { job: Job; pack: Pack; trade: Trade }) 
           </section>
         )}
       </div>
-      <IssueTicket job={job} pack={pack} wish={wish} setWish={setWish} keep={keep} remove={() => edit.mutate({ kind: "remove_pack", pack: pack.id })} problems={preview?.problems ?? []} told={general} begin={issue} blocked={blocked} busy={begin.isPending} />
+      <IssueTicket job={job} pack={pack} wish={wish} setWish={setWish} keep={keep} remove={() => edit.mutate({ kind: "remove_pack", pack: pack.id })} problems={preview?.problems ?? []} begin={issue} blocked={blocked} busy={begin.isPending} />
     </>
   );
 }

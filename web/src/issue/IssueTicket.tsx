@@ -1,7 +1,5 @@
 import { Button, Checkbox, Input, Segmented, Select } from "antd";
 import { useState } from "react";
-import { create } from "zustand";
-import { persist } from "zustand/middleware";
 import type { Job } from "../api/client";
 import { recipesOf, useIssues, useRecipes, type IssueWish, type Pack, type Recipe } from "../api/output";
 import { usePenFacts } from "../api/pens";
@@ -10,11 +8,9 @@ import { RecipeFields } from "../recipes/RecipeFields";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { IssueRow } from "./IssueRow";
+import { useOpening } from "./opening";
 
 type Wish = Omit<IssueWish, "pack">;
-
-/** Whether a finished issue opens by itself; kept on this machine. */
-export const useOpening = create<{ opens: boolean; set: (opens: boolean) => void }>()(persist((set) => ({ opens: false, set: (opens) => set({ opens }) }), { name: "skalto-opening" }));
 
 interface Props {
   job: Job;
@@ -24,14 +20,13 @@ interface Props {
   keep: (fields: Partial<Pack>) => void;
   remove: () => void;
   problems: readonly string[];
-  told: readonly string[];
   begin: () => void;
   blocked: boolean;
   busy: boolean;
 }
 
 /** What goes out, how, and what for; below it what of this pack went out before. */
-export function IssueTicket({ job, pack, wish, setWish, keep, remove, problems, told, begin, blocked, busy }: Props) {
+export function IssueTicket({ job, pack, wish, setWish, keep, remove, problems, begin, blocked, busy }: Props) {
   const { data: list } = useRecipes();
   const { data: facts } = usePenFacts();
   const { data: issues } = useIssues({ job: job.id });
@@ -87,9 +82,6 @@ export function IssueTicket({ job, pack, wish, setWish, keep, remove, problems, 
         )}
         {problems.map((line) => (
           <Note key={line} tone="error" title={line} />
-        ))}
-        {told.map((line) => (
-          <Note key={line} tone="warning" title={line} />
         ))}
         <Button type="primary" block className="wide" onClick={begin} disabled={blocked} loading={busy}>
           Issue this pack <kbd>I</kbd>

@@ -1,16 +1,16 @@
 import { Button, Upload } from "antd";
 import { useState } from "react";
-import { Link, Navigate, useNavigate, useParams } from "react-router";
+import { useNavigate } from "react-router";
 import type { Job, Sheet, Trade } from "../api/client";
 import { useWriting } from "../api/desk";
 import { usePenFacts, useReadPens, useSheetPens, useStrokeAt, type PenSet } from "../api/pens";
-import { useEdit, useTrade } from "../api/queries";
+import { useEdit } from "../api/queries";
 import { useCommands } from "../shell/commands";
-import { MainAct, useOpenJob } from "../shell/JobFrame";
+import { MainAct } from "../shell/JobFrame";
 import { Calibrate } from "../sheets/Calibrate";
 import { mm, paperOf } from "../sheets/geometry";
 import { PaperSheet } from "../sheets/PaperSheet";
-import { SheetStrip } from "../sheets/SheetStrip";
+import { StopWithSheets } from "../sheets/StopWithSheets";
 import { PAD, useZoom } from "../sheets/useZoom";
 import { ZoomHint } from "../sheets/ZoomHint";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
@@ -150,23 +150,9 @@ function OpenPens({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade 
 
 /** The third stop: which pen draws what. */
 export function PensStop() {
-  const job = useOpenJob();
-  const { sheet: id } = useParams();
-  const { data: trade } = useTrade();
-  const sheets = job.document.sheets;
-  const sheet = sheets.find((s) => s.id === id);
-  if (!sheet && sheets[0]) return <Navigate to={`/jobs/${job.id}/pens/${sheets[0].id}`} replace />;
   return (
-    <div className="desk-row">
-      <SheetStrip job={job} stop="pens" current={sheet?.id} />
-      {!sheet && (
-        <p className="empty-desk">
-          <span>
-            Nothing to draw yet: put a view on a sheet under <Link to={`/jobs/${job.id}/source`}>Source</Link> first.
-          </span>
-        </p>
-      )}
-      {sheet && trade && <OpenPens key={sheet.id} job={job} sheet={sheet} trade={trade} />}
-    </div>
+    <StopWithSheets stop="pens" todo="to draw">
+      {(job, sheet, trade) => <OpenPens key={sheet.id} job={job} sheet={sheet} trade={trade} />}
+    </StopWithSheets>
   );
 }

@@ -1,12 +1,14 @@
+import type { Points } from "../api/looks";
 import { Fact, Note } from "../ticket/Ticket";
 import { micro, type Measured } from "./MeasureOverlay";
 
 /** What was measured between two places of the file. */
-export function MeasurePanel({ measured, ready }: { measured: Measured | null; ready: boolean }) {
-  if (!ready) return <p className="soft">Reading the ends and centres of the file …</p>;
+export function MeasurePanel({ measured, points }: { measured: Measured | null; points: Points | null | undefined }) {
+  if (!points) return <p className="soft">Reading the ends and centres of the file …</p>;
   return (
     <>
       <p className="soft">Point at two places: ends, centres and crossings of the file itself take hold.</p>
+      {!!points.beyond && <Note tone="info" title={`This sheet has ${points.beyond} ends and strokes more than take hold here: the first ones of the file do.`} />}
       {measured && (
         <div aria-label="Measured length">
           {measured.model !== null && (

@@ -1,17 +1,17 @@
 import { useIsMutating } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useEffect, useMemo, useState } from "react";
-import { Link, Navigate, useParams, useSearchParams } from "react-router";
+import { useSearchParams } from "react-router";
 import { changesOf } from "../api/change";
 import type { Job, Sheet, Trade } from "../api/client";
 import { useMakeProof, useProof } from "../api/proof";
-import { useEdit, useTrade } from "../api/queries";
+import { useEdit } from "../api/queries";
 import { useCommands } from "../shell/commands";
-import { MainAct, useOpenJob } from "../shell/JobFrame";
+import { MainAct } from "../shell/JobFrame";
 import { Calibrate } from "../sheets/Calibrate";
 import { paperOf } from "../sheets/geometry";
 import { Rulers } from "../sheets/Rulers";
-import { SheetStrip } from "../sheets/SheetStrip";
+import { StopWithSheets } from "../sheets/StopWithSheets";
 import { PAD, useZoom } from "../sheets/useZoom";
 import { ZoomHint } from "../sheets/ZoomHint";
 import { Ticket } from "../ticket/Ticket";
@@ -168,7 +168,7 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
               <RecipeChoice value={sheet.recipe} onChange={(recipe) => edit.mutate({ kind: "change_sheet", sheet: sheet.id, fields: { recipe } })} />
             </Readings>
           )}
-          {tool === "measure" && <MeasurePanel measured={length} ready={!!points?.points} />}
+          {tool === "measure" && <MeasurePanel measured={length} points={points?.points} />}
           {tool === "layers" && <LayersPanel config={layers.config} turn={layers.turn} />}
           {tool === "find" && <FindPanel page={page} found={found} setFound={setFound} onGo={go} />}
           {tool === "compare" && <ComparePanel compared={compared.data} problem={compared.error?.message ?? ""} onGo={go} />}
@@ -185,23 +185,9 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
 
 /** The fourth stop: the real file, drawn and measured. */
 export function ProofStop() {
-  const job = useOpenJob();
-  const { sheet: id } = useParams();
-  const { data: trade } = useTrade();
-  const sheets = job.document.sheets ?? [];
-  const sheet = sheets.find((s) => s.id === id);
-  if (!sheet && sheets[0]) return <Navigate to={`/jobs/${job.id}/proof/${sheets[0].id}`} replace />;
   return (
-    <div className="desk-row">
-      <SheetStrip job={job} stop="proof" current={sheet?.id} />
-      {!sheet && (
-        <p className="empty-desk">
-          <span>
-            Nothing to proof yet: put a view on a sheet under <Link to={`/jobs/${job.id}/source`}>Source</Link> first.
-          </span>
-        </p>
-      )}
-      {sheet && trade && <OpenProof key={sheet.id} job={job} sheet={sheet} trade={trade} />}
-    </div>
+    <StopWithSheets stop="proof" todo="to proof">
+      {(job, sheet, trade) => <OpenProof key={sheet.id} job={job} sheet={sheet} trade={trade} />}
+    </StopWithSheets>
   );
 }

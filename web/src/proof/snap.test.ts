@@ -3,6 +3,7 @@ import type { Points } from "../api/looks";
 import { crossing, snapper, viewportAt } from "./snap";
 
 const points: Points = {
+  beyond: 0,
   ends: [
     [10, 10],
     [200, 10],

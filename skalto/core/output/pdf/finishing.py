@@ -14,7 +14,7 @@ from PIL import ImageCms
 
 from skalto import __version__
 from skalto.core.errors import InputError
-from skalto.core.recipes import Recipe
+from skalto.core.recipes import Recipe, Words
 
 
 @dataclass(frozen=True)
@@ -26,6 +26,10 @@ class Metadata:
     created: datetime = datetime(2000, 1, 1, tzinfo=UTC)
     subject: str = ""
     keywords: str = ""
+
+    @classmethod
+    def of(cls, words: Words, created: datetime) -> Metadata:
+        return cls(words.title, words.author, created, words.subject, words.keywords)
 
 
 @dataclass(frozen=True)

@@ -81,7 +81,7 @@ class SharedFonts:
         font["head"].modified = font["head"].created
         font.recalcTimestamp = False
         font.save(out, reorderTables=True)
-        name = Name("/" + _tag(face, used) + "+" + facts.name.replace(" ", ""))
+        name = Name("/" + _letters(face, used) + "+" + facts.name.replace(" ", ""))
         program = self._pdf.make_stream(b"")
         program.write(zlib.compress(out.getvalue(), COMPRESSION), filter=Name.FlateDecode)
         program.Length1 = len(out.getvalue())
@@ -96,7 +96,7 @@ class SharedFonts:
             rows.append(Array([round(width * scale, 3)]))
         descendant = Dictionary(
             Type=Name.Font, Subtype=Name.CIDFontType2, BaseFont=name, FontDescriptor=self._pdf.make_indirect(descriptor),
-            CIDSystemInfo=Dictionary(Registry=String("Adobe"), Ordering=String("Identity"), Supplement=0),
+            CIDSystemInfo=Dictionary(Registry=String("Skalto"), Ordering=String("Glyphs"), Supplement=0),
             CIDToGIDMap=Name.Identity, DW=0, W=rows,
         )  # fmt: skip
         entry = self._entries[face]
@@ -107,7 +107,7 @@ class SharedFonts:
         entry.ToUnicode = self._pdf.make_stream(_to_unicode(used))
 
 
-def _tag(face: int, used: dict[int, str]) -> str:
+def _letters(face: int, used: dict[int, str]) -> str:
     """Six capitals that name a subset (9.6.4), the same for the same glyphs."""
     number = zlib.crc32(repr((face, sorted(used))).encode())
     letters = []
@@ -121,10 +121,10 @@ def _to_unicode(used: dict[int, str]) -> bytes:
     rows = [f"<{glyph:04X}> <{text.encode('utf-16-be').hex().upper()}>" for glyph, text in sorted(used.items()) if text]
     parts = [
         "/CIDInit /ProcSet findresource begin\n12 dict begin\nbegincmap\n"
-        "/CIDSystemInfo <</Registry (Adobe) /Ordering (UCS) /Supplement 0>> def\n"
-        "/CMapName /Adobe-Identity-UCS def\n/CMapType 2 def\n1 begincodespacerange\n<0000> <FFFF>\nendcodespacerange\n"
+        "/CIDSystemInfo <</Registry (Skalto) /Ordering (Unicode) /Supplement 0>> def\n"
+        "/CMapName /Skalto-Unicode def\n/CMapType 2 def\n1 begincodespacerange\n<0000> <FFFF>\nendcodespacerange\n"
     ]
-    # a block holds at most a hundred rows (Adobe's CMap specification, from memory)
+    # a block holds at most a hundred rows (9.10.3, from memory)
     for at in range(0, len(rows), 100):
         block = rows[at : at + 100]
         parts.append(f"{len(block)} beginbfchar\n" + "\n".join(block) + "\nendbfchar\n")

@@ -1,0 +1,35 @@
+"""Fields in braces, of which names of files and words about them are made."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+
+FIELDS = ("job", "job_number", "pack", "number", "sheet", "title", "revision", "purpose", "format", "date")
+"""What may stand in braces: *number* is the sheet's place among those that are sent, from 1."""
+
+_BRACED = re.compile(r"\{([^{}]*)\}")
+_MARKS = "_-. "
+"""Marks that part one field from the next."""
+
+
+def check_pattern(pattern: str) -> str:
+    """The pattern. :raises ValueError: for a field that there is not, or a brace without its other half."""
+    unknown = [name for name in _BRACED.findall(pattern) if name not in FIELDS]
+    if unknown:
+        raise ValueError(f"“{{{unknown[0]}}}” is not a field: write one of {', '.join(FIELDS)} in braces.")
+    if "{" in _BRACED.sub("", pattern) or "}" in _BRACED.sub("", pattern):
+        raise ValueError("A brace has no other half: write a field as {title}.")
+    return pattern.strip()
+
+
+def filled(pattern: str, fields: Mapping[str, str]) -> str:
+    """A pattern with its fields; one that is empty takes the marks before it along."""
+    out = ""
+    at = 0
+    for found in _BRACED.finditer(pattern):
+        out += pattern[at : found.start()]
+        value = fields.get(found.group(1), "")
+        out = out + value if value else out.rstrip(_MARKS)
+        at = found.end()
+    return (out + pattern[at:]).strip(_MARKS)

@@ -1,0 +1,36 @@
+import type { ReactNode } from "react";
+import { Link, Navigate, useParams } from "react-router";
+import type { Job, Sheet, Trade } from "../api/client";
+import { useTrade } from "../api/queries";
+import { useOpenJob } from "../shell/JobFrame";
+import { SheetStrip } from "./SheetStrip";
+
+interface Props {
+  stop: "pens" | "proof";
+  /** What is to be done, for a job without a sheet: “to proof”. */
+  todo: string;
+  children: (job: Job, sheet: Sheet, trade: Trade) => ReactNode;
+}
+
+/** A stop that works on one sheet of the job: the strip, and the sheet that is open; the first where none is named. */
+export function StopWithSheets({ stop, todo, children }: Props) {
+  const job = useOpenJob();
+  const { sheet: id } = useParams();
+  const { data: trade } = useTrade();
+  const sheets = job.document.sheets;
+  const sheet = sheets.find((s) => s.id === id);
+  if (!sheet && sheets[0]) return <Navigate to={`/jobs/${job.id}/${stop}/${sheets[0].id}`} replace />;
+  return (
+    <div className="desk-row">
+      <SheetStrip job={job} stop={stop} current={sheet?.id} />
+      {!sheet && (
+        <p className="empty-desk">
+          <span>
+            Nothing {todo} yet: put a view on a sheet under <Link to={`/jobs/${job.id}/source`}>Source</Link> first.
+          </span>
+        </p>
+      )}
+      {sheet && trade && children(job, sheet, trade)}
+    </div>
+  );
+}
