@@ -23,8 +23,8 @@ $(DONE)/node: web/package.json web/package-lock.json $(DONE)/venv
 	cd web && npm ci --no-audit --no-fund --loglevel=error
 	touch $@
 
-$(DONE)/page: $(DONE)/node $(shell find web/src web/public -type f) web/index.html web/vite.config.ts
-	cd web && npx vite build --logLevel warn
+$(DONE)/page: $(DONE)/node $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/vite.viewer.config.ts
+	cd web && npx vite build --logLevel warn && npx vite build --config vite.viewer.config.ts --logLevel warn
 	touch $@
 
 $(DONE)/test: $(DONE)/run requirements/test.lock

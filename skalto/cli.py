@@ -139,6 +139,11 @@ def export(
     dpi: _DpiOption = None,
     picture_dpi: _PictureDpiOption = None,
     archive: _ArchiveOption = False,
+    solid: Annotated[str, typer.Option("--3d", help="The model itself in 3D: page (nothing else) or field.")] = "",
+    quality: Annotated[str, typer.Option("--quality", help="Of the 3D model: draft, normal or fine.")] = "",
+    classes: Annotated[
+        str, typer.Option("--classes", help="Of the 3D model: made,bought,fasteners that go in, or class, material, colour.")
+    ] = "",
 ) -> None:
     """Write views of a model, or an excerpt of a drawing, at true scale to PDF, DXF, SVG, PNG, JPEG or TIFF, and measure it."""
     if orientation not in ("portrait", "landscape", "auto"):
@@ -166,9 +171,12 @@ def export(
         "layers_off": layers_off or [],
         "shift": shift,
         "output": _output(recipe, pens, color, crossing, no_layers, text, dpi, picture_dpi, archive),
+        "solid": {"where": solid, "quality": quality, "classes": classes},
     }
     drawing = file.suffix.lower() in DRAWINGS
     task = "skalto.services.direct_drawing:export_drawing" if drawing else "skalto.services.direct:export_file"
+    if solid == "page" and not drawing:
+        task = "skalto.services.direct_solid:export_page"
     report = _run(task, {"path": str(_existing(file)), "out": str(out), "options": options})
     typer.echo(f"{out}: {report['format']}, {report['scale']}")
     _print_report(report)
@@ -281,6 +289,57 @@ def _reading(reading: dict[str, Any]) -> str:
         f"{reading['kind']} {reading['measured_mm']:.4f} mm for {reading['expected_mm']:.4f} mm, "
         f"off {reading['deviation_um']:.2f} µm, {'holds' if reading['holds'] else 'does not hold'}"
     )
+
+
+@app.command("u3d")
+def solid_file(
+    file: Path,
+    out: Annotated[Path | None, typer.Option("--out", help="The file to write: .u3d, .glb or .html.")] = None,
+    inspect: Annotated[bool, typer.Option("--inspect", help="Tell what a .u3d or the 3D fields of a .pdf hold.")] = False,
+    quality: Annotated[str, typer.Option("--quality", help="draft, normal or fine.")] = "",
+    classes: Annotated[
+        str, typer.Option("--classes", help="made,bought,fasteners that go in, or class, material, colour.")
+    ] = "",
+    as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
+) -> None:
+    """Write a model, or the 3D field of a PDF, as a 3D file of its own; or tell what such a file holds."""
+    if inspect == (out is not None):
+        raise InputError("Say either --out FILE, to write a 3D file, or --inspect, to be told what is in one.")
+    path = str(_existing(file))
+    if out is not None:
+        if not out.absolute().parent.is_dir():
+            raise InputError(f"There is no folder {out.absolute().parent}: make it, or name another.")
+        if file.suffix.lower() in DRAWINGS and file.suffix.lower() != ".pdf":
+            raise InputError(f"{file.name} is a drawing, which has no 3D model.")
+        options = {"where": "field", "quality": quality, "classes": classes}
+        made = _run("skalto.services.direct_solid:write_solid", {"path": path, "out": str(out), "options": options})
+        typer.echo(json.dumps(made) if as_json else f"{out}: {made['bytes']} bytes")
+        return
+    found = _run("skalto.services.direct_solid:inspect_solid", {"path": path})
+    if as_json:
+        typer.echo(json.dumps(found, ensure_ascii=False))
+        return
+    for field in found:
+        _print_solid(field)
+
+
+def _print_solid(field: dict[str, Any]) -> None:
+    where = f"page {field['page']}: " if "page" in field else ""
+    parts = sum(row["kind"] == "part" for row in field["nodes"])
+    typer.echo(f"{where}{parts} parts, {field['distinct']} triangles kept, {field['triangles']} shown")
+
+    def tell(above: str, depth: int) -> None:
+        for row in (row for row in field["nodes"] if row["parent"] == above):
+            colours = ", ".join(f"{m['colour']} {m['opacity']:.0%}" for m in row["materials"])
+            faces = f"  {row['faces']} faces  {colours}" if row["kind"] == "part" else ""
+            typer.echo(f"{'  ' * depth}{row['name']}{faces}")
+            tell(row["name"], depth + 1)
+
+    tell("", 0)
+    for view in field.get("views", []):
+        camera = view["camera"]
+        kind = f"{camera['span']:.1f}°" if camera["perspective"] else f"{camera['span']:.1f} mm"
+        typer.echo(f"view {view['name']}: {kind}, {view['mode']}, {view['lighting']}")
 
 
 @app.command()

@@ -93,6 +93,17 @@ def skalto_here(monkeypatch: pytest.MonkeyPatch, capfd: pytest.CaptureFixture[st
     return go
 
 
+@pytest.fixture
+def skalto_quick(skalto_here: Ran) -> Callable[..., subprocess.CompletedProcess[str]]:
+    """The same, with answers as a process gives them."""
+
+    def run(*arguments: str | Path) -> subprocess.CompletedProcess[str]:
+        status, out, told = skalto_here(*arguments)
+        return subprocess.CompletedProcess([*map(str, arguments)], status, out, told)
+
+    return run
+
+
 def _free_port() -> int:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))

@@ -19,6 +19,7 @@ from skalto.api.output_routes import router as output_router
 from skalto.api.pen_routes import router as pen_router
 from skalto.api.proof_routes import router as proof_router
 from skalto.api.routes import router
+from skalto.api.solid_routes import router as solid_router
 from skalto.core.errors import InputError
 from skalto.jobs.queue import Queue
 from skalto.services.desk import Desk
@@ -27,6 +28,7 @@ from skalto.services.issuing import Issuing
 from skalto.services.looking import Looking
 from skalto.services.penning import Penning
 from skalto.services.proofing import Proofing
+from skalto.services.solids import Solids
 from skalto.services.studio import Studio
 from skalto.settings import Settings
 from skalto.store.jobs import open_database
@@ -87,6 +89,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.penning = Penning(app.state.desk)
     app.state.proofing = Proofing(app.state.studio)
     app.state.looking = Looking(app.state.proofing)
+    app.state.solids = Solids(app.state.looking)
     app.state.issuing = Issuing(app.state.proofing)
     app.include_router(router)
     app.include_router(desk_router)
@@ -94,6 +97,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.include_router(pen_router)
     app.include_router(output_router)
     app.include_router(proof_router)
+    app.include_router(solid_router)
     app.add_exception_handler(InputError, _refused)
     app.add_exception_handler(RequestValidationError, _invalid)
     _serve_page(app, settings)

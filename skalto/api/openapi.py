@@ -13,6 +13,7 @@ from skalto.api.output_routes import router as output_router
 from skalto.api.pen_routes import router as pen_router
 from skalto.api.proof_routes import router as proof_router
 from skalto.api.routes import router
+from skalto.api.solid_routes import router as solid_router
 
 
 def document() -> dict[str, object]:
@@ -24,6 +25,7 @@ def document() -> dict[str, object]:
     app.include_router(pen_router)
     app.include_router(output_router)
     app.include_router(proof_router)
+    app.include_router(solid_router)
     return app.openapi()
 
 

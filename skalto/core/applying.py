@@ -11,12 +11,15 @@ from pydantic import ValidationError
 from skalto.core.artwork import Array
 from skalto.core.drawings.drawing import DrawingFacts
 from skalto.core.edits import (
+    AddField,
     AddNote,
     AddSheet,
     AddSource,
     AddView,
     ChangeDimension,
     ChangeExcerpt,
+    ChangeField,
+    ChangeFieldView,
     ChangeNote,
     ChangeSheet,
     ChangeView,
@@ -25,12 +28,14 @@ from skalto.core.edits import (
     Edit,
     KeepPack,
     KeepPens,
+    MoveField,
     MoveSheet,
     MoveView,
     MoveViews,
     Rearrange,
     Reformat,
     RemoveDimension,
+    RemoveField,
     RemoveNote,
     RemovePack,
     RemovePens,
@@ -52,6 +57,7 @@ from skalto.core.errors import InputError
 from skalto.core.job import JobDocument, first_sentence, users_of
 from skalto.core.pens import DEFAULT, SHIPPED
 from skalto.core.sheets import excerpting, families
+from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.reformatting import reformatted
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.viewpoint import make_viewpoint
@@ -101,9 +107,13 @@ def _view(sheet: SheetSpec, view_id: str) -> ViewSpec:
 def _apply_source(job: JobDocument, edit: AddSource | RemoveSource) -> JobDocument:
     if isinstance(edit, AddSource):
         return job.model_copy(update={"sources": (*_without(job.sources, edit.source.id), edit.source)})
-    used = [sheet.name for sheet in job.sheets if any(view.source == edit.source for view in sheet.views)]
+    used = [
+        sheet.name
+        for sheet in job.sheets
+        if edit.source in {*(view.source for view in sheet.views), *(field.source for field in sheet.fields)}
+    ]
     if used:
-        raise InputError(f"{job.source(edit.source).name} is shown on {', '.join(used)}: take its views off first.")
+        raise InputError(f"{job.source(edit.source).name} is shown on {', '.join(used)}: take what shows it off first.")
     return job.model_copy(update={"sources": _without(job.sources, edit.source)})
 
 
@@ -132,8 +142,11 @@ def _duplicate(sheet: SheetSpec, edit: DuplicateSheet, drawings: Drawings) -> Sh
     listed = sheet.parts_list
     if listed is not None and listed.view in ids:
         listed = listed.model_copy(update={"view": ids[listed.view]})
+    fields = tuple(own.model_copy(update={"id": f"{edit.new}.3d{n}"}) for n, own in enumerate(sheet.fields))
     name = edit.name.strip() or f"{sheet.name} (copy)"
-    return sheet.model_copy(update={"id": edit.new, "name": name, "views": views, "notes": notes, "parts_list": listed})
+    return sheet.model_copy(
+        update={"id": edit.new, "name": name, "views": views, "fields": fields, "notes": notes, "parts_list": listed}
+    )
 
 
 SheetEdit = AddSheet | ChangeSheet | RemoveSheet | MoveSheet | DuplicateSheet | Rearrange | Reformat
@@ -263,6 +276,40 @@ def _apply_dimension(job: JobDocument, edit: ChangeDimension | RemoveDimension) 
     return job.with_sheet(sheet.with_views(_replaced(sheet.views, changed)))
 
 
+_SOLID_FIELDS = {"name", "place", "size", "frame", "choices", "views", "default", "opening", "poster_dpi"}
+
+FieldEdit = AddField | ChangeField | MoveField | RemoveField | ChangeFieldView
+
+
+def _sides(field: FieldSpec, fields: dict[str, Any]) -> dict[str, Any]:
+    """One side of a field's place or size is changed by itself (x, y, width, height), so that two typed quickly both count."""
+    plain = {key: value for key, value in fields.items() if key not in ("x", "y", "width", "height")}
+    for name, keys, old in (("place", ("x", "y"), field.place), ("size", ("width", "height"), field.size)):
+        if any(key in fields for key in keys):
+            plain[name] = [fields.get(key, value) for key, value in zip(keys, old, strict=True)]
+    return plain
+
+
+def _apply_field(job: JobDocument, edit: FieldEdit) -> JobDocument:
+    sheet = job.sheet(edit.sheet)
+    if isinstance(edit, AddField):
+        if job.source(edit.field.source).drawing:
+            raise InputError("A 3D field shows a model: choose one, or put the drawing on as an excerpt.")
+        fields: tuple[Any, ...] = (*_without(sheet.fields, edit.field.id), edit.field)
+        return job.with_sheet(sheet.model_copy(update={"fields": fields}))
+    field = sheet.field(edit.field)
+    if isinstance(edit, RemoveField):
+        return job.with_sheet(sheet.model_copy(update={"fields": _without(sheet.fields, field.id)}))
+    if isinstance(edit, MoveField):
+        place = (field.place[0] + edit.by[0], field.place[1] + edit.by[1])
+        field = _changed(field, {"place": place}, {"place"})
+    elif isinstance(edit, ChangeFieldView):
+        field = _changed(field, {"views": [v.model_dump() for v in _kept(field.views, edit.view)]}, {"views"})
+    else:
+        field = _changed(field, _sides(field, edit.fields), _SOLID_FIELDS)
+    return job.with_sheet(sheet.model_copy(update={"fields": _replaced(sheet.fields, field)}))
+
+
 _EXCERPT_FIELDS = {"region", "angle", "space"}
 
 ExcerptEdit = ChangeExcerpt | ShiftExcerpt | SwitchLayers | StyleLayer
@@ -384,6 +431,8 @@ def apply(job: JobDocument, edit: Edit, middle: families.Middle = _at_origin, dr
         return _apply_excerpt(job, edit, drawings)
     if isinstance(edit, SetUnit):
         return _apply_unit(job, edit, drawings)
+    if isinstance(edit, FieldEdit):
+        return _apply_field(job, edit)
     if isinstance(edit, AddNote | ChangeNote | RemoveNote):
         return _apply_note(job, edit)
     if isinstance(edit, ChangeDimension | RemoveDimension):

@@ -11,7 +11,9 @@ from skalto.core.job import JobDocument, SavedViewpoint, SourceRef
 from skalto.core.models.parts import PartFacts
 from skalto.core.packs import Pack
 from skalto.core.pens import PenSet
+from skalto.core.scene.views import PreparedView
 from skalto.core.sheets.annotations import Note
+from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.reformatting import FollowFormat
 from skalto.core.sheets.sheet import Arrangement, Millimetres, SheetSpec, ViewSpec
 
@@ -179,6 +181,47 @@ class Reformat(_Edit):
     views: FollowFormat = FollowFormat.KEEP
 
 
+class AddField(_Edit):
+    """Put a 3D field on a sheet."""
+
+    kind: Literal["add_field"]
+    sheet: str
+    field: FieldSpec
+
+
+class ChangeField(_Edit):
+    """Change some of a 3D field: its own fields, or x, y, width and height by themselves."""
+
+    kind: Literal["change_field"]
+    sheet: str
+    field: str
+    fields: dict[str, Any]
+
+
+class MoveField(_Edit):
+    """Move a 3D field by so many mm, from wherever it is."""
+
+    kind: Literal["move_field"]
+    sheet: str
+    field: str
+    by: tuple[Millimetres, Millimetres]
+
+
+class RemoveField(_Edit):
+    kind: Literal["remove_field"]
+    sheet: str
+    field: str
+
+
+class ChangeFieldView(_Edit):
+    """Keep a prepared view of a 3D field, or change the one of that id; others that are changed meanwhile stay as they are."""
+
+    kind: Literal["change_field_view"]
+    sheet: str
+    field: str
+    view: PreparedView
+
+
 class AddNote(_Edit):
     kind: Literal["add_note"]
     sheet: str
@@ -297,6 +340,11 @@ Edit = Annotated[
     | MoveView
     | MoveViews
     | RemoveView
+    | AddField
+    | ChangeField
+    | MoveField
+    | RemoveField
+    | ChangeFieldView
     | AddNote
     | ChangeNote
     | RemoveNote
@@ -359,6 +407,10 @@ def describe(job: JobDocument, edit: Edit) -> str:
         if isinstance(edit, MoveView):
             return f"move {name}"
         return f"remove {name}" if isinstance(edit, RemoveView) else f"{_first_word(edit.fields)} {name}"
+    if isinstance(edit, AddField):
+        return f"add {edit.field.title}"
+    if isinstance(edit, ChangeField | MoveField | RemoveField | ChangeFieldView):
+        return _describe_field(job, edit)
     if isinstance(edit, AddNote | ChangeNote | RemoveNote):
         return f"{edit.kind.split('_')[0]} a note on {job.sheet(edit.sheet).name}"
     if isinstance(edit, ChangeDimension | RemoveDimension):
@@ -379,6 +431,17 @@ def describe(job: JobDocument, edit: Edit) -> str:
         }
         return f"{words.get(edit.kind, 'format of')} {name}"
     return _describe_other(job, edit)
+
+
+def _describe_field(job: JobDocument, edit: ChangeField | MoveField | RemoveField | ChangeFieldView) -> str:
+    title = job.sheet(edit.sheet).field(edit.field).title
+    if isinstance(edit, ChangeFieldView):
+        return f"prepared view {edit.view.name}"
+    if isinstance(edit, ChangeField):
+        words = {"views": "views of", "choices": "contents of", "opening": "opening of", "size": "size of", "frame": "frame of",
+                 "width": "size of", "height": "size of", "x": "move", "y": "move"}  # fmt: skip
+        return f"{next((word for name, word in words.items() if name in edit.fields), 'change')} {title}"
+    return f"{edit.kind.split('_')[0]} {title}"
 
 
 def _describe_other(job: JobDocument, edit: Any) -> str:

@@ -12,12 +12,16 @@ import numpy as np
 from skalto.core.artwork import Array, EdgeClass
 from skalto.core.job import JobDocument, SourceRef
 from skalto.core.models.model import ModelTree
-from skalto.core.models.parts import PartFacts, uncut_by_custom
+from skalto.core.models.parts import PartFacts, items, uncut_by_custom
 from skalto.core.packs import Pack
 from skalto.core.paper import FrameStyle, Orientation
+from skalto.core.scene.choices import Grouping, SceneChoices
+from skalto.core.scene.views import Cut, PreparedView, RenderMode, standard_views
 from skalto.core.sheets import families
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, HoleTable, Note, PartsList, Ref, Section
 from skalto.core.sheets.arranging import shown_box
+from skalto.core.sheets.field import FieldSpec
+from skalto.core.sheets.fielding import bare_sheet, field_for
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import Arrangement, Furniture, SheetSpec, ViewSpec
 from skalto.core.viewpoint import STANDARD
@@ -25,7 +29,7 @@ from skalto.demo import parts as p
 from skalto.demo.fitout import make_fit_out
 from skalto.jobs.child import Child
 from skalto.services import keys
-from skalto.services.context import load_facts
+from skalto.services.context import ContextSpec, load_facts
 from skalto.services.desk import overall_dimensions
 from skalto.services.proofing import Proofing
 from skalto.services.sending import slowest_first
@@ -198,8 +202,47 @@ class _Sheets:
             clean=True, views=views, pens="hairline", recipe="cutter",
         )  # fmt: skip
 
+    def _prepared(self) -> tuple[PreparedView, ...]:
+        """The standard views, and three that show what a reviewer asks after."""
+        near = self._path("Cheek, left")
+        fasteners = frozenset(p for item in items(self._tree, PARTS) if item.fastener for p in item.components)
+        behind = PreparedView(
+            id="behind", name="Behind the cheek", look=(1, 0.55, -0.45), perspective=True, faded={near: 0.25},
+            background="#e9e6df",
+        )  # fmt: skip
+        cut = PreparedView(
+            id="cut", name="Through the rollers", look=(-0.35, -1, -0.3), cut=Cut(along="y", offset=0.0),
+            mode=RenderMode.SHADED_ILLUSTRATION,
+        )  # fmt: skip
+        bare = PreparedView(id="bare", name="Without fasteners", hidden=fasteners, perspective=True)
+        overview, *others = standard_views()
+        return (overview, behind, cut, bare, *others)
+
+    def review(self) -> SheetSpec:
+        """Two views at 1:5, and beside them the press itself, to turn and cut."""
+        front = self.view("front", "1:5", (88, 218), dimensions=overall_dimensions_of("review"))
+        field = FieldSpec(
+            id=short_id(), source=self._source, name="Ebba press", place=(165.0, 75.0), size=(240.0, 200.0),
+            views=self._prepared(),
+        )  # fmt: skip
+        sheet = SheetSpec(
+            id=short_id(), name="Review", format="A3", scale="1:5", views=(front,), fields=(field,),
+            title={"number": "EB-100", "type": "For review", "revision": "A"},
+            notes=(Note(id=short_id(), text="Click the press to turn it.", place=(165, 66)),),
+        )  # fmt: skip
+        return self._pulled(sheet, front, (88, 105))
+
+    def whole(self) -> SheetSpec:
+        """A page that is nothing but the press, its parts by class."""
+        sheet = bare_sheet(short_id(), "Press in 3D")
+        field = field_for(sheet, short_id(), self._source, "Ebba press", whole=True)
+        choices = SceneChoices(grouping=Grouping.KIND)
+        return sheet.model_copy(
+            update={"fields": (field.model_copy(update={"views": self._prepared(), "choices": choices}),)}
+        )  # fmt: skip
+
     def all(self) -> tuple[SheetSpec, ...]:
-        sheets = (self.assembly(), self.cheek(), self.tray(), self.cutting())
+        sheets = (self.assembly(), self.cheek(), self.tray(), self.cutting(), self.review(), self.whole())
         return tuple(families.refreshed(sheet, self.middle) for sheet in sheets)
 
 
@@ -212,11 +255,12 @@ def overall_dimensions_of(name: str) -> tuple[Dimension, ...]:
 
 
 def _packs(sheets: tuple[SheetSpec, ...]) -> tuple[Pack, ...]:
-    """The drawings for the shop in one file, the plate for the cutter by itself."""
-    assembly, cheek, tray, cutting = (sheet.id for sheet in sheets)
+    """The drawings for the shop in one file, the plate for the cutter by itself, what reviewers turn and cut."""
+    assembly, cheek, tray, cutting, review, whole = (sheet.id for sheet in sheets)
     shop = Pack(id="shop", name="For the shop", sheets=(assembly, cheek, tray), pattern="{job}_{revision}_{title}")
     cutter = Pack(id="cutter", name="For the cutter", sheets=(cutting,), recipe="cutter", files="each", pattern="{job}_{sheet}")
-    return shop, cutter
+    looked = Pack(id="review", name="For review", sheets=(review, whole), pattern="{job}_{revision}_review")
+    return shop, cutter, looked
 
 
 def ensure_demo(studio: Studio) -> None:
@@ -260,9 +304,14 @@ def ensure_demo(studio: Studio) -> None:
         print(f"Making the demo job: drawing its {len(views)} views …", flush=True)
         specs = [("project_view", view.projection().model_dump_json()) for view in views]
         specs += [("shade_view", shade_spec(view, {}).model_dump_json()) for view in views if view.shaded]
+        # a detail has the lines of its parent: what is the same is drawn once
+        work = [(f"skalto.services.tasks:{do}", {**of, "spec": spec}) for do, spec in dict.fromkeys(specs)]
+        context = ContextSpec(parts=PARTS).model_dump_json()
+        blobs = {"blobs": studio.settings.blob_url, "context": context}
+        fields = [field for sheet in sheets for field in sheet.fields]
+        work += [("skalto.services.scenes:make_poster", {**blobs, "field": field.model_dump_json()}) for field in fields]
         with ThreadPoolExecutor(len(made)) as pool:
-            # a detail has the lines of its parent: what is the same is drawn once
-            list(pool.map(run, [(f"skalto.services.tasks:{do}", {**of, "spec": spec}) for do, spec in dict.fromkeys(specs)]))
+            list(pool.map(run, work))
         run(("skalto.services.tasks:write_sheet", dict(Proofing(studio).begin(job.id, sheets[0].id))))
     finally:
         for child in made:

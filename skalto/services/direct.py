@@ -24,9 +24,12 @@ from skalto.core.packs import disagreements, file_names
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.projection.view import ProjectionSpec, tolerance_for
 from skalto.core.quantities import format_scale, parse_scale
+from skalto.core.scene.choices import SceneSpec
+from skalto.core.scene.solid import Solid
 from skalto.core.sheets.annotations import PartsList
 from skalto.core.sheets.arranging import GAP, Layout, choose_format, refuse_unfit, room_for_views
 from skalto.core.sheets.compose import Box, SheetContext, ViewLines
+from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.laying import family_cells, overall_sizes
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import Arrangement, SheetSpec, ViewSpec
@@ -36,6 +39,7 @@ from skalto.services.jobfile import JobFile, read_job_file
 from skalto.services.options import ExportOptions, margins_of, title_of
 from skalto.services.output_options import OutputOptions, recipe_named
 from skalto.services.proofing import described, sheet_fields
+from skalto.services.scenes import solid_from
 from skalto.services.tasks import excerpt_lines, facts_of_drawing, project_model, shade_spec, with_shade
 from skalto.services.writing import write_and_check, write_for
 from skalto.settings import environment_settings
@@ -43,12 +47,15 @@ from skalto.settings import environment_settings
 ReportProgress = Callable[[float, str], None]
 DIMENSION_ROOM = 22.0
 """What overall sizes take below and at the left of views, mm."""
+ONLY_PDF = "A 3D model goes into a PDF alone: name a file that ends in .pdf, or use skalto u3d."
+_ASIDE = 0.45
+"""The share of a sheet's width that a 3D field takes beside views."""
 BALLOON_ROOM = 40.0
 """What balloons take between and about views, mm."""
 
 
 @contextmanager
-def _quiet() -> Iterator[None]:
+def quiet() -> Iterator[None]:
     """Keep what libraries print by themselves off standard output."""
     sys.stdout.flush()
     kept, nowhere = os.dup(1), os.open(os.devnull, os.O_WRONLY)
@@ -61,14 +68,14 @@ def _quiet() -> Iterator[None]:
         os.close(nowhere)
 
 
-def _read(path: Path, report: ReportProgress) -> Model:
+def read_file(path: Path, report: ReportProgress) -> Model:
     return read_model(path, path.name, report, environment_settings().size_limit)
 
 
 def tree_of(path: str, report: ReportProgress) -> dict[str, Any]:
     """The component tree of a model file, as ``skalto tree --json`` prints it. :raises InputError: for a bad file."""
-    with _quiet():
-        model = _read(Path(path), report)
+    with quiet():
+        model = read_file(Path(path), report)
     return model.tree.report()
 
 
@@ -125,16 +132,21 @@ def export_file(path: str, out: str, options: dict[str, Any], report: ReportProg
         raise InputError(f"“{chosen.dims}” is not a choice of dimensions: write overall or none.")
     arrangement = Arrangement(chosen.arrangement or "first")
     recipe = chosen.output.made()
+    chosen.solid.asked()
+    if chosen.solid.where and Path(out).suffix.lower() != ".pdf":
+        raise InputError(ONLY_PDF)
     choose_format(chosen.paper, chosen.orientation, Layout.row([(0, 0, 1, 1)]), chosen.frame, fixed)
-    with _quiet():
-        model = _read(Path(path), report)
+    with quiet():
+        model = read_file(Path(path), report)
         hidden = hidden_by_patterns(model.tree, chosen.show, chosen.hide)
         lines = _projected(model, viewpoints, hidden, fixed or Fraction(1))
         boxes = _boxes(lines, classes, [v.name for v in viewpoints])
         gap = GAP + DIMENSION_ROOM * (chosen.dims == "overall") + BALLOON_ROOM * chosen.parts_list
         cells, _parents = family_cells(viewpoints, arrangement) if chosen.arrangement else ([], [])
         layout = Layout.of(boxes, cells, gap) if cells else Layout.row(boxes, gap)
-        paper = choose_format(chosen.paper, chosen.orientation, layout, chosen.frame, fixed, margins)
+        # views and a model side by side want width
+        lies = "landscape" if chosen.solid.where and chosen.orientation == "auto" else chosen.orientation
+        paper = choose_format(chosen.paper, lies, layout, chosen.frame, fixed, margins)
         way = Orientation.LANDSCAPE if paper.width > paper.height else Orientation.PORTRAIT
         sheet = SheetSpec(
             id="0", name=title.get("title") or Path(path).stem, format=paper.name, orientation=way,
@@ -147,6 +159,14 @@ def export_file(path: str, out: str, options: dict[str, Any], report: ReportProg
         within = room_for_views(sheet, count)
         edge = DIMENSION_ROOM * (chosen.dims == "overall") + BALLOON_ROOM / 2 * chosen.parts_list
         within = _inset(within, edge, edge, edge * chosen.parts_list, edge * chosen.parts_list)
+        fields: tuple[FieldSpec, ...] = ()
+        if chosen.solid.where:
+            # the model at the right, the views at its left
+            aside = (within[2] - within[0]) * _ASIDE
+            place, size = (within[2] - aside, within[1] + 2), (aside - 2, within[3] - within[1] - 4)
+            choices = chosen.solid.choices(hidden)
+            fields = (FieldSpec(id="3d", source="0", name=sheet.name[:60], place=place, size=size, choices=choices),)
+            within = _inset(within, 0, 0, aside + GAP, 0)
         room = (within[2] - within[0], within[3] - within[1])
         scale = fixed or layout.largest_scale(room)
         if not chosen.force:
@@ -167,17 +187,18 @@ def export_file(path: str, out: str, options: dict[str, Any], report: ReportProg
         if chosen.frame is FrameStyle.NONE and chosen.dims == "none" and not chosen.parts_list:
             # nothing was asked for but the part
             sheet = sheet.model_copy(update={"clean": True})
-        sheet = sheet.model_copy(update={"views": views, "scale": format_scale(scale)})
+        sheet = sheet.model_copy(update={"views": views, "fields": fields, "scale": format_scale(scale)})
         by_id = {view.id: own for view, own in zip(views, lines, strict=True)}
         facts = {"0": SourceFacts(model.tree, part_edges(model))}
         context = ContextSpec(job_name="", today=date.today()).with_facts(facts)
         metadata = described(recipe, JobDocument(name=sheet.name), "", sheet, sheet.name)
-        data, checked = write_for(out, [(sheet, context)], by_id, metadata, report, recipe)
-    _write(out, data)
+        solids = {f.id: solid_from(model, path, f, SceneSpec(choices=f.choices)) for f in fields}
+        data, checked = write_for(out, [(sheet, context)], by_id, metadata, report, recipe, solids)
+    write_file(out, data)
     return checked.model_dump(mode="json") | {"holds": checked.holds, "scale": format_scale(scale), "format": paper.name}
 
 
-def _write(out: str, data: bytes) -> None:
+def write_file(out: str, data: bytes) -> None:
     try:
         Path(out).write_bytes(data)
     except OSError as error:
@@ -186,11 +207,12 @@ def _write(out: str, data: bytes) -> None:
 
 @dataclass(frozen=True)
 class _Loaded:
-    """A job file with the facts of its sources and the lines of its views."""
+    """A job file with the facts of its sources, the lines of its views, and the models of its 3D fields."""
 
     file: JobFile
     facts: dict[str, SourceFacts]
     lines: dict[str, ViewLines]
+    solids: dict[str, Solid]
 
     def page(self, sheet: SheetSpec) -> tuple[SheetSpec, SheetContext]:
         spec = ContextSpec.of(self.file.document, self.file.number, sheet.id, date.today())
@@ -202,8 +224,9 @@ def _loaded(path: Path, sheets: Sequence[SheetSpec], file: JobFile, report: Repo
     job = file.document
     found = file.found(path)
     wanted = {view.source for sheet in sheets for view in sheet.views}
+    wanted |= {field.source for sheet in sheets for field in sheet.fields}
     drawn = {s.id for s in job.sources if s.drawing} & wanted
-    models = {source: _read(file_, report) for source, file_ in found.items() if source in wanted - drawn}
+    models = {source: read_file(file_, report) for source, file_ in found.items() if source in wanted - drawn}
     facts = {source: SourceFacts(model.tree, part_edges(model)) for source, model in models.items()}
     limit = environment_settings().size_limit
     drawings = {source: read_drawing(found[source], job.source(source).name, report, limit) for source in drawn}
@@ -220,7 +243,16 @@ def _loaded(path: Path, sheets: Sequence[SheetSpec], file: JobFile, report: Repo
 
                 png, placed = shade(models[view.source], shade_spec(view, job.colours))
                 lines[view.id] = with_shade(view, lines[view.id], png, placed.box)
-    return _Loaded(file, facts, lines)
+    return _Loaded(file, facts, lines, _solids(sheets, models, job))
+
+
+def _solids(sheets: Sequence[SheetSpec], models: dict[str, Model], job: JobDocument) -> dict[str, Solid]:
+    """What goes into the sheets' 3D fields, by field. :raises InputError: when one has nothing left to show."""
+    found = {}
+    for field in (field for sheet in sheets for field in sheet.fields):
+        spec = SceneSpec(choices=field.choices, parts=job.parts, colours=job.colours)
+        found[field.id] = solid_from(models[field.source], field.source, field, spec)
+    return found
 
 
 def export_job(path: str, out: str, output: dict[str, Any], report: ReportProgress) -> dict[str, Any]:
@@ -231,15 +263,15 @@ def export_job(path: str, out: str, output: dict[str, Any], report: ReportProgre
     file: JobFile = read_job_file(Path(path))
     job = file.document
     recipe = OutputOptions.model_validate(output).made(recipes=job.recipes, pens=job.pens)
-    sheets = [sheet for sheet in job.sheets if sheet.views]
+    sheets = [sheet for sheet in job.sheets if not sheet.is_empty]
     if not sheets:
         raise InputError(f"{Path(path).name} has no sheet with a view: put a view on one first.")
-    with _quiet():
+    with quiet():
         loaded = _loaded(Path(path), sheets, file, report)
         pages = [loaded.page(sheet) for sheet in sheets]
         metadata = described(recipe, job, file.number, sheets[0], job.name, alone=len(sheets) == 1)
-        data, checked = write_for(out, pages, loaded.lines, metadata, report, recipe)
-    _write(out, data)
+        data, checked = write_for(out, pages, loaded.lines, metadata, report, recipe, loaded.solids)
+    write_file(out, data)
     return checked.model_dump(mode="json") | {"holds": checked.holds, "sheets": len(pages)}
 
 
@@ -261,15 +293,15 @@ def send_pack(path: str, pack: str, out: str, output: dict[str, Any], report: Re
     if not sheets:
         raise InputError(f"{chosen.name} has no sheet: add one.")
     for sheet in sheets:
-        if not sheet.views:
-            raise InputError(f"{sheet.name} is empty: put a view on it, or leave it out.")
+        if sheet.is_empty:
+            raise InputError(f"{sheet.name} is empty: put a view or a 3D field on it, or leave it out.")
     single = out.lower().endswith(".pdf")
     fields = [
         sheet_fields(job, file.number, sheet, n, job.title | sheet.title, chosen.name, "") for n, sheet in enumerate(sheets, 1)
     ]
     files = file_names(chosen.model_copy(update={"files": "one"}) if single else chosen, fields, ".pdf")
     rows = []
-    with _quiet():
+    with quiet():
         loaded = _loaded(Path(path), sheets, file, report)
         for named in files:
             target = Path(out) if single else Path(out) / named.name
@@ -277,10 +309,10 @@ def send_pack(path: str, pack: str, out: str, output: dict[str, Any], report: Re
             title = fields[named.sheets[0]]["title"] if alone else chosen.name
             metadata = described(recipe, job, file.number, first, title, chosen.name, named.sheets[0] + 1, alone)
             pages = [loaded.page(sheets[n]) for n in named.sheets]
-            made, checked = write_and_check(pages, loaded.lines, metadata, report, recipe)
+            made, checked = write_and_check(pages, loaded.lines, metadata, report, recipe, solids=loaded.solids)
             if not single:
                 Path(out).mkdir(parents=True, exist_ok=True)
-            _write(str(target), made.data)
+            write_file(str(target), made.data)
             rows.append({"file": str(target), "holds": checked.holds, **checked.model_dump(mode="json")})
     told = [d.message for sheet in sheets for d in disagreements(sheet, recipe, job.pens_of(sheet).name)]
     return {"pack": chosen.name, "files": rows, "holds": all(row["holds"] for row in rows), "told": told}

@@ -108,14 +108,15 @@ class Issuing:
         sheets = self._sheets(job, pack)
         names, problems = self._against(job, pack, wish, recipe)
         told = [d for sheet in sheets for d in disagreements(sheet, recipe, job.document.pens_of(sheet).name)]
-        told += self._stale(job, [sheet for sheet in sheets if sheet.views])
+        told += self._stale(job, [sheet for sheet in sheets if not sheet.is_empty])
         return Preview(names, tuple(problems), tuple(told), len(sheets))
 
     def _against(self, job: StoredJob, pack: Pack, wish: IssueWish, recipe: Recipe) -> tuple[tuple[str, ...], list[str]]:
         """The files' names, and what stands against the sending."""
         sheets = self._sheets(job, pack)
         problems = [] if sheets else [f"{pack.name} has no sheet: add one."]
-        problems += [f"{sheet.name} is empty: put a view on it, or leave it out." for sheet in sheets if not sheet.views]
+        empty = [sheet.name for sheet in sheets if sheet.is_empty]
+        problems += [f"{name} is empty: put a view or a 3D field on it, or leave it out." for name in empty]
         names: tuple[str, ...] = ()
         try:
             names = tuple(file.name for file in file_names(pack, self._fields(job, pack, wish), ".pdf"))

@@ -13,6 +13,8 @@ from skalto.core.sheets.sheet import SheetSpec
 if TYPE_CHECKING:
     from skalto.core.projection.shading import ShadeSpec
     from skalto.core.recipes import Recipe
+    from skalto.core.scene.choices import SceneSpec
+    from skalto.core.sheets.field import FieldSpec
     from skalto.services.context import ContextSpec
 
 VERSION = 6
@@ -57,6 +59,17 @@ def shade_key(source: str, spec: ShadeSpec) -> str:
     """The shaded picture of a view."""
     plain = spec.model_dump(mode="json") | {"view": _projection(spec.view)}
     return f"shades/{digest(source, plain)}"
+
+
+def scene_key(source: str, spec: SceneSpec) -> str:
+    """A model as a scene: its U3D, and what is known of it beside."""
+    return f"scenes/{digest(source, _sorted(spec.model_dump(mode='json')))}"
+
+
+def poster_key(source: str, spec: SceneSpec, field: FieldSpec) -> str:
+    """The picture of a 3D field: what it shows when no reader turns it."""
+    view = _sorted(field.opens_with.model_dump(mode="json", exclude={"id", "name"}))
+    return f"posters/{digest(scene_key(source, spec), view, list(field.inner_size), field.poster_dpi)}"
 
 
 def proof_key(sheet: SheetSpec, title: str, context: ContextSpec, recipe: Recipe) -> str:

@@ -46,15 +46,23 @@ class Looking:
         self.proofing = proofing
         self.studio = proofing.studio
 
-    def _file(self, job_id: int, sheet_id: str) -> str:
+    def file(self, job_id: int, sheet_id: str) -> str:
         """The blob of a sheet's proof. :raises InputError: when it is not made."""
         state = self.proofing.proof(job_id, sheet_id)
         if not state.ready:
             raise InputError("The file of this sheet is not made yet: make the proof first.")
         return f"{state.key}.pdf"
 
-    def _look(self, task: str, what: list[Any], arguments: dict[str, Any]) -> Look:
-        key = f"looks/{keys.digest(task, *what)}"
+    def look(self, task: str, what: list[Any], arguments: dict[str, Any]) -> Look:
+        """The result of a task (``module:function``) on *what* decides it, or how far it is.
+
+        :raises InputError: when the task refused its input.
+        """
+        key = f"looks/{keys.digest(task.rpartition(':')[2], *what)}"
+        return self.look_at(key, task, {"key": key, **arguments})
+
+    def look_at(self, key: str, task: str, arguments: dict[str, Any]) -> Look:
+        """The same, for a task that knows its own key."""
         if self.studio.blobs.exists(f"{key}.json"):
             return Look(key, self.studio.blobs.get(f"{key}.json"), None)
         known = self.studio.queue.state(key)
@@ -62,21 +70,21 @@ class Looking:
             self.studio.queue.forget(key)
             if known.state == "failed":
                 raise InputError(known.error)
-        work = self.studio.queue.submit(
-            key, f"{_TASKS}:{task}", {"blobs": self.studio.settings.blob_url, "key": key, **arguments}
-        )
+        work = self.studio.queue.submit(key, task, {"blobs": self.studio.settings.blob_url, **arguments})
         return Look(key, None, work)
 
     def points(self, job_id: int, sheet_id: str) -> Look:
         """Ends, centres, strokes and viewports of a proof. :raises InputError: when it is not made."""
-        file = self._file(job_id, sheet_id)
-        return self._look("find_points", [file], {"file": file})
+        file = self.file(job_id, sheet_id)
+        return self.look(f"{_TASKS}:find_points", [file], {"file": file})
 
     def printed(self, job_id: int, sheet_id: str, printer: Printer) -> tuple[Look, Printed | None]:
         """A proof as the stand-in printer prints it. :raises InputError: for margins that leave nothing."""
         printer.printable()
-        file = self._file(job_id, sheet_id)
-        look = self._look("print_page", [file, printer.model_dump()], {"file": file, "printer": printer.model_dump_json()})
+        file = self.file(job_id, sheet_id)
+        look = self.look(
+            f"{_TASKS}:print_page", [file, printer.model_dump()], {"file": file, "printer": printer.model_dump_json()}
+        )
         return look, None if look.data is None else Printed.model_validate_json(look.data)
 
     def last_sent(self, job_id: int, sheet_id: str) -> Sent | None:
@@ -94,9 +102,9 @@ class Looking:
         sent = self.last_sent(job_id, sheet_id)
         if sent is None:
             raise InputError("This sheet has not been issued yet: there is nothing to compare it with.")
-        before, after = f"{sent.file.key}.pdf", self._file(job_id, sheet_id)
+        before, after = f"{sent.file.key}.pdf", self.file(job_id, sheet_id)
         arguments = {"before": before, "after": after, "page": sent.page}
-        return self._look("compare_pages", [before, after, sent.page], arguments), sent
+        return self.look(f"{_TASKS}:compare_pages", [before, after, sent.page], arguments), sent
 
     def picture_size(self, job_id: int, sheet_id: str, wish: PictureWish) -> tuple[int, int]:
         """How many pixels a sheet's picture has. :raises InputError: when these are too many."""
@@ -112,8 +120,8 @@ class Looking:
                 return Look(key, None, WorkState(state="running", share=progress.share, text="Writing the sheets"))
             file = f"{key}.pdf"
         else:
-            file = self._file(job_id, sheet_id)
-        return self._look("draw_pictures", [file, wish.model_dump()], {"file": file, "wish": wish.model_dump_json()})
+            file = self.file(job_id, sheet_id)
+        return self.look(f"{_TASKS}:draw_pictures", [file, wish.model_dump()], {"file": file, "wish": wish.model_dump_json()})
 
     def picture_file(self, job_id: int, sheet_id: str, wish: PictureWish, whole: bool = False) -> tuple[str, bytes]:
         """File name and bytes of a picture. :raises InputError: when it is not made yet."""

@@ -11,6 +11,7 @@ from skalto.core.paper import FrameStyle
 from skalto.core.quantities import parse_length
 from skalto.core.sheets.title import COMPUTED, LABELS
 from skalto.services.output_options import OutputOptions
+from skalto.services.solid_options import SolidOptions
 
 
 class ExportOptions(BaseModel):
@@ -39,6 +40,7 @@ class ExportOptions(BaseModel):
     layers_off: tuple[str, ...] = ()
     shift: str = ""
     output: OutputOptions = OutputOptions()
+    solid: SolidOptions = SolidOptions()
 
     def refuse_for_models(self) -> None:
         """:raises InputError: when something was asked that only drawings have."""
@@ -55,6 +57,7 @@ class ExportOptions(BaseModel):
             "--hide": self.hide,
             "--arrangement": self.arrangement,
             "--parts-list": self.parts_list,
+            "--3d": self.solid.where,
         }
         asked |= {"--view": self.views != ("front",), "--lines": self.lines != "visible", "--dims": self.dims != "none"}
         for option, value in asked.items():

@@ -130,8 +130,8 @@ class Proofing:
         :raises InputError: for a sheet without a view.
         """
         _, sheet, recipe, plan = self._plan(job_id, sheet_id)
-        if not sheet.views:
-            raise InputError(f"{sheet.name} is empty: put a view on it first.")
+        if sheet.is_empty:
+            raise InputError(f"{sheet.name} is empty: put a view or a 3D field on it first.")
         key = plan.key(recipe)
         if store.latest_proofs(job_id, [sheet_id]).get(sheet_id) != key:
             store.add_proof(job_id, sheet_id, key)
@@ -163,7 +163,7 @@ class Proofing:
 
     def _whole(self, job_id: int) -> SendingPlan:
         job = store.get_job(job_id)
-        sheets = [sheet for sheet in job.document.sheets if sheet.views]
+        sheets = [sheet for sheet in job.document.sheets if not sheet.is_empty]
         if not sheets:
             raise InputError(f"{job.document.name} has no sheet with a view: put a view on one first.")
         names = {sheet.recipe for sheet in sheets}

@@ -165,6 +165,8 @@ class Sender:
             return _writing(name, known)
         try:
             ordered = self._in_order(plan.sheet.views)
+            for field in plan.sheet.fields:
+                load_facts(self.blobs, field.source)
         except KeyError:
             return PageProgress(name, "failed", "one of its sources is not read: open it on the Source stop, then try again.")
         states = [(view, self._project(view)) for view in ordered]

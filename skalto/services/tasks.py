@@ -142,7 +142,8 @@ def excerpt_lines(artwork: Artwork, excerpt: Excerpt) -> ViewLines:
     return ViewLines(shown, excerpt_lengths(shown))
 
 
-def _model(store: Blobs, source: str) -> Model:
+def kept_model(store: Blobs, source: str) -> Model:
+    """A model that was read, kept in memory. :raises KeyError: when it was not."""
     if source not in _models:
         tree = load_tree(store, source)
         _models[source] = unpack(tree, store.get(keys.model_key(source, "shapes.bin")))
@@ -194,7 +195,7 @@ def _lines(store: Blobs, source: str, spec: ProjectionSpec, make: Callable[[], V
         elif spec.excerpt is not None:
             lines = excerpt_lines(_space(store, source, spec.excerpt.space), spec.excerpt)
         else:
-            lines = project_model(_model(store, source), spec)
+            lines = project_model(kept_model(store, source), spec)
     store.put(f"{key}.lines", pack_lines(lines))
     store.put(f"{key}.json", to_picture(lines.artwork).model_dump_json().encode())
     return lines
@@ -238,7 +239,7 @@ def _shade(store: Blobs, source: str, spec: ShadeSpec) -> tuple[bytes, tuple[flo
     except KeyError:
         from skalto.core.projection.shading import shade
 
-        png, placed = shade(_model(store, source), spec)
+        png, placed = shade(kept_model(store, source), spec)
     store.put(f"{key}.png", png)
     store.put(f"{key}.json", placed.model_dump_json().encode())
     return png, placed.box
@@ -294,7 +295,13 @@ def write_sheet(blobs: str, sheet: str, context: str, recipe: str, metadata: str
     lines = _sheet_lines(store, spec, around, report)
     report(0.78, "Writing the file")
     built = around.built(store, (view.source for view in spec.views))
-    made, checked = write_and_check([(spec, built)], lines, metadata_from(metadata), report, chosen)
+    solids = {}
+    if spec.fields:
+        from skalto.services.scenes import solids_of
+
+        report(0.8, "Making the 3D model")
+        solids = solids_of(store, spec, around)
+    made, checked = write_and_check([(spec, built)], lines, metadata_from(metadata), report, chosen, solids=solids)
     keep_written(store, key, made, checked)
 
 

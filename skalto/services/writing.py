@@ -14,6 +14,7 @@ from skalto.core.output.pdf.finishing import Metadata, Passwords
 from skalto.core.output.pixels import SUFFIXES as PIXELS
 from skalto.core.output.pixels import PictureWish, draw_pages
 from skalto.core.recipes import PLAIN, Recipe
+from skalto.core.scene.solid import Solid
 from skalto.core.sheets.compose import Page, SheetContext, ViewLines, compose
 from skalto.core.sheets.sheet import SheetSpec
 
@@ -29,9 +30,10 @@ def write_and_check(
     report: ReportProgress,
     recipe: Recipe = PLAIN,
     passwords: Passwords | None = None,
+    solids: Mapping[str, Solid] = {},
 ) -> tuple[Written, Report]:
     """Compose, write as PDF by a recipe, and measure what was written; what the sheets lack is among the checks."""
-    pages = [compose(sheet, lines, context) for sheet, context in sheets]
+    pages = [compose(sheet, lines, context, solids) for sheet, context in sheets]
     made = written(pages, metadata, recipe, passwords)
     report(0.9, "Measuring the file")
     checked = check_pdf(made.data, recipe, made.twin, passwords.open if passwords else "")
@@ -85,6 +87,7 @@ def write_for(
     metadata: Metadata,
     report: ReportProgress,
     recipe: Recipe = PLAIN,
+    solids: Mapping[str, Solid] = {},
 ) -> tuple[bytes, Report]:
     """What a file's name asks for by its ending; a picture is drawn from the PDF that is measured, at the recipe's resolution.
 
@@ -92,14 +95,14 @@ def write_for(
     """
     suffix = Path(out).suffix.lower()
     if suffix == ".pdf":
-        made, checked = write_and_check(sheets, lines, metadata, report, recipe)
+        made, checked = write_and_check(sheets, lines, metadata, report, recipe, solids=solids)
         return made.data, checked
     kind = PIXELS.get(suffix)
     if len(sheets) != 1 and kind != "tiff":
         what = f"A {suffix[1:].upper()} file holds one sheet, and these are {len(sheets)}"
         raise InputError(f"{what}: write a PDF or TIFF file.")
     if kind is not None:
-        made, checked = write_and_check(sheets, lines, metadata, report, recipe)
+        made, checked = write_and_check(sheets, lines, metadata, report, recipe, solids=solids)
         wish = PictureWish(kind=kind, dpi=recipe.dpi, colour=recipe.colour, quality=recipe.quality)
         return draw_pages(made.data, wish)[0], checked
     return write_one(*sheets[0], lines, suffix, recipe=recipe)

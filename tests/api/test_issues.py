@@ -194,7 +194,7 @@ def test_what_stands_against_a_sending_is_told_before(running: Running, job: tup
     edit(client, number, kind="add_sheet", sheet={"id": "empty", "name": "Empty"})
     pack(client, number, ["empty"])
     found = client.post(f"/api/jobs/{number}/issues/preview", json={"pack": "shop"}).json()
-    assert found["problems"] == ["Empty is empty: put a view on it, or leave it out."]
+    assert found["problems"] == ["Empty is empty: put a view or a 3D field on it, or leave it out."]
     assert client.post(f"/api/jobs/{number}/issues", json={"pack": "shop"}).status_code == 422
     pack(client, number, [])
     found = client.post(f"/api/jobs/{number}/issues/preview", json={"pack": "shop"}).json()
@@ -247,19 +247,3 @@ def test_one_called_off_neither_stops_the_other_nor_the_next(running: Running, p
     third = send(client, number)
     assert client.post(f"/api/issues/{third}/cancel").status_code == 204
     assert ended(client, send(client, number))["state"] == "done"
-
-
-def test_an_issue_outlives_the_death_of_the_server(tmp_path: Path, press_step: Path) -> None:
-    first = Running(tmp_path / "data")
-    number = new_job(first)
-    source = bring_in(first, number, press_step)
-    sheets = [sheet_of(first.client, number, name, "A2", source, view) for name, view in (("One", "top"), ("Two", "front"))]
-    pack(first.client, number, sheets)
-    issue = send(first.client, number, note="through the night")
-    first.kill()
-    second = Running(tmp_path / "data")
-    found = ended(second.client, issue)
-    assert (found["state"], found["note"]) == ("done", "through the night")
-    with pikepdf.open(io.BytesIO(file_of(second.client, found))) as pdf:
-        assert len(pdf.pages) == 2
-    second.interrupt()

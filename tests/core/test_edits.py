@@ -16,6 +16,7 @@ from skalto.core.job import JobDocument, SavedViewpoint, SourceRef
 from skalto.core.packs import Pack
 from skalto.core.pens import PenSet
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, Note, PartsList, Section
+from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 
 WIDTH = Dimension(id="w", kind=DimensionKind.WIDTH)
@@ -25,6 +26,7 @@ LENS = VIEW.model_copy(update={"id": "d", "parent": "v", "detail": Detail(letter
 FREE = VIEW.model_copy(update={"id": "f", "name": "top", "look": (0, 0, -1), "up": (0, 1, 0)})
 EXCERPT = FREE.model_copy(update={"id": "e", "source": "plan", "name": "ground", "excerpt": Excerpt(region=(0, 0, 100, 50))})
 NOTE = Note(id="n", text="2 off", place=(20, 20), view="v", target=(1, 2))
+FIELD = FieldSpec(id="3d", source="solid", name="Stand", place=(20, 30), size=(100, 80))
 SHEET = SheetSpec(id="s", name="Cheek", views=(VIEW, CUT, LENS, FREE), notes=(NOTE,), parts_list=PartsList(view="v"))
 JOB = JobDocument(
     name="Job",
@@ -32,8 +34,14 @@ JOB = JobDocument(
         SourceRef(id="src", name="plate.step", size=10),
         SourceRef(id="spare", name="spare.step", size=10),
         SourceRef(id="plan", name="plan.dxf", size=10, drawing=True),
+        SourceRef(id="solid", name="stand.step", size=10),
     ),
-    sheets=(SHEET, SheetSpec(id="t", name="Tray"), SheetSpec(id="p", name="Plan", views=(EXCERPT,))),
+    sheets=(
+        SHEET,
+        SheetSpec(id="t", name="Tray"),
+        SheetSpec(id="p", name="Plan", views=(EXCERPT,)),
+        SheetSpec(id="r", name="Review", fields=(FIELD,)),
+    ),
     viewpoints=(SavedViewpoint(id="p", name="Drive side", look=(-1, 2, -1), up=(0, 0, 1)),),
     pens=(PenSet(id="own", name="Own"),),
     packs=(Pack(id="old", name="Old", sheets=("s",)),),
@@ -63,6 +71,12 @@ CASES: list[tuple[dict[str, Any], str]] = [
     ({"kind": "move_view", "sheet": "s", "view": "d", "by": [1, 2]}, "move detail B"),
     ({"kind": "move_views", "sheet": "s", "moves": {"v": [1, 0], "f": [0, 1]}}, "move 2 views"),
     ({"kind": "remove_view", "sheet": "s", "view": "f"}, "remove top view"),
+    ({"kind": "add_field", "sheet": "t", "field": {"id": "g", "source": "src", "name": "Plate"}}, "add 3D field Plate"),
+    ({"kind": "change_field", "sheet": "r", "field": "3d", "fields": {"width": 50, "y": 4}}, "size of 3D field Stand"),
+    ({"kind": "change_field", "sheet": "r", "field": "3d", "fields": {"opening": {"unit": "in"}}}, "opening of 3D field Stand"),
+    ({"kind": "move_field", "sheet": "r", "field": "3d", "by": [5, -5]}, "move 3D field Stand"),
+    ({"kind": "change_field_view", "sheet": "r", "field": "3d", "view": {"id": "q", "name": "Behind"}}, "prepared view Behind"),
+    ({"kind": "remove_field", "sheet": "r", "field": "3d"}, "remove 3D field Stand"),
     ({"kind": "add_note", "sheet": "t", "note": {"id": "m", "text": "Deburr", "place": [9, 9]}}, "add a note on Tray"),
     ({"kind": "change_note", "sheet": "s", "note": "n", "fields": {"height": 5}}, "change a note on Cheek"),
     ({"kind": "remove_note", "sheet": "s", "note": "n"}, "remove a note on Cheek"),
@@ -120,7 +134,7 @@ def test_no_edit_was_forgotten() -> None:
         ({"kind": "move_view", "sheet": "s", "view": "gone", "by": [1, 0]}, "view is no longer on the sheet"),
         ({"kind": "move_views", "sheet": "s", "moves": {"v": [1, 0], "gone": [1, 0]}}, "view is no longer on the sheet"),
         ({"kind": "add_view", "sheet": "s", "view": NEW_VIEW | {"source": "gone"}}, "source is no longer in the job"),
-        ({"kind": "remove_source", "source": "src"}, "plate.step is shown on Cheek: take its views off first"),
+        ({"kind": "remove_source", "source": "src"}, "plate.step is shown on Cheek: take what shows it off first"),
         ({"kind": "change_view", "sheet": "s", "view": "v", "fields": {"id": "w"}}, "id cannot be changed"),
         ({"kind": "change_sheet", "sheet": "s", "fields": {"views": []}}, "views cannot be changed"),
         ({"kind": "change_sheet", "sheet": "s", "fields": {"format": "A11"}}, "A11"),
@@ -130,6 +144,15 @@ def test_no_edit_was_forgotten() -> None:
         ({"kind": "shift_excerpt", "sheet": "s", "view": "f", "by": [0, 1]}, "no excerpt of a drawing"),
         ({"kind": "change_excerpt", "sheet": "p", "view": "e", "fields": {"region": [0, 0, 0, 5]}}, "pick two corners apart"),
         ({"kind": "set_unit", "source": "src", "unit_mm": 1}, "Only a drawing's unit can be said"),
+        ({"kind": "remove_source", "source": "solid"}, "stand.step is shown on Review"),
+        ({"kind": "add_field", "sheet": "t", "field": {"id": "g", "source": "plan"}}, "shows a model"),
+        ({"kind": "move_field", "sheet": "r", "field": "gone", "by": [1, 1]}, "3D field is no longer on the sheet"),
+        ({"kind": "change_field", "sheet": "r", "field": "3d", "fields": {"width": 2}}, "10 mm or more"),
+        ({"kind": "change_field", "sheet": "r", "field": "3d", "fields": {"source": "src"}}, "source cannot be changed"),
+        (
+            {"kind": "change_field_view", "sheet": "r", "field": "3d", "view": {"id": "q", "name": "front"}},
+            "give one another name",
+        ),
         ({"kind": "remove_note", "sheet": "s", "note": "gone"}, "note is no longer there"),
         ({"kind": "change_note", "sheet": "s", "note": "n", "fields": {"text": ""}}, "text"),
         ({"kind": "change_note", "sheet": "s", "note": "n", "fields": {"height": 900}}, "height"),
@@ -170,12 +193,12 @@ def test_a_view_that_goes_lets_go_of_its_note_and_its_list() -> None:
 
 def test_a_sheet_that_is_sent_to_the_end_or_beyond_is_last() -> None:
     after = apply(JOB, edit({"kind": "move_sheet", "sheet": "s", "to": 99}))
-    assert [sheet.id for sheet in after.sheets] == ["t", "p", "s"]
+    assert [sheet.id for sheet in after.sheets] == ["t", "p", "r", "s"]
 
 
 def test_a_copy_has_ids_of_its_own_and_keeps_what_belongs_together() -> None:
     after = apply(JOB, edit({"kind": "duplicate_sheet", "sheet": "s", "new": "x", "name": "Cheek, right"}))
-    assert [sheet.name for sheet in after.sheets] == ["Cheek", "Cheek, right", "Tray", "Plan"]
+    assert [sheet.name for sheet in after.sheets] == ["Cheek", "Cheek, right", "Tray", "Plan", "Review"]
     copy = after.sheet("x")
     assert not {view.id for view in copy.views} & {view.id for view in SHEET.views}
     ids = dict(zip((v.id for v in SHEET.views), (v.id for v in copy.views), strict=True))
@@ -183,3 +206,16 @@ def test_a_copy_has_ids_of_its_own_and_keeps_what_belongs_together() -> None:
     assert copy.notes[0].view == ids["v"]
     assert copy.parts_list is not None
     assert copy.parts_list.view == ids["v"]
+
+
+def test_a_sheet_with_3d_is_duplicated_and_reformatted_with_it() -> None:
+    twice = apply(JOB, edit({"kind": "duplicate_sheet", "sheet": "r", "new": "x"}))
+    (copy,) = twice.sheet("x").fields
+    assert (copy.id, copy.size) == ("x.3d0", (100, 80))
+    larger = apply(JOB, edit({"kind": "reformat", "sheet": "r", "format": "A1", "views": "rescale"})).sheet("r")
+    (field,) = larger.fields
+    assert field.size[0] / field.size[1] == pytest.approx(100 / 80)
+    assert field.size[0] > 150
+    narrow = apply(JOB, edit({"kind": "change_field", "sheet": "r", "field": "3d", "fields": {"width": 50, "y": 4}}))
+    assert narrow.sheet("r").field("3d").size == (50, 80)
+    assert narrow.sheet("r").field("3d").place == (20, 4)

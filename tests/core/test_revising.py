@@ -13,8 +13,11 @@ from skalto.core.errors import InputError
 from skalto.core.job import JobDocument, SourceRef
 from skalto.core.models.parts import PartFacts
 from skalto.core.models.reading import read_model
+from skalto.core.scene.choices import SceneChoices
+from skalto.core.scene.views import PreparedView
 from skalto.core.sheets.annotations import Dimension, DimensionKind, Ref, Section
 from skalto.core.sheets.compose import frame_of
+from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.measuring import measure
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.revising import RevisionReport, revised, same_components
@@ -169,3 +172,23 @@ def test_a_revision_must_be_newer_and_of_the_same_kind(tmp_path: Path) -> None:
         revised(job, "old", NEW, before, facts_of(read_model(path, path.name)), lambda view, dimension: None)
     with pytest.raises(InputError, match="no longer in the job"):
         revised(job, "gone", NEW, before, before, lambda view, dimension: None)
+
+
+def test_a_3d_field_keeps_what_its_views_hide_and_fade(tmp_path: Path) -> None:
+    """The part that keeps its name stays faded and hidden; the one that left is no longer spoken of."""
+    parts = {"Base": block(60, 40, 10), "Pin": cylinder(8, 40, (0, 0, 10)), "Cap": cylinder(20, 5, (0, 0, 50))}
+    _, before = modelled(parts, tmp_path)
+    newer = {"Base": block(62, 40, 10), "Pin": cylinder(8, 42, (0, 0, 10))}
+    _, after = modelled(newer, tmp_path, "plate-b.step")
+    view = PreparedView(id="v", name="V", hidden=frozenset({"Assembly/Cap"}), faded={"Assembly/Base": 0.4, "Assembly": 0.9})
+    choices = SceneChoices(hidden=frozenset({"Assembly/Pin"}), opacity={"Assembly/Base": 0.5, "Assembly/Cap": 0.5})
+    field = FieldSpec(id="f", source="old", choices=choices, views=(view,))
+    sheet = SheetSpec(id="s", name="Stand", fields=(field,))
+    job = JobDocument(name="Job", sources=(SourceRef(id="old", name="stand.step", size=1),), sheets=(sheet,))
+    done, _ = change(job, before, after)
+    (kept,) = done.sheet("s").fields
+    assert kept.source == "new"
+    assert kept.choices.hidden == {"Assembly/Pin"}
+    assert kept.choices.opacity == {"Assembly/Base": 0.5}
+    assert kept.views[0].hidden == frozenset()
+    assert kept.views[0].faded == {"Assembly/Base": 0.4, "Assembly": 0.9}

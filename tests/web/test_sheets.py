@@ -201,6 +201,7 @@ def test_families_keep_in_line_and_turn_with_the_arrangement(page: Page, flat_pl
     with_top(page)
     # the parent takes its family along
     page.locator('.view[data-view="front"] .grip').click()
+    expect(page.get_by_label("Ticket").get_by_role("heading", level=2)).to_have_text("Front view")
     write_into(page, "Move by", "7.5, -3")
     expect(page.get_by_label("Place, x", exact=True)).to_have_value("57.5")
     expect(page.get_by_label("Place, y", exact=True)).to_have_value("242")

@@ -14,7 +14,9 @@ import { ProofStop } from "./proof/ProofStop";
 import { JobFrame } from "./shell/JobFrame";
 import { SheetsStop } from "./sheets/SheetsStop";
 import { SourceStop } from "./source/SourceStop";
+import "./lettering.css";
 import "./styles.css";
+import "./review/review.css";
 import { theme } from "./theme";
 
 const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } });

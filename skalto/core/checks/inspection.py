@@ -324,4 +324,8 @@ def inspect(found: Opened, vectors: list[PageVectors], recipe: Recipe, password:
         checks += cutter_checks(found, vectors)
     if recipe.file == "archive":
         checks.append(archive_check(found.data))
+    if any(page.annots for page in found.pages):
+        from skalto.core.checks.solids import solid_checks
+
+        checks += solid_checks(found.pages)
     return [*checks, size_check(found.data, recipe)]

@@ -80,7 +80,7 @@ def check_joined(data: bytes, parts: Sequence[Measured], recipe: Recipe, passwor
             findings += [
                 f.model_copy(update={"page": number + 1, "message": f.message.replace("Page 1 ", f"Page {number + 1} ")})
                 for f in part.report.findings
-                if f.code not in _OF_A_FILE
+                if f.code not in _OF_A_FILE and not f.code.startswith("solid")
             ]
         checks = listed(pages, [f for f in findings if f.code != "title"], recipe.viewports)
         titles = [(n, check) for n, part in enumerate(parts, 1) for check in part.report.checks if check.code == "title"]

@@ -294,6 +294,7 @@ def check_pdf(data: bytes, recipe: Recipe | None = None, twin: bytes | None = No
     """
     from skalto.core.checks.inspection import inspect, opened
     from skalto.core.checks.listing import listed
+    from skalto.core.checks.solids import solid_checks
 
     try:
         document = pdfium.PdfDocument(data, password=password or None)
@@ -318,7 +319,10 @@ def check_pdf(data: bytes, recipe: Recipe | None = None, twin: bytes | None = No
         if recipe is not None:
             more = inspect(opened(data, document, password), drawn, recipe)
             checks += more
-            findings += [finding_of(check) for check in more if check.verdict != "holds"]
+        else:
+            more = solid_checks(opened(data, document, password).pages)
+            checks += more
+        findings += [finding_of(check) for check in more if check.verdict != "holds"]
         drawn.clear()
     finally:
         document.close()

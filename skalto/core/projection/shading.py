@@ -44,7 +44,7 @@ class ShadedPicture(BaseModel):
 
 
 @numba.njit(cache=True)  # type: ignore[untyped-decorator]
-def _fill(points, colours, depth, pixels):  # type: ignore[no-untyped-def]
+def fill(points, colours, depth, pixels):  # type: ignore[no-untyped-def]
     """Draw triangles (n, 3, 3) in pixel coordinates, z toward the viewer, each of one colour, nearest wins."""
     rows, columns = depth.shape
     for t in range(len(points)):
@@ -78,7 +78,7 @@ def _fill(points, colours, depth, pixels):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True)  # type: ignore[untyped-decorator]
-def _halve(pixels, halved):  # type: ignore[no-untyped-def]
+def halve(pixels, halved):  # type: ignore[no-untyped-def]
     """Two by two pixels to one, colours weighed by their cover."""
     for j in range(halved.shape[0]):
         for i in range(halved.shape[1]):
@@ -159,9 +159,9 @@ def shade(model: Model, spec: ShadeSpec) -> tuple[bytes, ShadedPicture]:
     flat[..., 1] = rows - (points[..., 1] - low[1]) * dots
     flat[..., 2] = points[..., 2]
     pixels = np.zeros((rows, columns, 4), np.uint8)
-    _fill(flat, shown_colours, np.full((rows, columns), -np.inf), pixels)
+    fill(flat, shown_colours, np.full((rows, columns), -np.inf), pixels)
     halved = np.empty((rows // 2, columns // 2, 4), np.uint8)
-    _halve(pixels, halved)
+    halve(pixels, halved)
     out = io.BytesIO()
     Image.fromarray(halved, "RGBA").save(out, "PNG", compress_level=4)
     box = (float(low[0]), float(low[1]), float(low[0]) + columns / dots, float(low[1]) + rows / dots)

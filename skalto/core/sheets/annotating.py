@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from skalto.core import lettering
-from skalto.core.artwork import Artwork, Ellipses, Text
+from skalto.core.artwork import Artwork, EdgeClass, Ellipses, Text
 from skalto.core.models.parts import Item, items
 from skalto.core.paper import FrameStyle
 from skalto.core.quantities import format_mm
@@ -20,6 +20,7 @@ from skalto.core.sheets.balloons import AWAY, RADIUS, Balloon, draw_balloon, pla
 from skalto.core.sheets.compose import Box, Page, PlacedView, SheetContext, Told, ViewLines, excess, frame_of
 from skalto.core.sheets.dimensioning import DrawnDimension, draw
 from skalto.core.sheets.excerpting import told_of_excerpts
+from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.furniture import TitleCell, furnish, title_box, title_cells
 from skalto.core.sheets.measuring import Frame, measure
 from skalto.core.sheets.pencil import Pencil
@@ -191,7 +192,8 @@ def write(page: Page, sheet: SheetSpec, lines: Mapping[str, ViewLines], context:
     """The same, with what was written and where."""
     paper = (0.0, 0.0, float(page.width), float(page.height))
     if sheet.clean:
-        told = _told_of_places(page.views, paper, paper, "the sheet") + told_of_excerpts(page.views, context.sources)
+        told = _told_of_places(page.views, sheet.fields, paper, paper, "the sheet")
+        told += told_of_excerpts(page.views, context.sources)
         return replace(page, under=Artwork(), told=tuple(told)), Written()
     told = []
     views = []
@@ -202,9 +204,12 @@ def write(page: Page, sheet: SheetSpec, lines: Mapping[str, ViewLines], context:
     values = title_values(sheet, context)
     frame_box = sheet.frame_box()
     within = frame_box or usable(paper[2], paper[3], sheet.frame, sheet.margins)
-    told += _told_of_places(tuple(views), within, paper, "the frame" if frame_box else "the margins")
+    told += _told_of_places(tuple(views), sheet.fields, within, paper, "the frame" if frame_box else "the margins")
     told += told_of_excerpts(views, context.sources)
     pencil = Pencil()
+    for own in sheet.fields:
+        if own.frame:
+            pencil.rectangle(*own.box, EdgeClass.TABLE)
     frames = {placed.spec.id: frame_of(placed.spec, lines[placed.spec.id]) for placed in views}
     _notes(pencil, sheet.notes, frames)
     found = sheet_items(sheet, context)
@@ -265,25 +270,28 @@ def _sides(over: Mapping[str, float]) -> str:
     return ", ".join(f"{format_mm(by, 2)} mm at the {side}" for side, by in over.items())
 
 
-def _told_of_places(views: Sequence[PlacedView], within: Box, paper: Box, where: str) -> list[Told]:
-    """Views that leave the frame or the sheet, and views that lie over one another, with figures."""
+def _told_of_places(
+    views: Sequence[PlacedView], fields: Sequence[FieldSpec], within: Box, paper: Box, where: str
+) -> list[Told]:
+    """Views and 3D fields that leave the frame or the sheet, and those that lie over one another, with figures."""
     told = []
-    boxes = [(placed.spec, placed.box) for placed in views if placed.box is not None]
-    for view, box in boxes:
+    # a page's own frame and title block lie about its excerpts
+    boxes = [(v.spec.title, v.spec.id, v.box, _is_page(v.spec)) for v in views if v.box is not None]
+    shown: list[tuple[str, str | None, Box, bool]] = [*boxes, *((f.title, None, f.box, False) for f in fields)]
+    for title, view, box, _ in shown:
         over = excess(box, paper)
         if over:
-            told.append(Told("outside", f"The {view.title} leaves the sheet by {_sides(over)}.", view.id))
+            told.append(Told("outside", f"The {title} leaves the sheet by {_sides(over)}.", view))
         elif excess(box, within):
-            told.append(Told("outside", f"The {view.title} leaves {where} by {_sides(excess(box, within))}.", view.id))
-    for number, (view, a) in enumerate(boxes):
-        for other, b in boxes[number + 1 :]:
-            if _is_page(view) or _is_page(other):
-                # a page's own frame and title block lie about its excerpts
+            told.append(Told("outside", f"The {title} leaves {where} by {_sides(excess(box, within))}.", view))
+    for number, (title, view, a, is_page) in enumerate(shown):
+        for other, _, b, other_is_page in shown[number + 1 :]:
+            if is_page or other_is_page:
                 continue
             across, upright = min(a[2], b[2]) - max(a[0], b[0]), min(a[3], b[3]) - max(a[1], b[1])
             if across > 1e-6 and upright > 1e-6:
                 size = f"{format_mm(across, 2)} × {format_mm(upright, 2)} mm"
-                told.append(Told("overlap", f"The {view.title} and the {other.title} lie over one another by {size}.", view.id))
+                told.append(Told("overlap", f"The {title} and the {other} lie over one another by {size}.", view))
     return told
 
 

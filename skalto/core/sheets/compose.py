@@ -17,6 +17,7 @@ from skalto.core.pens import DEFAULT, Pens, PenSet
 from skalto.core.projection.clip import clip_to_circle
 from skalto.core.projection.cutting import CutFace
 from skalto.core.projection.reference import ReferenceLength
+from skalto.core.scene.solid import Solid
 from skalto.core.sheets.dimensioning import DrawnDimension
 from skalto.core.sheets.measuring import Frame
 from skalto.core.sheets.referring import SourceFacts
@@ -94,6 +95,7 @@ class Page:
     pens: PenSet = DEFAULT
     sources: Mapping[str, SourceFacts] = field(default_factory=dict)
     inside: Box | None = None
+    solids: tuple[Solid, ...] = ()
 
     def drawn(self, pens: PenSet | None = None) -> Iterator[tuple[PlacedView | None, Artwork, Pens]]:
         """All that is drawn, in drawing order, with the pens that draw it: the view whose own lines it is, or None.
@@ -192,8 +194,11 @@ def _masked(pixels: NDArray[np.uint8], box: Box, centre: tuple[float, float], ra
     return masked
 
 
-def compose(sheet: SheetSpec, lines: Mapping[str, ViewLines], context: SheetContext | None = None) -> Page:
-    """The page of a sheet; *lines* holds each view's projection by view id. Views without lines are left out."""
+def compose(
+    sheet: SheetSpec, lines: Mapping[str, ViewLines], context: SheetContext | None = None, solids: Mapping[str, Solid] = {}
+) -> Page:
+    """The page of a sheet; *lines* holds each view's projection by view id, *solids* what goes into its 3D fields. Views and
+    fields without theirs are left out."""
     from skalto.core.sheets.annotating import annotate
 
     paper = sheet.paper()
@@ -204,5 +209,6 @@ def compose(sheet: SheetSpec, lines: Mapping[str, ViewLines], context: SheetCont
             under += raster_of(view, lines[view.id])
     context = context or SheetContext()
     page = Page(sheet.name, paper.width, paper.height, Artwork(), views, under, pens=context.pens, sources=context.sources)
-    page = replace(page, inside=sheet.frame_box())
+    ready = tuple(solids[own.id] for own in sheet.fields if own.id in solids)
+    page = replace(page, inside=sheet.frame_box(), solids=ready)
     return annotate(page, sheet, lines, context)

@@ -1,4 +1,4 @@
-"""Changing a sheet's format: what its views do then."""
+"""Changing a sheet's format: what its views and 3D fields do then."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ import numpy as np
 from skalto.core.errors import InputError
 from skalto.core.quantities import format_scale, largest_preferred, parse_scale
 from skalto.core.sheets.arranging import room_for_views
+from skalto.core.sheets.field import LEAST
 from skalto.core.sheets.sheet import SheetSpec
 
 
@@ -27,7 +28,7 @@ def reformatted(old: SheetSpec, new: SheetSpec, follow: FollowFormat) -> SheetSp
 
     :raises InputError: when no preferred scale is small enough.
     """
-    if follow is FollowFormat.KEEP or not old.views:
+    if follow is FollowFormat.KEEP or old.is_empty:
         return new
     before, after = np.array(room_for_views(old)), np.array(room_for_views(new))
     old_middle, new_middle = (before[:2] + before[2:]) / 2, (after[:2] + after[2:]) / 2
@@ -43,5 +44,10 @@ def reformatted(old: SheetSpec, new: SheetSpec, follow: FollowFormat) -> SheetSp
         x, y = (new_middle + (np.array(view.place) - old_middle) * float(factor)).tolist()
         ratio = format_scale(view.ratio * factor)
         views.append(view.model_copy(update={"place": (round(x, 6), round(y, 6)), "scale": ratio}))
+    fields = []
+    for field in old.fields:
+        x, y = (new_middle + (np.array(field.place) - old_middle) * float(factor)).tolist()
+        wide, high = (max(LEAST, round(side * float(factor), 6)) for side in field.size)
+        fields.append(field.model_copy(update={"place": (round(x, 6), round(y, 6)), "size": (wide, high)}))
     scaled = format_scale(parse_scale(old.scale) * factor)
-    return new.model_copy(update={"views": tuple(views), "scale": scaled})
+    return new.model_copy(update={"views": tuple(views), "fields": tuple(fields), "scale": scaled})

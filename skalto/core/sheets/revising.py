@@ -13,6 +13,7 @@ from skalto.core.models.features import PartEdges
 from skalto.core.models.model import Component, covered
 from skalto.core.models.parts import PartFacts, same_part
 from skalto.core.sheets.annotations import Dimension, Ref
+from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.referring import SourceFacts, resolve
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 
@@ -188,8 +189,27 @@ def revised(
             fields["section"] = own.section.model_copy(update={"uncut": uncut})
         return own.model_copy(update=fields)
 
+    def field(own: FieldSpec) -> FieldSpec:
+        if own.source != old:
+            return own
+
+        def hidden(paths: frozenset[str]) -> frozenset[str]:
+            return frozenset(n for o, n in kept_paths.items() if covered(o, paths))
+
+        def by_path(values: dict[str, float]) -> dict[str, float]:
+            return {n: values[o] for o, n in kept_paths.items() if o in values} | {
+                path: value for path, value in values.items() if path in assemblies
+            }
+
+        choices = own.choices.model_copy(update={"hidden": hidden(own.choices.hidden), "opacity": by_path(own.choices.opacity)})
+        views = tuple(v.model_copy(update={"hidden": hidden(v.hidden), "faded": by_path(v.faded)}) for v in own.views)
+        return own.model_copy(update={"source": new.id, "choices": choices, "views": views})
+
+    assemblies = {c.path for c in after.tree.walk() if c.shape is None}
+
     def sheet(own: SheetSpec) -> SheetSpec:
-        return own.with_views(tuple(view(v) for v in own.views))
+        fields = tuple(field(f) for f in own.fields)
+        return own.with_views(tuple(view(v) for v in own.views)).model_copy(update={"fields": fields})
 
     kept = new.model_copy(update={"earlier": (*ref.earlier, old), "unit_mm": ref.unit_mm})
     # the newer file may have come in as a source of its own first

@@ -16,6 +16,7 @@ from skalto.core.paper import Format, FrameStyle, Margins, Orientation, frame_re
 from skalto.core.projection.view import ProjectionSpec, tolerance_for
 from skalto.core.quantities import format_scale, parse_scale
 from skalto.core.sheets.annotations import Detail, Dimension, HoleTable, Millimetres, Note, PartsList, Section
+from skalto.core.sheets.field import FieldSpec
 from skalto.core.viewpoint import Vector, make_viewpoint
 
 SELECTABLE = (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.SMOOTH, EdgeClass.HIDDEN)
@@ -144,7 +145,7 @@ class ViewSpec(BaseModel):
 
 
 class SheetSpec(BaseModel):
-    """A sheet: its format by name or size, how it lies, its frame, what it carries and its views.
+    """A sheet: its format by name or size, how it lies, its frame, what it carries, its views and 3D fields.
 
     *pens* names the pen set that draws it, *recipe* the recipe that it was set up with, '' for none.
     *scale* is the one that views take unless they have their own. *margins* are left, bottom, right, top, mm; None for
@@ -167,6 +168,7 @@ class SheetSpec(BaseModel):
     pens: str = "shop-1"
     recipe: str = ""
     views: tuple[ViewSpec, ...] = ()
+    fields: tuple[FieldSpec, ...] = ()
     notes: tuple[Note, ...] = ()
     parts_list: PartsList | None = None
 
@@ -213,6 +215,18 @@ class SheetSpec(BaseModel):
             if view.id == view_id:
                 return view
         raise KeyError(view_id)
+
+    def field(self, field_id: str) -> FieldSpec:
+        """:raises InputError: when the sheet has no such 3D field."""
+        for field in self.fields:
+            if field.id == field_id:
+                return field
+        raise InputError("This 3D field is no longer on the sheet: choose another.")
+
+    @property
+    def is_empty(self) -> bool:
+        """Whether it shows nothing: neither a view nor a 3D field."""
+        return not self.views and not self.fields
 
     def children(self, view_id: str) -> tuple[ViewSpec, ...]:
         """The views pulled from a view."""

@@ -3,7 +3,7 @@ import type { Edit, Job } from "./client";
 import { foreseen } from "./foreseen";
 
 const job = {
-  document: { sheets: [{ id: "s", name: "One", furniture: [], views: [{ id: "v", scale: "1:1", classes: [] }] }, { id: "t", furniture: [], views: [] }] },
+  document: { sheets: [{ id: "s", name: "One", furniture: [], views: [{ id: "v", scale: "1:1", classes: [] }], fields: [{ id: "f", size: [1, 2], views: [{ id: "a", name: "A" }] }] }, { id: "t", furniture: [], views: [] }] },
 } as unknown as Job;
 const after = (edit: unknown) => foreseen(job, edit as Edit).document.sheets as unknown as Record<string, unknown>[];
 
@@ -16,6 +16,13 @@ describe("what an edit will have done", () => {
   it("shows the edges of the view alone", () => {
     const [one] = after({ kind: "change_view", sheet: "s", view: "v", fields: { classes: ["visible"], scale: "2:1" } });
     expect(one?.views).toEqual([{ id: "v", scale: "1:1", classes: ["visible"] }]);
+  });
+  it("shows what of a 3D field was handed on, and a prepared view among the others", () => {
+    const size = after({ kind: "change_field", sheet: "s", field: "f", fields: { size: [3, 2] } })[0] as { fields: unknown };
+    expect(size.fields).toMatchObject([{ size: [3, 2] }]);
+    const view = (id: string) => after({ kind: "change_field_view", sheet: "s", field: "f", view: { id, name: "B" } })[0] as { fields: { views: unknown }[] };
+    expect(view("a").fields[0]?.views).toEqual([{ id: "a", name: "B" }]);
+    expect(view("b").fields[0]?.views).toHaveLength(2);
   });
   it("leaves to the answer what has to be read or worked out", () => {
     expect(after({ kind: "change_sheet", sheet: "s", fields: { format: "a2" } })).toEqual(job.document.sheets);

@@ -3,14 +3,25 @@ import type { Edit, Job, Sheet, View } from "./client";
 /** Fields that a page replaces whole, with something more or less in them. */
 const OF_SHEETS = ["parts_list", "furniture", "clean"];
 const OF_VIEWS = ["classes"];
+const OF_FIELDS = ["name", "place", "size", "frame", "choices", "views", "default", "opening", "poster_dpi"];
+
+type Field = Sheet["fields"][number];
+type PreparedView = Field["views"][number];
+
+const withView = (field: Field, view: PreparedView): Field => ({
+  ...field,
+  views: field.views.some((own) => own.id === view.id) ? field.views.map((own) => (own.id === view.id ? view : own)) : [...field.views, view],
+});
 
 const only = (fields: Record<string, unknown>, names: string[]) => Object.fromEntries(Object.entries(fields).filter(([name]) => names.includes(name)));
 
-/** The job as it will be after an edit, as far as that is certain before the answer: lists that were handed on whole. */
+/** The job as it will be after an edit, as far as that is certain before the answer: what was handed on whole. */
 export function foreseen(job: Job, edit: Edit): Job {
-  if (edit.kind !== "change_sheet" && edit.kind !== "change_view") return job;
+  if (edit.kind !== "change_sheet" && edit.kind !== "change_view" && edit.kind !== "change_field" && edit.kind !== "change_field_view") return job;
   const change = (sheet: Sheet): Sheet => {
     if (sheet.id !== edit.sheet) return sheet;
+    if (edit.kind === "change_field") return { ...sheet, fields: sheet.fields.map((field) => (field.id === edit.field ? { ...field, ...only(edit.fields, OF_FIELDS) } : field)) };
+    if (edit.kind === "change_field_view") return { ...sheet, fields: sheet.fields.map((field) => (field.id === edit.field ? withView(field, edit.view as PreparedView) : field)) };
     if (edit.kind === "change_sheet") return { ...sheet, ...only(edit.fields, OF_SHEETS) };
     return { ...sheet, views: sheet.views.map((view): View => (view.id === edit.view ? { ...view, ...only(edit.fields, OF_VIEWS) } : view)) };
   };

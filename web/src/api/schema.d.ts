@@ -302,6 +302,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Field
+         * @description Put a 3D field of a model on a sheet.
+         */
+        post: operations["put_field_api_jobs__job_id__fields_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/file.zip": {
         parameters: {
             query?: never;
@@ -524,6 +544,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sheets/{sheet}/fields/{field}/poster": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Field Poster
+         * @description The picture of a field; ask again until it is there.
+         */
+        get: operations["field_poster_api_jobs__job_id__sheets__sheet__fields__field__poster_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{sheet}/fields/{field}/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Review Field
+         * @description A field's model for the viewer, from the source; ask again until it is there.
+         */
+        get: operations["review_field_api_jobs__job_id__sheets__sheet__fields__field__review_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/sheets/{sheet}/pens": {
         parameters: {
             query?: never;
@@ -719,6 +779,50 @@ export interface paths {
          * @description The sheet's file as the stand-in printer prints it; ask again until it is there.
          */
         post: operations["print_proof_api_jobs__job_id__sheets__sheet__proof_printed_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{sheet}/proof/solids": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Proof Solids
+         * @description The 3D fields of the sheet's finished file, decoded from it; ask again until they are there.
+         */
+        get: operations["proof_solids_api_jobs__job_id__sheets__sheet__proof_solids_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{sheet}/proof/solids/{number}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Solid File
+         * @description The file that was made.
+         */
+        get: operations["solid_file_api_jobs__job_id__sheets__sheet__proof_solids__number__file_get"];
+        put?: never;
+        /**
+         * Make Solid File
+         * @description A 3D field of the finished file as a file of its own; ask again until it is there.
+         */
+        post: operations["make_solid_file_api_jobs__job_id__sheets__sheet__proof_solids__number__file_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1102,6 +1206,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/looks/{key}.pack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Look Pack */
+        get: operations["look_pack_api_looks__key__pack_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/looks/{key}.png": {
         parameters: {
             query?: never;
@@ -1128,6 +1249,23 @@ export interface paths {
         };
         /** Pen Facts */
         get: operations["pen_facts_api_pens_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/posters/{key}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Poster Picture */
+        get: operations["poster_picture_api_posters__key__png_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1435,6 +1573,20 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AddField
+         * @description Put a 3D field on a sheet.
+         */
+        AddField: {
+            field: components["schemas"]["FieldSpec"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add_field";
+            /** Sheet */
+            sheet: string;
+        };
         /** AddNote */
         AddNote: {
             /**
@@ -1538,6 +1690,38 @@ export interface components {
             file: string;
         };
         /**
+         * Camera
+         * @description Where a view is seen from, model mm: *position*, *target*, *up*; *span* is what the shorter side of the picture takes in:
+         *     degrees of a perspective view, else mm.
+         */
+        Camera: {
+            /**
+             * Perspective
+             * @default false
+             */
+            perspective: boolean;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /** Span */
+            span: number;
+            /** Target */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /** Up */
+            up: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * CellView
          * @description A field of the title block; *typed* when a person may say what stands there.
          */
@@ -1594,6 +1778,41 @@ export interface components {
             sheet: string;
             /** View */
             view: string;
+        };
+        /**
+         * ChangeField
+         * @description Change some of a 3D field: its own fields, or x, y, width and height by themselves.
+         */
+        ChangeField: {
+            /** Field */
+            field: string;
+            /** Fields */
+            fields: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change_field";
+            /** Sheet */
+            sheet: string;
+        };
+        /**
+         * ChangeFieldView
+         * @description Keep a prepared view of a 3D field, or change the one of that id; others that are changed meanwhile stay as they are.
+         */
+        ChangeFieldView: {
+            /** Field */
+            field: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change_field_view";
+            /** Sheet */
+            sheet: string;
+            view: components["schemas"]["PreparedView"];
         };
         /** ChangeNote */
         ChangeNote: {
@@ -1761,6 +1980,50 @@ export interface components {
             ];
             /** Volume */
             volume: number;
+        };
+        /**
+         * Cut
+         * @description A cutting plane: square to *along*, *offset* mm from the model's origin that way, then tilted by degrees about the two
+         *     other axes, in their order; what lies beyond it is taken away, or with *flip* what lies before it.
+         */
+        Cut: {
+            /**
+             * Along
+             * @default x
+             * @enum {string}
+             */
+            along: "x" | "y" | "z";
+            /**
+             * Filled
+             * @default true
+             */
+            filled: boolean;
+            /**
+             * Flip
+             * @default false
+             */
+            flip: boolean;
+            /**
+             * Ghost
+             * @default false
+             */
+            ghost: boolean;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /**
+             * Tilt
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            tilt: [
+                number,
+                number
+            ];
         };
         /**
          * Detail
@@ -2088,6 +2351,354 @@ export interface components {
              */
             space: string;
         };
+        /**
+         * FieldSpec
+         * @description A 3D field: which source, where on the sheet (*place* is its lower left corner) and how large, mm; with a *frame* line
+         *     about it or without; what goes in, the prepared views in order, which of them it opens with, and how.
+         */
+        FieldSpec: {
+            /**
+             * @default {
+             *       "grouping": "assembly",
+             *       "groups": [],
+             *       "hidden": [],
+             *       "left_out": [],
+             *       "names": "names",
+             *       "opacity": {},
+             *       "quality": "normal"
+             *     }
+             */
+            choices: components["schemas"]["SceneChoices"];
+            /**
+             * Default
+             * @default
+             */
+            default: string;
+            /**
+             * Frame
+             * @default true
+             */
+            frame: boolean;
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default 3D model
+             */
+            name: string;
+            /**
+             * @default {
+             *       "leave": true,
+             *       "start": "click",
+             *       "tools": true,
+             *       "tree": false,
+             *       "unit": "mm"
+             *     }
+             */
+            opening: components["schemas"]["Opening"];
+            /**
+             * Place
+             * @default [
+             *       20,
+             *       20
+             *     ]
+             */
+            place: [
+                number,
+                number
+            ];
+            /**
+             * Poster Dpi
+             * @default 200
+             */
+            poster_dpi: number;
+            /**
+             * Size
+             * @default [
+             *       120,
+             *       90
+             *     ]
+             */
+            size: [
+                number,
+                number
+            ];
+            /** Source */
+            source: string;
+            /**
+             * Views
+             * @default [
+             *       {
+             *         "background": "#ffffff",
+             *         "faded": {},
+             *         "hidden": [],
+             *         "id": "default",
+             *         "lighting": "CAD",
+             *         "look": [
+             *           -1,
+             *           1,
+             *           -1
+             *         ],
+             *         "mode": "Solid",
+             *         "name": "Overview",
+             *         "perspective": true,
+             *         "up": [
+             *           0,
+             *           0,
+             *           1
+             *         ]
+             *       },
+             *       {
+             *         "background": "#ffffff",
+             *         "faded": {},
+             *         "hidden": [],
+             *         "id": "front",
+             *         "lighting": "CAD",
+             *         "look": [
+             *           0,
+             *           1,
+             *           0
+             *         ],
+             *         "mode": "Solid",
+             *         "name": "Front",
+             *         "perspective": false,
+             *         "up": [
+             *           0,
+             *           0,
+             *           1
+             *         ]
+             *       },
+             *       {
+             *         "background": "#ffffff",
+             *         "faded": {},
+             *         "hidden": [],
+             *         "id": "top",
+             *         "lighting": "CAD",
+             *         "look": [
+             *           0,
+             *           0,
+             *           -1
+             *         ],
+             *         "mode": "Solid",
+             *         "name": "Top",
+             *         "perspective": false,
+             *         "up": [
+             *           0,
+             *           1,
+             *           0
+             *         ]
+             *       },
+             *       {
+             *         "background": "#ffffff",
+             *         "faded": {},
+             *         "hidden": [],
+             *         "id": "left",
+             *         "lighting": "CAD",
+             *         "look": [
+             *           1,
+             *           0,
+             *           0
+             *         ],
+             *         "mode": "Solid",
+             *         "name": "Left",
+             *         "perspective": false,
+             *         "up": [
+             *           0,
+             *           0,
+             *           1
+             *         ]
+             *       },
+             *       {
+             *         "background": "#ffffff",
+             *         "faded": {},
+             *         "hidden": [],
+             *         "id": "right",
+             *         "lighting": "CAD",
+             *         "look": [
+             *           -1,
+             *           0,
+             *           0
+             *         ],
+             *         "mode": "Solid",
+             *         "name": "Right",
+             *         "perspective": false,
+             *         "up": [
+             *           0,
+             *           0,
+             *           1
+             *         ]
+             *       },
+             *       {
+             *         "background": "#ffffff",
+             *         "faded": {},
+             *         "hidden": [],
+             *         "id": "bottom",
+             *         "lighting": "CAD",
+             *         "look": [
+             *           0,
+             *           0,
+             *           1
+             *         ],
+             *         "mode": "Solid",
+             *         "name": "Bottom",
+             *         "perspective": false,
+             *         "up": [
+             *           0,
+             *           -1,
+             *           0
+             *         ]
+             *       },
+             *       {
+             *         "background": "#ffffff",
+             *         "faded": {},
+             *         "hidden": [],
+             *         "id": "rear",
+             *         "lighting": "CAD",
+             *         "look": [
+             *           0,
+             *           -1,
+             *           0
+             *         ],
+             *         "mode": "Solid",
+             *         "name": "Rear",
+             *         "perspective": false,
+             *         "up": [
+             *           0,
+             *           0,
+             *           1
+             *         ]
+             *       },
+             *       {
+             *         "background": "#ffffff",
+             *         "faded": {},
+             *         "hidden": [],
+             *         "id": "iso",
+             *         "lighting": "CAD",
+             *         "look": [
+             *           -1,
+             *           1,
+             *           -1
+             *         ],
+             *         "mode": "Solid",
+             *         "name": "Iso",
+             *         "perspective": false,
+             *         "up": [
+             *           0,
+             *           0,
+             *           1
+             *         ]
+             *       },
+             *       {
+             *         "background": "#ffffff",
+             *         "faded": {},
+             *         "hidden": [],
+             *         "id": "iso-left",
+             *         "lighting": "CAD",
+             *         "look": [
+             *           1,
+             *           1,
+             *           -1
+             *         ],
+             *         "mode": "Solid",
+             *         "name": "Iso left",
+             *         "perspective": false,
+             *         "up": [
+             *           0,
+             *           0,
+             *           1
+             *         ]
+             *       },
+             *       {
+             *         "background": "#ffffff",
+             *         "faded": {},
+             *         "hidden": [],
+             *         "id": "iso-below",
+             *         "lighting": "CAD",
+             *         "look": [
+             *           -1,
+             *           1,
+             *           1
+             *         ],
+             *         "mode": "Solid",
+             *         "name": "Iso below",
+             *         "perspective": false,
+             *         "up": [
+             *           0,
+             *           0,
+             *           1
+             *         ]
+             *       },
+             *       {
+             *         "background": "#ffffff",
+             *         "faded": {},
+             *         "hidden": [],
+             *         "id": "iso-below-left",
+             *         "lighting": "CAD",
+             *         "look": [
+             *           1,
+             *           1,
+             *           1
+             *         ],
+             *         "mode": "Solid",
+             *         "name": "Iso below left",
+             *         "perspective": false,
+             *         "up": [
+             *           0,
+             *           0,
+             *           1
+             *         ]
+             *       }
+             *     ]
+             */
+            views: components["schemas"]["PreparedView"][];
+        };
+        /**
+         * FieldState
+         * @description Addresses of a field's picture and of its block for the viewer, '' until they are there; what goes in; what is done.
+         */
+        FieldState: {
+            facts?: components["schemas"]["SceneFacts"] | null;
+            /**
+             * Pack
+             * @default
+             */
+            pack: string;
+            /**
+             * Poster
+             * @default
+             */
+            poster: string;
+            work?: components["schemas"]["WorkState"] | null;
+        };
+        /**
+         * FieldWish
+         * @description A model to put on a sheet in 3D; *sheet* null for a new one, *whole* for a page that is nothing but the model.
+         */
+        FieldWish: {
+            /** Sheet */
+            sheet?: string | null;
+            /** Source */
+            source: string;
+            /**
+             * Whole
+             * @default false
+             */
+            whole: boolean;
+        };
+        /**
+         * FileState
+         * @description Whether a file of its own is there, how large it is, or what is being done.
+         */
+        FileState: {
+            /** Ready */
+            ready: boolean;
+            /**
+             * Size
+             * @default 0
+             */
+            size: number;
+            work?: components["schemas"]["WorkState"] | null;
+        };
         /** FileView */
         FileView: {
             /** Hash */
@@ -2184,6 +2795,12 @@ export interface components {
          * @enum {string}
          */
         Furniture: "centring marks" | "grid references" | "title block" | "print-control bar";
+        /**
+         * Grouping
+         * @description What the top of the 3D tree is: the assembly as it is, or classes that a reader can switch as a whole.
+         * @enum {string}
+         */
+        Grouping: "assembly" | "class" | "material" | "colour";
         /**
          * HoleTable
          * @description Holes of a view with their places from *origin* (None: the lower left of what the view shows) and diameters.
@@ -2520,6 +3137,12 @@ export interface components {
             strokes: number;
         };
         /**
+         * Lighting
+         * @description The lighting schemes of ISO 32000-1, table 309.
+         * @enum {string}
+         */
+        Lighting: "White" | "Day" | "Night" | "Hard" | "Primary" | "Blue" | "Red" | "Cube" | "CAD" | "Headlamp" | "None";
+        /**
          * MeasuredAnswer
          * @description The job, the nearest standard scale of a page, and the mm that a unit of the drawing was measured to be.
          */
@@ -2567,6 +3190,26 @@ export interface components {
             solids: number;
             /** Unit */
             unit: string;
+        };
+        /**
+         * MoveField
+         * @description Move a 3D field by so many mm, from wherever it is.
+         */
+        MoveField: {
+            /** By */
+            by: [
+                number,
+                number
+            ];
+            /** Field */
+            field: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move_field";
+            /** Sheet */
+            sheet: string;
         };
         /**
          * MoveSheet
@@ -2623,6 +3266,16 @@ export interface components {
             /** Sheet */
             sheet: string;
         };
+        /**
+         * NamedGroup
+         * @description A class of one's own: the components whose path or part name a pattern names (globs, without regard to case).
+         */
+        NamedGroup: {
+            /** Name */
+            name: string;
+            /** Patterns */
+            patterns: string[];
+        };
         /** NewJob */
         NewJob: {
             /** Name */
@@ -2660,6 +3313,40 @@ export interface components {
             text: string;
             /** View */
             view?: string | null;
+        };
+        /**
+         * Opening
+         * @description How the model comes alive in a reader: at once with its page or on a click, whether it goes when its page is left, what
+         *     the reader shows about it, and in which unit it measures.
+         */
+        Opening: {
+            /**
+             * Leave
+             * @default true
+             */
+            leave: boolean;
+            /**
+             * Start
+             * @default click
+             * @enum {string}
+             */
+            start: "click" | "page";
+            /**
+             * Tools
+             * @default true
+             */
+            tools: boolean;
+            /**
+             * Tree
+             * @default false
+             */
+            tree: boolean;
+            /**
+             * Unit
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "in";
         };
         /**
          * Orientation
@@ -3198,6 +3885,14 @@ export interface components {
             /** View */
             view: string;
         };
+        /** PlacedField */
+        PlacedField: {
+            /** Field */
+            field: string;
+            job: components["schemas"]["JobView"];
+            /** Sheet */
+            sheet: string;
+        };
         /**
          * PointsState
          * @description What can be measured from, or how far the reading of it is.
@@ -3205,6 +3900,72 @@ export interface components {
         PointsState: {
             points: components["schemas"]["SnapPoints"] | null;
             work: components["schemas"]["WorkState"] | null;
+        };
+        /**
+         * PreparedView
+         * @description A view that a reader finds under its name. Without a *camera* it looks along *look* and takes in all that it shows.
+         *
+         *     *hidden* are component paths; *faded* the opacity of components, 0 to 1.
+         */
+        PreparedView: {
+            /**
+             * Background
+             * @default #ffffff
+             */
+            background: string;
+            camera?: components["schemas"]["Camera"] | null;
+            cut?: components["schemas"]["Cut"] | null;
+            /**
+             * Faded
+             * @default {}
+             */
+            faded: {
+                [key: string]: number;
+            };
+            /**
+             * Hidden
+             * @default []
+             */
+            hidden: string[];
+            /** Id */
+            id: string;
+            /** @default CAD */
+            lighting: components["schemas"]["Lighting"];
+            /**
+             * Look
+             * @default [
+             *       -1,
+             *       1,
+             *       -1
+             *     ]
+             */
+            look: [
+                number,
+                number,
+                number
+            ];
+            /** @default Solid */
+            mode: components["schemas"]["RenderMode"];
+            /** Name */
+            name: string;
+            /**
+             * Perspective
+             * @default false
+             */
+            perspective: boolean;
+            /**
+             * Up
+             * @default [
+             *       0,
+             *       0,
+             *       1
+             *     ]
+             */
+            up: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * PreviewView
@@ -3368,6 +4129,12 @@ export interface components {
                 number
             ];
         };
+        /**
+         * Quality
+         * @description How near triangles keep to the surface.
+         * @enum {string}
+         */
+        Quality: "draft" | "normal" | "fine";
         /**
          * Reading
          * @description One length of a view: *expected* and *measured* on paper, mm, and what it is of the model, mm.
@@ -3612,6 +4379,18 @@ export interface components {
             /** View */
             view: string;
         };
+        /** RemoveField */
+        RemoveField: {
+            /** Field */
+            field: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove_field";
+            /** Sheet */
+            sheet: string;
+        };
         /** RemoveNote */
         RemoveNote: {
             /**
@@ -3699,6 +4478,12 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * RenderMode
+         * @description The render modes of ISO 32000-1, table 307, that a reader offers.
+         * @enum {string}
+         */
+        RenderMode: "Solid" | "SolidWireframe" | "Transparent" | "Wireframe" | "BoundingBox" | "Illustration" | "ShadedIllustration" | "SolidOutline" | "HiddenWireframe" | "TransparentWireframe";
         /**
          * Report
          * @description All readings of a file; *checks* are the same in one list, with what a recipe asks for.
@@ -3804,6 +4589,63 @@ export interface components {
             preferred: string | null;
             /** Width */
             width: number;
+        };
+        /**
+         * SceneChoices
+         * @description What a person chooses of a 3D model: *hidden* components and classes *left_out* do not go in; *opacity* by component.
+         */
+        SceneChoices: {
+            /** @default assembly */
+            grouping: components["schemas"]["Grouping"];
+            /**
+             * Groups
+             * @default []
+             */
+            groups: components["schemas"]["NamedGroup"][];
+            /**
+             * Hidden
+             * @default []
+             */
+            hidden: string[];
+            /**
+             * Left Out
+             * @default []
+             */
+            left_out: string[];
+            /**
+             * Names
+             * @default names
+             * @enum {string}
+             */
+            names: "names" | "items";
+            /**
+             * Opacity
+             * @default {}
+             */
+            opacity: {
+                [key: string]: number;
+            };
+            /** @default normal */
+            quality: components["schemas"]["Quality"];
+        };
+        /**
+         * SceneFacts
+         * @description What goes into a file: triangles shown and kept, bytes, parts, the largest distance from the surface (mm), and which
+         *     classes there are.
+         */
+        SceneFacts: {
+            /** Bytes */
+            bytes: number;
+            /** Chord */
+            chord: number;
+            /** Classes */
+            classes: string[];
+            /** Distinct */
+            distinct: number;
+            /** Parts */
+            parts: number;
+            /** Triangles */
+            triangles: number;
         };
         /**
          * Section
@@ -3990,7 +4832,7 @@ export interface components {
         };
         /**
          * SheetSpec
-         * @description A sheet: its format by name or size, how it lies, its frame, what it carries and its views.
+         * @description A sheet: its format by name or size, how it lies, its frame, what it carries, its views and 3D fields.
          *
          *     *pens* names the pen set that draws it, *recipe* the recipe that it was set up with, '' for none.
          *     *scale* is the one that views take unless they have their own. *margins* are left, bottom, right, top, mm; None for
@@ -4004,6 +4846,11 @@ export interface components {
              * @default false
              */
             clean: boolean;
+            /**
+             * Fields
+             * @default []
+             */
+            fields: components["schemas"]["FieldSpec"][];
             /**
              * Format
              * @default A3
@@ -4119,6 +4966,30 @@ export interface components {
             ][];
             /** Viewports */
             viewports: components["schemas"]["PageScale"][];
+        };
+        /**
+         * SolidsState
+         * @description The 3D fields of a finished file: names, addresses of their blocks for the viewer, and the component of each node.
+         */
+        SolidsState: {
+            /**
+             * Names
+             * @default []
+             */
+            names: string[];
+            /**
+             * Packs
+             * @default []
+             */
+            packs: string[];
+            /**
+             * Paths
+             * @default []
+             */
+            paths: {
+                [key: string]: string;
+            }[];
+            work?: components["schemas"]["WorkState"] | null;
         };
         /**
          * SourceRef
@@ -5147,7 +6018,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["AddSheet"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["SetUnit"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"];
+                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["AddSheet"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["SetUnit"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["AddField"] | components["schemas"]["ChangeField"] | components["schemas"]["MoveField"] | components["schemas"]["RemoveField"] | components["schemas"]["ChangeFieldView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"];
             };
         };
         responses: {
@@ -5193,6 +6064,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Placed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_field_api_jobs__job_id__fields_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FieldWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlacedField"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5638,6 +6544,72 @@ export interface operations {
             };
         };
     };
+    field_poster_api_jobs__job_id__sheets__sheet__fields__field__poster_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+                field: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldState"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    review_field_api_jobs__job_id__sheets__sheet__fields__field__review_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+                field: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldState"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     sheet_pens_api_jobs__job_id__sheets__sheet__pens_get: {
         parameters: {
             query?: never;
@@ -5994,6 +6966,106 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PrintedState"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    proof_solids_api_jobs__job_id__sheets__sheet__proof_solids_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SolidsState"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    solid_file_api_jobs__job_id__sheets__sheet__proof_solids__number__file_get: {
+        parameters: {
+            query: {
+                suffix: ".u3d" | ".glb" | ".html";
+            };
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_solid_file_api_jobs__job_id__sheets__sheet__proof_solids__number__file_post: {
+        parameters: {
+            query: {
+                suffix: ".u3d" | ".glb" | ".html";
+            };
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileState"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -6649,6 +7721,35 @@ export interface operations {
             };
         };
     };
+    look_pack_api_looks__key__pack_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     look_picture_api_looks__key__png_get: {
         parameters: {
             query?: never;
@@ -6695,6 +7796,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PenFacts"];
                 };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    poster_picture_api_posters__key__png_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unprocessable Entity */
             422: {

@@ -11,6 +11,7 @@ import { useCommands } from "../shell/commands";
 import { MainAct, useOpenJob } from "../shell/JobFrame";
 import { Thumbnail } from "../sheets/SheetStrip";
 import { IssueTicket } from "./IssueTicket";
+import { countedOn, isEmpty } from "../sheets/geometry";
 
 const newId = () => crypto.randomUUID().slice(0, 8);
 
@@ -21,11 +22,11 @@ function InPack({ job, sheet, number, trade, told, leaveOut }: { job: Job; sheet
       <button type="button" className="grasp" aria-label={`Drag ${sheet.name} to another place`} {...attributes} {...listeners}>
         {number}
       </button>
-      <Thumbnail job={job.id} sheet={sheet} trade={trade} />
+      <Thumbnail job={job} sheet={sheet} trade={trade} />
       <span className="what">
         <strong>{sheet.name}</strong>
         <span className="soft">
-          {sheet.format.replace("mm", "")} · {sheet.views.length} views
+          {sheet.format.replace("mm", "")} · {countedOn(sheet)}
         </span>
         {told.map((line) => (
           <small key={line} className="over">
@@ -121,7 +122,7 @@ export function IssueStop() {
     const names = new Set(packs.map((p) => p.name));
     let name = "All sheets";
     for (let n = 2; names.has(name); n += 1) name = `Pack ${n}`;
-    const fresh = { id: newId(), name, sheets: job.document.sheets.filter((s) => s.views.length).map((s) => s.id), recipe: "shop", files: "one", pattern: "{job}_{revision}_{title}" } as Pack;
+    const fresh = { id: newId(), name, sheets: job.document.sheets.filter((s) => !isEmpty(s)).map((s) => s.id), recipe: "shop", files: "one", pattern: "{job}_{revision}_{title}" } as Pack;
     edit.mutate({ kind: "keep_pack", pack: fresh }, { onSuccess: () => open(fresh.id) });
   };
   useCommands("issue-stop", [

@@ -8,7 +8,7 @@ import { useEdit } from "../api/queries";
 import { useCommands } from "../shell/commands";
 import { MainAct } from "../shell/JobFrame";
 import { Calibrate } from "../sheets/Calibrate";
-import { mm, paperOf } from "../sheets/geometry";
+import { isEmpty, mm, paperOf } from "../sheets/geometry";
 import { PaperSheet } from "../sheets/PaperSheet";
 import { StopWithSheets } from "../sheets/StopWithSheets";
 import { PAD, useZoom } from "../sheets/useZoom";
@@ -62,7 +62,7 @@ function OpenPens({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade 
   return (
     <>
       <MainAct>
-        <Button type="primary" onClick={proof} disabled={!sheet.views.length}>
+        <Button type="primary" onClick={proof} disabled={isEmpty(sheet)}>
           Proof this sheet
         </Button>
       </MainAct>

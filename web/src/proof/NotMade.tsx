@@ -5,6 +5,7 @@ import { useProof } from "../api/proof";
 import { cancelWork, useEdit } from "../api/queries";
 import { RecipeChoice } from "../recipes/RecipeChoice";
 import { Note, Ticket } from "../ticket/Ticket";
+import { isEmpty } from "../sheets/geometry";
 
 /** A sheet whose file is not there: how far it is, or how to have it made. */
 export function NotMade({ job, sheet, make, busy }: { job: Job; sheet: Sheet; make: () => void; busy: boolean }) {
@@ -23,14 +24,14 @@ export function NotMade({ job, sheet, make, busy }: { job: Job; sheet: Sheet; ma
       ) : (
         <>
           {work?.state === "failed" && <Note tone="error" title="The file could not be made.">{work.error}</Note>}
-          {!sheet.views?.length && (
+          {isEmpty(sheet) && (
             <Note tone="info" title="This sheet is empty.">
-              Put a view on it under <Link to={`/jobs/${job.id}/source`}>Source</Link> first.
+              Put a view or a model on it under <Link to={`/jobs/${job.id}/source`}>Source</Link> first.
             </Note>
           )}
           <RecipeChoice value={sheet.recipe} onChange={(recipe) => edit.mutate({ kind: "change_sheet", sheet: sheet.id, fields: { recipe } })} />
           <p>The proof is the real file: Skalto writes it, opens it again with another engine, and measures it.</p>
-          <Button type="primary" onClick={make} loading={busy} disabled={!sheet.views?.length}>
+          <Button type="primary" onClick={make} loading={busy} disabled={isEmpty(sheet)}>
             Make the proof <kbd>P</kbd>
           </Button>
         </>

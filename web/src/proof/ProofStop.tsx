@@ -9,7 +9,7 @@ import { useEdit } from "../api/queries";
 import { useCommands } from "../shell/commands";
 import { MainAct } from "../shell/JobFrame";
 import { Calibrate } from "../sheets/Calibrate";
-import { paperOf } from "../sheets/geometry";
+import { isEmpty, paperOf } from "../sheets/geometry";
 import { Rulers } from "../sheets/Rulers";
 import { StopWithSheets } from "../sheets/StopWithSheets";
 import { PAD, useZoom } from "../sheets/useZoom";
@@ -28,6 +28,7 @@ import { PrintedSheet } from "./PrintedSheet";
 import { PrinterPanel, usePrinter } from "./PrinterPanel";
 import { RecipeChoice } from "../recipes/RecipeChoice";
 import { Readings, type Place } from "./Readings";
+import { useProofSolid } from "../solid/ProofSolid";
 import { NAMES, TOOLS, type Tool } from "./tools";
 import { WholeJob } from "./WholeJob";
 
@@ -71,6 +72,7 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
   const layers = useLayers(file);
   const { data: points } = usePoints(job.id, sheet.id, tool === "measure" ? key : null);
   const compared = useCompared(job.id, sheet.id, tool === "compare" ? key : null);
+  const solids = useProofSolid(job, sheet, tool === "solid" ? key : null, paper, zoom);
   const choose = (name: Tool) => {
     setTool(name);
     setPlace(null);
@@ -100,6 +102,7 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
           { id: "tool-compare", title: "Compare with what was sent last", key: "C", run: () => choose("compare") },
           { id: "tool-printer", title: "Print on the stand-in printer", key: "I", run: () => choose("printer") },
           { id: "tool-picture", title: "Save the sheet as a picture", key: "X", run: () => choose("picture") },
+          ...(sheet.fields.length ? [{ id: "tool-solid", title: "Turn, cut and measure the file's 3D", key: "3", run: () => choose("solid") }] : []),
           { id: "tool-checks", title: "Show the checks", key: "H", run: () => choose("checks") },
         ]
       : [{ id: "make", title: `Make the proof of ${sheet.name}`, key: "P", run: () => make() }]),
@@ -112,7 +115,7 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
             Download the PDF
           </Button>
         ) : (
-          <Button type="primary" onClick={() => make()} loading={isPending} disabled={!sheet.views?.length}>
+          <Button type="primary" onClick={() => make()} loading={isPending} disabled={isEmpty(sheet)}>
             Make the proof
           </Button>
         )}
@@ -137,6 +140,7 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
                     <div key={index} className="found" style={{ left: row.x * zoom, bottom: row.y * zoom, width: row.length * zoom, height: row.height * zoom, transform: `rotate(${-row.angle}rad)` }} />
                   ))}
                 {tool === "measure" && points?.points && <MeasureOverlay points={points.points} paper={paper} zoom={zoom} measured={length} setMeasured={setLength} />}
+                {tool === "solid" && solids.onPage}
                 {place && (
                   <div
                     className="measured"
@@ -153,10 +157,11 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
           </p>
         </div>
       </div>
+      {tool === "solid" && solids.overDesk}
       {proof?.report ? (
         <Ticket title={TOOLS[tool]} under={`${sheet.name}, ${sheet.format}`}>
           <div className="chips tools" role="tablist" aria-label="Tools of the proof">
-            {(Object.keys(NAMES) as Tool[]).map((name) => (
+            {(Object.keys(NAMES) as Tool[]).filter((name) => name !== "solid" || sheet.fields.length).map((name) => (
               <button key={name} type="button" role="tab" aria-selected={tool === name} aria-pressed={tool === name} onClick={() => choose(name)}>
                 {NAMES[name]}
               </button>
@@ -173,7 +178,8 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
           {tool === "find" && <FindPanel page={page} found={found} setFound={setFound} onGo={go} />}
           {tool === "compare" && <ComparePanel compared={compared.data} problem={compared.error?.message ?? ""} onGo={go} />}
           {tool === "printer" && <PrinterPanel state={printed} problem={notPrinted?.message ?? ""} />}
-          {tool === "picture" && <PicturePanel job={job.id} sheet={sheet.id} sheets={job.document.sheets.filter((s) => s.views.length).length} />}
+          {tool === "solid" && solids.panel}
+          {tool === "picture" && <PicturePanel job={job.id} sheet={sheet.id} sheets={job.document.sheets.filter((s) => !isEmpty(s)).length} />}
         </Ticket>
       ) : (
         <NotMade job={job} sheet={sheet} make={() => make()} busy={isPending} />

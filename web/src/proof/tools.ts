@@ -1,5 +1,5 @@
 /** What can be done with the file at the proof, each in a word. */
-export const NAMES = { checks: "Checks", measure: "Measure", layers: "Layers", find: "Find", compare: "Compare", printer: "Print", picture: "Picture" } as const;
+export const NAMES = { checks: "Checks", measure: "Measure", layers: "Layers", find: "Find", compare: "Compare", printer: "Print", picture: "Picture", solid: "3D" } as const;
 export type Tool = keyof typeof NAMES;
 export const TOOLS: Record<Tool, string> = {
   checks: "Measured in the file",
@@ -9,4 +9,5 @@ export const TOOLS: Record<Tool, string> = {
   compare: "Against what was sent",
   printer: "On the stand-in printer",
   picture: "As a picture",
+  solid: "3D out of the file",
 };

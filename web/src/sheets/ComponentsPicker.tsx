@@ -7,7 +7,7 @@ import { ComponentTree, leavesBeneath } from "../source/ComponentTree";
 
 interface Props {
   job: Job;
-  view: View;
+  view: Pick<View, "source" | "name" | "hidden">;
   title?: string;
   open: boolean;
   close: () => void;

@@ -3,7 +3,7 @@ import type { Job, Sheet, Trade, View } from "../api/client";
 import { useOverall, useWriting } from "../api/desk";
 import { usePicture } from "../api/queries";
 import { Calibrate } from "./Calibrate";
-import { boxOf, frameOf, paperOf } from "./geometry";
+import { boxOf, frameOf, paperOf, type PaperSize } from "./geometry";
 import { Handles } from "./Handles";
 import { MODE_WORDS, useDeskMode } from "./mode";
 import { ModeOverlay } from "./ModeOverlay";
@@ -29,6 +29,8 @@ interface Props {
   onDimension: (view: string, id: string) => void;
   onRegion: (first: [number, number], second: [number, number]) => void;
   onShift: (by: [number, number]) => void;
+  /** The 3D fields, each on a layer of its own. */
+  fields: (paper: PaperSize, zoom: number) => React.ReactNode;
 }
 
 const ACTS_WIDTH = 566;
@@ -155,6 +157,7 @@ export function Desk(props: Props) {
             onDrag={tellDrag}
           />
         ))}
+        {props.fields(paper, zoom)}
         {writing && !mode && <Handles job={job} sheet={sheet} writing={writing} paper={paper} zoom={zoom} onDimension={props.onDimension} />}
         {writing && !mode && <TitleCells sheet={sheet} writing={writing} paper={paper} zoom={zoom} onTitle={props.onTitle} />}
         <ModeOverlay key={mode ?? ""} job={job} sheet={sheet} view={selected} paper={paper} zoom={zoom} onMade={(id) => onSelect(id)} onNote={props.onNote} onRegion={props.onRegion} onShift={props.onShift} />

@@ -9,8 +9,11 @@ import { MainAct } from "../shell/JobFrame";
 import { ComponentsPicker } from "./ComponentsPicker";
 import { Desk } from "./Desk";
 import { ExcerptTicket } from "../drawing/ExcerptTicket";
-import { boxOf, inDrawing, inPlane, paperOf, regionBetween } from "./geometry";
+import { boxOf, inDrawing, inPlane, isEmpty, paperOf, regionBetween } from "./geometry";
 import { useDeskMode } from "./mode";
+import { FieldLayer } from "../solid/FieldLayer";
+import { FieldStudio } from "../solid/FieldStudio";
+import { FieldTicket } from "../solid/FieldTicket";
 import { SeveralTicket } from "./SeveralTicket";
 import { SheetTicket } from "./SheetTicket";
 import { ViewTicket } from "./ViewTicket";
@@ -46,6 +49,8 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
   const view = sheet.views.find((v) => v.id === search.get("view")) ?? null;
   const also = others.filter((id) => id !== view?.id && sheet.views.some((v) => v.id === id));
   const several = view && also.length ? sheet.views.filter((v) => v.id === view.id || also.includes(v.id)) : [];
+  const field = view ? undefined : sheet.fields.find((own) => own.id === search.get("field"));
+  const lookInto = () => field && setSearch({ field: field.id, look: "" }, { replace: true });
   const { data } = usePicture(job.id, sheet.id, view);
   useEffect(() => () => begin(null), [begin, sheet.id]);
 
@@ -55,7 +60,7 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
     if (id && also.includes(id)) return;
     setAlso([]);
     setDimension(null);
-    if (id !== search.get("view")) setSearch(id ? { view: id } : {}, { replace: true });
+    if (id !== search.get("view") || search.has("field")) setSearch(id ? { view: id } : {}, { replace: true });
   };
   const changeView = (fields: Partial<View>) => view && edit({ kind: "change_view", sheet: sheet.id, view: view.id, fields });
   const move = (by: [number, number], what: View | null = view) => {
@@ -82,6 +87,12 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
     { id: "proof-sheet", title: `Proof ${sheet.name}`, key: "P", run: proof },
     { id: "clean", title: sheet.clean ? "Bring frame, title block and writing back" : "Clean sheet: nothing but the parts", key: "W", run: () => edit({ kind: "change_sheet", sheet: sheet.id, fields: { clean: !sheet.clean } }) },
     { id: "note", title: "Write a note", key: "N", run: () => begin("note") },
+    ...(field && !search.has("look")
+      ? [
+          { id: "set-views", title: `Set the views of ${field.name} by looking`, key: "V", run: lookInto },
+          { id: "remove-field", title: `Remove ${field.name}`, key: "Delete", run: () => edit({ kind: "remove_field", sheet: sheet.id, field: field.id }) },
+        ]
+      : []),
     ...(view
       ? [
           ...(view.excerpt && !view.detail
@@ -109,10 +120,11 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
         : []),
     ...sheet.views.map((v) => ({ id: `select-${v.id}`, title: `Select the ${v.name} view ${v.scale}`, run: () => select(v.id) })),
   ]);
+  if (field && search.has("look")) return <FieldStudio job={job} sheet={sheet} field={field} edit={edit} leave={() => setSearch({ field: field.id }, { replace: true })} />;
   return (
     <>
       <MainAct>
-        <Button type="primary" onClick={proof} disabled={!sheet.views.length}>
+        <Button type="primary" onClick={proof} disabled={isEmpty(sheet)}>
           Proof this sheet
         </Button>
       </MainAct>
@@ -130,6 +142,23 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
         onNote={note}
         onRegion={(first, second) => view && edit({ kind: "change_excerpt", sheet: sheet.id, view: view.id, fields: { region: regionBetween(view, first, second) } })}
         onShift={(by) => view && edit({ kind: "shift_excerpt", sheet: sheet.id, view: view.id, by: inDrawing(view, by) })}
+        fields={(paper, zoom) =>
+          sheet.fields.map((own) => (
+            <FieldLayer
+              key={own.id}
+              job={job}
+              sheet={sheet}
+              field={own}
+              paper={paper}
+              zoom={zoom}
+              selected={own.id === field?.id}
+              onSelect={() => setSearch({ field: own.id }, { replace: true })}
+              onOpen={() => setSearch({ field: own.id, look: "" }, { replace: true })}
+              onMove={(by) => edit({ kind: "move_field", sheet: sheet.id, field: own.id, by })}
+              onSize={(place, size) => edit({ kind: "change_field", sheet: sheet.id, field: own.id, fields: { place, size } })}
+            />
+          ))
+        }
         onDimension={(id, which) => {
           select(id);
           setDimension(which);
@@ -141,8 +170,10 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
         <ExcerptTicket key={view.id} job={job} sheet={sheet} view={view} writing={writing} change={changeView} edit={edit} move={move} onCentre={centre} open={dimension} setOpen={setDimension} />
       ) : view ? (
         <ViewTicket key={view.id} job={job} sheet={sheet} view={view} writing={writing} change={changeView} edit={edit} move={move} onCentre={centre} onComponents={() => setChoosing(true)} open={dimension} setOpen={setDimension} />
+      ) : field ? (
+        <FieldTicket key={field.id} job={job} sheet={sheet} field={field} trade={trade} edit={edit} onOpen={lookInto} />
       ) : (
-        <SheetTicket key={sheet.id} job={job} sheet={sheet} writing={writing} edit={edit} onView={(id) => select(id)} />
+        <SheetTicket key={sheet.id} job={job} sheet={sheet} writing={writing} edit={edit} onView={(id) => select(id)} onField={(id) => setSearch({ field: id }, { replace: true })} />
       )}
       {view && <ComponentsPicker job={job} view={view} open={choosing} close={() => setChoosing(false)} onHidden={(hidden) => changeView({ hidden })} />}
     </>

@@ -1,5 +1,6 @@
 import type { Job, Sheet, Trade, Writing } from "../api/client";
 import { frameOf, paperOf } from "./geometry";
+import { FieldOnPaper } from "../solid/FieldOnPaper";
 import { Rulers } from "./Rulers";
 import { PAD } from "./useZoom";
 import { ViewOnPaper } from "./ViewOnPaper";
@@ -34,6 +35,9 @@ export function PaperSheet({ job, sheet, trade, writing, zoom, onPick, children 
           {!writing && frame && (
             <rect className="frame-line" x={frame[0] * zoom} y={(paper.height - frame[3]) * zoom} width={(frame[2] - frame[0]) * zoom} height={(frame[3] - frame[1]) * zoom} />
           )}
+          {sheet.fields.map((field) => (
+            <FieldOnPaper key={field.id} job={job} sheet={sheet} field={field} paper={paper} zoom={zoom} />
+          ))}
           {sheet.views.map((view) => (
             <ViewOnPaper key={view.id} job={job.id} sheet={sheet.id} view={view} paper={paper} zoom={zoom} />
           ))}

@@ -5,13 +5,14 @@ import { memo } from "react";
 import { NavLink } from "react-router";
 import type { Job, Sheet, Trade } from "../api/client";
 import { useEdit, useTrade } from "../api/queries";
+import { FieldOnPaper } from "../solid/FieldOnPaper";
 import { frameOf, paperOf } from "./geometry";
 import { ViewOnPaper } from "./ViewOnPaper";
 
 const WIDTH = 122;
 const HIGHEST = 130;
 
-export const Thumbnail = memo(function Thumbnail({ job, sheet, trade }: { job: number; sheet: Sheet; trade: Trade }) {
+export const Thumbnail = memo(function Thumbnail({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade }) {
   const paper = paperOf(sheet, trade);
   const zoom = Math.min(WIDTH / paper.width, HIGHEST / paper.height);
   const frame = frameOf(sheet, paper, trade);
@@ -20,8 +21,11 @@ export const Thumbnail = memo(function Thumbnail({ job, sheet, trade }: { job: n
       {frame && (
         <rect className="frame-line" x={frame[0] * zoom} y={(paper.height - frame[3]) * zoom} width={(frame[2] - frame[0]) * zoom} height={(frame[3] - frame[1]) * zoom} />
       )}
+      {sheet.fields.map((field) => (
+        <FieldOnPaper key={field.id} job={job} sheet={sheet} field={field} paper={paper} zoom={zoom} />
+      ))}
       {sheet.views.map((view) => (
-        <ViewOnPaper key={view.id} job={job} sheet={sheet.id} view={view} paper={paper} zoom={zoom} />
+        <ViewOnPaper key={view.id} job={job.id} sheet={sheet.id} view={view} paper={paper} zoom={zoom} />
       ))}
     </svg>
   );
@@ -42,7 +46,7 @@ function Row({ job, sheet, index, trade, stop, current, onDuplicate, onRemove }:
   return (
     <li ref={setNodeRef} className={isDragging ? "lifted" : ""} style={{ transform: CSS.Transform.toString(transform), transition }} {...listeners}>
       <NavLink to={`/jobs/${job.id}/${stop}/${sheet.id}`} className={at ? "at" : ""} draggable={false}>
-        <Thumbnail job={job.id} sheet={sheet} trade={trade} />
+        <Thumbnail job={job} sheet={sheet} trade={trade} />
         <span className="caption">
           <span>
             {index + 1} {sheet.name}

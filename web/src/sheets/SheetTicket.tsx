@@ -19,6 +19,7 @@ interface Props {
   writing: Writing | undefined;
   edit: (edit: Edit) => void;
   onView: (id: string) => void;
+  onField: (id: string) => void;
 }
 
 function ViewRow({ job, sheet, index, onView }: { job: Job; sheet: Sheet; index: number; onView: (id: string) => void }) {
@@ -38,7 +39,7 @@ function ViewRow({ job, sheet, index, onView }: { job: Job; sheet: Sheet; index:
 }
 
 /** The facts of a sheet. */
-export function SheetTicket({ job, sheet, writing, edit, onView }: Props) {
+export function SheetTicket({ job, sheet, writing, edit, onView, onField }: Props) {
   const { data: trade } = useTrade();
   const { data: facts } = usePenFacts();
   const paper = paperOf(sheet, trade);
@@ -94,7 +95,7 @@ export function SheetTicket({ job, sheet, writing, edit, onView }: Props) {
       <RecipeChoice value={sheet.recipe} onChange={(recipe) => change({ recipe })} />
       <Furniture sheet={sheet} edit={edit} />
       <Section title="Views">
-        {!sheet.views.length && (
+        {!sheet.views.length && !sheet.fields.length && (
           <Note tone="info" title="This sheet is empty.">
             Choose a direction under <Link to={`/jobs/${job.id}/source`}>Source</Link> and put it on the sheet.
           </Note>
@@ -102,6 +103,16 @@ export function SheetTicket({ job, sheet, writing, edit, onView }: Props) {
         <ul className="view-list">
           {sheet.views.map((view, index) => (
             <ViewRow key={view.id} job={job} sheet={sheet} index={index} onView={onView} />
+          ))}
+          {sheet.fields.map((field) => (
+            <li key={field.id}>
+              <button type="button" onClick={() => onField(field.id)}>
+                <strong>{field.name}</strong> in 3D
+                <em>
+                  {mm(field.size[0], 1)} × {mm(field.size[1], 1)} mm
+                </em>
+              </button>
+            </li>
           ))}
         </ul>
       </Section>

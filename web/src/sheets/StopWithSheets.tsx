@@ -26,7 +26,7 @@ export function StopWithSheets({ stop, todo, children }: Props) {
       {!sheet && (
         <p className="empty-desk">
           <span>
-            Nothing {todo} yet: put a view on a sheet under <Link to={`/jobs/${job.id}/source`}>Source</Link> first.
+            Nothing {todo} yet: put a view or a model on a sheet under <Link to={`/jobs/${job.id}/source`}>Source</Link> first.
           </span>
         </p>
       )}

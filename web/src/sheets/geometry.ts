@@ -45,6 +45,15 @@ export function paperOf(sheet: Sheet, trade: Trade | undefined): PaperSize {
   return sheet.orientation === "portrait" ? { width: short, height: long } : { width: long, height: short };
 }
 
+/** Whether a sheet shows nothing: neither a view nor a 3D field. */
+export const isEmpty = (sheet: Sheet) => !sheet.views.length && !sheet.fields.length;
+
+/** What is on a sheet, counted. */
+export function countedOn(sheet: Sheet): string {
+  const views = sheet.views.length === 1 ? "1 view" : `${sheet.views.length} views`;
+  return [sheet.views.length || !sheet.fields.length ? views : "", sheet.fields.length ? `${sheet.fields.length} in 3D` : ""].filter(Boolean).join(", ");
+}
+
 /** The frame line of a sheet, or null without one. */
 export function frameOf(sheet: Sheet, paper: PaperSize, trade: Trade | undefined): Box | null {
   const margins = sheet.margins ?? trade?.frame_margins[sheet.frame ?? "iso"];

@@ -3,6 +3,7 @@ import { lazy, Suspense, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import type { Component, Job, Schemas, Tree, Vector } from "../api/client";
 import { useBringIn, useEdit, usePutOnSheet, useTrade, useTree } from "../api/queries";
+import { usePutField } from "../api/solids";
 import { useCommands } from "../shell/commands";
 import { MainAct, useOpenJob } from "../shell/JobFrame";
 import { DirectionField } from "../ticket/DirectionField";
@@ -77,7 +78,15 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
       { source, ...direction, sheet: sheet === "new" ? null : sheet },
       { onSuccess: (placed) => void navigate(`/jobs/${job.id}/sheets/${placed.sheet}?view=${placed.view}`) },
     );
+  const putField = usePutField(job.id);
+  const putSolid = (whole: boolean) =>
+    putField.mutate(
+      { source, sheet: sheet === "new" ? null : sheet, whole },
+      { onSuccess: (placed) => void navigate(`/jobs/${job.id}/sheets/${placed.sheet}?field=${placed.field}`) },
+    );
   useCommands("source-stop", [
+    { id: "put-3d", title: "Put the model itself on a sheet, in 3D", key: "3", run: () => putSolid(false) },
+    { id: "page-3d", title: "A page of nothing but the model, in 3D", run: () => putSolid(true) },
     { id: "put", title: `Put the ${direction.name} view on a sheet`, key: "P", run: putOn },
     { id: "whole", title: "Show the whole model", key: "F", run: () => setTurn(turn + 1) },
     ...(trade?.viewpoints ?? []).map((v) => ({ id: `look-${v.name}`, title: `Look: ${v.name}`, run: () => look(v as Direction) })),
@@ -117,6 +126,14 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
               Put on sheet <kbd>P</kbd>
             </Button>
           </div>
+          <span className="layer-acts">
+            <button type="button" onClick={() => putSolid(false)} title="3">
+              Put the model itself there, in 3D
+            </button>
+            <button type="button" onClick={() => putSolid(true)}>
+              A page of nothing but the model
+            </button>
+          </span>
         </Section>
         <Section title="Viewpoints">
           <Viewpoints job={job} now={() => turned.current} onLook={(v) => look(v)} />

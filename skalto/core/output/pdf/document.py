@@ -14,11 +14,13 @@ from fractions import Fraction
 import pikepdf
 from pikepdf import Array, Dictionary, Name, Pdf, String
 
+from skalto.core.errors import InputError
 from skalto.core.output.pdf.content import operators
 from skalto.core.output.pdf.finishing import Metadata, Passwords, finished
 from skalto.core.output.pdf.ink import Ink
 from skalto.core.output.pdf.paths import DECIMALS, FINE_DECIMALS
 from skalto.core.output.pdf.resources import PageResources, SharedFonts, SharedLayers, Used
+from skalto.core.output.pdf.solids import annotation, facts_stream, holds_solids
 from skalto.core.output.staging import staged
 from skalto.core.quantities import PT_PER_MM, format_scale
 from skalto.core.recipes import PLAIN, Recipe
@@ -41,6 +43,10 @@ LONG, LONG_COMPRESSION = 6_000_000, 6
 
 SMALLEST = 9
 """The level of a file that is to be as small as it gets."""
+
+NO_ARCHIVE = (
+    "An archive file may not hold a 3D model (ISO 19005-2, 6.5): choose another recipe, or take the 3D field off the sheet."
+)
 
 
 def user_unit(page: Page) -> int:
@@ -151,6 +157,9 @@ def _page(pdf: Pdf, page: Page, stamp: str, shared: tuple[SharedFonts, SharedLay
         ),
         LastModified=String(stamp),
     )
+    if page.solids and holds_solids(recipe):
+        entry.Annots = Array([annotation(pdf, solid, float(factor), resources) for solid in page.solids])
+        entry.PieceInfo[PIECE].Private.Solids = facts_stream(pdf, page.solids, recipe)
     if unit > 1:
         entry.UserUnit = unit
     pdf.pages.append(pikepdf.Page(pdf.make_indirect(entry)))
@@ -171,6 +180,8 @@ def written(pages: Sequence[Page], metadata: Metadata, recipe: Recipe = PLAIN, p
 
     :raises InputError: when the choices do not go together.
     """
+    if recipe.file == "archive" and any(page.solids for page in pages):
+        raise InputError(NO_ARCHIVE)
     pdf = Pdf.new()
     stamp = metadata.created.astimezone(UTC).strftime("D:%Y%m%d%H%M%SZ")
     fonts, layers = SharedFonts(pdf), SharedLayers(pdf)

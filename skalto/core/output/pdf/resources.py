@@ -9,6 +9,7 @@ import numpy as np
 import pikepdf
 from fontTools import subset
 from fontTools.ttLib import TTFont
+from numpy.typing import NDArray
 from pikepdf import Array, Dictionary, Name, Pdf, String
 from PIL import Image
 
@@ -212,6 +213,16 @@ class PageResources:
         name = f"P{len(self._pictures)}"
         self._pictures[name] = entry
         return name
+
+    def flat_picture(self, pixels: NDArray[np.uint8], width: float, height: float) -> pikepdf.Object:
+        """A picture (rows, columns, 3) that covers all of its place, *width* by *height* mm, at no more than the recipe's
+        resolution; not among those that the page's own content draws."""
+        picture = Image.fromarray(np.ascontiguousarray(pixels), "RGB")
+        most = (max(1, round(v / MM_PER_INCH * self._recipe.picture_dpi)) for v in (width, height))
+        size = tuple(min(a, b) for a, b in zip(picture.size, most, strict=True))
+        if size != picture.size:
+            picture = picture.resize((size[0], size[1]), Image.Resampling.LANCZOS)
+        return self._image(self._ink.pixels(np.asarray(picture)), lossy=self._recipe.compression == "jpeg")
 
     def _image(self, picture: Image.Image, lossy: bool) -> pikepdf.Object:
         """A picture's dictionary (8.9.5): three channels, one, or one bit; without loss (7.4.4) or as JPEG (7.4.8)."""

@@ -1,0 +1,65 @@
+"""Scenes to glb (glTF 2.0): nodes, meshes that occur again once, materials with their cover; metres and y up, as it has it."""
+
+from __future__ import annotations
+
+import numpy as np
+import trimesh
+from numpy.typing import NDArray
+
+from skalto.core.scene.scene import Array, Material, Scene, SolidMesh
+
+MODEL_TO_GLTF = np.array(((0.001, 0, 0, 0), (0, 0, 0.001, 0), (0, -0.001, 0, 0), (0, 0, 0, 1)))
+"""A model is in mm with z up; glTF is in metres with y up (glTF 2.0, 3.4)."""
+
+
+def corners_of(mesh: SolidMesh) -> tuple[Array, Array, NDArray[np.int64]]:
+    """Vertices with one normal each, as viewers take them: positions (n, 3), normals (n, 3), triangles (m, 3)."""
+    if not len(mesh.normals):
+        points = mesh.positions[mesh.corners].reshape(-1, 3)
+        a, b, c = (mesh.positions[mesh.corners[:, k]] for k in range(3))
+        normal = np.cross(b - a, c - a)
+        normal = normal / np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-30)
+        return points, np.repeat(normal, 3, axis=0), np.arange(len(points)).reshape(-1, 3)
+    keys = mesh.corners.ravel() * len(mesh.normals) + mesh.turns.ravel()
+    distinct, index = np.unique(keys, return_inverse=True)
+    positions = mesh.positions[distinct // len(mesh.normals)]
+    normals = mesh.normals[distinct % len(mesh.normals)]
+    return positions, normals, index.reshape(-1, 3)
+
+
+def _material(material: Material) -> trimesh.visual.material.PBRMaterial:
+    rgb = [int(material.colour[i : i + 2], 16) for i in (1, 3, 5)]
+    cover = round(material.opacity * 255)
+    return trimesh.visual.material.PBRMaterial(
+        baseColorFactor=[*rgb, cover], metallicFactor=0.05, roughnessFactor=0.65, doubleSided=True,
+        alphaMode="OPAQUE" if cover == 255 else "BLEND",
+    )  # fmt: skip
+
+
+def write_glb(scene: Scene) -> bytes:
+    """The scene as a glb file; a part of several colours is a node with one mesh beneath for each."""
+    out = trimesh.Scene(base_frame="world")
+    out.graph.update(frame_to="model", matrix=MODEL_TO_GLTF, frame_from="world")
+    parts = [corners_of(mesh) for mesh in scene.meshes]
+    for node in scene.nodes:
+        out.graph.update(frame_to=node.name, frame_from=node.parent or "model", matrix=node.matrix)
+        for number in node.meshes:
+            positions, normals, triangles = parts[number]
+            mesh = scene.meshes[number]
+            for shading in range(mesh.shadings):
+                own = triangles[mesh.shading == shading]
+                if not len(own):
+                    continue
+                material = node.materials[min(shading, len(node.materials) - 1)] if node.materials else Material("#b8bcc0")
+                name = f"{number}.{shading} {material.colour} {material.opacity:g}"
+                if name not in out.geometry:
+                    used, index = np.unique(own, return_inverse=True)
+                    solid = trimesh.Trimesh(
+                        positions[used], index.reshape(-1, 3), vertex_normals=normals[used], process=False,
+                        visual=trimesh.visual.TextureVisuals(material=_material(material)),
+                    )  # fmt: skip
+                    out.geometry[name] = solid
+                out.graph.update(
+                    frame_to=f"{node.name} · {number}.{shading}", frame_from=node.name, matrix=np.eye(4), geometry=name
+                )  # fmt: skip
+    return bytes(out.export(file_type="glb", include_normals=True))

@@ -1,0 +1,115 @@
+"""Scenes for the review viewer: one block of bytes that a page reads as it stands, with all that can be measured in it.
+
+Four bytes with the length of the JSON (low end first), the JSON, zeros to a multiple of four, then the numbers that it names by
+place and count: single precision, or whole numbers of 32 bits.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+import orjson
+
+from skalto.core.output.glb import corners_of
+from skalto.core.scene.features import Features, features_of
+from skalto.core.scene.meshing import merged
+from skalto.core.scene.scene import Scene, SolidMesh
+
+VERSION = 1
+
+
+class _Numbers:
+    """Arrays one behind the other."""
+
+    def __init__(self) -> None:
+        self.parts: list[bytes] = []
+        self.at = 0
+
+    def add(self, values: Any, kind: str) -> list[int]:
+        """Put numbers down; their place and count."""
+        data = np.ascontiguousarray(values, kind).tobytes()
+        place = [self.at, len(data) // 4]
+        self.parts.append(data)
+        self.at += len(data)
+        return place
+
+
+def _edges(features: Features) -> tuple[list[list[float]], list[int], list[dict[str, Any]]]:
+    segments: list[list[float]] = []
+    owners: list[int] = []
+    rows = []
+    for number, edge in enumerate(features.edges):
+        for a, b in zip(edge.points[:-1], edge.points[1:], strict=True):
+            segments.append([*a, *b])
+            owners.append(number)
+        row = edge.model_dump(exclude={"points"}, exclude_none=True)
+        rows.append(row | {"ends": [edge.points[0], edge.points[-1]]})
+    return segments, owners, rows
+
+
+def _mesh(mesh: SolidMesh, numbers: _Numbers) -> dict[str, Any]:
+    features = features_of(mesh)
+    order = np.argsort(mesh.shading, kind="stable")
+    positions, normals, triangles = corners_of(mesh)
+    shading = mesh.shading[order]
+    starts = np.flatnonzero(np.r_[True, shading[1:] != shading[:-1]]) if len(shading) else np.zeros(0, int)
+    ends = np.r_[starts[1:], len(shading)]
+    segments, owners, rows = _edges(features)
+    return {
+        "positions": numbers.add(positions, "<f4"),
+        "normals": numbers.add(normals, "<f4"),
+        "triangles": numbers.add(triangles[order], "<u4"),
+        "faceOf": numbers.add(features.face_of[order], "<u4"),
+        "groups": [[int(a) * 3, int(b - a) * 3, int(shading[a])] for a, b in zip(starts, ends, strict=True)],
+        "segments": numbers.add(segments, "<f4"),
+        "edgeOf": numbers.add(owners, "<u4"),
+        "faces": [face.model_dump(exclude_none=True) for face in features.faces],
+        "edges": rows,
+    }
+
+
+def pack_review(scene: Scene, title: str, views: Sequence[dict[str, Any]], told: dict[str, Any]) -> bytes:
+    """The scene with its prepared views.
+
+    :param views: as :func:`plain_view` gives them. :param told: what else the viewer says: unit, tolerance (mm), which view is
+        first, groups.
+    """
+    numbers = _Numbers()
+    # a part that was too large for one mesh of the file is one again here: where it was cut is no edge of it
+    parts = list(dict.fromkeys(node.meshes for node in scene.nodes if node.meshes))
+    place = {pieces: number for number, pieces in enumerate(parts)}
+    meshes = [_mesh(merged([scene.meshes[m] for m in pieces]), numbers) for pieces in parts]
+    nodes = [
+        {
+            "name": node.name,
+            "parent": node.parent,
+            "matrix": np.asarray(node.matrix, float).ravel().tolist(),
+            "meshes": [place[node.meshes]] if node.meshes else [],
+            "materials": [[m.colour, m.opacity] for m in node.materials],
+            "path": scene.paths.get(node.name, ""),
+        }
+        for node in scene.nodes
+    ]
+    head = orjson.dumps({"version": VERSION, "title": title, "nodes": nodes, "meshes": meshes, "views": list(views), **told})
+    head += b" " * (-len(head) % 4)
+    return len(head).to_bytes(4, "little") + head + b"".join(numbers.parts)
+
+
+def plain_view(view: Any) -> dict[str, Any]:
+    """A prepared view as the viewer takes it, from one that goes into a file or was found in one."""
+    states = getattr(view, "states", None)
+    if states is None:
+        states = dict.fromkeys(view.hidden) | {n: o for n, o in view.opacity.items() if n not in view.hidden}
+    cut = view.cut
+    return {
+        "id": view.id,
+        "name": view.name,
+        "camera": view.camera.model_dump(),
+        "background": view.background,
+        "lighting": str(view.lighting),
+        "mode": str(view.mode),
+        "states": states,
+        "cut": None if cut is None else {"centre": cut.centre, "turns": cut.turns, "filled": cut.filled, "ghost": cut.ghost},
+    }

@@ -1,0 +1,279 @@
+"""U3D files read back to a scene: those that :mod:`writer` makes, and refusal, in bounded time and memory, of what is none.
+
+Every count is held against the bytes that are there before anything is made of it.
+"""
+
+from __future__ import annotations
+
+import math
+import struct
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from skalto.core.errors import InputError
+from skalto.core.output.u3d import blocks
+from skalto.core.output.u3d.coder import STATIC_LIMIT, decode_faces
+from skalto.core.scene.scene import PIECE, Array, Material, Node, Scene, SolidMesh
+
+MOST_NODES = 100_000
+"""Nodes that a scene may have: more would be no part tree that anybody reads."""
+MOST_DEPTH = 200
+MOST_SHADINGS = 256
+"""Colours that a mesh may have: each face looks its own up among them, one by one."""
+MOST_TRIANGLES = 20_000_000
+
+
+class Cursor:
+    """Reads numbers and strings from bytes. :raises InputError: where they end too early."""
+
+    def __init__(self, data: bytes | memoryview, what: str) -> None:
+        self.data = memoryview(data)
+        self.at = 0
+        self.what = what
+
+    def take(self, count: int) -> memoryview:
+        if count < 0 or self.at + count > len(self.data):
+            raise InputError(f"The U3D file is damaged: {self.what} ends too early. Export it again.")
+        found = self.data[self.at : self.at + count]
+        self.at += count
+        return found
+
+    def u32(self) -> int:
+        return int(struct.unpack("<I", self.take(4))[0])
+
+    def floats(self, count: int) -> list[float]:
+        values = struct.unpack(f"<{count}f", self.take(4 * count))
+        if not all(math.isfinite(v) for v in values):
+            raise InputError(f"The U3D file is damaged: {self.what} holds what is not a number. Export it again.")
+        return list(values)
+
+    def text(self) -> str:
+        (count,) = struct.unpack("<H", self.take(2))
+        try:
+            return bytes(self.take(count)).decode()
+        except UnicodeDecodeError:
+            raise InputError(f"The U3D file is damaged: a name in {self.what} is not UTF-8. Export it again.") from None
+
+    def many(self, least: int, what: str, most: int) -> int:
+        """A count of things of at least *least* bytes each. :raises InputError: when so many cannot be there."""
+        count = self.u32()
+        if count > most or count * least > len(self.data) - self.at:
+            raise InputError(f"The U3D file is damaged: it names {count} {what}, more than it can hold. Export it again.")
+        return count
+
+    def to_four(self) -> None:
+        self.at += -self.at % 4
+
+
+def _blocks(data: memoryview, what: str) -> list[tuple[int, memoryview]]:
+    """Blocks one after another: type and data of each."""
+    cursor, found = Cursor(data, what), []
+    while cursor.at < len(data):
+        kind, size, meta = cursor.u32(), cursor.u32(), cursor.u32()
+        found.append((kind, cursor.take(size)))
+        cursor.to_four()
+        cursor.take(meta)
+        cursor.to_four()
+        if len(found) > 8 * MOST_NODES:
+            raise InputError("The U3D file has more blocks than any model needs: it is damaged. Export it again.")
+    return found
+
+
+@dataclass
+class _Found:
+    """What the blocks say, by name."""
+
+    nodes: dict[str, tuple[str, Array, str | None]] = field(default_factory=dict)
+    shaders_of: dict[str, list[str]] = field(default_factory=dict)
+    declared: dict[str, tuple[int, int, int, int]] = field(default_factory=dict)
+    shaders: dict[str, str] = field(default_factory=dict)
+    materials: dict[str, Material] = field(default_factory=dict)
+    meshes: dict[str, SolidMesh] = field(default_factory=dict)
+
+
+def _node(found: _Found, kind: int, data: memoryview) -> None:
+    cursor = Cursor(data, "a node")
+    name = cursor.text()
+    if cursor.many(66, "parents", 1) != 1:
+        raise InputError(f"The U3D file is damaged: {name} has no place in the tree. Export it again.")
+    parent = cursor.text()
+    matrix = np.array(cursor.floats(16)).reshape(4, 4).T
+    resource = cursor.text() if kind == blocks.MODEL_NODE else None
+    if name in found.nodes or not name:
+        raise InputError(f"The U3D file is damaged: two nodes are called “{name}”. Export it again.")
+    if len(found.nodes) >= MOST_NODES:
+        raise InputError(f"The U3D file has more than {MOST_NODES} nodes: send fewer components.")
+    found.nodes[name] = parent, matrix, resource
+
+
+def _shading(found: _Found, data: memoryview) -> None:
+    cursor = Cursor(data, "a shading")
+    name = cursor.text()
+    cursor.take(8)
+    shaders = []
+    for _ in range(cursor.many(4, "colours", MOST_SHADINGS)):
+        own = [cursor.text() for _ in range(cursor.many(2, "shaders", MOST_SHADINGS))]
+        shaders.append(own[0] if own else "")
+    found.shaders_of[name] = shaders
+
+
+def _declaration(found: _Found, data: memoryview) -> None:
+    cursor = Cursor(data, "a mesh declaration")
+    name = cursor.text()
+    cursor.take(8)
+    faces, positions, normals = cursor.u32(), cursor.u32(), cursor.u32()
+    cursor.take(12)
+    shadings = cursor.many(12, "shadings", MOST_SHADINGS)
+    found.declared[name] = faces, positions, normals, shadings
+
+
+def _chain(found: _Found, data: memoryview) -> None:
+    cursor = Cursor(data, "a modifier chain")
+    cursor.text()
+    cursor.u32()
+    attributes = cursor.u32()
+    cursor.take((16 if attributes & 1 else 0) + (24 if attributes & 2 else 0))
+    cursor.to_four()
+    count = cursor.many(12, "modifiers", 64)
+    for kind, own in _blocks(data[cursor.at :], "a modifier chain")[:count]:
+        if kind in (blocks.GROUP_NODE, blocks.MODEL_NODE):
+            _node(found, kind, own)
+        elif kind == blocks.SHADING_MODIFIER:
+            _shading(found, own)
+        elif kind == blocks.MESH_DECLARATION:
+            _declaration(found, own)
+
+
+def _material(found: _Found, data: memoryview) -> None:
+    cursor = Cursor(data, "a material")
+    name = cursor.text()
+    cursor.u32()
+    values = cursor.floats(14)
+    rgb = [round(min(max(v, 0.0), 1.0) * 255) for v in values[3:6]]
+    found.materials[name] = Material("#" + "".join(f"{v:02x}" for v in rgb), round(min(max(values[13], 0.0), 1.0), 6))
+
+
+def _shader(found: _Found, data: memoryview) -> None:
+    cursor = Cursor(data, "a shader")
+    name = cursor.text()
+    cursor.take(28)
+    found.shaders[name] = cursor.text()
+
+
+def _enough(size: int, faces: int, positions: int, normals: int) -> bool:
+    """Whether so many faces can be in so many bytes: each index takes 32 bits, or about log2 n; up to a bit less where the
+    coder's whole numbers share its range out unevenly, which they do for many values."""
+
+    def bits(n: int) -> float:
+        return 32.0 if n >= STATIC_LIMIT else 0.9 * math.log2(max(n, 1))
+
+    return faces * 3 * (bits(positions) + bits(normals)) <= 8 * size + 64
+
+
+def _mesh(found: _Found, data: memoryview, total: int) -> int:
+    cursor = Cursor(data, "a mesh")
+    name = cursor.text()
+    cursor.u32()
+    faces, positions, normals = cursor.u32(), cursor.u32(), cursor.u32()
+    cursor.take(12)
+    declared = found.declared.get(name)
+    if declared is None or declared[:3] != (faces, positions, normals):
+        raise InputError(f"The U3D file is damaged: {name} is not as it was declared. Export it again.")
+    if (positions + normals) * 12 > len(data) - cursor.at:
+        raise InputError(f"The U3D file is damaged: {name} names more points than it can hold. Export it again.")
+    points = np.frombuffer(cursor.take(positions * 12), "<f4").reshape(-1, 3).astype(np.float64)
+    turns = np.frombuffer(cursor.take(normals * 12), "<f4").reshape(-1, 3).astype(np.float64)
+    if not (np.isfinite(points).all() and np.isfinite(turns).all()):
+        raise InputError(f"The U3D file is damaged: {name} holds points without a place. Export it again.")
+    # three different corners: a smaller mesh would take no bytes, however many faces it named
+    if faces and (positions < 3 or not _enough(len(data) - cursor.at, faces, positions, normals)):
+        raise InputError(f"The U3D file is damaged: {name} names {faces} faces, more than it can hold. Export it again.")
+    if total + faces > MOST_TRIANGLES:
+        raise InputError(f"The 3D model has more than {MOST_TRIANGLES // 10**6} million triangles: choose a coarser quality.")
+    corners, normal, shading = decode_faces(bytes(data), cursor.at, faces, (positions, normals, max(declared[3], 1)))
+    found.meshes[name] = SolidMesh(points, turns, corners, normal, shading)
+    return total + faces
+
+
+def _ordered(found: _Found) -> list[str]:
+    """Node names, parents first, else as they stand. :raises InputError: for a parent that is not there, and for a ring."""
+    depth: dict[str, int] = {"": 0}
+    for name in found.nodes:
+        chain: list[str] = []
+        at = name
+        while at not in depth:
+            if at not in found.nodes:
+                raise InputError(f"The U3D file is damaged: {chain[-1]} hangs on {at}, which is not there. Export it again.")
+            chain.append(at)
+            at = found.nodes[at][0]
+            if len(chain) > MOST_DEPTH or at in chain:
+                raise InputError(f"The U3D file is damaged: its nodes hang on each other in a ring ({name}). Export it again.")
+        for step, own in enumerate(reversed(chain), 1):
+            depth[own] = depth[at] + step
+        if depth[name] > MOST_DEPTH:
+            raise InputError(f"The U3D file nests its nodes more than {MOST_DEPTH} deep: it is damaged. Export it again.")
+    places = {name: n for n, name in enumerate(found.nodes)}
+    done: dict[str, None] = {}
+
+    def add(name: str) -> None:
+        parent = found.nodes[name][0]
+        if parent and parent not in done:
+            add(parent)
+        done[name] = None
+
+    for name in places:
+        if name not in done:
+            add(name)
+    return list(done)
+
+
+def _scene(found: _Found) -> Scene:
+    numbers = {name: n for n, name in enumerate(found.meshes)}
+    nodes: dict[str, Node] = {}
+    for name in _ordered(found):
+        parent, matrix, resource = found.nodes[name]
+        meshes: tuple[int, ...] = ()
+        if resource is not None:
+            if resource not in numbers:
+                raise InputError(f"The U3D file is damaged: {name} shows {resource}, which is not there. Export it again.")
+            meshes = (numbers[resource],)
+        materials = tuple(_material_of(found, shader) for shader in found.shaders_of.get(name, []))
+        whole, mark, number = name.rpartition(PIECE)
+        above = nodes.get(parent)
+        if mark and number.isdigit() and whole == parent and above is not None and np.array_equal(matrix, np.eye(4)):
+            # a piece of a part that was too large for one mesh
+            own = materials if len(materials) > len(above.materials) else above.materials
+            nodes[parent] = Node(parent, above.parent, above.matrix, above.meshes + meshes, own)
+            continue
+        nodes[name] = Node(name, parent, matrix, meshes, materials)
+    return Scene(tuple(nodes.values()), tuple(found.meshes.values()))
+
+
+def _material_of(found: _Found, shader: str) -> Material:
+    return found.materials.get(found.shaders.get(shader, ""), Material("#b8bcc0"))
+
+
+def read_u3d(data: bytes) -> Scene:
+    """The scene of a U3D file.
+
+    :raises InputError: for a file that is cut short or damaged, with what is wrong; in time and memory that its size bounds.
+    """
+    if len(data) < 36 or struct.unpack("<I", data[:4])[0] != blocks.FILE_HEADER:
+        raise InputError("This is not a U3D file: its heading is not there.")
+    (size,) = struct.unpack("<Q", data[24:32]) if len(data) >= 32 else (0,)
+    if size > len(data):
+        raise InputError(f"The U3D file is cut short: it names {size} bytes and has {len(data)}. Export it again.")
+    found, total = _Found(), 0
+    for kind, own in _blocks(memoryview(data)[:size] if size else memoryview(data), "the file"):
+        if kind == blocks.MODIFIER_CHAIN:
+            _chain(found, own)
+        elif kind == blocks.LIT_SHADER:
+            _shader(found, own)
+        elif kind == blocks.MATERIAL:
+            _material(found, own)
+        elif kind == blocks.MESH_CONTINUATION:
+            total = _mesh(found, own, total)
+    if not found.nodes or not found.meshes:
+        raise InputError("The U3D file holds no model: it is empty, or of another kind. Export it again.")
+    return _scene(found)

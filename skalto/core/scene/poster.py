@@ -1,0 +1,260 @@
+"""A prepared view of a scene as a picture: for readers that show no 3D, for print, and for the desk."""
+
+from __future__ import annotations
+
+import io
+import math
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from skalto.core.projection.shading import fill, halve
+from skalto.core.scene.scene import Array, Node, Scene
+from skalto.core.scene.views import Camera, Cut, Lighting, PreparedView, RenderMode, fitted
+
+MOST_PIXELS = 24_000_000
+"""Pixels of a poster, twice oversampled ones not counted."""
+CAP = 0.74
+"""A cut face shows its part's colour, so much of it: darker than what is lit beside it (the viewer has half of the light)."""
+_SEEN_THROUGH = 0.35
+_LIGHTS: dict[Lighting, tuple[float, tuple[float, float, float], tuple[float, float, float]]] = {
+    # ambient, where the lamp is (right, up, toward the viewer), its colour
+    Lighting.WHITE: (0.45, (0.4, 0.7, 1.0), (1.0, 1.0, 1.0)),
+    Lighting.DAY: (0.5, (-0.5, 1.0, 0.7), (1.0, 0.98, 0.92)),
+    Lighting.NIGHT: (0.18, (-0.5, 1.0, 0.7), (0.75, 0.8, 1.0)),
+    Lighting.HARD: (0.2, (-0.9, 0.9, 0.6), (1.0, 1.0, 1.0)),
+    Lighting.PRIMARY: (0.35, (0.4, 0.7, 1.0), (1.0, 0.95, 0.8)),
+    Lighting.BLUE: (0.4, (0.4, 0.7, 1.0), (0.8, 0.88, 1.0)),
+    Lighting.RED: (0.4, (0.4, 0.7, 1.0), (1.0, 0.85, 0.8)),
+    Lighting.CUBE: (0.4, (0.6, 0.6, 0.6), (1.0, 1.0, 1.0)),
+    Lighting.CAD: (0.42, (-0.4, 0.5, 1.0), (1.0, 1.0, 1.0)),
+    Lighting.HEADLAMP: (0.3, (0.0, 0.0, 1.0), (1.0, 1.0, 1.0)),
+    Lighting.NONE: (1.0, (0.0, 0.0, 1.0), (1.0, 1.0, 1.0)),
+}
+
+
+def camera_of(view: PreparedView, scene: Scene, aspect: float) -> Camera:
+    """The camera of a view: its own, or one that takes in all that it shows."""
+    if view.camera is not None:
+        return view.camera
+    hidden = hidden_nodes(scene, view)
+    boxes = scene.boxes()
+    shown = [box for name, box in boxes.items() if name not in hidden] or list(boxes.values())
+    return fitted(view.look, view.up, corners_of(shown), aspect, view.perspective)
+
+
+def corners_of(boxes: Sequence[tuple[Array, Array]]) -> Array:
+    """The corners of boxes, (8 n, 3)."""
+    return np.array([[box[(n >> k) & 1][k] for k in range(3)] for box in boxes for n in range(8)])
+
+
+def nodes_of(scene: Scene, paths: frozenset[str] | Mapping[str, float]) -> list[Node]:
+    """The nodes that stand for components, or lie beneath one of them."""
+    names = [node.name for node in scene.nodes if scene.paths.get(node.name, "") in paths and node.name in scene.paths]
+    return list(scene.beneath(names))
+
+
+def hidden_nodes(scene: Scene, view: PreparedView) -> frozenset[str]:
+    """The names of the nodes that a view hides."""
+    return frozenset(node.name for node in nodes_of(scene, view.hidden))
+
+
+def opacities(scene: Scene, view: PreparedView) -> dict[str, float]:
+    """The opacity that a view gives to nodes, by name, where it gives one: the nearest component above decides."""
+    found: dict[str, float] = {}
+    for node in scene.nodes:
+        path = scene.paths.get(node.name)
+        if path is not None and path in view.faded:
+            found[node.name] = view.faded[path]
+        elif node.parent in found:
+            found[node.name] = found[node.parent]
+    return found
+
+
+def _clipped(points: Array, place: Array, normal: Array) -> tuple[Array, NDArray[np.int64]]:
+    """Triangles (n, 3, 3) without what lies beyond a plane; the second array tells which each came from."""
+    away = (points - place) @ normal
+    beyond = away > 0
+    count = beyond.sum(axis=1)
+    kept = [points[count == 0]]
+    origin = [np.flatnonzero(count == 0)]
+    for many in (1, 2):
+        rows = np.flatnonzero(count == many)
+        if not len(rows):
+            continue
+        # turn each triangle so that the corner that stands alone comes first
+        alone = np.argmax(beyond[rows] == (many == 1), axis=1)
+        order = (alone[:, None] + np.arange(3)) % 3
+        corners = np.take_along_axis(points[rows], order[..., None], axis=1)
+        height = np.take_along_axis(away[rows], order, axis=1)
+        first = height[:, 0] / (height[:, 0] - height[:, 1])
+        last = height[:, 0] / (height[:, 0] - height[:, 2])
+        a = corners[:, 0] + (corners[:, 1] - corners[:, 0]) * first[:, None]
+        b = corners[:, 0] + (corners[:, 2] - corners[:, 0]) * last[:, None]
+        if many == 2:
+            kept.append(np.stack((corners[:, 0], a, b), axis=1))
+            origin.append(rows)
+        else:
+            kept.append(np.stack((a, corners[:, 1], corners[:, 2]), axis=1))
+            kept.append(np.stack((a, corners[:, 2], b), axis=1))
+            origin += [rows, rows]
+    return np.concatenate(kept), np.concatenate(origin)
+
+
+def _projected(camera: Camera, points: Array, columns: int, rows: int) -> Array:
+    """Triangles (n, 3, 3) in pixels, the third coordinate growing toward the viewer; those behind a camera are left out by
+    being nothing."""
+    seen = (points - camera.position) @ camera.axes().T
+    shorter = min(columns, rows) / 2
+    flat = np.empty_like(seen)
+    if camera.perspective:
+        near = camera.distance * 1e-3
+        behind = (seen[..., 2] < near).any(axis=1)
+        depth = np.maximum(seen[..., 2], near)
+        by = shorter / math.tan(math.radians(camera.span) / 2)
+        flat[..., 0], flat[..., 1] = seen[..., 0] / depth * by, seen[..., 1] / depth * by
+        flat[..., 2] = 1 / depth  # which is linear on the picture
+        flat[behind] = 0.0
+    else:
+        by = shorter / (camera.span / 2)
+        flat[..., 0], flat[..., 1] = seen[..., 0] * by, seen[..., 1] * by
+        flat[..., 2] = -seen[..., 2]
+    flat[..., 0] += columns / 2
+    flat[..., 1] = rows / 2 - flat[..., 1]
+    return flat
+
+
+class _Layer:
+    """Triangles on their way to a picture: pixels and depth of one opacity."""
+
+    def __init__(self, rows: int, columns: int) -> None:
+        self.pixels = np.zeros((rows, columns, 4), np.uint8)
+        self.depth = np.full((rows, columns), -np.inf)
+
+    def draw(self, flat: Array, colours: Array) -> None:
+        fill(flat, np.clip(colours * 255, 0, 255).astype(np.uint8), self.depth, self.pixels)
+
+
+def _colours(scene: Scene, node: Node, mesh: int) -> Array:
+    shading = scene.meshes[mesh].shading
+    table = np.array([[int(m.colour[i : i + 2], 16) / 255 for i in (1, 3, 5)] for m in node.materials] or [[0.7, 0.7, 0.7]])
+    return table[np.minimum(shading, len(table) - 1)]
+
+
+def draw_view(scene: Scene, view: PreparedView, camera: Camera, columns: int, rows: int) -> NDArray[np.uint8]:
+    """A view's picture, (rows, columns, 4); the background covers all.
+
+    Cut faces are filled where the view says so: what is seen of a part from within lies behind its cut face.
+    """
+    big_columns, big_rows = columns * 2, rows * 2
+    solid = _Layer(big_rows, big_columns)
+    faint: dict[float, _Layer] = {}
+    hidden, own = hidden_nodes(scene, view), opacities(scene, view)
+    ambient, lamp, tint = _LIGHTS[view.lighting]
+    axes = camera.axes()
+    toward = np.asarray(lamp) / np.linalg.norm(lamp) @ np.array([axes[0], axes[1], -axes[2]])
+    box = scene.box()
+    middle = (box[0] + box[1]) / 2 if box else np.zeros(3)
+    for node, world in zip(scene.nodes, scene.worlds().values(), strict=True):
+        if node.name in hidden:
+            continue
+        for number in node.meshes:
+            mesh = scene.meshes[number]
+            points = (mesh.positions @ world[:3, :3].T + world[:3, 3])[mesh.corners]
+            if np.linalg.det(world[:3, :3]) < 0:
+                points = points[:, ::-1]
+            colours = _colours(scene, node, number)
+            opacity = own.get(node.name, node.materials[0].opacity if node.materials else 1.0)
+            if view.mode in (RenderMode.TRANSPARENT, RenderMode.TRANSPARENT_EDGES):
+                opacity = min(opacity, _SEEN_THROUGH)
+            parts = [(points, colours, opacity)]
+            if view.cut is not None:
+                parts = _cut(points, colours, opacity, view.cut, middle)
+            for triangles, paint, cover in parts:
+                if not len(triangles):
+                    continue
+                layer = solid if cover >= 1 else faint.setdefault(round(cover, 3), _Layer(big_rows, big_columns))
+                layer.draw(*_lit(triangles, paint, camera, toward, (ambient, tint), view, (big_columns, big_rows)))
+    return _laid(solid, faint, view, rows, columns)
+
+
+def _cut(points: Array, colours: Array, opacity: float, cut: Cut, middle: Array) -> list[tuple[Array, Array, float]]:
+    place, normal = cut.point(middle), cut.normal()
+    kept, origin = _clipped(points, place, normal)
+    parts = [(kept, colours[origin], opacity)]
+    if cut.ghost:
+        gone, source = _clipped(points, place, -normal)
+        parts.append((gone, colours[source], min(opacity, _SEEN_THROUGH / 2)))
+    return parts
+
+
+def _lit(
+    points: Array, colours: Array, camera: Camera, toward: Array, light: tuple[float, tuple[float, float, float]],
+    view: PreparedView, size: tuple[int, int],
+) -> tuple[Array, Array]:  # fmt: skip
+    """Triangles in pixels with the colours that they show."""
+    ambient, tint = light
+    normal = np.cross(points[:, 1] - points[:, 0], points[:, 2] - points[:, 0])
+    length = np.linalg.norm(normal, axis=1)[:, None]
+    normal = np.divide(normal, length, out=np.zeros_like(normal), where=length > 0)
+    look = points.mean(axis=1) - camera.position if camera.perspective else np.broadcast_to(camera.axes()[2], normal.shape)
+    within = np.einsum("ij,ij->i", normal, look) > 0
+    facing = np.where(within[:, None], -normal, normal)
+    share = ambient + (1 - ambient) * np.maximum(facing @ toward, 0)
+    if view.mode in (RenderMode.ILLUSTRATION, RenderMode.HIDDEN_WIREFRAME):
+        shown = np.ones_like(colours) * np.array([int(view.background[i : i + 2], 16) / 255 for i in (1, 3, 5)])
+    else:
+        # light adds up before the screen's curve (IEC 61966-2-1, nearly a power of 2.2)
+        shown = colours * (share[:, None] * np.asarray(tint)) ** (1 / 2.2)
+    if view.cut is not None and view.cut.filled:
+        shown = np.where(within[:, None], colours * CAP, shown)
+    return _projected(camera, points, *size), shown
+
+
+def _laid(solid: _Layer, faint: dict[float, _Layer], view: PreparedView, rows: int, columns: int) -> NDArray[np.uint8]:
+    """Background, what covers, and over it what is seen through, where it is nearer."""
+    for cover, layer in faint.items():
+        front = (layer.depth > solid.depth) & (layer.pixels[..., 3] > 0)
+        under = solid.pixels[front]
+        paper = np.array([int(view.background[i : i + 2], 16) for i in (1, 3, 5)])
+        below = np.where(under[:, 3:] > 0, under[:, :3], paper)
+        solid.pixels[front, :3] = (layer.pixels[front, :3] * cover + below * (1 - cover)).astype(np.uint8)
+        solid.pixels[front, 3] = 255
+    if view.mode not in (RenderMode.SOLID, RenderMode.TRANSPARENT):
+        _draw_edges(solid)
+    halved = np.empty((rows, columns, 4), np.uint8)
+    halve(solid.pixels, halved)
+    filled = halved[..., 3:].astype(float) / 255
+    paper = np.array([int(view.background[i : i + 2], 16) for i in (1, 3, 5)], float)
+    halved[..., :3] = (halved[..., :3] * filled + paper * (1 - filled)).astype(np.uint8)
+    halved[..., 3] = 255
+    return halved
+
+
+def _draw_edges(layer: _Layer) -> None:
+    """Dark lines where the picture's parts end: where what is drawn or its colour jumps."""
+    pixels = layer.pixels.astype(np.int16)
+    jump = np.zeros(pixels.shape[:2], bool)
+    for axis in (0, 1):
+        difference = np.abs(np.diff(pixels, axis=axis)).max(axis=-1) > 24
+        if axis == 0:
+            jump[:-1] |= difference
+        else:
+            jump[:, :-1] |= difference
+    layer.pixels[jump, :3] = 38
+    layer.pixels[jump, 3] = 255
+
+
+def to_png(pixels: NDArray[np.uint8]) -> bytes:
+    out = io.BytesIO()
+    Image.fromarray(pixels, "RGBA").save(out, "PNG", compress_level=4)
+    return out.getvalue()
+
+
+def poster_size(width: float, height: float, dpi: int) -> tuple[int, int]:
+    """Columns and rows of a poster of a field, mm, no more than :data:`MOST_PIXELS`."""
+    columns, rows = width / 25.4 * dpi, height / 25.4 * dpi
+    shrink = min(1.0, math.sqrt(MOST_PIXELS / (columns * rows)))
+    return max(8, round(columns * shrink)), max(8, round(rows * shrink))

@@ -1,0 +1,157 @@
+"""A 3D field made ready: the model's bytes, its views with their cameras, its poster, and the facts that it is judged by."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict
+
+from skalto.core.models.model import ModelTree
+from skalto.core.scene.poster import camera_of, draw_view, hidden_nodes, opacities, poster_size
+from skalto.core.scene.scene import Scene, piece_names
+from skalto.core.scene.views import Camera, Lighting, RenderMode
+from skalto.core.sheets.field import FieldSpec
+from skalto.core.viewpoint import Vector
+
+
+class NodeFact(BaseModel):
+    """What a component of the model is, exactly: the name of its node, its placement row by row to the model's axes, and of a
+    part its box in its own axes and its volume (0 where it is not closed), mm."""
+
+    model_config = ConfigDict(frozen=True)
+
+    name: str
+    placement: tuple[float, ...]
+    low: Vector | None = None
+    high: Vector | None = None
+    volume: float = 0.0
+
+
+class ViewFact(BaseModel):
+    """A prepared view as it was asked for; *own* when a person set its camera, so that it need not show all."""
+
+    model_config = ConfigDict(frozen=True)
+
+    name: str
+    own: bool
+    camera: Camera
+
+
+class SolidFacts(BaseModel):
+    """By what a 3D field in a finished file is judged: the nodes that it must hold, how far triangles may be from the surface
+    (mm), its views, its box on the sheet, and the resolution that was asked of its poster."""
+
+    model_config = ConfigDict(frozen=True)
+
+    name: str
+    chord: float
+    groups: tuple[str, ...] = ()
+    nodes: tuple[NodeFact, ...]
+    views: tuple[ViewFact, ...]
+    box: tuple[float, float, float, float]
+    dpi: int = 200
+
+
+@dataclass(frozen=True)
+class CutPlane:
+    """A cutting plane in the words of ISO 32000-1, 13.6.4.6: its centre, and its turns, None for the axis that it begins
+    square to; whether cut faces are filled and the other half seen through."""
+
+    centre: Vector
+    turns: tuple[float | None, float | None, float | None]
+    filled: bool
+    ghost: bool
+
+
+@dataclass(frozen=True)
+class SolidView:
+    """A prepared view by the nodes of the file: those hidden, and the opacity of those that have one of their own."""
+
+    id: str
+    name: str
+    camera: Camera
+    background: str
+    lighting: Lighting
+    mode: RenderMode
+    hidden: tuple[str, ...]
+    opacity: dict[str, float]
+    cut: CutPlane | None
+
+
+@dataclass(frozen=True, eq=False)
+class Solid:
+    """A 3D field with all that is written of it."""
+
+    spec: FieldSpec
+    u3d: bytes
+    views: tuple[SolidView, ...]
+    facts: SolidFacts
+    poster: NDArray[np.uint8]
+
+
+def _facts(field: FieldSpec, tree: ModelTree, scene: Scene, views: tuple[SolidView, ...]) -> SolidFacts:
+    components = {component.path: component for component in tree.walk()}
+    nodes = []
+    for node in scene.nodes:
+        component = components.get(scene.paths.get(node.name, ""))
+        if component is None:
+            continue
+        if component.shape is None:
+            nodes.append(NodeFact(name=node.name, placement=component.placement))
+            continue
+        shape = tree.shapes[component.shape]
+        nodes.append(
+            NodeFact(name=node.name, placement=component.placement, low=shape.low, high=shape.high, volume=shape.volume)
+        )  # fmt: skip
+    asked = {view.id: view.camera is not None for view in field.views}
+    told = tuple(ViewFact(name=view.name, own=asked[view.id], camera=view.camera) for view in views)
+    return SolidFacts(
+        name=field.name, chord=scene.chord, groups=scene.groups, nodes=tuple(nodes), views=told, box=field.inner,
+        dpi=field.poster_dpi,
+    )  # fmt: skip
+
+
+def solid_views(field: FieldSpec, scene: Scene) -> tuple[SolidView, ...]:
+    """The views of a field by the nodes of its scene, in order."""
+    box = scene.box()
+    middle = (box[0] + box[1]) / 2 if box else np.zeros(3)
+    # what is said of a part in pieces is said of each, since a reader may not hand it down
+    names = {node.name: list(dict.fromkeys((node.name, *piece_names(node)))) for node in scene.nodes}
+    found = []
+    for view in field.views:
+        cut = None
+        if view.cut is not None:
+            turns: list[float | None] = [None, None, None]
+            for axis, angle in zip(view.cut.others(), view.cut.angles(), strict=True):
+                turns[axis] = angle
+            x, y, z = view.cut.point(middle).tolist()
+            cut = CutPlane((x, y, z), (turns[0], turns[1], turns[2]), view.cut.filled, view.cut.ghost)
+        hidden = {own for name in hidden_nodes(scene, view) for own in names[name]}
+        opacity = {own: value for name, value in opacities(scene, view).items() for own in names[name]}
+        found.append(
+            SolidView(
+                view.id, view.name, camera_of(view, scene, field.aspect), view.background, view.lighting, view.mode,
+                tuple(sorted(hidden)), opacity, cut,
+            )
+        )  # fmt: skip
+    return tuple(found)
+
+
+def make_solid(field: FieldSpec, tree: ModelTree, scene: Scene, u3d: bytes, poster: NDArray[np.uint8] | None = None) -> Solid:
+    """A field made ready from the scene that goes into it.
+
+    :param poster: the picture of the view that it opens with, where that has been drawn.
+    """
+    views = solid_views(field, scene)
+    if poster is None:
+        poster = draw_poster(field, scene)
+    return Solid(field, u3d, views, _facts(field, tree, scene, views), poster)
+
+
+def draw_poster(field: FieldSpec, scene: Scene) -> NDArray[np.uint8]:
+    """The picture of the view that a field opens with, at its resolution, (rows, columns, 4)."""
+    view = field.opens_with
+    columns, rows = poster_size(*field.inner_size, field.poster_dpi)
+    return draw_view(scene, view, camera_of(view, scene, field.aspect), columns, rows)

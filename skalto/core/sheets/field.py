@@ -1,0 +1,96 @@
+"""A 3D field: the part of a sheet in which a reader finds the model itself, to turn and cut (ISO 32000-1, 13.6)."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from skalto.core.scene.choices import SceneChoices
+from skalto.core.scene.views import PreparedView, standard_views
+from skalto.core.sheets.annotations import Millimetres
+
+Box = tuple[float, float, float, float]
+FRAME_ROOM = 0.5
+"""Between the middle of a frame line and the model's picture, mm."""
+LEAST = 10.0
+"""A field is no smaller than this, mm."""
+
+
+class Opening(BaseModel):
+    """How the model comes alive in a reader: at once with its page or on a click, whether it goes when its page is left, what
+    the reader shows about it, and in which unit it measures."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    start: Literal["click", "page"] = "click"
+    leave: bool = True
+    tools: bool = True
+    tree: bool = False
+    unit: Literal["mm", "in"] = "mm"
+
+
+class FieldSpec(BaseModel):
+    """A 3D field: which source, where on the sheet (*place* is its lower left corner) and how large, mm; with a *frame* line
+    about it or without; what goes in, the prepared views in order, which of them it opens with, and how."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    id: str
+    source: str
+    name: str = Field(default="3D model", min_length=1, max_length=60)
+    place: tuple[Millimetres, Millimetres] = (20.0, 20.0)
+    size: tuple[Millimetres, Millimetres] = (120.0, 90.0)
+    frame: bool = True
+    choices: SceneChoices = SceneChoices()
+    views: tuple[PreparedView, ...] = Field(default=standard_views(), min_length=1, max_length=60)
+    default: str = ""
+    opening: Opening = Opening()
+    poster_dpi: int = Field(default=200, ge=36, le=1200)
+
+    @model_validator(mode="after")
+    def _whole(self) -> FieldSpec:
+        if min(self.size) < LEAST or max(self.size) > 20_000:
+            raise ValueError(f"A 3D field is {LEAST:g} mm or more each way, and at most 20 m.")
+        ids = [view.id for view in self.views]
+        names = [view.name.casefold() for view in self.views]
+        if len(set(ids)) < len(ids):
+            raise ValueError("Two prepared views have the same id.")
+        if len(set(names)) < len(names):
+            twice = next(view.name for view in self.views if names.count(view.name.casefold()) > 1)
+            raise ValueError(f"Two prepared views are called {twice}: give one another name.")
+        return self
+
+    @property
+    def box(self) -> Box:
+        """(x0, y0, x1, y1) on the sheet, mm."""
+        (x, y), (w, h) = self.place, self.size
+        return x, y, x + w, y + h
+
+    @property
+    def inner(self) -> Box:
+        """What the model itself takes: within the frame line, where there is one."""
+        by = FRAME_ROOM if self.frame else 0.0
+        x0, y0, x1, y1 = self.box
+        return x0 + by, y0 + by, x1 - by, y1 - by
+
+    @property
+    def inner_size(self) -> tuple[float, float]:
+        x0, y0, x1, y1 = self.inner
+        return x1 - x0, y1 - y0
+
+    @property
+    def aspect(self) -> float:
+        """Width : height of the picture."""
+        width, height = self.inner_size
+        return width / height
+
+    @property
+    def opens_with(self) -> PreparedView:
+        """The view that the field opens with: the chosen one, or the first."""
+        return next((view for view in self.views if view.id == self.default), self.views[0])
+
+    @property
+    def title(self) -> str:
+        """In words."""
+        return f"3D field {self.name}"

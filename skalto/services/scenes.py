@@ -1,0 +1,216 @@
+"""Models as scenes, for whoever works on 3D in a worker's process: meshed once for each quality, kept as U3D."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import orjson
+
+from skalto.core.checks.solids import FoundSolid, fields_of_pdf
+from skalto.core.errors import InputError
+from skalto.core.models.model import Model
+from skalto.core.output.review import pack_review, plain_view
+from skalto.core.output.u3d.reader import read_u3d
+from skalto.core.output.u3d.writer import write_u3d
+from skalto.core.projection.shading import unpack_picture
+from skalto.core.scene.building import build_scene, class_names, classes_of
+from skalto.core.scene.choices import SceneSpec
+from skalto.core.scene.meshing import PartMesh, Quality, part_meshes
+from skalto.core.scene.poster import to_png
+from skalto.core.scene.scene import Scene
+from skalto.core.scene.solid import Solid, draw_poster, make_solid
+from skalto.core.sheets.field import FieldSpec
+from skalto.core.sheets.sheet import SheetSpec
+from skalto.services import keys
+from skalto.services.context import ContextSpec, load_tree
+from skalto.services.tasks import ReportProgress, kept_model
+from skalto.store.blobs import Blobs
+
+KINDS = {".u3d": "model/u3d", ".glb": "model/gltf-binary", ".html": "text/html; charset=utf-8"}
+"""What a 3D field goes out as, with its media type."""
+_KEPT = 4
+_parts: OrderedDict[tuple[str, str], list[PartMesh]] = OrderedDict()
+_scenes: OrderedDict[str, tuple[Scene, bytes]] = OrderedDict()
+
+
+def spec_of(field: FieldSpec, context: ContextSpec) -> SceneSpec:
+    """What decides the scene of a field: its choices, and what the job says of parts and colours."""
+    return SceneSpec(choices=field.choices, parts=context.parts, colours=context.colours)
+
+
+def meshed(model: Model, name: str, quality: Quality) -> list[PartMesh]:
+    """A model's parts as triangles, kept in memory under its name."""
+    key = (name, quality.value)
+    if key not in _parts:
+        _parts[key] = part_meshes(model, quality)
+        while len(_parts) > _KEPT:
+            _parts.popitem(last=False)
+    _parts.move_to_end(key)
+    return _parts[key]
+
+
+def _known(scene: Scene, u3d: bytes, classes: list[str]) -> dict[str, Any]:
+    """What is told of a scene beside its bytes."""
+    return {
+        "paths": scene.paths,
+        "groups": list(scene.groups),
+        "chord": scene.chord,
+        "triangles": scene.triangles(),
+        "distinct": scene.distinct(),
+        "bytes": len(u3d),
+        "parts": sum(1 for node in scene.nodes if node.meshes),
+        "classes": classes,
+    }
+
+
+def load_scene(store: Blobs, source: str, spec: SceneSpec) -> tuple[Scene, bytes]:
+    """The scene of a source and its U3D, from memory, from the store, or made now and kept.
+
+    The scene is the one that is read back from the U3D, so that all that is shown of it is what a reader has.
+
+    :raises InputError: when nothing is left to show.
+    """
+    key = keys.scene_key(source, spec)
+    if key not in _scenes:
+        try:
+            known = orjson.loads(store.get(f"{key}.json"))
+            u3d = store.get(f"{key}.u3d")
+        except KeyError:
+            model = kept_model(store, source)
+            made = build_scene(model.tree, meshed(model, source, spec.choices.quality), spec)
+            u3d = write_u3d(made)
+            known = _known(made, u3d, class_names(classes_of(model.tree, spec), spec))
+            store.put(f"{key}.u3d", u3d)
+            store.put(f"{key}.json", orjson.dumps(known))
+        _scenes[key] = with_known(read_u3d(u3d), known), u3d
+        while len(_scenes) > _KEPT:
+            _scenes.popitem(last=False)
+    _scenes.move_to_end(key)
+    return _scenes[key]
+
+
+def with_known(scene: Scene, known: dict[str, Any]) -> Scene:
+    """A scene that was read back, with what only its maker knows."""
+    return Scene(scene.nodes, scene.meshes, known["chord"], known["paths"], tuple(known["groups"]))
+
+
+def solids_of(store: Blobs, sheet: SheetSpec, context: ContextSpec) -> dict[str, Solid]:
+    """The 3D fields of a sheet made ready, by id. :raises InputError: when one of them has nothing left to show."""
+    found = {}
+    for field in sheet.fields:
+        spec = spec_of(field, context)
+        try:
+            scene, u3d = load_scene(store, field.source, spec)
+            poster = unpack_picture(load_poster(store, field, spec))
+            found[field.id] = make_solid(field, load_tree(store, field.source), scene, u3d, poster)
+        except InputError as error:
+            raise InputError(f"{field.name}: {error}") from None
+    return found
+
+
+def solid_from(model: Model, name: str, field: FieldSpec, spec: SceneSpec, poster: bool = True) -> Solid:
+    """A field made ready straight from a model, without a store; its poster only where it is wanted.
+
+    :raises InputError: when nothing is left to show.
+    """
+    made = build_scene(model.tree, meshed(model, name, spec.choices.quality), spec)
+    u3d = write_u3d(made)
+    back = read_u3d(u3d)
+    scene = Scene(back.nodes, back.meshes, made.chord, made.paths, made.groups)
+    return make_solid(field, model.tree, scene, u3d, None if poster else np.zeros((1, 1, 4), np.uint8))
+
+
+def load_poster(store: Blobs, field: FieldSpec, spec: SceneSpec) -> bytes:
+    """The poster of a field as PNG, from the store, or drawn now and kept."""
+    key = keys.poster_key(field.source, spec, field)
+    try:
+        return store.get(f"{key}.png")
+    except KeyError:
+        scene, _ = load_scene(store, field.source, spec)
+        png = to_png(draw_poster(field, scene))
+        store.put(f"{key}.png", png)
+        store.put(f"{key}.json", b"{}")
+        return png
+
+
+def make_poster(blobs: str, field: str, context: str, report: ReportProgress) -> None:
+    """The poster of a field (FieldSpec as JSON) for the desk. :raises InputError: when nothing is left to show."""
+    report(0.1, "Making the 3D model")
+    own = FieldSpec.model_validate_json(field)
+    load_poster(Blobs(blobs), own, spec_of(own, ContextSpec.model_validate_json(context)))
+
+
+def review_source(blobs: str, source: str, spec: str, name: str, key: str, report: ReportProgress) -> None:
+    """A model (its SceneSpec as JSON) as the review viewer takes it, without views, under *key*.
+
+    :raises InputError: when nothing is left to show.
+    """
+    report(0.1, "Making the 3D model")
+    store = Blobs(blobs)
+    scene, u3d = load_scene(store, source, SceneSpec.model_validate_json(spec))
+    report(0.6, "Finding edges and faces")
+    told = {"unit": "mm", "tolerance": scene.chord, "first": 0, "groups": list(scene.groups), "size": len(u3d)}
+    store.put(f"{key}.pack", pack_review(scene, name, [], told))
+    store.put(f"{key}.json", orjson.dumps({"fields": [name]}))
+
+
+def review_file(blobs: str, file: str, key: str, report: ReportProgress) -> None:
+    """Every 3D field of a finished PDF (its blob's key), decoded from the file, as the viewer takes it, under *key*."""
+    report(0.1, "Reading the 3D model out of the file")
+    store = Blobs(blobs)
+    found = fields_of_pdf(store.get(file))
+    for number, solid in enumerate(found):
+        store.put(f"{key}.{number}.pack", _pack_of(solid))
+    store.put(f"{key}.json", orjson.dumps({"fields": [_name_of(solid) for solid in found]}))
+
+
+def _name_of(solid: FoundSolid) -> str:
+    return solid.facts.name if solid.facts else "3D model"
+
+
+def _pack_of(solid: FoundSolid) -> bytes:
+    """The viewer's block of a field that was found in a file."""
+    scene, facts = read_u3d(solid.u3d), solid.facts
+    told = {
+        "unit": solid.views[0].unit if solid.views else "mm",
+        "tolerance": facts.chord if facts else 0.0,
+        "first": solid.first,
+        "groups": list(facts.groups) if facts else [],
+        "size": len(solid.u3d),
+        "page": solid.page,
+        "box": solid.box,
+    }
+    return pack_review(scene, _name_of(solid), [plain_view(view) for view in solid.views], told)
+
+
+def scene_file(data: bytes, suffix: str, viewer: Path, number: int = 0) -> tuple[str, bytes]:
+    """A 3D field of a finished PDF as a file of its own (.u3d, .glb or .html): its name, and the bytes.
+
+    :raises InputError: when the PDF has no such field, or is damaged.
+    """
+    found = fields_of_pdf(data)
+    if number >= len(found):
+        raise InputError("The file has no 3D field: put one on the sheet first.")
+    solid = found[number]
+    name = _name_of(solid)
+    if suffix == ".u3d":
+        return name, solid.u3d
+    if suffix == ".html":
+        from skalto.core.output.webpage import viewer_files, write_page
+
+        return name, write_page(name, _pack_of(solid), *viewer_files(viewer))
+    from skalto.core.output.glb import write_glb
+
+    return name, write_glb(read_u3d(solid.u3d))
+
+
+def write_scene_file(blobs: str, file: str, suffix: str, viewer: str, number: int, key: str, report: ReportProgress) -> None:
+    """The same from a blob, under *key*."""
+    report(0.2, "Writing the 3D model")
+    store = Blobs(blobs)
+    name, data = scene_file(store.get(file), suffix, Path(viewer), number)
+    store.put(f"{key}.bin", data)
+    store.put(f"{key}.json", orjson.dumps({"name": name, "size": len(data)}))

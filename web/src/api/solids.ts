@@ -1,0 +1,104 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { readPack } from "../review/model";
+import { createReview } from "../review/state";
+import { useChange } from "./change";
+import { api, settled, type Job, type Schemas, type Sheet } from "./client";
+import { ASK_AGAIN } from "./queries";
+import { useTell } from "./tell";
+
+export type Field = Schemas["FieldSpec"];
+export type PreparedView = Schemas["PreparedView"];
+
+const onSheet = (job: number, sheet: string) => ({ params: { path: { job_id: job, sheet } } });
+const inField = (job: number, sheet: string, field: string) => ({ params: { path: { job_id: job, sheet, field } } });
+const waits = (data: { work?: Schemas["WorkState"] | null } | undefined, there: boolean) =>
+  data && !there && data.work?.state !== "failed" && data.work?.state !== "cancelled" ? ASK_AGAIN : false;
+
+export function usePutField(id: number) {
+  return useChange(
+    id,
+    async (wish: Schemas["FieldWish"]) => settled<Schemas["PlacedField"]>(await api.POST("/api/jobs/{job_id}/fields", { params: { path: { job_id: id } }, body: wish })),
+    (placed) => placed.job,
+  );
+}
+
+/** What decides a field's model: not where it lies, nor its views. */
+const contents = (job: Job, field: Field) => {
+  const { choices } = field;
+  return JSON.stringify([field.source, field.name, { ...choices, hidden: [...choices.hidden].sort() }, job.document.parts, job.document.colours]);
+};
+
+/** The picture of a field on its sheet, and what goes into it. */
+export function useFieldPoster(job: Job, sheet: Sheet, field: Field) {
+  const first = field.views.find((view) => view.id === field.default) ?? field.views[0];
+  return useQuery({
+    queryKey: ["poster", job.id, sheet.id, field.id, contents(job, field), field.size, field.frame, field.poster_dpi, first],
+    retry: false,
+    staleTime: Infinity,
+    placeholderData: (before) => before,
+    queryFn: async () => settled<Schemas["FieldState"]>(await api.GET("/api/jobs/{job_id}/sheets/{sheet}/fields/{field}/poster", inField(job.id, sheet.id, field.id))),
+    refetchInterval: (query) => waits(query.state.data, !!query.state.data?.poster),
+  });
+}
+
+/** A field's model for the viewer, from its source. */
+export function useFieldReview(job: Job, sheet: Sheet, field: Field) {
+  return useQuery({
+    queryKey: ["field-review", job.id, sheet.id, field.id, contents(job, field)],
+    retry: false,
+    staleTime: Infinity,
+    queryFn: async () => settled<Schemas["FieldState"]>(await api.GET("/api/jobs/{job_id}/sheets/{sheet}/fields/{field}/review", inField(job.id, sheet.id, field.id))),
+    refetchInterval: (query) => waits(query.state.data, !!query.state.data?.pack),
+  });
+}
+
+/** The 3D fields of a finished file, decoded from it; `key` names the file. */
+export function useProofSolids(job: number, sheet: string, key: string | null) {
+  return useQuery({
+    queryKey: ["proof-solids", key],
+    enabled: !!key,
+    retry: false,
+    staleTime: Infinity,
+    queryFn: async () => settled<Schemas["SolidsState"]>(await api.GET("/api/jobs/{job_id}/sheets/{sheet}/proof/solids", onSheet(job, sheet))),
+    refetchInterval: (query) => waits(query.state.data, !!query.state.data?.packs.length || !query.state.data?.work),
+  });
+}
+
+/** A review of the model at an address; a model that is put away is fetched anew when it is wanted again. */
+export function useReviewOf(address: string | undefined) {
+  return useQuery({
+    queryKey: ["pack", address],
+    enabled: !!address,
+    retry: false,
+    staleTime: Infinity,
+    gcTime: 60_000,
+    structuralSharing: false,
+    queryFn: async () => {
+      const answer = await fetch(address as string);
+      if (!answer.ok) throw new Error("The 3D model cannot be fetched: try it again.");
+      return createReview(readPack(await answer.arrayBuffer()));
+    },
+  });
+}
+
+export type SolidSuffix = ".u3d" | ".glb" | ".html";
+
+/** Has a field of the finished file written as a file of its own, and hands it to the browser to keep. */
+export function useSolidFile(job: number, sheet: string) {
+  return useMutation({
+    mutationFn: async ({ number, suffix }: { number: number; suffix: SolidSuffix }) => {
+      for (;;) {
+        const { data, error, response } = await api.POST("/api/jobs/{job_id}/sheets/{sheet}/proof/solids/{number}/file", {
+          params: { path: { job_id: job, sheet, number }, query: { suffix } },
+        });
+        if (settled<Schemas["FileState"]>({ data, error, response }).ready) break;
+        await new Promise((done) => setTimeout(done, ASK_AGAIN));
+      }
+      const link = document.createElement("a");
+      link.href = `/api/jobs/${job}/sheets/${sheet}/proof/solids/${number}/file?suffix=${suffix}`;
+      link.download = "";
+      link.click();
+    },
+    onError: useTell(),
+  });
+}

@@ -1,0 +1,83 @@
+import { Checkbox, Input } from "antd";
+import { useState } from "react";
+import { beneath, type Node } from "./model";
+import { useReview, type Review } from "./state";
+
+const MANY = 12;
+
+/** The tree of parts: ticked is shown; what is chosen can be shown alone, seen through, gone to. */
+export function PartsPanel({ review }: { review: Review }) {
+  const { model, show, showAll, select, fit } = review.getState();
+  const selected = useReview(review, (state) => state.selected);
+  const states = useReview(review, (state) => state.look.states);
+  const [text, setText] = useState("");
+  const [shut, setShut] = useState<ReadonlySet<string>>(new Set());
+  const wanted = text.trim().toLowerCase();
+  const has = (node: Node) => model.nodes.some((other) => other.parent === node.name);
+  const isHidden = (node: Node) => beneath(model, node.name).every((name) => states[name] === null || !model.nodes.find((own) => own.name === name)?.meshes.length);
+  const rows = (parent: string, depth: number): { node: Node; depth: number }[] =>
+    model.nodes
+      .filter((node) => node.parent === parent)
+      .flatMap((node) => {
+        const below = wanted || !shut.has(node.name) ? rows(node.name, depth + 1) : [];
+        const fits = !wanted || node.name.toLowerCase().includes(wanted) || below.length > 0;
+        return fits ? [{ node, depth }, ...below] : [];
+      });
+  const turn = (name: string) => setShut(new Set(shut.has(name) ? [...shut].filter((own) => own !== name) : [...shut, name]));
+  return (
+    <div className="review-parts">
+      {model.groups.length > 0 && (
+        <div className="chips" role="group" aria-label="Classes">
+          {model.groups.map((name) => {
+            const hidden = isHidden(model.nodes.find((node) => node.name === name) as Node);
+            return (
+              <button key={name} type="button" aria-pressed={!hidden} onClick={() => show(name, "toggle")}>
+                {name}
+              </button>
+            );
+          })}
+        </div>
+      )}
+      {model.nodes.length > MANY && <Input allowClear size="small" placeholder="Find a part" aria-label="Find a part" value={text} onChange={(event) => setText(event.target.value)} />}
+      <ul className="part-rows" aria-label="Parts">
+        {rows("", 0).map(({ node, depth }) => (
+          <li key={node.name} ref={node.name === selected ? (row) => row?.scrollIntoView({ block: "nearest" }) : undefined} className={node.name === selected ? "at" : ""} style={{ paddingLeft: depth * 13 }}>
+            <span className="part-row">
+              {has(node) ? (
+                <button type="button" className="turn-row" aria-expanded={!shut.has(node.name)} aria-label={`Parts of ${node.name}`} onClick={() => turn(node.name)}>
+                  {shut.has(node.name) ? "+" : "–"}
+                </button>
+              ) : (
+                <i style={{ background: node.materials[0]?.[0] }} aria-hidden />
+              )}
+              <Checkbox checked={!isHidden(node)} aria-label={`Show ${node.name}`} onChange={() => show(node.name, "toggle")} />
+              <button type="button" className="part-name" onClick={() => select(node.name === selected ? null : node.name)}>
+                {node.name}
+              </button>
+              {typeof states[node.name] === "number" && <em>{Math.round((states[node.name] as number) * 100)} %</em>}
+            </span>
+            {node.name === selected && (
+              <span className="part-acts">
+                <button type="button" onClick={() => show(node.name, "toggle")}>
+                  {isHidden(node) ? "Show" : "Hide"}
+                </button>
+                <button type="button" onClick={() => show(node.name, "only")}>
+                  Only this
+                </button>
+                <button type="button" aria-pressed={typeof states[node.name] === "number"} onClick={() => show(node.name, "faded")}>
+                  See-through
+                </button>
+                <button type="button" onClick={() => fit(node.name)}>
+                  Go to it
+                </button>
+              </span>
+            )}
+          </li>
+        ))}
+      </ul>
+      <button type="button" className="as-file" onClick={showAll}>
+        Show every part
+      </button>
+    </div>
+  );
+}

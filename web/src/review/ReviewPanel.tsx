@@ -1,0 +1,49 @@
+import { Segmented } from "antd";
+import { useState } from "react";
+import { CutPanel } from "./CutPanel";
+import { LookPanel } from "./LookPanel";
+import { SolidMeasurePanel } from "./MeasurePanel";
+import { PartsPanel } from "./PartsPanel";
+import { useReview, type Review } from "./state";
+
+export const PANELS = { views: "Views", parts: "Parts", look: "Look", cut: "Cut", measure: "Measure" } as const;
+type Panel = keyof typeof PANELS;
+
+/** The prepared views, in the file's order. */
+export function ViewsPanel({ review }: { review: Review }) {
+  const { choose } = review.getState();
+  const views = useReview(review, (state) => state.views);
+  const at = useReview(review, (state) => state.at);
+  return (
+    <ul className="rows" aria-label="Prepared views">
+      {views.map((view) => (
+        <li key={view.id}>
+          <button type="button" className={view.id === at ? "row chosen" : "row"} aria-pressed={view.id === at} onClick={() => choose(view)}>
+            <span>{view.name}</span>
+            <em>{view.camera.perspective ? "perspective" : "parallel"}</em>
+          </button>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** All that a reviewer does with a model, in one card; with `children` in the place of the list of views. */
+export function ReviewPanel({ review, first = "views", children }: { review: Review; first?: Panel; children?: React.ReactNode }) {
+  const [panel, setPanel] = useState<Panel>(first);
+  const { set } = review.getState();
+  const choose = (name: Panel) => {
+    setPanel(name);
+    if (name !== "measure") set({ tool: null, picks: [], refusal: "" });
+  };
+  return (
+    <div className="review-panel">
+      <Segmented block size="small" aria-label="What to do with the model" value={panel} onChange={(value) => choose(value as Panel)} options={Object.entries(PANELS).map(([value, label]) => ({ value, label }))} />
+      {panel === "views" && (children ?? <ViewsPanel review={review} />)}
+      {panel === "parts" && <PartsPanel review={review} />}
+      {panel === "look" && <LookPanel review={review} />}
+      {panel === "cut" && <CutPanel review={review} />}
+      {panel === "measure" && <SolidMeasurePanel review={review} />}
+    </div>
+  );
+}

@@ -1,0 +1,135 @@
+import * as three from "three";
+import { triple, vector, type Camera, type Triple } from "./model";
+
+const MARGIN = 1.08;
+/** Radians that a pixel of a drag turns by. */
+const TURN = 0.0087;
+export const FIELD = 30;
+
+export interface Frame {
+  right: three.Vector3;
+  up: three.Vector3;
+  look: three.Vector3;
+}
+
+export function frameOf(camera: Camera): Frame {
+  const look = vector(camera.target).sub(vector(camera.position)).normalize();
+  const up = vector(camera.up);
+  up.addScaledVector(look, -up.dot(look)).normalize();
+  return { right: look.clone().cross(up), up, look };
+}
+
+export const distance = (camera: Camera) => vector(camera.target).distanceTo(vector(camera.position));
+
+/** Degrees by which the picture is turned from upright, clockwise. */
+export function rollOf(camera: Camera): number {
+  const { right, up, look } = frameOf(camera);
+  const upright = Math.hypot(look.x, look.y) > 1e-9 ? new three.Vector3(0, 0, 1) : new three.Vector3(0, 1, 0);
+  upright.addScaledVector(look, -upright.dot(look));
+  return three.MathUtils.radToDeg(Math.atan2(-upright.dot(right), upright.dot(up))) + 0;
+}
+
+export function withRoll(camera: Camera, degrees: number): Camera {
+  const { look, up } = frameOf(camera);
+  const by = three.MathUtils.degToRad(degrees - rollOf(camera));
+  return { ...camera, up: triple(up.applyAxisAngle(look, by)) };
+}
+
+/** Millimetres that the picture's shorter side takes in, at the point looked at. */
+export const spanAtTarget = (camera: Camera) =>
+  camera.perspective ? 2 * distance(camera) * Math.tan(three.MathUtils.degToRad(camera.span) / 2) : camera.span;
+
+/** The same picture, at the point looked at, in the other projection. */
+export function inPerspective(camera: Camera, perspective: boolean): Camera {
+  if (camera.perspective === perspective) return camera;
+  const span = spanAtTarget(camera);
+  if (!perspective) return { ...camera, perspective, span };
+  const away = span / 2 / Math.tan(three.MathUtils.degToRad(FIELD) / 2);
+  const { look } = frameOf(camera);
+  return { ...camera, perspective, span: FIELD, position: triple(vector(camera.target).addScaledVector(look, -away)) };
+}
+
+/** A camera that looks along `look` and takes points in; the server's rule. */
+export function fitted(look: Triple, up: Triple, points: three.Vector3[], aspect: number, perspective: boolean): Camera {
+  const box = new three.Box3().setFromPoints(points);
+  const middle = box.getCenter(new three.Vector3());
+  const radius = Math.max(box.getSize(new three.Vector3()).length() / 2, 1e-6);
+  const frame = frameOf({ position: [0, 0, 0], target: look, up, perspective, span: 1 });
+  const [wide, tall] = [Math.max(aspect, 1), Math.max(1 / aspect, 1)];
+  const seen = () => points.map((p) => p.clone().sub(middle)).map((p) => [p.dot(frame.right), p.dot(frame.up), -p.dot(frame.look)] as Triple);
+  const shift = (x: number, y: number) => middle.addScaledVector(frame.right, x).addScaledVector(frame.up, y);
+  const centre = (rows: number[][]) => [0, 1].map((k) => (Math.min(...rows.map((r) => r[k] as number)) + Math.max(...rows.map((r) => r[k] as number))) / 2) as [number, number];
+  let away = radius * 3;
+  let span = FIELD;
+  if (!perspective) {
+    shift(...centre(seen()));
+    const rows = seen();
+    const half = (k: 0 | 1) => Math.max(...rows.map((r) => Math.abs(r[k])));
+    span = 2 * MARGIN * Math.max(half(0) / wide, half(1) / tall, radius * 1e-3);
+  } else {
+    const half = Math.tan(three.MathUtils.degToRad(FIELD) / 2);
+    const needed = (rows: Triple[]) =>
+      Math.max(radius * 0.1, ...rows.map((r) => Math.max((Math.abs(r[0]) / (half * wide)) * MARGIN, (Math.abs(r[1]) / (half * tall)) * MARGIN, r[2] * 0.05) + r[2]));
+    for (let turn = 0; turn < 4; turn++) {
+      const rows = seen();
+      away = needed(rows);
+      const [x, y] = centre(rows.map((r) => [r[0] / (away - r[2]), r[1] / (away - r[2])]));
+      shift(x * away, y * away);
+    }
+    away = needed(seen());
+  }
+  return { position: triple(middle.clone().addScaledVector(frame.look, -away)), target: triple(middle), up: triple(frame.up), perspective, span };
+}
+
+/** Turn about the point looked at: sideways about the model's z, up and down about the picture's own right. */
+export function turned(camera: Camera, dx: number, dy: number): Camera {
+  const { right, up } = frameOf(camera);
+  const target = vector(camera.target);
+  const rotation = new three.Quaternion().setFromAxisAngle(new three.Vector3(0, 0, up.z < -0.2 ? -1 : 1), -dx);
+  rotation.multiply(new three.Quaternion().setFromAxisAngle(right, -dy));
+  const offset = vector(camera.position).sub(target).applyQuaternion(rotation);
+  return { ...camera, position: triple(target.add(offset)), up: triple(up.applyQuaternion(rotation)) };
+}
+
+export function panned(camera: Camera, across: number, upward: number): Camera {
+  const { right, up } = frameOf(camera);
+  const by = right.multiplyScalar(across).addScaledVector(up, upward);
+  return { ...camera, position: triple(vector(camera.position).add(by)), target: triple(vector(camera.target).add(by)) };
+}
+
+export function zoomed(camera: Camera, factor: number): Camera {
+  if (!camera.perspective) return { ...camera, span: camera.span * factor };
+  const target = vector(camera.target);
+  const offset = vector(camera.position).sub(target).multiplyScalar(factor);
+  return { ...camera, position: triple(target.add(offset)) };
+}
+
+export function spun(camera: Camera, angle: number): Camera {
+  const { up, look } = frameOf(camera);
+  return { ...camera, up: triple(up.applyAxisAngle(look, angle)) };
+}
+
+/** Look about from where one stands. */
+export function lookedAbout(camera: Camera, dx: number, dy: number): Camera {
+  const { right, up } = frameOf(camera);
+  const rotation = new three.Quaternion().setFromAxisAngle(new three.Vector3(0, 0, 1), -dx);
+  rotation.multiply(new three.Quaternion().setFromAxisAngle(right, -dy));
+  const ahead = vector(camera.target).sub(vector(camera.position)).applyQuaternion(rotation);
+  return { ...camera, target: triple(vector(camera.position).add(ahead)), up: triple(up.applyQuaternion(rotation)) };
+}
+
+/** Go ahead and aside, mm. */
+export function stepped(camera: Camera, ahead: number, aside: number): Camera {
+  const { right, look } = frameOf(camera);
+  const by = look.multiplyScalar(ahead).addScaledVector(right, aside);
+  return { ...camera, position: triple(vector(camera.position).add(by)), target: triple(vector(camera.target).add(by)) };
+}
+
+/** What a drag of so many pixels does, each `pixel` mm wide at the point looked at. */
+export function dragged(camera: Camera, hand: "turn" | "spin" | "pan" | "zoom" | "walk", dx: number, dy: number, pixel: number): Camera {
+  if (hand === "pan") return panned(camera, -dx * pixel, dy * pixel);
+  if (hand === "zoom") return zoomed(camera, Math.exp(dy * 0.006));
+  if (hand === "spin") return spun(camera, -dx * TURN);
+  if (hand === "walk") return lookedAbout(camera, dx * TURN * 0.5, dy * TURN * 0.5);
+  return turned(camera, dx * TURN, dy * TURN);
+}

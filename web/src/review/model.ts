@@ -1,0 +1,148 @@
+import * as three from "three";
+
+export type Triple = [number, number, number];
+
+export interface Camera {
+  position: Triple;
+  target: Triple;
+  up: Triple;
+  perspective: boolean;
+  /** What the shorter side of the picture takes in: degrees of a perspective view, else mm. */
+  span: number;
+}
+
+export interface FilePlane {
+  centre: Triple;
+  turns: [number | null, number | null, number | null];
+  filled: boolean;
+  ghost: boolean;
+}
+
+/** A prepared view as it stands in a file. */
+export interface FileView {
+  id: string;
+  name: string;
+  camera: Camera;
+  background: string;
+  lighting: string;
+  mode: string;
+  states: Record<string, number | null>;
+  cut: FilePlane | null;
+}
+
+export interface Edge {
+  kind: "line" | "circle" | "curve";
+  length: number;
+  closed?: boolean;
+  centre?: Triple;
+  axis?: Triple;
+  diameter?: number;
+  ends: [Triple, Triple];
+}
+
+export interface Face {
+  kind: "plane" | "round" | "other";
+  point?: Triple;
+  direction?: Triple;
+  diameter?: number;
+  area: number;
+}
+
+export interface Node {
+  name: string;
+  parent: string;
+  /** Row by row, to the parent's axes. */
+  matrix: number[];
+  meshes: number[];
+  materials: [string, number][];
+  path: string;
+}
+
+export interface Mesh {
+  geometry: three.BufferGeometry;
+  faceOf: Uint32Array;
+  faces: Face[];
+  segments: Float32Array;
+  edgeOf: Uint32Array;
+  edges: Edge[];
+}
+
+/** A model as the viewer has it: decoded from a finished file, or made from a source. */
+export interface Model {
+  title: string;
+  nodes: Node[];
+  meshes: Mesh[];
+  views: FileView[];
+  unit: "mm" | "in";
+  /** How far triangles may be from the surface, mm. */
+  tolerance: number;
+  first: number;
+  groups: string[];
+  size: number;
+  page?: number;
+  box?: [number, number, number, number];
+  worlds: Map<string, three.Matrix4>;
+  box3: three.Box3;
+}
+
+type Place = [number, number];
+
+interface Head extends Omit<Model, "meshes" | "worlds" | "box3"> {
+  version: number;
+  meshes: {
+    positions: Place;
+    normals: Place;
+    triangles: Place;
+    faceOf: Place;
+    groups: Triple[];
+    segments: Place;
+    edgeOf: Place;
+    faces: Face[];
+    edges: Edge[];
+  }[];
+}
+
+const VERSION = 1;
+
+/** Read a viewer's block: JSON, then the numbers that it names. */
+export function readPack(data: ArrayBuffer): Model {
+  const size = new DataView(data).getUint32(0, true);
+  const head = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, size))) as Head;
+  if (head.version !== VERSION) throw new Error("This 3D model is of another release: make it anew.");
+  const start = 4 + size;
+  const floats = ([at, count]: Place) => new Float32Array(data, start + at, count);
+  const whole = ([at, count]: Place) => new Uint32Array(data, start + at, count);
+  const meshes = head.meshes.map((row): Mesh => {
+    const geometry = new three.BufferGeometry();
+    geometry.setAttribute("position", new three.BufferAttribute(floats(row.positions), 3));
+    geometry.setAttribute("normal", new three.BufferAttribute(floats(row.normals), 3));
+    geometry.setIndex(new three.BufferAttribute(whole(row.triangles), 1));
+    for (const [from, count, shading] of row.groups) geometry.addGroup(from, count, shading);
+    geometry.computeBoundingBox();
+    geometry.computeBoundingSphere();
+    return { geometry, faceOf: whole(row.faceOf), faces: row.faces, segments: floats(row.segments), edgeOf: whole(row.edgeOf), edges: row.edges };
+  });
+  const worlds = new Map<string, three.Matrix4>();
+  const box3 = new three.Box3();
+  for (const node of head.nodes) {
+    const own = new three.Matrix4().set(...(node.matrix as Parameters<three.Matrix4["set"]>));
+    const above = worlds.get(node.parent);
+    const world = above ? above.clone().multiply(own) : own;
+    worlds.set(node.name, world);
+    for (const number of node.meshes) {
+      const box = meshes[number]?.geometry.boundingBox;
+      if (box) box3.union(box.clone().applyMatrix4(world));
+    }
+  }
+  return { ...head, meshes, worlds, box3 };
+}
+
+/** The names of a node and of all beneath it. */
+export function beneath(model: Model, name: string): string[] {
+  const taken = new Set([name]);
+  for (const node of model.nodes) if (taken.has(node.parent)) taken.add(node.name);
+  return [...taken];
+}
+
+export const vector = (v: Triple) => new three.Vector3(...v);
+export const triple = (v: three.Vector3): Triple => [v.x, v.y, v.z];

@@ -1,0 +1,39 @@
+import "@fontsource/barlow/latin-400.css";
+import "@fontsource/barlow/latin-500.css";
+import "@fontsource/barlow/latin-600.css";
+import { ConfigProvider } from "antd";
+import { createRoot } from "react-dom/client";
+import "../styles.css";
+import "./review.css";
+import { theme } from "../theme";
+import { Ticket } from "../ticket/Ticket";
+import { readPack } from "./model";
+import { ReviewCanvas } from "./ReviewCanvas";
+import { ReviewPanel } from "./ReviewPanel";
+import { createReview } from "./state";
+
+/** The page that a model goes out as by itself: the block stands in it as text. */
+function bytes(text: string): ArrayBuffer {
+  const raw = atob(text.trim());
+  const data = new Uint8Array(raw.length);
+  for (let k = 0; k < raw.length; k++) data[k] = raw.charCodeAt(k);
+  return data.buffer;
+}
+
+const root = document.getElementById("review") as HTMLElement;
+try {
+  const model = readPack(bytes(document.getElementById("model")?.textContent ?? ""));
+  const review = createReview(model);
+  createRoot(root).render(
+    <ConfigProvider theme={theme} button={{ autoInsertSpace: false }}>
+      <div className="review-page">
+        <ReviewCanvas review={review} />
+        <Ticket title={model.title} under={`3D model, ${(model.size / 1e6).toFixed(2)} MB`}>
+          <ReviewPanel review={review} />
+        </Ticket>
+      </div>
+    </ConfigProvider>,
+  );
+} catch (error) {
+  root.textContent = `The 3D model cannot be shown: ${(error as Error).message}`;
+}

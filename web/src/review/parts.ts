@@ -1,0 +1,176 @@
+import * as three from "three";
+import { clipping } from "./cutting";
+import type { Model, Node } from "./model";
+import type { Look } from "./state";
+
+/** The render modes, by the standard's names: the words for them, and what of a part is drawn. */
+interface Mode {
+  word: string;
+  fill: "lit" | "flat" | "none";
+  edges: boolean;
+  opacity: number;
+  box?: boolean;
+}
+
+export const MODES: Record<string, Mode> = {
+  Solid: { word: "Solid", fill: "lit", edges: false, opacity: 1 },
+  SolidWireframe: { word: "Solid with edges", fill: "lit", edges: true, opacity: 1 },
+  Wireframe: { word: "Wireframe", fill: "none", edges: true, opacity: 1 },
+  HiddenWireframe: { word: "Visible edges", fill: "flat", edges: true, opacity: 1 },
+  Transparent: { word: "See-through", fill: "lit", edges: false, opacity: 0.35 },
+  TransparentWireframe: { word: "See-through with edges", fill: "lit", edges: true, opacity: 0.35 },
+  Illustration: { word: "Illustration", fill: "flat", edges: true, opacity: 1 },
+  ShadedIllustration: { word: "Shaded illustration", fill: "lit", edges: true, opacity: 1 },
+  SolidOutline: { word: "Solid with outlines", fill: "lit", edges: true, opacity: 1 },
+  BoundingBox: { word: "Boxes", fill: "none", edges: false, opacity: 1, box: true },
+};
+
+const CAP = 0.5;
+const GHOST = 0.17;
+const INK = 0x1d2a33;
+const CHOSEN = 0x1f6f5c;
+
+/** The inner side of a part, a hair larger on the screen: it shows about the part's outline alone. */
+const outlined = new three.MeshBasicMaterial({ color: INK, side: three.BackSide });
+outlined.onBeforeCompile = (shader) => {
+  shader.vertexShader = shader.vertexShader.replace(
+    "#include <project_vertex>",
+    `#include <project_vertex>
+    vec2 away = (projectionMatrix * vec4(normalMatrix * normal, 0.0)).xy;
+    gl_Position.xy += away / max(length(away), 1e-6) * 0.0022 * gl_Position.w;`,
+  );
+};
+
+interface Part {
+  node: Node;
+  mesh: number;
+  solid: three.Mesh;
+  cap: three.Mesh;
+  ghost: three.Mesh;
+  outline: three.Mesh;
+  edges: three.LineSegments;
+  box: three.LineSegments;
+}
+
+/** The parts of a model as things to draw, and how each is drawn now. */
+export class Parts {
+  readonly group = new three.Group();
+  readonly parts: Part[] = [];
+  private materials = new Map<string, three.Material>();
+  private lines = new Map<number, three.BufferGeometry>();
+
+  constructor(readonly model: Model) {
+    for (const node of model.nodes) for (const number of node.meshes) this.add(node, number);
+  }
+
+  private add(node: Node, number: number) {
+    const mesh = this.model.meshes[number];
+    const world = this.model.worlds.get(node.name);
+    if (!mesh || !world) return;
+    let lines = this.lines.get(number);
+    if (!lines) {
+      lines = new three.BufferGeometry();
+      lines.setAttribute("position", new three.BufferAttribute(mesh.segments, 3));
+      this.lines.set(number, lines);
+    }
+    const solid = new three.Mesh(mesh.geometry);
+    const cap = new three.Mesh(mesh.geometry);
+    const ghost = new three.Mesh(mesh.geometry);
+    const outline = new three.Mesh(mesh.geometry, outlined);
+    const edges = new three.LineSegments(lines);
+    const box = new three.LineSegments(new three.EdgesGeometry(boxGeometry(mesh.geometry.boundingBox as three.Box3)));
+    solid.userData.part = this.parts.length;
+    const all = [solid, cap, ghost, outline, edges, box];
+    for (const object of all) {
+      object.matrixAutoUpdate = false;
+      object.matrix.copy(world);
+      object.matrixWorldNeedsUpdate = true;
+    }
+    this.group.add(...all);
+    this.parts.push({ node, mesh: number, solid, cap, ghost, outline, edges, box });
+  }
+
+  private material<T extends three.Material>(key: string, make: () => T): T {
+    const known = this.materials.get(key);
+    if (known) return known as T;
+    const made = make();
+    this.materials.set(key, made);
+    return made;
+  }
+
+  private fill(colour: string | number, opacity: number, flat: boolean, side: three.Side, planes: three.Plane[], name: string) {
+    return this.material(`${colour} ${opacity} ${flat} ${side} ${name} ${signOf(planes)}`, () => {
+      const common = { side, transparent: opacity < 1, opacity, depthWrite: opacity >= 1, clippingPlanes: planes, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 };
+      return flat ? new three.MeshBasicMaterial({ color: colour, ...common }) : new three.MeshLambertMaterial({ color: colour, ...common });
+    });
+  }
+
+  private line(colour: number, opacity: number, planes: three.Plane[]) {
+    return this.material(`line ${colour} ${opacity} ${signOf(planes)}`, () => new three.LineBasicMaterial({ color: colour, transparent: opacity < 1, opacity, clippingPlanes: planes }));
+  }
+
+  /** Draw all as it is to be seen. */
+  dress(look: Look, selected: ReadonlySet<string>) {
+    const mode = MODES[look.mode] ?? (MODES.Solid as Mode);
+    const middle = this.model.box3.getCenter(new three.Vector3());
+    const planes = look.cut ? [clipping(look.cut, middle)] : [];
+    const away = look.cut ? [clipping({ ...look.cut, flip: !look.cut.flip }, middle)] : [];
+    this.forget(planes);
+    for (const part of this.parts) this.dressOne(part, look, mode, planes, away, selected.has(part.node.name));
+  }
+
+  private dressOne(part: Part, look: Look, mode: Mode, planes: three.Plane[], away: three.Plane[], chosen: boolean) {
+    const state = look.states[part.node.name];
+    const shown = state !== null;
+    const opacity = Math.min(state ?? part.node.materials[0]?.[1] ?? 1, mode.opacity);
+    const flat = mode.fill === "flat";
+    const colours = part.node.materials.map(([colour]) => (chosen ? CHOSEN : flat ? look.background : colour));
+    const filled = look.cut?.filled ?? false;
+    const dressed = (one: (colour: string | number) => three.Material) => colours.map((colour) => one(colour));
+    part.solid.visible = shown && mode.fill !== "none";
+    const side = filled && opacity >= 1 ? three.FrontSide : three.DoubleSide;
+    part.solid.material = dressed((colour) => this.fill(colour, opacity, flat, side, planes, "solid"));
+    part.cap.visible = shown && mode.fill !== "none" && filled && opacity >= 1;
+    // what is seen of a closed part from within lies behind its cut face
+    if (part.cap.visible) part.cap.material = dressed((colour) => this.fill(shade(colour), 1, true, three.BackSide, planes, "cap"));
+    part.ghost.visible = shown && mode.fill !== "none" && !!look.cut?.ghost;
+    if (part.ghost.visible) part.ghost.material = dressed((colour) => this.fill(colour, Math.min(opacity, GHOST), flat, three.DoubleSide, away, "ghost"));
+    // where a round part turns away there is no edge; within a cut part it would show
+    part.outline.visible = shown && mode.edges && mode.fill !== "none" && opacity >= 1 && !look.cut;
+    part.edges.visible = shown && (mode.edges || (chosen && mode.fill === "none" && !mode.box));
+    part.edges.material = this.line(chosen ? CHOSEN : INK, Math.max(opacity, 0.4), planes);
+    part.box.visible = shown && !!mode.box;
+    part.box.material = this.line(chosen ? CHOSEN : new three.Color(part.node.materials[0]?.[0] ?? INK).getHex(), 1, []);
+  }
+
+  /** Materials of planes that are no more. */
+  private forget(planes: three.Plane[]) {
+    const sign = signOf(planes);
+    if (this.sign === sign) return;
+    this.sign = sign;
+    for (const material of this.materials.values()) material.dispose();
+    this.materials.clear();
+  }
+  private sign = "";
+
+  /** What can be picked from, nearest first: not what is hidden. */
+  solids(): three.Mesh[] {
+    return this.parts.filter((part) => part.solid.visible || part.box.visible || part.edges.visible).map((part) => part.solid);
+  }
+
+  dispose() {
+    this.forget([new three.Plane(new three.Vector3(0, 0, 1), Math.random())]);
+    for (const lines of this.lines.values()) lines.dispose();
+    for (const part of this.parts) part.box.geometry.dispose();
+  }
+}
+
+const signOf = (planes: three.Plane[]) => planes.map((p) => [p.normal.x, p.normal.y, p.normal.z, p.constant].map((v) => v.toFixed(5)).join(",")).join(";");
+
+const shade = (colour: string | number) => new three.Color(colour).multiplyScalar(CAP).getHex();
+
+function boxGeometry(box: three.Box3): three.BoxGeometry {
+  const size = box.getSize(new three.Vector3());
+  const middle = box.getCenter(new three.Vector3());
+  return new three.BoxGeometry(size.x, size.y, size.z).translate(middle.x, middle.y, middle.z) as three.BoxGeometry;
+}

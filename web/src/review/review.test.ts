@@ -1,0 +1,101 @@
+import * as three from "three";
+import { describe, expect, it } from "vitest";
+import { distance, fitted, inPerspective, rollOf, spanAtTarget, spun, turned, withRoll, zoomed } from "./camera";
+import { clipping, cutOf, planeOf, type Cut } from "./cutting";
+import { measure, told, type Pick } from "./measuring";
+import { triple, type Camera, type Triple } from "./model";
+
+const camera: Camera = { position: [0, -100, 0], target: [0, 0, 0], up: [0, 0, 1], perspective: false, span: 50 };
+const pick = (fields: Partial<Pick>): Pick => ({ kind: "vertex", node: "a", at: [0, 0, 0], ...fields });
+const near = (one: Triple, other: Triple) => one.forEach((v, k) => expect(v).toBeCloseTo(other[k] as number, 6));
+
+describe("cameras", () => {
+  it("turns about the point looked at and stays as far away", () => {
+    const other = turned(camera, 0.3, -0.2);
+    expect(distance(other)).toBeCloseTo(100);
+    near(other.target, camera.target);
+    expect(rollOf(other)).toBeCloseTo(0);
+  });
+  it("reads and sets its roll", () => {
+    expect(rollOf(spun(camera, Math.PI / 6))).toBeCloseTo(30);
+    expect(rollOf(withRoll(camera, -45))).toBeCloseTo(-45);
+  });
+  it("keeps the picture at the point looked at when the projection changes", () => {
+    const round = inPerspective(camera, true);
+    expect(spanAtTarget(round)).toBeCloseTo(50);
+    expect(inPerspective(round, false).span).toBeCloseTo(50);
+  });
+  it("zooms by the span or by the distance", () => {
+    expect(zoomed(camera, 0.5).span).toBe(25);
+    expect(distance(zoomed(inPerspective(camera, true), 2)) / distance(inPerspective(camera, true))).toBeCloseTo(2);
+  });
+  it.each([true, false])("takes all points in, perspective %s", (perspective) => {
+    const points = [0, 1, 2, 3, 4, 5, 6, 7].map((k) => new three.Vector3(k & 1 ? 60 : -20, k & 2 ? 10 : 0, k & 4 ? 30 : -30));
+    const made = fitted([-1, 1, -1], [0, 0, 1], points, 1.5, perspective);
+    const seen = perspective ? new three.PerspectiveCamera(made.span, 1.5, 1, 1e4) : new three.OrthographicCamera(-made.span * 0.75, made.span * 0.75, made.span / 2, -made.span / 2, -1e4, 1e4);
+    seen.up.set(...made.up);
+    seen.position.set(...made.position);
+    seen.lookAt(...made.target);
+    seen.updateMatrixWorld();
+    const reach = Math.max(...points.map((p) => p.clone().project(seen)).flatMap((p) => [Math.abs(p.x), Math.abs(p.y)]));
+    expect(reach).toBeLessThanOrEqual(1);
+    expect(reach).toBeGreaterThan(0.85);
+  });
+});
+
+describe("cutting planes", () => {
+  const cut: Cut = { along: "y", offset: 12, tilt: [0, 30], flip: false, filled: true, ghost: false };
+  it("take away what lies beyond, and with flip what lies before", () => {
+    const { normal, point } = planeOf({ ...cut, tilt: [0, 0] }, new three.Vector3());
+    near(triple(normal), [0, 1, 0]);
+    expect(point.y).toBe(12);
+    const kept = clipping({ ...cut, tilt: [0, 0] }, new three.Vector3());
+    expect(kept.distanceToPoint(new three.Vector3(0, 11, 0))).toBeGreaterThan(0);
+    expect(kept.distanceToPoint(new three.Vector3(0, 13, 0))).toBeLessThan(0);
+  });
+  it.each([cut, { ...cut, flip: true }, { ...cut, along: "x" as const, tilt: [-20, 0] as [number, number] }])("come back from a file", (own) => {
+    const axis = ["x", "y", "z"].indexOf(own.along);
+    const turns = [0, 1, 2].map((k) => (k === axis ? null : 0)) as [number | null, number | null, number | null];
+    const others = [0, 1, 2].filter((k) => k !== axis);
+    turns[others[0] as number] = own.tilt[0] + (own.flip ? 180 : 0);
+    turns[others[1] as number] = own.tilt[1];
+    const centre: Triple = [1, 2, 3];
+    centre[axis] = own.offset;
+    expect(cutOf({ centre, turns, filled: own.filled, ghost: own.ghost })).toEqual(own);
+  });
+});
+
+describe("measuring", () => {
+  it("takes the distance of two points", () => {
+    const found = measure("points", [pick({}), pick({ kind: "centre", at: [3, 4, 12] })]);
+    expect(found).toMatchObject({ value: 13, what: "vertex to centre", coarse: false });
+  });
+  it("takes the distance of parallel faces, and refuses others with their angle", () => {
+    const one = pick({ kind: "plane", direction: [0, 0, 1] });
+    expect(measure("faces", [one, pick({ kind: "plane", direction: [0, 0, -1], at: [50, 20, 8] })])).toMatchObject({ value: 8 });
+    expect(measure("faces", [one, pick({ kind: "plane", direction: [0, 1, 1], at: [0, 0, 8] })])).toContain("45.000°");
+    expect(measure("faces", [one, pick({ kind: "round", direction: [0, 0, 1] })])).toContain("Only plane faces");
+  });
+  it("takes angles of edges, of faces, and of an edge to a face", () => {
+    const edge = pick({ kind: "line", ends: [[0, 0, 0], [1, 0, 1]] });
+    const floor = pick({ kind: "plane", direction: [0, 0, 1] });
+    expect(measure("angle", [edge, pick({ kind: "line", ends: [[0, 0, 0], [5, 0, 0]] })])).toMatchObject({ value: expect.closeTo(45) });
+    expect(measure("angle", [edge, floor])).toMatchObject({ value: expect.closeTo(45) });
+    expect(measure("angle", [floor, pick({ kind: "plane", direction: [0, 1, 0] })])).toMatchObject({ value: expect.closeTo(90) });
+  });
+  it("takes diameters and edge lengths, and says where there are none", () => {
+    const rim = pick({ kind: "circle", at: [15, 0, 0], centre: [0, 0, 0], direction: [0, 0, 1], diameter: 30, length: 94.248 });
+    expect(measure("diameter", [rim])).toMatchObject({ value: 30, from: [-15, 0, 0], to: [15, 0, 0] });
+    expect(measure("edge", [rim])).toMatchObject({ value: 94.248, what: "arc" });
+    expect(measure("diameter", [pick({})])).toContain("not round");
+    expect(measure("edge", [pick({})])).toContain("no edge");
+  });
+  it("is coarse where a curved surface has a part in it", () => {
+    expect(measure("points", [pick({}), pick({ kind: "surface", at: [1, 0, 0] })])).toMatchObject({ coarse: true });
+  });
+  it("is told in millimetres or inches", () => {
+    expect(told({ kind: "diameter", value: 25.4 }, "mm")).toBe("⌀25.400 mm");
+    expect(told({ kind: "points", value: 25.4 }, "in")).toBe("1.0000 in");
+    expect(told({ kind: "angle", value: 30 }, "in")).toBe("30.000°");
+  });
+});

@@ -1,0 +1,96 @@
+import { useRef, useState } from "react";
+import type { Job, Sheet } from "../api/client";
+import { useFieldPoster, type Field } from "../api/solids";
+import type { PaperSize } from "../sheets/geometry";
+import { useDeskMode } from "../sheets/mode";
+import { PAD } from "../sheets/useZoom";
+
+const SLACK = 3;
+const LEAST = 10;
+
+interface Props {
+  job: Job;
+  sheet: Sheet;
+  field: Field;
+  paper: PaperSize;
+  zoom: number;
+  selected: boolean;
+  onSelect: () => void;
+  onOpen: () => void;
+  onMove: (by: [number, number]) => void;
+  onSize: (place: [number, number], size: [number, number]) => void;
+}
+
+interface Grip {
+  x: number;
+  y: number;
+  /** Which sides follow the hand: −1 left or bottom, 1 right or top, 0 none; [0, 0] moves it all. */
+  sides: [number, number];
+  by: [number, number];
+}
+
+const tenth = (v: number) => Math.round(v * 10) / 10;
+
+/** A 3D field on the desk: its picture, to select, drag, and pull larger at its corners. */
+export function FieldLayer({ job, sheet, field, paper, zoom, selected, onSelect, onOpen, onMove, onSize }: Props) {
+  const { data, error } = useFieldPoster(job, sheet, field);
+  const mode = useDeskMode((state) => state.mode);
+  const grip = useRef<Grip | null>(null);
+  const [by, setBy] = useState<Grip | null>(null);
+  const shift = by?.by ?? [0, 0];
+  const sides = by?.sides ?? [0, 0];
+  const whole = sides[0] === 0 && sides[1] === 0;
+  const [x, y] = [field.place[0] + (whole || sides[0] < 0 ? shift[0] : 0), field.place[1] + (whole || sides[1] < 0 ? shift[1] : 0)];
+  const [w, h] = [field.size[0] + sides[0] * shift[0], field.size[1] + sides[1] * shift[1]];
+  const down = (event: React.PointerEvent, pulled: [number, number]) => {
+    if (event.button !== 0 || mode) return;
+    event.stopPropagation();
+    onSelect();
+    grip.current = { x: event.clientX, y: event.clientY, sides: pulled, by: [0, 0] };
+    event.currentTarget.setPointerCapture(event.pointerId);
+  };
+  const move = (event: React.PointerEvent) => {
+    const from = grip.current;
+    if (!from) return;
+    const [dx, dy] = [event.clientX - from.x, event.clientY - from.y];
+    if (!by && Math.hypot(dx, dy) < SLACK) return;
+    const limit = (side: number, v: number, size: number) => (side ? side * Math.max(LEAST - size, side * v) : v);
+    from.by = [tenth(limit(from.sides[0], dx / zoom, field.size[0])), tenth(limit(from.sides[1], -dy / zoom, field.size[1]))];
+    setBy({ ...from });
+  };
+  const up = () => {
+    grip.current = null;
+    if (by) {
+      if (whole) onMove(by.by);
+      else onSize([tenth(x), tenth(y)], [tenth(w), tenth(h)]);
+    }
+    setBy(null);
+  };
+  const hear = (pulled: [number, number]) => ({ onPointerDown: (event: React.PointerEvent) => down(event, pulled), onPointerMove: move, onPointerUp: up, onPointerCancel: up });
+  const told = error?.message ?? (data?.work?.state === "failed" ? data.work.error : data?.poster ? "" : "Making the 3D model …");
+  return (
+    <div
+      className={`field-layer ${selected ? "selected" : ""} ${field.frame ? "framed" : ""}`}
+      data-id={field.id}
+      style={{ left: PAD.left + x * zoom, top: PAD.top + (paper.height - y - h) * zoom, width: w * zoom, height: h * zoom }}
+      aria-label={`3D field ${field.name}`}
+      role="button"
+      tabIndex={0}
+      onDoubleClick={onOpen}
+      onKeyDown={(event) => event.key === "Enter" && onSelect()}
+      {...hear([0, 0])}
+    >
+      {data?.poster && <img src={data.poster} alt={`${field.name}, ${field.views.find((view) => view.id === field.default)?.name ?? field.views[0]?.name}`} draggable={false} />}
+      {told && <p className="soft">{told}</p>}
+      {selected &&
+        ([[-1, -1], [1, -1], [-1, 1], [1, 1]] as [number, number][]).map((corner) => (
+          <span key={corner.join()} className="field-corner" style={{ left: corner[0] < 0 ? 0 : "100%", top: corner[1] > 0 ? 0 : "100%" }} aria-label="Pull the field larger" {...hear(corner)} />
+        ))}
+      {by && (
+        <em className="field-size">
+          {tenth(x)}, {tenth(y)} · {tenth(w)} × {tenth(h)} mm
+        </em>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,68 @@
+import { Button, Spin } from "antd";
+import { useEffect } from "react";
+import type { Edit, Job, Sheet } from "../api/client";
+import { useFieldReview, useReviewOf, type Field } from "../api/solids";
+import { ReviewCanvas } from "../review/ReviewCanvas";
+import { ReviewPanel } from "../review/ReviewPanel";
+import type { Review } from "../review/state";
+import { MainAct } from "../shell/JobFrame";
+import { useCommands } from "../shell/commands";
+import { Ticket } from "../ticket/Ticket";
+import { shownBy } from "./captured";
+import { ViewList } from "./ViewList";
+
+interface Props {
+  job: Job;
+  sheet: Sheet;
+  field: Field;
+  edit: (edit: Edit) => void;
+  leave: () => void;
+}
+
+function Open({ review, field, ...props }: Props & { review: Review }) {
+  const { model } = review.getState();
+  useEffect(() => {
+    const first = field.views.find((view) => view.id === field.default) ?? field.views[0];
+    const { at } = review.getState();
+    if (first && !field.views.some((view) => view.id === at)) review.setState({ at: first.id, look: shownBy(first, model, field.size[0] / field.size[1]) });
+    // once: from then on the list chooses
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [review]);
+  return (
+    <>
+      <div className="field-stage">
+        <div style={{ aspectRatio: `${field.size[0]} / ${field.size[1]}` }} className="field-window">
+          <ReviewCanvas review={review} />
+        </div>
+      </div>
+      <Ticket title={`Views of ${field.name}`} under="Set each by looking at it">
+        <ReviewPanel review={review}>
+          <ViewList review={review} field={field} {...props} />
+        </ReviewPanel>
+      </Ticket>
+    </>
+  );
+}
+
+/** A field's prepared views, set by looking: the model as the reader will have it, in a window of the field's shape. */
+export function FieldStudio(props: Props) {
+  const { job, sheet, field, leave } = props;
+  const { data, error } = useFieldReview(job, sheet, field);
+  const { data: review, error: lost } = useReviewOf(data?.pack || undefined);
+  useCommands("field-studio", [{ id: "leave-field", title: "Back to the sheet", key: "Escape", run: leave }]);
+  const problem = error?.message ?? lost?.message ?? (data?.work?.state === "failed" ? data.work.error : "");
+  return (
+    <>
+      <MainAct>
+        <Button type="primary" onClick={leave}>
+          Back to the sheet
+        </Button>
+      </MainAct>
+      {review ? (
+        <Open key={data?.pack} review={review} {...props} />
+      ) : (
+        <p className="empty-desk">{problem ? <span role="alert">{problem}</span> : <Spin description={data?.work?.text || "Making the 3D model"} />}</p>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,97 @@
+import { Button, Input } from "antd";
+import type { Edit, Job, Sheet } from "../api/client";
+import type { Field, PreparedView } from "../api/solids";
+import { useReview, type Review } from "../review/state";
+import { captured, fresh, missing, shownBy } from "./captured";
+
+interface Props {
+  review: Review;
+  job: Job;
+  sheet: Sheet;
+  field: Field;
+  edit: (edit: Edit) => void;
+}
+
+/** A field's prepared views: chosen, set to what is seen, named, ordered, added, taken away. */
+export function ViewList({ review, job, sheet, field, edit }: Props) {
+  const at = useReview(review, (state) => state.at);
+  const { model } = review.getState();
+  const put = (views: PreparedView[], more: Record<string, unknown> = {}) => edit({ kind: "change_field", sheet: sheet.id, field: field.id, fields: { views, ...more } });
+  const keep = (view: PreparedView) => edit({ kind: "change_field_view", sheet: sheet.id, field: field.id, view });
+  const choose = (view: PreparedView) => review.setState({ at: view.id, look: shownBy(view, model, field.size[0] / field.size[1]) });
+  const current = field.views.find((view) => view.id === at);
+  const swap = (view: PreparedView, by: number) => {
+    const views = field.views.filter((own) => own !== view);
+    views.splice(field.views.indexOf(view) + by, 0, view);
+    put(views);
+  };
+  const add = () => {
+    const names = new Set(field.views.map((view) => view.name));
+    let number = 1;
+    while (names.has(`View ${number}`)) number += 1;
+    const view = captured(fresh(crypto.randomUUID().slice(0, 8), `View ${number}`), review.getState().look, model);
+    keep(view);
+    review.setState({ at: view.id });
+  };
+  const waiting = missing(job, field);
+  return (
+    <>
+      <ul className="rows prepared" aria-label="Prepared views">
+        {field.views.map((view, index) => (
+          <li key={view.id}>
+            <button type="button" className={view.id === at ? "row chosen" : "row"} aria-pressed={view.id === at} onClick={() => choose(view)}>
+              <span>{view.name}</span>
+              <em>{told(view, view.id === (field.default || field.views[0]?.id))}</em>
+            </button>
+            {view === current && (
+              <div className="row-fields">
+                <Input
+                  key={view.name}
+                  size="small"
+                  aria-label="Name of the view"
+                  defaultValue={view.name}
+                  onBlur={(event) => event.target.value.trim() && event.target.value.trim() !== view.name && keep({ ...view, name: event.target.value })}
+                  onPressEnter={(event) => event.currentTarget.blur()}
+                />
+                <Button type="primary" size="small" onClick={() => keep(captured(view, review.getState().look, model))}>
+                  Keep what is seen in {view.name}
+                </Button>
+                <span className="layer-acts">
+                  <button type="button" onClick={() => put(field.views, { default: view.id })} disabled={(field.default || field.views[0]?.id) === view.id}>
+                    open with it
+                  </button>
+                  {view.camera && (
+                    <button type="button" onClick={() => keep({ ...view, camera: null })}>
+                      fit to the model
+                    </button>
+                  )}
+                  <button type="button" onClick={() => swap(view, -1)} disabled={index === 0}>
+                    up
+                  </button>
+                  <button type="button" onClick={() => swap(view, 1)} disabled={index === field.views.length - 1}>
+                    down
+                  </button>
+                  <button type="button" onClick={() => put(field.views.filter((own) => own !== view))} disabled={field.views.length === 1}>
+                    remove
+                  </button>
+                </span>
+              </div>
+            )}
+          </li>
+        ))}
+      </ul>
+      <Button onClick={add}>Add what is seen as a view</Button>
+      {waiting.length > 0 && (
+        <Button type="link" size="small" className="flush" onClick={() => put([...field.views, ...waiting])}>
+          Add saved viewpoints: {waiting.map((view) => view.name).join(", ")}
+        </Button>
+      )}
+    </>
+  );
+}
+
+/** What there is to say of a view, in few words. */
+function told(view: PreparedView, opens: boolean): string {
+  const words = [view.cut && "cut", Object.keys(view.faded).length && "faded", view.hidden.length && "parts hidden"].filter(Boolean);
+  return [opens && "opens", ...words, view.camera ? "set" : "fits"].filter(Boolean).join(", ");
+}

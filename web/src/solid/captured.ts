@@ -1,0 +1,63 @@
+import type { Job } from "../api/client";
+import type { Field, PreparedView } from "../api/solids";
+import { fitted } from "../review/camera";
+import type { Model, Triple } from "../review/model";
+import { shownCorners, type Look } from "../review/state";
+
+/** A prepared view made of what is seen now: camera, cut, light, what is hidden and faded, by component. */
+export function captured(view: PreparedView, look: Look, model: Model): PreparedView {
+  const states = model.nodes.filter((node) => node.path && node.meshes.length && node.name in look.states);
+  return {
+    ...view,
+    camera: look.camera,
+    perspective: look.camera.perspective,
+    background: look.background,
+    lighting: look.lighting as PreparedView["lighting"],
+    mode: look.mode as PreparedView["mode"],
+    hidden: states.filter((node) => look.states[node.name] === null).map((node) => node.path),
+    faded: Object.fromEntries(states.flatMap((node) => (typeof look.states[node.name] === "number" ? [[node.path, look.states[node.name] as number]] : []))),
+    cut: look.cut,
+  };
+}
+
+const covered = (path: string, by: readonly string[]) => by.some((own) => path === own || path.startsWith(`${own}/`));
+
+/** What a prepared view shows, by the nodes of the model; without a camera of its own it takes in all that it shows. */
+export function shownBy(view: PreparedView, model: Model, aspect: number): Look {
+  const states: Look["states"] = {};
+  for (const node of model.nodes) {
+    if (!node.path) continue;
+    if (covered(node.path, view.hidden)) states[node.name] = null;
+    else {
+      const above = Object.keys(view.faded).filter((path) => covered(node.path, [path]));
+      const nearest = above.sort((a, b) => b.length - a.length)[0];
+      if (nearest !== undefined) states[node.name] = view.faded[nearest] as number;
+    }
+  }
+  const camera = view.camera ?? fitted(view.look as Triple, view.up as Triple, shownCorners(model, states), aspect, view.perspective);
+  return { camera: camera as Look["camera"], background: view.background, lighting: view.lighting, mode: view.mode, states, cut: view.cut as Look["cut"] };
+}
+
+/** Saved viewpoints that a field has no view of yet. */
+export function missing(job: Job, field: Field): PreparedView[] {
+  const has = new Set(field.views.map((view) => view.id));
+  const names = new Set(field.views.map((view) => view.name.toLowerCase()));
+  return job.document.viewpoints
+    .map((saved) => ({ ...fresh(`saved-${saved.id}`, saved.name), look: saved.look, up: saved.up }))
+    .filter((view) => !has.has(view.id) && !names.has(view.name.toLowerCase()));
+}
+
+export const fresh = (id: string, name: string): PreparedView => ({
+  id,
+  name,
+  look: [-1, 1, -1],
+  up: [0, 0, 1],
+  perspective: false,
+  camera: null,
+  background: "#ffffff",
+  lighting: "CAD",
+  mode: "Solid",
+  hidden: [],
+  faded: {},
+  cut: null,
+});
