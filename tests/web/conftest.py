@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import Browser, ConsoleMessage, Page, sync_playwright
+from playwright.sync_api import Browser, ConsoleMessage, Page, expect, sync_playwright
 
 from tests.conftest import Running
 
@@ -13,6 +13,9 @@ FLAGS = [
     "--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-background-networking",
     "--disable-component-update", "--disable-sync", "--disable-quic", "--no-first-run",
 ]  # fmt: skip
+
+# what is waited for comes at once on a free machine; a busy one is given time
+expect.set_options(timeout=20_000)
 
 
 @pytest.fixture(scope="session")

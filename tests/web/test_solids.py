@@ -217,7 +217,8 @@ def test_the_model_goes_on_without_the_pdf(sent: tuple[int, str, Path], page: Pa
     left = next(view for view in solid.views if view.name == "Left")
     x = float(read_u3d(solid.u3d).boxes()["Cheek, left"][0][0])
     page.goto(f"/jobs/{job}/proof/{sheet}")
-    page.get_by_role("tab", name="3D").click(timeout=SLOW)
+    expect(page.get_by_role("tab", name="3D")).to_be_visible(timeout=SLOW)
+    page.keyboard.press("t")
     files = {}
     for word in ("U3D", "HTML"):
         with page.expect_download(timeout=SLOW) as waiting:

@@ -31,6 +31,7 @@ export const theme: ThemeConfig = {
     fontSize: 14,
     borderRadius: 6,
     wireframe: false,
+    motion: false,
   },
   components: {
     Tree: { nodeSelectedBg: colours.accentSoft, nodeSelectedColor: colours.ink },

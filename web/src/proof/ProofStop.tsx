@@ -102,7 +102,7 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
           { id: "tool-compare", title: "Compare with what was sent last", key: "C", run: () => choose("compare") },
           { id: "tool-printer", title: "Print on the stand-in printer", key: "I", run: () => choose("printer") },
           { id: "tool-picture", title: "Save the sheet as a picture", key: "X", run: () => choose("picture") },
-          ...(sheet.fields.length ? [{ id: "tool-solid", title: "Turn, cut and measure the file's 3D", key: "3", run: () => choose("solid") }] : []),
+          ...(sheet.fields.length ? [{ id: "tool-solid", title: "Turn, cut and measure the file's 3D", key: "T", run: () => choose("solid") }] : []),
           { id: "tool-checks", title: "Show the checks", key: "H", run: () => choose("checks") },
         ]
       : [{ id: "make", title: `Make the proof of ${sheet.name}`, key: "P", run: () => make() }]),

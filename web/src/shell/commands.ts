@@ -15,14 +15,28 @@ interface CommandStore {
   drop: (group: string) => void;
 }
 
+export const allCommands = (groups: Record<string, Command[]>): Command[] => Object.values(groups).flat();
+
+/** The commands of a screen that claim the same letter; Escape is for whatever is on top. */
+export function clashes(groups: Record<string, Command[]>): string[] {
+  const keyed = allCommands(groups).filter((command) => command.key && command.key !== "Escape");
+  return keyed.flatMap((command, i) => {
+    const first = keyed.findIndex((other) => other.key === command.key);
+    return first < i ? [`${command.key}: ${keyed[first]?.title} / ${command.title}`] : [];
+  });
+}
+
 export const useCommandStore = create<CommandStore>((set) => ({
   groups: {},
-  set: (group, commands) => set((state) => ({ groups: { ...state.groups, [group]: commands } })),
+  set: (group, commands) =>
+    set((state) => {
+      const groups = { ...state.groups, [group]: commands };
+      for (const clash of clashes(groups)) console.error(`Two acts have one letter, ${clash}`);
+      return { groups };
+    }),
   drop: (group) =>
     set((state) => ({ groups: Object.fromEntries(Object.entries(state.groups).filter(([name]) => name !== group)) })),
 }));
-
-export const allCommands = (groups: Record<string, Command[]>): Command[] => Object.values(groups).flat();
 
 /** Offer commands while a component is shown: in the palette and by their letters. */
 export function useCommands(group: string, commands: Command[]) {

@@ -68,6 +68,8 @@ export function ComponentTree({ tree, height, selected, onSelect, shown, onShown
         treeData={visible}
         height={height}
         blockNode
+        // a list that moves by itself shows rows that are no longer there, and clicks on them go astray
+        motion={false}
         checkable={!!onShown}
         checkedKeys={shown ? [...shown] : undefined}
         onCheck={(_, { node, checked }) => {

@@ -85,7 +85,7 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
       { onSuccess: (placed) => void navigate(`/jobs/${job.id}/sheets/${placed.sheet}?field=${placed.field}`) },
     );
   useCommands("source-stop", [
-    { id: "put-3d", title: "Put the model itself on a sheet, in 3D", key: "3", run: () => putSolid(false) },
+    { id: "put-3d", title: "Put the model itself on a sheet, in 3D", key: "T", run: () => putSolid(false) },
     { id: "page-3d", title: "A page of nothing but the model, in 3D", run: () => putSolid(true) },
     { id: "put", title: `Put the ${direction.name} view on a sheet`, key: "P", run: putOn },
     { id: "whole", title: "Show the whole model", key: "F", run: () => setTurn(turn + 1) },
@@ -127,8 +127,8 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
             </Button>
           </div>
           <span className="layer-acts">
-            <button type="button" onClick={() => putSolid(false)} title="3">
-              Put the model itself there, in 3D
+            <button type="button" onClick={() => putSolid(false)}>
+              Put the model itself there, in 3D <kbd>T</kbd>
             </button>
             <button type="button" onClick={() => putSolid(true)}>
               A page of nothing but the model
