@@ -175,6 +175,22 @@ def test_overlap_and_leaving_the_frame_are_told_with_figures() -> None:
     ]
 
 
+def test_what_lies_over_the_title_block_is_told_with_figures() -> None:
+    """The title block is 180 mm wide in the frame's lower right corner (ISO 7200, 4; from memory)."""
+    spec = sheet(views=[view(place=(230, 30)).model_dump()])
+    block = title_box(spec)
+    assert block is not None
+    left, _, right, high = block[1]
+    assert right - left == 180
+    spec = sheet(views=[view(place=(left, high)).model_dump()])
+    told = [t.message for t in compose(spec, {"v": square()}).told if t.code == "overlap"]
+    assert told == ["The top view and the title block lie over one another by 20 × 20 mm."]
+    beside = sheet(views=[view(place=(left, high + 20)).model_dump()])
+    assert not [t for t in compose(beside, {"v": square()}).told if t.code == "overlap"]
+    clean = spec.model_copy(update={"clean": True})
+    assert not [t for t in compose(clean, {"v": square()}).told if t.code == "overlap"]
+
+
 def test_a_clean_sheet_composes_to_its_views_alone() -> None:
     spec = sheet(views=[view(scale="1:2").model_dump()], clean=True, notes=[Note(id="n", text="x", place=(9, 9)).model_dump()])
     page = compose(spec, {"v": square()})

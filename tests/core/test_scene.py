@@ -23,6 +23,7 @@ from skalto.core.scene.scene import Scene, SolidMesh
 from skalto.core.scene.views import (
     Camera,
     Cut,
+    Lighting,
     PreparedView,
     RenderMode,
     camera_from,
@@ -326,6 +327,28 @@ def test_a_poster_shows_what_its_view_shows(plate: Model) -> None:
     assert faint[50, 20, 0] > solid[50, 20, 0] + 20
     lines = draw_view(scene, view.model_copy(update={"mode": RenderMode.ILLUSTRATION}), camera, 150, 100)
     assert (lines[..., :3] > 250).all(axis=-1)[20, 20]
+
+
+def test_a_ball_s_poster_is_shaded_evenly(tmp_path: Path) -> None:
+    """Lambert's cosine law at every pixel within a ball, whose normals are known (Photometria, 1760); the screen's curve is a
+    power of 2.2. Shades of whole triangles would be off by the turn between neighbours, 15° here."""
+    from OCP.BRepPrimAPI import BRepPrimAPI_MakeSphere
+
+    radius = 40.0
+    scene = decoded(modelled(BRepPrimAPI_MakeSphere(radius).Shape(), tmp_path)[0], Quality.NORMAL)
+    camera = Camera(position=(0, -500, 0), target=(0, 0, 0), up=(0, 0, 1), span=100)
+    view = PreparedView(id="v", name="v", background="#ffffff", lighting=Lighting.WHITE)
+    drawn = draw_view(scene, view, camera, 200, 200)[..., 0] / 255
+    across, up = np.meshgrid((np.arange(200) + 0.5) / 2 - 50, 50 - (np.arange(200) + 0.5) / 2)
+    within = np.hypot(across, up) < 0.93 * radius
+    toward = np.sqrt(radius**2 - across[within] ** 2 - up[within] ** 2)
+    normal = np.stack((across[within], up[within], toward), axis=1) / radius
+    lamp = np.array((0.4, 0.7, 1.0)) / np.linalg.norm((0.4, 0.7, 1.0))
+    share = 0.45 + 0.55 * np.maximum(normal @ lamp, 0)
+    colour = int(next(node for node in scene.nodes if node.meshes).materials[0].colour[1:3], 16) / 255
+    off = np.abs(drawn[within] - colour * share ** (1 / 2.2))
+    assert off.mean() < 0.004
+    assert off.max() < 0.02
 
 
 def test_cut_faces_are_filled_with_the_part_s_colour(plate: Model) -> None:

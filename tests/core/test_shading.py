@@ -12,8 +12,9 @@ import trimesh
 from PIL import Image
 
 from skalto.core.errors import InputError
+from skalto.core.models.model import nearest
 from skalto.core.models.reading import read_model
-from skalto.core.projection.shading import AMBIENT, LIGHT, MOST_PIXELS, ShadeSpec, own_colour, shade, unpack_picture
+from skalto.core.projection.shading import AMBIENT, LIGHT, MOST_PIXELS, ShadeSpec, shade, unpack_picture
 from skalto.core.projection.view import ProjectionSpec
 from skalto.core.viewpoint import STANDARD
 from skalto.demo.solids import block, cut, cylinder, moved, turned
@@ -52,7 +53,7 @@ def test_a_sphere_covers_its_circle_and_darkens_to_its_rim(tmp_path: Path) -> No
     assert toward > away
 
 
-def test_the_nearest_surface_wins_in_its_own_colour(tmp_path: Path) -> None:
+def test_the_nearest_surface_wins_in_its_nearest(tmp_path: Path) -> None:
     model, facts = modelled({"Base": block(60, 60, 8), "Post": moved(cylinder(20, 40), (0, 0, 8))}, tmp_path)
     paths = {path.rsplit("/", 1)[-1]: path for path in facts.leaves}
     colours = {paths["Base"]: "#c04020", paths["Post"]: "#2040c0"}
@@ -101,7 +102,7 @@ def test_the_picture_is_a_png_with_cover(tmp_path: Path) -> None:
 
 def test_a_colour_given_to_an_assembly_is_its_components(tmp_path: Path) -> None:
     colours = {"Press/Crank": "#111111", "Press/Crank/Handle": "#222222"}
-    assert own_colour("Press/Crank/Wheel", colours) == "#111111"
-    assert own_colour("Press/Crank/Handle", colours) == "#222222"
-    assert own_colour("Press/Crank/Handle/Grip", colours) == "#222222"
-    assert own_colour("Press/Frame", colours) is None
+    assert nearest("Press/Crank/Wheel", colours) == "#111111"
+    assert nearest("Press/Crank/Handle", colours) == "#222222"
+    assert nearest("Press/Crank/Handle/Grip", colours) == "#222222"
+    assert nearest("Press/Frame", colours) is None

@@ -107,8 +107,25 @@ def sent(
     expect(page.get_by_label("What it takes")).to_contain_text("60 parts")
     write_into(page, "Field width", "160")
     write_into(page, "Field height", "120")
-    write_into(page, "Field place x", "230")
+    # dragged to within half a millimetre of the frame's right side, it comes to lie at it
+    write_into(page, "Field place x", "240")
+    layer = page.locator(".field-layer")
+    box = layer.bounding_box()
+    assert box is not None
+    x, y, zoom = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2, box["width"] / 160
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 5 * zoom, y, steps=4)
+    page.mouse.move(x + 9.6 * zoom, y, steps=4)
+    page.mouse.up()
+    expect(page.get_by_label("Field place x", exact=True)).to_have_value("250")
     write_into(page, "Field place y", "130")
+    # the crank, with all that is in it, is seen through in every view
+    page.get_by_label("See a component through").fill("crank")
+    page.locator(".ant-select-item-option").get_by_text("Crank", exact=True).click()
+    expect(page.get_by_label("How much Crank covers")).to_have_value("40")
+    write_into(page, "How much Crank covers", "55")
+    expect(page.get_by_text("All changes saved")).to_be_visible()
 
     # a view is set by turning the model, fading a cheek and cutting through
     page.get_by_role("button", name="Set views by looking").click()
@@ -146,7 +163,7 @@ def test_a_view_set_by_looking_is_in_the_file(sent: tuple[int, str, Path]) -> No
     _, _, path = sent
     data = path.read_bytes()
     (solid,) = fields_of_pdf(data)
-    assert solid.box == pytest.approx((230.5, 130.5, 389.5, 249.5), abs=1e-3)
+    assert solid.box == pytest.approx((250.5, 130.5, 409.5, 249.5), abs=1e-3)
     view = solid.views[0]
     assert view.name == "Overview"
     seen = [float(v) for v in (path.parent / "seen.txt").read_text().split()]
@@ -158,8 +175,13 @@ def test_a_view_set_by_looking_is_in_the_file(sent: tuple[int, str, Path]) -> No
     assert view.cut.turns == (180, None, 0)
     assert view.cut.centre[1] == 12.5
     assert view.cut.filled
-    nodes = {node.name for node in read_u3d(solid.u3d).nodes}
-    assert {"Cheek, left", "Cheek, right", "Upper roller"} <= nodes
+    nodes = {node.name: node for node in read_u3d(solid.u3d).nodes}
+    assert {"Cheek, left", "Cheek, right", "Upper roller"} <= set(nodes)
+    covers = {name: {round(m.opacity, 2) for m in node.materials} for name, node in nodes.items() if node.meshes}
+    in_crank = {name for name, node in nodes.items() if node.parent == "Crank" and node.meshes}
+    assert len(in_crank) >= 3
+    assert {name for name, own in covers.items() if own == {0.55}} == in_crank
+    assert {value for name, own in covers.items() if name not in in_crank for value in own} == {1}
     report = check_pdf(data, PLAIN)
     assert report.holds, report.findings
     solids = [check for check in report.checks if check.code.startswith("solid")]

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from skalto.core.models.model import Component, ModelTree, ShapeFacts, Size
+from skalto.core.models.model import Component, ModelTree, ShapeFacts, Size, cover_of
 
 Array = NDArray[np.float64]
 DEFAULT_COLOUR = "#b8bcc0"
@@ -19,7 +19,7 @@ BoxOf = Callable[[int, Array], tuple[Array, Array]]
 
 @dataclass
 class Branch:
-    """A component as a reader finds it: its placement is relative to its parent."""
+    """A component as a reader finds it: its placement is relative to its parent, its colour as :func:`cover_of` reads it."""
 
     name: str
     part: str
@@ -85,12 +85,14 @@ class TreeBuilder:
         colour = branch.colour or colour
         children = self._siblings(branch.children, path, here, colour)
         facts = self._shapes[branch.shape] if branch.shape is not None else None
+        hue, opacity = cover_of(colour or DEFAULT_COLOUR)
         return Component(
             name=name,
             path=path,
             part=branch.part,
             shape=branch.shape,
-            colour=colour or DEFAULT_COLOUR,
+            colour=hue,
+            opacity=opacity,
             placement=tuple(float(v) for v in here.ravel()),
             size=self._around([(branch, _HERE)])[1],
             volume=facts.volume if facts else sum(c.volume for c in children),

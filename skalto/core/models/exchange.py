@@ -12,7 +12,7 @@ from OCP.BRep import BRep_Builder
 from OCP.BRepTools import BRepTools
 from OCP.IFSelect import IFSelect_RetDone
 from OCP.IGESCAFControl import IGESCAFControl_Reader
-from OCP.Quantity import Quantity_Color, Quantity_TOC_sRGB
+from OCP.Quantity import Quantity_ColorRGBA, Quantity_TOC_sRGB
 from OCP.STEPCAFControl import STEPCAFControl_Reader
 from OCP.TCollection import TCollection_AsciiString, TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name, TDataStd_TreeNode
@@ -28,7 +28,7 @@ from skalto.core.errors import InputError
 from skalto.core.models import kernel
 from skalto.core.models.building import Branch, TreeBuilder
 from skalto.core.models.extents import extents
-from skalto.core.models.model import Model, ShapeFacts
+from skalto.core.models.model import Model, ShapeFacts, with_cover
 
 Progress = Callable[[float, str], None]
 _PLACEHOLDER = re.compile(r"(=>)?\[?[\d:]+\]?|NAUO\d*|\d+|SOLID|COMPOUND|SHELL|NONE|Open CASCADE .*|", re.IGNORECASE)
@@ -43,8 +43,8 @@ def _label_name(label: Any) -> str:
 
 
 def _hex(colour: Any) -> str:
-    channels = colour.Values(Quantity_TOC_sRGB)
-    return "#" + "".join(f"{round(max(0.0, min(1.0, c)) * 255):02x}" for c in channels)
+    channels = colour.GetRGB().Values(Quantity_TOC_sRGB)
+    return with_cover("#" + "".join(f"{round(max(0.0, min(1.0, c)) * 255):02x}" for c in channels), colour.Alpha())
 
 
 class _Document:
@@ -67,7 +67,7 @@ class _Document:
         return [branch for branch in found if branch is not None]
 
     def _colour(self, label: Any) -> str | None:
-        colour = Quantity_Color()
+        colour = Quantity_ColorRGBA()
         for kind in (XCAFDoc_ColorSurf, XCAFDoc_ColorGen):
             if self._colours.GetColor_s(label, kind, colour):
                 return _hex(colour)

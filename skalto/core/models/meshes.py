@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from skalto.core.errors import InputError
 from skalto.core.models.building import Branch, TreeBuilder
 from skalto.core.models.exchange import Progress
-from skalto.core.models.model import Mesh, Model, ShapeFacts, hex_colour
+from skalto.core.models.model import Mesh, Model, ShapeFacts, hex_colour, with_cover
 
 Array = NDArray[np.float64]
 
@@ -73,15 +73,23 @@ def _colour(geometry: Any) -> tuple[str | None, NDArray[np.uint8] | None]:
         return None, None
     try:
         if visual.kind == "texture":
-            rgb = np.asarray(visual.material.main_color)[:3]
-            return hex_colour(rgb), None
-        faces = np.asarray(visual.face_colors, np.uint8)[:, :3]
+            rgba = np.asarray(visual.material.main_color)
+            # glTF 2.0, 3.9.4: only a blended material is seen through
+            blended = getattr(visual.material, "alphaMode", None) == "BLEND"
+            return _covering(rgba if blended else rgba[:3]), None
+        faces = np.asarray(visual.face_colors, np.uint8)
     except (AttributeError, ValueError, IndexError):
         return None, None
     if not len(faces):
         return None, None
-    shown = hex_colour(np.median(faces, axis=0))
+    if np.all(faces[:, 3:] == 255):
+        faces = faces[:, :3]
+    shown = _covering(np.median(faces, axis=0))
     return shown, (faces if np.any(faces != faces[0]) else None)
+
+
+def _covering(rgba: NDArray[Any]) -> str:
+    return with_cover(hex_colour(rgba[:3]), float(rgba[3]) / 255 if len(rgba) > 3 else 1.0)
 
 
 class _Scene:

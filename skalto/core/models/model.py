@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from fnmatch import fnmatchcase
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,8 +19,21 @@ Size = tuple[float, float, float]
 
 
 def hex_colour(rgb: Sequence[float] | Array | NDArray[np.uint8]) -> str:
-    """Three channels of 0 to 255 as ``#rrggbb``."""
+    """Three channels of 0 to 255 as ``#rrggbb``, or four as ``#rrggbbaa``."""
     return "#" + "".join(f"{int(v):02x}" for v in rgb)
+
+
+def cover_of(colour: str) -> tuple[str, float]:
+    """A colour ``#rrggbb``, or ``#rrggbbaa`` for one that is seen through (W3C CSS Color 4, 5.2), as hue and cover, 0 to 1."""
+    return colour[:7], int(colour[7:9] or "ff", 16) / 255
+
+
+def with_cover(colour: str, cover: float) -> str:
+    """A colour ``#rrggbb`` with its cover, 0 to 1, behind it where it can be seen through.
+
+    A cover of nothing is taken as whole: what a file says of no part in any other way is a slip, and the part would be lost.
+    """
+    return colour if not 0 < round(cover * 255) < 255 else f"{colour}{round(cover * 255):02x}"
 
 
 class Component(BaseModel):
@@ -28,7 +41,8 @@ class Component(BaseModel):
 
     *path* is the occurrence names from the root, joined by ``/``, made unique; *part* the name of what occurs here;
     *shape* the number of its shape in the model, or None for an assembly; *placement* the 4 × 4 matrix to the model's axes,
-    row by row; *size* its extents in its own axes, mm; *volume* mm³, 0 where nothing is closed.
+    row by row; *size* its extents in its own axes, mm; *volume* mm³, 0 where nothing is closed; *opacity* how much its colour
+    covers, 0 to 1.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -41,6 +55,7 @@ class Component(BaseModel):
     placement: tuple[float, ...]
     size: Size
     volume: float
+    opacity: float = 1.0
     children: tuple[Component, ...] = ()
 
     def matrix(self) -> Array:
@@ -54,8 +69,8 @@ class Component(BaseModel):
 
 
 class ShapeFacts(BaseModel):
-    """What is known of a distinct shape: its box in its own axes, volume, count of solids, and its faces' own colours;
-    the file's *material* and *density* (g/cm³, 0 for none), and numbers that congruent shapes share."""
+    """What is known of a distinct shape: its box in its own axes, volume, count of solids, its faces' own colours (see
+    :func:`cover_of`); the file's *material* and *density* (g/cm³, 0 for none), and numbers that congruent shapes share."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -121,7 +136,8 @@ class ModelTree(BaseModel):
 
 @dataclass(frozen=True, eq=False)
 class Mesh:
-    """A triangle mesh: *vertices* (n, 3) mm, *faces* (m, 3) indices, *colours* (m, 3) uint8 or None."""
+    """A triangle mesh: *vertices* (n, 3) mm, *faces* (m, 3) indices, *colours* (m, 3) uint8, (m, 4) where some
+    are seen through, or None."""
 
     vertices: Array
     faces: NDArray[np.int64]
@@ -144,6 +160,19 @@ def covered(path: str, hidden: frozenset[str]) -> bool:
     """Whether *path* or a component above it is in *hidden*."""
     parts = path.split("/")
     return any("/".join(parts[: i + 1]) in hidden for i in range(len(parts)))
+
+
+T = TypeVar("T")
+
+
+def nearest(path: str, given: Mapping[str, T]) -> T | None:
+    """What was given to a component or to the nearest assembly above it."""
+    parts = path.split("/")
+    for count in range(len(parts), 0, -1):
+        found = given.get("/".join(parts[:count]))
+        if found is not None:
+            return found
+    return None
 
 
 def _matches(component: Component, pattern: str) -> bool:

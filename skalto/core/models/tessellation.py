@@ -9,7 +9,7 @@ import numpy as np
 import trimesh
 from numpy.typing import NDArray
 
-from skalto.core.models.model import Mesh, Model, hex_colour
+from skalto.core.models.model import Mesh, Model, cover_of, hex_colour, with_cover
 
 Array = NDArray[np.float64]
 ANGLE = 0.35
@@ -80,9 +80,11 @@ def _flat(vertices: Array, faces: NDArray[np.int64]) -> trimesh.Trimesh:
 
 def _material(colour: str) -> Any:
     rgb = [int(colour[i : i + 2], 16) for i in (1, 3, 5)]
+    cover = round(cover_of(colour)[1] * 255)
     return trimesh.visual.material.PBRMaterial(
-        baseColorFactor=[*rgb, 255], metallicFactor=0.05, roughnessFactor=0.65, doubleSided=True
-    )
+        baseColorFactor=[*rgb, cover], metallicFactor=0.05, roughnessFactor=0.65, doubleSided=True,
+        alphaMode="OPAQUE" if cover == 255 else "BLEND",
+    )  # fmt: skip
 
 
 def to_glb(model: Model) -> bytes:
@@ -100,7 +102,7 @@ def to_glb(model: Model) -> bytes:
                 diagonal = float(np.linalg.norm(np.subtract(facts.high, facts.low)))
                 meshes[leaf.shape] = _kernel_meshes(shape, max(diagonal * CHORD_SHARE, 1e-3), facts.face_colours)
         for k, (own, mesh) in enumerate(meshes[leaf.shape].items()):
-            colour = own or leaf.colour
+            colour = own or with_cover(leaf.colour, leaf.opacity)
             name = f"{leaf.shape}.{k}{colour}"
             if name not in scene.geometry:
                 coloured = mesh.copy(include_cache=True)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Mapping
 
 import numba
 import numpy as np
@@ -12,7 +11,7 @@ from PIL import Image
 from pydantic import BaseModel, ConfigDict
 
 from skalto.core.artwork import Array
-from skalto.core.models.model import Component, Mesh, Model
+from skalto.core.models.model import Component, Mesh, Model, nearest
 from skalto.core.models.tessellation import face_patches
 from skalto.core.projection.view import ProjectionSpec, shown_in
 
@@ -45,7 +44,8 @@ class ShadedPicture(BaseModel):
 
 @numba.njit(cache=True)  # type: ignore[untyped-decorator]
 def fill(points, colours, depth, pixels):  # type: ignore[no-untyped-def]
-    """Draw triangles (n, 3, 3) in pixel coordinates, z toward the viewer, each of one colour, nearest wins."""
+    """Draw triangles (n, 3, 3) in pixel coordinates, z toward the viewer, nearest wins; *colours* (n, 3, 3) are those
+    of the corners, and run evenly between them."""
     rows, columns = depth.shape
     for t in range(len(points)):
         ax, ay, az = points[t, 0]
@@ -73,7 +73,8 @@ def fill(points, colours, depth, pixels):  # type: ignore[no-untyped-def]
                 if z > depth[j, i]:
                     depth[j, i] = z
                     for k in range(3):
-                        pixels[j, i, k] = colours[t, k]
+                        mixed = u * colours[t, 0, k] + v * colours[t, 1, k] + (1.0 - u - v) * colours[t, 2, k]
+                        pixels[j, i, k] = min(255, max(0, int(mixed + 0.5)))
                     pixels[j, i, 3] = 255
 
 
@@ -122,23 +123,13 @@ def _rgb(colour: str) -> Array:
     return np.array([int(colour[i : i + 2], 16) for i in (1, 3, 5)]) / 255.0
 
 
-def own_colour(path: str, colours: Mapping[str, str]) -> str | None:
-    """The colour that was given to a component or to the nearest assembly above it."""
-    parts = path.split("/")
-    for count in range(len(parts), 0, -1):
-        found = colours.get("/".join(parts[:count]))
-        if found:
-            return found
-    return None
-
-
 def shade(model: Model, spec: ShadeSpec) -> tuple[bytes, ShadedPicture]:
     """The picture as PNG, twice oversampled, and where it lies. :raises InputError: when nothing is shown."""
     shown = shown_in(model, spec.view)
     axes = spec.view.axes()
     chord = CHORD_PIXELS / spec.dots
     parts = [
-        _triangles(model, component, shape, chord, own_colour(component.path, spec.colours))
+        _triangles(model, component, shape, chord, nearest(component.path, spec.colours))
         for component, shape in zip(shown.components, shown.shapes, strict=True)
     ]
     points = np.concatenate([p for p, _ in parts]) @ axes.T
@@ -159,7 +150,7 @@ def shade(model: Model, spec: ShadeSpec) -> tuple[bytes, ShadedPicture]:
     flat[..., 1] = rows - (points[..., 1] - low[1]) * dots
     flat[..., 2] = points[..., 2]
     pixels = np.zeros((rows, columns, 4), np.uint8)
-    fill(flat, shown_colours, np.full((rows, columns), -np.inf), pixels)
+    fill(flat, np.repeat(shown_colours[:, None], 3, axis=1), np.full((rows, columns), -np.inf), pixels)
     halved = np.empty((rows // 2, columns // 2, 4), np.uint8)
     halve(pixels, halved)
     out = io.BytesIO()

@@ -8,9 +8,8 @@ from fnmatch import fnmatchcase
 import numpy as np
 
 from skalto.core.errors import InputError
-from skalto.core.models.model import Component, ModelTree, covered
+from skalto.core.models.model import Component, ModelTree, cover_of, covered, nearest
 from skalto.core.models.parts import Item, items
-from skalto.core.projection.shading import own_colour
 from skalto.core.scene.choices import Grouping, SceneSpec
 from skalto.core.scene.meshing import PartMesh
 from skalto.core.scene.scene import PIECE, Array, Material, Node, Scene, SolidMesh
@@ -45,7 +44,7 @@ def classes_of(tree: ModelTree, spec: SceneSpec) -> dict[str, str]:
         elif spec.choices.grouping is Grouping.MATERIAL:
             classes[leaf.path] = item.material or NO_MATERIAL
         elif spec.choices.grouping is Grouping.COLOUR:
-            classes[leaf.path] = f"Colour {own_colour(leaf.path, spec.colours) or leaf.colour}"
+            classes[leaf.path] = f"Colour {nearest(leaf.path, spec.colours) or leaf.colour}"
         else:
             classes[leaf.path] = class_of(item)
     return classes
@@ -103,9 +102,14 @@ def node_names(tree: ModelTree, spec: SceneSpec, shown: Sequence[Component]) -> 
 
 
 def _materials(component: Component, part: PartMesh, spec: SceneSpec) -> tuple[Material, ...]:
-    opacity = spec.choices.opacity.get(component.path, 1.0)
-    given = own_colour(component.path, spec.colours)
-    return tuple(Material((given or colour or component.colour).lower(), opacity) for colour in part.colours)
+    """By shading. What was given to the component, or to an assembly above it, comes before a face's own, that before the
+    component's."""
+    hue, cover = nearest(component.path, spec.colours), nearest(component.path, spec.choices.opacity)
+    materials = []
+    for colour in part.colours:
+        own, covers = cover_of(colour) if colour else (component.colour, component.opacity)
+        materials.append(Material((hue or own).lower(), covers if cover is None else cover))
+    return tuple(materials)
 
 
 def build_scene(tree: ModelTree, parts: Sequence[PartMesh], spec: SceneSpec) -> Scene:

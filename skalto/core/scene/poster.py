@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from skalto.core.projection.shading import fill, halve
-from skalto.core.scene.scene import Array, Node, Scene
+from skalto.core.scene.scene import Array, Node, Scene, SolidMesh
 from skalto.core.scene.views import Camera, Cut, Lighting, PreparedView, RenderMode, fitted
 
 MOST_PIXELS = 24_000_000
@@ -73,9 +73,19 @@ def opacities(scene: Scene, view: PreparedView) -> dict[str, float]:
     return found
 
 
+def _turned(mesh: SolidMesh, world: Array) -> Array:
+    """A placed mesh's corners with their normals behind them (n, 3, 6), counter-clockwise as they are seen from outside."""
+    turning = world[:3, :3]
+    points = (mesh.positions @ turning.T + world[:3, 3])[mesh.corners]
+    normals = (mesh.normals @ turning.T)[mesh.turns] if len(mesh.normals) else np.zeros_like(points)
+    both = np.concatenate((points, normals), axis=2)
+    return both[:, ::-1] if np.linalg.det(turning) < 0 else both
+
+
 def _clipped(points: Array, place: Array, normal: Array) -> tuple[Array, NDArray[np.int64]]:
-    """Triangles (n, 3, 3) without what lies beyond a plane; the second array tells which each came from."""
-    away = (points - place) @ normal
+    """Triangles (n, 3, 3 or more), the first three of each corner its place, without what lies beyond a plane; the second
+    array tells which each came from."""
+    away = (points[..., :3] - place) @ normal
     beyond = away > 0
     count = beyond.sum(axis=1)
     kept = [points[count == 0]]
@@ -137,6 +147,12 @@ class _Layer:
         fill(flat, np.clip(colours * 255, 0, 255).astype(np.uint8), self.depth, self.pixels)
 
 
+def _covers(mesh: SolidMesh, node: Node, given: float | None) -> Array:
+    """How much each triangle covers, 0 to 1."""
+    table = np.array([given if given is not None else m.opacity for m in node.materials] or [1.0])
+    return np.asarray(table[np.minimum(mesh.shading, len(table) - 1)])
+
+
 def _colours(scene: Scene, node: Node, mesh: int) -> Array:
     shading = scene.meshes[mesh].shading
     table = np.array([[int(m.colour[i : i + 2], 16) / 255 for i in (1, 3, 5)] for m in node.materials] or [[0.7, 0.7, 0.7]])
@@ -162,16 +178,14 @@ def draw_view(scene: Scene, view: PreparedView, camera: Camera, columns: int, ro
             continue
         for number in node.meshes:
             mesh = scene.meshes[number]
-            points = (mesh.positions @ world[:3, :3].T + world[:3, 3])[mesh.corners]
-            if np.linalg.det(world[:3, :3]) < 0:
-                points = points[:, ::-1]
+            points = _turned(mesh, world)
             colours = _colours(scene, node, number)
-            opacity = own.get(node.name, node.materials[0].opacity if node.materials else 1.0)
+            covers = _covers(mesh, node, own.get(node.name))
             if view.mode in (RenderMode.TRANSPARENT, RenderMode.TRANSPARENT_EDGES):
-                opacity = min(opacity, _SEEN_THROUGH)
-            parts = [(points, colours, opacity)]
+                covers = np.minimum(covers, _SEEN_THROUGH)
+            parts = [(points[covers == cover], colours[covers == cover], float(cover)) for cover in np.unique(covers)]
             if view.cut is not None:
-                parts = _cut(points, colours, opacity, view.cut, middle)
+                parts = [piece for part in parts for piece in _cut(*part, view.cut, middle)]
             for triangles, paint, cover in parts:
                 if not len(triangles):
                     continue
@@ -191,25 +205,30 @@ def _cut(points: Array, colours: Array, opacity: float, cut: Cut, middle: Array)
 
 
 def _lit(
-    points: Array, colours: Array, camera: Camera, toward: Array, light: tuple[float, tuple[float, float, float]],
+    corners: Array, colours: Array, camera: Camera, toward: Array, light: tuple[float, tuple[float, float, float]],
     view: PreparedView, size: tuple[int, int],
 ) -> tuple[Array, Array]:  # fmt: skip
-    """Triangles in pixels with the colours that they show."""
+    """Triangles in pixels with the colours that their corners show (n, 3, 3); *corners* as :func:`_turned` has them."""
     ambient, tint = light
+    points, turns = corners[..., :3], corners[..., 3:]
     normal = np.cross(points[:, 1] - points[:, 0], points[:, 2] - points[:, 0])
     length = np.linalg.norm(normal, axis=1)[:, None]
     normal = np.divide(normal, length, out=np.zeros_like(normal), where=length > 0)
     look = points.mean(axis=1) - camera.position if camera.perspective else np.broadcast_to(camera.axes()[2], normal.shape)
     within = np.einsum("ij,ij->i", normal, look) > 0
-    facing = np.where(within[:, None], -normal, normal)
+    # where no normal is known, or one that goes against its triangle, that is flat
+    turns = np.where((np.einsum("ijk,ik->ij", turns, normal) > 0)[..., None], turns, normal[:, None])
+    turns = turns / np.maximum(np.linalg.norm(turns, axis=2, keepdims=True), 1e-12)
+    facing = np.where(within[:, None, None], -turns, turns)
     share = ambient + (1 - ambient) * np.maximum(facing @ toward, 0)
+    colours = np.repeat(colours[:, None], 3, axis=1)
     if view.mode in (RenderMode.ILLUSTRATION, RenderMode.HIDDEN_WIREFRAME):
         shown = np.ones_like(colours) * np.array([int(view.background[i : i + 2], 16) / 255 for i in (1, 3, 5)])
     else:
         # light adds up before the screen's curve (IEC 61966-2-1, nearly a power of 2.2)
-        shown = colours * (share[:, None] * np.asarray(tint)) ** (1 / 2.2)
+        shown = colours * (share[..., None] * np.asarray(tint)) ** (1 / 2.2)
     if view.cut is not None and view.cut.filled:
-        shown = np.where(within[:, None], colours * CAP, shown)
+        shown = np.where(within[:, None, None], colours * CAP, shown)
     return _projected(camera, points, *size), shown
 
 

@@ -227,6 +227,7 @@ def write(page: Page, sheet: SheetSpec, lines: Mapping[str, ViewLines], context:
         for balloon in balloons:
             draw_balloon(pencil, balloon)
         told += _told_of_balloons(sheet, found, balloons)
+    told += _told_of_covered(views, sheet.fields, {"title block": block[1] if block else None, "parts list": parts_box})
     told += _told_of_title(sheet, values, block is not None)
     missing = sorted(
         {c for text in [*values.values(), *(n.text for n in sheet.notes)] for c in lettering.missing(text) if c != "\n"}
@@ -288,11 +289,28 @@ def _told_of_places(
         for other, _, b, other_is_page in shown[number + 1 :]:
             if is_page or other_is_page:
                 continue
-            across, upright = min(a[2], b[2]) - max(a[0], b[0]), min(a[3], b[3]) - max(a[1], b[1])
-            if across > 1e-6 and upright > 1e-6:
-                size = f"{format_mm(across, 2)} × {format_mm(upright, 2)} mm"
+            size = _common(a, b)
+            if size:
                 told.append(Told("overlap", f"The {title} and the {other} lie over one another by {size}.", view))
     return told
+
+
+def _told_of_covered(views: Sequence[PlacedView], fields: Sequence[FieldSpec], written: Mapping[str, Box | None]) -> list[Told]:
+    """Views and 3D fields that lie over what is written in a box of its own, with figures."""
+    told = []
+    shown = [(v.spec.title, v.spec.id, v.box) for v in views if v.box is not None and not _is_page(v.spec)]
+    for title, view, box in [*shown, *((f.title, None, f.box) for f in fields)]:
+        for name, block in written.items():
+            size = _common(box, block) if block else None
+            if size:
+                told.append(Told("overlap", f"The {title} and the {name} lie over one another by {size}.", view))
+    return told
+
+
+def _common(a: Box, b: Box) -> str | None:
+    """The size of what two boxes have in common, as it is told; None where they have nothing."""
+    across, upright = min(a[2], b[2]) - max(a[0], b[0]), min(a[3], b[3]) - max(a[1], b[1])
+    return f"{format_mm(across, 2)} × {format_mm(upright, 2)} mm" if across > 1e-6 and upright > 1e-6 else None
 
 
 def _is_page(view: ViewSpec) -> bool:

@@ -1952,7 +1952,8 @@ export interface components {
          *
          *     *path* is the occurrence names from the root, joined by ``/``, made unique; *part* the name of what occurs here;
          *     *shape* the number of its shape in the model, or None for an assembly; *placement* the 4 × 4 matrix to the model's axes,
-         *     row by row; *size* its extents in its own axes, mm; *volume* mm³, 0 where nothing is closed.
+         *     row by row; *size* its extents in its own axes, mm; *volume* mm³, 0 where nothing is closed; *opacity* how much its colour
+         *     covers, 0 to 1.
          */
         Component: {
             /**
@@ -1964,6 +1965,11 @@ export interface components {
             colour: string;
             /** Name */
             name: string;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
             /** Part */
             part: string;
             /** Path */
@@ -4770,8 +4776,8 @@ export interface components {
         };
         /**
          * ShapeFacts
-         * @description What is known of a distinct shape: its box in its own axes, volume, count of solids, and its faces' own colours;
-         *     the file's *material* and *density* (g/cm³, 0 for none), and numbers that congruent shapes share.
+         * @description What is known of a distinct shape: its box in its own axes, volume, count of solids, its faces' own colours (see
+         *     :func:`cover_of`); the file's *material* and *density* (g/cm³, 0 for none), and numbers that congruent shapes share.
          */
         ShapeFacts: {
             /**

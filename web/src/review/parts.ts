@@ -122,19 +122,20 @@ export class Parts {
   private dressOne(part: Part, look: Look, mode: Mode, planes: three.Plane[], away: three.Plane[], chosen: boolean) {
     const state = look.states[part.node.name];
     const shown = state !== null;
-    const opacity = Math.min(state ?? part.node.materials[0]?.[1] ?? 1, mode.opacity);
+    const covers = part.node.materials.map(([, own]) => Math.min(state ?? own, mode.opacity));
+    const opacity = Math.max(...covers);
     const flat = mode.fill === "flat";
     const colours = part.node.materials.map(([colour]) => (chosen ? CHOSEN : flat ? look.background : colour));
     const filled = look.cut?.filled ?? false;
-    const dressed = (one: (colour: string | number) => three.Material) => colours.map((colour) => one(colour));
+    const dressed = (one: (colour: string | number, cover: number) => three.Material) => colours.map((colour, shading) => one(colour, covers[shading] ?? 1));
     part.solid.visible = shown && mode.fill !== "none";
     const side = filled && opacity >= 1 ? three.FrontSide : three.DoubleSide;
-    part.solid.material = dressed((colour) => this.fill(colour, opacity, flat, side, planes, "solid"));
+    part.solid.material = dressed((colour, cover) => this.fill(colour, cover, flat, side, planes, "solid"));
     part.cap.visible = shown && mode.fill !== "none" && filled && opacity >= 1;
     // what is seen of a closed part from within lies behind its cut face
     if (part.cap.visible) part.cap.material = dressed((colour) => this.fill(shade(colour), 1, true, three.BackSide, planes, "cap"));
     part.ghost.visible = shown && mode.fill !== "none" && !!look.cut?.ghost;
-    if (part.ghost.visible) part.ghost.material = dressed((colour) => this.fill(colour, Math.min(opacity, GHOST), flat, three.DoubleSide, away, "ghost"));
+    if (part.ghost.visible) part.ghost.material = dressed((colour, cover) => this.fill(colour, Math.min(cover, GHOST), flat, three.DoubleSide, away, "ghost"));
     // where a round part turns away there is no edge; within a cut part it would show
     part.outline.visible = shown && mode.edges && mode.fill !== "none" && opacity >= 1 && !look.cut;
     part.edges.visible = shown && (mode.edges || (chosen && mode.fill === "none" && !mode.box));

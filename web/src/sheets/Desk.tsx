@@ -3,7 +3,7 @@ import type { Job, Sheet, Trade, View } from "../api/client";
 import { useOverall, useWriting } from "../api/desk";
 import { usePicture } from "../api/queries";
 import { Calibrate } from "./Calibrate";
-import { boxOf, frameOf, paperOf, type PaperSize } from "./geometry";
+import { boxOf, frameOf, paperOf, type Box, type PaperSize, type SnapLines } from "./geometry";
 import { Handles } from "./Handles";
 import { MODE_WORDS, useDeskMode } from "./mode";
 import { ModeOverlay } from "./ModeOverlay";
@@ -30,7 +30,7 @@ interface Props {
   onRegion: (first: [number, number], second: [number, number]) => void;
   onShift: (by: [number, number]) => void;
   /** The 3D fields, each on a layer of its own. */
-  fields: (paper: PaperSize, zoom: number) => React.ReactNode;
+  fields: (paper: PaperSize, zoom: number, lines: (id: string) => SnapLines) => React.ReactNode;
 }
 
 const ACTS_WIDTH = 566;
@@ -114,14 +114,15 @@ export function Desk(props: Props) {
   const width = paper.width * zoom;
   const height = paper.height * zoom;
   const snaps = useMemo(() => {
-    const boxes = Object.entries(writing?.views ?? {}).flatMap(([id, own]) => (own.box ? [{ id, box: own.box }] : []));
+    const views = Object.entries(writing?.views ?? {}).flatMap(([id, own]) => (own.box ? [{ id, box: own.box }] : []));
+    const boxes = [...views, ...sheet.fields.map(({ id, place: [x, y], size: [w, h] }) => ({ id, box: [x, y, x + w, y + h] as Box }))];
     const edge = writing?.frame_box ?? [0, 0, paper.width, paper.height];
     return (id: string) => {
       const others = boxes.filter((own) => own.id !== id).map((own) => own.box);
       const lines = (a: 0 | 1, b: 2 | 3) => [edge[a], edge[b], (edge[a] + edge[b]) / 2, ...others.flatMap((box) => [box[a], box[b], (box[a] + box[b]) / 2])];
       return { x: lines(0, 2), y: lines(1, 3) };
     };
-  }, [writing, paper.width, paper.height]);
+  }, [writing, sheet.fields, paper.width, paper.height]);
   const surface = { width: width + PAD.left + PAD.right, height: height + PAD.top + PAD.bottom };
   return (
     <div className={dragged ? "desk dragging" : "desk"} ref={element} onPointerDown={() => onSelect(null)}>
@@ -157,7 +158,7 @@ export function Desk(props: Props) {
             onDrag={tellDrag}
           />
         ))}
-        {props.fields(paper, zoom)}
+        {props.fields(paper, zoom, snaps)}
         {writing && !mode && <Handles job={job} sheet={sheet} writing={writing} paper={paper} zoom={zoom} onDimension={props.onDimension} />}
         {writing && !mode && <TitleCells sheet={sheet} writing={writing} paper={paper} zoom={zoom} onTitle={props.onTitle} />}
         <ModeOverlay key={mode ?? ""} job={job} sheet={sheet} view={selected} paper={paper} zoom={zoom} onMade={(id) => onSelect(id)} onNote={props.onNote} onRegion={props.onRegion} onShift={props.onShift} />

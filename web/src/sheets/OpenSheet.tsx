@@ -142,7 +142,7 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
         onNote={note}
         onRegion={(first, second) => view && edit({ kind: "change_excerpt", sheet: sheet.id, view: view.id, fields: { region: regionBetween(view, first, second) } })}
         onShift={(by) => view && edit({ kind: "shift_excerpt", sheet: sheet.id, view: view.id, by: inDrawing(view, by) })}
-        fields={(paper, zoom) =>
+        fields={(paper, zoom, lines) =>
           sheet.fields.map((own) => (
             <FieldLayer
               key={own.id}
@@ -151,6 +151,7 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
               field={own}
               paper={paper}
               zoom={zoom}
+              lines={lines(own.id)}
               selected={own.id === field?.id}
               onSelect={() => setSearch({ field: own.id }, { replace: true })}
               onOpen={() => setSearch({ field: own.id, look: "" }, { replace: true })}

@@ -2,14 +2,13 @@ import { useRef } from "react";
 import type { Job, Sheet, View, Writing } from "../api/client";
 import { useShade } from "../api/desk";
 import { usePicture } from "../api/queries";
-import { boxOf, mm, snap, type Box, type PaperSize } from "./geometry";
+import { SNAP_PIXELS, boxOf, mm, snap, type Box, type PaperSize, type SnapLines } from "./geometry";
 import { useDeskMode } from "./mode";
 import { PAD } from "./useZoom";
 import { ViewStrokes } from "./ViewStrokes";
 import { Written } from "./Written";
 
 const SLACK = 3;
-const SNAP_PIXELS = 6;
 
 interface Props {
   job: Job;
@@ -19,8 +18,7 @@ interface Props {
   zoom: number;
   writing: Writing | undefined;
   selected: boolean;
-  /** Lines on the sheet, mm, that a dragged view snaps to. */
-  lines: { x: number[]; y: number[] };
+  lines: SnapLines;
   onSelect: (more: boolean) => void;
   onMove: (by: [number, number]) => void;
   onDrag: (text: string | null) => void;

@@ -63,8 +63,17 @@ export function frameOf(sheet: Sheet, paper: PaperSize, trade: Trade | undefined
   return [left, bottom, paper.width - right, paper.height - top];
 }
 
+/** Lines on the sheet, mm, that what is dragged snaps to. */
+export interface SnapLines {
+  x: number[];
+  y: number[];
+}
+
+/** How near, in pixels, a dragged edge snaps. */
+export const SNAP_PIXELS = 6;
+
 /** The nearest snap of a moved box to lines, by how much to shift it, and the lines that it then touches. */
-export function snap(box: Box, lines: { x: number[]; y: number[] }, reach: number): { by: [number, number]; at: { x?: number; y?: number } } {
+export function snap(box: Box, lines: SnapLines, reach: number): { by: [number, number]; at: { x?: number; y?: number } } {
   const best = (own: number[], others: number[]) => {
     let found: { by: number; at: number } | null = null;
     for (const a of own)

@@ -1,7 +1,7 @@
 import { useRef, useState } from "react";
 import type { Job, Sheet } from "../api/client";
 import { useFieldPoster, type Field } from "../api/solids";
-import type { PaperSize } from "../sheets/geometry";
+import { SNAP_PIXELS, mm, snap, type Box, type PaperSize, type SnapLines } from "../sheets/geometry";
 import { useDeskMode } from "../sheets/mode";
 import { PAD } from "../sheets/useZoom";
 
@@ -14,6 +14,7 @@ interface Props {
   field: Field;
   paper: PaperSize;
   zoom: number;
+  lines: SnapLines;
   selected: boolean;
   onSelect: () => void;
   onOpen: () => void;
@@ -30,9 +31,18 @@ interface Grip {
 }
 
 const tenth = (v: number) => Math.round(v * 10) / 10;
+const fine = (v: number) => Math.round(v * 1e4) / 1e4;
+
+/** What of a field follows the hand, where it has it: all of it, or the corner that is pulled. */
+function follows({ place: [x, y], size: [w, h] }: Field, { sides, by }: Grip): Box {
+  const [left, bottom] = [x + by[0], y + by[1]];
+  if (sides[0] === 0 && sides[1] === 0) return [left, bottom, left + w, bottom + h];
+  const corner: [number, number] = [left + (sides[0] > 0 ? w : 0), bottom + (sides[1] > 0 ? h : 0)];
+  return [...corner, ...corner];
+}
 
 /** A 3D field on the desk: its picture, to select, drag, and pull larger at its corners. */
-export function FieldLayer({ job, sheet, field, paper, zoom, selected, onSelect, onOpen, onMove, onSize }: Props) {
+export function FieldLayer({ job, sheet, field, paper, zoom, lines, selected, onSelect, onOpen, onMove, onSize }: Props) {
   const { data, error } = useFieldPoster(job, sheet, field);
   const mode = useDeskMode((state) => state.mode);
   const grip = useRef<Grip | null>(null);
@@ -56,13 +66,17 @@ export function FieldLayer({ job, sheet, field, paper, zoom, selected, onSelect,
     if (!by && Math.hypot(dx, dy) < SLACK) return;
     const limit = (side: number, v: number, size: number) => (side ? side * Math.max(LEAST - size, side * v) : v);
     from.by = [tenth(limit(from.sides[0], dx / zoom, field.size[0])), tenth(limit(from.sides[1], -dy / zoom, field.size[1]))];
+    if (!event.altKey) {
+      const near = snap(follows(field, from), lines, SNAP_PIXELS / zoom);
+      from.by = [from.by[0] + near.by[0], from.by[1] + near.by[1]];
+    }
     setBy({ ...from });
   };
   const up = () => {
     grip.current = null;
     if (by) {
       if (whole) onMove(by.by);
-      else onSize([tenth(x), tenth(y)], [tenth(w), tenth(h)]);
+      else onSize([fine(x), fine(y)], [fine(w), fine(h)]);
     }
     setBy(null);
   };
@@ -88,7 +102,7 @@ export function FieldLayer({ job, sheet, field, paper, zoom, selected, onSelect,
         ))}
       {by && (
         <em className="field-size">
-          {tenth(x)}, {tenth(y)} · {tenth(w)} × {tenth(h)} mm
+          {mm(x, 2)}, {mm(y, 2)} · {mm(w, 2)} × {mm(h, 2)} mm
         </em>
       )}
     </div>

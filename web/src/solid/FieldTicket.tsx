@@ -6,6 +6,7 @@ import { useFieldPoster, type Field } from "../api/solids";
 import { ComponentsPicker } from "../sheets/ComponentsPicker";
 import { mm, paperOf } from "../sheets/geometry";
 import { TypedField } from "../ticket/TypedField";
+import { Covers } from "./Covers";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
 
 interface Props {
@@ -96,6 +97,7 @@ export function FieldTicket({ job, sheet, field, trade, edit, onOpen }: Props) {
         <Button type="link" size="small" className="flush" onClick={() => setChoosing(true)}>
           {choices.hidden.length ? `${choices.hidden.length} components stay out …` : "Leave components out …"}
         </Button>
+        <Covers field={field} choose={choose} />
       </Section>
       <Section title="In a reader">
         <Fact name="Opens">
