@@ -8,7 +8,7 @@ DONE := $(VENV)/.done
 
 .PHONY: setup demo test checks bench client lock clean
 
-setup: $(DONE)/run $(DONE)/page
+setup: $(DONE)/run $(DONE)/page $(DONE)/compiled
 
 $(DONE)/venv:
 	bash tools/venv.sh $(PYTHON) $(VENV)
@@ -17,6 +17,11 @@ $(DONE)/venv:
 $(DONE)/run: $(DONE)/venv requirements/run.lock pyproject.toml
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements/run.lock
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --editable .
+	touch $@
+
+# What is compiled on its first use is kept: the first 3D model would wait some 15 s for it.
+$(DONE)/compiled: $(DONE)/run tools/compiled.py $(shell grep -rl numba skalto --include=*.py)
+	$(BIN)/python tools/compiled.py
 	touch $@
 
 $(DONE)/node: web/package.json web/package-lock.json $(DONE)/venv

@@ -308,6 +308,12 @@ def test_what_is_said_of_a_part_in_pieces_is_said_of_each(tmp_path: Path) -> Non
     assert solid.views[0].states == dict.fromkeys(("part", *(f"part · piece {n}" for n in range(1, count + 1))), 0.5)
 
 
+def test_a_page_of_nothing_but_the_model_lacks_no_scale(whole: bytes) -> None:
+    (told,) = [finding for finding in check_pdf(whole).findings if finding.code == "no-known-scale"]
+    assert told.level == "info"
+    assert told.message == "Page 1 shows its model in 3D alone: nothing on it is drawn to a scale."
+
+
 def test_the_printer_prints_the_poster(whole: bytes) -> None:
     from skalto.core.checks.printer import Printer, printed_pdf
 

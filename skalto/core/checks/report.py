@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Literal
 
@@ -322,11 +323,20 @@ def check_pdf(data: bytes, recipe: Recipe | None = None, twin: bytes | None = No
         else:
             more = solid_checks(opened(data, document, password).pages)
             checks += more
+        findings = [_of_solids(finding, more) for finding in findings]
         findings += [finding_of(check) for check in more if check.verdict != "holds"]
         drawn.clear()
     finally:
         document.close()
     return Report(pages=tuple(pages), findings=tuple(findings), checks=tuple(checks))
+
+
+def _of_solids(finding: Finding, checks: Sequence[Check]) -> Finding:
+    """A page without a scale that shows its model in 3D lacks nothing: that is said instead."""
+    if finding.code != "no-known-scale" or not any(c.code.startswith("solid") and c.page == finding.page for c in checks):
+        return finding
+    message = f"Page {finding.page} shows its model in 3D alone: nothing on it is drawn to a scale."
+    return finding.model_copy(update={"message": message})
 
 
 def finding_of(check: Check) -> Finding:

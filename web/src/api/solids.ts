@@ -1,4 +1,5 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
+import { useEffect, useRef } from "react";
 import { readPack } from "../review/model";
 import { createReview } from "../review/state";
 import { useChange } from "./change";
@@ -28,10 +29,11 @@ const contents = (job: Job, field: Field) => {
   return JSON.stringify([field.source, field.name, { ...choices, hidden: [...choices.hidden].sort() }, job.document.parts, job.document.colours]);
 };
 
-/** The picture of a field on its sheet, and what goes into it. */
+/** The picture of a field on its sheet, and what goes into it; while a new one is made the old one stays, and is `stale`. */
 export function useFieldPoster(job: Job, sheet: Sheet, field: Field) {
   const first = field.views.find((view) => view.id === field.default) ?? field.views[0];
-  return useQuery({
+  const last = useRef("");
+  const query = useQuery({
     queryKey: ["poster", job.id, sheet.id, field.id, contents(job, field), field.size, field.frame, field.poster_dpi, first],
     retry: false,
     staleTime: Infinity,
@@ -39,6 +41,11 @@ export function useFieldPoster(job: Job, sheet: Sheet, field: Field) {
     queryFn: async () => settled<Schemas["FieldState"]>(await api.GET("/api/jobs/{job_id}/sheets/{sheet}/fields/{field}/poster", inField(job.id, sheet.id, field.id))),
     refetchInterval: (query) => waits(query.state.data, !!query.state.data?.poster),
   });
+  const { data } = query;
+  useEffect(() => {
+    if (data?.poster) last.current = data.poster;
+  }, [data]);
+  return { ...query, data: data && { ...data, poster: data.poster || last.current, stale: !data.poster } };
 }
 
 /** A field's model for the viewer, from its source. */

@@ -37,6 +37,7 @@ export function Covers({ field, choose }: { field: Field; choose: (fields: Parti
       ))}
       <Select<string>
         size="small"
+        style={{ width: "100%" }}
         showSearch={{ optionFilterProp: "label" }}
         aria-label="See a component through"
         placeholder="See a component through"

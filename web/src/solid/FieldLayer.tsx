@@ -81,7 +81,7 @@ export function FieldLayer({ job, sheet, field, paper, zoom, lines, selected, on
     setBy(null);
   };
   const hear = (pulled: [number, number]) => ({ onPointerDown: (event: React.PointerEvent) => down(event, pulled), onPointerMove: move, onPointerUp: up, onPointerCancel: up });
-  const told = error?.message ?? (data?.work?.state === "failed" ? data.work.error : data?.poster ? "" : "Making the 3D model …");
+  const told = error?.message ?? (data?.work?.state === "failed" ? data.work.error : data && !data.stale ? "" : "Making the 3D model …");
   return (
     <div
       className={`field-layer ${selected ? "selected" : ""} ${field.frame ? "framed" : ""}`}

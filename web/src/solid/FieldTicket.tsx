@@ -92,7 +92,7 @@ export function FieldTicket({ job, sheet, field, trade, edit, onOpen }: Props) {
         )}
         <Groups choices={choices} choose={choose} />
         <Fact name="Named by">
-          <Segmented<Field["choices"]["names"]> size="small" aria-label="Named by" value={choices.names} onChange={(names) => choose({ names })} options={[{ value: "names", label: "their names" }, { value: "items", label: "item numbers" }]} />
+          <Segmented<Field["choices"]["names"]> size="small" aria-label="Named by" value={choices.names} onChange={(names) => choose({ names })} options={[{ value: "names", label: "names" }, { value: "items", label: "item numbers" }]} />
         </Fact>
         <Button type="link" size="small" className="flush" onClick={() => setChoosing(true)}>
           {choices.hidden.length ? `${choices.hidden.length} components stay out …` : "Leave components out …"}
