@@ -2,6 +2,7 @@ import { Button } from "antd";
 import { useNavigate } from "react-router";
 import type { Edit, Job, Region, Schemas, Sheet, View, Writing } from "../api/client";
 import { useDrawing } from "../api/drawings";
+import { newId } from "../api/ids";
 import { readLength, useEdit, usePicture, useTrade } from "../api/queries";
 import { AngleField } from "../ticket/AngleField";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
@@ -55,7 +56,7 @@ export function ExcerptTicket({ job, sheet, view, writing, change, edit, move, o
   const set = (fields: Record<string, unknown>) => edit({ kind: "change_excerpt", sheet: sheet.id, view: view.id, fields });
   const on = { sheet: sheet.id, view: view.id };
   const duplicate = (shift: [number, number]) => {
-    const fresh = crypto.randomUUID().slice(0, 8);
+    const fresh = newId();
     changes.mutate({ kind: "duplicate_sheet", sheet: sheet.id, new: fresh, name: "", shift }, { onSuccess: () => void navigate(`/jobs/${job.id}/sheets/${fresh}`) });
   };
   return (

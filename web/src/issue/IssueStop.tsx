@@ -5,6 +5,7 @@ import { Button } from "antd";
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import type { Job, Sheet, Trade } from "../api/client";
+import { newId } from "../api/ids";
 import { useBeginIssue, usePreview, type IssueWish, type Pack } from "../api/output";
 import { useEdit, useTrade } from "../api/queries";
 import { useCommands } from "../shell/commands";
@@ -13,7 +14,6 @@ import { Thumbnail } from "../sheets/SheetStrip";
 import { IssueTicket } from "./IssueTicket";
 import { countedOn, isEmpty } from "../sheets/geometry";
 
-const newId = () => crypto.randomUUID().slice(0, 8);
 
 function InPack({ job, sheet, number, trade, told, leaveOut }: { job: Job; sheet: Sheet; number: number; trade: Trade; told: string[]; leaveOut: () => void }) {
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: sheet.id });

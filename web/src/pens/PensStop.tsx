@@ -3,6 +3,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import type { Job, Sheet, Trade } from "../api/client";
 import { useWriting } from "../api/desk";
+import { newId } from "../api/ids";
 import { usePenFacts, useReadPens, useSheetPens, useStrokeAt, type PenSet } from "../api/pens";
 import { useEdit } from "../api/queries";
 import { useCommands } from "../shell/commands";
@@ -19,7 +20,6 @@ import { RuleList } from "./RuleList";
 import { SetChoices } from "./SetChoices";
 
 const REACH_PIXELS = 7;
-const newId = () => crypto.randomUUID().slice(0, 8);
 
 function OpenPens({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade }) {
   const navigate = useNavigate();

@@ -1,6 +1,7 @@
 import { Modal, Upload } from "antd";
 import { useState } from "react";
 import { recipesOf, useDropRecipe, useKeepRecipe, useReadRecipe, useRecipes, type Recipe } from "../api/output";
+import { newId } from "../api/ids";
 import type { PenSet } from "../api/pens";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
@@ -35,7 +36,7 @@ export function RecipeEditor({ sets }: { sets: readonly PenSet[] }) {
     const names = new Set(all.map((own) => own.name));
     let name = `${recipe.name}, copy`;
     for (let n = 2; names.has(name); n += 1) name = `${recipe.name}, copy ${n}`;
-    adopt({ ...recipe, id: crypto.randomUUID().slice(0, 8), name, version: 1 });
+    adopt({ ...recipe, id: newId(), name, version: 1 });
   };
   return (
     <Modal open={!!recipe} onCancel={close} footer={null} width={560} title={recipe && `Recipe: ${recipe.name}`} destroyOnHidden>

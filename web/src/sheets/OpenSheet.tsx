@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import type { Edit, Job, Note, Sheet, Trade, View } from "../api/client";
 import { useOverall, useWriting } from "../api/desk";
+import { newId } from "../api/ids";
 import { useEdit, usePicture } from "../api/queries";
 import { isTyping, useCommands } from "../shell/commands";
 import { MainAct } from "../shell/JobFrame";
@@ -78,7 +79,7 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
   const proof = () => void navigate(`/jobs/${job.id}/proof/${sheet.id}?make`);
   const note = (place: [number, number], target: [number, number] | null) => {
     const pointed = target && view ? { view: view.id, target: inPlane(view, target) } : { view: null, target: null };
-    const fresh = { id: crypto.randomUUID().slice(0, 8), text: "Note", place, height: 3.5, angle: 0, ...pointed } as Note;
+    const fresh = { id: newId(), text: "Note", place, height: 3.5, angle: 0, ...pointed } as Note;
     select(null);
     edit({ kind: "add_note", sheet: sheet.id, note: fresh });
   };

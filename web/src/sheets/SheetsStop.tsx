@@ -1,12 +1,12 @@
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import type { Sheet } from "../api/client";
+import { newId } from "../api/ids";
 import { useEdit, useTrade } from "../api/queries";
 import { useCommands } from "../shell/commands";
 import { useOpenJob } from "../shell/JobFrame";
 import { OpenSheet } from "./OpenSheet";
 import { SheetStrip } from "./SheetStrip";
 
-const newId = () => crypto.randomUUID().slice(0, 8);
 
 /** The second stop: sheets, and the views on them. */
 export function SheetsStop() {

@@ -1,5 +1,6 @@
 import { Button, Input } from "antd";
 import type { Edit, Job, Sheet } from "../api/client";
+import { newId } from "../api/ids";
 import type { Field, PreparedView } from "../api/solids";
 import { useReview, type Review } from "../review/state";
 import { captured, fresh, missing, shownBy } from "./captured";
@@ -29,7 +30,7 @@ export function ViewList({ review, job, sheet, field, edit }: Props) {
     const names = new Set(field.views.map((view) => view.name));
     let number = 1;
     while (names.has(`View ${number}`)) number += 1;
-    const view = captured(fresh(crypto.randomUUID().slice(0, 8), `View ${number}`), review.getState().look, model);
+    const view = captured(fresh(newId(), `View ${number}`), review.getState().look, model);
     keep(view);
     review.setState({ at: view.id });
   };

@@ -1,6 +1,7 @@
 import { Button, Input } from "antd";
 import { useState } from "react";
 import type { Job, Vector } from "../api/client";
+import { newId } from "../api/ids";
 import { useEdit } from "../api/queries";
 import { TypedField } from "../ticket/TypedField";
 
@@ -56,7 +57,7 @@ export function Viewpoints({ job, now, onLook }: Props) {
           onBlur={() => setNaming(false)}
           onPressEnter={(event) => {
             const name = event.currentTarget.value.trim();
-            if (name) save(crypto.randomUUID().slice(0, 8), name, now());
+            if (name) save(newId(), name, now());
             setNaming(false);
           }}
         />
