@@ -87,6 +87,8 @@ def test_step_says_what_is_seen_through(guarded: Model) -> None:
     assert parts["Block"].opacity == 1
     assert parts["Guard"].opacity == pytest.approx(0.25, abs=1 / 255)
     assert parts["Guard"].colour == "#3366cc"
+    told = {row["name"]: row["opacity"] for row in guarded.tree.report()["components"]}
+    assert told == {"Block": 1, "Guard": pytest.approx(0.25, abs=1 / 255), "Case": 1}
     assert list(guarded.tree.shapes[parts["Case"].shape or 0].face_colours.values()) == ["#ccccff80"]
 
 

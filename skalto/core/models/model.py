@@ -121,6 +121,7 @@ class ModelTree(BaseModel):
                 "part": c.part,
                 "shape": c.shape,
                 "color": c.colour,
+                "opacity": round(c.opacity, 4),
                 "size": [round(v, 6) for v in c.size],
                 "volume": round(c.volume, 6),
                 "children": [row(child) for child in c.children],

@@ -37,6 +37,7 @@ function SourceTicket({ job, source, tree, name, selected }: { job: Job; source:
         <Fact name="Size">{sizeText(selected.size)} mm</Fact>
         <Fact name="Volume">{selected.volume ? `${volume.format(selected.volume / 1000)} cm³` : "not closed"}</Fact>
         {selected.shape !== null && selected.shape !== undefined && <Fact name="Occurs">{alike === 1 ? "once" : `${alike} times`}</Fact>}
+        {selected.opacity < 1 && <Fact name="Covers">{Math.round(selected.opacity * 100)} %, seen through</Fact>}
         <PartFields job={job} source={source} component={selected} />
       </>
     );
