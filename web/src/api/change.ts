@@ -16,7 +16,9 @@ export function useChange<Wish, Answer>(id: number, ask: (wish: Wish) => Promise
     mutationKey: changesOf(id),
     scope: { id: `changes of ${id}` },
     mutationFn: ask,
-    onMutate: (wish) => {
+    onMutate: async (wish) => {
+      // an answer that was on its way before would bring the old state back
+      await client.cancelQueries({ queryKey: ["job", id] });
       if (foresee) client.setQueryData<Job>(["job", id], (job) => job && foresee(job, wish));
     },
     onSuccess: (answer) => {

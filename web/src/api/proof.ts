@@ -29,7 +29,12 @@ export function useMakeProof(id: number, sheet: string | undefined, state: strin
           params: { path: { job_id: id, sheet: sheet as string } },
         }),
       ),
-    onSuccess: (proof) => client.setQueryData(["proof", id, sheet, state], proof),
+    // what was asked before does not know of it, and what is asked for may be another state's by now
+    onMutate: () => client.cancelQueries({ queryKey: ["proof", id, sheet] }),
+    onSuccess: (proof) => {
+      client.setQueryData(["proof", id, sheet, state], proof);
+      void client.invalidateQueries({ queryKey: ["proof", id, sheet] });
+    },
     onError: useTell(),
   });
 }
