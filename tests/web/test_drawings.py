@@ -16,6 +16,7 @@ from playwright.sync_api import Page, expect
 from skalto.core.checks.report import check_pdf
 from skalto.demo.workshop import REGIONS, SPACING, write_workshop
 from tests.reference.second_engine import MM, _Paths
+from tests.web.hand import still
 from tests.web.test_path import SLOW, begin, choose_file, download, write_into
 
 WALLS = [(0.0, 0.0), (16_000.0, 0.0), (16_000.0, 8_000.0), (0.0, 8_000.0)]
@@ -61,8 +62,7 @@ def test_two_storeys_register_on_two_sheets_of_one_pdf(page: Page, workshop: Pat
     page.get_by_role("banner").get_by_role("button", name="Put on sheet").click()
     expect(page.get_by_role("heading", name="Excerpt 1")).to_be_visible(timeout=SLOW)
     page.get_by_role("button", name="pick", exact=True).click()
-    overlay = page.locator(".mode-overlay").bounding_box()
-    assert overlay is not None
+    overlay = still(page.locator(".mode-overlay"))
     page.mouse.move(overlay["x"] + 150, overlay["y"] + 120)
     page.mouse.down()
     page.mouse.move(overlay["x"] + 400, overlay["y"] + 300, steps=4)
@@ -120,8 +120,7 @@ def test_a_drawing_is_shifted_inside_its_excerpt_by_hand_and_layers_are_switched
     scale = page.get_by_label("Scale", exact=True).input_value()
     # drag the drawing up by so many pixels: its region goes down by as much of the drawing
     page.get_by_role("button", name="Shift the drawing").click()
-    overlay = page.locator(".mode-overlay").bounding_box()
-    assert overlay is not None
+    overlay = still(page.locator(".mode-overlay"))
     page.mouse.move(overlay["x"] + 300, overlay["y"] + 300)
     page.mouse.down()
     page.mouse.move(overlay["x"] + 300, overlay["y"] + 260, steps=4)
@@ -160,8 +159,7 @@ def test_an_excerpt_is_sized_and_a_detail_of_it_offers_what_it_has(page: Page, w
     page.get_by_role("button", name="Overall sizes").click()
     expect(ticket.get_by_role("button", name="width")).to_contain_text("16886", timeout=SLOW)
     page.get_by_role("button", name="Detail", exact=True).click()
-    overlay = page.locator(".mode-overlay").bounding_box()
-    assert overlay is not None
+    overlay = still(page.locator(".mode-overlay"))
     page.mouse.move(overlay["x"] + 320, overlay["y"] + 300)
     page.mouse.down()
     page.mouse.move(overlay["x"] + 350, overlay["y"] + 300, steps=4)
@@ -244,10 +242,7 @@ def test_a_pdf_with_a_scale_comes_in_at_it_and_one_without_is_measured(page: Pag
     expect(page.get_by_text("This page does not say its scale.")).to_be_visible()
     expect(page.locator(".drawing-pane .drawn path").first).to_be_attached(timeout=SLOW)
     page.get_by_role("button", name="Click two points").click()
-    box = page.locator(".drawing-pane").bounding_box()
-    line = page.locator(".drawing-pane .drawn path").first.bounding_box()
-    assert box is not None
-    assert line is not None
+    line = still(page.locator(".drawing-pane .drawn path").first)
     for x in (line["x"], line["x"] + line["width"]):
         page.mouse.move(x, line["y"] + line["height"] / 2)
         page.mouse.down()

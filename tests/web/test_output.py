@@ -24,6 +24,7 @@ from skalto.demo.workshop import REGIONS, write_workshop
 from tests.api.test_api import bring_in, new_job
 from tests.api.test_issues import sheet_of
 from tests.conftest import Running
+from tests.web.hand import still
 from tests.web.test_path import SLOW, begin, choose_file, download, proofed, write_into
 
 
@@ -85,10 +86,8 @@ def test_pens_a_pack_and_an_issue_that_outlives_the_server(
     page.get_by_role("button", name="New pack").click()
     rows = page.get_by_label("Sheets of the pack").locator("> li")
     expect(rows).to_have_count(4)
-    grip = rows.nth(3).locator(".grasp").bounding_box()
-    top = rows.nth(0).locator(".grasp").bounding_box()
-    assert grip is not None
-    assert top is not None
+    grip = still(rows.nth(3).locator(".grasp"))
+    top = still(rows.nth(0).locator(".grasp"))
     page.mouse.move(grip["x"] + 8, grip["y"] + 20)
     page.mouse.down()
     page.mouse.move(grip["x"] + 8, grip["y"] - 40, steps=5)
@@ -172,8 +171,7 @@ def seen_from_above(page: Page, job: str, path: Path) -> None:
 
 def on_paper(page: Page, x: float, y: float) -> tuple[float, float]:
     """Where a place of the sheet, mm from its lower left, is on the screen."""
-    box = page.locator(".measuring").bounding_box()
-    assert box is not None
+    box = still(page.locator(".measuring"))
     zoom = box["width"] / 420
     return box["x"] + x * zoom, box["y"] + box["height"] - y * zoom
 
@@ -277,8 +275,7 @@ def test_a_stroke_tells_which_rule_draws_it_and_what_changed_since_the_issue(pag
     seen_from_above(page, "Rules", plate_step)
     page.get_by_role("link", name="Pens").click()
     expect(page.get_by_label("Rules").get_by_text("7 strokes")).to_be_visible(timeout=SLOW)
-    path = page.locator(".desk [data-edges='visible'][data-rule]").bounding_box()
-    assert path is not None
+    path = still(page.locator(".desk [data-edges='visible'][data-rule]"))
     page.mouse.click(path["x"] + path["width"] / 2, path["y"] + path["height"])
     expect(page.get_by_text("Rule 1 draws this.")).to_be_visible()
     expect(page.locator(".rules li.drew")).to_contain_text("Visible edges")

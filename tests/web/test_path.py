@@ -14,6 +14,7 @@ from playwright.sync_api import Page, expect
 from skalto.core.checks.report import check_pdf
 from tests.core.bad_models import BAD
 from tests.reference.second_engine import Page as SecondEngine
+from tests.web.hand import still
 
 SLOW = 60_000
 
@@ -138,10 +139,8 @@ def test_drag_undo_redo_and_the_palette(page: Page, plate_step: Path) -> None:
     expect(grip).to_be_visible(timeout=SLOW)
     x = page.get_by_label("Place, x", exact=True)
     before = float(x.input_value())
-    box = grip.bounding_box()
-    paper = page.locator(".desk .paper").bounding_box()
-    assert box
-    assert paper
+    box = still(grip)
+    paper = still(page.locator(".desk .paper"))
     middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
     page.mouse.move(*middle)
     page.mouse.down()
@@ -237,8 +236,7 @@ def test_real_size_after_calibrating_with_a_card(page: Page, plate_step: Path) -
     expect(page.locator(".ant-modal-wrap:visible")).to_have_count(0)
     page.locator("body").press("r")
     expect(page.locator(".desk .hint")).to_contain_text("shown at 1.00 of real size")
-    paper = page.locator(".desk .paper").bounding_box()
-    assert paper
+    paper = still(page.locator(".desk .paper"))
     # ISO/IEC 7810 ID-1: the card is 85.60 mm wide, the sheet 420
     assert paper["width"] / card == pytest.approx(420 / 85.6, rel=5e-3)
     page.locator("body").press("f")

@@ -17,6 +17,7 @@ from skalto.demo.solids import block, cut, cylinder, moved
 from tests.conftest import write_step
 from tests.core.modelled import write_assembly
 from tests.reference.second_engine import Page as SecondEngine
+from tests.web.hand import still
 from tests.web.test_path import SLOW, begin, choose_file, proofed, write_into
 
 MM = 25.4 / 72
@@ -24,8 +25,7 @@ MM = 25.4 / 72
 
 def spot(page: Page, x: float, y: float, height: float = 297, width: float = 420) -> tuple[float, float]:
     """Where a point of the sheet, mm, lies on the screen."""
-    box = page.locator(".desk .paper").bounding_box()
-    assert box is not None
+    box = still(page.locator(".desk .paper"))
     return box["x"] + x * box["width"] / width, box["y"] + (height - y) * box["height"] / height
 
 
@@ -139,9 +139,7 @@ def test_a_sheet_from_nothing_to_pdf(page: Page, flat_plate: Path) -> None:
     expect(page.locator('.desk .view[data-view="section"] path').first).to_be_visible(timeout=SLOW)
     write_into(page, "Sheet name", "Second")
     expect(rows.nth(1)).to_contain_text("2 Second")
-    second, first = rows.nth(1).bounding_box(), rows.nth(0).bounding_box()
-    assert second is not None
-    assert first is not None
+    second, first = still(rows.nth(1)), still(rows.nth(0))
     page.mouse.move(second["x"] + 40, second["y"] + 40)
     page.mouse.down()
     page.mouse.move(second["x"] + 40, second["y"] + 20, steps=4)

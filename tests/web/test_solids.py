@@ -20,6 +20,7 @@ from skalto.demo import parts as p
 from tests.api.test_api import bring_in, new_job
 from tests.api.test_issues import sheet_of
 from tests.conftest import Running
+from tests.web.hand import still
 from tests.web.test_path import SLOW, download, write_into
 
 
@@ -28,8 +29,7 @@ def canvas(page: Page) -> Locator:
 
 
 def drag(page: Page, on: Locator, dx: float, dy: float) -> None:
-    box = on.bounding_box()
-    assert box is not None
+    box = still(on)
     x, y = box["x"] + box["width"] * 0.5, box["y"] + box["height"] * 0.6
     page.mouse.move(x, y)
     page.mouse.down()
@@ -40,8 +40,7 @@ def drag(page: Page, on: Locator, dx: float, dy: float) -> None:
 
 def pixel(on: Locator, view: FoundView, point: Sequence[float]) -> tuple[float, float]:
     """Where a point of the model is seen on the screen in a prepared view, by the core's own rule."""
-    box = on.bounding_box()
-    assert box is not None
+    box = still(on)
     x, y, _ = in_picture(view.camera, np.array([point], float), box["width"] / box["height"])[0].tolist()
     return box["x"] + (x + 1) / 2 * box["width"], box["y"] + (1 - y) / 2 * box["height"]
 
@@ -110,8 +109,7 @@ def sent(
     # dragged to within half a millimetre of the frame's right side, it comes to lie at it
     write_into(page, "Field place x", "240")
     layer = page.locator(".field-layer")
-    box = layer.bounding_box()
-    assert box is not None
+    box = still(layer)
     x, y, zoom = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2, box["width"] / 160
     page.mouse.move(x, y)
     page.mouse.down()
@@ -216,8 +214,7 @@ def test_the_file_is_reviewed_and_measured(sent: tuple[int, str, Path], page: Pa
     expect(marks).to_have_attribute("aria-label", "Crank wheel marked on 1 view")
     points = marks.locator("polygon").get_attribute("points") or ""
     outline = np.array([pair.split(",") for pair in points.split()], float)
-    sheet_box = marks.bounding_box()
-    assert sheet_box is not None
+    sheet_box = still(marks)
     # the wheel in the view from the left, at the scale of that view
     spec = next(s for s in running_job(page, job)["document"]["sheets"] if s["id"] == sheet)
     paper, model = map(int, spec["views"][0]["scale"].split(":"))

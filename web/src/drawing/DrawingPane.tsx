@@ -2,6 +2,7 @@ import { useEffect, useRef, useState } from "react";
 import type { Picture, Region } from "../api/client";
 import { mm } from "../sheets/geometry";
 import { DrawnStrokes } from "./DrawnStrokes";
+import { useRoom } from "../sheets/useRoom";
 
 type Point = [number, number];
 export type PaneMode = "region" | "length" | null;
@@ -30,18 +31,11 @@ const STEP = 1.25;
 /** A drawing to look at: drag to move it, wheel to come nearer, and pick a rectangle or two points on it. */
 export function DrawingPane({ picture, waiting, box, unit, unitName, off, mode, region, onRegion, onLength, turn, onWhole }: Props) {
   const frame = useRef<HTMLDivElement>(null);
-  const [room, setRoom] = useState({ width: 800, height: 600 });
+  const room = useRoom(frame);
   const [look, setLook] = useState<{ scale: number; x: number; y: number } | null>(null);
   const [start, setStart] = useState<Point | null>(null);
   const [here, setHere] = useState<Point | null>(null);
   const hand = useRef<{ x: number; y: number; from: { scale: number; x: number; y: number } } | null>(null);
-  useEffect(() => {
-    const element = frame.current;
-    if (!element) return;
-    const observer = new ResizeObserver(() => setRoom({ width: element.clientWidth, height: element.clientHeight }));
-    observer.observe(element);
-    return () => observer.disconnect();
-  }, []);
   useEffect(() => setLook(null), [turn]);
   const [w, h] = [Math.max(box[2] - box[0], 1e-9), Math.max(box[3] - box[1], 1e-9)];
   const whole = Math.min((room.width - 2 * MARGIN) / w, (room.height - 2 * MARGIN - 64) / h);

@@ -2,6 +2,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { useCommands } from "../shell/commands";
 import type { PaperSize } from "./geometry";
 import { useScreen } from "./screen";
+import { useRoom } from "./useRoom";
 
 /** Room for the rulers and a breath around the sheet, px. */
 export const PAD = { left: 40, top: 40, right: 28, bottom: 60 };
@@ -10,16 +11,9 @@ const STEP = 1.25;
 /** How large the sheet is shown, px a mm: whole, at real size, or any; with its commands. */
 export function useZoom(paper: PaperSize, group: string, onCalibrate: () => void) {
   const frame = useRef<HTMLDivElement>(null);
-  const [room, setRoom] = useState({ width: 800, height: 600 });
+  const room = useRoom(frame);
   const [chosen, setChosen] = useState<number | null>(null);
   const pixels = useScreen((state) => state.pixels);
-  useEffect(() => {
-    const element = frame.current;
-    if (!element) return;
-    const observer = new ResizeObserver(() => setRoom({ width: element.clientWidth, height: element.clientHeight }));
-    observer.observe(element);
-    return () => observer.disconnect();
-  }, []);
   const whole = Math.max(
     0.02,
     Math.min((room.width - PAD.left - PAD.right) / paper.width, (room.height - PAD.top - PAD.bottom) / paper.height),
