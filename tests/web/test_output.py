@@ -19,6 +19,7 @@ from pdfminer.high_level import extract_text
 from PIL import Image
 from playwright.sync_api import Browser, Page, expect
 
+from skalto.core.checks.report import check_pdf
 from skalto.core.checks.vectors import read_page
 from skalto.demo.workshop import REGIONS, write_workshop
 from tests.api.test_api import bring_in, new_job
@@ -269,6 +270,31 @@ def test_a_recipe_of_one_s_own_and_what_the_resolution_refuses(page: Page, plate
     with pikepdf.open(io.BytesIO(data)) as pdf:
         used = {str(operator) for _, operator in pikepdf.parse_content_stream(pdf.pages[0])}
     assert used & {"RG", "rg"} == set()
+
+
+LATE = """
+const asked = window.fetch;
+window.fetch = async (input, init) => {
+  const request = input instanceof Request ? input : new Request(input, init);
+  const [proof, get] = [new URL(request.url, location.href).pathname.endsWith("/proof"), request.method === "GET"];
+  const answer = await asked(input, init);
+  if (window.late && proof && get) await new Promise((done) => setTimeout(done, 1500));
+  return answer;
+};
+"""
+
+
+def test_an_answer_that_comes_late_does_not_unmake_a_proof(page: Page, plate_step: Path) -> None:
+    """How a busy server answers: what the page asked before the proof was ordered arrives after the order's own answer."""
+    page.add_init_script(LATE)
+    seen_from_above(page, "Late", plate_step)
+    expect(page.get_by_text("All changes saved")).to_be_visible()
+    page.evaluate("window.late = true")
+    page.get_by_role("button", name="Proof this sheet").click()
+    expect(page.get_by_role("heading", name="Measured in the file")).to_be_visible(timeout=SLOW)
+    page.wait_for_timeout(2000)
+    expect(page.get_by_role("heading", name="Measured in the file")).to_be_visible()
+    assert check_pdf(download(page)).holds
 
 
 def test_a_stroke_tells_which_rule_draws_it_and_what_changed_since_the_issue(page: Page, plate_step: Path) -> None:
