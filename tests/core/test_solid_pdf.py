@@ -6,6 +6,7 @@ import io
 import subprocess
 from collections.abc import Callable
 from dataclasses import replace
+from decimal import Decimal
 from pathlib import Path
 
 import numpy as np
@@ -308,8 +309,54 @@ def test_what_is_said_of_a_part_in_pieces_is_said_of_each(tmp_path: Path) -> Non
     assert solid.views[0].states == dict.fromkeys(("part", *(f"part · piece {n}" for n in range(1, count + 1))), 0.5)
 
 
-def test_a_page_of_nothing_but_the_model_lacks_no_scale(whole: bytes) -> None:
-    (told,) = [finding for finding in check_pdf(whole).findings if finding.code == "no-known-scale"]
+def test_a_view_that_fades_another_part_is_found(whole: bytes) -> None:
+    def fade(annotation: pikepdf.Object, name: str, opacity: str) -> None:
+        for view in annotation["/3DD"].VA:
+            for row in view.get("/NA", []):
+                if str(row.N) == "Plate":
+                    row.N, row.O = pikepdf.String(name), Decimal(opacity)
+
+    assert verdicts(_changed(whole, lambda a: fade(a, "Plate", "0.4")))["views"] == "holds"
+    assert verdicts(_changed(whole, lambda a: fade(a, "Plate", "0.9")))["views"] == "fails"
+    assert verdicts(_changed(whole, lambda a: fade(a, "Foot", "0.4")))["views"] == "fails"
+
+
+def test_triangles_that_are_lost_are_found(whole: bytes) -> None:
+    def fewer(solid: FoundSolid) -> bytes:
+        scene = read_u3d(solid.u3d)
+        first = scene.meshes[0]
+        thin = replace(first, corners=first.corners[1:], turns=first.turns[1:], shading=first.shading[1:])
+        return write_u3d(replace(scene, meshes=(thin, *scene.meshes[1:])))
+
+    found = verdicts(_with_u3d(whole, fewer))
+    assert found["size"] == "fails"
+    assert found["nodes"] == "holds"
+
+
+def test_damaged_facts_are_told(whole: bytes) -> None:
+    with pikepdf.open(io.BytesIO(whole)) as pdf:
+        pdf.pages[0].PieceInfo.Skalto.Private.Solids[0].write(b'{"name": 3}')
+        out = io.BytesIO()
+        pdf.save(out)
+    report = check_pdf(out.getvalue())
+    assert verdicts(report) == {"solid": "fails"}
+    assert any("is damaged" in finding.message for finding in report.findings)
+
+
+def test_a_drawing_beside_the_model_is_not_said_to_be_without_scale(model: Model) -> None:
+    """Lines on the page whose known lengths the file does not tell."""
+    with pikepdf.open(io.BytesIO(pdf_of(solid_of(model, frame=False), clean=True))) as pdf:
+        page = pdf.pages[0]
+        page.contents_add(b"q 1 w 100 100 m 300 100 l S Q")
+        out = io.BytesIO()
+        pdf.save(out)
+    (told,) = [finding for finding in check_pdf(out.getvalue()).findings if finding.code == "no-known-scale"]
+    assert told.message == "Page 1 has no measurement viewport."
+
+
+def test_a_page_of_nothing_but_the_model_lacks_no_scale(model: Model) -> None:
+    bare = pdf_of(solid_of(model, frame=False), clean=True)
+    (told,) = [finding for finding in check_pdf(bare).findings if finding.code == "no-known-scale"]
     assert told.level == "info"
     assert told.message == "Page 1 shows its model in 3D alone: nothing on it is drawn to a scale."
 

@@ -323,7 +323,7 @@ def check_pdf(data: bytes, recipe: Recipe | None = None, twin: bytes | None = No
         else:
             more = solid_checks(opened(data, document, password).pages)
             checks += more
-        findings = [_of_solids(finding, more) for finding in findings]
+        findings = [_of_solids(finding, pages, more) for finding in findings]
         findings += [finding_of(check) for check in more if check.verdict != "holds"]
         drawn.clear()
     finally:
@@ -331,9 +331,11 @@ def check_pdf(data: bytes, recipe: Recipe | None = None, twin: bytes | None = No
     return Report(pages=tuple(pages), findings=tuple(findings), checks=tuple(checks))
 
 
-def _of_solids(finding: Finding, checks: Sequence[Check]) -> Finding:
-    """A page without a scale that shows its model in 3D lacks nothing: that is said instead."""
-    if finding.code != "no-known-scale" or not any(c.code.startswith("solid") and c.page == finding.page for c in checks):
+def _of_solids(finding: Finding, pages: Sequence[PageCheck], checks: Sequence[Check]) -> Finding:
+    """A page without a line that shows its model in 3D lacks no scale: that is said instead."""
+    if finding.code != "no-known-scale" or finding.page is None or pages[finding.page - 1].min_line_width_mm is not None:
+        return finding
+    if pages[finding.page - 1].views or not any(c.code.startswith("solid") and c.page == finding.page for c in checks):
         return finding
     message = f"Page {finding.page} shows its model in 3D alone: nothing on it is drawn to a scale."
     return finding.model_copy(update={"message": message})

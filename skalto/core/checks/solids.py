@@ -123,7 +123,11 @@ def _poster(annotation: Any) -> tuple[int, int]:
 def _facts(page: PDFPage) -> list[SolidFacts]:
     piece = resolved((resolved(page.attrs.get("PieceInfo")) or {}).get("Skalto")) or {}
     private = resolved(piece.get("Private")) or {}
-    return [SolidFacts.model_validate_json(resolved(row).get_data()) for row in resolved(private.get("Solids")) or []]
+    try:
+        return [SolidFacts.model_validate_json(resolved(row).get_data()) for row in resolved(private.get("Solids")) or []]
+    except (ValueError, AttributeError, TypeError, zlib.error) as error:
+        told = f"What the 3D of this file is measured by is damaged ({type(error).__name__}): write it again."
+        raise InputError(told) from None
 
 
 def read_solids(pages: Sequence[PDFPage]) -> list[FoundSolid]:
@@ -267,8 +271,7 @@ class _Judge:
             total += sum(self.scene.meshes[m].volume() for m in node.meshes)
             area += sum(self.scene.meshes[m].area() for m in node.meshes)
         if not wanted:
-            self.tell("volume", "volume", "holds", "no closed part to compare")
-            return
+            return  # no closed part: there is nothing to hold it against
         off, limit = abs(total - wanted), area * (facts.chord + self.tolerance)
         reading = f"{total / 1000:.2f} for {wanted / 1000:.2f} cm³, off {off / wanted:.3%}"
         self.tell("volume", "volume", "holds" if off <= limit else "fails", reading, f"{limit / wanted:.3%}")
@@ -286,9 +289,10 @@ class _Judge:
             where = in_picture(view.camera, corners_of(shown), aspect)
             whole = bool(np.isfinite(where).all()) and float(np.abs(where[:, :2]).max()) <= 1 + 1e-5
             want = asked.get(view.name)
-            if (want is not None and not _same_camera(view.camera, want.camera, self.tolerance + 1e-6)) or (
-                not whole and (want is None or not want.own)
-            ):
+            same = want is None or (
+                _same_camera(view.camera, want.camera, self.tolerance + 1e-6) and _same_states(view.states, want.states)
+            )
+            if not same or (not whole and (want is None or not want.own)):
                 wrong.append(view.name)
             elif not whole:
                 partial.append(view.name)
@@ -319,10 +323,11 @@ class _Judge:
         why = "no archive file, which may hold no 3D (ISO 19005-2)"
         self.tell("annotation", "field", "holds" if good else "fails", ", ".join(filter(None, (told, starts, why))))
 
-    def size(self) -> None:
-        triangles = self.scene.distinct()
+    def size(self, facts: SolidFacts) -> None:
+        """As many triangles as were written; how large that is."""
+        triangles, wanted = self.scene.distinct(), facts.triangles
         reading = f"{len(self.solid.u3d) / 1e6:.2f} MB, {triangles} triangles kept, {self.scene.triangles()} shown"
-        self.tell("size", "3D data", "holds", reading)
+        self.tell("size", "3D data", "holds" if triangles == wanted else "fails", reading, f"{wanted} triangles")
 
 
 def _same_camera(one: Camera, other: Camera, tolerance: float) -> bool:
@@ -332,6 +337,13 @@ def _same_camera(one: Camera, other: Camera, tolerance: float) -> bool:
         and float(np.abs(np.subtract(one.position, other.position)).max()) <= tolerance
         and float(np.abs(one.axes() - other.axes()).max()) < 1e-6
     )
+
+
+def _same_states(one: dict[str, float | None], other: dict[str, float | None]) -> bool:
+    """Whether the same parts are hidden and faded, by as much."""
+    if one.keys() != other.keys():
+        return False
+    return all((a is None) == (b is None) and abs((a or 0) - (b or 0)) < 1e-3 for a, b in ((one[n], other[n]) for n in one))
 
 
 def solid_checks(pages: Sequence[PDFPage]) -> list[Check]:
@@ -355,7 +367,7 @@ def solid_checks(pages: Sequence[PDFPage]) -> list[Check]:
             judge.places(solid.facts)
             judge.volume(solid.facts)
             judge.views(solid.facts)
+            judge.size(solid.facts)
         judge.annotation()
-        judge.size()
         checks += judge.checks
     return checks

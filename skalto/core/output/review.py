@@ -99,9 +99,6 @@ def pack_review(scene: Scene, title: str, views: Sequence[dict[str, Any]], told:
 
 def plain_view(view: Any) -> dict[str, Any]:
     """A prepared view as the viewer takes it, from one that goes into a file or was found in one."""
-    states = getattr(view, "states", None)
-    if states is None:
-        states = dict.fromkeys(view.hidden) | {n: o for n, o in view.opacity.items() if n not in view.hidden}
     cut = view.cut
     return {
         "id": view.id,
@@ -110,6 +107,6 @@ def plain_view(view: Any) -> dict[str, Any]:
         "background": view.background,
         "lighting": str(view.lighting),
         "mode": str(view.mode),
-        "states": states,
+        "states": view.states,
         "cut": None if cut is None else {"centre": cut.centre, "turns": cut.turns, "filled": cut.filled, "ghost": cut.ghost},
     }

@@ -30,23 +30,26 @@ class NodeFact(BaseModel):
 
 
 class ViewFact(BaseModel):
-    """A prepared view as it was asked for; *own* when a person set its camera, so that it need not show all."""
+    """A prepared view as it was asked for; *own* when a person set its camera, so that it need not show all; *states* as
+    :class:`SolidView` has them."""
 
     model_config = ConfigDict(frozen=True)
 
     name: str
     own: bool
     camera: Camera
+    states: dict[str, float | None] = {}
 
 
 class SolidFacts(BaseModel):
     """By what a 3D field in a finished file is judged: the nodes that it must hold, how far triangles may be from the surface
-    (mm), its views, its box on the sheet, and the resolution that was asked of its poster."""
+    (mm), how many there are, each once, its views, its box on the sheet, and the resolution that was asked of its poster."""
 
     model_config = ConfigDict(frozen=True)
 
     name: str
     chord: float
+    triangles: int
     groups: tuple[str, ...] = ()
     nodes: tuple[NodeFact, ...]
     views: tuple[ViewFact, ...]
@@ -79,6 +82,11 @@ class SolidView:
     opacity: dict[str, float]
     cut: CutPlane | None
 
+    @property
+    def states(self) -> dict[str, float | None]:
+        """By node: None for a hidden one, the opacity of one that has its own here."""
+        return dict.fromkeys(self.hidden) | {name: own for name, own in self.opacity.items() if name not in self.hidden}
+
 
 @dataclass(frozen=True, eq=False)
 class Solid:
@@ -106,10 +114,10 @@ def _facts(field: FieldSpec, tree: ModelTree, scene: Scene, views: tuple[SolidVi
             NodeFact(name=node.name, placement=component.placement, low=shape.low, high=shape.high, volume=shape.volume)
         )  # fmt: skip
     asked = {view.id: view.camera is not None for view in field.views}
-    told = tuple(ViewFact(name=view.name, own=asked[view.id], camera=view.camera) for view in views)
+    told = tuple(ViewFact(name=view.name, own=asked[view.id], camera=view.camera, states=view.states) for view in views)
     return SolidFacts(
-        name=field.name, chord=scene.chord, groups=scene.groups, nodes=tuple(nodes), views=told, box=field.inner,
-        dpi=field.poster_dpi,
+        name=field.name, chord=scene.chord, triangles=scene.distinct(), groups=scene.groups, nodes=tuple(nodes), views=told,
+        box=field.inner, dpi=field.poster_dpi,
     )  # fmt: skip
 
 

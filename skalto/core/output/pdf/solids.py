@@ -46,11 +46,9 @@ def _view(view: SolidView, unit: str) -> Dictionary:
         NR=True,
     )  # fmt: skip
     rows = []
-    for name in view.hidden:
-        rows.append(Dictionary(Type=Name("/3DNode"), N=String(name), V=False))
-    for name, opacity in view.opacity.items():
-        if name not in view.hidden:
-            rows.append(Dictionary(Type=Name("/3DNode"), N=String(name), O=_number(opacity, 4), V=True))
+    for name, opacity in view.states.items():
+        state = Dictionary(V=False) if opacity is None else Dictionary(O=_number(opacity, 4), V=True)
+        rows.append(Dictionary({"/Type": Name("/3DNode"), "/N": String(name), **state}))
     if rows:
         entry.NA = Array(rows)
     if view.cut is not None:
