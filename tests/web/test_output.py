@@ -276,9 +276,9 @@ LATE = """
 const asked = window.fetch;
 window.fetch = async (input, init) => {
   const request = input instanceof Request ? input : new Request(input, init);
-  const [proof, get] = [new URL(request.url, location.href).pathname.endsWith("/proof"), request.method === "GET"];
+  const path = `${request.method} ${new URL(request.url, location.href).pathname}`;
   const answer = await asked(input, init);
-  if (window.late && proof && get) await new Promise((done) => setTimeout(done, 1500));
+  if (window.late && new RegExp(window.late).test(path)) await new Promise((done) => setTimeout(done, 1500));
   return answer;
 };
 """
@@ -289,12 +289,27 @@ def test_an_answer_that_comes_late_does_not_unmake_a_proof(page: Page, plate_ste
     page.add_init_script(LATE)
     seen_from_above(page, "Late", plate_step)
     expect(page.get_by_text("All changes saved")).to_be_visible()
-    page.evaluate("window.late = true")
+    page.evaluate("window.late = '^GET .*/proof$'")
     page.get_by_role("button", name="Proof this sheet").click()
     expect(page.get_by_role("heading", name="Measured in the file")).to_be_visible(timeout=SLOW)
     page.wait_for_timeout(2000)
     expect(page.get_by_role("heading", name="Measured in the file")).to_be_visible()
     assert check_pdf(download(page)).holds
+
+
+def test_a_value_typed_last_is_in_the_proof(page: Page, plate_step: Path) -> None:
+    """A place that is still being read when "Proof this sheet" is pressed: the file is made with it, and is the sheet's."""
+    page.add_init_script(LATE)
+    seen_from_above(page, "Last", plate_step)
+    expect(page.get_by_text("All changes saved")).to_be_visible()
+    page.evaluate("window.late = '/api/read/length$'")
+    page.get_by_label("Place, x", exact=True).fill("55")
+    page.get_by_role("button", name="Proof this sheet").click()
+    expect(page.get_by_text("Saving …")).to_be_visible()
+    expect(page.get_by_role("heading", name="Measured in the file")).to_be_visible(timeout=SLOW)
+    with pikepdf.open(io.BytesIO(download(page))) as pdf:
+        (viewport,) = pdf.pages[0].VP
+        assert float(viewport.BBox[0]) * 25.4 / 72 == pytest.approx(55, abs=1e-3)
 
 
 def test_a_stroke_tells_which_rule_draws_it_and_what_changed_since_the_issue(page: Page, plate_step: Path) -> None:

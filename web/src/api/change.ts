@@ -1,9 +1,16 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useIsMutating, useMutation, useQueryClient } from "@tanstack/react-query";
 import type { Job } from "./client";
+import { useReading } from "../ticket/reading";
 import { useTell } from "./tell";
 
 /** What changes of a job are called among all that is on its way. */
-export const changesOf = (id: number) => ["change", id] as const;
+const changesOf = (id: number) => ["change", id] as const;
+
+/** Whether a change of a job is on its way, or a typed value is being read to become one. */
+export function useChanging(id: number): boolean {
+  const reading = useReading((state) => state.count);
+  return useIsMutating({ mutationKey: changesOf(id) }) + reading > 0;
+}
 
 /**
  * A change of a job. Changes go one after another, so that the last answer has them all; what a page works the next one out

@@ -1,8 +1,7 @@
-import { useIsMutating } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useEffect, useMemo, useState } from "react";
 import { useSearchParams } from "react-router";
-import { changesOf } from "../api/change";
+import { useChanging } from "../api/change";
 import type { Job, Sheet, Trade } from "../api/client";
 import { useMakeProof, useProof } from "../api/proof";
 import { useEdit } from "../api/queries";
@@ -79,7 +78,7 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
   };
   const wanted = search.has("make");
   // a change still on its way belongs into the file
-  const changing = useIsMutating({ mutationKey: changesOf(job.id) });
+  const changing = useChanging(job.id);
   useEffect(() => {
     if (!wanted || changing) return;
     setSearch({}, { replace: true });

@@ -1,10 +1,9 @@
-import { useIsMutating } from "@tanstack/react-query";
 import { Button, Result, Spin } from "antd";
 import { useState, type ReactNode } from "react";
 import { createPortal } from "react-dom";
 import { Link, Outlet, useNavigate, useOutletContext, useParams } from "react-router";
 import { create } from "zustand";
-import { changesOf } from "../api/change";
+import { useChanging } from "../api/change";
 import type { Job } from "../api/client";
 import { usePenFacts } from "../api/pens";
 import { useEdit, useJob, useUndo } from "../api/queries";
@@ -27,7 +26,7 @@ export function MainAct({ children }: { children: ReactNode }) {
 }
 
 function Saved({ job }: { job: Job }) {
-  const busy = useIsMutating({ mutationKey: changesOf(job.id) });
+  const busy = useChanging(job.id);
   return <span className="soft" role="status">{busy ? "Saving …" : "All changes saved"}</span>;
 }
 

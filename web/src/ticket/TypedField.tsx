@@ -1,5 +1,6 @@
 import { Input } from "antd";
 import { useEffect, useRef, useState } from "react";
+import { counted } from "./reading";
 
 interface Props {
   label: string;
@@ -28,17 +29,19 @@ export function TypedField({ label, value, read, onChange, className, suffix }: 
     if (text === sent.current) return;
     if (text === value) return setProblem("");
     const ask = ++asked.current;
-    try {
-      const kept = await read(text);
-      if (ask !== asked.current) return;
-      setProblem("");
-      setText(kept);
-      if (kept === value) return;
-      sent.current = kept;
-      onChange(kept);
-    } catch (error) {
-      if (ask === asked.current) setProblem((error as Error).message);
-    }
+    await counted(async () => {
+      try {
+        const kept = await read(text);
+        if (ask !== asked.current) return;
+        setProblem("");
+        setText(kept);
+        if (kept === value) return;
+        sent.current = kept;
+        onChange(kept);
+      } catch (error) {
+        if (ask === asked.current) setProblem((error as Error).message);
+      }
+    });
   };
 
   return (
