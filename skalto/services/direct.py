@@ -40,7 +40,7 @@ from skalto.services.options import ExportOptions, margins_of, title_of
 from skalto.services.output_options import OutputOptions, recipe_named
 from skalto.services.proofing import described, sheet_fields
 from skalto.services.scenes import solid_from
-from skalto.services.tasks import excerpt_lines, facts_of_drawing, project_model, shade_spec, with_shade
+from skalto.services.tasks import excerpt_lines, facts_of_drawing, shade_spec, watched_model, with_shade
 from skalto.services.writing import write_and_check, write_for
 from skalto.settings import environment_settings
 
@@ -99,7 +99,7 @@ def _viewpoints(texts: Sequence[str]) -> list[Viewpoint]:
 
 def _projected(model: Model, viewpoints: Sequence[Viewpoint], hidden: frozenset[str], scale: Fraction) -> list[ViewLines]:
     tolerance = tolerance_for(scale)
-    return [project_model(model, ProjectionSpec(look=v.look, up=v.up, hidden=hidden, tolerance=tolerance)) for v in viewpoints]
+    return [watched_model(model, ProjectionSpec(look=v.look, up=v.up, hidden=hidden, tolerance=tolerance)) for v in viewpoints]
 
 
 def _boxes(lines: Sequence[ViewLines], classes: Sequence[EdgeClass], names: Sequence[str]) -> list[Box]:
@@ -237,7 +237,7 @@ def _loaded(path: Path, sheets: Sequence[SheetSpec], file: JobFile, report: Repo
             if view.excerpt is not None:
                 lines[view.id] = excerpt_lines(drawings[view.source].spaces[view.excerpt.space], view.excerpt)
                 continue
-            lines[view.id] = project_model(models[view.source], view.projection())
+            lines[view.id] = watched_model(models[view.source], view.projection())
             if view.shaded and not sheet.clean:
                 from skalto.core.projection.shading import shade
 

@@ -37,6 +37,7 @@ from skalto.core.pens import Pens, PenSet
 from skalto.core.projection.cutting import CutFace
 from skalto.core.projection.reference import ReferenceLength, reference_lengths
 from skalto.core.projection.view import ProjectionSpec, project_shown, shown_in
+from skalto.core.projection.watch import Watch
 from skalto.core.recipes import Recipe
 from skalto.core.sheets.compose import ViewLines
 from skalto.core.sheets.referring import SourceFacts
@@ -184,6 +185,19 @@ def project_model(model: Model, spec: ProjectionSpec) -> ViewLines:
     return ViewLines(artwork, tuple(reference_lengths(model, shown, spec, artwork)), shown.faces)
 
 
+def watch_lines(model: Model, spec: ProjectionSpec, artwork: Artwork) -> Watch:
+    """What rays say of a view's lines."""
+    from skalto.core.projection.watch import watch
+
+    return watch(model, shown_in(model, spec), spec.axes(), artwork, spec.cut is not None)
+
+
+def watched_model(model: Model, spec: ProjectionSpec) -> ViewLines:
+    """A view's lines with what rays say of them."""
+    lines = project_model(model, spec)
+    return replace(lines, watch=watch_lines(model, spec, lines.artwork))
+
+
 def _lines(store: Blobs, source: str, spec: ProjectionSpec, make: Callable[[], ViewLines] | None = None) -> ViewLines:
     """From the store, or projected now and kept, the picture for the desk beside it."""
     key = keys.view_key(source, spec)
@@ -208,7 +222,24 @@ def project_view(blobs: str, source: str, spec: str, report: ReportProgress) -> 
     """
     wanted = ProjectionSpec.model_validate_json(spec)
     report(0.05, "Cutting the excerpt" if wanted.excerpt is not None else "Taking away hidden lines")
-    _lines(Blobs(blobs), source, wanted)
+    store = Blobs(blobs)
+    lines = _lines(store, source, wanted)
+    report(0.9, "Trying the lines by rays")
+    watched(store, source, wanted, lines)
+
+
+def watched(store: Blobs, source: str, spec: ProjectionSpec, lines: ViewLines) -> ViewLines:
+    """A view's lines with what rays say of them, from the store, or found out now and kept."""
+    if spec.excerpt is not None:
+        return lines
+    key = f"{keys.view_key(source, spec)}.watch"
+    try:
+        found = Watch.model_validate_json(store.get(key))
+    except KeyError:
+        model = kept_model(store, source)
+        found = watch_lines(model, spec, lines.artwork)
+        store.put(key, found.model_dump_json().encode())
+    return replace(lines, watch=found)
 
 
 def pen_picture(blobs: str, source: str, spec: str, pens: str, scale: float, report: ReportProgress) -> None:
@@ -265,7 +296,7 @@ def _sheet_lines(store: Blobs, spec: SheetSpec, around: ContextSpec, report: Rep
     lines: dict[str, ViewLines] = {}
     for number, view in enumerate(spec.views):
         report(0.05 + 0.7 * number / len(spec.views), f"Projecting the {view.title}")
-        lines[view.id] = _lines(store, view.source, view.projection())
+        lines[view.id] = watched(store, view.source, view.projection(), _lines(store, view.source, view.projection()))
         if view.shaded and not spec.clean:
             report(0.1 + 0.7 * number / len(spec.views), f"Shading the {view.title}")
             lines[view.id] = with_shade(view, lines[view.id], *_shade(store, view.source, shade_spec(view, around.colours)))

@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 
 from skalto.core.checks.inspection import Check
-from skalto.core.checks.report import Finding, Report, check_pdf
+from skalto.core.checks.places import sheet_checks
+from skalto.core.checks.report import Finding, Report, check_pdf, finding_of
+from skalto.core.checks.strokes import as_beziers, asked_of
+from skalto.core.checks.watched import watch_checks
 from skalto.core.errors import InputError
-from skalto.core.output.flat import Flat, flat_page, flat_view
+from skalto.core.output.flat import flat_page, flat_view
 from skalto.core.output.pdf.document import Written, written
 from skalto.core.output.pdf.finishing import Metadata, Passwords
 from skalto.core.output.pixels import SUFFIXES as PIXELS
@@ -36,24 +40,37 @@ def write_and_check(
     pages = [compose(sheet, lines, context, solids) for sheet, context in sheets]
     made = written(pages, metadata, recipe, passwords)
     report(0.9, "Measuring the file")
-    checked = check_pdf(made.data, recipe, made.twin, passwords.open if passwords else "")
-    return made, with_told(checked, pages)
+    asked = [asked_of(page, lines, recipe, as_beziers) for page in pages]
+    checked = check_pdf(made.data, recipe, made.twin, passwords.open if passwords else "", asked)
+    return made, with_told(checked, pages, lines, recipe)
 
 
-def with_told(checked: Report, pages: Sequence[Page]) -> Report:
-    """A report with what the title blocks of its pages lack."""
-    told = [(n, t) for n, page in enumerate(pages, 1) for t in page.told if t.code == "title-empty"]
-    checks = tuple(Check(code="title", title="Title block", verdict="mend", reading=t.message, page=n) for n, t in told)
-    if not told:
-        return checked
-    findings = tuple(Finding(level="info", code="title", message=t.message, page=n) for n, t in told)
-    return checked.model_copy(update={"checks": checked.checks + checks, "findings": checked.findings + findings})
+def with_told(checked: Report, pages: Sequence[Page], lines: Mapping[str, ViewLines], recipe: Recipe) -> Report:
+    """A report with what is known of its pages beside their files: what rays say of hidden lines, what lies over one another,
+    what the title blocks lack."""
+    checks: list[Check] = []
+    findings = list(checked.findings)
+    for number, page in enumerate(pages, 1):
+        for view in page.views:
+            watch = lines[view.spec.id].watch if view.spec.id in lines else None
+            if watch is not None and view.box is not None:
+                checks += watch_checks(view, watch, number)
+        checks += sheet_checks(page, number, recipe)
+    for check in checks:
+        if check.code == "title":
+            findings.append(Finding(level="info", code="title", message=check.reading, page=check.page))
+        elif check.verdict != "holds":
+            findings.append(finding_of(check))
+    return checked.model_copy(update={"checks": checked.checks + tuple(checks), "findings": tuple(findings)})
 
 
-def write_flat(flat: Flat, suffix: str) -> tuple[bytes, Report]:
-    """A page or view as DXF or SVG, and what was measured in it. :raises InputError: for another kind."""
+def write_flat(
+    page: Page, lines: Mapping[str, ViewLines], suffix: str, recipe: Recipe, view: str | None = None
+) -> tuple[bytes, Report]:
+    """A page, or one view of it, as DXF or SVG, and what was measured in it. :raises InputError: for another kind."""
     from skalto.core.checks.flat import check_flat
 
+    flat = flat_page(page, recipe) if view is None else flat_view(page, view, recipe)
     if suffix == ".dxf":
         from skalto.core.output.dxf import write_dxf
 
@@ -64,7 +81,7 @@ def write_flat(flat: Flat, suffix: str) -> tuple[bytes, Report]:
         data = write_svg(flat)
     else:
         raise InputError(f"{suffix} cannot be written: name a file that ends in {', '.join(SUFFIXES)}.")
-    return data, check_flat(data, suffix, flat)
+    return data, check_flat(data, suffix, flat, page, lines, recipe, view)
 
 
 def write_one(
@@ -77,7 +94,9 @@ def write_one(
 ) -> tuple[bytes, Report]:
     """A sheet, or one view of it, as DXF or SVG, and what was measured in it."""
     page = compose(sheet, lines, context)
-    return write_flat(flat_page(page, recipe) if view is None else flat_view(page, view, recipe), suffix)
+    data, checked = write_flat(page, lines, suffix, recipe, view)
+    shown = page if view is None else replace(page, views=tuple(v for v in page.views if v.spec.id == view), told=())
+    return data, with_told(checked, [shown], lines, recipe)
 
 
 def write_for(

@@ -16,7 +16,7 @@ from skalto.core.drawings.reading import read_drawing
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.finishing import Metadata
 from skalto.core.paper import FrameStyle
-from skalto.core.sheets.compose import Page, SheetContext, compose
+from skalto.core.sheets.compose import Page, SheetContext, ViewLines, compose
 from skalto.core.sheets.excerpting import LOOK, UP
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.services.tasks import excerpt_lines, facts_of_drawing
@@ -54,10 +54,15 @@ def sheet_of(excerpt: Excerpt, paper: str, scale: str = "1:1", place: tuple[floa
     return sheet.with_views((view,))
 
 
-def page_of(drawing: Drawing, sheet: SheetSpec) -> Page:
-    """The composed page, with what is told of it."""
+def page_and_lines(drawing: Drawing, sheet: SheetSpec) -> tuple[Page, dict[str, ViewLines]]:
+    """The composed page, with what is told of it, and the lines of its views."""
     lines = {v.id: excerpt_lines(drawing.spaces[v.excerpt.space], v.excerpt) for v in sheet.views if v.excerpt}
-    return compose(sheet, lines, SheetContext({"s": facts_of_drawing(drawing.facts)}))
+    return compose(sheet, lines, SheetContext({"s": facts_of_drawing(drawing.facts)})), lines
+
+
+def page_of(drawing: Drawing, sheet: SheetSpec) -> Page:
+    """The composed page alone."""
+    return page_and_lines(drawing, sheet)[0]
 
 
 def pdf_of(drawing: Drawing, *sheets: SheetSpec) -> bytes:

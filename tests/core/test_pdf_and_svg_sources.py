@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import math
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -14,14 +15,15 @@ import pytest
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
+from skalto.core.artwork import Similarity
 from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.output.dxf import write_dxf
 from skalto.core.output.flat import flat_page, flat_view
 from skalto.core.output.svg import write_svg
-from skalto.core.pens import Pens
+from skalto.core.recipes import PLAIN
 from skalto.services.drawings import unit_of
 from skalto.services.writing import write_flat
-from tests.core.drawn import dxf, of_kind, page_of, pdf_of, read, sheet_of
+from tests.core.drawn import dxf, of_kind, page_and_lines, page_of, pdf_of, read, sheet_of
 
 SVG = "<svg xmlns='http://www.w3.org/2000/svg' width='210mm' height='100mm' viewBox='0 0 2100 1000'>{}</svg>"
 
@@ -164,15 +166,16 @@ def test_a_sheet_goes_out_as_svg_and_comes_back_as_large(tmp_path: Path) -> None
 
 
 @pytest.mark.parametrize("suffix", [".dxf", ".svg"])
-def test_what_is_written_is_measured_and_a_wrong_file_is_found(suffix: str, tmp_path: Path) -> None:
-    page = page_of(read(dxf(tmp_path / "plan.dxf", _plan)), sheet_of(Excerpt(region=(-500, -500, 9000, 5500)), "A3", "1:50"))
-    flat = flat_view(page, "v")
-    data, report = write_flat(flat, suffix)
-    assert report.holds
-    assert len(report.pages[0].views[0].readings) == 3
-    from skalto.core.artwork import Similarity
+def test_one_view_alone_is_measured_by_the_drawing_s_lengths(suffix: str, tmp_path: Path) -> None:
+    page, lines = page_and_lines(
+        read(dxf(tmp_path / "plan.dxf", _plan)), sheet_of(Excerpt(region=(-500, -500, 9000, 5500)), "A3", "1:50")
+    )
+    data, report = write_flat(page, lines, suffix, PLAIN, "v")
+    assert report.holds, report.findings
+    (view,) = report.pages[0].views
+    assert (view.scale, len(view.readings)) == ("1:50", 3)
+    assert view.readings[0].model_mm > 100
     from skalto.core.checks.flat import check_flat
-    from skalto.core.output.flat import Flat
 
-    other = Flat(flat.name, flat.width, flat.height, ((flat.artwork.placed(Similarity(1.0001)), Pens()),))
-    assert not check_flat(data, suffix, other).holds
+    wider = {"v": replace(lines["v"], artwork=lines["v"].artwork.placed(Similarity(1.0001)))}
+    assert not check_flat(data, suffix, flat_view(page, "v"), page, wider, PLAIN, "v").holds

@@ -223,17 +223,21 @@ class Polylines:
 @dataclass(frozen=True, eq=False)
 class Contours:
     """Strokes joined end to end: *curves* (m, 4, 2) as cubic Béziers, *straight* (m,) those that are lines, *first* (n + 1,)
-    where each contour begins and the last ends, and which are *closed* (n,)."""
+    where each contour begins and the last ends, and which are *closed* (n,). What is a circular arc has its *bulge* (m,), as
+    :class:`Polylines` have it, and its *centre* (m, 2), nan for all else."""
 
     tags: Tags
     curves: Array
     straight: NDArray[np.bool_]
     first: NDArray[np.int64]
     closed: NDArray[np.bool_]
+    bulge: Array | None = None
+    centre: Array | None = None
     kind: ClassVar[str] = "contours"
 
     def placed(self, by: Similarity) -> Contours:
-        return replace(self, tags=self.tags.placed(by), curves=by.points(self.curves))
+        centre = None if self.centre is None else by.points(self.centre)
+        return replace(self, tags=self.tags.placed(by), curves=by.points(self.curves), centre=centre)
 
     def bounds(self) -> Array:
         """Exact, of each contour, shape (n, 2, 2)."""

@@ -38,12 +38,13 @@ class Length:
 
 @dataclass(frozen=True)
 class ViewRecord:
-    """What the writer noted of a view: its mark's number, name, scale and lengths."""
+    """What the writer noted of a view: its mark's number, name, scale and lengths, and by how many degrees it is turned."""
 
     mark: str
     name: str
     scale: Fraction
     lengths: tuple[Length, ...]
+    turn: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -115,9 +116,8 @@ def _view(entry: Any) -> ViewRecord:
         centre = _numbers(row["Centre"]) if "Centre" in row else None
         place = (centre[0], centre[1]) if centre else None
         lengths.append(Length(text_of(row.get("Kind")).lower(), float(resolved(row["Value"])), place))
-    return ViewRecord(
-        text_of(entry.get("Mark")), text_of(entry.get("Name")), _ratio(text_of(entry.get("Scale"))), tuple(lengths)
-    )
+    scale, turn = _ratio(text_of(entry.get("Scale"))), float(resolved(entry.get("Turn")) or 0.0)
+    return ViewRecord(text_of(entry.get("Mark")), text_of(entry.get("Name")), scale, tuple(lengths), turn)
 
 
 def read_dictionaries(data: bytes, password: str = "") -> FileRecord:

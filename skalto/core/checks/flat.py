@@ -1,63 +1,216 @@
-"""Measuring a DXF or SVG file that was written: it is read again, and its strokes' size and largest circle compared."""
+"""Measuring a DXF or SVG file that was written: read again from its plain text, and held against lengths of the model, view by
+view, and stroke by stroke against what was asked for."""
 
 from __future__ import annotations
 
-import tempfile
-from pathlib import Path
+import math
+from collections.abc import Mapping, Sequence
 
-from skalto.core.checks.report import LENGTH_LIMIT_UM, Finding, PageCheck, Reading, Report, ViewCheck
-from skalto.core.drawings.lengths import excerpt_lengths
-from skalto.core.drawings.reading import read_drawing
-from skalto.core.output.flat import Flat
-from skalto.core.quantities import format_mm
+import numpy as np
+from numpy.typing import NDArray
+
+from skalto.core.artwork import Array
+from skalto.core.checks.flat_file import FlatFile, read_dxf_text, read_svg_text
+from skalto.core.checks.inspection import Check
+from skalto.core.checks.listing import listed
+from skalto.core.checks.report import (
+    LENGTH_LIMIT_UM,
+    PAGE_LIMIT_UM,
+    Finding,
+    PageCheck,
+    Reading,
+    Report,
+    ViewCheck,
+    finding_of,
+    length_findings,
+)
+from skalto.core.checks.strokes import Asked, as_arcs, asked_of, attributed, place_of, same_width, stroke_checks
+from skalto.core.output.flat import Flat, only_view
+from skalto.core.projection.reference import ReferenceLength
+from skalto.core.recipes import Recipe
+from skalto.core.sheets.compose import Page, PlacedView, ViewLines
+
+LINE_WEIGHTS = (
+    0, 5, 9, 13, 15, 18, 20, 25, 30, 35, 40, 50, 53, 60, 70, 80, 90, 100, 106, 120, 140, 158, 200, 211,
+)  # fmt: skip
+"""The widths that DXF knows, hundredths of a millimetre (DXF reference, group code 370)."""
+_OPEN = 2e-3
+"""Ends nearer than this, mm, meet."""
 
 
-def check_flat(data: bytes, suffix: str, flat: Flat) -> Report:
-    """Open a finished file with the reader of its kind and measure it against the artwork that it was made from.
+def _dxf_width(found: Array, asked: Array) -> NDArray[np.bool_]:
+    """Whether widths found are those that DXF has nearest to those asked for."""
+    known = np.array(LINE_WEIGHTS) / 100
+    nearest = np.abs(known - np.asarray(asked)[..., None]).min(axis=-1)
+    return np.asarray(np.abs(found - asked) <= nearest + 1e-6)
 
-    An SVG file is read by a library that did not write it; a DXF file by the one that did, through other code.
-    """
-    with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / f"written{suffix}"
-        path.write_bytes(data)
-        read = read_drawing(path, path.name)
-    unit = read.facts.unit_mm or 1.0
-    found = {length.kind: length.value * unit for length in excerpt_lengths(read.spaces[""])}
-    readings, findings = [], []
-    for length in excerpt_lengths(flat.artwork):
-        measured = found.get(length.kind)
-        deviation = None if measured is None else (measured - length.value) * 1000
-        holds = deviation is not None and abs(deviation) <= LENGTH_LIMIT_UM
-        readings.append(
-            Reading(
-                kind=length.kind,
-                model_mm=round(length.value, 9),
-                expected_mm=round(length.value, 6),
-                measured_mm=None if measured is None else round(measured, 6),
-                deviation_um=None if deviation is None else round(deviation, 3),
-                holds=holds,
-                place=None,
+
+def _box(boxes: Array) -> tuple[float, float, float, float]:
+    low, high = boxes[:, 0].min(axis=0).tolist(), boxes[:, 1].max(axis=0).tolist()
+    return low[0], low[1], high[0], high[1]
+
+
+def _extent(
+    file: FlatFile, chosen: NDArray[np.bool_], turn: float, axis: int
+) -> tuple[float, tuple[float, float, float, float]] | None:
+    """How far the chosen pieces reach along an axis turned by *turn* radians, and their box on the page."""
+    if not chosen.any():
+        return None
+    along = _box(file.boxes(turn)[chosen])
+    return along[2 + axis] - along[axis], _box(file.boxes()[chosen])
+
+
+def _reading(
+    length: ReferenceLength, view: PlacedView, file: FlatFile, chosen: NDArray[np.bool_], number: str, moved: Array
+) -> Reading:
+    spec = view.spec
+    expected = length.value * float(spec.ratio)
+    measured: float | None = None
+    place = None
+    if length.centre is not None:
+        x, y = (place_of(spec).points(np.array(length.centre)) - moved).tolist()
+        place = (x - expected / 2, y - expected / 2, x + expected / 2, y + expected / 2)
+        circles, whose = file.circles()
+        own = circles[(whose == number) | (whose == "")]
+        near = own[np.hypot(own[:, 0] - x, own[:, 1] - y) < 0.05]
+        if len(near):
+            measured = float(2 * near[np.argmin(np.abs(2 * near[:, 2] - expected)), 2])
+    else:
+        extent = _extent(file, chosen, math.radians(spec.turn), 0 if length.kind == "width" else 1)
+        if extent is not None:
+            measured, place = extent
+    deviation = None if measured is None else (measured - expected) * 1000
+    return Reading(
+        kind=length.kind, model_mm=round(length.value, 9), expected_mm=round(expected, 6),
+        measured_mm=None if measured is None else round(measured, 6),
+        deviation_um=None if deviation is None else round(deviation, 3),
+        holds=deviation is not None and abs(deviation) <= LENGTH_LIMIT_UM, place=place,
+    )  # fmt: skip
+
+
+def _view(view: PlacedView, number: int, file: FlatFile, owned: NDArray[np.bool_], moved: Array) -> ViewCheck:
+    chosen = owned & ~file.unseen
+    readings = sorted(
+        (_reading(length, view, file, chosen, str(number), moved) for length in view.lengths),
+        key=lambda r: -abs(r.deviation_um) if r.deviation_um is not None else -math.inf,
+    )
+    worst = readings[0] if readings else None
+    ratio = view.spec.ratio
+    return ViewCheck(
+        name=view.spec.label, scale=f"{ratio.numerator}:{ratio.denominator}",
+        expected_mm=worst.expected_mm if worst else None, measured_mm=worst.measured_mm if worst else None,
+        deviation_um=worst.deviation_um if worst else None, viewport_scale=None, readings=tuple(readings),
+    )  # fmt: skip
+
+
+def _owned(file: FlatFile, asked: Asked, side: float, single: bool) -> dict[int, NDArray[np.bool_]]:
+    """Which pieces are whose: as the file says, or where it has no groups, as a cutter's, by where they lie."""
+    if single:
+        return dict(attributed(asked, file.pieces, side))
+    return {number: file.view == str(number) for number in asked.views if number is not None}
+
+
+def _size(file: FlatFile, flat: Flat, suffix: str) -> list[Check]:
+    """The size and the unit that the file says it has."""
+    if suffix == ".dxf":
+        holds = file.unit_mm == 1.0
+        reading = "millimetres" if holds else "no unit" if file.unit_mm is None else f"1 unit is {file.unit_mm:g} mm"
+        return [Check(code="unit", title="Unit", verdict="holds" if holds else "fails", reading=reading, limit="millimetres")]
+    if file.width is None or file.height is None:
+        return [Check(code="format", title="Format", verdict="fails", reading="the file has no physical size")]
+    off = max(abs(file.width - flat.width), abs(file.height - flat.height)) * 1000
+    reading = f"{file.width:.4f} × {file.height:.4f} mm"
+    limit = f"{flat.width:.4f} × {flat.height:.4f} mm"
+    return [
+        Check(code="format", title="Format", verdict="holds" if off <= PAGE_LIMIT_UM else "fails", reading=reading, limit=limit)
+    ]
+
+
+def _contours(file: FlatFile) -> list[Check]:
+    """What a cutter would stumble over: clips, open contours with their gaps."""
+    checks = []
+    reading = f"{file.clips} clip paths" if file.clips else "no clip path"
+    checks.append(Check(code="clip", title="Clipping", verdict="fails" if file.clips else "holds", reading=reading))
+    count, loose, gaps = len(file.closed), [], []
+    for number in range(count):
+        rows = file.run == number
+        if file.closed[number] or not rows.any():
+            continue
+        ends = file.pieces.course[rows]
+        gap = float(np.linalg.norm(ends[0, 0] - ends[-1, 2]))
+        if rows.sum() == 1 or gap > _OPEN:
+            loose.append(
+                (float(ends[..., 0].min()), float(ends[..., 1].min()), float(ends[..., 0].max()), float(ends[..., 1].max()))
             )
+            gaps.append(gap)
+    reading = f"{len(loose)} of {count} are open, the widest gap {max(gaps):.2f} mm" if loose else f"{count}, all closed"
+    checks.append(
+        Check(
+            code="open",
+            title="Contours",
+            verdict="mend" if loose else "holds",
+            reading=reading,
+            page=1,
+            place=loose[0] if loose else None,
         )
-        if not holds:
-            told = "is not found" if measured is None else f"is {measured:.4f} mm"
-            message = f"The {length.kind} of {format_mm(length.value, 4)} mm {told} in the file."
-            findings.append(Finding(level="error", code="length", message=message, page=1))
-    worst = max(readings, key=lambda r: abs(r.deviation_um or 0.0), default=None)
-    view = ViewCheck(
-        name=flat.name,
-        scale="1:1",
-        expected_mm=worst.expected_mm if worst else None,
-        measured_mm=worst.measured_mm if worst else None,
-        deviation_um=worst.deviation_um if worst else None,
-        viewport_scale=None,
-        readings=tuple(readings),
     )
-    page = PageCheck(
-        width_mm=round(flat.width, 4),
-        height_mm=round(flat.height, 4),
-        min_line_width_mm=None,
-        max_line_width_mm=None,
-        views=(view,),
-    )
-    return Report(pages=(page,), findings=tuple(findings))
+    return checks
+
+
+def _leaving(
+    views: Sequence[PlacedView], file: FlatFile, owned: Mapping[int, NDArray[np.bool_]], flat: Flat, cutter: bool
+) -> list[Check]:
+    """Views whose lines leave the sheet."""
+    checks = []
+    for number, view in enumerate(views):
+        chosen = owned.get(number)
+        if chosen is None or not chosen.any():
+            continue
+        x0, y0, x1, y1 = box = _box(file.boxes()[chosen])
+        over = {"left": -x0, "bottom": -y0, "right": x1 - flat.width, "top": y1 - flat.height}
+        told = ", ".join(f"{by:.2f} mm at the {side}" for side, by in over.items() if by > 1e-3)
+        if told:
+            checks.append(
+                Check(
+                    code="outside", title="Outside the sheet", verdict="fails" if cutter else "mend",
+                    reading=f"The {view.spec.title} leaves the sheet by {told}", page=1,
+                    place=box,
+                )
+            )  # fmt: skip
+    return checks
+
+
+def check_flat(
+    data: bytes, suffix: str, flat: Flat, page: Page, lines: Mapping[str, ViewLines], recipe: Recipe, view: str | None = None
+) -> Report:
+    """Open a finished file by its plain text and measure it.
+
+    :param flat: what was written, for its size and where on the page its lower left corner lies. :param page: the composed
+    page, of which *view* alone was written where one is named. :param lines: the model's lines by view.
+    """
+    shown = page if view is None else only_view(page, view)
+    file = read_dxf_text(data) if suffix == ".dxf" else read_svg_text(data)
+    side, single = max(flat.width, flat.height), recipe.file == "cutter"
+    moved = np.array(flat.origin)
+    asked = asked_of(shown, lines, recipe, as_arcs).moved(-moved)
+    drawn = [own for own in shown.views if own.box is not None]
+    owned = _owned(file, asked, side, single)
+    nothing = np.zeros(len(file.pieces), bool)
+    views = [_view(own, n, file, owned.get(n, nothing), moved) for n, own in enumerate(drawn)]
+    findings: list[Finding] = [finding for own in views for finding in length_findings(1, own)]
+    widths = file.pieces.width
+    check = PageCheck(
+        width_mm=round(file.width or flat.width, 4), height_mm=round(file.height or flat.height, 4),
+        min_line_width_mm=round(float(widths.min()), 4) if len(widths) else None,
+        max_line_width_mm=round(float(widths.max()), 4) if len(widths) else None,
+        views=tuple(views), least_width_mm=recipe.least_width,
+    )  # fmt: skip
+    more = _size(file, flat, suffix)
+    more += stroke_checks(asked, file.pieces, 1, side, single, _dxf_width if suffix == ".dxf" else same_width)
+    if view is None:
+        more += _leaving(drawn, file, owned, flat, single)
+    if single:
+        more += _contours(file)
+    checks = [c for c in listed([check], findings, viewports=False) if c.code not in ("format", "printing")] + more
+    findings += [finding_of(own) for own in more if own.verdict != "holds"]
+    return Report(pages=(check,), findings=tuple(findings), checks=tuple(checks))

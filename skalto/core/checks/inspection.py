@@ -24,6 +24,7 @@ from pydantic import BaseModel, ConfigDict
 from skalto.core.checks.dictionaries import resolved, text_of
 from skalto.core.checks.vectors import PageVectors
 from skalto.core.output.pdf.ink import WHITE
+from skalto.core.pens.pen import LIGHT, luminance
 from skalto.core.quantities import MM_PER_INCH
 from skalto.core.recipes import Recipe, named
 
@@ -155,15 +156,21 @@ def layer_checks(found: Opened, recipe: Recipe) -> list[Check]:
 
 @dataclass(frozen=True)
 class _Seen:
-    """What one walk over a page finds: colours of painted paths and texts, with how many have each, and its pictures."""
+    """What one walk over a page finds: colours of painted paths and texts, with how many have each, its pictures, how much is
+    painted at all, and the boxes of texts that are too light, in the page's units."""
 
     colours: Counter[tuple[int, int, int]]
     pictures: list[pdfium.PdfImage]
+    painted: int = 0
+    pale: tuple[Place, ...] = ()
 
 
 def _walk(page: pdfium.PdfPage) -> _Seen:
     colours: Counter[tuple[int, int, int]] = Counter()
-    pictures = []
+    pictures: list[pdfium.PdfImage] = []
+    pale: list[Place] = []
+    painted = 0
+    sides = [ctypes.c_float() for _ in range(4)]
     red, green, blue, cover = (ctypes.c_uint() for _ in range(4))
     parts = [ctypes.byref(part) for part in (red, green, blue, cover)]
     fill, stroke = ctypes.c_int(), raw.FPDF_BOOL()
@@ -175,14 +182,22 @@ def _walk(page: pdfium.PdfPage) -> _Seen:
             pictures.append(pdfium.PdfImage(item, page=page, pdf=page.pdf))
             continue
         filled, stroked = kind == raw.FPDF_PAGEOBJ_TEXT, False
+        if filled and raw.FPDFTextObj_GetTextRenderMode(item) == raw.FPDF_TEXTRENDERMODE_INVISIBLE:
+            continue
+        painted += kind != raw.FPDF_PAGEOBJ_PATH
         if kind == raw.FPDF_PAGEOBJ_PATH:
             raw.FPDFPath_GetDrawMode(item, fill, stroke)
             filled, stroked = bool(fill.value), bool(stroke.value)
+            painted += filled or stroked
         if filled and raw.FPDFPageObj_GetFillColor(item, *parts):
-            colours[red.value, green.value, blue.value] += 1
+            seen = red.value, green.value, blue.value
+            colours[seen] += 1
+            if kind == raw.FPDF_PAGEOBJ_TEXT and luminance(seen) >= LIGHT:
+                raw.FPDFPageObj_GetBounds(item, *(ctypes.byref(side) for side in sides))
+                pale.append((sides[0].value, sides[1].value, sides[2].value, sides[3].value))
         if stroked and raw.FPDFPageObj_GetStrokeColor(item, *parts):
             colours[red.value, green.value, blue.value] += 1
-    return _Seen(colours, pictures)
+    return _Seen(colours, pictures, painted + len(pictures), tuple(pale))
 
 
 def colour_checks(seen: Sequence[_Seen], recipe: Recipe) -> list[Check]:
@@ -230,6 +245,26 @@ def picture_checks(seen: Sequence[_Seen], units: Sequence[float], recipe: Recipe
             limit=f"{recipe.picture_dpi} dpi", page=number, place=place,
         )
     ]  # fmt: skip
+
+
+def paint_checks(seen: Sequence[_Seen], found: Opened, units: Sequence[float]) -> list[Check]:
+    """Pages that show nothing, and texts too light for white paper."""
+    checks = []
+    for number, page in enumerate(seen, 1):
+        if not page.painted and not found.pages[number - 1].annots:
+            reading = "nothing is drawn on this page: put a view on the sheet, or leave it out"
+            checks.append(Check(code="empty", title="Empty page", verdict="mend", reading=reading, page=number))
+        if page.pale:
+            mm = units[number - 1] / 72 * MM_PER_INCH
+            left, bottom, right, top = (v * mm for v in page.pale[0])
+            what = "1 text is" if len(page.pale) == 1 else f"{len(page.pale)} texts are"
+            checks.append(
+                Check(
+                    code="pale", title="Light text", verdict="mend", reading=f"{what} too light for white paper",
+                    limit=f"luminance under {LIGHT:g}", page=number, place=(left, bottom, right, top),
+                )
+            )  # fmt: skip
+    return checks
 
 
 def _contours(vectors: PageVectors) -> tuple[int, list[Place], list[Place]]:
@@ -320,6 +355,7 @@ def inspect(found: Opened, vectors: list[PageVectors], recipe: Recipe, password:
     checks = [*text_checks(found, pages, recipe), *layer_checks(found, recipe), *colour_checks(seen, recipe)]
     units = [float(resolved(page.attrs.get("UserUnit")) or 1.0) for page in found.pages]
     checks += picture_checks(seen, units, recipe)
+    checks += paint_checks(seen, found, units)
     if recipe.file == "cutter":
         checks += cutter_checks(found, vectors)
     if recipe.file == "archive":

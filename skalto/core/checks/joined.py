@@ -28,9 +28,14 @@ class Measured:
 
 _OF_A_FILE = (
     "fonts", "text", "word", "layers", "colour", "pictures", "clip", "open", "doubled", "widths", "archive", "size",
-    "print-scaling", "print-tray",
+    "print-scaling", "print-tray", "empty", "pale",
 )  # fmt: skip
 """What is found again in the whole: findings of a page's own file that are not taken over."""
+
+
+def of_a_page(code: str) -> bool:
+    """Whether a check is of a page and what it was made from, which the joined file itself cannot tell."""
+    return code == "title" or code.startswith(("watch", "strokes", "sheet-"))
 
 
 def _streams(page: PDFPage) -> list[PDFStream]:
@@ -82,9 +87,12 @@ def check_joined(data: bytes, parts: Sequence[Measured], recipe: Recipe, passwor
                 for f in part.report.findings
                 if f.code not in _OF_A_FILE and not f.code.startswith("solid")
             ]
-        checks = listed(pages, [f for f in findings if f.code != "title"], recipe.viewports)
-        titles = [(n, check) for n, part in enumerate(parts, 1) for check in part.report.checks if check.code == "title"]
-        checks += [check.model_copy(update={"page": n, "title": f"Page {n}, title block"}) for n, check in titles]
+        kept = [(n, check) for n, part in enumerate(parts, 1) for check in part.report.checks if of_a_page(check.code)]
+        codes = {check.code for _, check in kept}
+        checks = listed(pages, [f for f in findings if f.code not in codes], recipe.viewports)
+        for n, check in kept:
+            title = f"Page {n}, {check.title[:1].lower()}{check.title[1:]}"
+            checks.append(check.model_copy(update={"page": n, "title": title}))
         drawn: list[PageVectors] = []
         if recipe.file == "cutter":
             drawn = [read_page(document, number, page.user_unit) for number, page in enumerate(record.pages)]

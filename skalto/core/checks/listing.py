@@ -11,6 +11,7 @@ from skalto.core.quantities import format_mm
 _SHOWN_ELSEWHERE = (
     "length", "length-missing", "viewport-scale", "viewport-missing", "print-scaling", "print-tray", "format", "thin-line",
 )  # fmt: skip
+_TITLES = {"outside": "Outside the sheet", "margin": "Outside the frame", "edge-cut": "Page edge"}
 _LEVELS: dict[str, Verdict] = {"error": "fails", "warning": "mend", "info": "holds"}
 
 
@@ -91,11 +92,10 @@ def listed(pages: Sequence[PageCheck], findings: Sequence[Finding], viewports: b
     checks.append(Check(code="printing", title="Printing", verdict="mend" if printing else "holds", reading=told))
     for finding in findings:
         if finding.code not in _SHOWN_ELSEWHERE:
-            outside = finding.code in ("outside", "margin")
             checks.append(
                 Check(
                     code=finding.code,
-                    title="Outside the sheet" if finding.code == "outside" else "Outside the frame" if outside else "Note",
+                    title=_TITLES.get(finding.code, "Note"),
                     verdict=_LEVELS[finding.level],
                     reading=finding.message,
                     page=finding.page,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 import pypdfium2 as pdfium
@@ -19,6 +19,9 @@ from skalto.core.curves import circle_through
 from skalto.core.errors import InputError
 from skalto.core.quantities import format_mm
 from skalto.core.recipes import PLAIN, PRINTABLE_WIDTH, Recipe
+
+if TYPE_CHECKING:
+    from skalto.core.checks.strokes import Asked
 
 Box = tuple[float, float, float, float]
 
@@ -112,12 +115,14 @@ def _circle_near(paths: Paths, centre: tuple[float, float], diameter: float) -> 
     return min(found, key=lambda d: abs(d - diameter)) if found else None
 
 
-def _extent(paths: Paths, axis: int) -> tuple[float, tuple[float, float, float, float]] | None:
-    found = paths.bounds()
-    if found is None:
+def _extent(paths: Paths, axis: int, turn: float = 0.0) -> tuple[float, Box] | None:
+    """How far paths reach along one of a view's axes, which are turned by *turn* degrees, and their box on the page."""
+    found = paths.bounds(math.radians(turn))
+    box = paths.bounds() if turn else found
+    if found is None or box is None:
         return None
-    low, high = found
-    return float(high[axis] - low[axis]), (float(low[0]), float(low[1]), float(high[0]), float(high[1]))
+    low, high = box
+    return float(found[1][axis] - found[0][axis]), (float(low[0]), float(low[1]), float(high[0]), float(high[1]))
 
 
 def _reading(length: Length, view: ViewRecord, paths: Paths) -> Reading:
@@ -129,8 +134,8 @@ def _reading(length: Length, view: ViewRecord, paths: Paths) -> Reading:
         (x, y), r = length.centre, expected / 2
         place = (x - r, y - r, x + r, y + r)
     elif length.kind in ("width", "height"):
-        # what is filled is no edge
-        extent = _extent(paths.rows(~np.isnan(paths.width)), 0 if length.kind == "width" else 1)
+        # what is filled is no edge, and what is hidden shows no outline
+        extent = _extent(paths.rows(~np.isnan(paths.width) & ~paths.unseen), 0 if length.kind == "width" else 1, view.turn)
         if extent is not None:
             measured, place = extent
     deviation = None if measured is None else (measured - expected) * 1000
@@ -164,27 +169,35 @@ def _view(view: ViewRecord, viewport: Viewport | None, vectors: PageVectors) -> 
     )
 
 
-def _view_findings(number: int, view: ViewCheck, exact: float, viewport: Viewport | None) -> list[Finding]:
+def length_findings(number: int, view: ViewCheck) -> list[Finding]:
+    """Lengths of a view that are not found, or are off by more than they may be."""
     found = []
     for reading in view.readings:
         if reading.measured_mm is None:
-            message = f"{view.name}: the {reading.kind} of {format_mm(reading.expected_mm, 4)} mm is not found in the drawing."
-            found.append(Finding(level="error", code="length-missing", message=message, page=number))
+            message = (
+                f"{view.name}: the {reading.kind} of {format_mm(reading.expected_mm or 0.0, 4)} mm is not found in the drawing."
+            )
+            found.append(Finding(level="error", code="length-missing", message=message, page=number, place=reading.place))
         elif not reading.holds:
             message = (
                 f"{view.name}: {reading.kind} {reading.measured_mm:.4f} mm for {reading.expected_mm:.4f} mm, "
                 f"off by {reading.deviation_um:.1f} µm; the limit is {LENGTH_LIMIT_UM:g} µm."
             )
-            found.append(Finding(level="error", code="length", message=message, page=number))
+            found.append(Finding(level="error", code="length", message=message, page=number, place=reading.place))
+    if not view.readings:
+        message = f"{view.name}: no edge of a known length is drawn, so nothing on it tells its scale."
+        found.append(Finding(level="info", code="no-length", message=message, page=number))
+    return found
+
+
+def _view_findings(number: int, view: ViewCheck, exact: float, viewport: Viewport | None) -> list[Finding]:
+    found = length_findings(number, view)
     if viewport is None:
         message = f"{view.name}: the file has no measurement viewport for it."
         found.append(Finding(level="error", code="viewport-missing", message=message, page=number))
     elif abs(viewport.scale / exact - 1) > SCALE_LIMIT:
         message = f"{view.name}: its viewport measures at {viewport.scale:.6f}, its scale is {exact:.6f}."
         found.append(Finding(level="error", code="viewport-scale", message=message, page=number))
-    if not view.readings:
-        message = f"{view.name}: no edge of a known length is drawn, so its scale rests on the viewport alone."
-        found.append(Finding(level="info", code="no-length", message=message, page=number))
     return found
 
 
@@ -218,7 +231,8 @@ def _page(record: PageRecord, vectors: PageVectors, number: int, recipe: Recipe)
         message = f"Page {number} has lines of {thinnest:.4f} mm; {limit}."
         findings.append(Finding(level="warning", code="thin-line", message=message, page=number, place=place))
     if (vectors.paths.view != "").any():
-        findings += _outside(vectors, number, record.frame_mm)
+        findings += _outside(vectors, number, record.frame_mm, "error" if recipe.file == "cutter" else "warning")
+    findings += _cut_by_edge(vectors, number)
     check = PageCheck(
         width_mm=round(vectors.width, 4),
         height_mm=round(vectors.height, 4),
@@ -246,7 +260,32 @@ def _format(record: PageRecord, vectors: PageVectors, number: int) -> list[Findi
     return [Finding(level="error", code="format", message=message, page=number)]
 
 
-def _outside(vectors: PageVectors, number: int, frame: Box | None) -> list[Finding]:
+HALF = 0.05
+"""By so much, mm, a line may reach over the page's edge before it is told of: a hairline's half is less."""
+
+
+def _cut_by_edge(vectors: PageVectors, number: int) -> list[Finding]:
+    """Lines that lie on the page's edge, so that half of their width is lost, as a border does that has no margin."""
+    paths = vectors.paths
+    stroked = ~np.isnan(paths.width)
+    over = np.stack(
+        (-paths.box[:, 0], -paths.box[:, 1], paths.box[:, 2] - vectors.width, paths.box[:, 3] - vectors.height), axis=1
+    )
+    worst = over.max(axis=1, initial=-1.0)
+    # those further out than half of their width leave the sheet as a whole, which is told by the view
+    cut = np.flatnonzero(stroked & (worst > HALF) & (worst <= paths.width / 2 + 0.01))
+    if not len(cut):
+        return []
+    first = int(cut[np.argmax(worst[cut])])
+    x0, y0, x1, y1 = paths.box[first].tolist()
+    what = "1 line lies" if len(cut) == 1 else f"{len(cut)} lines lie"
+    message = f"Page {number}: {what} on the page's edge, and {worst[first]:.2f} mm of the width are cut off."
+    return [Finding(level="warning", code="edge-cut", message=message, page=number, place=(x0, y0, x1, y1))]
+
+
+def _outside(
+    vectors: PageVectors, number: int, frame: Box | None, level: Literal["error", "warning"] = "warning"
+) -> list[Finding]:
     """What of the views leaves the sheet, or the frame where there is one."""
     box = _extent(vectors.paths.rows(vectors.paths.view != ""), 0)
     if box is None:
@@ -260,7 +299,7 @@ def _outside(vectors: PageVectors, number: int, frame: Box | None) -> list[Findi
         told = ", ".join(f"{by:.2f} mm at the {side}" for side, by in over.items() if by > 1e-3)
         if told:
             message = f"Page {number}: lines leave the {what} by {told}."
-            return [Finding(level="warning", code=code, message=message, page=number, place=box[1])]
+            return [Finding(level=level, code=code, message=message, page=number, place=box[1])]
     return []
 
 
@@ -286,11 +325,17 @@ def _with_twin(record: FileRecord, twin: FileRecord | None) -> list[PageRecord]:
     ]
 
 
-def check_pdf(data: bytes, recipe: Recipe | None = None, twin: bytes | None = None, password: str = "") -> Report:
+def check_pdf(
+    data: bytes,
+    recipe: Recipe | None = None,
+    twin: bytes | None = None,
+    password: str = "",
+    asked: Sequence[Asked] = (),
+) -> Report:
     """Open a finished PDF with pdfium (its vectors) and pdfminer.six (its dictionaries), measure, and judge.
 
     :param recipe: what it is held against beside its scale; :param twin: the same file with what it is measured by, where that
-        had to be left out; :param password: that opens it.
+        had to be left out; :param password: that opens it; :param asked: what each page was to show, stroke by stroke.
     :raises InputError: when the file is not a PDF, is damaged or needs another password.
     """
     from skalto.core.checks.inspection import inspect, opened
@@ -317,18 +362,37 @@ def check_pdf(data: bytes, recipe: Recipe | None = None, twin: bytes | None = No
             findings += found
             drawn.append(vectors)
         checks = listed(pages, findings, recipe is None or recipe.viewports)
+        strokes = (
+            [
+                check
+                for number, (own, wanted) in enumerate(zip(drawn, asked, strict=bool(asked)), 1)
+                for check in _strokes(own, wanted, number, recipe or PLAIN)
+            ]
+            if asked
+            else []
+        )
         if recipe is not None:
             more = inspect(opened(data, document, password), drawn, recipe)
-            checks += more
         else:
             more = solid_checks(opened(data, document, password).pages)
-            checks += more
+        more = strokes + more
+        checks += more
         findings = [_of_solids(finding, pages, more) for finding in findings]
         findings += [finding_of(check) for check in more if check.verdict != "holds"]
         drawn.clear()
     finally:
         document.close()
     return Report(pages=tuple(pages), findings=tuple(findings), checks=tuple(checks))
+
+
+def _strokes(vectors: PageVectors, asked: Asked, number: int, recipe: Recipe) -> list[Check]:
+    """The strokes of a page against those asked for."""
+    from skalto.core.checks.strokes import of_curves, stroke_checks
+
+    paths = vectors.paths.rows(~np.isnan(vectors.paths.width))
+    curves, owner = paths.curves()
+    found = of_curves(curves, paths.width[owner])
+    return stroke_checks(asked, found, number, max(vectors.width, vectors.height), recipe.file == "cutter")
 
 
 def _of_solids(finding: Finding, pages: Sequence[PageCheck], checks: Sequence[Check]) -> Finding:

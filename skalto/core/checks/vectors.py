@@ -30,13 +30,15 @@ class Subpath:
 @dataclass(frozen=True, eq=False)
 class Paths:
     """Painted paths in drawing order, what is known of each in arrays: the line *width* in mm (nan where it is not stroked),
-    the *view*'s number or empty, and a *box* (n, 4), mm, that it does not leave, line width and all.
+    the *view*'s number or empty, whether it is marked as *unseen*, as the hidden edges of a view are, and a *box* (n, 4), mm,
+    that it does not leave, line width and all.
 
     Subpaths are read when they are asked for, while the document is open.
     """
 
     width: Array
     view: NDArray[np.str_]
+    unseen: NDArray[np.bool_]
     box: Array
     _objects: tuple[Any, ...]
     _to_mm: Array
@@ -55,7 +57,8 @@ class Paths:
         """Only some, by a mask or by numbers."""
         numbers = np.flatnonzero(chosen) if chosen.dtype == bool else chosen
         objects = tuple(self._objects[n] for n in numbers.tolist())
-        return Paths(self.width[numbers], self.view[numbers], self.box[numbers], objects, self._to_mm[numbers], self._page)
+        width, view, unseen, box = self.width[numbers], self.view[numbers], self.unseen[numbers], self.box[numbers]
+        return Paths(width, view, unseen, box, objects, self._to_mm[numbers], self._page)
 
     def subpaths(self, number: int) -> tuple[Subpath, ...]:
         """:raises ValueError: when the document has been closed."""
@@ -63,22 +66,42 @@ class Paths:
             raise ValueError("The document has been closed, and its paths went with it.")
         return tuple(_subpaths(self._objects[number], self._to_mm[number]))
 
-    def bounds(self) -> Array | None:
-        """Lowest and highest corner of the centre lines, shape (2, 2); None without any.
+    def curves(self) -> tuple[Array, NDArray[np.int64]]:
+        """All pieces of all paths as cubic Béziers (m, 4, 2), mm, and the number of the path that each is of, (m,)."""
+        if not self._page.raw:
+            raise ValueError("The document has been closed, and its paths went with it.")
+        flat: list[float] = []
+        counts: list[int] = []
+        for page_object in self._objects:
+            before = len(flat)
+            _points_of(page_object, flat)
+            counts.append((len(flat) - before) // 8)
+        owner = np.repeat(np.arange(len(counts)), counts)
+        points = np.array(flat).reshape(-1, 4, 2)
+        matrices = self._to_mm[owner]
+        return np.einsum("nki,nij->nkj", points, matrices[:, :2]) + matrices[:, None, 2], owner
+
+    def bounds(self, turn: float = 0.0) -> Array | None:
+        """Lowest and highest corner of the centre lines, shape (2, 2), along axes that are turned
+        by *turn* radians counter-clockwise; None without any.
 
         Only those are read whose boxes reach beyond what is known already, so that few of many have to be.
         """
         found = np.array(((np.inf, np.inf), (-np.inf, -np.inf)))
+        cos, sin = np.cos(turn), np.sin(turn)
+        axes = np.array(((cos, -sin), (sin, cos)))  # a point's coordinates along the turned axes
+        corners = self.box[:, [0, 1, 2, 1, 2, 3, 0, 3]].reshape(-1, 4, 2)
+        turned = np.concatenate(((corners @ axes).min(axis=1), (corners @ axes).max(axis=1)), axis=1) if turn else self.box
         for side in range(4):
             low, axis = side < 2, side % 2
-            reach = self.box[:, side] if low else -self.box[:, side]
+            reach = turned[:, side] if low else -turned[:, side]
             for number in np.argsort(reach, kind="stable").tolist():
                 best = found[0, axis] if low else -found[1, axis]
                 if reach[number] - _SLACK >= best:
                     break
                 curves = [sub.curves for sub in self.subpaths(number)]
                 if curves:
-                    boxes = bezier_bounds(np.concatenate(curves))
+                    boxes = bezier_bounds(np.concatenate(curves) @ axes if turn else np.concatenate(curves))
                     found[0] = np.minimum(found[0], boxes[:, 0].min(axis=0))
                     found[1] = np.maximum(found[1], boxes[:, 1].max(axis=0))
         return found if np.isfinite(found).all() else None
@@ -104,6 +127,27 @@ def _segments(page_object: Any) -> Iterator[tuple[int, float, float, bool]]:
         raw.FPDFPathSegment_GetPoint(segment, x, y)
         kind = raw.FPDFPathSegment_GetType(segment)
         yield kind, x.value, y.value, bool(raw.FPDFPathSegment_GetClose(segment))
+
+
+def _points_of(page_object: Any, out: list[float]) -> None:
+    """Add the pieces of a path, eight numbers each, as pdfium has them; straight ones as cubics with arms on the chord."""
+    x0 = y0 = sx = sy = 0.0
+    arms: list[float] = []
+    for kind, x, y, close in _segments(page_object):
+        if kind == raw.FPDF_SEGMENT_LINETO:
+            out += (x0, y0, (2 * x0 + x) / 3, (2 * y0 + y) / 3, (x0 + 2 * x) / 3, (y0 + 2 * y) / 3, x, y)
+            x0, y0 = x, y
+        elif kind == raw.FPDF_SEGMENT_BEZIERTO:
+            arms += (x, y)
+            if len(arms) == 6:
+                out += (x0, y0, *arms)
+                x0, y0 = x, y
+                arms = []
+        else:
+            x0, y0 = sx, sy = x, y
+        if close and (x0, y0) != (sx, sy):
+            out += (x0, y0, (2 * x0 + sx) / 3, (2 * y0 + sy) / 3, (x0 + 2 * sx) / 3, (y0 + 2 * sy) / 3, sx, sy)
+            x0, y0 = sx, sy
 
 
 def _subpaths(page_object: Any, to_mm: Array) -> list[Subpath]:
@@ -149,32 +193,34 @@ def _subpaths(page_object: Any, to_mm: Array) -> list[Subpath]:
 
 
 class _Marks:
-    """The numbers of views in marked content. A mark is the same object for all that stands in it, and read once."""
+    """The marked content that paths stand in. A mark is the same object for all that stands in it, and read once."""
 
     def __init__(self) -> None:
-        self._known: dict[int, str | None] = {}
+        self._known: dict[int, tuple[str | None, bool]] = {}
 
-    def of(self, page_object: Any) -> str | None:
-        """The number of the view that a path stands in, where it stands in one."""
+    def of(self, page_object: Any) -> tuple[str, bool]:
+        """The number of the view that a path stands in, '' for none, and whether it is marked as unseen."""
+        view, unseen = "", False
         for i in range(raw.FPDFPageObj_CountMarks(page_object)):
             mark = raw.FPDFPageObj_GetMark(page_object, i)
             address = ctypes.addressof(mark.contents)
             if address not in self._known:
-                self._known[address] = _view_number(mark)
-            if self._known[address] is not None:
-                return self._known[address]
-        return None
+                self._known[address] = _read_mark(mark)
+            number, hidden = self._known[address]
+            view, unseen = view or number or "", unseen or hidden
+        return view, unseen
 
 
-def _view_number(mark: Any) -> str | None:
+def _read_mark(mark: Any) -> tuple[str | None, bool]:
     buffer, length = (raw.FPDF_WCHAR * 64)(), ctypes.c_ulong()
     raw.FPDFPageObjMark_GetName(mark, buffer, 128, length)
-    if bytes(buffer)[: length.value].decode("utf-16-le").rstrip("\0") != "View":
-        return None
+    name = bytes(buffer)[: length.value].decode("utf-16-le").rstrip("\0")
+    if name != "View":
+        return None, name == "Unseen"
     value, size = (raw.FPDF_WCHAR * 64)(), ctypes.c_ulong()
     if raw.FPDFPageObjMark_GetParamStringValue(mark, b"Number", value, 128, size):
-        return bytes(value)[: size.value].decode("utf-16-le").rstrip("\0")
-    return None
+        return bytes(value)[: size.value].decode("utf-16-le").rstrip("\0"), False
+    return None, False
 
 
 @dataclass
@@ -186,6 +232,7 @@ class _Gathered:
     matrices: list[float] = field(default_factory=list)
     widths: list[float] = field(default_factory=list)
     views: list[str] = field(default_factory=list)
+    unseen: list[bool] = field(default_factory=list)
     above: list[int] = field(default_factory=list)
     """Which of the matrices of forms each lies under."""
     forms: list[Array] = field(default_factory=list)
@@ -221,7 +268,9 @@ def _gather(objects: Iterator[Any], above: Array, found: _Gathered, marks: _Mark
         found.boxes += (left.value, bottom.value, right.value, top.value)
         found.matrices += own
         found.widths.append(value.value if stroke.value else float("nan"))
-        found.views.append(marks.of(page_object) or "")
+        view, unseen = marks.of(page_object)
+        found.views.append(view)
+        found.unseen.append(unseen)
         found.above.append(own_form)
 
 
@@ -234,7 +283,8 @@ def _finished(found: _Gathered, unit: float, page: Any) -> Paths:
     matrices = np.array(found.matrices).reshape(-1, 3, 2) @ above[:, :2]
     matrices[:, 2] += above[:, 2]
     widths = np.array(found.widths) * np.sqrt(np.abs(np.linalg.det(matrices[:, :2]))) * unit
-    return Paths(widths, np.array(found.views, np.str_), boxes, tuple(found.objects), matrices * unit, page)
+    views, unseen = np.array(found.views, np.str_), np.array(found.unseen, bool)
+    return Paths(widths, views, unseen, boxes, tuple(found.objects), matrices * unit, page)
 
 
 def read_page(document: pdfium.PdfDocument, number: int, user_unit: float = 1.0) -> PageVectors:

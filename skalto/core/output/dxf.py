@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import itertools
 import math
 from typing import Any
 
@@ -10,14 +11,19 @@ import ezdxf
 import numpy as np
 from ezdxf.lldxf.const import VALID_DXF_LINEWEIGHTS
 
-from skalto.core.artwork import Areas, Array, Beziers, Ellipses, Fills, Item, Lines, Polylines, Text
+from skalto.core.artwork import Areas, Array, Beziers, Contours, EdgeClass, Ellipses, Fills, Item, Lines, Polylines, Text
 from skalto.core.lettering import FACES
+from skalto.core.output.contours import sides_of, whole_circle
 from skalto.core.output.flat import Flat
 from skalto.core.output.pdf.ink import Ink
 from skalto.core.pens import Pens
+from skalto.core.pens.pen import HAIRLINE
 
 _MM = 4
 """$INSUNITS: millimetres (DXF reference)."""
+
+CUT, ENGRAVE = "cut", "engrave"
+"""Layers of a cutter's file, one for each operation."""
 
 _JOINED = 1e-9
 
@@ -38,6 +44,13 @@ class _Sheet:
         self.space.reset_limits((0, 0), (flat.width, flat.height))
         self.space.reset_extents((0, 0, 0), (flat.width, flat.height, 0))
         self._types: dict[tuple[float, ...], str] = {}
+        self.contours = flat.contours
+
+    def _layer(self, item: Item, width: float) -> str:
+        """An item's layer: its own, or its edge class; in a cutter's file one for each operation."""
+        if not self.contours:
+            return _layer_name(item.tags.layer or item.tags.edge_class.value)
+        return CUT if isinstance(item, Contours) and width <= HAIRLINE * 1.01 else ENGRAVE
 
     def _line_type(self, dashes: tuple[float, ...]) -> str:
         if not dashes:
@@ -53,7 +66,7 @@ class _Sheet:
     def attributes(self, item: Item, pens: Pens) -> dict[str, Any]:
         """Layer, colour, width and line type of an item's strokes; its layer is made where it is new."""
         pen = pens.pen(item.tags)
-        name = _layer_name(item.tags.layer or item.tags.edge_class.value)
+        name = self._layer(item, pen.width)
         colour = ezdxf.colors.rgb2int(self.ink.seen(pen.colour))
         if name not in self.document.layers:
             self.document.layers.add(name, true_color=colour, lineweight=_weight(pen.width))
@@ -82,6 +95,8 @@ class _Sheet:
                 self.space.add_lwpolyline(rows, format="xyb", close=closed, dxfattribs=with_)
         elif isinstance(item, Beziers):
             self._beziers(item, with_)
+        elif isinstance(item, Contours):
+            self._contours(item, with_)
         elif isinstance(item, Text):
             self._texts(item, with_)
         elif isinstance(item, Areas):
@@ -114,6 +129,32 @@ class _Sheet:
         joined = np.abs(item.points[1:, 0] - item.points[:-1, 3]).max(axis=1) <= _JOINED
         for chain in np.split(item.points, np.flatnonzero(~joined) + 1):
             self.space.add_spline(dxfattribs=with_).apply_construction_tool(_spline(chain))
+
+    def _contours(self, item: Contours, with_: dict[str, Any]) -> None:
+        """Each as one entity: a circle, a polyline with its arcs as bulges, or where there are other curves a spline."""
+        for n, (begin, end) in enumerate(itertools.pairwise(item.first.tolist())):
+            closed = bool(item.closed[n])
+            sides = sides_of(item, n)
+            whole = whole_circle(sides) if closed else None
+            if whole is not None:
+                self.space.add_circle(whole[0].tolist(), whole[1], with_)
+            elif any(side.curve is not None for side in sides):
+                spline = self.space.add_spline(dxfattribs=with_)
+                spline.apply_construction_tool(_spline(item.curves[begin:end]))
+                spline.closed = closed
+            else:
+                points = [(*side.start.tolist(), math.tan(side.angle / 4)) for side in sides]
+                if not closed:
+                    points.append((*sides[-1].end.tolist(), 0.0))
+                self.space.add_lwpolyline(points, format="xyb", close=closed, dxfattribs=with_)
+
+    def group(self, view: int, entities: list[Any], unseen: bool) -> None:
+        """What is a view's own, as a group of that description, so that it can be picked, and measured, together."""
+        if entities:
+            group = self.document.groups.new(
+                f"VIEW_{view}{'_UNSEEN' if unseen else ''}", description=f"view {view}{' unseen' if unseen else ''}"
+            )
+            group.extend(entities)
 
     def _texts(self, item: Text, with_: dict[str, Any]) -> None:
         if item.ghost:
@@ -174,10 +215,17 @@ def write_dxf(flat: Flat) -> bytes:
     """A DXF file of a page or a view, the lower left corner at the origin. Pictures of pixels, which DXF keeps in files of
     their own, are left out."""
     sheet = _Sheet(flat)
-    for artwork, pens in flat.parts:
-        for item in pens.arranged(artwork):
+    for part in flat.parts:
+        seen: list[Any] = []
+        unseen: list[Any] = []
+        for item in part.pens.arranged(part.artwork):
             if len(item):
-                sheet.add(item, pens)
+                before = len(sheet.space)
+                sheet.add(item, part.pens)
+                (unseen if item.tags.edge_class is EdgeClass.HIDDEN else seen).extend(sheet.space[before:])
+        if part.view is not None and not flat.contours:
+            sheet.group(part.view, seen, False)
+            sheet.group(part.view, unseen, True)
     stream = io.StringIO()
     sheet.document.write(stream)
     return stream.getvalue().encode(sheet.document.output_encoding, errors="dxfreplace")

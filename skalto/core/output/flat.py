@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from skalto.core.artwork import Artwork, Similarity
@@ -14,21 +14,34 @@ from skalto.core.sheets.compose import Page
 
 
 @dataclass(frozen=True, eq=False)
+class Part:
+    """Some of what is drawn, the pens that draw it, and the number of the view whose own lines it is, None for all else."""
+
+    artwork: Artwork
+    pens: Pens
+    view: int | None = None
+
+
+@dataclass(frozen=True, eq=False)
 class Flat:
-    """A name, the size in mm, and all that is drawn, in drawing order, each part with the pens that draw it; in which colours,
-    and whether they are multiplied where they cross."""
+    """A name, the size in mm, and all that is drawn, in drawing order; in which colours, and whether they are multiplied where
+    they cross. *origin* is the point of the page that its lower left corner is, mm. *views* are what the views are called. With
+    *contours* strokes are joined as a cutter wants them."""
 
     name: str
     width: float
     height: float
-    parts: tuple[tuple[Artwork, Pens], ...]
+    parts: tuple[Part, ...]
     colour: ColourMode = "colour"
     blend: bool = False
+    origin: tuple[float, float] = (0.0, 0.0)
+    views: tuple[str, ...] = ()
+    contours: bool = False
 
     @cached_property
     def artwork(self) -> Artwork:
         """All of it as one."""
-        return Artwork(tuple(item for artwork, _ in self.parts for item in artwork))
+        return Artwork(tuple(item for part in self.parts for item in part.artwork))
 
 
 def _blends(page: Page, recipe: Recipe) -> bool:
@@ -37,8 +50,27 @@ def _blends(page: Page, recipe: Recipe) -> bool:
 
 def flat_page(page: Page, recipe: Recipe = PLAIN) -> Flat:
     """All of a page, in drawing order."""
-    parts = tuple((artwork, pens) for _, artwork, pens in staged(page, recipe, contours=False))
-    return Flat(page.name, float(page.width), float(page.height), parts, recipe.colour, _blends(page, recipe))
+    drawn = [view for view in page.views if view.box is not None]
+    parts = []
+    for view, artwork, pens in staged(page, recipe):
+        number = next((n for n, other in enumerate(drawn) if other is view), None)
+        parts.append(Part(artwork, pens, number))
+    names = tuple(view.spec.label for view in drawn)
+    return Flat(
+        page.name, float(page.width), float(page.height), tuple(parts), recipe.colour, _blends(page, recipe), views=names,
+        contours=recipe.file == "cutter",
+    )  # fmt: skip
+
+
+def only_view(page: Page, view_id: str) -> Page:
+    """A page with one view alone and what is written on it.
+
+    :raises InputError: when the page has no such view, or it draws nothing.
+    """
+    views = tuple(view for view in page.views if view.spec.id == view_id and view.box is not None)
+    if not views or (views[0].artwork + views[0].marks).bounds() is None:
+        raise InputError("This view draws nothing: show more of it.")
+    return replace(page, views=views, frame=Artwork(), under=Artwork(), solids=())
 
 
 def flat_view(page: Page, view_id: str, recipe: Recipe = PLAIN) -> Flat:
@@ -46,16 +78,13 @@ def flat_view(page: Page, view_id: str, recipe: Recipe = PLAIN) -> Flat:
 
     :raises InputError: when the page has no such view, or it draws nothing.
     """
-    rows = list(staged(page, recipe, contours=False))
-    for number, (view, artwork, pens) in enumerate(rows):
-        if view is not None and view.spec.id == view_id:
-            # a view's marks follow it
-            _, marks, plain = rows[number + 1]
-            box = (artwork + marks).bounds()
-            if box is None:
-                break
-            x0, y0, x1, y1 = box
-            to = Similarity(dx=-x0, dy=-y0)
-            parts = ((artwork.placed(to), pens), (marks.placed(to), plain))
-            return Flat(view.spec.title, x1 - x0, y1 - y0, parts, recipe.colour, _blends(page, recipe))
-    raise InputError("This view draws nothing: show more of it.")
+    alone = only_view(page, view_id)
+    flat = flat_page(alone, recipe)
+    box = flat.artwork.bounds()
+    if box is None:
+        raise InputError("This view draws nothing: show more of it.")
+    x0, y0, x1, y1 = box
+    to = Similarity(dx=-x0, dy=-y0)
+    parts = tuple(replace(part, artwork=part.artwork.placed(to)) for part in flat.parts)
+    name = alone.views[0].spec.title
+    return replace(flat, name=name, width=x1 - x0, height=y1 - y0, parts=parts, origin=(x0, y0))

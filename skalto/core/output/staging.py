@@ -44,5 +44,5 @@ def staged(page: Page, recipe: Recipe, contours: bool = True) -> Iterator[tuple[
         if recipe.text == "outlines":
             made = outlined(made)
         if contours and recipe.file == "cutter":
-            made = joined(made, pens)
+            made = joined(made, pens, recipe.writes_layers)
         yield view, made, pens

@@ -6,13 +6,29 @@ import base64
 import io
 import itertools
 import math
+from collections.abc import Iterator
+from dataclasses import dataclass
 from xml.sax.saxutils import escape, quoteattr
 
 import numpy as np
 from PIL import Image
 
-from skalto.core.artwork import Areas, Artwork, Beziers, Contours, Ellipses, Fills, Item, Lines, Polylines, Raster, Text
+from skalto.core.artwork import (
+    Areas,
+    Artwork,
+    Beziers,
+    Contours,
+    EdgeClass,
+    Ellipses,
+    Fills,
+    Item,
+    Lines,
+    Polylines,
+    Raster,
+    Text,
+)
 from skalto.core.lettering import FACES, glyph_runs
+from skalto.core.output.contours import sides_of, whole_circle
 from skalto.core.output.flat import Flat
 from skalto.core.output.pdf.ink import Ink
 from skalto.core.pens import Ends, Joins, Pens, format_colour
@@ -87,10 +103,23 @@ class _Draft:
 
     def contours(self, item: Contours) -> list[str]:
         out = []
-        for begin, end, closed in zip(item.first[:-1].tolist(), item.first[1:].tolist(), item.closed.tolist(), strict=True):
-            parts = [f"M{self.at(*item.curves[begin, 0].tolist())}"]
-            for (_, b, c, d), straight in zip(item.curves[begin:end].tolist(), item.straight[begin:end].tolist(), strict=True):
-                parts.append(f"L{self.at(*d)}" if straight else f"C{self.at(*b)} {self.at(*c)} {self.at(*d)}")
+        for number, closed in enumerate(item.closed.tolist()):
+            sides = sides_of(item, number)
+            whole = whole_circle(sides) if closed else None
+            if whole is not None:
+                (x, y), radius = whole
+                out.append(f'<circle cx="{_n(float(x))}" cy="{_n(self.height - float(y))}" r="{_n(radius)}"/>')
+                continue
+            parts = [f"M{self.at(*sides[0].start.tolist())}"]
+            for side in sides:
+                if side.curve is not None:
+                    parts.append(f"C{' '.join(self.at(*point) for point in side.curve[1:].tolist())}")
+                elif side.centre is None:
+                    parts.append(f"L{self.at(*side.end.tolist())}")
+                else:
+                    radius_ = _n(math.dist(side.start, side.centre))
+                    flags = f"{int(abs(side.angle) > math.pi)} {int(side.angle < 0)}"
+                    parts.append(f"A{radius_} {radius_} 0 {flags} {self.at(*side.end.tolist())}")
             out.append(f'<path d="{"".join(parts)}{"Z" if closed else ""}"/>')
         return out
 
@@ -178,17 +207,31 @@ def _elements(item: Item, draft: _Draft) -> list[str]:
     return draft.raster(item) if isinstance(item, Raster) else draft.texts(item)
 
 
-def _groups(artwork: Artwork) -> list[tuple[str, list[Item]]]:
-    """Items in order, those of one layer that follow one another together."""
-    groups: list[tuple[str, list[Item]]] = []
+@dataclass(frozen=True, eq=False)
+class _Group:
+    """Items that follow one another on one layer, and whether they are the hidden edges of a view."""
+
+    name: str
+    unseen: bool
+    items: list[Item]
+
+
+def _groups(artwork: Artwork) -> list[_Group]:
+    groups: list[_Group] = []
     for item in artwork:
         if not len(item) or (isinstance(item, Text) and item.ghost):
             continue
-        name = item.tags.layer or item.tags.edge_class.value
-        if not groups or groups[-1][0] != name:
-            groups.append((name, []))
-        groups[-1][1].append(item)
+        name, unseen = item.tags.layer or item.tags.edge_class.value, item.tags.edge_class is EdgeClass.HIDDEN
+        if not groups or (groups[-1].name, groups[-1].unseen) != (name, unseen):
+            groups.append(_Group(name, unseen, []))
+        groups[-1].items.append(item)
     return groups
+
+
+def _view_groups(groups: list[_Group], view: int | None) -> Iterator[tuple[str, list[_Group]]]:
+    """Groups with the name of what they are together: a view's seen lines, its hidden ones, or nothing."""
+    for unseen, own in itertools.groupby(groups, key=lambda group: group.unseen):
+        yield "" if view is None else f"view-{view}{'-unseen' if unseen else ''}", list(own)
 
 
 def write_svg(flat: Flat) -> bytes:
@@ -204,13 +247,18 @@ def write_svg(flat: Flat) -> bytes:
     ink = Ink(flat.colour)
     # colours that lie over one another are multiplied (CSS Compositing and Blending 1, W3C)
     blend = ' style="mix-blend-mode:multiply"' if flat.blend else ""
-    for artwork, pens in flat.parts:
-        for name, items in _groups(pens.arranged(artwork)):
-            seen[name] = seen.get(name, 0) + 1
-            label = name if seen[name] == 1 else f"{name} {seen[name]}"
-            out.append(f"<g id={quoteattr(label)}>")
-            for item in items:
-                out += [f"<g {_style(item, pens, ink)}{blend}>", *_elements(item, draft), "</g>"]
-            out.append("</g>")
+    for part in flat.parts:
+        pens = part.pens
+        # a cutting program takes every group apart: it gets none but those of its pens
+        for view, groups in _view_groups(_groups(pens.arranged(part.artwork)), None if flat.contours else part.view):
+            out += [f'<g id="{view}">'] if view else []
+            for group in groups:
+                seen[group.name] = seen.get(group.name, 0) + 1
+                label = group.name if seen[group.name] == 1 else f"{group.name} {seen[group.name]}"
+                out += [] if flat.contours else [f"<g id={quoteattr(label)}>"]
+                for item in group.items:
+                    out += [f"<g {_style(item, pens, ink)}{blend}>", *_elements(item, draft), "</g>"]
+                out += [] if flat.contours else ["</g>"]
+            out += ["</g>"] if view else []
     out.append("</svg>\n")
     return "\n".join(out).encode()

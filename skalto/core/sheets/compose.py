@@ -17,6 +17,7 @@ from skalto.core.pens import DEFAULT, Pens, PenSet
 from skalto.core.projection.clip import clip_to_circle
 from skalto.core.projection.cutting import CutFace
 from skalto.core.projection.reference import ReferenceLength
+from skalto.core.projection.watch import Watch
 from skalto.core.scene.solid import Solid
 from skalto.core.sheets.dimensioning import DrawnDimension
 from skalto.core.sheets.measuring import Frame
@@ -30,14 +31,15 @@ Box = tuple[float, float, float, float]
 
 @dataclass(frozen=True, eq=False)
 class ViewLines:
-    """A projected view: its artwork in the view's plane, model mm, lengths of the model to judge it by, cut faces, and for
-    a shaded one its picture with the box that it fills in the plane."""
+    """A projected view: its artwork in the view's plane, model mm, lengths of the model to judge it by, cut faces, for a shaded
+    one its picture with the box that it fills in the plane, and what rays say of its hidden lines, where they were asked."""
 
     artwork: Artwork
     lengths: tuple[ReferenceLength, ...]
     faces: tuple[CutFace, ...] = ()
     pixels: NDArray[np.uint8] | None = None
     pixel_box: Box | None = None
+    watch: Watch | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -140,8 +142,7 @@ def _readable(view: ViewSpec, lengths: tuple[ReferenceLength, ...]) -> tuple[Ref
             and math.dist(length.centre, view.detail.centre) + length.value / 2 <= view.detail.radius
         ]
         return tuple(inside)
-    # a turned view's extents are no longer those of the model
-    whole = (EdgeClass.OUTLINE in view.classes or view.excerpt is not None) and view.turn % 360 == 0
+    whole = EdgeClass.OUTLINE in view.classes or view.excerpt is not None
     return tuple(length for length in lengths if whole or length.kind == "diameter")
 
 

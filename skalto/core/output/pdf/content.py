@@ -7,7 +7,7 @@ from typing import Protocol
 
 import numpy as np
 
-from skalto.core.artwork import Areas, Artwork, Contours, Fills, Item, Raster, Tags, Text
+from skalto.core.artwork import Areas, Artwork, Contours, EdgeClass, Fills, Item, Raster, Tags, Text
 from skalto.core.lettering import FACES, GlyphRun, glyph_runs
 from skalto.core.output.pdf.ink import Ink
 from skalto.core.output.pdf.layering import passes
@@ -41,18 +41,25 @@ class _Writer:
         self._fill = BLACK
         self._stroke = BLACK
         self._layer = ""
+        self._unseen = False
         self._dashes = b""
 
-    def layer(self, name: str) -> None:
-        """Go on in a layer's optional content (8.11.3.2), or outside any."""
+    def layer(self, name: str, unseen: bool = False) -> None:
+        """Go on in a layer's optional content (8.11.3.2), or outside any; hidden edges stand in a mark of their own (14.6),
+        so that whoever measures the file can leave them out."""
         short = self.resources.layer(name) if name else ""
-        if short == self._layer:
+        if short == self._layer and unseen == self._unseen:
             return
-        if self._layer:
+        if self._unseen:
             self.out.append(b"EMC")
-        if short:
-            self.out.append(b"/OC /%s BDC" % short.encode())
-        self._layer = short
+        if short != self._layer:
+            if self._layer:
+                self.out.append(b"EMC")
+            if short:
+                self.out.append(b"/OC /%s BDC" % short.encode())
+        if unseen:
+            self.out.append(b"/Unseen BMC")
+        self._layer, self._unseen = short, unseen
 
     def pen(self, tags: Tags) -> None:
         """Line width, cap and join, dashes (8.4.3) and colour (8.6.8)."""
@@ -81,7 +88,7 @@ class _Writer:
 
     def draw(self, item: Item, chunks: Chunks) -> None:
         """Some of an item's operators, under its layer and pen or colour."""
-        self.layer(item.tags.layer)
+        self.layer(item.tags.layer, item.tags.edge_class is EdgeClass.HIDDEN)
         if isinstance(item, Text):
             self.fill(self.pens.pen(item.tags).colour)
             ghost = (b"3 Tr", b"0 Tr") if item.ghost else ()

@@ -11,6 +11,7 @@ from datetime import UTC
 from decimal import Decimal
 from fractions import Fraction
 
+import numpy as np
 import pikepdf
 from pikepdf import Array, Dictionary, Name, Pdf, String
 
@@ -85,20 +86,22 @@ def _viewport(view: PlacedView, factor: Fraction) -> Dictionary:
 
 
 def _lengths(view: PlacedView, number: int) -> Dictionary:
-    """The view's model lengths, for whoever measures the file: kind, model mm, and for a circle its centre on paper, mm."""
+    """The view's model lengths, for whoever measures the file: kind, model mm, and for a circle its centre on paper, mm; widths
+    and heights are along the view's own axes, which lie turned by *Turn* degrees."""
     rows = []
     for length in view.lengths:
         row = Dictionary(Kind=Name("/" + length.kind.capitalize()), Value=_real(length.value, 9))
         if length.centre is not None:
-            x, y = length.centre
-            by = view.placement
-            row.Centre = Array([_real(x * by.scale + by.dx), _real(y * by.scale + by.dy)])
+            row.Centre = Array([_real(v) for v in view.placement.points(np.array(length.centre)).tolist()])
         if length.component:
             row.Component = String(length.component)
         rows.append(row)
-    return Dictionary(
+    found = Dictionary(
         Mark=String(str(number)), Name=String(view.spec.label), Scale=String(format_scale(view.scale)), Lengths=Array(rows)
     )
+    if view.spec.turn % 360:
+        found.Turn = _real(view.spec.turn)
+    return found
 
 
 def _streams(pdf: Pdf, content: bytes, level: int | None = None) -> pikepdf.Object:

@@ -1,0 +1,46 @@
+"""What a sheet's maker should know of a page, as checks of its file: things over one another, off the frame, without room."""
+
+from __future__ import annotations
+
+from skalto.core.checks.inspection import Check, Verdict
+from skalto.core.recipes import Recipe
+from skalto.core.sheets.compose import Page
+
+_TITLES = {
+    "overlap": "Overlapping",
+    "outside": "Outside the frame",
+    "parts-list-outside": "Parts list",
+    "title-no-room": "Title block",
+    "letters-missing": "Missing letters",
+    "dimension-lost": "Lost dimension",
+    "dimension-changed": "Changed dimension",
+    "text-small": "Small text",
+}
+_CUTS = ("overlap", "outside")
+"""What a cutter would cut wrong."""
+
+
+def sheet_checks(page: Page, number: int, recipe: Recipe) -> list[Check]:
+    """What was found when a page was composed. What overlaps or leaves the sheet fails where a cutter is to follow it.
+
+    :param number: the page's, from 1.
+    """
+    checks = [
+        Check(code="title", title="Title block", verdict="mend", reading=told.message, page=number)
+        for told in page.told
+        if told.code == "title-empty"
+    ]
+    boxes = {view.spec.id: view.box for view in page.views}
+    for told in page.told:
+        # how far a view's own lines leave the sheet is measured in the file
+        if told.code not in _TITLES or (told.code == "outside" and told.view is not None):
+            continue
+        fails = told.level == "error" or (recipe.file == "cutter" and told.code in _CUTS)
+        verdict: Verdict = "fails" if fails else "mend"
+        place = boxes.get(told.view or "")
+        checks.append(
+            Check(
+                code=f"sheet-{told.code}", title=_TITLES[told.code], verdict=verdict, reading=told.message, page=number,
+                place=place )
+        )  # fmt: skip
+    return checks

@@ -1,0 +1,254 @@
+"""Strokes of a finished file against those that were asked for, piece by piece: missing, added, doubled, of another width.
+
+What was asked for is worked out here anew, from the model's lines in the view's own plane, by the view's scale, rotation and
+position; where the writer put things plays no part in it.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
+
+from skalto.core.artwork import Array, Beziers, Ellipses, Item, Lines, Polylines, Similarity, bezier_at
+from skalto.core.checks.inspection import Check
+from skalto.core.output.contours import pieces_of
+from skalto.core.output.staging import staged
+from skalto.core.projection.clip import clip_to_circle
+from skalto.core.recipes import Recipe
+from skalto.core.sheets.compose import Page, ViewLines, seen_of
+from skalto.core.sheets.sheet import ViewSpec
+
+Box = tuple[float, float, float, float]
+Ints = NDArray[np.int64]
+NEAR = 2.5e-3
+"""Pieces whose ends and middles lie nearer than this, mm, are the same: more than coordinates are rounded by, less than a
+length between two may be off before a reading fails."""
+SINGLE = 1.2e-7
+"""What single precision adds to that, as a share of the page's longer side."""
+WIDTH_LIMIT = 5e-4
+"""What a line's width may be off, mm."""
+
+
+@dataclass(frozen=True, eq=False)
+class Pieces:
+    """Straight lines, arcs and curves in their smallest parts: *course* (n, 3, 2), both ends and the middle, mm on the page,
+    and the line *width* (n,), mm."""
+
+    course: Array
+    width: Array
+
+    def __len__(self) -> int:
+        return len(self.width)
+
+    def rows(self, chosen: NDArray[np.bool_] | Ints) -> Pieces:
+        return Pieces(self.course[chosen], self.width[chosen])
+
+    def lengths(self) -> Array:
+        """About how long each is, (n,): the two chords."""
+        size: Array = np.linalg.norm(np.diff(self.course, axis=1), axis=-1).sum(axis=1)
+        return size
+
+    def box(self) -> Box:
+        flat = self.course.reshape(-1, 2)
+        (x0, y0), (x1, y1) = flat.min(axis=0).tolist(), flat.max(axis=0).tolist()
+        return x0, y0, x1, y1
+
+
+def joined_pieces(parts: Sequence[Pieces]) -> Pieces:
+    """Several as one."""
+    return Pieces(
+        np.concatenate([np.empty((0, 3, 2)), *(p.course for p in parts)]),
+        np.concatenate([np.empty(0), *(p.width for p in parts)]),
+    )
+
+
+def of_curves(curves: Array, width: Array) -> Pieces:
+    """Cubic Béziers (n, 4, 2)."""
+    return Pieces(np.stack((curves[:, 0], bezier_at(curves, np.array((0.5,)))[:, 0], curves[:, 3]), axis=1), width)
+
+
+def of_ellipses(item: Ellipses) -> Array:
+    """The courses of elliptical arcs, (n, 3, 2). One that closes has no ends: its centre stands for them, and how far it
+    reaches right and up for its middle."""
+    t = item.start[:, None] + item.sweep[:, None] * np.array((0.0, 0.5, 1.0))
+    course = item.at(t)
+    whole = item.is_whole()
+    course[whole, 0] = course[whole, 2] = item.centre[whole]
+    course[whole, 1] = item.bounds()[whole, 1]
+    return course
+
+
+Splitter = Callable[[Item], Array | None]
+"""From an item to the courses of its strokes (n, 3, 2), or None for what is not stroked."""
+
+
+def as_beziers(item: Item) -> Array | None:
+    """As a format without arcs has them."""
+    if not isinstance(item, Lines | Ellipses | Beziers | Polylines):
+        return None
+    return of_curves(pieces_of(item)[0], np.zeros(0)).course
+
+
+def as_arcs(item: Item) -> Array | None:
+    """As a format has them in which arcs are arcs."""
+    if isinstance(item, Polylines):
+        return np.concatenate([as_arcs(part) for part in item.parts()])  # type: ignore[list-item]
+    if isinstance(item, Ellipses):
+        return of_ellipses(item)
+    return as_beziers(item)
+
+
+def place_of(view: ViewSpec) -> Similarity:
+    """From a view's plane (model mm) to the sheet (mm): its anchor comes to its position, about which it is scaled and
+    turned."""
+    scale, turn = float(view.ratio), math.radians(view.turn)
+    cos, sin = scale * math.cos(turn), scale * math.sin(turn)
+    (ax, ay), (x, y) = view.anchor, view.place
+    return Similarity(scale, x - cos * ax + sin * ay, y - sin * ax - cos * ay, turn)
+
+
+def _asked(page: Page, lines: Mapping[str, ViewLines]) -> Page:
+    """The page with each view's own lines placed anew."""
+    views = []
+    for view in page.views:
+        own = lines.get(view.spec.id)
+        if own is None:
+            views.append(view)
+            continue
+        artwork = seen_of(view.spec, own)
+        if view.spec.detail is not None:
+            artwork = clip_to_circle(artwork, view.spec.detail.centre, view.spec.detail.radius)
+        views.append(replace(view, artwork=artwork.placed(place_of(view.spec))))
+    return replace(page, views=tuple(views))
+
+
+@dataclass(frozen=True, eq=False)
+class Asked:
+    """What a page is to show: the pieces of each view by its number among those drawn, and those of all else under None."""
+
+    views: Mapping[int | None, Pieces]
+    names: Sequence[str]
+
+    def all(self) -> Pieces:
+        return joined_pieces(list(self.views.values()))
+
+    def moved(self, by: Array) -> Asked:
+        """The same moved by mm on the page, (2,)."""
+        return replace(self, views={n: Pieces(own.course + by, own.width) for n, own in self.views.items()})
+
+
+def asked_of(page: Page, lines: Mapping[str, ViewLines], recipe: Recipe, split: Splitter) -> Asked:
+    """The pieces that a page is to have by a recipe, contours not yet joined."""
+    found: dict[int | None, list[Pieces]] = {None: []}
+    drawn = [view for view in page.views if view.box is not None]
+    for view, artwork, pens in staged(_asked(page, lines), recipe, contours=False):
+        number = None if view is None or view.box is None else next(n for n, v in enumerate(drawn) if v.spec.id == view.spec.id)
+        for item in artwork:
+            course = split(item)
+            if course is not None and len(course):
+                found.setdefault(number, []).append(Pieces(course, np.full(len(course), pens.pen(item.tags).width)))
+    return Asked({number: joined_pieces(parts) for number, parts in found.items()}, [view.spec.label for view in drawn])
+
+
+def _signs(course: Array) -> Array:
+    """Numbers by which two courses are the same whichever way round they run, (n, 7)."""
+    a, m, b = course[:, 0], course[:, 1], course[:, 2]
+    d = b - a
+    size = np.linalg.norm(d, axis=1)
+    lean = np.divide(d[:, 0] * d[:, 1], size, out=np.zeros(len(d)), where=size > 0)
+    return np.column_stack(((a + b) / 2, m, np.abs(d), lean))
+
+
+@dataclass(frozen=True, eq=False)
+class Differences:
+    """What of a file is not as asked: pieces that are *missing*, of those asked for; *added* and *doubled*, of those found;
+    and of another *width*, found in the place of those asked for."""
+
+    missing: Pieces
+    added: Pieces
+    doubled: Pieces
+    width: Pieces
+
+
+WidthRule = Callable[[Array, Array], NDArray[np.bool_]]
+"""Whether widths found (n,) stand for widths asked for (n,)."""
+
+
+def same_width(found: Array, asked: Array) -> NDArray[np.bool_]:
+    return np.asarray(np.abs(found - asked) <= WIDTH_LIMIT)
+
+
+def compare(
+    asked: Pieces, found: Pieces, page_side: float, single: bool = False, widths: WidthRule = same_width
+) -> Differences:
+    """Find every piece asked for in a file, and every piece of the file among those asked for.
+
+    :param page_side: the page's longer side, mm. :param single: whether the file draws once what was asked for twice.
+    """
+    near = NEAR + SINGLE * page_side
+    asked = asked.rows(asked.lengths() > 2 * near)
+    found = found.rows(found.lengths() > 2 * near)
+    there, here = _signs(asked.course), _signs(found.course)
+    nothing = np.zeros(0, np.int64)
+    if not len(asked) or not len(found):
+        return Differences(asked, found, found.rows(nothing), found.rows(nothing))
+    tree_asked, tree_found = cKDTree(there), cKDTree(here)
+
+    def count(tree: cKDTree, rows: Array) -> Ints:
+        return np.asarray(tree.query_ball_point(rows, near, p=np.inf, return_length=True), np.int64)
+
+    asked_at_asked, found_at_asked = count(tree_asked, there), count(tree_found, there)
+    asked_at_found, found_at_found = count(tree_asked, here), count(tree_found, here)
+    wanted = np.minimum(asked_at_asked, 1) if single else asked_at_asked
+    missing = found_at_asked < wanted
+    limit = np.minimum(asked_at_found, 1) if single else asked_at_found
+    doubled = (asked_at_found > 0) & (found_at_found > limit)
+    # of several at one place any may be the one
+    distance, index = tree_found.query(there, k=min(4, len(found)), p=np.inf, distance_upper_bound=near)
+    index, reached = index.reshape(len(asked), -1), np.isfinite(distance).reshape(len(asked), -1)
+    own = np.where(reached, found.width[np.minimum(index, len(found) - 1)], np.nan)
+    fits = (widths(own, np.broadcast_to(asked.width[:, None], own.shape)) & reached).any(axis=1)
+    other = ~fits & reached.any(axis=1)
+    return Differences(asked.rows(missing), found.rows(asked_at_found == 0), found.rows(doubled), asked.rows(other))
+
+
+def _told(pieces: Pieces) -> str:
+    count = "1 stroke" if len(pieces) == 1 else f"{len(pieces)} strokes"
+    return f"{count}, {float(pieces.lengths().sum()):.2f} mm"
+
+
+def stroke_checks(
+    asked: Asked, found: Pieces, number: int, side: float, single: bool, widths: WidthRule = same_width
+) -> list[Check]:
+    """The comparison of a page as checks; *number* is the page's, from 1."""
+    differences = compare(asked.all(), found, side, single, widths)
+    checks = [
+        Check(code=code, title=title, verdict="fails", reading=f"{_told(pieces)}: {what}", page=number, place=pieces.box())
+        for code, title, pieces, what in (
+            ("strokes-missing", "Missing strokes", differences.missing, "asked for and not where the model has them"),
+            ("strokes-added", "Added strokes", differences.added, "in the file, and nobody asked for them"),
+            ("strokes-doubled", "Doubled strokes", differences.doubled, "drawn more often than asked for"),
+            ("strokes-width", "Line widths", differences.width, "of another width than their pen"),
+        )
+        if len(pieces)
+    ]  # fmt: skip
+    if checks:
+        return checks
+    reading = f"{len(found)} pieces, each where the model has it, once, as wide as its pen"
+    return [Check(code="strokes", title="Strokes", verdict="holds", reading=reading, page=number)]
+
+
+def attributed(asked: Asked, found: Pieces, side: float) -> Iterator[tuple[int, NDArray[np.bool_]]]:
+    """Which pieces of a file that does not say whose they are lie where a view has its own, view by view."""
+    if not len(found):
+        return
+    near, here = NEAR + SINGLE * side, _signs(found.course)
+    for number, pieces in asked.views.items():
+        if number is not None and len(pieces):
+            distance, _ = cKDTree(_signs(pieces.course)).query(here, p=np.inf, distance_upper_bound=near)
+            yield number, np.isfinite(distance)
