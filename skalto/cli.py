@@ -228,6 +228,8 @@ def job_export(
     report = _run("skalto.services.direct:export_job", arguments)
     typer.echo(f"{out}: {report['sheets']} sheets")
     _print_report(report)
+    for line in report["told"]:
+        typer.echo(line)
     if not report["holds"]:
         raise SystemExit(1)
 

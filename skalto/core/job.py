@@ -29,6 +29,13 @@ class SourceRef(BaseModel):
     """Whether it is a 2D drawing, not a model."""
     unit_mm: float | None = Field(default=None, gt=0)
     """Millimetres of a drawing's unit as a person said it; None for what the file says."""
+    read_as: str = ""
+    """The name that it was read under, where that is another: components without a name of their own are called after it."""
+
+    @property
+    def named(self) -> str:
+        """The name to read it under, so that its components are called as they were."""
+        return self.read_as or self.name
 
 
 class SavedViewpoint(BaseModel):

@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import Any
 
 from skalto.core.artwork import EdgeClass
+from skalto.core.checks.report import Report
 from skalto.core.drawings.reading import read_drawing
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
@@ -28,7 +29,7 @@ from skalto.core.scene.choices import SceneSpec
 from skalto.core.scene.solid import Solid
 from skalto.core.sheets.annotations import PartsList
 from skalto.core.sheets.arranging import GAP, Layout, choose_format, refuse_unfit, room_for_views
-from skalto.core.sheets.compose import Box, SheetContext, ViewLines
+from skalto.core.sheets.compose import Box, SheetContext, ViewLines, compose
 from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.laying import family_cells, overall_sizes
 from skalto.core.sheets.referring import SourceFacts
@@ -68,8 +69,9 @@ def quiet() -> Iterator[None]:
         os.close(nowhere)
 
 
-def read_file(path: Path, report: ReportProgress) -> Model:
-    return read_model(path, path.name, report, environment_settings().size_limit)
+def read_file(path: Path, report: ReportProgress, name: str = "") -> Model:
+    """A model file; *name* is what it is read under where the file is called otherwise."""
+    return read_model(path, name or path.name, report, environment_settings().size_limit)
 
 
 def tree_of(path: str, report: ReportProgress) -> dict[str, Any]:
@@ -195,7 +197,15 @@ def export_file(path: str, out: str, options: dict[str, Any], report: ReportProg
         solids = {f.id: solid_from(model, path, f, SceneSpec(choices=f.choices)) for f in fields}
         data, checked = write_for(out, [(sheet, context)], by_id, metadata, report, recipe, solids)
     write_file(out, data)
-    return checked.model_dump(mode="json") | {"holds": checked.holds, "scale": format_scale(scale), "format": paper.name}
+    known = {finding.message for finding in checked.findings}
+    told = [
+        f"{t.level}: {t.message}"
+        for t in compose(sheet, by_id, context, solids).told
+        if not any(t.message.rstrip(".") in message for message in known)
+    ]
+    return checked.model_dump(mode="json") | {
+        "holds": checked.holds, "scale": format_scale(scale), "format": paper.name, "told": told,
+    }  # fmt: skip
 
 
 def write_file(out: str, data: bytes) -> None:
@@ -226,7 +236,12 @@ def _loaded(path: Path, sheets: Sequence[SheetSpec], file: JobFile, report: Repo
     wanted = {view.source for sheet in sheets for view in sheet.views}
     wanted |= {field.source for sheet in sheets for field in sheet.fields}
     drawn = {s.id for s in job.sources if s.drawing} & wanted
-    models = {source: read_file(file_, report) for source, file_ in found.items() if source in wanted - drawn}
+    # a job file's sources may be called otherwise on disk: components are named after the file that they came in
+    models = {
+        source: read_file(file_, report, job.source(source).named)
+        for source, file_ in found.items()
+        if source in wanted - drawn
+    }
     facts = {source: SourceFacts(model.tree, part_edges(model)) for source, model in models.items()}
     limit = environment_settings().size_limit
     drawings = {source: read_drawing(found[source], job.source(source).name, report, limit) for source in drawn}
@@ -272,7 +287,28 @@ def export_job(path: str, out: str, output: dict[str, Any], report: ReportProgre
         metadata = described(recipe, job, file.number, sheets[0], job.name, alone=len(sheets) == 1)
         data, checked = write_for(out, pages, loaded.lines, metadata, report, recipe, loaded.solids)
     write_file(out, data)
-    return checked.model_dump(mode="json") | {"holds": checked.holds, "sheets": len(pages)}
+    told = _told(loaded, pages, checked)
+    return checked.model_dump(mode="json") | {"holds": checked.holds, "sheets": len(pages), "told": told}
+
+
+def _told(loaded: _Loaded, pages: Sequence[tuple[SheetSpec, SheetContext]], checked: Report) -> list[str]:
+    """What is known of sheets and their sources and is not among the findings of their file already."""
+    known = {finding.message for finding in checked.findings}
+    lines = []
+    for sheet, context in pages:
+        for told in compose(sheet, loaded.lines, context, loaded.solids).told:
+            if not any(told.message.rstrip(".") in message for message in known):
+                lines.append(f"{told.level}: {sheet.name}: {told.message}")
+    for source, facts in loaded.facts.items():
+        name = loaded.file.document.source(source).name
+        if facts.drawing is not None:
+            lines += [f"info: {name}: {line}" for line in facts.drawing.lost]
+            lines += [
+                f"info: {name}: font {f.asked} is drawn by {f.used} ({f.texts} texts)."
+                for f in facts.drawing.fonts
+                if f.replaced
+            ]
+    return lines
 
 
 def send_pack(path: str, pack: str, out: str, output: dict[str, Any], report: ReportProgress) -> dict[str, Any]:
@@ -301,6 +337,7 @@ def send_pack(path: str, pack: str, out: str, output: dict[str, Any], report: Re
     ]
     files = file_names(chosen.model_copy(update={"files": "one"}) if single else chosen, fields, ".pdf")
     rows = []
+    more: list[str] = []
     with quiet():
         loaded = _loaded(Path(path), sheets, file, report)
         for named in files:
@@ -314,5 +351,7 @@ def send_pack(path: str, pack: str, out: str, output: dict[str, Any], report: Re
                 Path(out).mkdir(parents=True, exist_ok=True)
             write_file(str(target), made.data)
             rows.append({"file": str(target), "holds": checked.holds, **checked.model_dump(mode="json")})
+            more += _told(loaded, pages, checked)
     told = [d.message for sheet in sheets for d in disagreements(sheet, recipe, job.pens_of(sheet).name)]
+    told += [line.partition(": ")[2] for line in dict.fromkeys(more)]
     return {"pack": chosen.name, "files": rows, "holds": all(row["holds"] for row in rows), "told": told}

@@ -125,9 +125,11 @@ class Studio:
         """Put files that have been read into their jobs; note those that could not be."""
         for incoming in store.all_reading():
             if self.blobs.exists(keys.model_key(incoming.source, "tree.json")):
+                first = load_facts(self.blobs, incoming.source).tree.file
                 source = SourceRef(
-                    id=incoming.source, name=incoming.name, size=incoming.size, drawing=is_drawing(incoming.name)
-                )
+                    id=incoming.source, name=incoming.name, size=incoming.size, drawing=is_drawing(incoming.name),
+                    read_as=first if first != incoming.name else "",
+                )  # fmt: skip
                 try:
                     if incoming.replaces:
                         self.replacing(incoming.job, incoming.replaces, source)
@@ -207,7 +209,7 @@ class Studio:
                 keep_recipe(recipe.model_copy(update={"name": free}))
         job = store.create_job(file.document.model_copy(update={"recipes": ()}), "opened job")
         for source in file.document.sources:
-            self._read(store.add_incoming(job.id, source.id, source.name, source.size))
+            self._read(store.add_incoming(job.id, source.id, source.named, source.size))
         return job
 
     def saved_job(self, job_id: int) -> tuple[str, bytes]:

@@ -80,7 +80,8 @@ def read_source(blobs: str, source: str, name: str, limit: int, report: ReportPr
     store.put(keys.model_key(source, "scene.glb"), scene)
     store.put(keys.model_key(source, "edges.bin"), pack_edges(part_edges(model)))
     # the tree last: where it is, all is
-    store.put(keys.model_key(source, "tree.json"), model.tree.model_dump_json().encode())
+    tree = model.tree.model_copy(update={"file": name})
+    store.put(keys.model_key(source, "tree.json"), tree.model_dump_json().encode())
 
 
 def read_drawn(store: Blobs, source: str, name: str, limit: int, report: ReportProgress) -> None:

@@ -84,3 +84,91 @@ def test_the_same_curve_of_two_parts_is_drawn_once() -> None:
     strokes.curve((HIDDEN, 1), curve[:, ::-1])
     strokes.curve((VISIBLE, 0), curve)
     assert _rows(make_single(strokes, ["a", "b"])) == [("visible", "beziers", 1)]
+
+
+WAVE = np.array([[[0.0, 0], [10, 20], [20, -20], [30, 0]]])
+
+
+def _total(artwork: Artwork, kind: str, *classes: EdgeClass) -> float:
+    """The length of an artwork's curves by fine chords."""
+    from skalto.core.artwork import bezier_at
+
+    found = 0.0
+    for item in artwork:
+        if item.kind == kind and item.tags.edge_class in classes:
+            curves = item.points if kind == "beziers" else None  # type: ignore[union-attr]
+            assert curves is not None
+            chords = np.diff(bezier_at(curves, np.linspace(0, 1, 2001)), axis=1)
+            found += float(np.linalg.norm(chords, axis=-1).sum())
+    return found
+
+
+def _stretch(low: float, high: float, back: bool = False) -> np.ndarray:
+    """A part of the wave, whichever way round."""
+    from skalto.core.drawings.cropping import bezier_part
+
+    part = bezier_part(WAVE[0], low, high)
+    return np.array([part[::-1] if back else part])
+
+
+def test_splines_that_lie_partly_on_one_another_are_drawn_once() -> None:
+    strokes = Strokes()
+    strokes.curve((VISIBLE, 0), _stretch(0.0, 0.7))
+    strokes.curve((VISIBLE, 1), _stretch(0.3, 1.0, back=True))
+    strokes.curve((HIDDEN, 2), WAVE)
+    single = make_single(strokes, ["a", "b", "c"])
+    whole = Strokes()
+    whole.curve((VISIBLE, 0), WAVE)
+    length = _total(make_single(whole, ["a"]), "beziers", EdgeClass.VISIBLE)
+    assert abs(_total(single, "beziers", EdgeClass.VISIBLE) - length) < 1e-4
+    assert _total(single, "beziers", EdgeClass.HIDDEN) == 0
+
+
+def test_a_hidden_spline_stays_where_no_other_covers_it() -> None:
+    strokes = Strokes()
+    strokes.curve((VISIBLE, 0), _stretch(0.0, 0.4))
+    strokes.curve((HIDDEN, 1), WAVE)
+    single = make_single(strokes, ["a", "b"])
+    rest = _total(single, "beziers", EdgeClass.HIDDEN)
+    alone = Strokes()
+    alone.curve((HIDDEN, 0), _stretch(0.4, 1.0))
+    assert abs(rest - _total(make_single(alone, ["a"]), "beziers", EdgeClass.HIDDEN)) < 1e-4
+
+
+def test_splines_that_cross_or_touch_stay() -> None:
+    strokes = Strokes()
+    strokes.curve((VISIBLE, 0), WAVE)
+    strokes.curve((VISIBLE, 0), WAVE * np.array((1.0, -1.0)))
+    strokes.curve((VISIBLE, 0), WAVE + np.array((0.0, 0.01)))
+    assert sum(len(item) for item in make_single(strokes, ["a"])) == 3
+
+
+def test_a_spline_seen_edge_on_is_a_line_and_cut_against_lines() -> None:
+    strokes = Strokes()
+    strokes.line((VISIBLE, 0), (0.0, 0.0), (10.0, 0.0))
+    strokes.curve((VISIBLE, 1), np.array([[[5.0, 0], [12, 0], [3, 0], [20, 0]]]))
+    single = make_single(strokes, ["a", "b"])
+    assert {item.kind for item in single} == {"lines"}
+    ends = np.concatenate([item.points.reshape(-1, 4) for item in single])  # type: ignore[union-attr]
+    assert np.allclose(sorted(map(sorted, ends[:, [0, 2]].tolist())), [[0, 10], [10, 20]])
+
+
+def test_a_fitted_curve_on_a_line_or_an_arc_is_drawn_once() -> None:
+    """Two of one curve, fitted apart, differ by the fit's tolerance."""
+    strokes = Strokes()
+    strokes.line((VISIBLE, 0), (0.0, 0.0), (30.0, 0.0))
+    strokes.curve((VISIBLE, 1), np.array([[[5.0, 1e-4], [10, 3e-4], [15, -3e-4], [20, 1e-4]]]))
+    strokes.conic((VISIBLE, 0), (0.0, 50.0), (10.0, 0.0), (0.0, 10.0), 0.0, TAU)
+    k = 10 * 0.5522847498
+    strokes.curve((HIDDEN, 1), np.array([[[10.0, 50], [10, 50 + k * 1.0], [k, 60], [0, 60]]]))
+    single = make_single(strokes, ["a", "b"], 2e-3)
+    assert [(item.kind, item.tags.component) for item in single if item.kind != "ellipses"] == [("lines", "a")]
+    # what is nearer than the tolerance only there is not taken for the same
+    assert any(item.kind == "beziers" for item in make_single(_with_gap(), ["a", "b"], 5e-4))
+
+
+def _with_gap() -> Strokes:
+    strokes = Strokes()
+    strokes.line((VISIBLE, 0), (0.0, 0.0), (30.0, 0.0))
+    strokes.curve((VISIBLE, 1), np.array([[[5.0, 0.02], [10, 0.05], [15, -0.05], [20, 0.02]]]))
+    return strokes

@@ -409,4 +409,5 @@ def finding_of(check: Check) -> Finding:
     """A check that does not hold, as a sentence."""
     level: Literal["error", "warning"] = "error" if check.verdict == "fails" else "warning"
     limit = f" (wanted: {check.limit})" if check.limit else ""
-    return Finding(level=level, code=check.code, message=f"{check.title}: {check.reading}{limit}.", page=check.page)
+    message = f"{check.title}: {check.reading}{limit}".rstrip(".") + "."
+    return Finding(level=level, code=check.code, message=message, page=check.page, place=check.place)

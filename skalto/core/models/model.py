@@ -97,6 +97,8 @@ class ModelTree(BaseModel):
     solids: int
     shapes: tuple[ShapeFacts, ...]
     components: tuple[Component, ...]
+    file: str = ""
+    """The name that the file was read under."""
 
     def walk(self) -> Iterator[Component]:
         for root in self.components:

@@ -8,12 +8,15 @@ a hole leaves as a whole circle.
 from __future__ import annotations
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
-from skalto.core.artwork import TAU, Array, Artwork
+from skalto.core.artwork import TAU, Array, Artwork, bezier_at
+from skalto.core.curves import arc_beziers, arc_pieces
+from skalto.core.projection.coincident import single_curves
 from skalto.core.projection.strokes import Strokes, to_artwork
 
 SAME = 1e-5
@@ -173,40 +176,96 @@ def _labels_by_distance(points: Array, distance: float) -> NDArray[np.int64]:
     return labels
 
 
-def _single_beziers(tags: list[tuple[int, int]], runs: list[Array]) -> tuple[NDArray[np.int64], Array]:
-    """Runs of Béziers, each dropped when one of a class before it runs the same way; then cut into single curves."""
+def _straightened(strokes: Strokes) -> None:
+    """Curves seen edge-on are straight: they become lines, which are cut against the other lines."""
+    tags, runs = strokes.bezier_tags, strokes.beziers
+    strokes.bezier_tags, strokes.beziers = [], []
+    for tag, run in zip(tags, runs, strict=True):
+        chord = run[:, 3] - run[:, 0]
+        # the longest arm tells the direction where both ends are one
+        arms = run[:, 1:] - run[:, :1]
+        longest = arms[np.arange(len(run)), np.linalg.norm(arms, axis=-1).argmax(axis=1)]
+        way = np.where((np.linalg.norm(chord, axis=1) > SAME)[:, None], chord, longest)
+        size = np.linalg.norm(way, axis=1)
+        way = np.divide(way, size[:, None], out=np.zeros_like(way), where=size[:, None] > 0)
+        off = np.abs(arms[..., 0] * way[:, None, 1] - arms[..., 1] * way[:, None, 0]).max(axis=1)
+        flat = (off <= SAME / 2) & (size > SAME)
+        if flat.any():
+            reach = (bezier_at(run[flat], np.linspace(0, 1, 65)) - run[flat][:, :1]) @ way[flat][:, :, None]
+            for start, along, low, high in zip(
+                run[flat, 0], way[flat], reach.min(axis=(1, 2)), reach.max(axis=(1, 2)), strict=True
+            ):
+                strokes.line(tag, (start + along * low).tolist(), (start + along * high).tolist())
+        if not flat.all():
+            # the rest stays in one piece where it was
+            strokes.curve(tag, run[~flat])
+
+
+Rows = tuple[NDArray[np.int64], Array]
+"""Tags (n, 2) and what they are of."""
+
+
+def _arcs_as_beziers(rows: Array) -> tuple[Array, NDArray[np.int64]]:
+    """Elliptical arcs (n, 8) as cubics, and which each was."""
+    pieces = arc_pieces(np.hypot(rows[:, 2], rows[:, 3]), rows[:, 7], SAME)
+    curves, owner = [np.empty((0, 4, 2))], [np.empty(0, np.int64)]
+    for count in np.unique(pieces).tolist():
+        own = np.flatnonzero(pieces == count)
+        made = arc_beziers(rows[own, 0:2], rows[own, 2:4], rows[own, 4:6], rows[own, 6], rows[own, 7], count)
+        curves.append(made.reshape(-1, 4, 2))
+        owner.append(np.repeat(own, count))
+    return np.concatenate(curves), np.concatenate(owner)
+
+
+def _single_beziers(
+    tags: list[tuple[int, int]], runs: list[Array], lines: Rows, ellipses: Rows, near: float
+) -> tuple[Rows, Rows]:
+    """Béziers as single curves, none drawn twice, neither on one another nor on lines and arcs; and the lines without what lies
+    under a curve whose class comes first. Where a line and a curve of one class coincide, the line stays."""
     if not runs:
-        return np.empty((0, 2), np.int64), np.empty((0, 8))
-    order = sorted(range(len(runs)), key=lambda i: tags[i])
-    signs = []
-    for i in order:
-        run = runs[i]
-        # ends, and the middle by arc of parameters, either way round
-        flat = np.concatenate((run[:1, 0], run[:, 3]))
-        inner = flat[len(flat) // 2] if len(flat) % 2 else (flat[len(flat) // 2 - 1] + flat[len(flat) // 2]) / 2
-        ends = sorted((tuple(run[0, 0]), tuple(run[-1, 3])))
-        signs.append((*ends[0], *ends[1], *inner, *run.reshape(-1, 2).min(axis=0), *run.reshape(-1, 2).max(axis=0)))
-    labels = _labels_by_distance(np.array(signs), 10 * SAME)
-    seen: set[int] = set()
-    out_tags: list[tuple[int, int]] = []
-    out: list[Array] = []
-    for label, i in zip(labels, order, strict=True):
-        extent = runs[i].reshape(-1, 2)
-        if label in seen or np.ptp(extent, axis=0).max() <= SAME:
-            continue
-        seen.add(int(label))
-        out_tags += [tags[i]] * len(runs[i])
-        out.append(runs[i].reshape(-1, 8))
-    return np.array(out_tags, np.int64).reshape(-1, 2), np.concatenate(out) if out else np.empty((0, 8))
-
-
-def make_single(strokes: Strokes, components: list[str]) -> Artwork:
-    """Strokes as artwork without doubled or zero-length pieces; *components* are the paths that tags number."""
-    return to_artwork(
-        _single_lines(np.array(strokes.line_tags, np.int64).reshape(-1, 2), np.array(strokes.lines, float).reshape(-1, 4)),
-        _single_ellipses(
-            np.array(strokes.ellipse_tags, np.int64).reshape(-1, 2), np.array(strokes.ellipses, float).reshape(-1, 8)
-        ),
-        _single_beziers(strokes.bezier_tags, strokes.beziers),
-        components,
+        return lines, (np.empty((0, 2), np.int64), np.empty((0, 8)))
+    curves = np.concatenate(runs)
+    rows = np.repeat(np.array(tags, np.int64).reshape(-1, 2), [len(run) for run in runs], axis=0)
+    kept = np.ptp(curves, axis=1).max(axis=1) > SAME
+    curves, rows = curves[kept], rows[kept]
+    a, b = lines[1].reshape(-1, 2, 2)[:, 0], lines[1].reshape(-1, 2, 2)[:, 1]
+    straight = np.stack((a, a + (b - a) / 3, b - (b - a) / 3, b), axis=1)
+    arcs, arc_owner = _arcs_as_beziers(ellipses[1])
+    # only those that come near to a curve
+    low, high = curves.min(axis=1) - near, curves.max(axis=1) + near
+    boxes = shapely.STRtree(shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1]))
+    near_lines = np.unique(boxes.query(shapely.linestrings(lines[1].reshape(-1, 2, 2)), predicate="intersects")[0])
+    near_arcs = (
+        np.unique(boxes.query(shapely.linestrings(arcs[:, [0, 3]]), predicate="intersects")[0]) if len(arcs) else near_lines[:0]
     )
+    everything = np.concatenate((curves, straight[near_lines], arcs[near_arcs]))
+    ranks = np.concatenate((2 * rows[:, 0] + 1, 2 * lines[0][near_lines, 0], 2 * ellipses[0][arc_owner[near_arcs], 0]))
+    free = np.arange(len(everything)) < len(curves)
+    single = single_curves(everything, ranks, free, near)
+    own = single.owner < len(curves)
+    made = rows[single.owner[own]], single.curves[own].reshape(-1, 8)
+    # lines that lost a stretch
+    end = len(curves) + len(near_lines)
+    is_line = (single.owner >= len(curves)) & (single.owner < end)
+    left = near_lines[single.owner[is_line] - len(curves)]
+    untouched = np.setdiff1d(np.arange(len(straight)), near_lines)
+    ends = single.curves[is_line][:, [0, 3]].reshape(-1, 4)
+    whole = single.whole[is_line]
+    ends[whole] = lines[1][left[whole]]
+    remaining = np.concatenate((lines[0][untouched], lines[0][left])), np.concatenate((lines[1][untouched], ends))
+    return remaining, made
+
+
+def make_single(strokes: Strokes, components: list[str], tolerance: float = 0.0) -> Artwork:
+    """Strokes as artwork without doubled or zero-length pieces; *components* are the paths that tags number.
+
+    :param tolerance: how far fitted curves may be from what they were fitted to, mm: two of one curve may be that far apart.
+    """
+    _straightened(strokes)
+    lines = _single_lines(np.array(strokes.line_tags, np.int64).reshape(-1, 2), np.array(strokes.lines, float).reshape(-1, 4))
+    ellipses = _single_ellipses(
+        np.array(strokes.ellipse_tags, np.int64).reshape(-1, 2), np.array(strokes.ellipses, float).reshape(-1, 8)
+    )
+    near = max(10 * SAME, 2 * tolerance)
+    lines, beziers = _single_beziers(strokes.bezier_tags, strokes.beziers, lines, ellipses, near)
+    return to_artwork(lines, ellipses, beziers, components)

@@ -103,4 +103,4 @@ def project_shown(model: Model, shown: Shown, spec: ProjectionSpec) -> Artwork:
             as_splines(shape) if c.shape in inverted else shape for c, shape in zip(shown.components, shown.shapes, strict=True)
         ]
         strokes = strokes_of(shapes, axes, spec.tolerance)
-    return make_single(strokes, components)
+    return make_single(strokes, components, spec.tolerance)

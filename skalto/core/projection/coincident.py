@@ -1,0 +1,124 @@
+"""Curves that lie on one another, wholly or in part, made single: cut where one begins on the other, then compared."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
+
+from skalto.core.artwork import Array, bezier_at
+
+Ints = NDArray[np.int64]
+Flags = NDArray[np.bool_]
+_SAMPLES = np.linspace(0.0, 1.0, 17)
+_INNER = np.array((0.2, 0.5, 0.8))
+_BESIDE = 0.12
+"""How far along a curve from its end a place is looked at, to tell one that runs along another from one that meets it."""
+_LEAST = 1e-6
+
+
+def foot(curves: Array, points: Array) -> tuple[Array, Array]:
+    """The nearest place of each cubic (n, 4, 2) to a point (n, 2): its parameter (n,), and how far it is (n,)."""
+    rows = bezier_at(curves, _SAMPLES)
+    t = _SAMPLES[np.linalg.norm(rows - points[:, None], axis=-1).argmin(axis=1)]
+    d = 3 * np.diff(curves, axis=1)
+    second = 2 * np.diff(d, axis=1)
+    for _ in range(5):
+        s = 1 - t
+        value = bezier_at(curves, t[:, None])[:, 0]
+        slope = (s * s)[:, None] * d[:, 0] + (2 * s * t)[:, None] * d[:, 1] + (t * t)[:, None] * d[:, 2]
+        bend = s[:, None] * second[:, 0] + t[:, None] * second[:, 1]
+        off = value - points
+        below = (slope * slope).sum(1) + (off * bend).sum(1)
+        step = np.divide((off * slope).sum(1), below, out=np.zeros(len(t)), where=np.abs(below) > 1e-18)
+        t = np.clip(t - step, 0.0, 1.0)
+    return t, np.linalg.norm(bezier_at(curves, t[:, None])[:, 0] - points, axis=1)
+
+
+def _part(curves: Array, low: Array, high: Array) -> Array:
+    """The stretch from *low* to *high* (n,) of each cubic (n, 4, 2), by its polar form."""
+
+    def polar(a: Array, b: Array, c: Array) -> Array:
+        p = curves
+        for t in (a, b, c):
+            p = p[:, :-1] * (1 - t)[:, None, None] + p[:, 1:] * t[:, None, None]
+        return p[:, 0]
+
+    return np.stack((polar(low, low, low), polar(low, low, high), polar(low, high, high), polar(high, high, high)), axis=1)
+
+
+def _cuts(curves: Array, free: Flags, near: float) -> tuple[Ints, Array]:
+    """Where curves begin or end on the inside of others, and run along them: the number of the other, and its parameter there.
+    Of two that are not *free* (n,) nothing is said."""
+    low, high = curves.min(axis=1) - near, curves.max(axis=1) + near
+    tree = shapely.STRtree(shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1]))
+    ends = np.concatenate((curves[:, 0], curves[:, 3]))
+    owner = np.tile(np.arange(len(curves)), 2)
+    beside = np.concatenate((bezier_at(curves, np.array((_BESIDE,)))[:, 0], bezier_at(curves, np.array((1 - _BESIDE,)))[:, 0]))
+    point, other = tree.query(shapely.points(ends), predicate="intersects")
+    kept = (owner[point] != other) & (free[owner[point]] | free[other])
+    point, other = point[kept], other[kept]
+    t, off = foot(curves[other], ends[point])
+    length = np.linalg.norm(np.diff(curves[other], axis=1), axis=-1).sum(axis=1)
+    inside = (off <= near) & (t * length > 2 * near) & ((1 - t) * length > 2 * near)
+    point, other, t = point[inside], other[inside], t[inside]
+    if not len(point):
+        return other, t
+    _, along = foot(curves[other], beside[point])
+    runs = along <= near
+    return other[runs], t[runs]
+
+
+def _parted(curves: Array, free: Flags, near: float) -> tuple[Array, Ints]:
+    """Curves cut where others begin on them, in order, and which each piece was."""
+    other, t = _cuts(curves, free, near)
+    rows = np.concatenate((np.arange(len(curves)), np.arange(len(curves)), other))
+    at = np.concatenate((np.zeros(len(curves)), np.ones(len(curves)), t))
+    order = np.lexsort((at, rows))
+    rows, at = rows[order], at[order]
+    same = (rows[1:] == rows[:-1]) & (at[1:] - at[:-1] > _LEAST)
+    owner = rows[:-1][same]
+    return _part(curves[owner], at[:-1][same], at[1:][same]), owner
+
+
+@dataclass(frozen=True, eq=False)
+class Single:
+    """What is left of curves: pieces (m, 4, 2), which each was (m,), and whether it is all of that (m,)."""
+
+    curves: Array
+    owner: Ints
+    whole: Flags
+
+
+def single_curves(curves: Array, ranks: Ints, free: Flags, near: float) -> Single:
+    """Cubic Béziers (n, 4, 2) with nothing drawn twice; of two that lie on one another nearer than *near* the one with the
+    lower of *ranks* (n,) stays, else the first.
+
+    :param free: (n,) those that are looked at; of the others, lines and arcs that have been made single among themselves, no
+    two are compared.
+    """
+    pieces, owner = _parted(curves, free, near)
+    order = np.argsort(ranks[owner], kind="stable")
+    ends = np.stack((pieces[:, 0], pieces[:, 3]), axis=1)
+    # by the middle of the ends, which is the same whichever way round
+    pairs = cKDTree(ends.mean(axis=1)).query_pairs(2 * near, output_type="ndarray")
+    kept = np.ones(len(pieces), bool)
+    if len(pairs):
+        pairs = pairs[free[owner[pairs]].any(axis=1)]
+        a, b = pairs[:, 0], pairs[:, 1]
+        along = np.linalg.norm(ends[a] - ends[b], axis=-1).max(axis=1)
+        against = np.linalg.norm(ends[a] - ends[b][:, ::-1], axis=-1).max(axis=1)
+        pairs = pairs[np.minimum(along, against) <= 2 * near]
+        a, b = pairs[:, 0], pairs[:, 1]
+        alike = np.ones(len(pairs), bool)
+        for share in _INNER:
+            alike &= foot(pieces[a], bezier_at(pieces[b], np.array((share,)))[:, 0])[1] <= near
+        place = np.empty(len(pieces), np.int64)
+        place[order] = np.arange(len(pieces))
+        for one, two in pairs[alike].tolist():
+            kept[one if place[one] > place[two] else two] = False
+    count = np.bincount(owner, minlength=len(curves))
+    return Single(pieces[kept], owner[kept], (count == 1)[owner[kept]])
