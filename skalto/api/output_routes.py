@@ -176,6 +176,7 @@ class PreviewView(BaseModel):
     problems: tuple[str, ...]
     told: tuple[ToldSheet, ...]
     sheets: int
+    recipes: tuple[ToldSheet, ...] = ()
 
 
 class FileView(BaseModel):
@@ -280,6 +281,13 @@ def get_issue(issue: int, issuing: Issues) -> IssueView:
 def cancel_issue(issue: int, issuing: Issues) -> None:
     """Call an issue off."""
     issuing.cancel(issue)
+
+
+@router.post("/issues/{issue}/accept")
+def accept_issue(issue: int, issuing: Issues) -> IssueView:
+    """Issue files although a check fails; the register says so."""
+    issuing.accept(issue)
+    return _issue(issuing.state(issue), issuing)
 
 
 @router.post("/issues/{issue}/retry", status_code=202)

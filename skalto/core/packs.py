@@ -22,15 +22,15 @@ _RESERVED = {"con", "prn", "aux", "nul", *(f"{port}{n}" for port in ("com", "lpt
 
 
 class Pack(BaseModel):
-    """An ordered list of sheets under a name, the *recipe* that sends them by its id, one file of all or one a sheet, and the
-    *pattern* of file names."""
+    """An ordered list of sheets under a name, the *recipe* that writes them by its id, '' for each sheet's own, one file of
+    all or one a sheet, and the *pattern* of file names."""
 
     model_config = ConfigDict(frozen=True)
 
     id: str
     name: str = Field(min_length=1, max_length=80)
     sheets: tuple[str, ...] = ()
-    recipe: str = "shop"
+    recipe: str = ""
     files: Literal["one", "each"] = "one"
     pattern: str = DEFAULT_PATTERN
 

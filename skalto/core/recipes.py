@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from fnmatch import fnmatchcase
 from typing import Annotated, Literal
@@ -184,3 +184,22 @@ def _shipped() -> tuple[Recipe, ...]:
 SHIPPED_RECIPES = _shipped()
 PLAIN = SHIPPED_RECIPES[0]
 """What goes when nothing is chosen."""
+OWN = PLAIN.model_copy(update={"id": "own", "name": "each sheet's own"})
+"""How a file is put together whose sheets are written by several recipes."""
+
+
+def shared_recipe(recipes: Sequence[Recipe]) -> Recipe:
+    """The recipe that some sheets share, or :data:`OWN` where they differ."""
+    return recipes[0] if recipes and all(recipe == recipes[0] for recipe in recipes) else OWN
+
+
+def against_joining(names: Sequence[str], recipes: Sequence[Recipe]) -> list[str]:
+    """Why sheets of these recipes cannot be one file: an archive cannot hold what is none."""
+    archives = [name for name, recipe in zip(names, recipes, strict=True) if recipe.file == "archive"]
+    if not archives or len(archives) == len(names):
+        return []
+    whose = ", ".join(archives)
+    return [
+        f"{whose} would be archived and the other sheets not, which one file cannot be: write one file per sheet, or choose "
+        "one recipe for the pack."
+    ]

@@ -25,6 +25,7 @@ from skalto.core.packs import disagreements, file_names
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.projection.view import ProjectionSpec, tolerance_for
 from skalto.core.quantities import format_scale, parse_scale
+from skalto.core.recipes import OWN, PLAIN, against_joining, shared_recipe
 from skalto.core.scene.choices import SceneSpec
 from skalto.core.scene.solid import Solid
 from skalto.core.sheets.annotations import PartsList
@@ -42,7 +43,7 @@ from skalto.services.output_options import OutputOptions, recipe_named
 from skalto.services.proofing import described, sheet_fields
 from skalto.services.scenes import solid_from
 from skalto.services.tasks import excerpt_lines, facts_of_drawing, shade_spec, watched_model, with_shade
-from skalto.services.writing import write_and_check, write_for
+from skalto.services.writing import write_and_check, write_for, write_joined
 from skalto.settings import environment_settings
 
 ReportProgress = Callable[[float, str], None]
@@ -277,15 +278,25 @@ def export_job(path: str, out: str, output: dict[str, Any], report: ReportProgre
     """
     file: JobFile = read_job_file(Path(path))
     job = file.document
-    recipe = OutputOptions.model_validate(output).made(recipes=job.recipes, pens=job.pens)
+    asked = OutputOptions.model_validate(output)
     sheets = [sheet for sheet in job.sheets if not sheet.is_empty]
+    recipes = [
+        asked.made(recipe_named(sheet.recipe, job.recipes) if sheet.recipe else PLAIN, job.recipes, job.pens)
+        for sheet in sheets
+    ]
     if not sheets:
         raise InputError(f"{Path(path).name} has no sheet with a view: put a view on one first.")
     with quiet():
         loaded = _loaded(Path(path), sheets, file, report)
         pages = [loaded.page(sheet) for sheet in sheets]
+        recipe = shared_recipe(recipes)
         metadata = described(recipe, job, file.number, sheets[0], job.name, alone=len(sheets) == 1)
-        data, checked = write_for(out, pages, loaded.lines, metadata, report, recipe, loaded.solids)
+        if recipe is OWN and Path(out).suffix.lower() == ".pdf":
+            for problem in against_joining([sheet.name for sheet in sheets], recipes):
+                raise InputError(problem)
+            data, checked = write_joined(pages, loaded.lines, metadata, report, recipes, loaded.solids)
+        else:
+            data, checked = write_for(out, pages, loaded.lines, metadata, report, recipe, loaded.solids)
     write_file(out, data)
     told = _told(loaded, pages, checked)
     return checked.model_dump(mode="json") | {"holds": checked.holds, "sheets": len(pages), "told": told}
@@ -323,9 +334,12 @@ def send_pack(path: str, pack: str, out: str, output: dict[str, Any], report: Re
     if chosen is None:
         known = ", ".join(p.name for p in job.packs) or "none: make one in the application"
         raise InputError(f"{Path(path).name} has no pack “{pack}”; it has {known}.")
-    own = recipe_named(chosen.recipe, job.recipes)
-    recipe = OutputOptions.model_validate(output).made(own, job.recipes, job.pens)
+    asked = OutputOptions.model_validate(output)
     sheets = [job.sheet(sheet) for sheet in chosen.sheets]
+    recipes = [
+        asked.made(recipe_named(name, job.recipes) if (name := chosen.recipe or sheet.recipe) else PLAIN, job.recipes, job.pens)
+        for sheet in sheets
+    ]
     if not sheets:
         raise InputError(f"{chosen.name} has no sheet: add one.")
     for sheet in sheets:
@@ -336,6 +350,9 @@ def send_pack(path: str, pack: str, out: str, output: dict[str, Any], report: Re
         sheet_fields(job, file.number, sheet, n, job.title | sheet.title, chosen.name, "") for n, sheet in enumerate(sheets, 1)
     ]
     files = file_names(chosen.model_copy(update={"files": "one"}) if single else chosen, fields, ".pdf")
+    if any(len(named.sheets) > 1 for named in files):
+        for problem in against_joining([sheet.name for sheet in sheets], recipes):
+            raise InputError(problem)
     rows = []
     more: list[str] = []
     with quiet():
@@ -344,14 +361,23 @@ def send_pack(path: str, pack: str, out: str, output: dict[str, Any], report: Re
             target = Path(out) if single else Path(out) / named.name
             first, alone = sheets[named.sheets[0]], len(named.sheets) == 1
             title = fields[named.sheets[0]]["title"] if alone else chosen.name
+            own = [recipes[n] for n in named.sheets]
+            recipe = shared_recipe(own)
             metadata = described(recipe, job, file.number, first, title, chosen.name, named.sheets[0] + 1, alone)
             pages = [loaded.page(sheets[n]) for n in named.sheets]
-            made, checked = write_and_check(pages, loaded.lines, metadata, report, recipe, solids=loaded.solids)
+            if recipe is OWN:
+                data, checked = write_joined(pages, loaded.lines, metadata, report, own, loaded.solids)
+            else:
+                made, checked = write_and_check(pages, loaded.lines, metadata, report, recipe, solids=loaded.solids)
+                data = made.data
             if not single:
                 Path(out).mkdir(parents=True, exist_ok=True)
-            write_file(str(target), made.data)
+            write_file(str(target), data)
             rows.append({"file": str(target), "holds": checked.holds, **checked.model_dump(mode="json")})
             more += _told(loaded, pages, checked)
-    told = [d.message for sheet in sheets for d in disagreements(sheet, recipe, job.pens_of(sheet).name)]
+    told = []
+    for sheet, recipe in zip(sheets, recipes, strict=True):
+        told.append(f"{sheet.name} is written by the recipe {recipe.name}.")
+        told += [d.message for d in disagreements(sheet, recipe, job.pens_of(sheet).name)]
     told += [line.partition(": ")[2] for line in dict.fromkeys(more)]
     return {"pack": chosen.name, "files": rows, "holds": all(row["holds"] for row in rows), "told": told}

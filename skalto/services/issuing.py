@@ -7,6 +7,7 @@ import io
 import json
 import logging
 import threading
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
@@ -17,7 +18,7 @@ from skalto.core.checks.report import Report
 from skalto.core.errors import InputError
 from skalto.core.output.pdf.finishing import Passwords
 from skalto.core.packs import Disagreement, Pack, disagreements, file_names, shared_fields
-from skalto.core.recipes import PLAIN, Recipe, changed, words_of
+from skalto.core.recipes import PLAIN, Recipe, against_joining, changed, shared_recipe, words_of
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.services.proofing import Proofing, fields_of
 from skalto.services.recipes import all_recipes, recipe_of
@@ -32,6 +33,8 @@ PURPOSES = ("for information", "for review", "for approval", "for quotation", "f
 """What a sheet is sent out for (common practice, no source)."""
 
 _LOCKED = "locked"
+_TOLD = 3
+"""How many of the checks that fail are named."""
 _KEPT_PLANS = 200
 _log = logging.getLogger(__name__)
 _OVERRIDES = frozenset(Recipe.model_fields) - {"id", "name", "version"}
@@ -61,6 +64,8 @@ class Preview:
     problems: tuple[str, ...]
     told: tuple[Disagreement, ...]
     sheets: int
+    recipes: tuple[Disagreement, ...] = ()
+    """The name of the recipe that writes each sheet."""
 
 
 @dataclass(frozen=True)
@@ -83,12 +88,14 @@ class Issuing:
 
     # Before
 
-    def _recipe(self, pack: Pack, wish: IssueWish) -> Recipe:
+    def _recipes(self, job: StoredJob, pack: Pack, wish: IssueWish) -> list[Recipe]:
+        """The recipe of each sheet: the pack's, or where it has none the sheet's own."""
         strange = set(wish.choices) - _OVERRIDES
         if strange:
             raise InputError(f"{', '.join(sorted(strange))} is no choice of a recipe.")
-        recipe = recipe_of(wish.recipe or pack.recipe)
-        return changed(recipe, **wish.choices) if wish.choices else recipe
+        chosen = wish.recipe or pack.recipe
+        recipes = [recipe_of(chosen or sheet.recipe) for sheet in self._sheets(job, pack)]
+        return [changed(recipe, **wish.choices) for recipe in recipes] if wish.choices else recipes
 
     def _sheets(self, job: StoredJob, pack: Pack) -> list[SheetSpec]:
         return [job.document.sheet(sheet) for sheet in pack.sheets]
@@ -104,14 +111,21 @@ class Issuing:
         """What would be sent, and what stands against it. :raises InputError: when there is no such pack or recipe."""
         job = jobs.get_job(job_id)
         pack = job.document.pack(wish.pack)
-        recipe = self._recipe(pack, wish)
+        recipes = self._recipes(job, pack, wish)
         sheets = self._sheets(job, pack)
-        names, problems = self._against(job, pack, wish, recipe)
-        told = [d for sheet in sheets for d in disagreements(sheet, recipe, job.document.pens_of(sheet).name)]
+        names, problems = self._against(job, pack, wish, recipes)
+        told = [
+            d
+            for sheet, recipe in zip(sheets, recipes, strict=True)
+            for d in disagreements(sheet, recipe, job.document.pens_of(sheet).name)
+        ]
         told += self._stale(job, [sheet for sheet in sheets if not sheet.is_empty])
-        return Preview(names, tuple(problems), tuple(told), len(sheets))
+        by = tuple(Disagreement(sheet.id, recipe.name) for sheet, recipe in zip(sheets, recipes, strict=True))
+        return Preview(names, tuple(problems), tuple(told), len(sheets), by)
 
-    def _against(self, job: StoredJob, pack: Pack, wish: IssueWish, recipe: Recipe) -> tuple[tuple[str, ...], list[str]]:
+    def _against(
+        self, job: StoredJob, pack: Pack, wish: IssueWish, recipes: Sequence[Recipe]
+    ) -> tuple[tuple[str, ...], list[str]]:
         """The files' names, and what stands against the sending."""
         sheets = self._sheets(job, pack)
         problems = [] if sheets else [f"{pack.name} has no sheet: add one."]
@@ -122,7 +136,9 @@ class Issuing:
             names = tuple(file.name for file in file_names(pack, self._fields(job, pack, wish), ".pdf"))
         except InputError as error:
             problems.append(str(error))
-        if recipe.file == "archive" and (wish.open_password or wish.change_password):
+        if pack.files == "one":
+            problems += against_joining([sheet.name for sheet in sheets], recipes)
+        if any(recipe.file == "archive" for recipe in recipes) and (wish.open_password or wish.change_password):
             problems.append("An archive file may not be locked: leave the passwords empty, or choose a plain file.")
         return names, problems
 
@@ -148,14 +164,15 @@ class Issuing:
         """Begin an issue; it goes on by itself. :raises InputError: when something stands against it."""
         job = jobs.get_job(job_id)
         pack = job.document.pack(wish.pack)
-        recipe = self._recipe(pack, wish)
-        _, problems = self._against(job, pack, wish, recipe)
+        recipes = self._recipes(job, pack, wish)
+        _, problems = self._against(job, pack, wish, recipes)
         if problems:
             raise InputError(problems[0])
         sheets = self._sheets(job, pack)
+        recipe = shared_recipe(recipes)
         pages = tuple(
-            self.proofing.page(job, sheet, recipe, number, wish.revision, pack.name, wish.purpose)
-            for number, sheet in enumerate(sheets, 1)
+            self.proofing.page(job, sheet, own, number, wish.revision, pack.name, wish.purpose)
+            for number, (sheet, own) in enumerate(zip(sheets, recipes, strict=True), 1)
         )
         files = tuple(
             FilePlan(name=file.name, pages=file.sheets) for file in file_names(pack, self._fields(job, pack, wish), ".pdf")
@@ -200,12 +217,41 @@ class Issuing:
             elif made.cancelled:
                 store.end_issue(issue.id, "cancelled")
             elif made.done:
-                store.end_issue(
-                    issue.id, "done", files=[self._kept(issue, plan, n, key) for n, key in enumerate(made.files) if key]
-                )
-                self._plans.pop(issue.id, None)
-                self._progress.pop(issue.id, None)
+                failing = self._failing([key for key in made.files if key])
+                if failing:
+                    store.end_issue(issue.id, "asking", failing)
+                else:
+                    self._finish(issue, plan, made)
             return made
+
+    def _failing(self, made: Sequence[str]) -> str:
+        """What fails in finished files, in a sentence or two; '' where all checks pass."""
+        blobs = self.proofing.studio.blobs
+        reports = [Report.model_validate_json(blobs.get(f"{key}.json")) for key in made]
+        wrong = [finding.message for report in reports for finding in report.findings if finding.level == "error"]
+        if not wrong:
+            return ""
+        count = "1 check fails" if len(wrong) == 1 else f"{len(wrong)} checks fail"
+        return f"{count}. " + " ".join(wrong[:_TOLD]) + (" …" if len(wrong) > _TOLD else "")
+
+    def _finish(self, issue: StoredIssue, plan: SendingPlan, made: Progress) -> None:
+        files = [self._kept(issue, plan, n, key) for n, key in enumerate(made.files) if key]
+        store.end_issue(issue.id, "done", issue.error, files)
+        self._plans.pop(issue.id, None)
+        self._progress.pop(issue.id, None)
+
+    def accept(self, issue_id: int) -> None:
+        """Issue files although a check fails; the register says so. :raises InputError: when nothing was asked."""
+        with self._advancing:
+            issue = store.get_issue(issue_id)
+            if issue.state != "asking":
+                raise InputError("This issue does not wait for an answer: it has ended, or is under way.")
+            plan = self.plan(issue)
+            passwords = Passwords(*json.loads(issue.secret)) if issue.secret else None
+            made = self.sender.advance(plan, passwords)
+            if not made.done:
+                raise InputError("The files of this issue are no longer kept: cancel it, and issue the pack again.")
+            self._finish(issue, plan, made)
 
     def _kept(self, issue: StoredIssue, plan: SendingPlan, number: int, key: str) -> dict[str, Any]:
         """Put a finished file where the issue keeps it, for ever."""
@@ -242,7 +288,7 @@ class Issuing:
     def cancel(self, issue_id: int) -> None:
         """Call an issue off. :raises InputError: when it has ended."""
         issue = store.get_issue(issue_id)
-        if issue.state != "running":
+        if issue.state not in ("running", "asking"):
             raise InputError("This issue has ended: it cannot be called off.")
         store.end_issue(issue_id, "cancelled")
         # what another issue waits for goes on
@@ -320,7 +366,7 @@ def as_csv(rows: list[tuple[StoredIssue, SendingPlan]]) -> str:
         rest = (issue.revision, issue.note, issue.state, recipe.name, recipe.version)
         sources = " ".join(sources_of(plan))
         files: list[tuple[object, ...]] = [
-            (f.name, f.pages, f.size, f.hash, "hold" if f.holds else "do not hold") for f in issue.files
+            (f.name, f.pages, f.size, f.hash, "pass" if f.holds else "fail") for f in issue.files
         ]
         for row in files or [("", "", "", "", "")]:
             writer.writerow([_harmless(v) for v in (*first, *rest, *row, sources)])

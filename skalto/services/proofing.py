@@ -10,7 +10,7 @@ from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
 from skalto.core.output.pdf.finishing import Metadata
 from skalto.core.packs import safe, shared_fields
-from skalto.core.recipes import Recipe, words_of
+from skalto.core.recipes import Recipe, against_joining, shared_recipe, words_of
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.jobs.queue import WorkState
 from skalto.services import keys
@@ -96,7 +96,7 @@ class Proofing:
         title = job.document.title | sheet.title
         fields = fields_of(job, sheet, number, title, pack, purpose)
         words = words_of(recipe, fields, f"{job.document.name}, {sheet.name}", title.get("creator", ""))
-        return PagePlan(sheet=sheet, context=context, **asdict(words))
+        return PagePlan(sheet=sheet, context=context, recipe=recipe, **asdict(words))
 
     def _plan(self, job_id: int, sheet_id: str) -> tuple[StoredJob, SheetSpec, Recipe, PagePlan]:
         job = store.get_job(job_id)
@@ -166,16 +166,18 @@ class Proofing:
         sheets = [sheet for sheet in job.document.sheets if not sheet.is_empty]
         if not sheets:
             raise InputError(f"{job.document.name} has no sheet with a view: put a view on one first.")
-        names = {sheet.recipe for sheet in sheets}
-        recipe = recipe_of(names.pop() if len(names) == 1 else "")
-        pages = tuple(self.page(job, sheet, recipe, number) for number, sheet in enumerate(sheets, 1))
+        recipes = [recipe_of(sheet.recipe) for sheet in sheets]
+        for problem in against_joining([sheet.name for sheet in sheets], recipes):
+            raise InputError(problem)
+        recipe = shared_recipe(recipes)
+        pages = tuple(self.page(job, s, own, number) for number, (s, own) in enumerate(zip(sheets, recipes, strict=True), 1))
         files = (FilePlan(name=safe(job.document.name) + ".pdf", pages=tuple(range(len(pages)))),)
         fields = shared_fields([fields_of(job, s, n, job.document.title | s.title, "", "") for n, s in enumerate(sheets, 1)])
         title = words_of(recipe, fields | {"title": job.document.name}, job.document.name, "").title
         return SendingPlan(pages=pages, files=files, recipe=recipe, title=title, created=datetime.now(UTC))
 
     def whole(self, job_id: int) -> tuple[str, Progress]:
-        """All sheets of a job that have a view, in order, as one PDF, by the recipe that they share: its key, and how far.
+        """All sheets of a job that have a view, in order, as one PDF, each by its own recipe: its key, and how far.
 
         :raises InputError: for a job without such a sheet, and when the writing failed.
         """

@@ -14,7 +14,7 @@ from pydantic import BaseModel, ConfigDict
 
 from skalto.core.models.model import covered
 from skalto.core.output.pdf.finishing import Metadata, Passwords
-from skalto.core.recipes import Recipe
+from skalto.core.recipes import Recipe, shared_recipe
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.jobs.queue import Queue, WorkState
@@ -38,8 +38,11 @@ class PagePlan(BaseModel):
     author: str = ""
     subject: str = ""
     keywords: str = ""
+    recipe: Recipe | None = None
+    """What writes it, where that is not what the other pages of its file are written by."""
 
     def key(self, recipe: Recipe) -> str:
+        recipe = self.recipe or recipe
         words = f"{self.title}\0{self.author}\0{self.subject}\0{self.keywords}"
         return keys.proof_key(self.sheet, words, self.context, recipe)
 
@@ -202,7 +205,7 @@ class Sender:
             "blobs": self.blobs.url,
             "sheet": plan.sheet.model_dump_json(),
             "context": plan.context.model_dump_json(),
-            "recipe": recipe.model_dump_json(),
+            "recipe": (plan.recipe or recipe).model_dump_json(),
             "metadata": metadata_json(metadata),
             "key": self.key(plan, recipe),
         }
@@ -215,7 +218,7 @@ class Sender:
         if len(file.pages) == 1:
             return self.key(plan.pages[file.pages[0]], plan.recipe)
         parts = [self.key(plan.pages[n], plan.recipe) for n in file.pages]
-        return keys.joined_key(parts, plan.title, plan.recipe)
+        return keys.joined_key(parts, plan.title, _recipe_of(plan, file))
 
     def _file(self, plan: SendingPlan, number: int, passwords: Passwords) -> tuple[str | None, WorkState | None]:
         """A file whose pages are there: its key once it is, else how far the joining is."""
@@ -231,7 +234,7 @@ class Sender:
             arguments = {
                 "blobs": self.blobs.url,
                 "parts": json.dumps([[self.key(plan.pages[n], plan.recipe), plan.pages[n].sheet.name] for n in file.pages]),
-                "recipe": plan.recipe.model_dump_json(),
+                "recipe": _recipe_of(plan, file).model_dump_json(),
                 "metadata": metadata_json(metadata),
                 "passwords": json.dumps([passwords.open, passwords.change]),
                 "key": key,
@@ -278,6 +281,11 @@ class Sender:
             state = self.queue.state(key)
             if state is not None and state.state in ("failed", "cancelled"):
                 self.queue.forget(key)
+
+
+def _recipe_of(plan: SendingPlan, file: FilePlan) -> Recipe:
+    """The recipe that a file's pages share."""
+    return shared_recipe([plan.pages[n].recipe or plan.recipe for n in file.pages])
 
 
 def _writing(name: str, work: WorkState) -> PageProgress:

@@ -17,7 +17,7 @@ from skalto.core.output.pdf.document import Written, written
 from skalto.core.output.pdf.finishing import Metadata, Passwords
 from skalto.core.output.pixels import SUFFIXES as PIXELS
 from skalto.core.output.pixels import PictureWish, draw_pages
-from skalto.core.recipes import PLAIN, Recipe
+from skalto.core.recipes import OWN, PLAIN, Recipe
 from skalto.core.scene.solid import Solid
 from skalto.core.sheets.compose import Page, SheetContext, ViewLines, compose
 from skalto.core.sheets.sheet import SheetSpec
@@ -43,6 +43,27 @@ def write_and_check(
     asked = [asked_of(page, lines, recipe, as_beziers) for page in pages]
     checked = check_pdf(made.data, recipe, made.twin, passwords.open if passwords else "", asked)
     return made, with_told(checked, pages, lines, recipe)
+
+
+def write_joined(
+    sheets: Sequence[tuple[SheetSpec, SheetContext]],
+    lines: Mapping[str, ViewLines],
+    metadata: Metadata,
+    report: ReportProgress,
+    recipes: Sequence[Recipe],
+    solids: Mapping[str, Solid] = {},
+) -> tuple[bytes, Report]:
+    """Sheets of several recipes as one PDF: each is written and measured by itself, and the pages are put together."""
+    from skalto.core.checks.joined import Measured, check_joined
+    from skalto.core.output.pdf.joining import Part, join
+
+    parts, measured = [], []
+    for page, recipe in zip(sheets, recipes, strict=True):
+        made, checked = write_and_check([page], lines, metadata, report, recipe, solids=solids)
+        parts.append(Part(made.twin or made.data, made.glyphs, page[0].name))
+        measured.append(Measured(made.data, checked))
+    joined = join(parts, metadata, OWN)
+    return joined.data, check_joined(joined.data, measured, OWN)
 
 
 def with_told(checked: Report, pages: Sequence[Page], lines: Mapping[str, ViewLines], recipe: Recipe) -> Report:

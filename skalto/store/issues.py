@@ -81,15 +81,16 @@ def list_issues(job: int | None = None, state: str | None = None) -> list[Stored
 
 
 def end_issue(issue_id: int, state: str, error: str = "", files: list[dict[str, Any]] | None = None) -> None:
-    """Note how an issue ended, and its files; passwords are forgotten once it is done or called off."""
+    """Note how an issue ended, or that it waits for an answer (*asking*), and its files; passwords are forgotten once it is
+    done or called off."""
     with database.connection_context(), database.atomic("IMMEDIATE"):
         row = Issue.get_or_none(Issue.id == issue_id)
-        if row is None or row.state != "running":
+        if row is None or row.state not in ("running", "asking"):
             return
         for file in files or []:
             IssuedFile.create(issue=row, **file)
         row.state, row.error, row.ended = state, error, now()
-        if state != "failed":
+        if state not in ("failed", "asking"):
             row.secret = ""
         row.save()
 

@@ -61,6 +61,15 @@ def ended(client: httpx.Client, issue: int) -> dict[str, Any]:
     raise AssertionError(f"issue {issue} has not ended: {found}")
 
 
+def answered(client: httpx.Client, issue: int) -> dict[str, Any]:
+    """An issue once it has ended; one that asks, since rays find strokes of the press wrong, is issued all the same."""
+    found = ended(client, issue)
+    if found["state"] == "asking":
+        assert "hidden by what lies in front" in found["error"]
+        found = client.post(f"/api/issues/{issue}/accept").json()
+    return found
+
+
 def file_of(client: httpx.Client, issue: dict[str, Any], number: int = 0) -> bytes:
     return client.get(f"/api/issues/{issue['id']}/files/{issue['files'][number]['id']}").content
 
@@ -220,7 +229,7 @@ def test_an_issue_called_off_can_be_tried_again(running: Running, press_step: Pa
     assert ended(client, issue)["state"] == "cancelled"
     assert client.post(f"/api/issues/{issue}/cancel").status_code == 422
     assert client.post(f"/api/issues/{issue}/retry").status_code == 202
-    found = ended(client, issue)
+    found = answered(client, issue)
     assert found["state"] == "done", found
     # a second sending of the same, with nothing changed, has nothing left to draw
     began = time.monotonic()
@@ -240,7 +249,7 @@ def test_one_called_off_neither_stops_the_other_nor_the_next(running: Running, p
     pack(client, number, [sheet])
     first, second = send(client, number, note="one"), send(client, number, note="two")
     assert client.post(f"/api/issues/{first}/cancel").status_code == 204
-    assert ended(client, second)["state"] == "done"
+    assert answered(client, second)["state"] == "done"
     assert ended(client, first)["state"] == "cancelled"
     # and one that is sent anew after a calling off is sent
     edit(client, number, kind="change_sheet", sheet=sheet, fields={"name": "Press once more"})

@@ -110,7 +110,7 @@ def test_pens_a_pack_and_an_issue_that_outlives_the_server(
     first.kill()
     own_server.append(Running(first.data, port=first.port))
     page.reload()
-    expect(page.locator(".issue em").first).to_have_text("sent", timeout=2 * SLOW)
+    expect(page.locator(".issue em").first).to_have_text("issued", timeout=2 * SLOW)
     with page.expect_download() as waiting:
         page.locator(".issue .file a").click()
     assert waiting.value.suggested_filename == "All_sheets_D.pdf"
@@ -324,7 +324,7 @@ def test_a_stroke_tells_which_rule_draws_it_and_what_changed_since_the_issue(pag
     page.get_by_role("link", name="Issue").click()
     page.get_by_role("button", name="New pack").click()
     page.get_by_role("banner").get_by_role("button", name="Issue this pack").click()
-    expect(page.locator(".issue em").first).to_have_text("sent", timeout=SLOW)
+    expect(page.locator(".issue em").first).to_have_text("issued", timeout=SLOW)
     page.get_by_role("link", name="Sheets").click()
     page.locator(".desk .view").click()
     write_into(page, "Scale", "2:1")

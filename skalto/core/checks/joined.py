@@ -15,7 +15,7 @@ from skalto.core.checks.listing import listed
 from skalto.core.checks.report import Finding, PageCheck, Report, file_findings, finding_of
 from skalto.core.checks.vectors import PageVectors, read_page
 from skalto.core.errors import InputError
-from skalto.core.recipes import Recipe
+from skalto.core.recipes import OWN, Recipe
 
 
 @dataclass(frozen=True)
@@ -31,6 +31,9 @@ _OF_A_FILE = (
     "print-scaling", "print-tray", "empty", "pale",
 )  # fmt: skip
 """What is found again in the whole: findings of a page's own file that are not taken over."""
+
+_BY_RECIPE = ("clip", "open", "doubled", "widths", "colour", "text")
+"""What a page is looked over for by its own recipe, where the pages of a file have several."""
 
 
 def of_a_page(code: str) -> bool:
@@ -87,7 +90,12 @@ def check_joined(data: bytes, parts: Sequence[Measured], recipe: Recipe, passwor
                 for f in part.report.findings
                 if f.code not in _OF_A_FILE and not f.code.startswith("solid")
             ]
-        kept = [(n, check) for n, part in enumerate(parts, 1) for check in part.report.checks if of_a_page(check.code)]
+        kept = [
+            (n, check)
+            for n, part in enumerate(parts, 1)
+            for check in part.report.checks
+            if of_a_page(check.code) or (recipe.id == OWN.id and check.code in _BY_RECIPE)
+        ]
         codes = {check.code for _, check in kept}
         checks = listed(pages, [f for f in findings if f.code not in codes], recipe.viewports)
         for n, check in kept:
@@ -96,7 +104,7 @@ def check_joined(data: bytes, parts: Sequence[Measured], recipe: Recipe, passwor
         drawn: list[PageVectors] = []
         if recipe.file == "cutter":
             drawn = [read_page(document, number, page.user_unit) for number, page in enumerate(record.pages)]
-        more: list[Check] = inspect(found, drawn, recipe)
+        more: list[Check] = [c for c in inspect(found, drawn, recipe) if not (recipe.id == OWN.id and c.code in _BY_RECIPE)]
         drawn.clear()
         checks += more
         findings += [finding_of(check) for check in more if check.verdict != "holds"]

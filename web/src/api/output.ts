@@ -80,9 +80,11 @@ export function useIssues(filter: { job?: number; text?: string; purpose?: strin
 export function useIssueAct() {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: async ({ issue, act }: { issue: number; act: "cancel" | "retry" }) =>
+    mutationFn: async ({ issue, act }: { issue: number; act: "cancel" | "retry" | "accept" }) =>
       act === "cancel"
         ? settled<unknown>(await api.POST("/api/issues/{issue}/cancel", { params: { path: { issue } } }))
+        : act === "accept"
+        ? settled<unknown>(await api.POST("/api/issues/{issue}/accept", { params: { path: { issue } } }))
         : settled<unknown>(await api.POST("/api/issues/{issue}/retry", { params: { path: { issue } } })),
     onSettled: () => client.invalidateQueries({ queryKey: ["issues"] }),
     onError: useTell(),

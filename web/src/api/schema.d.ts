@@ -106,6 +106,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/issues/{issue}/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept Issue
+         * @description Issue files although a check fails; the register says so.
+         */
+        post: operations["accept_issue_api_issues__issue__accept_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/issues/{issue}/cancel": {
         parameters: {
             query?: never;
@@ -3176,6 +3196,11 @@ export interface components {
         ModelTree: {
             /** Components */
             components: components["schemas"]["Component"][];
+            /**
+             * File
+             * @default
+             */
+            file: string;
             /** Kind */
             kind: string;
             /** Low */
@@ -3372,8 +3397,8 @@ export interface components {
         };
         /**
          * Pack
-         * @description An ordered list of sheets under a name, the *recipe* that sends them by its id, one file of all or one a sheet, and the
-         *     *pattern* of file names.
+         * @description An ordered list of sheets under a name, the *recipe* that writes them by its id, '' for each sheet's own, one file of
+         *     all or one a sheet, and the *pattern* of file names.
          */
         Pack: {
             /**
@@ -3393,7 +3418,7 @@ export interface components {
             pattern: string;
             /**
              * Recipe
-             * @default shop
+             * @default
              */
             recipe: string;
             /**
@@ -3982,6 +4007,11 @@ export interface components {
             names: string[];
             /** Problems */
             problems: string[];
+            /**
+             * Recipes
+             * @default []
+             */
+            recipes: components["schemas"]["ToldSheet"][];
             /** Sheets */
             sheets: number;
             /** Told */
@@ -5021,6 +5051,11 @@ export interface components {
              * @default
              */
             news: string;
+            /**
+             * Read As
+             * @default
+             */
+            read_as: string;
             /** Size */
             size: number;
             /** Unit Mm */
@@ -5676,6 +5711,37 @@ export interface operations {
         };
     };
     get_issue_api_issues__issue__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                issue: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IssueView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    accept_issue_api_issues__issue__accept_post: {
         parameters: {
             query?: never;
             header?: never;

@@ -3,7 +3,7 @@ import { useEffect, useRef } from "react";
 import { useIssueAct, type Issue } from "../api/output";
 import { useOpening } from "./opening";
 
-const STATES: Record<string, string> = { running: "under way", done: "sent", failed: "failed", cancelled: "called off" };
+const STATES: Record<string, string> = { running: "under way", done: "issued", failed: "failed", cancelled: "cancelled", asking: "waits for you" };
 export const dayOf = (moment: string) => new Date(`${moment}Z`).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" });
 export const sizeOf = (bytes: number) => (bytes >= 1e5 ? `${(bytes / 1e6).toFixed(2)} MB` : `${(bytes / 1e3).toFixed(1)} kB`);
 export const stateOf = (issue: Issue) => STATES[issue.state] ?? issue.state;
@@ -16,7 +16,7 @@ export function IssueRow({ issue }: { issue: Issue }) {
   const before = useRef(issue.state);
   const first = issue.files[0];
   useEffect(() => {
-    if (opens && before.current === "running" && issue.state === "done" && first) {
+    if (opens && (before.current === "running" || before.current === "asking") && issue.state === "done" && first) {
       const address = `/api/issues/${issue.id}/files/${first.id}/look`;
       // a browser that opens nothing by itself gets the address to open
       if (!window.open(address, "_blank"))
@@ -60,6 +60,16 @@ export function IssueRow({ issue }: { issue: Issue }) {
         </>
       )}
       {issue.error && <span className="over small">{issue.error}</span>}
+      {issue.state === "asking" && (
+        <span className="layer-acts">
+          <button type="button" onClick={() => act.mutate({ issue: issue.id, act: "accept" })}>
+            Issue all the same
+          </button>
+          <button type="button" onClick={() => act.mutate({ issue: issue.id, act: "cancel" })}>
+            Cancel this issue
+          </button>
+        </span>
+      )}
       {(issue.state === "failed" || issue.state === "cancelled") && (
         <span className="layer-acts">
           <button type="button" onClick={() => act.mutate({ issue: issue.id, act: "retry" })}>
@@ -73,7 +83,7 @@ export function IssueRow({ issue }: { issue: Issue }) {
             {file.name}
           </a>
           <span className="soft small">
-            {file.pages === 1 ? "1 page" : `${file.pages} pages`}, {sizeOf(file.size)} · <b className={file.holds ? "holds" : "fails"}>{file.holds ? "all checks hold" : "a check fails"}</b>
+            {file.pages === 1 ? "1 page" : `${file.pages} pages`}, {sizeOf(file.size)} · <b className={file.holds ? "holds" : "fails"}>{file.holds ? "all checks pass" : "issued with a failing check"}</b>
           </span>
         </span>
       ))}

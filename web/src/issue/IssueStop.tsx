@@ -15,7 +15,7 @@ import { IssueTicket } from "./IssueTicket";
 import { countedOn, isEmpty } from "../sheets/geometry";
 
 
-function InPack({ job, sheet, number, trade, told, leaveOut }: { job: Job; sheet: Sheet; number: number; trade: Trade; told: string[]; leaveOut: () => void }) {
+function InPack({ job, sheet, number, trade, told, recipe, leaveOut }: { job: Job; sheet: Sheet; number: number; trade: Trade; told: string[]; recipe: string; leaveOut: () => void }) {
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: sheet.id });
   return (
     <li ref={setNodeRef} className={isDragging ? "lifted" : ""} style={{ transform: CSS.Translate.toString(transform), transition }} data-sheet={sheet.name}>
@@ -27,6 +27,7 @@ function InPack({ job, sheet, number, trade, told, leaveOut }: { job: Job; sheet
         <strong>{sheet.name}</strong>
         <span className="soft">
           {sheet.format.replace("mm", "")} · {countedOn(sheet)}
+          {recipe && ` · ${recipe}`}
         </span>
         {told.map((line) => (
           <small key={line} className="over">
@@ -85,7 +86,7 @@ function OpenPack({ job, pack, trade }: { job: Job; pack: Pack; trade: Trade }) 
           <SortableContext items={[...pack.sheets]} strategy={verticalListSortingStrategy}>
             <ol className="pack-sheets" aria-label="Sheets of the pack">
               {sheets.map((sheet, index) => (
-                <InPack key={sheet.id} job={job} sheet={sheet} number={index + 1} trade={trade} told={about(sheet)} leaveOut={() => keep({ sheets: pack.sheets.filter((id) => id !== sheet.id) })} />
+                <InPack key={sheet.id} job={job} sheet={sheet} number={index + 1} trade={trade} told={about(sheet)} recipe={preview?.recipes?.find((row) => row.sheet === sheet.id)?.message ?? ""} leaveOut={() => keep({ sheets: pack.sheets.filter((id) => id !== sheet.id) })} />
               ))}
             </ol>
           </SortableContext>
@@ -122,7 +123,7 @@ export function IssueStop() {
     const names = new Set(packs.map((p) => p.name));
     let name = "All sheets";
     for (let n = 2; names.has(name); n += 1) name = `Pack ${n}`;
-    const fresh = { id: newId(), name, sheets: job.document.sheets.filter((s) => !isEmpty(s)).map((s) => s.id), recipe: "shop", files: "one", pattern: "{job}_{revision}_{title}" } as Pack;
+    const fresh = { id: newId(), name, sheets: job.document.sheets.filter((s) => !isEmpty(s)).map((s) => s.id), recipe: "", files: "one", pattern: "{job}_{revision}_{title}" } as Pack;
     edit.mutate({ kind: "keep_pack", pack: fresh }, { onSuccess: () => open(fresh.id) });
   };
   useCommands("issue-stop", [

@@ -33,7 +33,7 @@ export function IssueTicket({ job, pack, wish, setWish, keep, remove, problems, 
   const [choosing, setChoosing] = useState(false);
   const opening = useOpening();
   const set = (fields: Partial<Wish>) => setWish({ ...wish, ...fields });
-  const recipe = recipesOf(list).find((own) => own.id === pack.recipe);
+  const recipe = recipesOf(list).find((own) => own.id === (pack.recipe || "shop"));
   const own = (issues ?? []).filter((issue) => issue.pack_id === pack.id);
   const chosen = Object.keys(wish.choices).length;
   return (
@@ -41,7 +41,7 @@ export function IssueTicket({ job, pack, wish, setWish, keep, remove, problems, 
       <Fact name="Pack">
         <TypedField label="Name of the pack" value={pack.name} read={async (text) => text.trim() || pack.name} onChange={(name) => keep({ name })} />
       </Fact>
-      <RecipeChoice value={pack.recipe} onChange={(id) => keep({ recipe: id })} />
+      <RecipeChoice value={pack.recipe} none="Each sheet's own" onChange={(id) => keep({ recipe: id })} />
       <Fact name="Files">
         <Segmented size="small" aria-label="Files" value={pack.files} options={[{ value: "one", label: "one of all" }, { value: "each", label: "one a sheet" }]} onChange={(files) => keep({ files: files as Pack["files"] })} />
       </Fact>

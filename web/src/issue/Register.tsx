@@ -72,7 +72,7 @@ export function Register() {
                       {file.name}
                     </a>
                     <small className="soft" title={`SHA-256 ${file.hash}`}>
-                      {sizeOf(file.size)} · {file.holds ? "all checks hold" : "a check fails"} · {file.hash.slice(0, 10)}…
+                      {sizeOf(file.size)} · {file.holds ? "all checks pass" : <b className="fails">issued with a failing check</b>} · {file.hash.slice(0, 10)}…
                     </small>
                   </span>
                 ))}

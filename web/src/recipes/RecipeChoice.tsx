@@ -3,13 +3,14 @@ import { Fact } from "../ticket/Ticket";
 import { useEditing } from "./editing";
 
 /** Which recipe, and a look into it. */
-export function RecipeChoice({ value, onChange, label = "Recipe" }: { value: string; onChange: (id: string) => void; label?: string }) {
+export function RecipeChoice({ value, onChange, label = "Recipe", none }: { value: string; onChange: (id: string) => void; label?: string; none?: string }) {
   const { data: list } = useRecipes();
   const open = useEditing((state) => state.open);
   return (
     <Fact name={label}>
       <span className="pair">
-        <select aria-label={label} value={value || "shop"} onChange={(event) => onChange(event.target.value)}>
+        <select aria-label={label} value={value || (none ? "" : "shop")} onChange={(event) => onChange(event.target.value)}>
+          {none && <option value="">{none}</option>}
           {recipesOf(list).map((recipe) => (
             <option key={recipe.id} value={recipe.id}>
               {recipe.name}
@@ -17,9 +18,11 @@ export function RecipeChoice({ value, onChange, label = "Recipe" }: { value: str
             </option>
           ))}
         </select>
-        <button type="button" className="as-file" onClick={() => open(value || "shop", onChange)}>
-          open
-        </button>
+        {(value || !none) && (
+          <button type="button" className="as-file" onClick={() => open(value || "shop", onChange)}>
+            open
+          </button>
+        )}
       </span>
     </Fact>
   );
