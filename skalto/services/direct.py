@@ -84,7 +84,11 @@ def tree_of(path: str, report: ReportProgress) -> dict[str, Any]:
 
 def _classes(text: str) -> tuple[EdgeClass, ...]:
     words = [word.strip() for word in text.split("+")]
-    known = {"visible": (EdgeClass.VISIBLE, EdgeClass.OUTLINE), "hidden": (EdgeClass.HIDDEN,), "smooth": (EdgeClass.SMOOTH,)}
+    known = {
+        "visible": (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.WIRE),
+        "hidden": (EdgeClass.HIDDEN,),
+        "smooth": (EdgeClass.SMOOTH,),
+    }
     if not words or any(word not in known for word in words):
         raise InputError(f"“{text}” is not a choice of lines: write visible, or visible+hidden.")
     return tuple(c for word in words for c in known[word])

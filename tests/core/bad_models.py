@@ -29,12 +29,12 @@ def _cut_step(folder: Path, good: Path) -> Path:
 
 
 def _without_solids(folder: Path, good: Path) -> Path:
-    from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge
+    from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
     from OCP.gp import gp_Pnt
 
     from tests.conftest import write_step
 
-    return write_step(BRepBuilderAPI_MakeEdge(gp_Pnt(0, 0, 0), gp_Pnt(10, 0, 0)).Edge(), folder / "wire.step")
+    return write_step(BRepBuilderAPI_MakeVertex(gp_Pnt(1, 2, 3)).Vertex(), folder / "point.step")
 
 
 def _broken_step(folder: Path, good: Path) -> Path:
@@ -74,8 +74,8 @@ BAD: dict[str, tuple[Make, str]] = {
     "empty": (_write("empty.step", b""), "is empty"),
     "not STEP": (_write("notes.step", b"These are notes, not a model.\n" * 20), "not a STEP file"),
     "STEP cut short": (_cut_step, "cut short"),
-    "STEP without solids": (_without_solids, "no solids or surfaces"),
-    "STEP that breaks its rules": (_broken_step, "no solids or surfaces"),
+    "STEP without solids": (_without_solids, "no solids, surfaces or curves"),
+    "STEP that breaks its rules": (_broken_step, "no solids, surfaces or curves"),
     "STEP of nothing": (
         _write("bare.step", b"ISO-10303-21;\nHEADER;\nENDSEC;\nDATA;\nENDSEC;\nEND-ISO-10303-21;\n"),
         "cannot be read|no solids",

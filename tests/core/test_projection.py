@@ -23,7 +23,9 @@ from tests.conftest import plate_with_holes
 
 
 def seen(shapes: list[Any], view: str, tolerance: float = 5e-4) -> Artwork:
-    return make_single(strokes_of(shapes, parse_viewpoint(view).axes(), tolerance), [str(n) for n in range(len(shapes))])
+    return make_single(
+        strokes_of(list(enumerate(shapes)), parse_viewpoint(view).axes(), tolerance), [str(n) for n in range(len(shapes))]
+    )
 
 
 def count(artwork: Artwork, edge_class: EdgeClass, kind: type) -> int:

@@ -18,6 +18,8 @@ class EdgeClass(StrEnum):
 
     VISIBLE = "visible"
     OUTLINE = "outline"
+    WIRE = "wire"
+    """A curve of a model that bounds no face."""
     SMOOTH = "smooth"
     HIDDEN = "hidden"
     FRAME = "frame"

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -31,6 +31,7 @@ from skalto.core.models.extents import extents
 from skalto.core.models.model import Model, ShapeFacts, with_cover
 
 Progress = Callable[[float, str], None]
+_UNIT = 1e-9
 _PLACEHOLDER = re.compile(r"(=>)?\[?[\d:]+\]?|NAUO\d*|\d+|SOLID|COMPOUND|SHELL|NONE|Open CASCADE .*|", re.IGNORECASE)
 """Names that writers put where a person gave none."""
 
@@ -74,11 +75,11 @@ class _Document:
         return None
 
     def _part(self, label: Any) -> tuple[int | None, str | None]:
-        """The shape number of a part's label (None without faces), and its colour."""
+        """The shape number of a part's label (None without faces and curves), and its colour."""
         key = _entry(label)
         if key not in self._numbers:
             shape = XCAFDoc_ShapeTool.GetShape_s(label)
-            if shape.IsNull() or not kernel.faces(shape):
+            if shape.IsNull() or not (kernel.faces(shape) or kernel.edges(shape)):
                 self._numbers[key], self._colour_of_part[key] = None, None
             else:
                 colour, faces = self._sub_colours(label, shape)
@@ -160,6 +161,41 @@ def _entry(label: Any) -> str:
     return str(text.ToCString())
 
 
+class _Scales:
+    """Takes scales out of placements and into shapes of their own, so that sizes and lines are those of what is placed."""
+
+    def __init__(
+        self, shapes: list[Any], face_colours: list[dict[int, str]], materials: list[tuple[str, float]] | None
+    ) -> None:
+        self._shapes, self._colours, self._materials = shapes, face_colours, materials
+        self._numbers: dict[tuple[int, float], int] = {}
+
+    def _scaled(self, number: int, scale: float) -> int:
+        if abs(scale - 1) < _UNIT:
+            return number
+        key = (number, float(f"{scale:.9g}"))
+        if key not in self._numbers:
+            self._numbers[key] = len(self._shapes)
+            self._shapes.append(kernel.scaled(self._shapes[number], scale))
+            self._colours.append(self._colours[number])
+            if self._materials is not None:
+                self._materials.append(self._materials[number])
+        return self._numbers[key]
+
+    def settle(self, branches: Sequence[Branch], scale: float = 1.0) -> None:
+        for branch in branches:
+            linear = branch.placement[:3, :3]
+            own = float(np.cbrt(abs(np.linalg.det(linear))))
+            if abs(own - 1) >= _UNIT or abs(scale - 1) >= _UNIT:
+                placement = branch.placement.copy()
+                placement[:3, :3] = linear / own
+                placement[:3, 3] *= scale
+                branch.placement = placement
+            if branch.shape is not None:
+                branch.shape = self._scaled(branch.shape, scale * own)
+            self.settle(branch.children, scale * own)
+
+
 def finish(
     shapes: list[Any],
     face_colours: list[dict[int, str]],
@@ -171,10 +207,11 @@ def finish(
 ) -> Model:
     """Measure the shapes and make the model; *materials* are names and densities by shape, where the file has them.
 
-    :raises InputError: when nothing with a surface was found.
+    :raises InputError: when neither surfaces nor curves were found.
     """
     if not roots or not shapes:
-        raise InputError(f"{what} holds no solids or surfaces: export the parts as solids and bring that file in.")
+        raise InputError(f"{what} holds no solids, surfaces or curves: export the parts as solids and bring that file in.")
+    _Scales(shapes, face_colours, materials).settle(roots)
     facts = []
     for number, shape in enumerate(shapes):
         progress(0.7 + 0.2 * number / len(shapes), "Measuring the parts")
@@ -251,7 +288,7 @@ def read_exchange(path: Path, kind: str, what: str, progress: Progress) -> Model
         raise InputError(f"{what} cannot be read: it breaks the rules of {kind.upper()}; export it again.")
     progress(0.3, "Building the shapes")
     if not reader.Transfer(document):
-        raise InputError(f"{what} holds no solids or surfaces: export the parts as solids and bring that file in.")
+        raise InputError(f"{what} holds no solids, surfaces or curves: export the parts as solids and bring that file in.")
     progress(0.65, "Making the component tree")
     content = _Document(document, Path(what).stem)
     roots = content.roots()
@@ -279,7 +316,8 @@ def read_brep(path: Path, what: str, progress: Progress) -> Model:
     if not BRepTools.Read_s(shape, str(path), BRep_Builder()) or shape.IsNull():
         raise InputError(f"{what} is cut short or damaged: copy or export it again.")
     name = Path(what).stem
-    pieces = [piece for piece in _pieces(shape) if kernel.faces(piece)]
+    shape = kernel.unscaled(shape)
+    pieces = [piece for piece in _pieces(shape) if kernel.faces(piece) or kernel.edges(piece)]
     if len(pieces) <= 1:
         roots = [Branch(name, name, np.eye(4), number) for number in range(len(pieces))]
     else:

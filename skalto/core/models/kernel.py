@@ -12,15 +12,15 @@ from numpy.typing import NDArray
 from OCP.BinTools import BinTools
 from OCP.BRep import BRep_Builder
 from OCP.BRepAdaptor import BRepAdaptor_Surface
-from OCP.BRepBuilderAPI import BRepBuilderAPI_NurbsConvert
+from OCP.BRepBuilderAPI import BRepBuilderAPI_NurbsConvert, BRepBuilderAPI_Transform
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepLib import BRepLib
 from OCP.GeomAbs import GeomAbs_Cone
 from OCP.gp import gp_Trsf
 from OCP.GProp import GProp_GProps
 from OCP.Message import Message
-from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_ShapeEnum, TopAbs_SOLID
-from OCP.TopExp import TopExp
+from OCP.TopAbs import TopAbs_COMPOUND, TopAbs_EDGE, TopAbs_FACE, TopAbs_ShapeEnum, TopAbs_SOLID
+from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Iterator, TopoDS_Shape
 from OCP.TopTools import TopTools_IndexedMapOfShape
@@ -102,6 +102,16 @@ def transform(matrix: Array) -> gp_Trsf:
     return result
 
 
+def free_edges(shape: Any) -> list[Any]:
+    """The edges that bound no face: loose curves and wires."""
+    found = TopTools_IndexedMapOfShape()
+    explorer = TopExp_Explorer(shape, TopAbs_EDGE, TopAbs_FACE)
+    while explorer.More():
+        found.Add(explorer.Current())
+        explorer.Next()
+    return [found.FindKey(i) for i in range(1, found.Size() + 1)]
+
+
 def matrix_of(location: TopLoc_Location) -> Array:
     """The 4 × 4 matrix of a location."""
     t = location.Transformation()
@@ -115,6 +125,34 @@ def placed(shape: Any, matrix: Array) -> Any:
     if np.array_equal(matrix, np.eye(4)):
         return shape
     return shape.Moved(TopLoc_Location(transform(matrix)), False)
+
+
+def scaled(shape: Any, factor: float) -> Any:
+    """The shape grown about its own origin, its geometry anew."""
+    by = gp_Trsf()
+    by.SetScaleFactor(factor)
+    return BRepBuilderAPI_Transform(shape, by, True).Shape()
+
+
+def unscaled(shape: Any) -> Any:
+    """The same shape where none of its placements scales: some writers leave scales in them, which the kernel's algorithms do
+    not expect."""
+
+    def clean(at: Any) -> bool:
+        factor = at.Location().Transformation().ScaleFactor() if not at.Location().IsIdentity() else 1.0
+        return abs(abs(factor) - 1) < 1e-12 and all(clean(child) for child in children(at))
+
+    if clean(shape):
+        return shape
+    if shape.ShapeType() != TopAbs_COMPOUND:
+        location = shape.Location()
+        plain = shape.Located(TopLoc_Location(), False)
+        return BRepBuilderAPI_Transform(plain, location.Transformation(), True).Shape()
+    builder, made = BRep_Builder(), TopoDS_Compound()
+    builder.MakeCompound(made)
+    for child in children(shape):
+        builder.Add(made, unscaled(child))
+    return made
 
 
 def mark_smooth_edges(shape: Any) -> None:

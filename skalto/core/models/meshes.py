@@ -179,41 +179,52 @@ def read_mesh(path: Path, suffix: str, what: str, progress: Progress) -> Model:
 
 
 class _Sizes:
-    """Takes every scale out of the placements and into the meshes, so that sizes in own axes are mm."""
+    """Takes every scale out of the placements and into the meshes, so that sizes in own axes are mm; one that differs by axis
+    too."""
 
     def __init__(self, content: _Scene, what: str) -> None:
         self._content = content
         self._what = what
-        self._numbers: dict[tuple[int, float], int] = {}
+        self._numbers: dict[tuple[int, bytes], int] = {}
         self.meshes: list[Mesh] = []
         self.facts: list[ShapeFacts] = []
 
-    def _shape(self, number: int, scale: float) -> int:
-        key = (number, float(f"{scale:.9g}"))
+    def _shape(self, number: int, scale: Array) -> int:
+        key = (number, np.round(scale, 9).tobytes())
         if key not in self._numbers:
             self._numbers[key] = len(self.meshes)
             mesh = self._content.meshes[number]
-            vertices = mesh.vertices * scale
-            self.meshes.append(Mesh(vertices, mesh.faces, mesh.colours))
+            vertices = mesh.vertices @ scale.T
+            turned = np.linalg.det(scale) < 0
+            self.meshes.append(Mesh(vertices, mesh.faces[:, ::-1] if turned else mesh.faces, mesh.colours))
             low, high = (tuple(float(v) for v in corner) for corner in (vertices.min(axis=0), vertices.max(axis=0)))
-            volume = self._content.volumes[number] * scale**3
+            volume = self._content.volumes[number] * abs(float(np.linalg.det(scale)))
             closed = int(self._content.closed[number])
             self.facts.append(ShapeFacts(low=low, high=high, volume=volume, solids=closed, faces=len(mesh.faces)))  # type: ignore[arg-type]
         return self._numbers[key]
 
-    def settle(self, branch: Branch, scale: float = 1.0) -> None:
-        linear = branch.placement[:3, :3]
-        factor = float(np.cbrt(abs(np.linalg.det(linear))))
-        if factor <= 0 or np.abs(linear @ linear.T / factor**2 - np.eye(3)).max() > 1e-4:
-            raise InputError(f"{self._what} stretches “{branch.name}” unevenly: apply the scale to the part and export again.")
+    def settle(self, branch: Branch, scale: Array | None = None) -> None:
+        """*scale* (3, 3) is what the placements above leave to be applied."""
+        above = np.eye(3) if scale is None else scale
+        linear = above @ branch.placement[:3, :3]
+        size = abs(float(np.linalg.det(linear)))
+        factor = float(np.cbrt(size))
+        if factor <= 0 or not np.isfinite(linear).all():
+            raise InputError(f"{self._what} flattens “{branch.name}” to nothing: give it a size and export again.")
+        if np.abs(linear @ linear.T / factor**2 - np.eye(3)).max() <= 1e-9:
+            turn, rest = linear / factor, np.eye(3) * factor
+        else:
+            # what turns, and what is left: a stretch along three axes (polar decomposition)
+            u, stretch, v = np.linalg.svd(linear)
+            turn, rest = u @ v, v.T @ np.diag(stretch) @ v
         placement = np.eye(4)
-        placement[:3, :3] = linear / factor
-        placement[:3, 3] = branch.placement[:3, 3] * scale
+        placement[:3, :3] = turn
+        placement[:3, 3] = above @ branch.placement[:3, 3]
         branch.placement = placement
         if branch.shape is not None:
-            branch.shape = self._shape(branch.shape, scale * factor)
+            branch.shape = self._shape(branch.shape, rest)
         for child in branch.children:
-            self.settle(child, scale * factor)
+            self.settle(child, rest)
 
 
 def _finish(content: _Scene, root: Branch, what: str) -> Model:

@@ -100,7 +100,9 @@ def items(tree: ModelTree, facts: Mapping[str, PartFacts], shown: Sequence[Compo
     :param facts: what people said, by part name. :param shown: only these leaves; all without.
     """
     found = []
-    for group in _groups(tree, tree.leaves() if shown is None else shown):
+    # loose curves are no parts
+    bodies = [leaf for leaf in (tree.leaves() if shown is None else shown) if tree.shapes[leaf.shape or 0].faces]
+    for group in _groups(tree, bodies):
         first = group[0]
         shape = tree.shapes[first.shape or 0]
         said = facts.get(first.part, PartFacts())

@@ -87,6 +87,30 @@ def _material(colour: str) -> Any:
     )  # fmt: skip
 
 
+def _wires(shape: Any, chord: float) -> list[Array]:
+    """The free curves of a shape as runs of points (n, 3)."""
+    from OCP.BRepAdaptor import BRepAdaptor_Curve
+    from OCP.GCPnts import GCPnts_TangentialDeflection
+    from OCP.TopoDS import TopoDS
+
+    from skalto.core.models.extents import xyz
+    from skalto.core.models.kernel import free_edges
+
+    runs = []
+    for edge in free_edges(shape):
+        points = GCPnts_TangentialDeflection(BRepAdaptor_Curve(TopoDS.Edge_s(edge)), ANGLE, chord)
+        runs.append(np.array([xyz(points.Value(n)) for n in range(1, points.NbPoints() + 1)]))
+    return [run for run in runs if len(run) > 1]
+
+
+def _line_geometry(runs: list[Array], colour: str) -> Any:
+    """Runs of points as lines of one colour."""
+    rgba = [*(int(colour[i : i + 2], 16) for i in (1, 3, 5)), 255]
+    lines = trimesh.load_path(np.concatenate([np.stack((run[:-1], run[1:]), axis=1) for run in runs]))
+    lines.colors = np.tile(np.array(rgba, np.uint8), (len(lines.entities), 1))
+    return lines
+
+
 def to_glb(model: Model) -> bytes:
     """The model as one glb: a node ``n.k`` for the k-th colour of leaf n (in tree order), mm, z up, no root turn."""
     scene = trimesh.Scene()
@@ -100,7 +124,11 @@ def to_glb(model: Model) -> bytes:
                 meshes[leaf.shape] = _mesh_meshes(shape)
             else:
                 diagonal = float(np.linalg.norm(np.subtract(facts.high, facts.low)))
-                meshes[leaf.shape] = _kernel_meshes(shape, max(diagonal * CHORD_SHARE, 1e-3), facts.face_colours)
+                chord = max(diagonal * CHORD_SHARE, 1e-3)
+                meshes[leaf.shape] = _kernel_meshes(shape, chord, facts.face_colours) if facts.faces else {}
+                wires = _wires(shape, chord)
+                if wires:
+                    scene.add_geometry(_line_geometry(wires, leaf.colour), node_name=f"{number}.w", transform=leaf.matrix())
         for k, (own, mesh) in enumerate(meshes[leaf.shape].items()):
             colour = own or with_cover(leaf.colour, leaf.opacity)
             name = f"{leaf.shape}.{k}{colour}"

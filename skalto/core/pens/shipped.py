@@ -19,6 +19,7 @@ _MITRE = Joins.MITRE
 AS_DRAWN: dict[EdgeClass, Pen] = {
     EdgeClass.VISIBLE: Pen(WIDE),
     EdgeClass.OUTLINE: Pen(WIDE),
+    EdgeClass.WIRE: Pen(NARROW),
     EdgeClass.SMOOTH: Pen(NARROW),
     EdgeClass.HIDDEN: Pen(NARROW, DASHED, _FLAT, _MITRE),
     EdgeClass.FRAME: Pen(ISO_FRAME_WIDTH, (), _FLAT, _MITRE),
@@ -35,7 +36,7 @@ AS_DRAWN: dict[EdgeClass, Pen] = {
 
 _EDGES = (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.CUTTING_END)
 _CHAINS = (EdgeClass.CENTRE, EdgeClass.CUTTING)
-_THIN = (EdgeClass.SMOOTH, EdgeClass.HATCHING, EdgeClass.DIMENSION)
+_THIN = (EdgeClass.WIRE, EdgeClass.SMOOTH, EdgeClass.HATCHING, EdgeClass.DIMENSION)
 
 
 def _shop(number: int, wide: float, narrow: float, frame: float) -> PenSet:

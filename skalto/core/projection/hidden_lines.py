@@ -121,20 +121,26 @@ def _is_edge_on(edge: Any, face: Any, look: Array) -> bool:
     return True
 
 
-def strokes_of(shapes: Sequence[Any], axes: Array, tolerance: float) -> Strokes:
-    """All edges of placed kernel shapes by class, seen and unseen, in the view's plane; component n is shape n.
+def strokes_of(bodies: Sequence[tuple[int, Any]], axes: Array, tolerance: float) -> Strokes:
+    """All edges of placed kernel shapes by class, seen and unseen, in the view's plane.
 
-    :param axes: rows right, up, toward the viewer, (3, 3). :param tolerance: mm in the model, for what is fitted.
+    :param bodies: shapes with faces, each with the number of its component. :param axes: rows right, up, toward the viewer,
+    (3, 3). :param tolerance: mm in the model, for what is fitted.
     """
+    strokes = Strokes()
+    if not bodies:
+        return strokes
+    shapes = [shape for _, shape in bodies]
     algorithm = solve(shapes, axes)
     data = algorithm.DataStructure()
     edge_map, edge_data = data.EdgeMap(), data.EDataArray()
     face_map = data.FaceMap()
     roles = _Roles(data)
-    owners = _owners(shapes, roles, data.NbFaces(), data.NbEdges())
+    owners = [bodies[n][0] for n in _owners(shapes, roles, data.NbFaces(), data.NbEdges())]
     look = -axes[2]
-    strokes = Strokes()
     for number in range(1, data.NbEdges() + 1):
+        if number not in roles.faces_of:
+            continue  # a free curve, which goes its own way
         facts = edge_data.Value(number)
         contour = roles.contour_of.get(number)
         smooth = facts.Rg1Line() or facts.RgNLine()

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from skalto.core.artwork import TAU, Array, Artwork, Beziers, EdgeClass, Ellipses, Item, Lines, Tags
 from skalto.core.curves import CurveFunction, fit_many
 
-ORDER = (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.SMOOTH, EdgeClass.HIDDEN)
+ORDER = (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.WIRE, EdgeClass.SMOOTH, EdgeClass.HIDDEN)
 """Where two strokes coincide, the class that comes first here is drawn (ISO 128-2, priority of coinciding lines)."""
 
 Pair = tuple[float, float]

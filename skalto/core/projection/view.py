@@ -92,8 +92,9 @@ def project_shown(model: Model, shown: Shown, spec: ProjectionSpec) -> Artwork:
 
         strokes = mesh_strokes([(mesh, np.eye(4)) for mesh in shown.shapes], axes)
     else:
-        from skalto.core.models.kernel import as_splines, has_inverted_cone
+        from skalto.core.models.kernel import as_splines, faces, has_inverted_cone
         from skalto.core.projection.hidden_lines import strokes_of
+        from skalto.core.projection.wires import add_wires
 
         # the kernel's contours go wrong on a cone of negative radius: such shapes are seen as splines
         inverted = {
@@ -102,5 +103,7 @@ def project_shown(model: Model, shown: Shown, spec: ProjectionSpec) -> Artwork:
         shapes = [
             as_splines(shape) if c.shape in inverted else shape for c, shape in zip(shown.components, shown.shapes, strict=True)
         ]
-        strokes = strokes_of(shapes, axes, spec.tolerance)
+        bodies = [(n, shape) for n, shape in enumerate(shapes) if faces(shape)]
+        strokes = strokes_of(bodies, axes, spec.tolerance)
+        add_wires(strokes, model, shown, axes, spec.tolerance, spec.cut is not None)
     return make_single(strokes, components, spec.tolerance)

@@ -130,8 +130,10 @@ def excess(box: Box, within: Box) -> dict[str, float]:
     return {side: by for side, by in over.items() if by > 1e-6}
 
 
-def _readable(view: ViewSpec, lengths: tuple[ReferenceLength, ...]) -> tuple[ReferenceLength, ...]:
+def _readable(view: ViewSpec, lines: ViewLines) -> tuple[ReferenceLength, ...]:
     """The lengths whose edges are drawn: extents need outlines and visible edges, a circle visible edges."""
+    lengths = lines.lengths
+    wires = any(item.tags.edge_class is EdgeClass.WIRE for item in lines.artwork)
     if EdgeClass.VISIBLE not in view.classes and view.excerpt is None:
         return ()
     if view.detail is not None:
@@ -142,7 +144,7 @@ def _readable(view: ViewSpec, lengths: tuple[ReferenceLength, ...]) -> tuple[Ref
             and math.dist(length.centre, view.detail.centre) + length.value / 2 <= view.detail.radius
         ]
         return tuple(inside)
-    whole = EdgeClass.OUTLINE in view.classes or view.excerpt is not None
+    whole = view.excerpt is not None or (EdgeClass.OUTLINE in view.classes and (EdgeClass.WIRE in view.classes or not wires))
     return tuple(length for length in lengths if whole or length.kind == "diameter")
 
 
@@ -157,7 +159,7 @@ def place_view(view: ViewSpec, lines: ViewLines) -> PlacedView:
     if view.excerpt is not None and view.excerpt.region is not None and view.detail is None:
         x0, y0, x1, y1 = view.excerpt.region
         region = by.points(np.array(((x0, y0), (x1, y0), (x1, y1), (x0, y1))))
-    return PlacedView(view, artwork, artwork.bounds(), view.ratio, by, _readable(view, lines.lengths), region=region)
+    return PlacedView(view, artwork, artwork.bounds(), view.ratio, by, _readable(view, lines), region=region)
 
 
 def seen_of(view: ViewSpec, lines: ViewLines) -> Artwork:

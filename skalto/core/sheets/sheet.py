@@ -19,7 +19,7 @@ from skalto.core.sheets.annotations import Detail, Dimension, HoleTable, Millime
 from skalto.core.sheets.field import FieldSpec
 from skalto.core.viewpoint import Vector, make_viewpoint
 
-SELECTABLE = (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.SMOOTH, EdgeClass.HIDDEN)
+SELECTABLE = (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.WIRE, EdgeClass.SMOOTH, EdgeClass.HIDDEN)
 """The edge classes that a view may show."""
 
 Own = Literal["scale", "components", "place"]
@@ -71,7 +71,7 @@ class ViewSpec(BaseModel):
     place: tuple[Millimetres, Millimetres] = (0.0, 0.0)
     turn: float = Field(default=0.0, ge=-360, le=360)
     hidden: frozenset[str] = frozenset()
-    classes: tuple[EdgeClass, ...] = (EdgeClass.VISIBLE, EdgeClass.OUTLINE)
+    classes: tuple[EdgeClass, ...] = (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.WIRE)
     own: frozenset[Own] = frozenset()
     parent: str | None = None
     pulled: tuple[float, float] | None = None

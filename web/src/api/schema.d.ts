@@ -2279,7 +2279,7 @@ export interface components {
          * @description What a stroke is (ISO 128-2 and ISO 128-3 speak of the same kinds of edge).
          * @enum {string}
          */
-        EdgeClass: "visible" | "outline" | "smooth" | "hidden" | "frame" | "hatching" | "centre line" | "cutting plane" | "cutting plane end" | "dimension" | "table" | "text" | "drawn";
+        EdgeClass: "visible" | "outline" | "wire" | "smooth" | "hidden" | "frame" | "hatching" | "centre line" | "cutting plane" | "cutting plane end" | "dimension" | "table" | "text" | "drawn";
         /**
          * EdgeView
          * @description An edge of a view that can be picked, sheet mm: a line's (x0, y0, x1, y1) or a circle's (cx, cy, r).
@@ -5316,7 +5316,8 @@ export interface components {
              * Classes
              * @default [
              *       "visible",
-             *       "outline"
+             *       "outline",
+             *       "wire"
              *     ]
              */
             classes: components["schemas"]["EdgeClass"][];

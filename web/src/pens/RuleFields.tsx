@@ -6,7 +6,7 @@ import { mm } from "../sheets/geometry";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 
-const CLASSES: PenRule["classes"] = ["visible", "outline", "smooth", "hidden", "hatching", "centre line", "cutting plane", "cutting plane end", "dimension", "text", "table", "frame", "drawn"];
+const CLASSES: PenRule["classes"] = ["visible", "outline", "wire", "smooth", "hidden", "hatching", "centre line", "cutting plane", "cutting plane end", "dimension", "text", "table", "frame", "drawn"];
 const ENDS = ["flat", "round", "square"] as const;
 const JOINS = ["mitre", "round", "bevel"] as const;
 const COLOUR = /^#[0-9a-f]{6}$/;

@@ -2,7 +2,7 @@ import type { View } from "../api/client";
 import { Fact, Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 
-const EDGES = ["visible", "outline", "hidden", "smooth"] as const;
+const EDGES = ["visible", "outline", "wire", "hidden", "smooth"] as const;
 
 /** What is drawn of a view: its edges, and what beside them. */
 export function ViewChips({ view, change }: { view: View; change: (fields: Partial<View>) => void }) {
