@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import sys
 from pathlib import Path
 from typing import Annotated, Any, NoReturn
@@ -46,8 +47,10 @@ def _run(function: str, arguments: dict[str, Any]) -> Any:
         return child.run(function, arguments, lambda share, text: None, lambda: False)
     except WorkFailed as error:
         name = Path(arguments["path"]).name
-        detail = str(error).strip().splitlines()[-1] if str(error).strip() else "no reason given"
-        raise InputError(f"{name} cannot be worked with: the file may be damaged ({detail}); export it again.") from None
+        if os.environ.get("SKALTO_TRACE"):
+            sys.stderr.write(f"{error}\n")
+        what = f"{name} cannot be worked with: the work broke off"
+        raise InputError(f"{what}. Export the file again; with SKALTO_TRACE=1 the reason is printed.") from None
     finally:
         child.close()
 

@@ -6,6 +6,7 @@ import asyncio
 import logging
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager, suppress
+from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
@@ -54,9 +55,31 @@ def _refused(request: Request, error: Exception) -> JSONResponse:
 def _invalid(request: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, RequestValidationError)
     first = error.errors()[0]
-    message = str(first["msg"]).removeprefix("Value error, ")
-    where = str(first["loc"][-1]) if first.get("loc") else ""
-    return JSONResponse({"detail": message if message.startswith("“") else f"{where}: {message}"}, status_code=422)
+    where = next((str(part) for part in reversed(first.get("loc", ())) if isinstance(part, str)), "the request")
+    if first["type"] == "value_error":
+        # our own sentence
+        message = str(first["msg"]).removeprefix("Value error, ")
+        return JSONResponse({"detail": message if message.startswith("“") else f"{where}: {message}"}, status_code=422)
+    return JSONResponse({"detail": f"{where}: {_kind_of(str(first['type']), first.get('ctx') or {})}"}, status_code=422)
+
+
+def _kind_of(kind: str, context: dict[str, Any]) -> str:
+    """What a validation found, in a sentence of our own."""
+    limits = {
+        "greater_than": ("gt", "more than"), "greater_than_equal": ("ge", "at least"), "less_than": ("lt", "less than"),
+        "less_than_equal": ("le", "at most"), "string_too_long": ("max_length", "at most that many letters:"),
+        "string_too_short": ("min_length", "at least that many letters:"), "too_long": ("max_length", "at most that many:"),
+    }  # fmt: skip
+    if kind in limits:
+        key, words = limits[kind]
+        return f"it has to be {words} {context.get(key)}."
+    if kind == "missing":
+        return "it is missing."
+    if kind == "extra_forbidden":
+        return "nothing of that name is taken here."
+    if kind.startswith(("float", "int", "decimal", "finite")):
+        return "a number is wanted here."
+    return "this is not a value that can stand here."
 
 
 def create_app(settings: Settings) -> FastAPI:

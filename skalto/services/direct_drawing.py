@@ -97,8 +97,8 @@ def _space_of(facts: DrawingFacts, page: int | None, region: str, name: str) -> 
     return facts.spaces[0], False
 
 
-def _region(text: str, space: SpaceFacts, unit: float) -> Box | None:
-    """What --region asks for, mm of the drawing; None for everything."""
+def _region(text: str, space: SpaceFacts, unit: float, origin: tuple[float, float]) -> Box | None:
+    """What --region asks for, mm of the drawing from its local *origin* on; None for everything."""
     text = text.strip().lower()
     if text in ("", "all") or text.startswith("page:"):
         return None
@@ -108,6 +108,9 @@ def _region(text: str, space: SpaceFacts, unit: float) -> Box | None:
         x0, y0, x1, y1 = (v * unit for v in space.declared)
         return x0, y0, x1, y1
     x0, y0, x1, y1 = _numbers(text, 4, "a region: write all, declared, page:NAME, or x0,y0,x1,y1 in mm of the drawing")
+    if not space.name:
+        ox, oy = (v * unit for v in origin)
+        x0, y0, x1, y1 = x0 - ox, y0 - oy, x1 - ox, y1 - oy
     return min(x0, x1), min(y0, y1), max(x0, x1), max(y0, y1)
 
 
@@ -167,7 +170,7 @@ def _sheet(
     title: dict[str, str], margins: tuple[float, float, float, float] | None,
 ) -> SheetSpec:  # fmt: skip
     """A sheet with one excerpt in the middle of it."""
-    excerpt = Excerpt(space=space.name, unit=unit, region=_region(chosen.region, space, unit), off=off)
+    excerpt = Excerpt(space=space.name, unit=unit, region=_region(chosen.region, space, unit, facts.origin), off=off)
     box = region_of(excerpt, facts)
     fixed = None if chosen.scale.strip().lower() == "largest" else parse_scale(chosen.scale or "1:1")
     drawn = natural_scale(facts, excerpt)

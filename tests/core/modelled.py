@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
+from OCP.gp import gp_Trsf, gp_Vec
 from OCP.IFSelect import IFSelect_RetDone
 from OCP.Interface import Interface_Static
 from OCP.STEPCAFControl import STEPCAFControl_Writer
@@ -26,23 +27,43 @@ from skalto.services.tasks import project_model
 from tests.conftest import write_step
 
 
-def write_assembly(parts: Mapping[str, Any], path: Path, name: str = "Assembly") -> Path:
-    """Write shapes, where they are, as the named parts of one assembly."""
+def _assembly(name: str) -> tuple[Any, Any, Any]:
+    """A new document, its shapes' tool and its top label."""
     document = TDocStd_Document(TCollection_ExtendedString("XmlXCAF"))
     tool = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
     top = tool.NewShape()
     TDataStd_Name.Set_s(top, TCollection_ExtendedString(name))
-    for part, shape in parts.items():
-        label = tool.AddShape(shape, False)
-        TDataStd_Name.Set_s(label, TCollection_ExtendedString(part))
-        placed = tool.AddComponent(top, label, TopLoc_Location())
-        TDataStd_Name.Set_s(placed, TCollection_ExtendedString(part))
+    return document, tool, top
+
+
+def _write(document: Any, tool: Any, path: Path) -> Path:
     tool.UpdateAssemblies()
     writer = STEPCAFControl_Writer()
     Interface_Static.SetCVal_s("write.step.unit", "MM")
     assert writer.Transfer(document, STEPControl_AsIs)
     assert writer.Write(str(path)) == IFSelect_RetDone
     return path
+
+
+def write_assembly(parts: Mapping[str, Any], path: Path, name: str = "Assembly") -> Path:
+    """Write shapes, where they are, as the named parts of one assembly."""
+    document, tool, top = _assembly(name)
+    for part, shape in parts.items():
+        label = tool.AddShape(shape, False)
+        TDataStd_Name.Set_s(label, TCollection_ExtendedString(part))
+        placed = tool.AddComponent(top, label, TopLoc_Location())
+        TDataStd_Name.Set_s(placed, TCollection_ExtendedString(part))
+    return _write(document, tool, path)
+
+
+def write_placed(shape: Any, at: tuple[float, float, float], path: Path) -> Path:
+    """Write a shape as the part of an assembly that places it at (x, y, z) mm, its own geometry where it is."""
+    document, tool, top = _assembly("Assembly")
+    label = tool.AddShape(shape, False)
+    move = gp_Trsf()
+    move.SetTranslation(gp_Vec(*at))
+    tool.AddComponent(top, label, TopLoc_Location(move))
+    return _write(document, tool, path)
 
 
 def facts_of(model: Model) -> SourceFacts:

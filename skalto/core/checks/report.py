@@ -351,8 +351,8 @@ def check_pdf(
         try:
             record = read_dictionaries(data, password)
             known = _with_twin(record, None if twin is None else read_dictionaries(twin))
-        except Exception as error:
-            raise InputError(f"The file's structure is damaged, so it cannot be measured ({type(error).__name__}).") from None
+        except Exception:
+            raise InputError("The file's structure is damaged, so it cannot be measured: write it again.") from None
         pages, findings = [], file_findings(record)
         drawn = []
         for number, page_record in enumerate(known):

@@ -125,8 +125,8 @@ def _facts(page: PDFPage) -> list[SolidFacts]:
     private = resolved(piece.get("Private")) or {}
     try:
         return [SolidFacts.model_validate_json(resolved(row).get_data()) for row in resolved(private.get("Solids")) or []]
-    except (ValueError, AttributeError, TypeError, zlib.error) as error:
-        told = f"What the 3D of this file is measured by is damaged ({type(error).__name__}): write it again."
+    except (ValueError, AttributeError, TypeError, zlib.error):
+        told = "What the 3D of this file is measured by is damaged: write it again."
         raise InputError(told) from None
 
 
@@ -142,8 +142,8 @@ def read_solids(pages: Sequence[PDFPage]) -> list[FoundSolid]:
                 continue
             try:
                 solid = _solid(annotation, number, unit)
-            except (KeyError, TypeError, ValueError, ZeroDivisionError, IndexError, AttributeError, zlib.error) as error:
-                raise InputError(f"A 3D field on page {number} is damaged ({type(error).__name__}): write it again.") from None
+            except (KeyError, TypeError, ValueError, ZeroDivisionError, IndexError, AttributeError, zlib.error):
+                raise InputError(f"A 3D field on page {number} is damaged: write it again.") from None
             own = next((f for f in facts if _near(f.box, solid.box)), None)
             found.append(replace(solid, facts=own))
     return found
@@ -154,8 +154,8 @@ def fields_of_pdf(data: bytes, password: str = "") -> list[FoundSolid]:
     try:
         document = PDFDocument(PDFParser(io.BytesIO(data)), password=password)
         pages = list(PDFPage.create_pages(document))
-    except Exception as error:
-        raise InputError(f"The file is not a PDF, or is damaged ({type(error).__name__}): no 3D can be read from it.") from None
+    except Exception:
+        raise InputError("The file is not a PDF, or is damaged: no 3D can be read from it.") from None
     return read_solids(pages)
 
 

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
 
-from skalto.core.artwork import Artwork
+from skalto.core.artwork import Artwork, Similarity
+from skalto.core.locating import local_origin
 from skalto.core.quantities import MM_PER_INCH
 
 Box = tuple[float, float, float, float]
@@ -112,6 +114,9 @@ class DrawingFacts(BaseModel):
     spaces: tuple[SpaceFacts, ...] = ()
     fonts: tuple[FontFacts, ...] = ()
     dimension_scales: tuple[tuple[float, int], ...] = ()
+    origin: tuple[float, float] = (0.0, 0.0)
+    """The point of the file, in its units, from which coordinates count here: what lies far out is kept about a local
+    origin."""
     lost: tuple[str, ...] = ()
 
     def space(self, name: str) -> SpaceFacts:
@@ -132,3 +137,37 @@ class Drawing:
 
     facts: DrawingFacts
     spaces: Mapping[str, Artwork]
+
+    def localised(self) -> Drawing:
+        """The same about a local origin where the drawing itself lies far out, so that single precision, which screens draw
+        with, still shows it. Saved pages stay where they are: what they show of the drawing moves along."""
+        box = self.facts.spaces[0].box if self.facts.spaces and self.facts.spaces[0].name == "" else None
+        if box is None or self.facts.kind == "pdf":
+            return self
+        x, y = local_origin(box[:2], box[2:])
+        if not x and not y:
+            return self
+
+        def moved(own: Box) -> Box:
+            return own[0] - x, own[1] - y, own[2] - x, own[3] - y
+
+        artwork = self.spaces[""].placed(Similarity(dx=-x, dy=-y))
+        spaces = []
+        for space in self.facts.spaces:
+            changes: dict[str, object] = {}
+            if space.name == "":
+                declared = None if space.declared is None else moved(space.declared)
+                changes = {"box": moved(box), "declared": declared}
+            changes["excerpts"] = tuple(
+                own.model_copy(update={"region": _turned_back(own.region, own.angle, x, y)}) for own in space.excerpts
+            )
+            spaces.append(space.model_copy(update=changes))
+        facts = self.facts.model_copy(update={"spaces": tuple(spaces), "origin": (x, y)})
+        return Drawing(facts, {**self.spaces, "": artwork})
+
+
+def _turned_back(region: Box, angle: float, x: float, y: float) -> Box:
+    """A region of the drawing turned by *angle* degrees, after the drawing has moved by (-x, -y)."""
+    turn = math.radians(angle)
+    dx, dy = x * math.cos(turn) - y * math.sin(turn), x * math.sin(turn) + y * math.cos(turn)
+    return region[0] - dx, region[1] - dy, region[2] - dx, region[3] - dy

@@ -36,11 +36,11 @@ def read_drawing(
     if kind == "dxf":
         from skalto.core.drawings.dxf.reading import read_dxf
 
-        return read_dxf(path, name, progress)
+        return read_dxf(path, name, progress).localised()
     if kind == "svg":
         from skalto.core.drawings.svg import read_svg
 
-        return read_svg(path, name, progress)
+        return read_svg(path, name, progress).localised()
     from skalto.core.drawings.pdf import read_pdf
 
     return read_pdf(path, name, progress)

@@ -297,8 +297,8 @@ def read_svg(path: FilePath, name: str, progress: Progress) -> Drawing:
     progress(0.4, "Resolving shapes")
     try:
         tree = svg.SVG.parse(io.BytesIO(Safe.tostring(root)), reify=False, ppi=96.0)
-    except (ValueError, TypeError, KeyError, IndexError, AttributeError, ZeroDivisionError) as error:
-        raise InputError(f"{name} has shapes that cannot be read ({error}): export the drawing again.") from None
+    except (ValueError, TypeError, KeyError, IndexError, AttributeError, ZeroDivisionError):
+        raise InputError(f"{name} has shapes that cannot be read: export the drawing again.") from None
     reader = _Reader(unit or 1.0, height, unit or PX)
     reader.walk(tree, "drawing", 0)
     artwork = reader.collector.artwork()

@@ -16,7 +16,7 @@ from OCP.BRepBuilderAPI import BRepBuilderAPI_NurbsConvert, BRepBuilderAPI_Trans
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepLib import BRepLib
 from OCP.GeomAbs import GeomAbs_Cone
-from OCP.gp import gp_Trsf
+from OCP.gp import gp_Trsf, gp_Vec
 from OCP.GProp import GProp_GProps
 from OCP.Message import Message
 from OCP.TopAbs import TopAbs_COMPOUND, TopAbs_EDGE, TopAbs_FACE, TopAbs_ShapeEnum, TopAbs_SOLID
@@ -132,6 +132,13 @@ def scaled(shape: Any, factor: float) -> Any:
     by = gp_Trsf()
     by.SetScaleFactor(factor)
     return BRepBuilderAPI_Transform(shape, by, True).Shape()
+
+
+def baked(shape: Any, by: Array) -> Any:
+    """The shape moved by (3,) mm, its geometry anew: no placement is left that carries the distance."""
+    move = gp_Trsf()
+    move.SetTranslation(gp_Vec(*by.tolist()))
+    return BRepBuilderAPI_Transform(shape, move, True).Shape()
 
 
 def unscaled(shape: Any) -> Any:

@@ -161,10 +161,8 @@ def read_mesh(path: Path, suffix: str, what: str, progress: Progress) -> Model:
         scene = trimesh.load_scene(path, file_type=suffix, **options)
     except InputError:
         raise
-    except Exception as error:
-        raise InputError(
-            f"{what} cannot be read as {suffix.upper()}, or is cut short ({type(error).__name__}); export it again."
-        ) from None
+    except Exception:
+        raise InputError(f"{what} cannot be read as {suffix.upper()}, or is cut short: export it again.") from None
     content = _Scene(scene, what)
     progress(0.5, "Making the component tree")
     root = content.branch(scene.graph.base_frame)

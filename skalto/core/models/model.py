@@ -99,6 +99,8 @@ class ModelTree(BaseModel):
     components: tuple[Component, ...]
     file: str = ""
     """The name that the file was read under."""
+    origin: Size = (0.0, 0.0, 0.0)
+    """The point of the file, mm, from which coordinates count here: a model far out is kept about a local origin."""
 
     def walk(self) -> Iterator[Component]:
         for root in self.components:

@@ -62,10 +62,12 @@ def read_model(path: Path, name: str, progress: Progress = lambda share, text: N
     """
     kind = format_of(name)
     check_size(name, path.stat().st_size, limit)
+    from skalto.core.models.locating import localised
+
     if kind in ("step", "iges"):
-        return read_exchange(path, kind, name, progress)
+        return localised(read_exchange(path, kind, name, progress))
     if kind == "brep":
-        return read_brep(path, name, progress)
+        return localised(read_brep(path, name, progress))
     from skalto.core.models.meshes import read_mesh
 
-    return read_mesh(path, kind, name, progress)
+    return localised(read_mesh(path, kind, name, progress))

@@ -11,7 +11,10 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 from skalto.core.errors import InputError
 
 Millimetres = Annotated[float, Field(ge=-100_000, le=100_000, allow_inf_nan=False)]
+ModelMillimetres = Annotated[float, Field(ge=-1e11, le=1e11, allow_inf_nan=False)]
+"""A coordinate of what is drawn, in its own mm: a site's may be as far out as the earth is large."""
 Point = tuple[Millimetres, Millimetres]
+ModelPoint = tuple[ModelMillimetres, ModelMillimetres]
 
 
 class Ref(BaseModel):
@@ -86,8 +89,8 @@ class Section(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     letter: str = Field(pattern=r"^[A-Z]{1,2}$")
-    start: Point
-    end: Point
+    start: ModelPoint
+    end: ModelPoint
     uncut: frozenset[str] = frozenset()
     hatched: bool = True
 
@@ -98,7 +101,7 @@ class Detail(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     letter: str = Field(pattern=r"^[A-Z]{1,2}$")
-    centre: Point
+    centre: ModelPoint
     radius: float = Field(gt=0, le=100_000)
 
 
@@ -114,7 +117,7 @@ class Note(BaseModel):
     height: float = Field(default=3.5, ge=0.5, le=100)
     angle: float = 0.0
     view: str | None = None
-    target: Point | None = None
+    target: ModelPoint | None = None
 
 
 class HoleTable(BaseModel):

@@ -15,7 +15,7 @@ from skalto.core.errors import InputError
 from skalto.core.paper import Format, FrameStyle, Margins, Orientation, frame_rectangle, parse_format
 from skalto.core.projection.view import ProjectionSpec, tolerance_for
 from skalto.core.quantities import format_scale, parse_scale
-from skalto.core.sheets.annotations import Detail, Dimension, HoleTable, Millimetres, Note, PartsList, Section
+from skalto.core.sheets.annotations import Detail, Dimension, HoleTable, Millimetres, ModelPoint, Note, PartsList, Section
 from skalto.core.sheets.field import FieldSpec
 from skalto.core.viewpoint import Vector, make_viewpoint
 
@@ -67,7 +67,7 @@ class ViewSpec(BaseModel):
     look: Vector
     up: Vector
     scale: str = "1:1"
-    anchor: tuple[Millimetres, Millimetres] = (0.0, 0.0)
+    anchor: ModelPoint = (0.0, 0.0)
     place: tuple[Millimetres, Millimetres] = (0.0, 0.0)
     turn: float = Field(default=0.0, ge=-360, le=360)
     hidden: frozenset[str] = frozenset()
