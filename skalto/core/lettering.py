@@ -7,6 +7,7 @@ drawn in DejaVu Sans. Heights are those of capitals (ISO 3098, from memory).
 from __future__ import annotations
 
 import itertools
+import unicodedata
 from dataclasses import dataclass
 from functools import cache, lru_cache
 from pathlib import Path
@@ -47,11 +48,14 @@ FACES = (
     Face("Liberation Sans", "LiberationSans.ttf", 1409, 2048),
     Face("Liberation Serif", "LiberationSerif.ttf", 1341, 2048),
     Face("Liberation Mono", "LiberationMono.ttf", 1349, 2048),
+    Face("Droid Sans Fallback", "DroidSansFallback.ttf", 183, 256),
 )
 """Capital heights from the files' own tables. A sheet's own lettering is in the first; drawings ask for others by number."""
 
-_WIDE = 1
-"""The face of widest coverage, asked for what another lacks."""
+_WIDE, _FAR_EAST = 1, 5
+"""The faces of wide coverage, asked for what another lacks: Greek to Arabic, then Chinese, Japanese and Korean."""
+NO_GLYPH = 0
+"""The glyph that a face draws for what it has none for (OpenType, .notdef): an empty box."""
 
 
 _DRAWN_AS = str.maketrans({"1": "\ue111"})
@@ -60,12 +64,14 @@ _DRAWN_AS = str.maketrans({"1": "\ue111"})
 
 @dataclass(frozen=True)
 class GlyphRun:
-    """Glyphs of one face: ids, the characters that each stands for, and advances in font units."""
+    """Glyphs of one face, from left to right: ids, the characters that each stands for, and advances in font units. *text* is
+    what they say, in reading order."""
 
     face: int
     glyphs: tuple[int, ...]
     characters: tuple[str, ...]
     advances: tuple[int, ...]
+    text: str
 
 
 @cache
@@ -73,11 +79,20 @@ def _font(face: int) -> Any:
     return hb.Font(hb.Face(FACES[face].path.read_bytes()))
 
 
+def _has(face: int, character: str) -> bool:
+    return bool(_font(face).get_nominal_glyph(ord(character)))
+
+
 def _face_of(character: str, first: int) -> int:
-    for number in (first, 0, _WIDE):
+    for number in (first, 0, _WIDE, _FAR_EAST):
         if _font(number).get_nominal_glyph(ord(character)):
             return number
     return _WIDE
+
+
+_AS_ONE = {"\u0644\u0622": "\ufef5", "\u0644\u0623": "\ufef7", "\u0644\u0625": "\ufef9", "\u0644\u0627": "\ufefb"}
+"""Two Arabic letters that one glyph draws, as the one character that Unicode has for them (and takes for the two): readers that
+turn leftward text would turn the two about."""
 
 
 def _shaped(face: int, text: str) -> GlyphRun:
@@ -87,9 +102,17 @@ def _shaped(face: int, text: str) -> GlyphRun:
     # a ligature would hide letters from whoever searches the file
     hb.shape(_font(face), buffer, {"liga": False, "clig": False})
     infos, places = buffer.glyph_infos, buffer.glyph_positions
-    starts = [info.cluster for info in infos] + [len(text)]
-    characters = tuple(text[a:b] for a, b in itertools.pairwise(starts))
-    return GlyphRun(face, tuple(i.codepoint for i in infos), characters, tuple(p.x_advance for p in places))
+    # a glyph stands for what lies between its cluster and the next one, whichever way the glyphs run
+    starts = sorted({info.cluster for info in infos})
+    ends = dict(zip(starts, [*starts[1:], len(text)], strict=True))
+    seen: set[int] = set()
+    characters = []
+    for info in infos:
+        own = "" if info.cluster in seen else text[info.cluster : ends[info.cluster]]
+        characters.append(_AS_ONE.get(own, own))
+        seen.add(info.cluster)
+    glyphs = tuple(info.codepoint for info in infos)
+    return GlyphRun(face, glyphs, tuple(characters), tuple(p.x_advance for p in places), text)
 
 
 def drawn_as(face: int, text: str) -> str:
@@ -99,15 +122,68 @@ def drawn_as(face: int, text: str) -> str:
 
 @lru_cache(maxsize=65536)
 def glyph_runs(text: str, first: int = 0) -> tuple[GlyphRun, ...]:
-    """A text (left to right) as runs of glyphs, each in the face *first*, or in another that has them."""
+    """A text as runs of glyphs from left to right, each in the face *first*, or in another that has them."""
     runs: list[tuple[int, str]] = []
-    for character in text:
-        face = _face_of(character, first)
-        if runs and runs[-1][0] == face:
-            runs[-1] = (face, runs[-1][1] + character)
-        else:
-            runs.append((face, character))
+    for piece in directed(text):
+        begin = len(runs)
+        for character in piece.text:
+            face = _face_of(character, first)
+            if piece.leftward and character.isspace() and len(runs) > begin and _has(runs[-1][0], character):
+                # words of one stretch stay together, so that they are read on as one
+                face = runs[-1][0]
+            if len(runs) > begin and runs[-1][0] == face:
+                runs[-1] = (face, runs[-1][1] + character)
+            else:
+                runs.append((face, character))
+        if piece.leftward:
+            runs[begin:] = reversed(runs[begin:])
     return tuple(_shaped(face, piece) for face, piece in runs)
+
+
+@dataclass(frozen=True)
+class Directed:
+    """A stretch of a text that runs one way."""
+
+    text: str
+    leftward: bool
+
+
+def directed(text: str) -> list[Directed]:
+    """A text's stretches of one direction, in the order in which they stand from left to right.
+
+    The rules of Unicode Standard Annex 9 as far as one line without embeddings needs them (from memory): what has no direction
+    of its own goes with its neighbours where these agree, else with the paragraph, whose direction is that of the first letter.
+    """
+    strong = [_DIRECTIONS.get(unicodedata.bidirectional(c)) for c in text]
+    if True not in strong:
+        return [Directed(text, False)] if text else []
+    base = next(way for way in strong if way is not None)
+    # figures run rightward; the marks between them go with them
+    ways: list[bool | None] = list(strong)
+    for n, c in enumerate(text):
+        if unicodedata.bidirectional(c) in ("EN", "AN"):
+            ways[n] = False
+    filled = list(ways)
+    n = 0
+    while n < len(ways):
+        if ways[n] is None:
+            end = n
+            while end < len(ways) and ways[end] is None:
+                end += 1
+            before, after = (ways[n - 1] if n else base), (ways[end] if end < len(ways) else base)
+            filled[n:end] = [before if before == after else base] * (end - n)
+            n = end
+        else:
+            n += 1
+    pieces = [
+        Directed("".join(c for c, _ in own), bool(way))
+        for way, own in itertools.groupby(zip(text, filled, strict=True), key=lambda pair: pair[1])
+    ]
+    return pieces[::-1] if base else pieces
+
+
+_DIRECTIONS = {"L": False, "R": True, "AL": True}
+"""Bidirectional classes that decide: whether what is of them runs leftward."""
 
 
 def length(text: str, height: float, face: int = 0) -> float:

@@ -149,7 +149,7 @@ class _Draft:
         ):
             for run in glyph_runs(text, item.face):
                 face = FACES[run.face]
-                words = escape("".join(run.characters))
+                words = escape(run.text)
                 matrix = " ".join(_n(v) for v in (a / height, -b / height, -c / height, d / height, x, self.height - y))
                 on = sum(run.advances) / face.capitals
                 out.append(

@@ -194,6 +194,7 @@ def write(page: Page, sheet: SheetSpec, lines: Mapping[str, ViewLines], context:
     if sheet.clean:
         told = _told_of_places(page.views, sheet.fields, paper, paper, "the sheet")
         told += told_of_excerpts(page.views, context.sources)
+        told += _told_of_letters([], page.views)
         return replace(page, under=Artwork(), told=tuple(told)), Written()
     told = []
     views = []
@@ -229,11 +230,7 @@ def write(page: Page, sheet: SheetSpec, lines: Mapping[str, ViewLines], context:
         told += _told_of_balloons(sheet, found, balloons)
     told += _told_of_covered(views, sheet.fields, {"title block": block[1] if block else None, "parts list": parts_box})
     told += _told_of_title(sheet, values, block is not None)
-    missing = sorted(
-        {c for text in [*values.values(), *(n.text for n in sheet.notes)] for c in lettering.missing(text) if c != "\n"}
-    )
-    if missing:
-        told.append(Told("letters-missing", f"No shipped face has {' '.join(missing)}: write it otherwise."))
+    told += _told_of_letters([*values.values(), *(n.text for n in sheet.notes)], views)
     done_page = replace(page, frame=furnish(sheet, values) + pencil.artwork(), views=tuple(views), told=tuple(told))
     return done_page, Written(tuple(title_cells(sheet, values)), tuple(balloons), tuple(found), parts_box)
 
@@ -316,6 +313,20 @@ def _common(a: Box, b: Box) -> str | None:
 def _is_page(view: ViewSpec) -> bool:
     """Whether a view is what a saved page draws itself."""
     return view.excerpt is not None and bool(view.excerpt.space)
+
+
+def _told_of_letters(written: Sequence[str], views: Sequence[PlacedView]) -> list[Told]:
+    """Letters that no shipped face has, with a text that has them."""
+    drawn = [text for view in views for item in view.artwork if isinstance(item, Text) for text in item.texts]
+    found: dict[str, str] = {}
+    for text in [*written, *drawn]:
+        for letter in lettering.missing(text):
+            if letter.isprintable() and not letter.isspace():
+                found.setdefault(letter, text)
+    if not found:
+        return []
+    letters, text = " ".join(sorted(found)), next(iter(found.values()))
+    return [Told("letters-missing", f"No shipped face has {letters} (in “{text[:40]}”): an empty box stands there.")]
 
 
 def _told_of_title(sheet: SheetSpec, values: Mapping[str, str], has_block: bool) -> list[Told]:

@@ -8,7 +8,7 @@ from typing import Protocol
 import numpy as np
 
 from skalto.core.artwork import Areas, Artwork, Contours, EdgeClass, Fills, Item, Raster, Tags, Text
-from skalto.core.lettering import FACES, GlyphRun, glyph_runs
+from skalto.core.lettering import FACES, NO_GLYPH, GlyphRun, glyph_runs
 from skalto.core.output.pdf.ink import Ink
 from skalto.core.output.pdf.layering import passes
 from skalto.core.output.pdf.paths import DECIMALS, MANY, STEPS, Chunks, Paths, number
@@ -164,10 +164,14 @@ def _text(item: Text, paths: Paths, resources: Resources) -> Chunks:
             face = FACES[run.face]
             glyphs = "".join(f"{glyph:04X}" for glyph in run.glyphs)
             at = number(x * factor, paths.decimals) + b" " + number(y * factor, paths.decimals)
-            rows.append(
-                b"/%s %s Tf %s %s Tm <%s> Tj"
-                % (resources.font(run).encode(), number(height * face.size * factor), lean, at, glyphs.encode())
-            )
+            shown = b"/%s %s Tf %s %s Tm <%s> Tj" % (
+                resources.font(run).encode(), number(height * face.size * factor), lean, at, glyphs.encode(),
+            )  # fmt: skip
+            if NO_GLYPH in run.glyphs:
+                # what it says, where its glyphs do not tell (14.9.4); of leftward text they do, and readers turn it themselves
+                said = run.text.encode("utf-16-be").hex().upper().encode()
+                shown = b"/Span <</ActualText <FEFF%s>>> BDC\n%s\nEMC" % (said, shown)
+            rows.append(shown)
             on = sum(run.advances) / face.capitals
             x, y = x + a * on, y + b * on
         out.append(b"\n".join(rows))

@@ -190,6 +190,12 @@ def written(pages: Sequence[Page], metadata: Metadata, recipe: Recipe = PLAIN, p
     fonts, layers = SharedFonts(pdf), SharedLayers(pdf)
     for page in pages:
         _page(pdf, page, stamp, (fonts, layers), recipe)
+    if fonts.missing and recipe.file == "archive":
+        letters = " ".join(sorted(fonts.missing))
+        raise InputError(
+            f"No shipped face has {letters}, and an archive file may show no letter that its fonts lack (ISO 19005-2): "
+            "write it otherwise, or put text out as outlines."
+        )
     fonts.embed()
     layers.register(recipe)
     made = finished(pdf, metadata, recipe, [page.name for page in pages], passwords)

@@ -14,7 +14,7 @@ from pikepdf import Array, Dictionary, Name, Pdf, String
 from PIL import Image
 
 from skalto.core.artwork import Raster
-from skalto.core.lettering import FACES, GlyphRun
+from skalto.core.lettering import FACES, NO_GLYPH, GlyphRun
 from skalto.core.output.pdf.ink import Ink
 from skalto.core.quantities import MM_PER_INCH
 from skalto.core.recipes import Recipe, named
@@ -34,11 +34,15 @@ class SharedFonts:
         self._pdf = pdf
         self._used: dict[int, dict[int, str]] = {}
         self._entries: dict[int, pikepdf.Object] = {}
+        self.missing: set[str] = set()
+        """Characters that no shipped face has."""
 
     def use(self, run: GlyphRun) -> pikepdf.Object:
         """Note the glyphs of a run; the font's dictionary, still to be filled by :meth:`embed`."""
         used = self._used.setdefault(run.face, {})
         for glyph, characters in zip(run.glyphs, run.characters, strict=True):
+            if glyph == NO_GLYPH:
+                self.missing.update(characters)
             used.setdefault(glyph, characters)
         return self.entry(run.face)
 
