@@ -109,7 +109,9 @@ def export(
     scale: Annotated[
         str, typer.Option("--scale", help="Paper : model, such as 1:2, or largest (of ISO 5455 that fits); 1:1 without.")
     ] = "",
-    paper: Annotated[str, typer.Option("--paper", help="A3, ANSI-B, 90x60mm, 11x17in …")] = "A3",
+    paper: Annotated[
+        str, typer.Option("--paper", help="A3, Letter, 90x60mm, 11x17 …; without, A3, or ANSI-B for inches.")
+    ] = "",
     orientation: Annotated[str, typer.Option("--orientation", help="portrait, landscape or auto.")] = "auto",
     show: Annotated[list[str] | None, typer.Option("--show", help="Only components whose path or part name matches.")] = None,
     hide: Annotated[

@@ -76,6 +76,10 @@ FORMATS: dict[str, Format] = {
         _iso("A4x3", 297, 630),
         _iso("A4x4", 297, 841),
         _iso("A4x5", 297, 1051),
+        _inch("Letter", "8.5", "11"),
+        _inch("Legal", "8.5", "14"),
+        _inch("Tabloid", "11", "17"),
+        _inch("Ledger", "17", "11"),
         _inch("ARCH-A", "9", "12"),
         _inch("ARCH-B", "12", "18"),
         _inch("ARCH-C", "18", "24"),
@@ -84,7 +88,25 @@ FORMATS: dict[str, Format] = {
         _inch("ARCH-E1", "30", "42"),
     )
 }
-_BY_TYPED = {name.upper(): f for name, f in FORMATS.items()}
+
+
+def _squeezed(text: str) -> str:
+    return re.sub(r"[\s_.-]+", "", text.upper().replace("×", "X"))
+
+
+_BY_TYPED = {_squeezed(name): f for name, f in FORMATS.items()} | {"USLETTER": FORMATS["Letter"], "USLEGAL": FORMATS["Legal"]}
+_BEFORE = re.compile(r"^(DIN|ISO|JIS|ASME)(?=A|B)")
+
+_INCH_SIZES = {
+    tuple(sorted((f.width / MM_PER_INCH, f.height / MM_PER_INCH)))
+    for f in FORMATS.values()
+    if (f.width / MM_PER_INCH * 2).denominator == 1 and (f.height / MM_PER_INCH * 2).denominator == 1
+}
+"""Sides of the formats that are made in inches, the shorter first."""
+
+_EITHER = 60
+"""Two bare numbers, both no larger than this, may be inches as well as millimetres, cm: nobody's label is that small without a
+unit being worth a word (our own choice)."""
 
 _CUSTOM = re.compile(r"\s*(?P<w>.+?)\s*[x×X*]\s*(?P<h>.+?)\s*")
 
@@ -92,28 +114,45 @@ _CUSTOM = re.compile(r"\s*(?P<w>.+?)\s*[x×X*]\s*(?P<h>.+?)\s*")
 def parse_format(text: str) -> Format:
     """Read a format: a name (``A3``, ``ANSI-B``) or ``width x height`` (``90x60mm``, ``11x17in``).
 
-    A unit written once, after the height, holds for both; without any, millimetres. A named format comes
-    as portrait; what was typed as width × height lies as typed.
+    A unit written once, after the height, holds for both, and stays the one that the format is called by. Without any, the
+    sides of a format that is made in inches are inches, others millimetres; two small numbers that may be either are asked
+    about. A named format comes as portrait, but for ledger, which is tabloid lying wide; what was typed as width × height lies
+    as typed.
 
     :raises InputError: when it is neither, or a side is not over zero or over :data:`MAX_SIDE_MM`.
     """
-    name = text.strip().upper().replace(" ", "-").replace("×", "X")
-    if name in _BY_TYPED:
-        return _BY_TYPED[name]
+    name = _squeezed(text)
+    for squeezed in (name, _BEFORE.sub("", name)):
+        if squeezed in _BY_TYPED:
+            return _BY_TYPED[squeezed]
     match = _CUSTOM.fullmatch(text)
     if not match:
         raise InputError(
             f"“{text}” is not a sheet format: name one of {', '.join(FORMATS)}, or write width x height such as 90x60mm."
         )
     unit_match = re.search(r"(mm|cm|m|in|ft|pt|\"|')\s*$", match["h"])
-    unit = unit_match[1] if unit_match else "mm"
-    width, height = parse_length(match["w"], unit), parse_length(match["h"])
+    unit = unit_match[1] if unit_match else _bare_unit(text, match["w"], match["h"])
+    width, height = parse_length(match["w"], unit), parse_length(match["h"], unit)
     for side in (width, height):
         if side <= 0 or side > MAX_SIDE_MM:
             raise InputError(
                 f"A sheet side of {format_mm(float(side))} mm cannot be made: it must be over 0 and at most {MAX_SIDE_MM} mm."
             )
-    return Format(f"{format_mm(float(width))}x{format_mm(float(height))}mm", width, height)
+    unit = {'"': "in", "'": "ft"}.get(unit, unit)
+    per = parse_length(f"1{unit}")
+    sides = [format_mm(float(side / per), 6) for side in (width, height)]
+    return Format(f"{sides[0]}x{sides[1]}{unit}", width, height)
+
+
+def _bare_unit(text: str, width: str, height: str) -> str:
+    """The unit of two sides that were typed without one. :raises InputError: when it has to be asked."""
+    sides = sorted((parse_length(width), parse_length(height)))
+    if tuple(sides) in _INCH_SIZES:
+        return "in"
+    if sides[0] > 0 and sides[1] <= _EITHER and not re.search(r"[a-zµ\"']", width):
+        plain = f"{width.strip()}x{height.strip()}"
+        raise InputError(f"“{text.strip()}” may be inches or millimetres: write {plain}in or {plain}mm.")
+    return "mm"
 
 
 class FrameStyle(StrEnum):

@@ -67,10 +67,19 @@ def parse_length(text: str, unit: str = "mm") -> Fraction:
 
 
 def parse_scale(text: str) -> Fraction:
-    """Read a scale, paper : model, such as ``1:2``, ``2:1``, ``5:2`` or ``1/4"=1'-0"``.
+    """Read a scale, paper : model, such as ``1:2``, ``2:1``, ``5:2`` or ``1/4"=1'-0"``; also a factor: ``2``, ``1/2``, ``0.5``,
+    ``50 %``.
 
     :raises InputError: when the text is not a scale, or is zero or without end.
     """
+    factor = re.fullmatch(rf"\s*({_NUMBER})\s*(%?)\s*", text)
+    if factor:
+        try:
+            ratio = _number(factor[1]) / (100 if factor[2] else 1)
+        except ZeroDivisionError:
+            ratio = Fraction(0)
+        if Fraction(1, 1_000_000) <= ratio <= 1_000_000:
+            return ratio
     for sign in (":", "="):
         left, found, right = text.partition(sign)
         if not found:

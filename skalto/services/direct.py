@@ -142,7 +142,7 @@ def export_file(path: str, out: str, options: dict[str, Any], report: ReportProg
     chosen.solid.asked()
     if chosen.solid.where and Path(out).suffix.lower() != ".pdf":
         raise InputError(ONLY_PDF)
-    choose_format(chosen.paper, chosen.orientation, Layout.row([(0, 0, 1, 1)]), chosen.frame, fixed)
+    choose_format(chosen.paper or "A3", chosen.orientation, Layout.row([(0, 0, 1, 1)]), chosen.frame, fixed)
     with quiet():
         model = read_file(Path(path), report)
         hidden = hidden_by_patterns(model.tree, chosen.show, chosen.hide)
@@ -153,7 +153,7 @@ def export_file(path: str, out: str, options: dict[str, Any], report: ReportProg
         layout = Layout.of(boxes, cells, gap) if cells else Layout.row(boxes, gap)
         # views and a model side by side want width
         lies = "landscape" if chosen.solid.where and chosen.orientation == "auto" else chosen.orientation
-        paper = choose_format(chosen.paper, lies, layout, chosen.frame, fixed, margins)
+        paper = choose_format(chosen.paper or "A3", lies, layout, chosen.frame, fixed, margins)
         way = Orientation.LANDSCAPE if paper.width > paper.height else Orientation.PORTRAIT
         sheet = SheetSpec(
             id="0", name=title.get("title") or Path(path).stem, format=paper.name, orientation=way,

@@ -17,7 +17,7 @@ from skalto.core.job import JobDocument
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.quantities import format_scale, parse_length, parse_scale
 from skalto.core.sheets.arranging import Layout, choose_format, refuse_unfit, room_for_views
-from skalto.core.sheets.excerpting import LOOK, UP, middle_of, natural_scale, page_sheet, region_of, shifted
+from skalto.core.sheets.excerpting import LOOK, UP, default_format, middle_of, natural_scale, page_sheet, region_of, shifted
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.services.context import ContextSpec
 from skalto.services.drawings import unit_of
@@ -178,7 +178,9 @@ def _sheet(
         # a page that says its scale comes at it
         fixed = drawn
     layout = Layout.row([box])
-    paper = choose_format(chosen.paper, chosen.orientation, layout, chosen.frame, fixed, margins)
+    paper = choose_format(
+        chosen.paper or default_format(facts.unit)[0], chosen.orientation, layout, chosen.frame, fixed, margins
+    )
     way = Orientation.LANDSCAPE if paper.width > paper.height else Orientation.PORTRAIT
     sheet = SheetSpec(
         id="0", name=title.get("title") or Path(path).stem, format=paper.name, orientation=way, frame=chosen.frame,

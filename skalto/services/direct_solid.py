@@ -45,7 +45,7 @@ def export_page(path: str, out: str, options: dict[str, Any], report: ReportProg
         model = read_file(Path(path), report)
         hidden = hidden_by_patterns(model.tree, chosen.show, chosen.hide)
         name = title_of(chosen.title).get("title") or Path(path).stem
-        sheet = bare_sheet("0", name, chosen.paper)
+        sheet = bare_sheet("0", name, chosen.paper or "A3")
         if chosen.orientation != "auto":
             sheet = sheet.model_copy(update={"orientation": Orientation(chosen.orientation)})
         field = field_for(sheet, "3d", "0", name[:60], whole=True)

@@ -11,8 +11,8 @@ from skalto.core.edits import AddSheet, AddView, SetUnit
 from skalto.core.errors import InputError
 from skalto.core.job import SourceRef
 from skalto.core.quantities import PREFERRED_SCALES, format_scale, parse_scale
-from skalto.core.sheets.excerpting import new_excerpt, page_sheet
-from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sheets.excerpting import first_sheet, new_excerpt, page_sheet
+from skalto.core.sheets.sheet import ViewSpec
 from skalto.jobs.queue import WorkState
 from skalto.services import keys
 from skalto.services.recipes import recipe_of
@@ -96,7 +96,7 @@ class Drawings:
         sheet = (
             job.document.sheet(sheet_id)
             if sheet_id is not None
-            else SheetSpec(id=short_id(), name=f"Sheet {len(job.document.sheets) + 1}")
+            else first_sheet(short_id(), f"Sheet {len(job.document.sheets) + 1}", facts.unit)
         )
         taken = [box for view in sheet.views if (box := self.studio.rough_box(view)) is not None]
         label = name.strip() or str(1 + sum(view.excerpt is not None for view in sheet.views))

@@ -21,7 +21,8 @@ class ExportOptions(BaseModel):
 
     views: tuple[str, ...] = ("front",)
     scale: str = ""
-    paper: str = "A3"
+    paper: str = ""
+    """Empty for the format that the file's unit suggests."""
     orientation: str = "auto"
     show: tuple[str, ...] = ()
     hide: tuple[str, ...] = ()

@@ -259,7 +259,7 @@ def test_what_the_first_face_lacks_comes_from_the_second() -> None:
     runs = lettering.glyph_runs("Ra Ω ∠ 3")
     assert [run.face for run in runs] == [0, 1, 0, 1, 0]
     assert lettering.missing("aΩ") == ""
-    assert lettering.missing("a漢") == "漢"
+    assert lettering.missing("aሀ漢") == "ሀ"
 
 
 def test_text_in_the_file_is_text() -> None:
@@ -307,3 +307,13 @@ def test_the_desks_picture_has_texts_fills_and_strokes() -> None:
     assert owner.size == pytest.approx(3.5 * 1024 / 736, abs=1e-3)
     assert next(c.key for c in title_cells(sheet(), {})) == "tolerances"
     assert Furniture.TITLE in sheet().furniture
+
+
+def test_a_sheet_too_small_for_its_frame_says_so() -> None:
+    sheet = SheetSpec(id="s", name="Label", format="20x12mm", furniture=frozenset())
+    page = compose(sheet, {}, SheetContext())
+    (told,) = [own for own in page.told if own.code == "frame-no-room"]
+    assert told.message.startswith("The sheet of 20 × 12 mm is too small for its frame")
+    assert not [
+        own for own in compose(sheet.model_copy(update={"frame": FrameStyle.NONE}), {}).told if own.code == "frame-no-room"
+    ]

@@ -36,6 +36,49 @@ def test_sizes_as_typed() -> None:
     assert parse_format("ansi b").name == "ANSI-B"
 
 
+@pytest.mark.parametrize("text", ["A4", "a4", "A 4", "a-4", "DIN A4", "din-a4", "ISO A4", "iso_a4"])
+def test_a4_in_any_spelling(text: str) -> None:
+    assert parse_format(text).name == "A4"
+
+
+@pytest.mark.parametrize(
+    ("text", "width", "height"),
+    # inches; names of the paper trade (common practice, no source)
+    [
+        ("Letter", "8.5", "11"), ("US letter", "8.5", "11"), ("legal", "8.5", "14"), ("TABLOID", "11", "17"),
+        ("Ledger", "17", "11"), ("11x17", "11", "17"), ("8.5x11", "8.5", "11"), ("8.5 x 11", "8.5", "11"),
+        ("17x11", "17", "11"), ("24 × 36", "24", "36"), ("arch d", "24", "36"), ("22x34in", "22", "34"),
+    ],
+)  # fmt: skip
+def test_paper_as_the_trade_says_it(text: str, width: str, height: str) -> None:
+    found = parse_format(text)
+    assert (found.width, found.height) == (Fraction(width) * Fraction("25.4"), Fraction(height) * Fraction("25.4"))
+
+
+def test_two_small_numbers_without_a_unit_are_asked_about() -> None:
+    for text in ("12x20", "50 x 30"):
+        with pytest.raises(InputError, match=r"may be inches or millimetres: write .*in or .*mm"):
+            parse_format(text)
+    assert parse_format("12x20in").width == Fraction("304.8")
+    assert parse_format("50x30mm").width == 50
+    assert parse_format("90x60").width == 90
+
+
+def test_the_unit_that_was_typed_is_the_one_that_is_shown() -> None:
+    for text in ("14x20in", "90x60mm", "1.5x2m", "30x20cm"):
+        assert parse_format(text).name == text
+        assert parse_format(parse_format(text).name) == parse_format(text)
+    assert parse_format('8 1/2" x 13"').name == "8.5x13in"
+
+
+def test_ledger_lies_wide_and_tabloid_upright() -> None:
+    from skalto.core.sheets.arranging import Layout, choose_format
+
+    tall = Layout.row([(0, 0, 10, 100)])
+    assert choose_format("Ledger", "auto", tall, FrameStyle.NONE, None).width > 400
+    assert choose_format("Tabloid", "auto", tall, FrameStyle.NONE, None).width < 300
+
+
 def test_a_label_in_points() -> None:
     # 90 × 60 mm is 255.1181 × 170.0787 pt: 1 pt is 25.4/72 mm exactly
     label = parse_format("90x60mm")

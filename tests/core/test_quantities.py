@@ -40,7 +40,7 @@ def test_scales_are_exact_ratios(text: str, scale: Fraction) -> None:
     assert parse_scale(text) == scale
 
 
-@pytest.mark.parametrize("text", ["", "1", "0:1", "1:0", "-1:2", "a:b", "1:2:3", "1:99999999", "largest"])
+@pytest.mark.parametrize("text", ["", "0:1", "1:0", "-1:2", "a:b", "1:2:3", "1:99999999", "largest"])
 def test_what_is_no_scale_says_so(text: str) -> None:
     with pytest.raises(InputError, match="is not a scale"):
         parse_scale(text)
@@ -63,3 +63,26 @@ def test_the_largest_preferred_scale() -> None:
 
 def test_lengths_for_people() -> None:
     assert [format_mm(v) for v in (220.0, 0.25, -0.00001, 1.23456)] == ["220", "0.25", "0", "1.235"]
+
+
+@pytest.mark.parametrize(
+    ("text", "scale"),
+    [
+        ("2", "2:1"),
+        ("1/2", "1:2"),
+        ("100%", "1:1"),
+        ("50 %", "1:2"),
+        ("0.5", "1:2"),
+        ("12,5%", "1:8"),
+        ("2.5", "5:2"),
+        ("1", "1:1"),
+    ],
+)
+def test_scales_as_factors(text: str, scale: str) -> None:
+    assert format_scale(parse_scale(text)) == scale
+
+
+@pytest.mark.parametrize("text", ["0", "0%", "-1", "1/0", "%", "1e9", "50 %%"])
+def test_factors_that_are_no_scale(text: str) -> None:
+    with pytest.raises(InputError):
+        parse_scale(text)

@@ -11,6 +11,7 @@ _TITLES = {
     "outside": "Outside the frame",
     "parts-list-outside": "Parts list",
     "title-no-room": "Title block",
+    "frame-no-room": "Frame",
     "letters-missing": "Missing letters",
     "dimension-lost": "Lost dimension",
     "dimension-changed": "Changed dimension",

@@ -204,6 +204,10 @@ def write(page: Page, sheet: SheetSpec, lines: Mapping[str, ViewLines], context:
         told += more
     values = title_values(sheet, context)
     frame_box = sheet.frame_box()
+    if frame_box is None and sheet.frame is not FrameStyle.NONE:
+        size = f"{format_mm(paper[2], 2)} × {format_mm(paper[3], 2)} mm"
+        message = f"The sheet of {size} is too small for its frame: take a larger format, smaller margins, or no frame."
+        told.append(Told("frame-no-room", message))
     within = frame_box or usable(paper[2], paper[3], sheet.frame, sheet.margins)
     told += _told_of_places(tuple(views), sheet.fields, within, paper, "the frame" if frame_box else "the margins")
     told += told_of_excerpts(views, context.sources)

@@ -220,8 +220,8 @@ def choose_format(
     paper = parse_format(text)
     if orientation != "auto":
         return paper.turned(Orientation(orientation))
-    if paper.name not in FORMATS:
-        return paper
+    if paper.name not in FORMATS or paper.width > paper.height:
+        return paper  # as typed, or one whose name says that it lies wide
     best = None
     for way in (Orientation.PORTRAIT, Orientation.LANDSCAPE):
         turned = paper.turned(way)

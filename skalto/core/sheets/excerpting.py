@@ -42,6 +42,20 @@ def whole_box(space: SpaceFacts, unit: float, angle: float = 0.0) -> Box:
     return a, b, c, d
 
 
+INCH_UNITS = ("in", "ft")
+
+
+def default_format(unit: str) -> tuple[str, FrameStyle]:
+    """The format and frame that a new sheet of a drawing in a *unit* has: an inch drawing goes on an inch sheet."""
+    return ("ANSI-B", FrameStyle.ASME) if unit in INCH_UNITS else ("A3", FrameStyle.ISO)
+
+
+def first_sheet(sheet_id: str, name: str, unit: str) -> SheetSpec:
+    """A new sheet for a drawing in a unit."""
+    paper, frame = default_format(unit)
+    return SheetSpec(id=sheet_id, name=name, format=paper, frame=frame)
+
+
 def region_of(excerpt: Excerpt, facts: DrawingFacts) -> Box:
     """The rectangle of the drawing that an excerpt covers, mm."""
     return excerpt.region or whole_box(facts.space(excerpt.space), excerpt.unit, excerpt.angle)

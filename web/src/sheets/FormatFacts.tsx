@@ -34,7 +34,8 @@ export function FormatFacts({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) 
     const found = await readFormat(text);
     const standard = trade?.formats.some((f) => f.name === found.name);
     // a size that was typed lies as typed; a named format keeps the way that the sheet lies
-    ask({ format: found.name, orientation: standard ? sheet.orientation : found.width > found.height ? "landscape" : "portrait" });
+    const wide = found.width > found.height;
+    ask({ format: found.name, orientation: wide ? "landscape" : standard ? sheet.orientation : "portrait" });
   };
   const change = (act: Promise<void>) => act.then(() => client.invalidateQueries({ queryKey: ["own-formats"] })).catch(tell);
   const margins = sheet.margins ?? trade?.frame_margins[sheet.frame] ?? [0, 0, 0, 0];
