@@ -11,7 +11,6 @@ import ezdxf
 from ezdxf.enums import TextEntityAlignment
 from ezdxf.math import Matrix44, Vec2
 from ezdxf.render import forms, mleader
-from PIL import Image
 
 Build = Callable[[Any, Any, Path], None]
 STYLE = {"style": "Sans"}
@@ -102,7 +101,6 @@ def _attributes(doc: Any, msp: Any, folder: Path) -> None:
     for number, at in (("12", (25, 30)), ("7", (70, 60))):
         insert = msp.add_blockref("TAG", at)
         insert.add_auto_attribs({"NO": number})
-    msp.add_attdef("LOOSE", (10, 80), "LOOSE", height=8, dxfattribs=STYLE)
 
 
 def _texts(doc: Any, msp: Any, folder: Path) -> None:
@@ -146,11 +144,10 @@ def _leaders(doc: Any, msp: Any, folder: Path) -> None:
 
 
 def _picture(doc: Any, msp: Any, folder: Path) -> None:
-    picture = Image.new("RGB", (60, 40), (200, 60, 40))
-    picture.paste((30, 90, 200), (0, 0, 30, 20))
-    picture.save(folder / "picture.png")
+    # a picture is a file of its own, which is not opened: both draw its frame
     definition = doc.add_image_def(filename="picture.png", size_in_pixel=(60, 40))
-    msp.add_image(definition, insert=(15, 20), size_in_units=(60, 40), rotation=20)
+    image = msp.add_image(definition, insert=(15, 20), size_in_units=(60, 40), rotation=20)
+    image.dxf.flags = 0
 
 
 def _cover(doc: Any, msp: Any, folder: Path) -> None:
@@ -174,6 +171,8 @@ def _lines(doc: Any, msp: Any, folder: Path) -> None:
 
 
 def _endless(doc: Any, msp: Any, folder: Path) -> None:
+    # they go as far as what else is drawn
+    msp.add_lwpolyline([(0.2, 0.2), (99.8, 0.2), (99.8, 99.8), (0.2, 99.8)], close=True)
     msp.add_circle((50, 50), 30)
     msp.add_ray((50, 50), (1, 0.5))
     msp.add_xline((50, 50), (0.3, 1))

@@ -66,7 +66,7 @@ class Tags:
     """What is known of a stroke beside its shape.
 
     Of a drawing: its *layer*, *colour*, *width* (mm on paper) and *dashes*, the lengths of dashes and gaps in the artwork's
-    own units, so that they grow with it.
+    own units, so that they grow with it; and its *opacity*, 0 to 1.
     """
 
     edge_class: EdgeClass
@@ -76,6 +76,7 @@ class Tags:
     pen: str | None = None
     width: float | None = None
     dashes: tuple[float, ...] = ()
+    opacity: float = 1.0
 
     def placed(self, by: Similarity) -> Tags:
         """Tags of the same stroke, scaled."""

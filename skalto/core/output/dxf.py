@@ -9,6 +9,7 @@ from typing import Any
 
 import ezdxf
 import numpy as np
+from ezdxf.colors import float2transparency
 from ezdxf.lldxf.const import VALID_DXF_LINEWEIGHTS
 
 from skalto.core.artwork import Areas, Array, Beziers, Contours, EdgeClass, Ellipses, Fills, Item, Lines, Polylines, Text
@@ -76,6 +77,8 @@ class _Sheet:
             found["true_color"] = colour
         if _weight(pen.width) != layer.dxf.lineweight:
             found["lineweight"] = _weight(pen.width)
+        if item.tags.opacity < 1:
+            found["transparency"] = float2transparency(1 - item.tags.opacity)
         dashes = tuple(d * pen.width for d in pen.dashes)
         if dashes:
             found["linetype"] = self._line_type(dashes)

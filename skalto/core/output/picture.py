@@ -70,6 +70,7 @@ class PicturePath(BaseModel):
     colour: str | None = None
     dashes: tuple[float, ...] = ()
     fill: bool = False
+    opacity: float = 1.0
 
 
 class PictureText(BaseModel):
@@ -323,6 +324,7 @@ def to_picture(artwork: Artwork, pens: Pens = PLAIN) -> Picture:
                 colour=None if tags.colour is None else format_colour(tags.colour),
                 dashes=dashes,
                 fill=isinstance(own[0], Areas | Fills),
+                opacity=tags.opacity,
             )
         )
 
@@ -347,4 +349,6 @@ def to_picture(artwork: Artwork, pens: Pens = PLAIN) -> Picture:
 
 def _kind(tags: Tags) -> Tags:
     """Strokes that look the same go together, whatever component they are of."""
-    return Tags(tags.edge_class, layer=tags.layer, colour=tags.colour, width=tags.width, dashes=tags.dashes)
+    return Tags(
+        tags.edge_class, layer=tags.layer, colour=tags.colour, width=tags.width, dashes=tags.dashes, opacity=tags.opacity
+    )

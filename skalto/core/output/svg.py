@@ -177,6 +177,10 @@ _JOINS = {Joins.MITRE: "miter", Joins.ROUND: "round", Joins.BEVEL: "bevel"}
 def _style(item: Item, pens: Pens, ink: Ink) -> str:
     if isinstance(item, Raster):
         return ""
+    return _painted(item, pens, ink) + (f' opacity="{_n(item.tags.opacity)}"' if item.tags.opacity < 1 else "")
+
+
+def _painted(item: Item, pens: Pens, ink: Ink) -> str:
     pen = pens.pen(item.tags)
     colour = format_colour(ink.seen(pen.colour))
     if isinstance(item, Text):

@@ -2225,6 +2225,17 @@ export interface components {
              */
             lost: string[];
             /**
+             * Origin
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            origin: [
+                number,
+                number
+            ];
+            /**
              * Spaces
              * @default []
              */
@@ -3209,6 +3220,19 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Origin
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            origin: [
+                number,
+                number,
+                number
+            ];
             /** Shapes */
             shapes: components["schemas"]["ShapeFacts"][];
             /** Size */
@@ -3794,6 +3818,11 @@ export interface components {
              * @default
              */
             layer: string;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
             pen: components["schemas"]["PicturePen"];
             /** Strokes */
             strokes: number;

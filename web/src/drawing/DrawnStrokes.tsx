@@ -23,7 +23,7 @@ export const DrawnStrokes = memo(function DrawnStrokes({ picture, scale, zoom, t
       ))}
       {shown.map((path, index) =>
         path.fill ? (
-          <path key={index} d={path.d} fill={path.pen.colour} fillRule="evenodd" data-layer={path.layer} />
+          <path key={index} d={path.d} fill={path.pen.colour} fillOpacity={path.opacity} fillRule="evenodd" data-layer={path.layer} />
         ) : (
           <path
             key={index}
@@ -31,6 +31,7 @@ export const DrawnStrokes = memo(function DrawnStrokes({ picture, scale, zoom, t
             className="stroke"
             data-layer={path.layer}
             data-rule={path.pen.rule ?? undefined}
+            strokeOpacity={path.opacity}
             {...inkOf(path, zoom / scale, thinnest / scale)}
           />
         ),

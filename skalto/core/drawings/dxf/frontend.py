@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections import Counter
 from collections.abc import Callable
 from typing import Any
@@ -12,16 +13,21 @@ from ezdxf.addons.drawing.config import BackgroundPolicy, Configuration, LinePol
 from ezdxf.addons.drawing.frontend import UniversalFrontend
 from ezdxf.addons.drawing.mtext_complex import ComplexMTextRenderer
 from ezdxf.addons.drawing.properties import LayoutProperties, Properties, RenderContext
+from ezdxf.colors import aci2rgb
 from ezdxf.fonts.fonts import FontFace
+from ezdxf.path import from_vertices
 from ezdxf.tools import text_layout
 
+from skalto.core.artwork import Areas, Artwork, Fills, Lines, Tags
 from skalto.core.drawings.collecting import Collector
+from skalto.core.drawings.drawing import Box
 from skalto.core.drawings.dxf.curves import spline_beziers
 from skalto.core.drawings.dxf.measure import ChosenFont, asked_for
-from skalto.core.drawings.dxf.pipeline import ArtworkPipeline
+from skalto.core.drawings.dxf.pipeline import ArtworkPipeline, decoded
 from skalto.core.drawings.faces import FontLog, choose
 
 PAPER = "#ffffff"
+WHITE = (255, 255, 255)
 
 
 class _ChosenMText(ComplexMTextRenderer):  # type: ignore[misc]
@@ -45,6 +51,9 @@ class ArtworkFrontend(UniversalFrontend):  # type: ignore[misc]
         )
         self.skipped: Counter[str] = Counter()
         self.frozen = frozen
+        self.endless: list[tuple[Any, Any, bool, Any]] = []
+        """Lines without an end: a point, a direction, whether they run both ways, and their tags."""
+        self.told: Counter[str] = Counter()
         super().__init__(ctx, pipeline, config)
         # a helix carries its own spline (DXF reference, HELIX)
         self._dispatch["HELIX"] = self.draw_curve_entity
@@ -62,8 +71,44 @@ class ArtworkFrontend(UniversalFrontend):  # type: ignore[misc]
         except (ArithmeticError, ValueError, TypeError, KeyError, AttributeError, IndexError, AssertionError) as error:
             self.skipped[f"{entity.dxftype()}: {type(error).__name__.removesuffix('Error').lower()} error in its data"] += 1
 
+    def draw_line_entity(self, entity: Any, properties: Properties) -> None:
+        kind = entity.dxftype()
+        if kind == "LINE" or self.pipeline.clipping.is_active:
+            super().draw_line_entity(entity, properties)
+            return
+        # how far they go is for what else is drawn to say
+        self.endless.append((entity.dxf.start, entity.dxf.unit_vector, kind == "XLINE", self.pipeline.tags(properties)))
+
+    def draw_text_entity(self, entity: Any, properties: Properties) -> None:
+        # a definition of an attribute is no text of the drawing: the values stand with the inserts
+        if entity.dxftype() == "ATTDEF":
+            return
+        super().draw_text_entity(entity, properties)
+
+    def draw_mtext_entity(self, entity: Any, properties: Properties) -> None:
+        text = decoded(entity.text)
+        # a stacked fraction's own caret, which would be taken for a control code (DXF reference, MTEXT, \\S)
+        text = re.sub(r"(\\S[^;]*?)\^(?! )", r"\1^ ", text)
+        if text != entity.text:
+            entity = entity.copy()
+            entity.text = text
+        super().draw_mtext_entity(entity, properties)
+
+    def draw_ole2frame_entity(self, entity: Any, properties: Properties) -> None:
+        self.told["OLE object: what another program put in is left out"] += 1
+
+    def draw_image_entity(self, entity: Any, properties: Properties) -> None:
+        # files beside a drawing are not opened: its frame stands in its place
+        self.pipeline.draw_path(from_vertices(entity.boundary_path_wcs(), close=True), properties)
+
     def draw_composite_entity(self, entity: Any, properties: Properties) -> None:
         layer = properties.layer
+        if entity.dxftype() == "INSERT":
+            block = entity.block()
+            if block is not None and (block.block.dxf.flags & 4 or block.block.dxf.get("xref_path", "")):
+                name = block.block.dxf.get("xref_path", "") or entity.dxf.name
+                self.told[f"other drawing that this one refers to, left out: {name}"] += 1
+                return
         if entity.dxftype() == "INSERT" and layer in self.frozen and self.pipeline.forced_layer is None:
             # what a frozen layer inserts is hidden with it, whatever layers it has of its own
             self.pipeline.forced_layer = layer
@@ -107,6 +152,8 @@ class ArtworkFrontend(UniversalFrontend):  # type: ignore[misc]
         plain = light or entity.is_2d_polyline
         if self.pipeline.clipping.is_active or not plain or entity.has_width:
             super().draw_polyline_entity(entity, properties)
+            if light and entity.has_width and not self.pipeline.clipping.is_active:
+                self._thin_segments(entity, properties)
             return
         extrusion = entity.dxf.extrusion
         if extrusion.x or extrusion.y:
@@ -127,6 +174,19 @@ class ArtworkFrontend(UniversalFrontend):  # type: ignore[misc]
         self.pipeline.collector.polyline(
             self.pipeline.tags(properties), points, bulge if np.abs(bulge).max() > 0 else None, closed
         )
+
+    def _thin_segments(self, entity: Any, properties: Properties) -> None:
+        """The segments of a wide polyline that have no width themselves: plain lines and arcs."""
+        rows = np.array(entity.lwpoints.values, float).reshape(-1, 5)
+        mirrored = -1.0 if entity.dxf.extrusion.z < 0 else 1.0
+        points = rows[:, :2] * (mirrored, 1.0)
+        count = len(rows) if entity.closed else len(rows) - 1
+        for n in range(count):
+            if rows[n, 2] or rows[n, 3] or entity.dxf.get("const_width", 0):
+                continue
+            ends = points[[n, (n + 1) % len(rows)]]
+            bulge = np.array((rows[n, 4] * mirrored, 0.0)) if rows[n, 4] else None
+            self.pipeline.collector.polyline(self.pipeline.tags(properties), ends, bulge)
 
 
 def _axes(entity: Any, centre: Any, radius: float) -> tuple[tuple[float, float], tuple[float, float], tuple[float, float]]:
@@ -163,8 +223,18 @@ class CachedContext(RenderContext):  # type: ignore[misc]
 def context_of(doc: Any) -> RenderContext:
     """What resolves a file's properties, on white paper, every layer visible: which are off is for whoever draws to say."""
     ctx = CachedContext(doc)
+    for layer in doc.layers:
+        known = ctx.layers.get(layer.dxf.name.lower())
+        # one that is off has its colour as a negative number (DXF reference, LAYER, code 62)
+        if known is not None and layer.dxf.color < 0 and layer.rgb is None:
+            red, green, blue = (0, 0, 0) if abs(layer.dxf.color) == 7 else aci2rgb(abs(layer.dxf.color))
+            known.color = f"#{red:02x}{green:02x}{blue:02x}{known.color[7:9]}"
     for layer in ctx.layers.values():
         layer.is_visible = True
+    for line_type in doc.linetypes:
+        if line_type.pattern_tags.is_complex_type():
+            lengths = [float(tag.value) for tag in line_type.pattern_tags.tags if tag.code == 49]
+            ctx.line_pattern[line_type.dxf.name.upper()] = _alternating(lengths)
     for style in doc.styles:
         asked = style.dxf.font
         if not asked:
@@ -173,11 +243,27 @@ def context_of(doc: Any) -> RenderContext:
     return ctx
 
 
+def _alternating(lengths: list[float]) -> tuple[float, ...]:
+    """Dashes (nought and more) and gaps (less) of a line type as lengths that take turns, beginning with a dash."""
+    found: list[float] = []
+    for length in lengths:
+        is_gap = length < 0
+        if is_gap == (len(found) % 2 == 1):
+            found.append(abs(length))
+        elif found:
+            # two of a kind in a row are one
+            found[-1] += abs(length)
+        else:
+            found += [0.0, abs(length)]
+    return tuple(found[: len(found) // 2 * 2])
+
+
 def draw_space(
     ctx: RenderContext, layout: Any, collector: Collector, fonts: FontLog, frozen: frozenset[str],
-    progress: Callable[[float], None] = lambda share: None,
-) -> Counter[str]:  # fmt: skip
-    """All of a layout into the collector; what was left out, by kind and reason."""
+    progress: Callable[[float], None] = lambda share: None, unshown: frozenset[str] = frozenset(),
+) -> tuple[Counter[str], Box | None]:  # fmt: skip
+    """All of a layout into the collector; what was left out, by kind and reason, and the box of what shows: without layers that
+    are *unshown*, what covers in the paper's colour, and points."""
     pipeline = ArtworkPipeline(collector, fonts)
     frontend = ArtworkFrontend(ctx, pipeline, frozen)
     paper = LayoutProperties.from_layout(layout)
@@ -193,4 +279,46 @@ def draw_space(
 
     frontend.draw_layout(layout, layout_properties=paper, filter_func=counted)
     pipeline.end_text()
-    return frontend.skipped
+    box = shown_box(collector.artwork(), unshown)
+    for point, way, both, tags in frontend.endless:
+        _endless(collector, point, way, both, tags, box)
+    return frontend.skipped + frontend.told, box
+
+
+def shown_box(artwork: Artwork, unshown: frozenset[str]) -> Box | None:
+    """The box of what a viewer sees of a drawing; None where nothing shows."""
+    boxes = []
+    for item in artwork:
+        if item.tags.layer in unshown or not len(item):
+            continue
+        own = item.bounds()
+        if isinstance(item, Areas | Fills) and item.tags.colour == WHITE:
+            continue
+        if isinstance(item, Lines):
+            own = own[np.ptp(item.points, axis=1).max(axis=1) > 0]
+        if len(own):
+            boxes.append(own)
+    if not boxes:
+        return None
+    rows = np.concatenate(boxes)
+    (x0, y0), (x1, y1) = rows[:, 0].min(axis=0).tolist(), rows[:, 1].max(axis=0).tolist()
+    return x0, y0, x1, y1
+
+
+def _endless(collector: Collector, point: Any, way: Any, both: bool, tags: Tags, box: Box | None) -> None:
+    """A line without an end, as far as what else is drawn reaches."""
+    if box is None:
+        return
+    p, d = np.array((point.x, point.y)), np.array((way.x, way.y))
+    low, high = np.array(box[:2]), np.array(box[2:])
+    begin, end = (-np.inf if both else 0.0), np.inf
+    for axis in (0, 1):
+        if abs(d[axis]) < 1e-12:
+            if not low[axis] <= p[axis] <= high[axis]:
+                return
+            continue
+        a, b = sorted(((low[axis] - p[axis]) / d[axis], (high[axis] - p[axis]) / d[axis]))
+        begin, end = max(begin, a), min(end, b)
+    if end > begin:
+        (x0, y0), (x1, y1) = (p + d * begin).tolist(), (p + d * end).tolist()
+        collector.line(tags, x0, y0, x1, y1)

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from typing import Any
 
+import numpy as np
 from ezdxf.math import Vec3
 
+from skalto.core.artwork import Areas, Artwork, Item, Lines, Similarity
 from skalto.core.drawings.drawing import Box, SavedExcerpt
 from skalto.core.quantities import MM_PER_INCH
 
@@ -50,6 +53,49 @@ def excerpts_of(layout: Any, unit: float, corner: tuple[float, float], names: di
             )
         )
     return tuple(found)
+
+
+def shows(artwork: Artwork, excerpt: SavedExcerpt) -> bool:
+    """Whether a saved page's excerpt shows anything of the drawing; a page may have an empty one."""
+    from skalto.core.drawings.cropping import crop
+
+    turned = artwork.placed(Similarity(turn=math.radians(excerpt.angle))) if excerpt.angle else artwork
+    x0, y0, x1, y1 = excerpt.region
+    near: list[Item] = []
+    for item in turned:
+        if item.tags.layer in excerpt.hidden or not len(item):
+            continue
+        boxes = item.bounds()
+        inside = (boxes[:, 0] >= (x0, y0)).all(axis=1) & (boxes[:, 1] <= (x1, y1)).all(axis=1)
+        if inside.any():
+            return True
+        if ((boxes[:, 0] <= (x1, y1)).all(axis=1) & (boxes[:, 1] >= (x0, y0)).all(axis=1)).any():
+            near.append(item)
+    return bool(near) and len(crop(Artwork(tuple(near)), excerpt.region)) > 0
+
+
+def within(artwork: Artwork, box: Box | None) -> tuple[Artwork, int]:
+    """The drawing without points and masks in the paper's colour that lie outside of a box, and how many these were."""
+    if box is None:
+        return artwork, 0
+    items: list[Item] = []
+    strays = 0
+    for item in artwork:
+        boxes = item.bounds() if len(item) else np.zeros((0, 2, 2))
+        outside = (boxes[:, 1] < box[:2]).any(axis=1) | (boxes[:, 0] > box[2:]).any(axis=1)
+        if isinstance(item, Lines):
+            dots = np.ptp(item.points, axis=1).max(axis=1) == 0
+            gone = dots & outside
+            if gone.any():
+                strays += int(gone.sum())
+                order = None if item.order is None else item.order[~gone]
+                item = replace(item, points=item.points[~gone], order=order)
+        elif isinstance(item, Areas) and item.tags.colour == (255, 255, 255) and len(item) and outside.all():
+            strays += len(item)
+            continue
+        if len(item):
+            items.append(item)
+    return Artwork(tuple(items)), strays
 
 
 def _middle(viewport: Any) -> tuple[float, float]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 from typing import Any
 
@@ -18,6 +19,7 @@ from ezdxf.tools.clipping_portal import ClippingPortal
 from skalto.core import strokefont
 from skalto.core.artwork import EdgeClass, Tags
 from skalto.core.drawings.collecting import Collector, Contour
+from skalto.core.drawings.dxf.gradients import gradient_picture
 from skalto.core.drawings.dxf.measure import TextMeasure, asked_for
 from skalto.core.drawings.faces import FontLog, choose
 
@@ -79,14 +81,20 @@ class ArtworkPipeline(AbstractPipeline):  # type: ignore[misc]
         """A stroke's tags from what ezdxf resolved; *solid* without its line type."""
         pattern = () if solid else tuple(properties.linetype_pattern)
         layer = self.forced_layer if self.forced_layer is not None else properties.layer
-        key = (layer, properties.color, properties.lineweight, pattern, properties.linetype_scale)
+        colour_ = properties.color
+        key = (layer, colour_, properties.lineweight, pattern, properties.linetype_scale)
         found = self._tags.get(key)
         if found is None:
             dashes = tuple(d * properties.linetype_scale for d in pattern[: len(pattern) // 2 * 2])
             width = 0.0 if properties.lineweight < _HAIR else properties.lineweight
             rgb = properties.color[1:7]
             colour = int(rgb[0:2], 16), int(rgb[2:4], 16), int(rgb[4:6], 16)
-            found = Tags(EdgeClass.DRAWN, layer=layer, colour=colour, width=width, dashes=dashes if sum(dashes) > 0 else ())
+            # the last two figures, where there are some, say how much it covers
+            opacity = int(colour_[7:9], 16) / 255 if len(colour_) == 9 else 1.0
+            found = Tags(
+                EdgeClass.DRAWN, layer=layer, colour=colour, width=width, dashes=dashes if sum(dashes) > 0 else (),
+                opacity=round(opacity, 3),
+            )  # fmt: skip
             self._tags[key] = found
         return found
 
@@ -174,6 +182,14 @@ class ArtworkPipeline(AbstractPipeline):  # type: ignore[misc]
 
     def draw_filled_paths(self, paths: Iterable[Path], properties: Properties) -> None:
         wanted = list(paths)
+        filling = properties.filling
+        if filling is not None and filling.type == filling.GRADIENT and not self.clipping.is_active:
+            contours = [c for path in wanted if len(path) for c in self._contours(path)]
+            gradient = gradient_picture(contours, filling, properties.color)
+            if gradient is not None:
+                self.end_text()
+                self.collector.raster(self.tags(properties, solid=True), *gradient)
+                return
         if self.clipping.is_active:
             flat = [NumpyPath2d(path) for path in wanted]
             sagitta = min((_sagitta(path) for path in wanted if len(path)), default=_FLATTENING)
@@ -198,7 +214,7 @@ class ArtworkPipeline(AbstractPipeline):  # type: ignore[misc]
     ) -> None:
         if not text.strip():
             return
-        text = prepare_string_for_rendering(text, dxftype)
+        text = prepare_string_for_rendering(decoded(text), dxftype)
         origin = transform.transform(Vec3(0, 0, 0))
         if self.clipping.is_active and self.clipping.clip_point(origin.vec2) is None:
             return
@@ -243,6 +259,16 @@ class ArtworkPipeline(AbstractPipeline):  # type: ignore[misc]
         upward = to.transform_direction(Vec3(0, rows, 0))
         place = [np.array((v.x, v.y)) for v in (corner, across, upward)]
         self.collector.raster(self.tags(properties, solid=True), pixels, *place)
+
+
+def decoded(text: str) -> str:
+    """Codes for letters that files write in place of them: ``%%nnn``, a letter's number, and ``\\U+nnnn`` (DXF reference)."""
+
+    def numbered(match: re.Match[str]) -> str:
+        return bytes((int(match[1]),)).decode("cp1252", errors="replace") if 32 <= int(match[1]) < 256 else match[0]
+
+    text = re.sub(r"%%(\d{3})", numbered, text)
+    return re.sub(r"\\U\+([0-9A-Fa-f]{4})", lambda match: chr(int(match[1], 16)), text)
 
 
 def _cubic(here: tuple[float, float], command: Any) -> list[tuple[float, float]]:

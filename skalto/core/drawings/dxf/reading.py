@@ -12,7 +12,7 @@ from skalto.core.drawings.collecting import Collector
 from skalto.core.drawings.drawing import UNITS, Box, Drawing, DrawingFacts, LayerFacts, SpaceFacts
 from skalto.core.drawings.dxf.frontend import context_of, draw_space
 from skalto.core.drawings.dxf.loading import RELEASES, load
-from skalto.core.drawings.dxf.pages import excerpts_of, paper_of
+from skalto.core.drawings.dxf.pages import excerpts_of, paper_of, shows, within
 from skalto.core.drawings.faces import FontLog
 from skalto.core.errors import InputError
 
@@ -41,12 +41,15 @@ def _layers(document: Any) -> tuple[list[LayerFacts], dict[str, str]]:
                 width=weight / 100 if weight >= 0 else 0.25,
                 on=layer.is_on(),
                 frozen=layer.is_frozen(),
-                printed=bool(layer.dxf.get("plot", 1)),
+                # what dimensions are hung on is never printed (DXF reference)
+                printed=bool(layer.dxf.get("plot", 1)) and layer.dxf.name.casefold() != "defpoints",
                 count=counts.pop(layer.dxf.name.lower(), 0),
             )
         )
     # a file may use a layer that it does not list
-    found += [LayerFacts(name=written[name], count=count) for name, count in sorted(counts.items())]
+    found += [
+        LayerFacts(name=written[name], count=count, printed=name != "defpoints") for name, count in sorted(counts.items())
+    ]
     return found, {layer.name.lower(): layer.name for layer in found}
 
 
@@ -78,9 +81,10 @@ def _dimension_scales(document: Any) -> tuple[tuple[float, int], ...]:
     return tuple(scales.most_common(6))
 
 
-def _space(name: str, label: str, collector: Collector, artwork: Artwork, **more: Any) -> SpaceFacts:
+def _space(name: str, label: str, collector: Collector, artwork: Artwork, box: Box | None, **more: Any) -> SpaceFacts:
+    """*box* is that of what shows; where nothing does, that of all."""
     heights = tuple(sorted(collector.heights.items(), key=lambda row: -row[1])[:40])
-    return SpaceFacts(name=name, label=label, box=artwork.bounds(), strokes=len(artwork), heights=heights, **more)
+    return SpaceFacts(name=name, label=label, box=box or artwork.bounds(), strokes=len(artwork), heights=heights, **more)
 
 
 def read_dxf(path: Path, name: str, progress: Progress) -> Drawing:
@@ -93,32 +97,36 @@ def read_dxf(path: Path, name: str, progress: Progress) -> Drawing:
     fonts = FontLog()
     skipped: Counter[str] = Counter()
     ctx = context_of(document)
-    ctx.document_dir = path.parent
 
     collector = Collector()
     step = lambda share: progress(0.5 + 0.45 * share, "Resolving entities")  # noqa: E731
-    skipped += draw_space(ctx, document.modelspace(), collector, fonts, frozen, step)
-    artwork = collector.artwork()
+    unshown = frozenset(layer.name for layer in layers if not layer.shown)
+    left_out, box = draw_space(ctx, document.modelspace(), collector, fonts, frozen, step, unshown)
+    skipped += left_out
+    artwork, strays = within(collector.artwork(), box)
+    if strays:
+        lost.append(f"{strays} × points and masks outside of the drawing: left out.")
     spaces = {"": artwork}
-    facts = [_space("", "Drawing", collector, artwork, declared=_declared(document))]
+    facts = [_space("", "Drawing", collector, artwork, box, declared=_declared(document))]
     for layout in document.layouts:
         if layout.is_modelspace:
             continue
         unit, size, corner = paper_of(layout)
-        excerpts = excerpts_of(layout, unit, corner, names)
+        excerpts = tuple(own for own in excerpts_of(layout, unit, corner, names) if shows(artwork, own))
         own = Collector()
-        skipped += draw_space(ctx, layout, own, fonts, frozen)
+        left_out, page_box = draw_space(ctx, layout, own, fonts, frozen, unshown=unshown)
+        skipped += left_out
         drawn = own.artwork()
         if not excerpts and not len(drawn):
             continue
         paper = (corner[0], corner[1], corner[0] + size[0] / unit, corner[1] + size[1] / unit)
         more = {"paper": size, "unit": unit, "excerpts": excerpts, "declared": paper}
-        facts.append(_space(layout.name, layout.name, own, drawn, **more))
+        facts.append(_space(layout.name, layout.name, own, drawn, page_box, **more))
         spaces[layout.name] = drawn
     if not any(len(drawn) for drawn in spaces.values()):
         raise InputError(f"{name} draws nothing: every layer and page in it is empty.")
     lost += [f"{count} × {what}." for what, count in skipped.most_common(20)]
-    lost += _pictures(document, path.parent)
+    lost += _pictures(document)
     unit_name = _INSUNITS.get(document.units, "")
     return Drawing(
         DrawingFacts(
@@ -136,13 +144,20 @@ def read_dxf(path: Path, name: str, progress: Progress) -> Drawing:
     )
 
 
-def _pictures(document: Any, folder: Path) -> list[str]:
-    """Pictures that the file names and does not hold."""
-    from ezdxf.addons.drawing.frontend import _find_image_path
-
+def _pictures(document: Any) -> list[str]:
+    """Pictures that the file names and does not hold, and line types of which only the dashes are drawn."""
     found = []
     for image in document.query("IMAGE"):
         definition = image.image_def
-        if definition is not None and not _find_image_path(folder, definition.dxf.filename).exists():
-            found.append(f"The picture {definition.dxf.filename} is a file of its own and is not here: its frame is drawn.")
+        if definition is not None:
+            name = str(definition.dxf.filename).replace("\\", "/").rpartition("/")[2]
+            found.append(f"The picture {name} is a file of its own, which is not opened: its frame is drawn.")
+    used = {
+        entity.dxf.linetype.casefold()
+        for entity in document.entitydb.values()
+        if entity.is_alive and entity.dxf.hasattr("linetype")
+    }
+    for line_type in document.linetypes:
+        if line_type.dxf.name.casefold() in used and line_type.pattern_tags.is_complex_type():
+            found.append(f"Line type {line_type.dxf.name}: drawn with its dashes, without the text or shapes in it.")
     return found

@@ -30,6 +30,8 @@ class Resources(Protocol):
 
     def layer(self, name: str) -> str: ...
 
+    def opacity(self, value: float) -> str: ...
+
 
 class _Writer:
     """Operators with the state that they have set: pen, colour of fills, layer."""
@@ -43,6 +45,7 @@ class _Writer:
         self._layer = ""
         self._unseen = False
         self._dashes = b""
+        self._opacity = 1.0
 
     def layer(self, name: str, unseen: bool = False) -> None:
         """Go on in a layer's optional content (8.11.3.2), or outside any; hidden edges stand in a mark of their own (14.6),
@@ -86,9 +89,16 @@ class _Writer:
             self._fill = colour
             self.out.append(self.ink.fill(colour))
 
+    def opacity(self, value: float) -> None:
+        """How much what is painted covers (11.6.4.4)."""
+        if value != self._opacity:
+            self.out.append(b"/%s gs" % self.resources.opacity(value).encode())
+            self._opacity = value
+
     def draw(self, item: Item, chunks: Chunks) -> None:
         """Some of an item's operators, under its layer and pen or colour."""
         self.layer(item.tags.layer, item.tags.edge_class is EdgeClass.HIDDEN)
+        self.opacity(item.tags.opacity)
         if isinstance(item, Text):
             self.fill(self.pens.pen(item.tags).colour)
             ghost = (b"3 Tr", b"0 Tr") if item.ghost else ()
@@ -105,6 +115,7 @@ class _Writer:
     def end(self) -> bytes:
         """All of it, the colours black again."""
         self.layer("")
+        self.opacity(1.0)
         self.fill(BLACK)
         if self._stroke != BLACK:
             self.out.append(self.ink.stroke(BLACK))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import zlib
+from decimal import Decimal
 
 import numpy as np
 import pikepdf
@@ -202,6 +203,15 @@ class PageResources:
         if not self._recipe.writes_layers:
             return ""
         return self._layer_names.setdefault(name, f"L{len(self._layer_names)}")
+
+    def opacity(self, value: float) -> str:
+        """The graphics state that strokes and fills with an opacity (8.4.5), 0 to 1."""
+        name = f"A{round(value * 1000)}"
+        if name not in self._states:
+            self._states[name] = Dictionary(
+                Type=Name.ExtGState, CA=Decimal(str(round(value, 3))), ca=Decimal(str(round(value, 3)))
+            )
+        return name
 
     def picture(self, item: Raster) -> str:
         """A picture with its cover as a soft mask (11.6.5.3), at no more than the recipe's resolution."""
