@@ -111,9 +111,10 @@ def draw_detail(job_id: int, sheet: str, view: str, wish: DetailWish, desk: Here
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/views/{view}/edges")
-def view_edges(job_id: int, sheet: str, view: str, desk: Here) -> list[EdgeView]:
-    """The edges of a view that a dimension can be attached to."""
-    return [EdgeView(ref=p.ref, shape=p.shape, at=p.at) for p in desk.pickable(job_id, sheet, view)]
+def view_edges(job_id: int, sheet: str, view: str, desk: Here) -> list[EdgeView] | None:
+    """The edges of a view that a dimension can be attached to; null while the view is not drawn yet."""
+    found = desk.pickable(job_id, sheet, view)
+    return None if found is None else [EdgeView(ref=p.ref, shape=p.shape, at=p.at) for p in found]
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/views/{view}/dimensions", status_code=201)
@@ -135,9 +136,12 @@ def add_overall(job_id: int, sheet: str, view: str, desk: Here) -> JobView:
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/views/{view}/scales")
-def view_scales(job_id: int, sheet: str, view: str, desk: Here) -> ScalesView:
-    """The scales that fit a view on its sheet, and its size in the model."""
-    preferred, largest, (width, height) = desk.scales(job_id, sheet, view)
+def view_scales(job_id: int, sheet: str, view: str, desk: Here) -> ScalesView | None:
+    """The scales that fit a view on its sheet, and its size in the model; null while the view is not drawn yet."""
+    found = desk.scales(job_id, sheet, view)
+    if found is None:
+        return None
+    preferred, largest, (width, height) = found
     return ScalesView(preferred=preferred, largest=largest, width=width, height=height)
 
 

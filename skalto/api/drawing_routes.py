@@ -71,6 +71,13 @@ class MeasuredAnswer(BaseModel):
     unit_mm: float
 
 
+class DrawingPoints(BaseModel):
+    """Ends of strokes and centres of circles and arcs, in the drawing's units."""
+
+    ends: list[tuple[float, float]]
+    centres: list[tuple[float, float]]
+
+
 class ArtworkState(BaseModel):
     """A DXF or SVG file: whether it is there, or how far the work is."""
 
@@ -101,6 +108,13 @@ def drawing_facts(job_id: int, source: str, drawings: Here) -> DrawingView:
 def drawing_picture(source: str, drawings: Here, space: str = "", again: bool = False) -> Response:
     """One picture of a drawing, in its own units; while it is being made, how far that is."""
     return picture_state(drawings.picture(source, space, again))
+
+
+@router.get("/sources/{source}/drawing/points")
+def drawing_points(source: str, drawings: Here, space: str = "") -> DrawingPoints:
+    """What can be snapped to on one picture of a drawing."""
+    ends, centres = drawings.points(source, space)
+    return DrawingPoints(ends=ends.tolist(), centres=centres.tolist())
 
 
 @router.post("/jobs/{job_id}/excerpts", status_code=201)

@@ -223,7 +223,7 @@ def source_scene(source: str, studio: Here) -> Response:
 def put_on_sheet(job_id: int, wish: PutOnSheet, studio: Here) -> Placed:
     """Put a view of a source on a sheet."""
     viewpoint = make_viewpoint(wish.name, wish.look, wish.up)
-    job, sheet, view = studio.put_on_sheet(job_id, wish.source, viewpoint, wish.sheet)
+    job, sheet, view = studio.put_on_sheet(job_id, wish.source, viewpoint, wish.sheet, wish.components, wish.each)
     return Placed(job=_job(job), sheet=sheet, view=view)
 
 

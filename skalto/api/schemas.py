@@ -50,13 +50,16 @@ class IncomingView(BaseModel):
 
 
 class PutOnSheet(BaseModel):
-    """Which way to look at a source, and on which sheet to put the view; null for a new one."""
+    """Which way to look at a source, and on which sheet to put the view; null for a new one. With *components* it shows these
+    alone, by their paths, or *each* in a view of its own."""
 
     source: str
     name: str
     look: Vector
     up: Vector
     sheet: str | None = None
+    components: tuple[str, ...] = ()
+    each: bool = False
 
 
 class Placed(BaseModel):

@@ -180,10 +180,13 @@ class Desk:
 
     # Dimensions
 
-    def pickable(self, job_id: int, sheet_id: str, view_id: str) -> list[Pickable]:
-        """The edges of a view that a dimension can be attached to, sheet mm."""
+    def pickable(self, job_id: int, sheet_id: str, view_id: str) -> list[Pickable] | None:
+        """The edges of a view that a dimension can be attached to, sheet mm; None while the view is not drawn yet."""
         _, _, view = self._here(job_id, sheet_id, view_id)
-        frame, lines = self._frame(view)
+        lines = self._lines(view)
+        if lines is None:
+            return None
+        frame = frame_of(view, lines)
         facts = self.studio.facts(view.source)
         shown = [path for path in facts.leaves if not covered(path, view.hidden)]
         return pickable(frame, facts, shown, seen_of(view, lines))
@@ -236,16 +239,18 @@ class Desk:
 
     # Facts for the ticket
 
-    def scales(self, job_id: int, sheet_id: str, view_id: str) -> tuple[str | None, str, tuple[float, float]]:
+    def scales(self, job_id: int, sheet_id: str, view_id: str) -> tuple[str | None, str, tuple[float, float]] | None:
         """The largest preferred scale at which a view fits the room on its sheet, the largest at all, and its size in the
-        model, mm."""
+        model, mm; a view that draws nothing has no size and stays at 1:1. None while the view is not drawn yet."""
         _, sheet, view = self._here(job_id, sheet_id, view_id)
-        _, lines = self._frame(view)
+        lines = self._lines(view)
+        if lines is None:
+            return None
         box = seen_of(view, lines).bounds()
         if view.excerpt is not None and view.excerpt.region is not None:
             box = view.excerpt.region
         if box is None:
-            raise InputError("This view draws nothing: show more edges.")
+            return None, "1:1", (0.0, 0.0)
         size = np.array((box[2] - box[0], box[3] - box[1]))
         if view.detail is not None:
             size = np.full(2, 2 * view.detail.radius)

@@ -5,8 +5,10 @@ from __future__ import annotations
 import math
 from fractions import Fraction
 
+from skalto.core.artwork import Array, Artwork
 from skalto.core.drawings.drawing import UNITS, Box, DrawingFacts
 from skalto.core.drawings.excerpt import Excerpt
+from skalto.core.drawings.snapping import snap_places
 from skalto.core.edits import AddSheet, AddView, SetUnit
 from skalto.core.errors import InputError
 from skalto.core.job import SourceRef
@@ -19,6 +21,9 @@ from skalto.services.recipes import recipe_of
 from skalto.services.studio import Studio, short_id
 from skalto.store import jobs as store
 from skalto.store.jobs import StoredJob
+
+MOST_POINTS = 30_000
+"""So many places of a drawing are sent to a page to snap to; of more, the first ones drawn."""
 
 
 class Drawings:
@@ -67,6 +72,19 @@ class Drawings:
             raise InputError(f"The drawing has no page {space}: choose another.") from None
         view = ViewSpec(id="source", source=source, name="", look=(0, 0, -1), up=(0, 1, 0), excerpt=excerpt)
         return self.studio.view_picture(view, again)
+
+    def points(self, source: str, space: str) -> tuple[Array, Array]:
+        """What can be snapped to on one picture of a drawing, in its own units: ends (n, 2) and centres (m, 2), at most
+        :data:`MOST_POINTS` each.
+
+        :raises InputError: when the drawing has no such page.
+        """
+        names = [own.name for own in self.studio.drawing(source).spaces]
+        if space not in names:
+            raise InputError(f"The drawing has no page {space}: choose another.")
+        artwork = Artwork.from_bytes(self.studio.blobs.get(keys.model_key(source, f"space-{names.index(space)}.art")))
+        ends, centres = snap_places(artwork)
+        return ends[:MOST_POINTS], centres[:MOST_POINTS]
 
     def put_excerpt(
         self,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 import uuid
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
 
 import numpy as np
@@ -16,12 +16,12 @@ from skalto.core.drawings.reading import is_drawing
 from skalto.core.edits import AddSheet, AddSource, AddView, Edit, describe
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument, SourceRef
-from skalto.core.models.model import ModelTree
+from skalto.core.models.model import ModelTree, covered
 from skalto.core.models.reading import check_size, format_of
 from skalto.core.output.picture import to_picture
 from skalto.core.pens import DEFAULT, Pens, PenSet
 from skalto.core.projection.clip import clip_to_circle
-from skalto.core.sheets.arranging import new_view, projected_box, shown_box
+from skalto.core.sheets.arranging import new_view, shown_box, shown_extent
 from skalto.core.sheets.compose import Box
 from skalto.core.sheets.excerpting import region_of
 from skalto.core.sheets.referring import SourceFacts
@@ -39,6 +39,12 @@ from skalto.store.jobs import IncomingFile, StoredJob
 from skalto.store.recipes import keep_recipe, kept_recipes
 
 _TASKS = "skalto.services.tasks"
+
+
+def _all_but(tree: ModelTree, paths: Sequence[str]) -> frozenset[str]:
+    """The leaves that lie in none of some components; none where there are no such."""
+    wanted = frozenset(paths)
+    return frozenset(leaf.path for leaf in tree.leaves() if not covered(leaf.path, wanted)) if wanted else frozenset()
 
 
 def short_id() -> str:
@@ -229,29 +235,48 @@ class Studio:
 
     # Views
 
-    def put_on_sheet(self, job_id: int, source: str, viewpoint: Viewpoint, sheet_id: str | None) -> tuple[StoredJob, str, str]:
+    def put_on_sheet(
+        self,
+        job_id: int,
+        source: str,
+        viewpoint: Viewpoint,
+        sheet_id: str | None,
+        components: Sequence[str] = (),
+        each: bool = False,
+    ) -> tuple[StoredJob, str, str]:
         """Put a view of a source on a sheet (a new one where *sheet_id* is None): the job, the sheet's and the view's id.
 
-        :raises InputError: when source or sheet are not there.
+        :param components: what alone it shows, by their paths; all without any. :param each: whether every one of them has a
+            view of its own; the last one's id comes back.
+        :raises InputError: when source, sheet or a component are not there.
         """
         job = store.get_job(job_id)
         if job.document.source(source).drawing:
             raise InputError("A drawing is put on a sheet as an excerpt: choose its region.")
         tree = self.tree(source)
+        known = {component.path for component in tree.walk()}
+        for path in components:
+            if path not in known:
+                raise InputError(f"There is no component {path} any more: choose another.")
         if sheet_id is None:
             sheet = SheetSpec(id=short_id(), name=f"Sheet {len(job.document.sheets) + 1}")
         else:
             sheet = job.document.sheet(sheet_id)
-        taken = [box for view in sheet.views if (box := self.rough_box(view)) is not None]
-        view, scale = new_view(short_id(), source, tree, viewpoint, sheet, taken)
+        groups = [(path,) for path in components] if each and components else [tuple(components)]
         saved = next((v.id for v in job.document.viewpoints if v.name == viewpoint.name), None)
-        view = view.model_copy(update={"viewpoint": saved})
-        with_view = sheet.model_copy(update={"views": (*sheet.views, view), "scale": scale})
+        shown = sheet
+        for group in groups:
+            taken = [box for view in shown.views if (box := self.rough_box(view)) is not None]
+            hidden = _all_but(tree, group)
+            view, scale = new_view(short_id(), source, tree, viewpoint, shown, taken, hidden)
+            view = view.model_copy(update={"viewpoint": saved})
+            shown = shown.model_copy(update={"views": (*shown.views, view), "scale": scale})
         if sheet_id is None:
-            return self.edit(job_id, AddSheet(kind="add_sheet", sheet=with_view)), sheet.id, view.id
-        if not sheet.views:
-            return self.change(job_id, f"add {view.title}", lambda d: d.with_sheet(with_view)), sheet.id, view.id
-        return self.edit(job_id, AddView(kind="add_view", sheet=sheet.id, view=view)), sheet.id, view.id
+            return self.edit(job_id, AddSheet(kind="add_sheet", sheet=shown)), shown.id, view.id
+        if not sheet.views or len(groups) > 1:
+            label = f"add {view.title}" if len(groups) == 1 else f"add {len(groups)} views"
+            return self.change(job_id, label, lambda d: d.with_sheet(shown)), shown.id, view.id
+        return self.edit(job_id, AddView(kind="add_view", sheet=shown.id, view=view)), shown.id, view.id
 
     def rough_box(self, view: ViewSpec) -> Box | None:
         """The box that a view on a sheet takes at most."""
@@ -261,7 +286,7 @@ class Studio:
                 x0, y0, x1, y1 = region_of(view.excerpt, facts.drawing)
                 middle, size = np.array(((x0 + x1) / 2, (y0 + y1) / 2)), np.array((x1 - x0, y1 - y0))
             else:
-                middle, size = projected_box(facts.tree, view.projection().axes())
+                middle, size = shown_extent(facts.tree, view.projection().axes(), view.hidden)
         except KeyError:
             return None
         scale = float(view.ratio)

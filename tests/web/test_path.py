@@ -65,6 +65,9 @@ def test_from_a_step_file_to_a_proven_pdf(page: Page, press_step: Path) -> None:
     page.locator(".ant-tree").get_by_text("Cheek, left").click()
     expect(ticket.get_by_role("heading", level=2)).to_have_text("Cheek, left")
     expect(ticket).to_contain_text("8 × 220 × 262 mm")
+    # let go of it again: what is selected would come alone
+    page.locator(".ant-tree").get_by_text("Cheek, left").click()
+    expect(ticket.get_by_role("heading", level=2)).to_have_text("Ebba.step")
     page.get_by_label("Find a component").fill("")
 
     # the view from the left, on a new sheet

@@ -19,6 +19,18 @@ import "./styles.css";
 import "./review/review.css";
 import { theme } from "./theme";
 
+// a double click on a button is one press, but where pressing again means once more
+window.addEventListener(
+  "click",
+  (event) => {
+    const button = event.detail > 1 && event.target instanceof Element ? event.target.closest("button, [role=button]") : null;
+    if (!button || button.closest("[data-again]")) return;
+    event.preventDefault();
+    event.stopPropagation();
+  },
+  true,
+);
+
 const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } });
 
 createRoot(document.getElementById("root") as HTMLElement).render(

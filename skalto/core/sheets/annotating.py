@@ -194,8 +194,11 @@ def write(page: Page, sheet: SheetSpec, lines: Mapping[str, ViewLines], context:
     if sheet.clean:
         told = _told_of_places(page.views, sheet.fields, paper, paper, "the sheet")
         told += told_of_excerpts(page.views, context.sources)
-        told += _told_of_letters([], page.views)
-        return replace(page, under=Artwork(), told=tuple(told)), Written()
+        kept = [note for note in sheet.notes if note.always]
+        told += _told_of_letters([note.text for note in kept], page.views)
+        kept_pencil = Pencil()
+        _notes(kept_pencil, kept, {placed.spec.id: frame_of(placed.spec, lines[placed.spec.id]) for placed in page.views})
+        return replace(page, under=Artwork(), frame=kept_pencil.artwork(), told=tuple(told)), Written()
     told = []
     views = []
     for placed in page.views:

@@ -107,7 +107,8 @@ class Detail(BaseModel):
 
 class Note(BaseModel):
     """A text on the sheet, its lines from *place* (upper left, mm) downward; with *target*, a point of a view's plane
-    (model mm), a leader runs to it."""
+    (model mm), a leader runs to it. One that is there *always* stays on a sheet without its furniture, for the cutter to
+    see."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -118,6 +119,7 @@ class Note(BaseModel):
     angle: float = 0.0
     view: str | None = None
     target: ModelPoint | None = None
+    always: bool = False
 
 
 class HoleTable(BaseModel):

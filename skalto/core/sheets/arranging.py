@@ -104,15 +104,32 @@ def free_place(size: Array, taken: Sequence[Box], within: Box) -> tuple[float, f
     return float(middle[0]), float(middle[1])
 
 
+def shown_extent(tree: ModelTree, axes: Array, hidden: frozenset[str]) -> tuple[Array, Array]:
+    """Middle and size (2,) of what is not hidden, as seen along *axes*; no part of it reaches beyond."""
+    around = shown_box(tree, hidden) if hidden else None
+    if around is None:
+        return projected_box(tree, axes)
+    low, high = around
+    half = np.abs(axes[:2]) @ ((high - low) / 2)
+    return axes[:2] @ ((low + high) / 2), half * 2
+
+
 def new_view(
-    view_id: str, source: str, tree: ModelTree, viewpoint: Viewpoint, sheet: SheetSpec, taken: Sequence[Box]
+    view_id: str,
+    source: str,
+    tree: ModelTree,
+    viewpoint: Viewpoint,
+    sheet: SheetSpec,
+    taken: Sequence[Box],
+    hidden: frozenset[str] = frozenset(),
 ) -> tuple[ViewSpec, str]:
-    """A view for a sheet in free space near the middle, and the scale that the sheet then has.
+    """A view for a sheet in free space near the middle, and the scale that the sheet then has; *hidden* are the components that
+    it does not show.
 
     On an empty sheet it is 1:1 when that fits, else the largest scale of ISO 5455 that does, and the sheet takes it; on
     another it takes the sheet's, or when that does not fit one of its own.
     """
-    middle, size = projected_box(tree, viewpoint.axes())
+    middle, size = shown_extent(tree, viewpoint.axes(), hidden)
     within = room_for_views(sheet)
     limit = fitting_limit(size, within)
     scale = parse_scale(sheet.scale)
@@ -127,6 +144,7 @@ def new_view(
         look=viewpoint.look,
         up=viewpoint.up,
         scale=text,
+        hidden=hidden,
         own=frozenset() if empty or text == sheet.scale else frozenset({"scale"}),
         anchor=(float(middle[0]), float(middle[1])),
         place=free_place(size * float(scale), taken, within),

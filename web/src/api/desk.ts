@@ -23,11 +23,12 @@ export function useEdges(job: Job, sheet: string, view: View | null, wanted: boo
     enabled: wanted && !!view,
     staleTime: Infinity,
     queryFn: async () =>
-      settled<EdgeOnSheet[]>(
+      settled<EdgeOnSheet[] | null>(
         await api.GET("/api/jobs/{job_id}/sheets/{sheet}/views/{view}/edges", {
           params: { path: { job_id: job.id, sheet, view: view?.id as string } },
         }),
       ),
+    refetchInterval: (query) => (query.state.data === null ? ASK_AGAIN : false),
   });
 }
 
@@ -35,12 +36,12 @@ export function useScales(job: Job, sheet: string, view: View) {
   return useQuery({
     queryKey: ["scales", job.id, sheet, view.id, job.state],
     placeholderData: keepPreviousData,
-    retry: 2,
     staleTime: Infinity,
     queryFn: async () =>
-      settled<Schemas["ScalesView"]>(
+      settled<Schemas["ScalesView"] | null>(
         await api.GET("/api/jobs/{job_id}/sheets/{sheet}/views/{view}/scales", { params: { path: { job_id: job.id, sheet, view: view.id } } }),
       ),
+    refetchInterval: (query) => (query.state.data === null ? ASK_AGAIN : false),
   });
 }
 

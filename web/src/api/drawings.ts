@@ -30,6 +30,16 @@ export function useSpacePicture(source: string, space: string) {
   });
 }
 
+/** Ends and centres of a drawing, in its own units, while they are wanted. */
+export function useDrawingPoints(source: string, space: string, wanted: boolean) {
+  return useQuery({
+    queryKey: ["drawing-points", source, space],
+    enabled: wanted,
+    staleTime: Infinity,
+    queryFn: async () => settled<Schemas["DrawingPoints"]>(await api.GET("/api/sources/{source}/drawing/points", { params: { path: { source }, query: { space } } })),
+  });
+}
+
 export interface ExcerptWish {
   source: string;
   sheet: string | null;

@@ -109,11 +109,11 @@ export function useUndo(id: number, way: "undo" | "redo") {
 export function usePutOnSheet(id: number) {
   return useChange(
     id,
-    async (wish: { source: string; name: string; look: number[]; up: number[]; sheet: string | null }) =>
+    async (wish: { source: string; name: string; look: number[]; up: number[]; sheet: string | null; components?: string[]; each?: boolean }) =>
       settled<Schemas["Placed"]>(
         await api.POST("/api/jobs/{job_id}/views", {
           params: { path: { job_id: id } },
-          body: { ...wish, look: wish.look as [number, number, number], up: wish.up as [number, number, number] },
+          body: { components: [], each: false, ...wish, look: wish.look as [number, number, number], up: wish.up as [number, number, number] },
         }),
       ),
     (placed) => placed.job,

@@ -918,7 +918,7 @@ export interface paths {
         };
         /**
          * View Edges
-         * @description The edges of a view that a dimension can be attached to.
+         * @description The edges of a view that a dimension can be attached to; null while the view is not drawn yet.
          */
         get: operations["view_edges_api_jobs__job_id__sheets__sheet__views__view__edges_get"];
         put?: never;
@@ -998,7 +998,7 @@ export interface paths {
         };
         /**
          * View Scales
-         * @description The scales that fit a view on its sheet, and its size in the model.
+         * @description The scales that fit a view on its sheet, and its size in the model; null while the view is not drawn yet.
          */
         get: operations["view_scales_api_jobs__job_id__sheets__sheet__views__view__scales_get"];
         put?: never;
@@ -1504,6 +1504,26 @@ export interface paths {
          * @description One picture of a drawing, in its own units; while it is being made, how far that is.
          */
         get: operations["drawing_picture_api_sources__source__drawing_picture_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{source}/drawing/points": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drawing Points
+         * @description What can be snapped to on one picture of a drawing.
+         */
+        get: operations["drawing_points_api_sources__source__drawing_points_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2247,6 +2267,22 @@ export interface components {
             unit: string;
             /** Unit Mm */
             unit_mm?: number | null;
+        };
+        /**
+         * DrawingPoints
+         * @description Ends of strokes and centres of circles and arcs, in the drawing's units.
+         */
+        DrawingPoints: {
+            /** Centres */
+            centres: [
+                number,
+                number
+            ][];
+            /** Ends */
+            ends: [
+                number,
+                number
+            ][];
         };
         /**
          * DrawingView
@@ -3339,9 +3375,15 @@ export interface components {
         /**
          * Note
          * @description A text on the sheet, its lines from *place* (upper left, mm) downward; with *target*, a point of a view's plane
-         *     (model mm), a leader runs to it.
+         *     (model mm), a leader runs to it. One that is there *always* stays on a sheet without its furniture, for the cutter to
+         *     see.
          */
         Note: {
+            /**
+             * Always
+             * @default false
+             */
+            always: boolean;
             /**
              * Angle
              * @default 0
@@ -4172,9 +4214,20 @@ export interface components {
         };
         /**
          * PutOnSheet
-         * @description Which way to look at a source, and on which sheet to put the view; null for a new one.
+         * @description Which way to look at a source, and on which sheet to put the view; null for a new one. With *components* it shows these
+         *     alone, by their paths, or *each* in a view of its own.
          */
         PutOnSheet: {
+            /**
+             * Components
+             * @default []
+             */
+            components: string[];
+            /**
+             * Each
+             * @default false
+             */
+            each: boolean;
             /** Look */
             look: [
                 number,
@@ -7312,7 +7365,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EdgeView"][];
+                    "application/json": components["schemas"]["EdgeView"][] | null;
                 };
             };
             /** @description Unprocessable Entity */
@@ -7450,7 +7503,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ScalesView"];
+                    "application/json": components["schemas"]["ScalesView"] | null;
                 };
             };
             /** @description Unprocessable Entity */
@@ -8309,6 +8362,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PictureState"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drawing_points_api_sources__source__drawing_points_get: {
+        parameters: {
+            query?: {
+                space?: string;
+            };
+            header?: never;
+            path: {
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawingPoints"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -20,6 +20,10 @@ interface Props {
   region: Region | null;
   onRegion: (region: Region) => void;
   onLength: (measured: number) => void;
+  /** Places that a press near them means, in the drawing's units. */
+  snaps: { ends: readonly Point[]; centres: readonly Point[] } | undefined;
+  /** What of the drawing is on the screen, whenever that changes. */
+  onLook: (shown: Region) => void;
   /** Counts up when the whole drawing is to be shown. */
   turn: number;
   onWhole: () => void;
@@ -27,14 +31,17 @@ interface Props {
 
 const MARGIN = 28;
 const STEP = 1.25;
+/** So near, in pixels, a press means the place. */
+const REACH = 9;
 
 /** A drawing to look at: drag to move it, wheel to come nearer, and pick a rectangle or two points on it. */
-export function DrawingPane({ picture, waiting, box, unit, unitName, off, mode, region, onRegion, onLength, turn, onWhole }: Props) {
+export function DrawingPane({ picture, waiting, box, unit, unitName, off, mode, region, onRegion, onLength, snaps, onLook, turn, onWhole }: Props) {
   const frame = useRef<HTMLDivElement>(null);
   const room = useRoom(frame);
   const [look, setLook] = useState<{ scale: number; x: number; y: number } | null>(null);
   const [start, setStart] = useState<Point | null>(null);
   const [here, setHere] = useState<Point | null>(null);
+  const [on, setOn] = useState<"end" | "centre" | null>(null);
   const hand = useRef<{ x: number; y: number; from: { scale: number; x: number; y: number } } | null>(null);
   useEffect(() => setLook(null), [turn]);
   const [w, h] = [Math.max(box[2] - box[0], 1e-9), Math.max(box[3] - box[1], 1e-9)];
@@ -45,6 +52,22 @@ export function DrawingPane({ picture, waiting, box, unit, unitName, off, mode, 
   useEffect(() => {
     latest.current = at;
   });
+  useEffect(() => {
+    const [halfWidth, halfHeight] = [room.width / 2 / at.scale, room.height / 2 / at.scale];
+    if (room.width) onLook([at.x - halfWidth, at.y - halfHeight, at.x + halfWidth, at.y + halfHeight]);
+  }, [at.x, at.y, at.scale, room.width, room.height, onLook]);
+  /** The place that a press near it means: a centre or an end, else the press itself. */
+  const snapped = (event: { clientX: number; clientY: number; altKey?: boolean }): { point: Point; on: "end" | "centre" | null } => {
+    const point = toDrawing(event);
+    if (event.altKey) return { point, on: null };
+    let best: { by: number; point: Point; on: "end" | "centre" } | null = null;
+    for (const [on, places] of [["end", snaps?.ends], ["centre", snaps?.centres]] as const)
+      for (const place of places ?? []) {
+        const by = Math.hypot(place[0] - point[0], place[1] - point[1]) * at.scale;
+        if (by < REACH && (!best || by < best.by)) best = { by, point: place, on };
+      }
+    return best ?? { point, on: null };
+  };
   const toDrawing = (event: { clientX: number; clientY: number }): Point => {
     const rect = frame.current?.getBoundingClientRect();
     const [px, py] = [event.clientX - (rect?.left ?? 0) - room.width / 2, event.clientY - (rect?.top ?? 0) - room.height / 2];
@@ -67,16 +90,20 @@ export function DrawingPane({ picture, waiting, box, unit, unitName, off, mode, 
   const down = (event: React.PointerEvent) => {
     event.currentTarget.setPointerCapture(event.pointerId);
     if (mode === "length" && start) {
-      const end = toDrawing(event);
+      const end = snapped(event).point;
       setStart(null);
       onLength(Math.hypot(end[0] - start[0], end[1] - start[1]));
     } else if (mode) {
-      setStart(toDrawing(event));
-      setHere(toDrawing(event));
+      setStart(snapped(event).point);
+      setHere(snapped(event).point);
     } else hand.current = { x: event.clientX, y: event.clientY, from: at };
   };
   const move = (event: React.PointerEvent) => {
-    if (mode && start) setHere(toDrawing(event));
+    if (mode) {
+      const found = snapped(event);
+      setHere(found.point);
+      setOn(found.on);
+    }
     const held = hand.current;
     if (!held) return;
     setLook({ ...held.from, x: held.from.x - (event.clientX - held.x) / held.from.scale, y: held.from.y + (event.clientY - held.y) / held.from.scale });
@@ -84,7 +111,7 @@ export function DrawingPane({ picture, waiting, box, unit, unitName, off, mode, 
   const up = (event: React.PointerEvent) => {
     hand.current = null;
     if (mode !== "region" || !start) return;
-    const end = toDrawing(event);
+    const end = snapped(event).point;
     setStart(null);
     const picked: Region = [Math.min(start[0], end[0]), Math.min(start[1], end[1]), Math.max(start[0], end[0]), Math.max(start[1], end[1])];
     if ((picked[2] - picked[0]) * at.scale > 4 && (picked[3] - picked[1]) * at.scale > 4) onRegion(picked);
@@ -97,7 +124,7 @@ export function DrawingPane({ picture, waiting, box, unit, unitName, off, mode, 
   const rubber: Region | null = start && here ? [Math.min(start[0], here[0]), Math.min(start[1], here[1]), Math.max(start[0], here[0]), Math.max(start[1], here[1])] : null;
   const size = (r: Region) => `${mm((r[2] - r[0]) * unit, 1)} × ${mm((r[3] - r[1]) * unit, 1)} ${unitName}`;
   return (
-    <div className={`drawing-pane ${mode ?? ""}`} ref={frame} data-scale={at.scale} data-x={at.x} data-y={at.y}>
+    <div className={`drawing-pane ${mode ? "picks" : ""}`} data-mode={mode ?? undefined} ref={frame} data-scale={at.scale} data-x={at.x} data-y={at.y}>
       <svg width={room.width} height={room.height} onPointerDown={down} onPointerMove={move} onPointerUp={up} role="img" aria-label="The drawing">
         <rect className="paper" width={room.width} height={room.height} />
         {picture && (
@@ -113,6 +140,7 @@ export function DrawingPane({ picture, waiting, box, unit, unitName, off, mode, 
             {mode === "region" ? size(rubber) : `${mm(Math.hypot(here[0] - start[0], here[1] - start[1]) * unit, 2)} ${unitName}`}
           </text>
         )}
+        {mode && here && on && (on === "end" ? <rect className="snapped" x={px(here)[0] - 5} y={px(here)[1] - 5} width={10} height={10} /> : <circle className="snapped" cx={px(here)[0]} cy={px(here)[1]} r={6} />)}
         {!picture && (
           <text className="waiting" x={room.width / 2} y={room.height / 2}>
             {waiting}
@@ -120,7 +148,7 @@ export function DrawingPane({ picture, waiting, box, unit, unitName, off, mode, 
         )}
       </svg>
       <p className="hint soft">
-        {mode === "region" ? "Drag a rectangle over what you want" : mode === "length" ? "Click one end of a known length, then the other" : "Drag to move, wheel to come nearer"}
+        {mode === "region" ? "Drag a rectangle over what you want; it takes ends and centres, but not with Alt" : mode === "length" ? "Click one end of a known length, then the other" : "Drag to move, wheel to come nearer"}
         <button type="button" onClick={onWhole}>
           whole drawing <kbd>F</kbd>
         </button>

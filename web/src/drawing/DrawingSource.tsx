@@ -1,8 +1,8 @@
 import { Button, Select } from "antd";
-import { useState } from "react";
+import { useCallback, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import type { Drawing, Job, Region, Schemas } from "../api/client";
-import { useDrawing, usePutExcerpt, usePutPage, useSpacePicture } from "../api/drawings";
+import { useDrawing, useDrawingPoints, usePutExcerpt, usePutPage, useSpacePicture } from "../api/drawings";
 import { useEdit } from "../api/queries";
 import { Revision } from "../source/Revision";
 import { useCommands } from "../shell/commands";
@@ -12,6 +12,8 @@ import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
 import { DrawingPane, type PaneMode } from "./DrawingPane";
 import { Fonts, Lost, Pages } from "./DrawingFacts";
 import { LayerList } from "./LayerList";
+import { useTargetSheet } from "../source/target";
+import { Corners } from "./Corners";
 import { ScaleQuestion, UnitQuestion } from "./Questions";
 
 type What = "all" | "declared" | "region";
@@ -33,13 +35,18 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
   const [off, setOff] = useState<string[]>(() => facts.layers.filter((l) => !l.on || l.frozen || !l.printed).map((l) => l.name));
   const [what, setWhat] = useState<What>("all");
   const [turn, setTurn] = useState(0);
+  const onScreen = useRef<Region | null>(null);
+  const onLook = useCallback((shown: Region) => {
+    onScreen.current = shown;
+  }, []);
+  const { data: points } = useDrawingPoints(source, space.name, mode !== null);
   const sheets = job.document.sheets;
-  const [wanted, setWanted] = useState("new");
-  const sheet = sheets.some((s) => s.id === wanted) ? wanted : "new";
+  const { sheet, setWanted } = useTargetSheet(job);
   const saved = facts.kind === "dxf" && space.name !== "";
   // a saved page is in millimetres of paper; a page of a PDF may carry its scale
   const unit = saved ? space.unit : (drawing.unit_mm ?? (space.scale ? 1 / ratio(space.scale) : null));
   const known = unit ?? 1;
+  const unitName = saved ? "mm" : unit === null ? "units" : facts.unit && !ref.unit_mm ? facts.unit : known === 1 ? "mm" : "units";
   const box = (space.box ?? space.declared ?? [0, 0, 1, 1]) as Region;
   const mmOf = (r: Region) => r.map((v) => v * known) as Region;
   const putOn = () => {
@@ -52,6 +59,12 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
   const pick = () => {
     setWhat("region");
     setMode("region");
+  };
+  const takeScreen = () => {
+    if (!onScreen.current) return;
+    setRegion(onScreen.current);
+    setWhat("region");
+    setMode(null);
   };
   const look = (which: string) => {
     setSpace(which);
@@ -73,7 +86,7 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
   const choices: [What, string, boolean][] = [
     ["all", "everything drawn", true],
     ["declared", facts.kind === "pdf" ? "what is to scale" : "the declared area", !!space.declared],
-    ["region", region ? "the picked region" : "a region", true],
+    ["region", region ? "the picked area" : "pick an area", true],
   ];
   return (
     <>
@@ -91,6 +104,8 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
         off={off}
         mode={mode}
         region={what === "region" ? region : what === "declared" ? ((space.declared as Region | null) ?? null) : null}
+        snaps={points}
+        onLook={onLook}
         turn={turn}
         onWhole={() => setTurn(turn + 1)}
         onRegion={(picked) => {
@@ -123,8 +138,12 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
                   {words}
                 </button>
               ))}
+              <button type="button" onClick={takeScreen}>
+                what is on the screen now
+              </button>
             </div>
           )}
+          {!saved && what === "region" && region && <Corners region={region} origin={space.name ? [0, 0] : facts.origin} unit={known} unitName={unitName} onChange={setRegion} />}
           <div className="put-on">
             {!saved && (
               <Select aria-label="Which sheet" value={sheet} onChange={setWanted} options={[{ value: "new", label: "a new sheet" }, ...sheets.map((s) => ({ value: s.id, label: s.name }))]} />

@@ -35,7 +35,7 @@ export function ReviewCanvas({ review, onStage, children }: { review: Review; on
     if (name === "walk" && !review.getState().look.camera.perspective) switched(review, true);
   };
   return (
-    <div className="review-canvas" role="application" aria-label={`3D model ${title}`} tabIndex={0} ref={element}>
+    <div className="review-canvas" data-own-keys role="application" aria-label={`3D model ${title}`} tabIndex={0} ref={element}>
       <div className="hands" role="radiogroup" aria-label="What the hand does">
         {(Object.keys(HANDS) as Hand[]).map((name) => (
           <button key={name} type="button" role="radio" aria-checked={hand === name} onClick={() => take(name)}>

@@ -7,6 +7,7 @@ import { boxOf, frameOf, paperOf, type Box, type PaperSize, type SnapLines } fro
 import { Handles } from "./Handles";
 import { MODE_WORDS, useDeskMode } from "./mode";
 import { ModeOverlay } from "./ModeOverlay";
+import { NoteCells } from "./NoteCells";
 import { Rulers } from "./Rulers";
 import { TitleCells } from "./TitleCells";
 import { PAD, useZoom } from "./useZoom";
@@ -15,6 +16,7 @@ import { Written } from "./Written";
 import { ZoomHint } from "./ZoomHint";
 
 interface Props {
+  notes: Omit<Parameters<typeof NoteCells>[0], "sheet" | "paper" | "zoom">;
   job: Job;
   sheet: Sheet;
   trade: Trade;
@@ -161,6 +163,7 @@ export function Desk(props: Props) {
         {props.fields(paper, zoom, snaps)}
         {writing && !mode && <Handles job={job} sheet={sheet} writing={writing} paper={paper} zoom={zoom} onDimension={props.onDimension} />}
         {writing && !mode && <TitleCells sheet={sheet} writing={writing} paper={paper} zoom={zoom} onTitle={props.onTitle} />}
+        {!mode && <NoteCells sheet={sheet} paper={paper} zoom={zoom} {...props.notes} />}
         <ModeOverlay key={mode ?? ""} job={job} sheet={sheet} view={selected} paper={paper} zoom={zoom} onMade={(id) => onSelect(id)} onNote={props.onNote} onRegion={props.onRegion} onShift={props.onShift} />
         <div className="acts-layer" onPointerDown={(event) => event.stopPropagation()}>
           {selected && !dragged && !mode && <Acts {...props} view={selected} zoom={zoom} width={paper.width} height={paper.height} />}

@@ -12,11 +12,13 @@ import { Desk } from "./Desk";
 import { ExcerptTicket } from "../drawing/ExcerptTicket";
 import { boxOf, inDrawing, inPlane, isEmpty, paperOf, regionBetween } from "./geometry";
 import { useDeskMode } from "./mode";
+import type { NewNote } from "./NoteCells";
 import { FieldLayer } from "../solid/FieldLayer";
 import { FieldStudio } from "../solid/FieldStudio";
 import { FieldTicket } from "../solid/FieldTicket";
 import { SeveralTicket } from "./SeveralTicket";
 import { SheetTicket } from "./SheetTicket";
+import { useWorkedOn } from "../source/target";
 import { ViewTicket } from "./ViewTicket";
 
 const ARROWS: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
@@ -54,6 +56,8 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
   const lookInto = () => field && setSearch({ field: field.id, look: "" }, { replace: true });
   const { data } = usePicture(job.id, sheet.id, view);
   useEffect(() => () => begin(null), [begin, sheet.id]);
+  const work = useWorkedOn((state) => state.work);
+  useEffect(() => work(job.id, sheet.id), [work, job.id, sheet.id]);
 
   const select = (id: string | null, more = false) => {
     if (mode && id === null) return;
@@ -77,11 +81,13 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
   };
   const remove = () => view && edit({ kind: "remove_view", sheet: sheet.id, view: view.id });
   const proof = () => void navigate(`/jobs/${job.id}/proof/${sheet.id}?make`);
-  const note = (place: [number, number], target: [number, number] | null) => {
-    const pointed = target && view ? { view: view.id, target: inPlane(view, target) } : { view: null, target: null };
-    const fresh = { id: newId(), text: "Note", place, height: 3.5, angle: 0, ...pointed } as Note;
-    select(null);
-    edit({ kind: "add_note", sheet: sheet.id, note: fresh });
+  const [fresh, setFresh] = useState<NewNote | null>(null);
+  const write = (text: string | null) => {
+    if (text && fresh) {
+      const pointed = fresh.target && view ? { view: view.id, target: inPlane(view, fresh.target) } : { view: null, target: null };
+      edit({ kind: "add_note", sheet: sheet.id, note: { id: newId(), text, place: fresh.place, height: 3.5, angle: 0, always: false, ...pointed } as Note });
+    }
+    setFresh(null);
   };
   useNudge(!!view, move);
   useCommands("sheet", [
@@ -140,7 +146,13 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
         onComponents={() => setChoosing(true)}
         onRemove={remove}
         onTitle={(fields) => edit({ kind: "set_title", sheet: sheet.id, fields })}
-        onNote={note}
+        onNote={(place, target) => setFresh({ place, target })}
+        notes={{
+          fresh,
+          onFresh: write,
+          onText: (id, text) => edit({ kind: "change_note", sheet: sheet.id, note: id, fields: { text } }),
+          onMove: (id, place) => edit({ kind: "change_note", sheet: sheet.id, note: id, fields: { place } }),
+        }}
         onRegion={(first, second) => view && edit({ kind: "change_excerpt", sheet: sheet.id, view: view.id, fields: { region: regionBetween(view, first, second) } })}
         onShift={(by) => view && edit({ kind: "shift_excerpt", sheet: sheet.id, view: view.id, by: inDrawing(view, by) })}
         fields={(paper, zoom, lines) =>

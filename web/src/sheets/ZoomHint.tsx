@@ -13,10 +13,10 @@ export function ZoomHint({ what, share, setReal, setWhole, by, step }: Zoom & { 
       <button type="button" onClick={setWhole}>
         <kbd>F</kbd> whole sheet
       </button>
-      <button type="button" onClick={() => by(step)} aria-label="Show larger">
+      <button data-again type="button" onClick={() => by(step)} aria-label="Show larger">
         <kbd>+</kbd>
       </button>
-      <button type="button" onClick={() => by(1 / step)} aria-label="Show smaller">
+      <button data-again type="button" onClick={() => by(1 / step)} aria-label="Show smaller">
         <kbd>-</kbd>
       </button>
     </>

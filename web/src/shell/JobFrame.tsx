@@ -67,10 +67,10 @@ function OpenJob({ job }: { job: Job }) {
         <span className="soft">job {job.number}</span>
         <Saved job={job} />
         <span className="spring" />
-        <Button type="text" disabled={!job.undo} onClick={() => undo.mutate()} title={job.undo && `Undo: ${job.undo}`}>
+        <Button data-again type="text" disabled={!job.undo} onClick={() => undo.mutate()} title={job.undo && `Undo: ${job.undo}`}>
           Undo <kbd>U</kbd>
         </Button>
-        <Button type="text" disabled={!job.redo} onClick={() => redo.mutate()} title={job.redo && `Redo: ${job.redo}`}>
+        <Button data-again type="text" disabled={!job.redo} onClick={() => redo.mutate()} title={job.redo && `Redo: ${job.redo}`}>
           Redo <kbd>Shift+U</kbd>
         </Button>
         <Button type="text" onClick={save}>

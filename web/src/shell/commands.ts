@@ -61,6 +61,8 @@ export function useCommands(group: string, commands: Command[]) {
 /** Whether a key press belongs to a field that is being typed in, or to an open dialog. */
 export function isTyping(target: EventTarget | null): boolean {
   if (!(target instanceof HTMLElement)) return false;
+  // what has keys of its own, as a model that is walked through
+  if (target.closest("[data-own-keys]")) return true;
   return target.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName) || !!target.closest(".ant-modal");
 }
 

@@ -34,7 +34,10 @@ interface Props {
   tree: ModelTree;
   height: number;
   selected?: string | null;
-  onSelect?: (path: string | null) => void;
+  /** Selected beside that one. */
+  also?: readonly string[];
+  /** *more* with Ctrl or Shift held: beside what is selected. */
+  onSelect?: (path: string | null, more: boolean) => void;
   /** Leaf paths that are shown; with it the tree has boxes to tick. */
   shown?: ReadonlySet<string>;
   onShown?: (shown: Set<string>) => void;
@@ -43,7 +46,7 @@ interface Props {
 }
 
 /** The component tree with each one's size; to select from, or to tick what is shown. */
-export function ComponentTree({ tree, height, selected, onSelect, shown, onShown, only }: Props) {
+export function ComponentTree({ tree, height, selected, also, onSelect, shown, onShown, only }: Props) {
   const [text, setText] = useState("");
   const nodes = useMemo(() => tree.components.map(toNode), [tree]);
   const visible = text ? filtered(nodes, text.toLowerCase()) : nodes;
@@ -81,8 +84,12 @@ export function ComponentTree({ tree, height, selected, onSelect, shown, onShown
           onShown?.(next);
         }}
         selectable={!!onSelect}
-        selectedKeys={selected ? [selected] : []}
-        onSelect={(keys) => onSelect?.(keys.length ? String(keys[0]) : null)}
+        multiple
+        selectedKeys={[...(selected ? [selected] : []), ...(also ?? [])]}
+        onSelect={(_, { node, selected: on, nativeEvent }) => {
+          const more = nativeEvent.ctrlKey || nativeEvent.metaKey || nativeEvent.shiftKey;
+          onSelect?.(more || on || (also?.length ?? 0) > 0 ? node.key : null, more);
+        }}
         expandedKeys={openNow}
         onExpand={setOpen}
         titleRender={(node) => (

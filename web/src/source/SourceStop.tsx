@@ -1,7 +1,7 @@
 import { Button, Select, Spin } from "antd";
 import { lazy, Suspense, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import type { Component, Job, Schemas, Tree, Vector } from "../api/client";
+import type { Job, Schemas, Tree, Vector } from "../api/client";
 import { useBringIn, useEdit, usePutOnSheet, useTrade, useTree } from "../api/queries";
 import { usePutField } from "../api/solids";
 import { useCommands } from "../shell/commands";
@@ -10,47 +10,27 @@ import { DirectionField } from "../ticket/DirectionField";
 import { DrawingSource } from "../drawing/DrawingSource";
 import { Fact, Section, Ticket } from "../ticket/Ticket";
 import { BoxChooser } from "./BoxChooser";
-import { ComponentTree, sizeText } from "./ComponentTree";
+import { ComponentTree } from "./ComponentTree";
 import { IncomingList, Intake } from "./Intake";
-import { PartFields } from "./PartFields";
 import { Revision } from "./Revision";
+import { SourceFacts, walk } from "./SourceFacts";
+import { useTargetSheet } from "./target";
 import { Viewpoints, type Looking } from "./Viewpoints";
 
 const Scene = lazy(() => import("./Scene"));
-const volume = new Intl.NumberFormat("en", { maximumSignificantDigits: 5 });
 
-const walk = (component: Component): Component[] => [component, ...(component.children ?? []).flatMap(walk)];
+/** Whether two directions are the same, as near as a hand can tell. */
+const along = (a: readonly number[], b: readonly number[]) => {
+  const size = Math.hypot(...a) * Math.hypot(...b) || 1;
+  return a.reduce((sum, v, i) => sum + v * (b[i] ?? 0), 0) / size > 1 - 1e-6;
+};
+const chosenWords = (paths: readonly string[]) => (paths.length === 1 ? (paths[0]!.split("/").at(-1) ?? "") : `${paths.length} components`);
+
 
 interface Direction {
   name: string;
   look: Vector;
   up: Vector;
-}
-
-function SourceTicket({ job, source, tree, name, selected }: { job: Job; source: string; tree: Tree; name: string; selected: Component | null }) {
-  const leaves = tree.components.flatMap(walk).filter((c) => c.shape !== null && c.shape !== undefined);
-  if (selected) {
-    const alike = leaves.filter((leaf) => leaf.shape === selected.shape).length;
-    return (
-      <>
-        <Fact name="Part">{selected.part}</Fact>
-        <Fact name="Size">{sizeText(selected.size)} mm</Fact>
-        <Fact name="Volume">{selected.volume ? `${volume.format(selected.volume / 1000)} cm³` : "not closed"}</Fact>
-        {selected.shape !== null && selected.shape !== undefined && <Fact name="Occurs">{alike === 1 ? "once" : `${alike} times`}</Fact>}
-        {selected.opacity < 1 && <Fact name="Covers">{Math.round(selected.opacity * 100)} %, seen through</Fact>}
-        <PartFields job={job} source={source} component={selected} />
-      </>
-    );
-  }
-  return (
-    <>
-      <Fact name="File">{name}</Fact>
-      <Fact name="Size">{sizeText(tree.size)} mm</Fact>
-      <Fact name="Components">{leaves.length}</Fact>
-      <Fact name="Solids">{tree.solids || "none, surfaces only"}</Fact>
-      <Fact name="Different parts">{tree.shapes.length}</Fact>
-    </>
-  );
 }
 
 function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schemas["SourceRef"]; tree: Tree }) {
@@ -66,19 +46,29 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
   const [direction, setDirection] = useState<Direction>({ name: "iso", look: [-1, 1, -1], up: [0, 0, 1] });
   const [turn, setTurn] = useState(0);
   const sheets = job.document.sheets ?? [];
-  const [wanted, setWanted] = useState<string>("new");
-  const sheet = sheets.some((s) => s.id === wanted) ? wanted : "new";
+  const { sheet, setWanted } = useTargetSheet(job);
+  const [also, setAlso] = useState<readonly string[]>([]);
   const selected = all.find((c) => c.path === path) ?? null;
+  const chosen = [...new Set([...(path ? [path] : []), ...also])].filter((own) => all.some((c) => c.path === own));
 
   const look = (next: Direction) => {
     setDirection(next);
     setTurn(turn + 1);
   };
-  const putOn = () =>
+  /** What is seen: the direction chosen last, or where the model was turned to by hand since. */
+  const seen = (): Direction => {
+    const now = turned.current;
+    if (!now || (along(now.look, direction.look) && along(now.up, direction.up))) return direction;
+    const known = trade?.viewpoints.find((v) => along(v.look as Vector, now.look) && along(v.up as Vector, now.up));
+    return known ? (known as Direction) : { name: "turned", ...now };
+  };
+  const putOn = (each = false) => {
+    if (put.isPending) return;
     put.mutate(
-      { source, ...direction, sheet: sheet === "new" ? null : sheet },
+      { source, ...seen(), sheet: sheet === "new" ? null : sheet, components: chosen, each },
       { onSuccess: (placed) => void navigate(`/jobs/${job.id}/sheets/${placed.sheet}?view=${placed.view}`) },
     );
+  };
   const putField = usePutField(job.id);
   const putSolid = (whole: boolean) =>
     putField.mutate(
@@ -88,7 +78,8 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
   useCommands("source-stop", [
     { id: "put-3d", title: "Put the model itself on a sheet, in 3D", key: "T", run: () => putSolid(false) },
     { id: "page-3d", title: "A page of nothing but the model, in 3D", run: () => putSolid(true) },
-    { id: "put", title: `Put the ${direction.name} view on a sheet`, key: "P", run: putOn },
+    { id: "put", title: chosen.length ? `Put ${chosenWords(chosen)} on a sheet` : "Put what is seen on a sheet", key: "P", run: () => putOn() },
+    ...(chosen.length > 1 ? [{ id: "put-each", title: `Put ${chosen.length} components on a sheet, a view each`, run: () => putOn(true) }] : []),
     { id: "whole", title: "Show the whole model", key: "F", run: () => setTurn(turn + 1) },
     ...(trade?.viewpoints ?? []).map((v) => ({ id: `look-${v.name}`, title: `Look: ${v.name}`, run: () => look(v as Direction) })),
   ]);
@@ -96,7 +87,7 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
   return (
     <>
       <MainAct>
-        <Button type="primary" loading={put.isPending} onClick={putOn}>
+        <Button type="primary" loading={put.isPending} onClick={() => putOn()}>
           Put on sheet
         </Button>
       </MainAct>
@@ -109,7 +100,7 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
         </p>
       </div>
       <Ticket title={selected?.name ?? name} under={selected ? `of ${name}` : "model, in millimetres"}>
-        <SourceTicket job={job} source={source} tree={tree} name={name} selected={selected} />
+        <SourceFacts job={job} source={source} tree={tree} name={name} selected={selected} />
         {!selected && <Revision job={job} source={ref} />}
         <Section title="Which way it looks">
           <Fact name="Looks along">
@@ -123,10 +114,18 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
               onChange={setWanted}
               options={[{ value: "new", label: "a new sheet" }, ...sheets.map((s) => ({ value: s.id, label: s.name }))]}
             />
-            <Button onClick={putOn} loading={put.isPending}>
+            <Button onClick={() => putOn()} loading={put.isPending}>
               Put on sheet <kbd>P</kbd>
             </Button>
           </div>
+          <p className="soft small">
+            {chosen.length ? `${chosenWords(chosen)} alone, as seen now` : "the whole model, as seen now"}
+            {chosen.length > 1 && (
+              <Button type="link" size="small" onClick={() => putOn(true)}>
+                a view each
+              </Button>
+            )}
+          </p>
           <span className="layer-acts">
             <button type="button" onClick={() => putSolid(false)}>
               Put the model itself there, in 3D <kbd>T</kbd>
@@ -140,7 +139,17 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
           <Viewpoints job={job} now={() => turned.current} onLook={(v) => look(v)} />
         </Section>
         <Section title="Components">
-          <ComponentTree tree={tree} height={260} selected={path} onSelect={setPath} />
+          <ComponentTree
+            tree={tree}
+            height={260}
+            selected={path}
+            also={also}
+            onSelect={(next, more) => {
+              setAlso(more ? (next && also.includes(next) ? also.filter((own) => own !== next) : [...also, ...(path ? [path] : []), ...(next ? [next] : [])].filter((own, i, list) => list.indexOf(own) === i)) : []);
+              setPath(more && next === path ? null : next);
+            }}
+          />
+          <p className="soft small">Ctrl-click selects several</p>
         </Section>
         <Button type="link" danger className="take-out" onClick={() => edit.mutate({ kind: "remove_source", source })}>
           Take {name} out of the job

@@ -39,7 +39,10 @@ export function TypedField({ label, value, read, onChange, className, suffix }: 
         sent.current = kept;
         onChange(kept);
       } catch (error) {
-        if (ask === asked.current) setProblem((error as Error).message);
+        if (ask !== asked.current) return;
+        // what cannot be read says so here, and the old value is back
+        setProblem((error as Error).message);
+        setText(value);
       }
     });
   };
@@ -59,7 +62,8 @@ export function TypedField({ label, value, read, onChange, className, suffix }: 
         }}
         onBlur={() => void take()}
         onKeyDown={(event) => {
-          if (event.key === "Enter") void take();
+          // leaving takes it; the keys are commands again
+          if (event.key === "Enter") event.currentTarget.blur();
           if (event.key === "Escape") {
             // the field is left, not the dialog that it stands in
             event.stopPropagation();
