@@ -77,6 +77,15 @@ class Desk:
         except KeyError:
             raise InputError("This view is no longer on the sheet: choose another.") from None
 
+    def _drawn(self, job_id: int, sheet_id: str, view_id: str) -> tuple[SheetSpec, ViewSpec, ViewLines] | None:
+        """A view with its sheet and lines; None while it is not drawn, or when it was just taken off."""
+        try:
+            _, sheet, view = self._here(job_id, sheet_id, view_id)
+        except InputError:
+            return None
+        lines = self._lines(view)
+        return None if lines is None else (sheet, view, lines)
+
     def writing(self, job_id: int, sheet_id: str) -> SheetWriting:
         """Everything on a sheet but its views' own lines."""
         job = store.get_job(job_id)
@@ -182,10 +191,10 @@ class Desk:
 
     def pickable(self, job_id: int, sheet_id: str, view_id: str) -> list[Pickable] | None:
         """The edges of a view that a dimension can be attached to, sheet mm; None while the view is not drawn yet."""
-        _, _, view = self._here(job_id, sheet_id, view_id)
-        lines = self._lines(view)
-        if lines is None:
+        found = self._drawn(job_id, sheet_id, view_id)
+        if found is None:
             return None
+        _, view, lines = found
         frame = frame_of(view, lines)
         facts = self.studio.facts(view.source)
         shown = [path for path in facts.leaves if not covered(path, view.hidden)]
@@ -242,10 +251,10 @@ class Desk:
     def scales(self, job_id: int, sheet_id: str, view_id: str) -> tuple[str | None, str, tuple[float, float]] | None:
         """The largest preferred scale at which a view fits the room on its sheet, the largest at all, and its size in the
         model, mm; a view that draws nothing has no size and stays at 1:1. None while the view is not drawn yet."""
-        _, sheet, view = self._here(job_id, sheet_id, view_id)
-        lines = self._lines(view)
-        if lines is None:
+        found = self._drawn(job_id, sheet_id, view_id)
+        if found is None:
             return None
+        sheet, view, lines = found
         box = seen_of(view, lines).bounds()
         if view.excerpt is not None and view.excerpt.region is not None:
             box = view.excerpt.region

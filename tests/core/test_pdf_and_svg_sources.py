@@ -179,3 +179,186 @@ def test_one_view_alone_is_measured_by_the_drawing_s_lengths(suffix: str, tmp_pa
 
     wider = {"v": replace(lines["v"], artwork=lines["v"].artwork.placed(Similarity(1.0001)))}
     assert not check_flat(data, suffix, flat_view(page, "v"), page, wider, PLAIN, "v").holds
+
+
+# what stands around the strokes of a page
+
+
+def _canvas(draw: Any) -> bytes:
+    out = io.BytesIO()
+    canvas = Canvas(out, pagesize=(100 * mm, 80 * mm))
+    draw(canvas)
+    canvas.save()
+    return out.getvalue()
+
+
+def _back(tmp_path: Path, data: bytes) -> Any:
+    path = tmp_path / "page.pdf"
+    path.write_bytes(data)
+    return read(path)
+
+
+def _clipped(canvas: Canvas) -> None:
+    canvas.saveState()
+    path = canvas.beginPath()
+    path.rect(20 * mm, 20 * mm, 40 * mm, 30 * mm)
+    canvas.clipPath(path, stroke=0, fill=0)
+    canvas.line(0, 35 * mm, 100 * mm, 35 * mm)
+    canvas.restoreState()
+    canvas.line(0, 70 * mm, 100 * mm, 70 * mm)
+
+
+def test_a_clip_cuts_what_is_painted_under_it_and_ends_with_its_state(tmp_path: Path) -> None:
+    back = _back(tmp_path, _canvas(_clipped))
+    rows = np.concatenate([item.points for item in of_kind(back.spaces[""], "lines")])
+    found = sorted((round(float(p[0, 1]), 3), round(float(p[:, 0].min()), 3), round(float(p[:, 0].max()), 3)) for p in rows)
+    assert found == [(35.0, 20.0, 60.0), (70.0, 0.0, 100.0)]
+    assert not any("clip" in told for told in back.facts.lost)
+
+
+def test_a_round_clip_is_told(tmp_path: Path) -> None:
+    def draw(canvas: Canvas) -> None:
+        path = canvas.beginPath()
+        path.circle(40 * mm, 40 * mm, 20 * mm)
+        canvas.clipPath(path, stroke=0, fill=0)
+        canvas.line(0, 40 * mm, 100 * mm, 40 * mm)
+
+    back = _back(tmp_path, _canvas(draw))
+    (line,) = np.concatenate([item.points for item in of_kind(back.spaces[""], "lines")])
+    assert sorted(line[:, 0].tolist()) == pytest.approx([20, 60], abs=0.01)
+    assert any("1 × clip that is no rectangle" in told for told in back.facts.lost)
+
+
+def test_the_box_of_a_form_cuts_it_and_it_takes_the_state_that_it_is_painted_in(tmp_path: Path) -> None:
+    def draw(canvas: Canvas) -> None:
+        canvas.beginForm("stamp", 0, 0, 30 * mm, 30 * mm)
+        canvas.line(0, 10 * mm, 90 * mm, 10 * mm)
+        canvas.endForm()
+        canvas.setLineWidth(1.5 * mm)
+        canvas.setStrokeColorRGB(1, 0, 0)
+        canvas.translate(10 * mm, 10 * mm)
+        canvas.doForm("stamp")
+
+    back = _back(tmp_path, _canvas(draw))
+    (item,) = of_kind(back.spaces[""], "lines")
+    assert sorted(item.points[0, :, 0].tolist()) == pytest.approx([10, 40], abs=1e-3)
+    assert item.tags.colour == (255, 0, 0)
+    assert item.tags.width == pytest.approx(1.5, abs=1e-3)
+
+
+def test_opacity_comes_along_and_that_of_a_group_is_multiplied(tmp_path: Path) -> None:
+    data = _canvas(lambda canvas: canvas.line(0, 0, 10, 10))
+    with pikepdf.open(io.BytesIO(data)) as pdf:
+        half = pikepdf.Dictionary(CA=0.5, ca=0.5)
+        group = pdf.make_stream(b"/H gs 20 w 0 50 m 200 50 l S")
+        group.update(
+            pikepdf.Dictionary(
+                Type=pikepdf.Name.XObject, Subtype=pikepdf.Name.Form, BBox=[0, 0, 200, 200],
+                Group=pikepdf.Dictionary(S=pikepdf.Name.Transparency),
+                Resources=pikepdf.Dictionary(ExtGState=pikepdf.Dictionary(H=half)),
+            )
+        )  # fmt: skip
+        page = pdf.pages[0]
+        page.Resources.ExtGState = pikepdf.Dictionary(H=half)
+        page.Resources.XObject = pikepdf.Dictionary(G=group)
+        page.Contents = pdf.make_stream(b"q /H gs 0 10 m 200 10 l S /G Do Q 0 90 m 200 90 l S")
+        out = io.BytesIO()
+        pdf.save(out)
+    back = _back(tmp_path, out.getvalue())
+    found = {round(float(item.points[0, 0, 1])): item.tags.opacity for item in of_kind(back.spaces[""], "lines")}
+    assert found == {round(10 * 25.4 / 72): 0.5, round(50 * 25.4 / 72): 0.25, round(90 * 25.4 / 72): 1.0}
+
+
+def test_an_annotation_is_drawn_as_it_looks_where_it_stands(tmp_path: Path) -> None:
+    data = _canvas(lambda canvas: canvas.line(0, 0, 10, 10))
+    with pikepdf.open(io.BytesIO(data)) as pdf:
+        looks = pdf.make_stream(b"0 0 1 RG 0 5 m 10 5 l S")
+        looks.update(pikepdf.Dictionary(Type=pikepdf.Name.XObject, Subtype=pikepdf.Name.Form, BBox=[0, 0, 10, 10]))
+        note = {"Type": pikepdf.Name.Annot, "Subtype": pikepdf.Name.Square, "Rect": [100, 100, 200, 140]}
+        shown = pikepdf.Dictionary(**note, AP=pikepdf.Dictionary(N=looks))
+        unseen = pikepdf.Dictionary(**note, F=2, AP=pikepdf.Dictionary(N=looks))
+        pdf.pages[0].Annots = pdf.make_indirect(pikepdf.Array([shown, unseen, pikepdf.Dictionary(**note)]))
+        out = io.BytesIO()
+        pdf.save(out)
+    back = _back(tmp_path, out.getvalue())
+    blue = [item for item in of_kind(back.spaces[""], "lines") if item.tags.colour == (0, 0, 255)]
+    points = np.concatenate([item.points for item in blue]) * 72 / 25.4
+    assert points.reshape(-1).tolist() == pytest.approx([100, 120, 200, 120])
+    assert any("1 × annotation" in told for told in back.facts.lost)
+
+
+def test_a_pattern_fills_with_nothing_rather_than_black_and_is_told(tmp_path: Path) -> None:
+    def draw(canvas: Canvas) -> None:
+        canvas.saveState()
+        path = canvas.beginPath()
+        path.rect(20 * mm, 20 * mm, 40 * mm, 30 * mm)
+        canvas.clipPath(path, stroke=0, fill=0)
+        canvas.linearGradient(0, 0, 100 * mm, 0, ((1, 0, 0), (0, 0, 1)))
+        canvas.restoreState()
+        canvas.line(0, 0, 10, 10)
+
+    back = _back(tmp_path, _canvas(draw))
+    assert not of_kind(back.spaces[""], "areas")
+    assert any("shading" in told for told in back.facts.lost)
+
+
+def test_an_ink_alone_is_dark_where_there_is_all_of_it(tmp_path: Path) -> None:
+    from reportlab.lib.colors import CMYKColorSep
+
+    def draw(canvas: Canvas) -> None:
+        canvas.setFillColor(CMYKColorSep(0, 0, 0, 1, spotName="Key"))
+        canvas.rect(10, 10, 50, 50, stroke=0, fill=1)
+
+    (area,) = of_kind(_back(tmp_path, _canvas(draw)).spaces[""], "areas")
+    assert area.tags.colour == (0, 0, 0)
+
+
+def test_pictures_of_one_bit_and_stencils_are_read(tmp_path: Path) -> None:
+
+    data = _canvas(lambda canvas: canvas.line(0, 0, 10, 10))
+    rows = np.zeros((8, 8), bool)
+    rows[:, :4] = True
+    packed = np.packbits(rows, axis=1).tobytes()
+    with pikepdf.open(io.BytesIO(data)) as pdf:
+        kind = {"Type": pikepdf.Name.XObject, "Subtype": pikepdf.Name.Image, "Width": 8, "Height": 8, "BitsPerComponent": 1}
+        plain, stencil = pdf.make_stream(packed), pdf.make_stream(packed)
+        plain.update(pikepdf.Dictionary(**kind, ColorSpace=pikepdf.Name.DeviceGray))
+        stencil.update(pikepdf.Dictionary(**kind, ImageMask=True))
+        pdf.pages[0].Resources.XObject = pikepdf.Dictionary(P=plain, S=stencil)
+        pdf.pages[0].Contents = pdf.make_stream(
+            b"q 50 0 0 50 0 0 cm /P Do Q q 0 1 0 rg 50 0 0 50 100 0 cm /S Do Q 0 0 m 9 9 l S"
+        )
+        out = io.BytesIO()
+        pdf.save(out)
+    back = _back(tmp_path, out.getvalue())
+    plain_pixels, stencil_pixels = [item.pixels for item in of_kind(back.spaces[""], "raster")]
+    assert plain_pixels[0, 0].tolist() == [255, 255, 255, 255]
+    assert plain_pixels[0, 7].tolist() == [0, 0, 0, 255]
+    assert stencil_pixels[0, 0, 3] == 0
+    assert stencil_pixels[0, 7].tolist() == [0, 255, 0, 255]
+
+
+def test_a_page_with_two_scales_asks_for_the_one_of_the_area(tmp_path: Path) -> None:
+    def ports(*scales: float) -> bytes:
+        data = _canvas(lambda canvas: canvas.line(0, 0, 10, 10))
+        with pikepdf.open(io.BytesIO(data)) as pdf:
+            made = []
+            for number, scale in enumerate(scales):
+                factor = pikepdf.Dictionary(U="mm", C=25.4 / 72 / scale, D=1000)
+                measure = pikepdf.Dictionary(
+                    Type=pikepdf.Name.Measure, Subtype=pikepdf.Name.RL, R=f"1:{1 / scale:g}", X=[factor]
+                )
+                box = [0, 0, 280, 220] if number == 0 else [10 + 60 * number, 10, 60 + 60 * number, 60]
+                made.append(pikepdf.Dictionary(Type=pikepdf.Name.Viewport, BBox=box, Measure=measure))
+            pdf.pages[0].VP = pikepdf.Array(made)
+            out = io.BytesIO()
+            pdf.save(out)
+            return out.getvalue()
+
+    one = _back(tmp_path, ports(1, 1 / 200))
+    assert one.facts.spaces[0].scale == "1:200"
+    two = _back(tmp_path, ports(1, 1 / 200, 1 / 50))
+    assert two.facts.spaces[0].scale == ""
+    assert any("1:50, 1:200" in told for told in two.facts.lost)
+    alone = _back(tmp_path, ports(1 / 5))
+    assert alone.facts.spaces[0].scale == "1:5"

@@ -247,8 +247,11 @@ def test_a_pdf_with_a_scale_comes_in_at_it_and_one_without_is_measured(page: Pag
         page.mouse.move(x, line["y"] + line["height"] / 2)
         page.mouse.down()
         page.mouse.up()
-    # 160 mm on the page are 8 m: 1:50, as near as a hand clicks
+    # 160 mm on the page are 8 m: 1:50, since what is picked is the line's own ends
     write_into(page, "Its real length", "8 m")
+    expect(page.get_by_label("Scale of the page")).to_have_value("1:50")
+    # a scale near one of the standard is told
+    write_into(page, "Scale of the page", "1:50.6")
     expect(page.get_by_text("the nearest of ISO 5455")).to_be_visible()
     page.get_by_role("button", name="Take 1:50").click()
     expect(page.get_by_label("Scale of the page")).to_have_value("1:50")

@@ -59,18 +59,19 @@ class _Run:
 class Collector:
     """Takes strokes, areas, texts and pictures in drawing order; :meth:`artwork` gives all of it."""
 
-    def __init__(self) -> None:
+    def __init__(self, placed: int = 0) -> None:
+        """*placed* is the place in the drawing order after which this one goes on."""
         self._items: list[Item] = []
         self._run = _Run()
         self._areas: tuple[Tags, list[Sequence[Contour]]] | None = None
-        self._next = 0
+        self.placed = placed
         self.heights: Counter[float] = Counter()
 
     def _order(self) -> int:
         if self._areas is not None:
             self._end_areas()
-        self._next += 1
-        return self._next
+        self.placed += 1
+        return self.placed
 
     def line(self, tags: Tags, x0: float, y0: float, x1: float, y1: float) -> None:
         """A straight segment."""

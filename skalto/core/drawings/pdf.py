@@ -9,29 +9,33 @@ import io
 import math
 from collections import Counter
 from collections.abc import Callable, Iterable
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
 import numpy as np
+import pikepdf
 from pdfminer.pdfdevice import PDFDevice
 from pdfminer.pdfdocument import PDFDocument, PDFEncryptionError, PDFPasswordIncorrect, PDFTextExtractionNotAllowed
 from pdfminer.pdfexceptions import PDFException
 from pdfminer.pdffont import PDFUnicodeNotDefined
-from pdfminer.pdfinterp import PDFPageInterpreter, PDFResourceManager
+from pdfminer.pdfinterp import PDFResourceManager
 from pdfminer.pdfpage import PDFPage
 from pdfminer.pdfparser import PDFParser
 from pdfminer.pdftypes import PDFStream
 from pdfminer.psparser import PSException, PSLiteral
 from pdfminer.utils import apply_matrix_pt, decode_text, mult_matrix
 
-from skalto.core.artwork import EdgeClass, Tags
+from skalto.core.artwork import Artwork, EdgeClass, Tags
 from skalto.core.checks.dictionaries import PageRecord, read_dictionaries, resolved
 from skalto.core.drawings.collecting import Collector
+from skalto.core.drawings.cropping import crop
 from skalto.core.drawings.drawing import Drawing, DrawingFacts, LayerFacts, SpaceFacts
 from skalto.core.drawings.faces import FontLog, choose
-from skalto.core.drawings.pdf_content import font_name, pixels_of, rgb, subpaths
+from skalto.core.drawings.pdf_content import font_name, patterned, pixels_of, rgb, subpaths
+from skalto.core.drawings.pdf_interpreter import Interpreter, Look
 from skalto.core.errors import InputError
-from skalto.core.quantities import PT_PER_MM, format_scale, ratio_near
+from skalto.core.quantities import PT_PER_MM, format_scale, parse_scale, ratio_near
 
 Progress = Callable[[float, str], None]
 Point = tuple[float, float]
@@ -43,26 +47,6 @@ _GAP = 0.2
 NO_LAYER = "page"
 
 
-class _Interpreter(PDFPageInterpreter):  # type: ignore[misc]
-    """pdfminer's, which also tells its device of layers and counts what is not drawn."""
-
-    def do_BDC(self, tag: Any, props: Any) -> None:
-        if isinstance(props, PSLiteral):
-            known = resolved(resolved(self.resources.get("Properties")) or {}).get(props.name)
-            self.device.begin_tag(tag, known)
-            return
-        self.device.begin_tag(tag, props)
-
-    def do_W(self) -> None:
-        self.device.unread["clipping path"] += 1
-
-    def do_W_a(self) -> None:
-        self.device.unread["clipping path"] += 1
-
-    def do_sh(self, name: Any) -> None:
-        self.device.unread["shading"] += 1
-
-
 class _Device(PDFDevice):  # type: ignore[misc]
     """Takes what a page paints."""
 
@@ -71,12 +55,42 @@ class _Device(PDFDevice):  # type: ignore[misc]
         self.fonts = fonts
         self.unread: Counter[str] = Counter()
         self.counts: Counter[str] = Counter()
-        self.collector = Collector()
-        self._marks: list[str | None] = []
+        self.file: pikepdf.Pdf | None = None
+        self.start()
 
     def start(self) -> None:
-        self.collector = Collector()
-        self._marks = []
+        """Begin a page."""
+        self.heights: Counter[float] = Counter()
+        self._done: list[Artwork] = []
+        self._marks: list[str | None] = []
+        self._look = Look()
+        self._here = Collector()
+
+    @property
+    def look(self) -> Look:
+        """What holds for what is painted next."""
+        return self._look
+
+    @look.setter
+    def look(self, look: Look) -> None:
+        if look.clip != self._look.clip:
+            self._end_clip()
+        self._look = look
+
+    def _end_clip(self) -> None:
+        """What was painted under the present clip is cut by it."""
+        done, clip = self._here.artwork(), self._look.clip
+        self.heights.update(self._here.heights)
+        self._here = Collector(self._here.placed)
+        if len(done) and clip is not None:
+            x0, y0, x1, y1 = (number * _MM for number in clip)
+            done = crop(done, (x0, y0, x1, y1)) if x1 > x0 and y1 > y0 else Artwork()
+        self._done.append(done)
+
+    def artwork(self) -> Artwork:
+        """All that a page paints, mm."""
+        self._end_clip()
+        return Artwork(tuple(item for part in self._done for item in part))
 
     # layers (8.11)
 
@@ -85,7 +99,10 @@ class _Device(PDFDevice):  # type: ignore[misc]
         if isinstance(tag, PSLiteral) and tag.name == "OC":
             entry = resolved(props)
             if isinstance(entry, dict):
-                groups = entry.get("OCGs")
+                groups = resolved(entry.get("OCGs"))
+                several = isinstance(groups, list) and len(groups) > 1
+                if several or entry.get("VE") is not None:
+                    self.unread["thing that several layers switch: it is on the first of them"] += 1
                 inner = resolved(groups[0] if isinstance(groups, list) and groups else groups) if groups is not None else entry
                 label = resolved(inner.get("Name")) if isinstance(inner, dict) else None
                 name = decode_text(label) if isinstance(label, bytes) else None
@@ -108,8 +125,11 @@ class _Device(PDFDevice):  # type: ignore[misc]
     def layer(self) -> str:
         return next((name for name in reversed(self._marks) if name), NO_LAYER)
 
-    def _tags(self, colour: Any, space: Any, width: float | None = None, dashes: tuple[float, ...] = ()) -> Tags:
-        return Tags(EdgeClass.DRAWN, layer=self.layer, colour=rgb(colour, space), width=width, dashes=dashes)
+    def _tags(
+        self, colour: Any, space: Any, opacity: float = 1.0, width: float | None = None, dashes: tuple[float, ...] = ()
+    ) -> Tags:
+        cover = round(self.look.base * opacity, 4)
+        return Tags(EdgeClass.DRAWN, layer=self.layer, colour=rgb(colour, space), width=width, dashes=dashes, opacity=cover)
 
     def _at(self, x: float, y: float) -> Point:
         px, py = apply_matrix_pt(self.ctm, (x, y))
@@ -120,8 +140,10 @@ class _Device(PDFDevice):  # type: ignore[misc]
     def paint_path(self, gstate: Any, stroke: bool, fill: bool, evenodd: bool, path: Any) -> None:
         self.counts[self.layer] += 1
         runs = list(subpaths(path, self._at))
-        if fill:
-            self.collector.area(self._tags(gstate.ncolor, gstate.ncs), [run.contour() for run in runs])
+        if fill and patterned(gstate.ncs):
+            self.unread["area filled with a pattern or gradient: left empty"] += 1
+        elif fill:
+            self._here.area(self._tags(gstate.ncolor, gstate.ncs, self.look.area), [run.contour() for run in runs])
         if not stroke:
             return
         growth = math.sqrt(abs(self.ctm[0] * self.ctm[3] - self.ctm[1] * self.ctm[2])) * _MM
@@ -129,9 +151,9 @@ class _Device(PDFDevice):  # type: ignore[misc]
         dashes = tuple(float(d) * growth for d in resolved(pattern) or ())
         dashes = dashes * 2 if len(dashes) % 2 else dashes
         width = round(float(gstate.linewidth or 0) * growth, 6)
-        tags = self._tags(gstate.scolor, gstate.scs, width, dashes if sum(dashes) > 0 else ())
+        tags = self._tags(gstate.scolor, gstate.scs, self.look.stroke, width, dashes if sum(dashes) > 0 else ())
         for run in runs:
-            run.stroke(self.collector, tags)
+            run.stroke(self._here, tags)
 
     # text (9.4)
 
@@ -182,20 +204,23 @@ class _Device(PDFDevice):  # type: ignore[misc]
         up = apply_matrix_pt(matrix, (start[0], start[1] + capital))
         along = ((right[0] - origin[0]) * _MM, (right[1] - origin[1]) * _MM)
         upward = ((up[0] - origin[0]) * _MM, (up[1] - origin[1]) * _MM)
-        tags = self._tags(gstate.ncolor, gstate.ncs)
+        tags = self._tags(gstate.ncolor, gstate.ncs, self.look.area)
         place = (origin[0] * _MM, origin[1] * _MM)
-        self.collector.text(tags, text, place, along, upward, choice.face, ghost=textstate.render == 3)
+        self._here.text(tags, text, place, along, upward, choice.face, ghost=textstate.render == 3)
 
     # pictures (8.9)
 
+    ink: tuple[Any, Any] = (None, None)
+    """Colour and colour space in which a stencil is painted."""
+
     def render_image(self, name: str, stream: PDFStream) -> None:
         self.counts[self.layer] += 1
-        pixels = pixels_of(stream)
+        pixels = pixels_of(stream, self.file, rgb(self.ink[0], self.ink[1]) or (0, 0, 0))
         if pixels is None:
-            self.unread["picture in a form that is not read"] += 1
+            self.unread["picture in a form that is not read: left out"] += 1
             return
         corner, across, upward = (np.array(self._at(*p)) for p in ((0, 0), (1, 0), (0, 1)))
-        self.collector.raster(self._tags(None, None), pixels, corner, across - corner, upward - corner)
+        self._here.raster(self._tags(None, None, self.look.area), pixels, corner, across - corner, upward - corner)
 
 
 def _layers(document: PDFDocument) -> dict[str, bool]:
@@ -212,13 +237,16 @@ def _layers(document: PDFDocument) -> dict[str, bool]:
     return found
 
 
-def _scale(record: PageRecord) -> str:
-    """The scale of the largest measurement viewport of a page; empty where it has none."""
+def _scales(record: PageRecord) -> list[str]:
+    """The scales at which a page is drawn, by its measurement viewports; one that has others in it is the paper's own ruler."""
     ports = [port for port in record.viewports if port.scale > 0]
-    if not ports:
-        return ""
-    largest = max(ports, key=lambda v: (v.box[2] - v.box[0]) * (v.box[3] - v.box[1]))
-    return format_scale(ratio_near(largest.scale))
+    inner = [port for port in ports if not any(_holds(port.box, other.box) for other in ports if other is not port)]
+    return sorted({format_scale(ratio_near(port.scale)) for port in inner}, key=lambda text: -parse_scale(text))
+
+
+def _holds(outer: tuple[float, ...], inner: tuple[float, ...]) -> bool:
+    within = outer[0] <= inner[0] and outer[1] <= inner[1] and inner[2] <= outer[2] and inner[3] <= outer[3]
+    return within and outer != inner
 
 
 def _box(record: PageRecord) -> tuple[float, float, float, float] | None:
@@ -248,7 +276,9 @@ def read_pdf(path: Path, name: str, progress: Progress) -> Drawing:
         raise InputError(f"{name} is damaged, so its pages cannot be read: export it again.") from None
     manager = PDFResourceManager(caching=True)
     device = _Device(manager, fonts)
-    interpreter = _Interpreter(manager, device)
+    with suppress(pikepdf.PdfError):
+        device.file = pikepdf.open(io.BytesIO(data))
+    interpreter = Interpreter(manager, device)
     spaces: dict[str, Any] = {}
     facts: list[SpaceFacts] = []
     lost: list[str] = []
@@ -259,29 +289,35 @@ def read_pdf(path: Path, name: str, progress: Progress) -> Drawing:
         progress(0.1 + 0.85 * (number - 1) / len(records), f"Reading page {number}")
         device.start()
         try:
+            interpreter.page_matrix = None
             interpreter.process_page(page)
+            interpreter.annotations(page)
         except (PSException, PDFException, ValueError, TypeError, KeyError, AttributeError, IndexError, ArithmeticError):
             lost.append(f"Page {number} is damaged: what could be read of it is here.")
-        artwork = device.collector.artwork()
+        artwork = device.artwork()
         width, height = (record.media_box[2] - record.media_box[0], record.media_box[3] - record.media_box[1])
         size = (width * _MM * record.user_unit, height * _MM * record.user_unit)
-        heights = tuple(sorted(device.collector.heights.items(), key=lambda row: -row[1])[:40])
+        heights = tuple(sorted(device.heights.items(), key=lambda row: -row[1])[:40])
         if record.user_unit != 1:
             from skalto.core.artwork import Similarity
 
             artwork = artwork.placed(Similarity(record.user_unit))
         label = f"Page {number}"
+        scales = _scales(record)
+        if len(scales) > 1:
+            lost.append(f"{label} is drawn at several scales, {', '.join(scales)}: say the one of the area that you bring in.")
         key = "" if number == 1 else str(number)
         spaces[key] = artwork
         facts.append(
             SpaceFacts(
-                name=key, label=label, box=artwork.bounds(), declared=_box(record), paper=size, scale=_scale(record),
+                name=key, label=label, box=artwork.bounds(), declared=_box(record), paper=size,
+                scale=scales[0] if len(scales) == 1 else "",
                 strokes=len(artwork), heights=heights,
             )
         )  # fmt: skip
     if not any(len(artwork) for artwork in spaces.values()):
         raise InputError(f"{name} has no vectors or text on its pages: a scan has to be drawn anew.")
-    lost += [f"{count} × {what}: not applied, or left out." for what, count in device.unread.most_common()]
+    lost += [f"{count} × {what if ':' in what else what + ': not applied'}." for what, count in device.unread.most_common()]
     layers = _layers(document)
     rows = [LayerFacts(name=layer, on=on, count=device.counts.get(layer, 0)) for layer, on in layers.items()]
     rows += [LayerFacts(name=layer, count=count) for layer, count in device.counts.items() if layer not in layers]

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-import io
 import math
 from collections.abc import Callable, Iterable
 from typing import Any
 
 import numpy as np
+import pikepdf
+from numpy.typing import NDArray
 from pdfminer.pdfexceptions import PDFException
 from pdfminer.pdftypes import PDFStream
 from pdfminer.psparser import PSLiteral
 from pdfminer.utils import decode_text
+from pikepdf.models.image import PdfImage, UnsupportedImageTypeError
 from PIL import Image
 
 from skalto.core.artwork import Tags, bezier_at
@@ -19,6 +21,9 @@ from skalto.core.checks.dictionaries import resolved
 from skalto.core.curves import circle_through
 from skalto.core.drawings.collecting import Collector, Contour
 
+_UNREADABLE = (
+    ValueError, TypeError, OSError, NotImplementedError, KeyError, PDFException, pikepdf.PdfError, UnsupportedImageTypeError,
+)  # fmt: skip
 Point = tuple[float, float]
 _ROUND = 1e-3
 """A closed run of curves within this of a circle, mm on the page, is one."""
@@ -133,11 +138,13 @@ def subpaths(path: Any, at: Callable[[float, float], Point]) -> Iterable[Subpath
 
 
 def rgb(colour: Any, space: Any) -> tuple[int, int, int] | None:
-    """A colour as red, green and blue; of a space that is not one of the device's, black."""
+    """A colour as red, green and blue; of a space that is not the device's, black; of an ink alone, its share of black."""
     if colour is None:
         return None
     values = [float(v) for v in (colour if isinstance(colour, tuple | list) else (colour,)) if isinstance(v, int | float)]
     if len(values) == 1:
+        if _name(space) in ("Separation", "DeviceN"):
+            values = [1 - values[0]]
         grey = round(255 * min(max(values[0], 0.0), 1.0))
         return grey, grey, grey
     if len(values) == 3:
@@ -150,6 +157,16 @@ def rgb(colour: Any, space: Any) -> tuple[int, int, int] | None:
     return 0, 0, 0
 
 
+def _name(space: Any) -> str:
+    name = getattr(space, "name", "")
+    return name if isinstance(name, str) else str(getattr(name, "name", ""))
+
+
+def patterned(space: Any) -> bool:
+    """Whether a colour of this space is a pattern (8.7)."""
+    return _name(space) == "Pattern"
+
+
 def font_name(font: Any) -> str:
     name = getattr(font, "basefont", None) or getattr(font, "fontname", "") or ""
     text = name.name if isinstance(name, PSLiteral) else (decode_text(name) if isinstance(name, bytes) else str(name))
@@ -157,25 +174,50 @@ def font_name(font: Any) -> str:
     return text[7:] if len(text) > 7 and text[6] == "+" else text
 
 
-def pixels_of(stream: PDFStream) -> Any:
-    """A picture as rows of red, green, blue and cover; None in a form that is not read."""
+def pixels_of(stream: PDFStream, file: pikepdf.Pdf | None, ink: tuple[int, int, int]) -> NDArray[np.uint8] | None:
+    """A picture as rows of red, green, blue and cover, a stencil in *ink*; None in a form that is not read.
+
+    :param file: the file again as pikepdf has it, which knows every colour space and filter; None reads plain pictures alone.
+    """
     try:
-        width, height = int(resolved(stream.get("Width"))), int(resolved(stream.get("Height")))
-        filters = [getattr(f, "name", "") for f, _ in stream.get_filters()]
-        if "DCTDecode" in filters or "JPXDecode" in filters:
-            picture = Image.open(io.BytesIO(stream.get_rawdata())).convert("RGBA")
-        else:
-            data = stream.get_data()
-            mode = {1: "L", 3: "RGB", 4: "CMYK"}.get(len(data) // max(width * height, 1))
-            if mode is None or int(resolved(stream.get("BitsPerComponent")) or 8) != 8:
-                return None
-            picture = Image.frombytes(mode, (width, height), data[: width * height * len(mode)]).convert("RGBA")
-        pixels = np.array(picture, np.uint8)
-        mask = resolved(stream.get("SMask"))
-        if isinstance(mask, PDFStream):
-            cover = mask.get_data()
-            if len(cover) == width * height:
-                pixels[..., 3] = np.frombuffer(cover, np.uint8).reshape(height, width)
-        return pixels
-    except (ValueError, TypeError, OSError, PDFException, KeyError):
+        number = getattr(stream, "objid", None)
+        if file is not None and number:
+            return _pixels(file.get_object((number, 0)), ink)
+        width, height = (int(resolved(stream.get_any((long, short)))) for long, short in (("Width", "W"), ("Height", "H")))
+        data = stream.get_data()
+        mode = {1: "L", 3: "RGB", 4: "CMYK"}.get(len(data) // max(width * height, 1))
+        if mode is None or int(resolved(stream.get_any(("BitsPerComponent", "BPC"))) or 8) != 8:
+            return None
+        return np.array(Image.frombytes(mode, (width, height), data[: width * height * len(mode)]).convert("RGBA"), np.uint8)
+    except (
+        ValueError,
+        TypeError,
+        OSError,
+        NotImplementedError,
+        PDFException,
+        KeyError,
+        pikepdf.PdfError,
+        UnsupportedImageTypeError,
+    ):
         return None
+
+
+def _pixels(found: Any, ink: tuple[int, int, int]) -> NDArray[np.uint8]:
+    picture = PdfImage(found)
+    shown = picture.as_pil_image()
+    if picture.image_mask:
+        # a sample of 0 is painted, unless the decoding turns it (8.9.6.2)
+        cover = np.array(shown.convert("L"), np.uint8)
+        turned = [float(v) for v in found.get("/Decode", [0, 1])] == [1.0, 0.0]
+        pixels = np.empty((*cover.shape, 4), np.uint8)
+        pixels[..., :3] = ink
+        pixels[..., 3] = cover if turned else 255 - cover
+        return pixels
+    pixels = np.array(shown.convert("RGBA"), np.uint8)
+    mask = found.get("/SMask", None)
+    if mask is not None:
+        cover_picture = PdfImage(mask).as_pil_image().convert("L")
+        if cover_picture.size != shown.size:
+            cover_picture = cover_picture.resize(shown.size)
+        pixels[..., 3] = np.array(cover_picture, np.uint8)
+    return pixels

@@ -96,7 +96,7 @@ function Camera({ look, up, turn }: Pick<Props, "look" | "up" | "turn">) {
     const direction = new three.Vector3(...asked.current.look).normalize();
     camera.up.set(0, 0, 1);
     // straight up or down the turntable's axis has no up of its own: a hair off it keeps the wanted one
-    if (Math.abs(direction.z) > 0.9999) direction.addScaledVector(new three.Vector3(...asked.current.up), -Math.sign(direction.z) * -1e-3).normalize();
+    if (Math.abs(direction.z) > 0.9999) direction.addScaledVector(new three.Vector3(...asked.current.up), -Math.sign(direction.z) * 1e-3).normalize();
     camera.position.copy(centre).addScaledVector(direction, -radius * 4);
     camera.near = 0;
     camera.far = radius * 8;

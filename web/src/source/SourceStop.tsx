@@ -14,18 +14,12 @@ import { ComponentTree } from "./ComponentTree";
 import { IncomingList, Intake } from "./Intake";
 import { Revision } from "./Revision";
 import { SourceFacts, walk } from "./SourceFacts";
-import { useTargetSheet } from "./target";
+import { sameView, useTargetSheet } from "./target";
 import { Viewpoints, type Looking } from "./Viewpoints";
 
 const Scene = lazy(() => import("./Scene"));
 
-/** Whether two directions are the same, as near as a hand can tell. */
-const along = (a: readonly number[], b: readonly number[]) => {
-  const size = Math.hypot(...a) * Math.hypot(...b) || 1;
-  return a.reduce((sum, v, i) => sum + v * (b[i] ?? 0), 0) / size > 1 - 1e-6;
-};
 const chosenWords = (paths: readonly string[]) => (paths.length === 1 ? (paths[0]!.split("/").at(-1) ?? "") : `${paths.length} components`);
-
 
 interface Direction {
   name: string;
@@ -52,14 +46,16 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
   const chosen = [...new Set([...(path ? [path] : []), ...also])].filter((own) => all.some((c) => c.path === own));
 
   const look = (next: Direction) => {
+    // until the camera has followed, it still tells where it was
+    turned.current = null;
     setDirection(next);
     setTurn(turn + 1);
   };
   /** What is seen: the direction chosen last, or where the model was turned to by hand since. */
   const seen = (): Direction => {
     const now = turned.current;
-    if (!now || (along(now.look, direction.look) && along(now.up, direction.up))) return direction;
-    const known = trade?.viewpoints.find((v) => along(v.look as Vector, now.look) && along(v.up as Vector, now.up));
+    if (!now || sameView(direction, now)) return direction;
+    const known = trade?.viewpoints.find((v) => sameView(v as Looking, now));
     return known ? (known as Direction) : { name: "turned", ...now };
   };
   const putOn = (each = false) => {
