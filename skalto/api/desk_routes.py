@@ -15,6 +15,7 @@ from skalto.api.schemas import (
     DimensionView,
     DimensionWish,
     EdgeView,
+    FitWish,
     JobView,
     Placed,
     PlaceWish,
@@ -161,6 +162,12 @@ def shade_picture(job_id: int, sheet: str, view: str, desk: Here) -> Response:
     if found is None:
         raise InputError("This picture is still being made: wait a moment.")
     return Response(found[0], media_type="image/png", headers={"Cache-Control": "no-cache"})
+
+
+@router.post("/jobs/{job_id}/sheets/{sheet}/fit")
+def fit_sheet(job_id: int, sheet: str, wish: FitWish, desk: Here) -> JobView:
+    """Cut a sheet to its contents."""
+    return _job(desk.fit(job_id, sheet, wish.margin))
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/align")

@@ -227,11 +227,12 @@ def put_on_sheet(job_id: int, wish: PutOnSheet, studio: Here) -> Placed:
     return Placed(job=_job(job), sheet=sheet, view=view)
 
 
-def picture_state(found: bytes | tuple[str, WorkState]) -> Response:
-    """A :class:`PictureState`. A picture that is there goes out as it was written: it may be many megabytes."""
+def picture_state(found: bytes | tuple[str, WorkState] | None) -> Response:
+    """A :class:`PictureState`, empty for what is not there any more. A picture that is there goes out as it was written: it
+    may be many megabytes."""
     if isinstance(found, bytes):
         return Response(b'{"picture":' + found + b',"key":null,"work":null}', media_type="application/json")
-    state = PictureState(key=found[0], work=found[1])
+    state = PictureState(key=found[0], work=found[1]) if found is not None else PictureState()
     return Response(state.model_dump_json(), media_type="application/json")
 
 

@@ -175,6 +175,12 @@ class AlignWish(BaseModel):
     how: Alignment
 
 
+class FitWish(BaseModel):
+    """How far a sheet's edge is to lie from its contents, mm."""
+
+    margin: float = Field(default=10.0, ge=0, le=1000)
+
+
 class EdgeView(BaseModel):
     """An edge of a view that can be picked, sheet mm: a line's (x0, y0, x1, y1) or a circle's (cx, cy, r)."""
 

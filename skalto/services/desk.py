@@ -17,13 +17,15 @@ from skalto.core.output.picture import Picture, to_picture
 from skalto.core.pens import Pens
 from skalto.core.quantities import format_scale, parse_scale
 from skalto.core.sheets import families
-from skalto.core.sheets.annotating import Written, write
+from skalto.core.sheets.annotating import Written, note_box, write
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, Point, Ref, Section, refuse_short
 from skalto.core.sheets.arranging import offered_scales, room_for_views
+from skalto.core.sheets.balloons import RADIUS as BALLOON
 from skalto.core.sheets.compose import Box, Page, ViewLines, compose, frame_of, place_view, seen_of
 from skalto.core.sheets.measuring import Frame, measure
 from skalto.core.sheets.picking import Pickable, pickable
 from skalto.core.sheets.placing import choose, shifted
+from skalto.core.sheets.reformatting import fitted
 from skalto.core.sheets.revising import RevisionReport, revised
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.services import keys
@@ -172,6 +174,27 @@ class Desk:
         taken = [box for view, own in lines if own is not None and (box := place_view(view, own).box) is not None]
         return free_place(np.array((size, size + 12)), taken, room_for_views(sheet))
 
+    def fit(self, job_id: int, sheet_id: str, margin: float) -> StoredJob:
+        """Cut a sheet to its contents with *margin* mm around them. :raises InputError: when it is empty, or while views are
+        not drawn yet."""
+        writing = self.writing(job_id, sheet_id)
+        if writing.pending:
+            raise InputError("Not all views are drawn yet: wait until their lines are there.")
+        sheet = store.get_job(job_id).document.sheet(sheet_id)
+        boxes: list[Box] = [
+            (*field.place, field.place[0] + field.size[0], field.place[1] + field.size[1]) for field in sheet.fields
+        ]
+        for placed in writing.page.views:
+            boxes += [box for box in (placed.box, placed.marks.bounds()) if box is not None]
+        boxes += [(x - BALLOON, y - BALLOON, x + BALLOON, y + BALLOON) for x, y in (b.place for b in writing.written.balloons)]
+        boxes += [note_box(note) for note in sheet.notes if note.always or not sheet.clean]
+        if not boxes:
+            raise InputError("This sheet is empty: put a view on it first.")
+        rows = np.array(boxes)
+        (x0, y0), (x1, y1) = rows[:, :2].min(axis=0).tolist(), rows[:, 2:].max(axis=0).tolist()
+        made = fitted(sheet, (x0, y0, x1, y1), margin)
+        return self.studio.change(job_id, f"fit {sheet.name} to its contents", lambda d: d.with_sheet(made))
+
     def align(self, job_id: int, sheet_id: str, views: tuple[str, ...], how: Alignment) -> StoredJob:
         """Line several views up by their drawn boxes, or spread them evenly. :raises InputError: for fewer than two."""
         job = store.get_job(job_id)
@@ -274,8 +297,12 @@ class Desk:
         return items(self.studio.facts(source).tree, store.get_job(job_id).document.parts)
 
     def shade(self, job_id: int, sheet_id: str, view_id: str) -> tuple[bytes, Box] | None:
-        """The shaded picture of a view with its box in the view's plane; None while it is being made."""
-        job, _, view = self._here(job_id, sheet_id, view_id)
+        """The shaded picture of a view with its box in the view's plane; None while it is being made, or when the view was
+        just taken off."""
+        try:
+            job, _, view = self._here(job_id, sheet_id, view_id)
+        except InputError:
+            return None
         spec = shade_spec(view, job.document.colours)
         key = keys.shade_key(view.source, spec)
         if not self.studio.blobs.exists(f"{key}.json"):

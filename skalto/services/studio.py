@@ -294,14 +294,15 @@ class Studio:
         half = size * scale / 2
         return float(centre[0] - half[0]), float(centre[1] - half[1]), float(centre[0] + half[0]), float(centre[1] + half[1])
 
-    def picture(self, job_id: int, sheet_id: str, view_id: str, again: bool = False) -> bytes | tuple[str, WorkState]:
-        """A view's picture as JSON, or the key and state of the work that makes it.
+    def picture(self, job_id: int, sheet_id: str, view_id: str, again: bool = False) -> bytes | tuple[str, WorkState] | None:
+        """A view's picture as JSON, or the key and state of the work that makes it; None for a view that was just taken off.
 
         Work that failed or was called off is begun anew only when asked to do it *again*.
-
-        :raises InputError: when the view is not there.
         """
-        view = self._view(job_id, sheet_id, view_id)
+        try:
+            view = self._view(job_id, sheet_id, view_id)
+        except InputError:
+            return None
         document = store.get_job(job_id).document
         return self.view_picture(view, again, document.pens_of(document.sheet(sheet_id)))
 

@@ -144,6 +144,47 @@ def test_scales_are_offered_with_what_they_give(running: Running, desk: tuple[in
     assert 2 < paper / model < 3
 
 
+def test_a_sheet_is_cut_to_its_contents(running: Running, desk: tuple[int, str, str, str]) -> None:
+    job, _, sheet, view = desk
+    address = f"/api/jobs/{job}/sheets/{sheet}"
+
+    def fit(margin: float) -> dict[str, Any]:
+        answer = running.client.post(f"{address}/fit", json={"margin": margin})
+        assert answer.status_code == 200, answer.text
+        return sheet_of(answer.json(), sheet)
+
+    # a framed sheet keeps its title block, 180 × 45, below the view
+    framed = fit(10)
+    assert framed["format"] == "210x165mm"
+    inside = writing(running, job, sheet)
+    assert inside["frame_box"] == [20, 10, 200, 155]
+    assert inside["views"][view]["box"] == pytest.approx([50, 65, 170, 145])
+    # nothing but the part: the paper is the part's own size, and once more changes nothing
+    edit = {"kind": "change_sheet", "sheet": sheet, "fields": {"clean": True}}
+    assert running.client.post(f"/api/jobs/{job}/edits", json=edit).status_code == 200
+    for _ in range(2):
+        bare = fit(0)
+        assert (bare["format"], bare["orientation"]) == ("120x80mm", "landscape")
+        assert writing(running, job, sheet)["views"][view]["box"] == pytest.approx([0, 0, 120, 80], abs=1e-6)
+    # a note that stays on for the cutter is part of the contents and moves with them
+    note = {"id": "n1", "text": "M6", "place": [10, -5], "height": 5, "always": True}
+    edit = {"kind": "add_note", "sheet": sheet, "note": note}
+    assert running.client.post(f"/api/jobs/{job}/edits", json=edit).status_code == 200
+    noted = fit(2)
+    assert noted["format"] == "124x94mm"
+    assert noted["notes"][0]["place"] == pytest.approx([12, 7])
+    assert running.client.post(f"{address}/fit", json={"margin": -1}).status_code == 422
+
+
+def test_an_empty_sheet_is_not_cut(running: Running) -> None:
+    job = new_job(running)
+    edit = {"kind": "add_sheet", "sheet": {"id": "s1", "name": "Sheet 1"}}
+    running.client.post(f"/api/jobs/{job}/edits", json=edit)
+    answer = running.client.post(f"/api/jobs/{job}/sheets/s1/fit", json={"margin": 5})
+    assert answer.status_code == 422
+    assert "empty" in answer.json()["detail"]
+
+
 def test_a_shaded_view_in_colours_of_ones_own(running: Running, desk: tuple[int, str, str, str]) -> None:
     job, _, sheet, view = desk
     edit = {"kind": "change_view", "sheet": sheet, "view": view, "fields": {"shaded": True, "shade_dpi": 72}}

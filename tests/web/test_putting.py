@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import io
 from pathlib import Path
 from typing import Any
 
+import pikepdf
 import pytest
 from playwright.sync_api import Page, expect
 
@@ -155,3 +157,28 @@ def test_after_enter_in_a_field_the_keys_are_commands_again(page: Page, stand: P
     expect(page.get_by_label("Format", exact=True)).to_have_value("A3")
     write_into(page, "Format", "11x17")
     expect(page.get_by_label("Format", exact=True)).not_to_have_value("A3")
+
+
+def test_a_view_is_added_on_the_sheet_and_the_sheet_cut_to_its_contents(page: Page, stand: Path) -> None:
+    begin(page, "Added")
+    choose_file(page, stand)
+    expect(page.locator(".scene canvas")).to_be_visible(timeout=SLOW)
+    page.get_by_role("radio", name="front", exact=True).click()
+    page.get_by_role("banner").get_by_role("button", name="Put on sheet").click()
+    expect(page.locator(".desk .view")).to_have_count(1, timeout=SLOW)
+    page.keyboard.press("Escape")
+    page.get_by_label("Add a view").click()
+    page.locator(".ant-select-item-option").get_by_text("top", exact=True).click()
+    expect(page.locator(".desk .view")).to_have_count(2, timeout=SLOW)
+    expect(page.locator(".desk .view[data-view=top] path").first).to_be_attached(timeout=SLOW)
+    page.get_by_role("button", name="Undo").click()
+    expect(page.locator(".desk .view")).to_have_count(1)
+    page.get_by_role("button", name="clean, the parts alone").click()
+    write_into(page, "Margin around the contents", "0")
+    page.get_by_role("button", name="fit the sheet").click()
+    expect(page.get_by_label("Format", exact=True)).to_have_value("60x48mm")
+    data = proofed(page)
+    with pikepdf.open(io.BytesIO(data)) as pdf:
+        box = [float(v) * 25.4 / 72 for v in pdf.pages[0].mediabox]
+    assert box[2:] == pytest.approx([60, 48], abs=1e-3)
+    assert readings(data) == [{"width": pytest.approx(60), "height": pytest.approx(48)}]

@@ -183,6 +183,17 @@ def _notes(pencil: Pencil, notes: Sequence[Note], frames: Mapping[str, Frame]) -
             pencil.arrow(target, target - start)
 
 
+def note_box(note: Note) -> Box:
+    """The box that a note's lines take, sheet mm, whichever way they run."""
+    rows = note.text.split("\n")
+    wide, high = max(lettering.length(row, note.height) for row in rows), note.height * (1.0 + 1.5 * (len(rows) - 1))
+    angle = math.radians(note.angle)
+    along, down = np.array((math.cos(angle), math.sin(angle))), np.array((math.sin(angle), -math.cos(angle)))
+    corners = np.array(note.place) + np.array([along * a + down * b for a in (0, wide) for b in (0, high)])
+    (x0, y0), (x1, y1) = corners.min(axis=0).tolist(), corners.max(axis=0).tolist()
+    return x0, y0, x1, y1
+
+
 def annotate(page: Page, sheet: SheetSpec, lines: Mapping[str, ViewLines], context: SheetContext) -> Page:
     """A page with everything that a sheet says beside its lines; a clean sheet says nothing."""
     return write(page, sheet, lines, context)[0]

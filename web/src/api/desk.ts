@@ -137,6 +137,16 @@ export function useOverall(job: number, sheet: string) {
   );
 }
 
+/** Cut a sheet to its contents, with a margin around them, mm. */
+export function useFit(job: number, sheet: string) {
+  return useChange(
+    job,
+    async (margin: number) =>
+      settled<Job>(await api.POST("/api/jobs/{job_id}/sheets/{sheet}/fit", { params: { path: { job_id: job, sheet } }, body: { margin } })),
+    itself,
+  );
+}
+
 export function useAlign(job: number, sheet: string) {
   return useChange(
     job,

@@ -604,6 +604,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sheets/{sheet}/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fit Sheet
+         * @description Cut a sheet to its contents.
+         */
+        post: operations["fit_sheet_api_jobs__job_id__sheets__sheet__fit_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/sheets/{sheet}/pens": {
         parameters: {
             query?: never;
@@ -2807,6 +2827,17 @@ export interface components {
                 number,
                 number
             ] | null;
+        };
+        /**
+         * FitWish
+         * @description How far a sheet's edge is to lie from its contents, mm.
+         */
+        FitWish: {
+            /**
+             * Margin
+             * @default 10
+             */
+            margin: number;
         };
         /**
          * FollowFormat
@@ -6752,6 +6783,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FieldState"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fit_sheet_api_jobs__job_id__sheets__sheet__fit_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FitWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -5,8 +5,10 @@ import { usePenFacts } from "../api/pens";
 import { readScale, usePicture, useTrade } from "../api/queries";
 import { RecipeChoice } from "../recipes/RecipeChoice";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
+import { AddView } from "./AddView";
 import { Artwork } from "./Artwork";
 import { TypedField } from "../ticket/TypedField";
+import { FitSheet } from "./FitSheet";
 import { FormatFacts } from "./FormatFacts";
 import { Furniture } from "./Furniture";
 import { boxOf, mm, paperOf } from "./geometry";
@@ -50,6 +52,7 @@ export function SheetTicket({ job, sheet, writing, edit, onView, onField }: Prop
         <TypedField label="Sheet name" value={sheet.name} read={async (t) => t.trim() || sheet.name} onChange={(name) => change({ name })} />
       </Fact>
       <FormatFacts sheet={sheet} edit={edit} />
+      <FitSheet job={job} sheet={sheet} />
       <Fact name="Scale">
         <TypedField label="Sheet scale" value={sheet.scale} read={async (text) => (await readScale(text)).scale} onChange={(scale) => change({ scale })} />
       </Fact>
@@ -115,6 +118,7 @@ export function SheetTicket({ job, sheet, writing, edit, onView, onField }: Prop
             </li>
           ))}
         </ul>
+        <AddView job={job} sheet={sheet} onView={onView} />
       </Section>
       {!sheet.clean && (
         <Section title="Notes">

@@ -12,8 +12,9 @@ interface Props {
   leaves: readonly Component[];
   look: Vector;
   up: Vector;
-  selected: Component | null;
-  onSelect: (path: string | null) => void;
+  selected: readonly Component[];
+  /** *more* with Ctrl or Shift held: beside what is selected. */
+  onSelect: (path: string | null, more: boolean) => void;
   /** Counts up to have the camera turn to look and up, and take the whole model in. */
   turn: number;
   /** Told how the model is turned, whenever it is. */
@@ -52,7 +53,7 @@ function Model({ source, leaves, selected, onSelect }: Props) {
     }
     return { own, meshes };
   }, [scene]);
-  const chosen = useMemo(() => new Set(selected ? leavesBeneath(selected) : []), [selected]);
+  const chosen = useMemo(() => new Set(selected.flatMap(leavesBeneath)), [selected]);
   const { invalidate } = useThree();
   useEffect(() => {
     for (const mesh of copy.meshes) {
@@ -67,7 +68,8 @@ function Model({ source, leaves, selected, onSelect }: Props) {
     // a turn of the model ends in a click as well
     if (event.delta > 3) return;
     const leaf = leafOf(event.object);
-    onSelect(leaf === null ? null : (leaves[leaf]?.path ?? null));
+    const { ctrlKey, metaKey, shiftKey } = event.nativeEvent;
+    onSelect(leaf === null ? null : (leaves[leaf]?.path ?? null), ctrlKey || metaKey || shiftKey);
   };
   return <primitive object={copy.own} onClick={pick} />;
 }
@@ -121,7 +123,7 @@ function Camera({ look, up, turn }: Pick<Props, "look" | "up" | "turn">) {
 /** The model in its true colours, to turn, zoom and pick from. */
 export default function Scene(props: Props) {
   return (
-    <Canvas orthographic frameloop="demand" dpr={[1, 2]} onPointerMissed={(event) => event.type === "click" && props.onSelect(null)}>
+    <Canvas orthographic frameloop="demand" dpr={[1, 2]} onPointerMissed={(event) => event.type === "click" && props.onSelect(null, event.ctrlKey || event.metaKey || event.shiftKey)}>
       <color attach="background" args={[colours.desk]} />
       <hemisphereLight args={["#ffffff", "#9d978a", 1.5]} />
       <directionalLight position={[-2, -4, 5]} intensity={1.7} />

@@ -45,6 +45,15 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
   const selected = all.find((c) => c.path === path) ?? null;
   const chosen = [...new Set([...(path ? [path] : []), ...also])].filter((own) => all.some((c) => c.path === own));
 
+  const shown = useMemo(() => all.filter((c) => c.path === path || also.includes(c.path)), [all, path, also]);
+  /** With *more*, one more or one less; what is selected last is the one whose facts are shown. */
+  const select = (next: string | null, more = false) => {
+    if (more && next === null) return;
+    const others = chosen.filter((own) => own !== next);
+    const less = more && next !== null && chosen.includes(next);
+    setAlso(more ? others : []);
+    setPath(less ? (others.at(-1) ?? null) : next);
+  };
   const look = (next: Direction) => {
     // until the camera has followed, it still tells where it was
     turned.current = null;
@@ -89,7 +98,7 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
       </MainAct>
       <div className="scene">
         <Suspense fallback={<Spin description="Opening the 3D view" />}>
-          <Scene source={source} leaves={leaves} look={direction.look} up={direction.up} selected={selected} onSelect={setPath} turn={turn} onTurned={(look, up) => (turned.current = { look, up })} />
+          <Scene source={source} leaves={leaves} look={direction.look} up={direction.up} selected={shown} onSelect={select} turn={turn} onTurned={(look, up) => (turned.current = { look, up })} />
         </Suspense>
         <p className="hint soft">
           Drag to turn, wheel to zoom, click a part to select it <kbd>F</kbd> whole model
@@ -140,10 +149,7 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
             height={260}
             selected={path}
             also={also}
-            onSelect={(next, more) => {
-              setAlso(more ? (next && also.includes(next) ? also.filter((own) => own !== next) : [...also, ...(path ? [path] : []), ...(next ? [next] : [])].filter((own, i, list) => list.indexOf(own) === i)) : []);
-              setPath(more && next === path ? null : next);
-            }}
+            onSelect={select}
           />
           <p className="soft small">Ctrl-click selects several</p>
         </Section>

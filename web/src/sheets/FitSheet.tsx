@@ -1,0 +1,25 @@
+import { Button } from "antd";
+import { useState } from "react";
+import type { Job, Sheet } from "../api/client";
+import { useFit } from "../api/desk";
+import { readLength } from "../api/queries";
+import { Fact } from "../ticket/Ticket";
+import { TypedField } from "../ticket/TypedField";
+import { isEmpty, mm } from "./geometry";
+
+/** Cuts a sheet's format to what lies on it, with a margin that is typed. */
+export function FitSheet({ job, sheet }: { job: Job; sheet: Sheet }) {
+  const [margin, setMargin] = useState("10");
+  const fit = useFit(job.id, sheet.id);
+  const empty = isEmpty(sheet);
+  return (
+    <Fact name="To contents">
+      <span className="pair">
+        <TypedField label="Margin around the contents" value={margin} read={async (text) => mm((await readLength(text)).mm)} onChange={setMargin} />
+        <Button size="small" disabled={empty} title={empty ? "There is nothing on the sheet yet" : undefined} loading={fit.isPending} onClick={() => fit.mutate(Number(margin))}>
+          fit the sheet
+        </Button>
+      </span>
+    </Fact>
+  );
+}
