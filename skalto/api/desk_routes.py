@@ -20,6 +20,7 @@ from skalto.api.schemas import (
     Placed,
     PlaceWish,
     Problem,
+    PullView,
     ScalesView,
     SectionWish,
     ShadeView,
@@ -95,6 +96,12 @@ def pull_view(job_id: int, sheet: str, view: str, wish: PlaceWish, desk: Here) -
     """Pull a view away from another: straight for a projected one, on a diagonal for a pictorial one."""
     job, new = desk.pull(job_id, sheet, view, wish.place)
     return Placed(job=_job(job), sheet=sheet, view=new)
+
+
+@router.get("/jobs/{job_id}/sheets/{sheet}/views/{view}/pulls")
+def possible_pulls(job_id: int, sheet: str, view: str, desk: Here) -> list[PullView]:
+    """What views could be pulled from a view, a side each."""
+    return [PullView(name=p.name, toward=p.toward, straight=p.straight, box=p.box) for p in desk.pulls(job_id, sheet, view)]
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/views/{view}/section", status_code=201)

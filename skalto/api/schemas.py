@@ -147,6 +147,16 @@ class PlaceWish(BaseModel):
     place: Point
 
 
+class PullView(BaseModel):
+    """A view that another would give when pulled *toward* a side of the sheet, in line with it or free; its *box* about the
+    place where it is put, mm."""
+
+    name: str
+    toward: Point
+    straight: bool
+    box: tuple[float, float, float, float]
+
+
 class SectionWish(BaseModel):
     """The trace of a cutting plane, sheet mm; it is looked at from the left of its direction."""
 

@@ -51,6 +51,21 @@ class SheetWriting:
     pending: tuple[str, ...]
 
 
+@dataclass(frozen=True)
+class Pull:
+    """A view that another would give: its name, the direction on the sheet in which it is pulled, whether it stays in line
+    with its parent, and the box that it takes about its place, mm."""
+
+    name: str
+    toward: Point
+    straight: bool
+    box: Box
+
+
+_FAR = 100.0
+"""How far views are pulled to see what they would be, mm."""
+
+
 class Desk:
     """The use cases of the desk, on top of a :class:`Studio`."""
 
@@ -125,6 +140,25 @@ class Desk:
         if parent.detail is not None:
             raise InputError("A detail has no views of its own: pull from the view that it belongs to.")
         return self._add(job_id, sheet, families.pull_view(sheet, parent, short_id(), place, self.studio.middle))
+
+    def pulls(self, job_id: int, sheet_id: str, view_id: str) -> list[Pull]:
+        """What views a view would give, pulled to each of eight sides; none from a drawing or a detail."""
+        _, sheet, parent = self._here(job_id, sheet_id, view_id)
+        found = []
+        for eighth in range(8):
+            angle = math.radians(45 * eighth + parent.turn)
+            toward = (math.cos(angle), math.sin(angle))
+            place = (parent.place[0] + toward[0] * _FAR, parent.place[1] + toward[1] * _FAR)
+            try:
+                families.refuse_drawing(parent)
+                view = families.pull_view(sheet, parent, "pulled", place, self.studio.middle)
+            except InputError:
+                return []
+            box = self.studio.rough_box(view)
+            if box is not None and parent.detail is None:
+                (x, y), (x0, y0, x1, y1) = view.place, box
+                found.append(Pull(view.name, toward, eighth % 2 == 0, (x0 - x, y0 - y, x1 - x, y1 - y)))
+        return found
 
     def section(self, job_id: int, sheet_id: str, view_id: str, start: Point, end: Point) -> tuple[StoredJob, str]:
         """Cut a view by a plane whose trace runs from *start* to *end*, sheet mm; fasteners and shafts stay whole."""

@@ -144,6 +144,25 @@ def test_scales_are_offered_with_what_they_give(running: Running, desk: tuple[in
     assert 2 < paper / model < 3
 
 
+def test_what_a_pull_would_give_is_what_it_gives(running: Running, desk: tuple[int, str, str, str]) -> None:
+    job, _, sheet, view = desk
+    address = f"/api/jobs/{job}/sheets/{sheet}/views/{view}"
+    pulls = running.client.get(f"{address}/pulls").json()
+    assert [p["straight"] for p in pulls] == [True, False] * 4
+    parent = sheet_of(running.client.get(f"/api/jobs/{job}").json(), sheet)["views"][0]
+    for pull in pulls:
+        place = [parent["place"][n] + 90 * pull["toward"][n] for n in (0, 1)]
+        made = running.client.post(f"{address}/pull", json={"place": place}).json()
+        new = sheet_of(made["job"], sheet)["views"][-1]
+        assert new["name"] == pull["name"]
+        if not pull["straight"]:
+            continue
+        x0, y0, x1, y1 = drawn(running, job, sheet)["views"][new["id"]]["box"]
+        found = [v - new["place"][n % 2] for n, v in enumerate((x0, y0, x1, y1))]
+        # a straight view of a plate fills the model's box
+        assert found == pytest.approx(pull["box"], abs=1e-6)
+
+
 def test_a_sheet_is_cut_to_its_contents(running: Running, desk: tuple[int, str, str, str]) -> None:
     job, _, sheet, view = desk
     address = f"/api/jobs/{job}/sheets/{sheet}"

@@ -86,6 +86,31 @@ def with_top(page: Page) -> None:
     saved(page)
 
 
+def test_a_view_is_pulled_by_pointing_and_a_click(page: Page, flat_plate: Path) -> None:
+    start_with_front(page, flat_plate, "Pointing")
+    act(page, "Pull a view")
+    ghost = page.locator(".pull-ghost")
+    # where the hand is, what would lie there shows: its name, and in line with the front view
+    page.mouse.move(*spot(page, 113, 150))
+    expect(ghost).to_have_attribute("data-view", "top", timeout=SLOW)
+    page.mouse.move(*spot(page, 300, 252))
+    expect(ghost).to_have_attribute("data-view", "left")
+    page.mouse.move(*spot(page, 240, 120))
+    expect(ghost).to_have_attribute("data-view", re.compile("iso"))
+    page.mouse.click(*spot(page, 113, 150))
+    expect(page.locator('.view[data-view="top"] path').first).to_be_visible(timeout=SLOW)
+    expect(ghost).to_have_count(0)
+    expect(page.get_by_label("Place, x", exact=True)).to_have_value("50")
+    # a click on the view itself pulls nothing
+    act(page, "Pull a view")
+    page.mouse.click(*spot(page, 110, 150))
+    page.keyboard.press("Escape")
+    saved(page)
+    ports = boxes(proofed(page))
+    assert {"front", "top"} <= set(ports)
+    assert len(ports) == 2
+
+
 def test_a_sheet_from_nothing_to_pdf(page: Page, flat_plate: Path) -> None:
     start_with_front(page, flat_plate, "Plates")
     with_top(page)

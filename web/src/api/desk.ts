@@ -32,6 +32,21 @@ export function useEdges(job: Job, sheet: string, view: View | null, wanted: boo
   });
 }
 
+/** The views that could be pulled from a view, while they are wanted. */
+export function usePulls(job: Job, sheet: string, view: View | null, wanted: boolean) {
+  return useQuery({
+    queryKey: ["pulls", job.id, sheet, view?.id, job.state],
+    enabled: wanted && !!view,
+    staleTime: Infinity,
+    queryFn: async () =>
+      settled<Schemas["PullView"][]>(
+        await api.GET("/api/jobs/{job_id}/sheets/{sheet}/views/{view}/pulls", {
+          params: { path: { job_id: job.id, sheet, view: view?.id as string } },
+        }),
+      ),
+  });
+}
+
 export function useScales(job: Job, sheet: string, view: View) {
   return useQuery({
     queryKey: ["scales", job.id, sheet, view.id, job.state],

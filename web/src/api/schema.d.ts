@@ -1009,6 +1009,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sheets/{sheet}/views/{view}/pulls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Possible Pulls
+         * @description What views could be pulled from a view, a side each.
+         */
+        get: operations["possible_pulls_api_jobs__job_id__sheets__sheet__views__view__pulls_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/sheets/{sheet}/views/{view}/scales": {
         parameters: {
             query?: never;
@@ -4242,6 +4262,29 @@ export interface components {
             ready: boolean;
             report: components["schemas"]["Report"] | null;
             work: components["schemas"]["WorkState"] | null;
+        };
+        /**
+         * PullView
+         * @description A view that another would give when pulled *toward* a side of the sheet, in line with it or free; its *box* about the
+         *     place where it is put, mm.
+         */
+        PullView: {
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Name */
+            name: string;
+            /** Straight */
+            straight: boolean;
+            /** Toward */
+            toward: [
+                number,
+                number
+            ];
         };
         /**
          * PutOnSheet
@@ -7538,6 +7581,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Placed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    possible_pulls_api_jobs__job_id__sheets__sheet__views__view__pulls_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+                view: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PullView"][];
                 };
             };
             /** @description Unprocessable Entity */

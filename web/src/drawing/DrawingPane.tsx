@@ -56,17 +56,23 @@ export function DrawingPane({ picture, waiting, box, unit, unitName, off, mode, 
     const [halfWidth, halfHeight] = [room.width / 2 / at.scale, room.height / 2 / at.scale];
     if (room.width) onLook([at.x - halfWidth, at.y - halfHeight, at.x + halfWidth, at.y + halfHeight]);
   }, [at.x, at.y, at.scale, room.width, room.height, onLook]);
+  /** A free corner of an area lies on a round figure, within a pixel. */
+  const rounded = (point: Point): Point => {
+    if (mode !== "region") return point;
+    const step = 10 ** Math.floor(Math.log10(1 / at.scale));
+    return [Math.round(point[0] / step) * step, Math.round(point[1] / step) * step];
+  };
   /** The place that a press near it means: a centre or an end, else the press itself. */
   const snapped = (event: { clientX: number; clientY: number; altKey?: boolean }): { point: Point; on: "end" | "centre" | null } => {
     const point = toDrawing(event);
-    if (event.altKey) return { point, on: null };
+    if (event.altKey) return { point: rounded(point), on: null };
     let best: { by: number; point: Point; on: "end" | "centre" } | null = null;
     for (const [on, places] of [["end", snaps?.ends], ["centre", snaps?.centres]] as const)
       for (const place of places ?? []) {
         const by = Math.hypot(place[0] - point[0], place[1] - point[1]) * at.scale;
         if (by < REACH && (!best || by < best.by)) best = { by, point: place, on };
       }
-    return best ?? { point, on: null };
+    return best ?? { point: rounded(point), on: null };
   };
   const toDrawing = (event: { clientX: number; clientY: number }): Point => {
     const rect = frame.current?.getBoundingClientRect();

@@ -49,7 +49,7 @@ export function IssueTicket({ job, pack, wish, setWish, keep, remove, problems, 
         <TypedField label="Pattern of file names" value={pack.pattern} read={async (text) => text.trim() || pack.pattern} onChange={(pattern) => keep({ pattern })} />
         <span className="soft small">{(list?.fields ?? []).map((field) => `{${field}}`).join(" ")}</span>
       </Fact>
-      <Section title="This sending">
+      <Section title="This issue">
         <Fact name="Purpose">
           <Select size="small" variant="borderless" aria-label="Purpose" value={wish.purpose} options={(list?.purposes ?? []).map((value) => ({ value, label: value }))} onChange={(purpose) => set({ purpose })} />
         </Fact>
@@ -90,7 +90,7 @@ export function IssueTicket({ job, pack, wish, setWish, keep, remove, problems, 
           open it when it is done
         </Checkbox>
       </Section>
-      <Section title="Sent before">
+      <Section title="Issued before">
         {!own.length && <p className="soft">Nothing of this pack yet.</p>}
         <ul className="issues">
           {own.slice(0, 8).map((issue) => (

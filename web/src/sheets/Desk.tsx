@@ -1,9 +1,9 @@
 import { useCallback, useMemo, useRef, useState } from "react";
 import type { Job, Sheet, Trade, View } from "../api/client";
-import { useOverall, useWriting } from "../api/desk";
-import { usePicture } from "../api/queries";
+import { useWriting } from "../api/desk";
+import { Acts } from "./Acts";
 import { Calibrate } from "./Calibrate";
-import { boxOf, frameOf, paperOf, type Box, type PaperSize, type SnapLines } from "./geometry";
+import { frameOf, paperOf, type Box, type PaperSize, type SnapLines } from "./geometry";
 import { Handles } from "./Handles";
 import { MODE_WORDS, useDeskMode } from "./mode";
 import { ModeOverlay } from "./ModeOverlay";
@@ -33,68 +33,6 @@ interface Props {
   onShift: (by: [number, number]) => void;
   /** The 3D fields, each on a layer of its own. */
   fields: (paper: PaperSize, zoom: number, lines: (id: string) => SnapLines) => React.ReactNode;
-}
-
-const ACTS_WIDTH = 566;
-
-/** The words that act on the selected view, under it. */
-function Acts({ job, sheet, view, zoom, width, height, onComponents, onRemove }: Pick<Props, "job" | "sheet" | "onComponents" | "onRemove"> & { view: View; zoom: number; width: number; height: number }) {
-  const { data } = usePicture(job.id, sheet.id, view);
-  const begin = useDeskMode((state) => state.begin);
-  const overall = useOverall(job.id, sheet.id);
-  const box = boxOf(view, data?.picture);
-  if (!box) return null;
-  // under the view, and within the sheet even where the view is not
-  const inside = (v: number, most: number) => Math.min(Math.max(v, 0), Math.max(most, 0));
-  const style = {
-    left: PAD.left + inside(box[0] * zoom, width * zoom - ACTS_WIDTH),
-    top: PAD.top + inside((height - box[1]) * zoom, height * zoom - 20) + 12,
-  };
-  return (
-    <div className="acts" style={style}>
-      {view.excerpt && !view.detail && (
-        <>
-          <button type="button" onClick={() => begin("region")} title="B">
-            Region
-          </button>
-          <button type="button" onClick={() => begin("shift")} title="S">
-            Shift the drawing
-          </button>
-        </>
-      )}
-      {!view.excerpt && (
-        <>
-          <button type="button" onClick={() => begin("pull")} title="G">
-            Pull a view
-          </button>
-          <button type="button" onClick={() => begin("section")} title="X">
-            Section
-          </button>
-        </>
-      )}
-      {!(view.excerpt && view.detail) && (
-        <button type="button" onClick={() => begin("detail")} title="E">
-          Detail
-        </button>
-      )}
-      {!view.excerpt && (
-        <button type="button" onClick={() => begin("dimension")} title="D">
-          Dimension
-        </button>
-      )}
-      <button type="button" onClick={() => overall.mutate(view.id)}>
-        Overall sizes
-      </button>
-      {!view.excerpt && (
-        <button type="button" onClick={onComponents} title="C">
-          Components
-        </button>
-      )}
-      <button type="button" onClick={onRemove} title="Delete">
-        Remove
-      </button>
-    </div>
-  );
 }
 
 /** The working surface: the sheet as paper, rulers at its edges, its views to select and drag, all that is written on it. */
@@ -166,7 +104,7 @@ export function Desk(props: Props) {
         {!mode && <NoteCells sheet={sheet} paper={paper} zoom={zoom} {...props.notes} />}
         <ModeOverlay key={mode ?? ""} job={job} sheet={sheet} view={selected} paper={paper} zoom={zoom} onMade={(id) => onSelect(id)} onNote={props.onNote} onRegion={props.onRegion} onShift={props.onShift} />
         <div className="acts-layer" onPointerDown={(event) => event.stopPropagation()}>
-          {selected && !dragged && !mode && <Acts {...props} view={selected} zoom={zoom} width={paper.width} height={paper.height} />}
+          {selected && !dragged && !mode && <Acts {...props} view={selected} zoom={zoom} paper={paper} desk={element} />}
         </div>
         <p className="hint soft" style={{ paddingLeft: PAD.left }} onPointerDown={(event) => event.stopPropagation()}>
           {mode ? (

@@ -1,8 +1,9 @@
 import { useRef, useState } from "react";
 import type { EdgeOnSheet, Job, Schemas, Sheet, View } from "../api/client";
-import { useDimension, useEdges, useOffspring } from "../api/desk";
+import { useDimension, useEdges, useOffspring, usePulls } from "../api/desk";
 import { mm, type PaperSize } from "./geometry";
 import { useDeskMode, type Pick } from "./mode";
+import { PullGhost } from "./PullGhost";
 import { PAD } from "./useZoom";
 
 type Point = [number, number];
@@ -61,6 +62,7 @@ export function ModeOverlay({ job, sheet, view, paper, zoom, onMade, onNote, onR
   const offspring = useOffspring(job.id, sheet.id);
   const dimension = useDimension(job.id, sheet.id);
   const { data: edges } = useEdges(job, sheet.id, view, mode === "dimension");
+  const { data: pulls } = usePulls(job, sheet.id, view, mode === "pull");
   const surface = useRef<SVGSVGElement>(null);
   const [start, setStart] = useState<Point | null>(null);
   const [here, setHere] = useState<Point | null>(null);
@@ -123,12 +125,17 @@ export function ModeOverlay({ job, sheet, view, paper, zoom, onMade, onNote, onR
       begin(null);
       return onNote(end, far > 2 ? start : null);
     }
+    if (mode === "pull" && view && !offspring.isPending) {
+      // a click says where it lies, a stroke how far it is pulled
+      const place: Point = far * zoom < 5 ? end : [view.place[0] + end[0] - start[0], view.place[1] + end[1] - start[1]];
+      if (Math.hypot(place[0] - view.place[0], place[1] - view.place[1]) * zoom < 5) return;
+      return offspring.mutate({ kind: "pull", view: view.id, place }, { onSuccess: done });
+    }
     if (!view || far * zoom < 5) return;
     if (mode === "region" || mode === "shift") {
       begin(null);
       return mode === "region" ? onRegion(start, end) : onShift([end[0] - start[0], end[1] - start[1]]);
     }
-    if (mode === "pull") offspring.mutate({ kind: "pull", view: view.id, place: [view.place[0] + end[0] - start[0], view.place[1] + end[1] - start[1]] }, { onSuccess: done });
     if (mode === "section") offspring.mutate({ kind: "section", view: view.id, start, end }, { onSuccess: done });
     if (mode === "detail") offspring.mutate({ kind: "detail", view: view.id, centre: start, radius: far }, { onSuccess: done });
   };
@@ -142,7 +149,8 @@ export function ModeOverlay({ job, sheet, view, paper, zoom, onMade, onNote, onR
       {over && <Shape edge={over} className="pick-over" at={at} />}
       {a && b && mode === "detail" && <circle className="rubber" cx={a[0]} cy={a[1]} r={far * zoom} />}
       {a && b && mode === "region" && <rect className="rubber" x={Math.min(a[0], b[0])} y={Math.min(a[1], b[1])} width={Math.abs(b[0] - a[0])} height={Math.abs(b[1] - a[1])} />}
-      {a && b && mode !== "detail" && mode !== "region" && <line className="rubber" x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} />}
+      {mode === "pull" && view && here && pulls && <PullGhost pulls={pulls} view={view} to={start ? [view.place[0] + here[0] - start[0], view.place[1] + here[1] - start[1]] : here} at={at} />}
+      {a && b && mode !== "detail" && mode !== "region" && mode !== "pull" && <line className="rubber" x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} />}
       {a && b && (
         <text className="rubber-text" x={b[0] + 12} y={b[1] - 8}>
           {mm(far, 1)} mm

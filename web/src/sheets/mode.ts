@@ -32,7 +32,7 @@ export const useDeskMode = create<DeskState>((set) => ({
 
 /** What to do, in words, while a mode is on. */
 export const MODE_WORDS: Record<Mode, string> = {
-  pull: "Pull away from the view: straight for a projected one, on a diagonal for a pictorial one",
+  pull: "Click where the view is to lie: straight from the other for a projected one, on a diagonal for a pictorial one",
   section: "Draw the cutting plane across the view; it is looked at from the left of your stroke",
   detail: "Draw the circle of the detail from its centre outward",
   dimension: "Click a point, an edge or a circle, then a second one or the place of the figure",
