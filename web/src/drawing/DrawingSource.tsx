@@ -41,7 +41,7 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
   }, []);
   const { data: points } = useDrawingPoints(source, space.name, mode !== null);
   const sheets = job.document.sheets;
-  const { sheet, setWanted } = useTargetSheet(job);
+  const { sheet, aimAt } = useTargetSheet(job);
   const saved = facts.kind === "dxf" && space.name !== "";
   // a saved page is in millimetres of paper; a page of a PDF may carry its scale
   const unit = saved ? space.unit : (drawing.unit_mm ?? (space.scale ? 1 / ratio(space.scale) : null));
@@ -146,7 +146,7 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
           {!saved && what === "region" && region && <Corners region={region} origin={space.name ? [0, 0] : facts.origin} unit={known} unitName={unitName} onChange={setRegion} />}
           <div className="put-on">
             {!saved && (
-              <Select aria-label="Which sheet" value={sheet} onChange={setWanted} options={[{ value: "new", label: "a new sheet" }, ...sheets.map((s) => ({ value: s.id, label: s.name }))]} />
+              <Select aria-label="Which sheet" value={sheet} onChange={aimAt} options={[{ value: "new", label: "a new sheet" }, ...sheets.map((s) => ({ value: s.id, label: s.name }))]} />
             )}
             <Button onClick={putOn} loading={put.isPending} disabled={!ready}>
               {main} <kbd>P</kbd>

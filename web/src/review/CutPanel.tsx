@@ -28,11 +28,11 @@ export function CutPanel({ review }: { review: Review }) {
           <Fact name="At">
             <NumberBox label="Cut at" value={cut.offset} digits={3} unit="mm" onValue={(offset) => put({ offset })} />
           </Fact>
-          <Slider aria-label="Cut offset" min={low} max={high} step={step} value={cut.offset} onChange={(offset) => put({ offset })} tooltip={{ open: false }} />
+          <Slider ariaLabelForHandle="Cut offset" min={low} max={high} step={step} value={cut.offset} onChange={(offset) => put({ offset })} tooltip={{ open: false }} />
           {others.map((axis, k) => (
             <Fact key={axis} name={`Tilt, ${axis}`}>
               <span className="pair">
-                <Slider aria-label={`Tilt about ${axis}`} min={-90} max={90} value={cut.tilt[k]} onChange={(v) => put({ tilt: cut.tilt.map((old, n) => (n === k ? v : old)) as [number, number] })} tooltip={{ open: false }} />
+                <Slider ariaLabelForHandle={`Tilt about ${axis}`} min={-90} max={90} value={cut.tilt[k]} onChange={(v) => put({ tilt: cut.tilt.map((old, n) => (n === k ? v : old)) as [number, number] })} tooltip={{ open: false }} />
                 <NumberBox label={`Tilt about ${axis}, degrees`} value={cut.tilt[k] as number} digits={1} unit="°" least={-90} most={90} onValue={(v) => put({ tilt: cut.tilt.map((old, n) => (n === k ? v : old)) as [number, number] })} />
               </span>
             </Fact>

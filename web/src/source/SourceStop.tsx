@@ -40,7 +40,7 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
   const [direction, setDirection] = useState<Direction>({ name: "iso", look: [-1, 1, -1], up: [0, 0, 1] });
   const [turn, setTurn] = useState(0);
   const sheets = job.document.sheets ?? [];
-  const { sheet, setWanted } = useTargetSheet(job);
+  const { sheet, aimAt } = useTargetSheet(job);
   const [also, setAlso] = useState<readonly string[]>([]);
   const selected = all.find((c) => c.path === path) ?? null;
   const chosen = [...new Set([...(path ? [path] : []), ...also])].filter((own) => all.some((c) => c.path === own));
@@ -116,7 +116,7 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
             <Select
               aria-label="Which sheet"
               value={sheet}
-              onChange={setWanted}
+              onChange={aimAt}
               options={[{ value: "new", label: "a new sheet" }, ...sheets.map((s) => ({ value: s.id, label: s.name }))]}
             />
             <Button onClick={() => putOn()} loading={put.isPending}>

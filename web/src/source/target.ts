@@ -23,5 +23,5 @@ export function useTargetSheet(job: Job) {
   const { sheets, work } = useWorkedOn();
   const wanted = sheets[job.id] ?? "";
   const sheet = job.document.sheets.some((own) => own.id === wanted) ? wanted : "new";
-  return { sheet, setWanted: (id: string) => work(job.id, id) };
+  return { sheet, aimAt: (id: string) => work(job.id, id) };
 }
