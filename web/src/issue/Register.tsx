@@ -20,7 +20,7 @@ export function Register() {
         </Link>
         <div>
           <h1>Register of issues</h1>
-          <p className="soft">every file that was sent, as it was sent</p>
+          <p className="soft">every file that was issued, byte for byte</p>
         </div>
         <span className="spring" />
         <Input allowClear aria-label="Find an issue" placeholder="Find: job, pack, revision, note, file" value={text} onChange={(event) => setText(event.target.value)} />
@@ -31,7 +31,7 @@ export function Register() {
         <thead>
           <tr>
             <th>No.</th>
-            <th>Sent</th>
+            <th>Issued</th>
             <th>Job</th>
             <th>Pack</th>
             <th>Purpose</th>

@@ -12,7 +12,7 @@ export function ComparePanel({ compared, problem, onGo }: { compared: Compared |
   const rows = [...compared.gone.map((box) => ({ box, what: "gone" })), ...compared.came.map((box) => ({ box, what: "new" }))] as { box: Place; what: "gone" | "new" }[];
   return (
     <>
-      <Fact name="Sent">
+      <Fact name="Issued">
         {dayOf(compared.sent)}, {compared.purpose}
         {compared.revision && `, revision ${compared.revision}`}
       </Fact>
