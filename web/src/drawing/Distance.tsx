@@ -27,7 +27,7 @@ export function Distance({ label, act, onTake }: Props) {
     <div className="distance">
       <span className="pair">
         <Input size="small" aria-label={label} placeholder="across, up" value={text} status={problem ? "error" : ""} onChange={(event) => setText(event.target.value)} onPressEnter={() => void take()} />
-        <Button size="small" disabled={!text.trim()} onClick={() => void take()}>
+        <Button size="small" disabled={!text.trim()} title={text.trim() ? undefined : "Type a distance first"} onClick={() => void take()}>
           {act}
         </Button>
       </span>

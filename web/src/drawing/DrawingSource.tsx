@@ -76,12 +76,13 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
   useCommands("source-stop", [
     { id: "put", title: saved ? `Make a sheet of ${space.label}` : "Put the excerpt on a sheet", key: "P", run: putOn },
     { id: "whole", title: "Show the whole drawing", key: "F", run: () => setTurn(turn + 1) },
-    { id: "region", title: "Pick a region of the drawing", key: "B", run: pick },
+    { id: "region", title: "Pick an area of the drawing", key: "B", run: pick },
     { id: "length", title: "Measure a known length on the drawing", key: "L", run: () => setMode("length") },
     { id: "leave", title: "Leave it", key: "Escape", run: () => setMode(null) },
     ...facts.spaces.map((s) => ({ id: `space-${s.name}`, title: `Look at ${s.label}`, run: () => look(s.name) })),
   ]);
   const ready = unit !== null && (what !== "region" || region !== null);
+  const notReady = unit === null ? "First say how long the drawing really is, or its unit" : ready ? undefined : "First drag a rectangle over the area";
   const main = saved ? "Make a sheet of it" : "Put on sheet";
   const choices: [What, string, boolean][] = [
     ["all", "everything drawn", true],
@@ -91,7 +92,7 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
   return (
     <>
       <MainAct>
-        <Button type="primary" loading={put.isPending || page.isPending} disabled={!ready} onClick={putOn}>
+        <Button type="primary" loading={put.isPending || page.isPending} disabled={!ready} title={notReady} onClick={putOn}>
           {main}
         </Button>
       </MainAct>
@@ -134,7 +135,7 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
           ) : (
             <div className="chips">
               {choices.map(([id, words, there]) => (
-                <button key={id} type="button" aria-pressed={what === id} disabled={!there} onClick={() => (id === "region" ? pick() : setWhat(id))}>
+                <button key={id} type="button" aria-pressed={what === id} disabled={!there} title={there ? undefined : facts.kind === "pdf" ? "The page says no scale for any part of it" : "The file names no area of its own"} onClick={() => (id === "region" ? pick() : setWhat(id))}>
                   {words}
                 </button>
               ))}
@@ -148,7 +149,7 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
             {!saved && (
               <Select aria-label="Which sheet" value={sheet} onChange={aimAt} options={[{ value: "new", label: "a new sheet" }, ...sheets.map((s) => ({ value: s.id, label: s.name }))]} />
             )}
-            <Button onClick={putOn} loading={put.isPending} disabled={!ready}>
+            <Button onClick={putOn} loading={put.isPending} disabled={!ready} title={notReady}>
               {main} <kbd>P</kbd>
             </Button>
           </div>

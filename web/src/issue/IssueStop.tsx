@@ -73,7 +73,7 @@ function OpenPack({ job, pack, trade }: { job: Job; pack: Pack; trade: Trade }) 
   return (
     <>
       <MainAct>
-        <Button type="primary" onClick={issue} disabled={blocked} loading={begin.isPending}>
+        <Button type="primary" onClick={issue} disabled={blocked} title={preview?.problems[0]} loading={begin.isPending}>
           Issue this pack
         </Button>
       </MainAct>

@@ -83,7 +83,7 @@ export function IssueTicket({ job, pack, wish, setWish, keep, remove, problems, 
         {problems.map((line) => (
           <Note key={line} tone="error" title={line} />
         ))}
-        <Button type="primary" block className="wide" onClick={begin} disabled={blocked} loading={busy}>
+        <Button type="primary" block className="wide" onClick={begin} disabled={blocked} title={problems[0]} loading={busy}>
           Issue this pack <kbd>I</kbd>
         </Button>
         <Checkbox checked={opening.opens} onChange={(event) => opening.set(event.target.checked)}>

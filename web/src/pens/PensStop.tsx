@@ -9,7 +9,7 @@ import { useEdit } from "../api/queries";
 import { useCommands } from "../shell/commands";
 import { MainAct } from "../shell/JobFrame";
 import { Calibrate } from "../sheets/Calibrate";
-import { isEmpty, mm, paperOf } from "../sheets/geometry";
+import { isEmpty, mm, paperOf, whyEmpty } from "../sheets/geometry";
 import { PaperSheet } from "../sheets/PaperSheet";
 import { StopWithSheets } from "../sheets/StopWithSheets";
 import { PAD, useZoom } from "../sheets/useZoom";
@@ -62,7 +62,7 @@ function OpenPens({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade 
   return (
     <>
       <MainAct>
-        <Button type="primary" onClick={proof} disabled={isEmpty(sheet)}>
+        <Button type="primary" onClick={proof} disabled={isEmpty(sheet)} title={whyEmpty(sheet)}>
           Proof this sheet
         </Button>
       </MainAct>

@@ -58,10 +58,10 @@ export function RuleList({ pens, counts, rest, facts, layers, colours, stroke, l
             {open === at && !locked && (
               <>
                 <p className="layer-acts">
-                  <button type="button" disabled={at === 0} onClick={() => swap(at, at - 1)}>
+                  <button type="button" disabled={at === 0} title={at === 0 ? "It is the first rule" : undefined} onClick={() => swap(at, at - 1)}>
                     up
                   </button>
-                  <button type="button" disabled={at === rules.length - 1} onClick={() => swap(at, at + 1)}>
+                  <button type="button" disabled={at === rules.length - 1} title={at === rules.length - 1 ? "It is the last rule" : undefined} onClick={() => swap(at, at + 1)}>
                     down
                   </button>
                   <button type="button" onClick={() => { setOpen(null); set(rules.filter((_, n) => n !== at)); }}>

@@ -5,7 +5,7 @@ import { useProof } from "../api/proof";
 import { cancelWork, useEdit } from "../api/queries";
 import { RecipeChoice } from "../recipes/RecipeChoice";
 import { Note, Ticket } from "../ticket/Ticket";
-import { isEmpty } from "../sheets/geometry";
+import { isEmpty, whyEmpty } from "../sheets/geometry";
 
 /** A sheet whose file is not there: how far it is, or how to have it made. */
 export function NotMade({ job, sheet, make, busy }: { job: Job; sheet: Sheet; make: () => void; busy: boolean }) {
@@ -31,7 +31,7 @@ export function NotMade({ job, sheet, make, busy }: { job: Job; sheet: Sheet; ma
           )}
           <RecipeChoice value={sheet.recipe} onChange={(recipe) => edit.mutate({ kind: "change_sheet", sheet: sheet.id, fields: { recipe } })} />
           <p>The proof is the real file: Skalto writes it, opens it again with another engine, and measures it.</p>
-          <Button type="primary" onClick={make} loading={busy} disabled={isEmpty(sheet)}>
+          <Button type="primary" onClick={make} loading={busy} disabled={isEmpty(sheet)} title={whyEmpty(sheet)}>
             Make the proof <kbd>P</kbd>
           </Button>
         </>

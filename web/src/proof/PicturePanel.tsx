@@ -72,7 +72,7 @@ export function PicturePanel({ job, sheet, sheets }: { job: number; sheet: strin
       )}
       {whole && <p className="soft small">{wish.kind === "tiff" ? "one TIFF with a page a sheet" : "a picture a sheet, in one archive"}</p>}
       {error ? <Note tone="error" title={error.message} /> : <p aria-label="Size of the picture">{size ? `${size.width} × ${size.height} pixels` : "…"}</p>}
-      <Button type="primary" block disabled={!!error} loading={make.isPending} onClick={() => make.mutate({ wish, whole })}>
+      <Button type="primary" block disabled={!!error} title={error ? "What was typed above cannot be used" : undefined} loading={make.isPending} onClick={() => make.mutate({ wish, whole })}>
         Save the picture
       </Button>
     </>

@@ -8,7 +8,7 @@ import { useEdit } from "../api/queries";
 import { useCommands } from "../shell/commands";
 import { MainAct } from "../shell/JobFrame";
 import { Calibrate } from "../sheets/Calibrate";
-import { isEmpty, paperOf } from "../sheets/geometry";
+import { isEmpty, paperOf, whyEmpty } from "../sheets/geometry";
 import { Rulers } from "../sheets/Rulers";
 import { StopWithSheets } from "../sheets/StopWithSheets";
 import { PAD, useZoom } from "../sheets/useZoom";
@@ -114,7 +114,7 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
             Download the PDF
           </Button>
         ) : (
-          <Button type="primary" onClick={() => make()} loading={isPending} disabled={isEmpty(sheet)}>
+          <Button type="primary" onClick={() => make()} loading={isPending} disabled={isEmpty(sheet)} title={whyEmpty(sheet)}>
             Make the proof
           </Button>
         )}

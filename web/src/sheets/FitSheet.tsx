@@ -5,7 +5,7 @@ import { useFit } from "../api/desk";
 import { readLength } from "../api/queries";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { isEmpty, mm } from "./geometry";
+import { isEmpty, mm, whyEmpty } from "./geometry";
 
 /** Cuts a sheet's format to what lies on it, with a margin that is typed. */
 export function FitSheet({ job, sheet }: { job: Job; sheet: Sheet }) {
@@ -16,7 +16,7 @@ export function FitSheet({ job, sheet }: { job: Job; sheet: Sheet }) {
     <Fact name="To contents">
       <span className="pair">
         <TypedField label="Margin around the contents" value={margin} read={async (text) => mm((await readLength(text)).mm)} onChange={setMargin} />
-        <Button size="small" disabled={empty} title={empty ? "There is nothing on the sheet yet" : undefined} loading={fit.isPending} onClick={() => fit.mutate(Number(margin))}>
+        <Button size="small" disabled={empty} title={whyEmpty(sheet)} loading={fit.isPending} onClick={() => fit.mutate(Number(margin))}>
           fit the sheet
         </Button>
       </span>

@@ -10,7 +10,7 @@ import { MainAct } from "../shell/JobFrame";
 import { ComponentsPicker } from "./ComponentsPicker";
 import { Desk } from "./Desk";
 import { ExcerptTicket } from "../drawing/ExcerptTicket";
-import { boxOf, inDrawing, inPlane, isEmpty, paperOf, regionBetween } from "./geometry";
+import { boxOf, inDrawing, inPlane, isEmpty, paperOf, regionBetween, whyEmpty } from "./geometry";
 import { useDeskMode } from "./mode";
 import type { NewNote } from "./NoteCells";
 import { FieldLayer } from "../solid/FieldLayer";
@@ -131,7 +131,7 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
   return (
     <>
       <MainAct>
-        <Button type="primary" onClick={proof} disabled={isEmpty(sheet)}>
+        <Button type="primary" onClick={proof} disabled={isEmpty(sheet)} title={whyEmpty(sheet)}>
           Proof this sheet
         </Button>
       </MainAct>

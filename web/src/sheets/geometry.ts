@@ -47,6 +47,8 @@ export function paperOf(sheet: Sheet, trade: Trade | undefined): PaperSize {
 
 /** Whether a sheet shows nothing: neither a view nor a 3D field. */
 export const isEmpty = (sheet: Sheet) => !sheet.views.length && !sheet.fields.length;
+/** Why nothing can be done with an empty sheet; nothing for another. */
+export const whyEmpty = (sheet: Sheet) => (isEmpty(sheet) ? "There is nothing on this sheet yet: put a view on it" : undefined);
 
 /** What is on a sheet, counted. */
 export function countedOn(sheet: Sheet): string {

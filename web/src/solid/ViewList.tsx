@@ -58,7 +58,7 @@ export function ViewList({ review, job, sheet, field, edit }: Props) {
                   Keep what is seen in {view.name}
                 </Button>
                 <span className="layer-acts">
-                  <button type="button" onClick={() => put(field.views, { default: view.id })} disabled={(field.default || field.views[0]?.id) === view.id}>
+                  <button type="button" onClick={() => put(field.views, { default: view.id })} disabled={(field.default || field.views[0]?.id) === view.id} title={(field.default || field.views[0]?.id) === view.id ? "The field opens with it" : undefined}>
                     open with it
                   </button>
                   {view.camera && (
@@ -66,13 +66,13 @@ export function ViewList({ review, job, sheet, field, edit }: Props) {
                       fit to the model
                     </button>
                   )}
-                  <button type="button" onClick={() => swap(view, -1)} disabled={index === 0}>
+                  <button type="button" onClick={() => swap(view, -1)} disabled={index === 0} title={index === 0 ? "It is the first view" : undefined}>
                     up
                   </button>
-                  <button type="button" onClick={() => swap(view, 1)} disabled={index === field.views.length - 1}>
+                  <button type="button" onClick={() => swap(view, 1)} disabled={index === field.views.length - 1} title={index === field.views.length - 1 ? "It is the last view" : undefined}>
                     down
                   </button>
-                  <button type="button" onClick={() => put(field.views.filter((own) => own !== view))} disabled={field.views.length === 1}>
+                  <button type="button" onClick={() => put(field.views.filter((own) => own !== view))} disabled={field.views.length === 1} title={field.views.length === 1 ? "The field needs a view to open with" : undefined}>
                     remove
                   </button>
                 </span>
