@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from skalto.core.artwork import Array
 from skalto.core.checks.flat_file import FlatFile, read_dxf_text, read_svg_text
-from skalto.core.checks.inspection import Check
+from skalto.core.checks.inspection import Check, clip_check, closed_check
 from skalto.core.checks.listing import listed
 from skalto.core.checks.report import (
     LENGTH_LIMIT_UM,
@@ -128,9 +128,6 @@ def _size(file: FlatFile, flat: Flat, suffix: str) -> list[Check]:
 
 def _contours(file: FlatFile) -> list[Check]:
     """What a cutter would stumble over: clips, open contours with their gaps."""
-    checks = []
-    reading = f"{file.clips} clip paths" if file.clips else "no clip path"
-    checks.append(Check(code="clip", title="Clipping", verdict="fails" if file.clips else "holds", reading=reading))
     count, loose, gaps = len(file.closed), [], []
     for number in range(count):
         rows = file.run == number
@@ -143,18 +140,7 @@ def _contours(file: FlatFile) -> list[Check]:
                 (float(ends[..., 0].min()), float(ends[..., 1].min()), float(ends[..., 0].max()), float(ends[..., 1].max()))
             )
             gaps.append(gap)
-    reading = f"{len(loose)} of {count} are open, the widest gap {max(gaps):.2f} mm" if loose else f"{count}, all closed"
-    checks.append(
-        Check(
-            code="open",
-            title="Contours",
-            verdict="mend" if loose else "holds",
-            reading=reading,
-            page=1,
-            place=loose[0] if loose else None,
-        )
-    )
-    return checks
+    return [clip_check(file.clips), closed_check(count, loose, 1, max(gaps, default=None))]
 
 
 def _leaving(

@@ -290,25 +290,29 @@ def _contours(vectors: PageVectors) -> tuple[int, list[Place], list[Place]]:
     return count, loose, twice
 
 
+def clip_check(clips: int) -> Check:
+    """A cutter's file has no clips: it would cut what they hide."""
+    reading = f"{clips} clip paths" if clips else "no clip path"
+    return Check(code="clip", title="Clipping", verdict="fails" if clips else "holds", reading=reading)
+
+
+def closed_check(count: int, loose: Sequence[Place], page: int, gap: float | None = None) -> Check:
+    """Whether all of *count* contours close; of the *loose* ones their boxes, and the widest *gap*, mm, where it is known."""
+    reading = f"{len(loose)} of {count} are open" if loose else f"{count}, all closed"
+    if loose and gap is not None:
+        reading += f", the widest gap {gap:.2f} mm"
+    place = loose[0] if loose else None
+    return Check(code="open", title="Contours", verdict="mend" if loose else "holds", reading=reading, page=page, place=place)
+
+
 def cutter_checks(found: Opened, pages: list[PageVectors]) -> list[Check]:
     """What a cutter would stumble over: clipping, open contours, contours drawn twice, several line widths."""
     checks = []
     clips = sum(len(_CLIP.findall(b"\n".join(resolved(c).get_data() for c in page.contents))) for page in found.pages)
-    reading = f"{clips} clip paths" if clips else "no clip path"
-    checks.append(Check(code="clip", title="Clipping", verdict="fails" if clips else "holds", reading=reading))
+    checks.append(clip_check(clips))
     for number, vectors in enumerate(pages, 1):
         count, loose, twice = _contours(vectors)
-        reading = f"{len(loose)} of {count} are open" if loose else f"{count}, all closed"
-        checks.append(
-            Check(
-                code="open",
-                title="Contours",
-                verdict="mend" if loose else "holds",
-                reading=reading,
-                page=number,
-                place=loose[0] if loose else None,
-            )
-        )
+        checks.append(closed_check(count, loose, number))
         if twice:
             reading = f"{len(twice)} are drawn twice"
             checks.append(

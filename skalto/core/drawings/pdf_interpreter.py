@@ -3,7 +3,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -40,14 +39,6 @@ class Look:
             return replace(self, clip=box)
         (a, b, c, d), (x0, y0, x1, y1) = self.clip, box
         return replace(self, clip=(max(a, x0), max(b, y0), min(c, x1), min(d, y1)))
-
-
-class Surroundings:
-    """What the interpreter tells a device of."""
-
-    look: Look
-    unread: Counter[str]
-    ink: tuple[Any, Any]
 
 
 def _numbers(value: Any, count: int) -> tuple[float, ...] | None:

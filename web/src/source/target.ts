@@ -15,7 +15,7 @@ export const sameView = (a: Looking, b: Looking) => along(a.look, b.look) && alo
 /** The sheet of each job that is being worked on. */
 export const useWorkedOn = create<{ sheets: Readonly<Record<number, string>>; work: (job: number, sheet: string) => void }>((set) => ({
   sheets: {},
-  work: (job, sheet) => set((state) => ({ sheets: { ...state.sheets, [job]: sheet } })),
+  work: (job, id) => set(({ sheets }) => ({ sheets: { ...sheets, [job]: id } })),
 }));
 
 /** Where what is put on a sheet goes: the one that is being worked on, or a new one. */
