@@ -49,6 +49,9 @@ FACES = (
     Face("Liberation Serif", "LiberationSerif.ttf", 1341, 2048),
     Face("Liberation Mono", "LiberationMono.ttf", 1349, 2048),
     Face("Droid Sans Fallback", "DroidSansFallback.ttf", 183, 256),
+    Face("Liberation Sans Bold", "LiberationSansBold.ttf", 1409, 2048),
+    Face("Liberation Serif Bold", "LiberationSerifBold.ttf", 1341, 2048),
+    Face("Liberation Mono Bold", "LiberationMonoBold.ttf", 1349, 2048),
 )
 """Capital heights from the files' own tables. A sheet's own lettering is in the first; drawings ask for others by number."""
 
@@ -113,6 +116,12 @@ def _shaped(face: int, text: str) -> GlyphRun:
         seen.add(info.cluster)
     glyphs = tuple(info.codepoint for info in infos)
     return GlyphRun(face, glyphs, tuple(characters), tuple(p.x_advance for p in places), text)
+
+
+def closer(run: GlyphRun) -> tuple[int, ...]:
+    """By how many font units each glyph of a run stands closer to the next than its own width says."""
+    font = _font(run.face)
+    return tuple(font.get_glyph_h_advance(glyph) - own for glyph, own in zip(run.glyphs, run.advances, strict=True))
 
 
 def drawn_as(face: int, text: str) -> str:

@@ -115,7 +115,7 @@ def _texts(doc: Any, msp: Any, folder: Path) -> None:
 
 
 def _formatted(doc: Any, msp: Any, folder: Path) -> None:
-    plain = msp.add_mtext("A note on\\Ptwo lines", dxfattribs=STYLE | {"char_height": 6, "width": 60})
+    plain = msp.add_mtext("One note on\\Ptwo lines", dxfattribs=STYLE | {"char_height": 6, "width": 60})
     plain.set_location((5, 95))
     rich = msp.add_mtext(
         "{\\H8;Large} and {\\C1;red} and {\\W1.5;wide}\\Pnext", dxfattribs=STYLE | {"char_height": 5, "width": 90}

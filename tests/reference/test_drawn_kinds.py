@@ -41,7 +41,7 @@ STRAY = 0.02
 Ink = NDArray[np.bool_]
 
 
-def _ours(path: Path) -> NDArray[np.uint8]:
+def rendered(path: Path) -> NDArray[np.uint8]:
     drawing = read_drawing(path, path.name)
     excerpt = Excerpt(region=(0, 0, SIZE, SIZE))
     view = ViewSpec(
@@ -97,7 +97,7 @@ def stray(a: Ink, b: Ink) -> float:
 @pytest.mark.parametrize("kind", KINDS)
 def test_a_kind_is_drawn_as_the_reference_draws_it(kind: str, tmp_path: Path) -> None:
     path = build(kind, tmp_path)
-    ours, theirs = _ours(path), _theirs(path)
+    ours, theirs = rendered(path), _theirs(path)
     a, b = _ink(ours), _ink(theirs)
     assert b.sum() > 300, "the reference draws something"
     assert stray(a, b) <= STRAY
@@ -106,7 +106,7 @@ def test_a_kind_is_drawn_as_the_reference_draws_it(kind: str, tmp_path: Path) ->
 
 def test_the_measure_sees_what_is_missing(tmp_path: Path) -> None:
     path = build("circles, arcs, ellipses", tmp_path)
-    a = _ink(_ours(path))
+    a = _ink(rendered(path))
     b = a.copy()
     b[:, 400:] = False
     assert stray(b, a) == 0

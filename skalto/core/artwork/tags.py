@@ -66,7 +66,8 @@ class Tags:
     """What is known of a stroke beside its shape.
 
     Of a drawing: its *layer*, *colour*, *width* (mm on paper) and *dashes*, the lengths of dashes and gaps in the artwork's
-    own units, so that they grow with it; and its *opacity*, 0 to 1.
+    own units, so that they grow with it; its *opacity*, 0 to 1; and how its strokes end and join, ``flat``, ``round`` or
+    ``square``, ``mitre``, ``round`` or ``bevel``, where it says.
     """
 
     edge_class: EdgeClass
@@ -77,6 +78,8 @@ class Tags:
     width: float | None = None
     dashes: tuple[float, ...] = ()
     opacity: float = 1.0
+    ends: str = ""
+    joins: str = ""
 
     def placed(self, by: Similarity) -> Tags:
         """Tags of the same stroke, scaled."""

@@ -63,7 +63,7 @@ class Collector:
         """*placed* is the place in the drawing order after which this one goes on."""
         self._items: list[Item] = []
         self._run = _Run()
-        self._areas: tuple[Tags, list[Sequence[Contour]]] | None = None
+        self._areas: tuple[Tags, bool, list[Sequence[Contour]]] | None = None
         self.placed = placed
         self.heights: Counter[float] = Counter()
 
@@ -146,16 +146,16 @@ class Collector:
         self.heights[round(abs(float(np.linalg.det(matrix))) / (math.hypot(*along) or 1.0), 9)] += 1
         self.text(tags, text, start, (along[0] * stretch, along[1] * stretch), up, 0, ghost=True)
 
-    def area(self, tags: Tags, contours: Iterable[Contour]) -> None:
-        """A filled area; it covers what came before."""
+    def area(self, tags: Tags, contours: Iterable[Contour], winding: bool = False) -> None:
+        """A filled area, by the even-odd rule or the nonzero one (*winding*); it covers what came before."""
         kept = [contour for contour in contours if contour.curves]
         if not kept:
             return
-        if self._areas is None or self._areas[0] != tags:
+        if self._areas is None or self._areas[:2] != (tags, winding):
             self._end_areas()
             self._end_run()
-            self._areas = (tags, [])
-        self._areas[1].append(kept)
+            self._areas = (tags, winding, [])
+        self._areas[2].append(kept)
 
     def raster(self, tags: Tags, pixels: NDArray[np.uint8], corner: Array, across: Array, upward: Array) -> None:
         """A picture; it covers what came before."""
@@ -166,7 +166,7 @@ class Collector:
     def _end_areas(self) -> None:
         if self._areas is None:
             return
-        tags, areas = self._areas
+        tags, winding, areas = self._areas
         self._areas = None
         contours = [(number, contour) for number, area in enumerate(areas) for contour in area]
         self._items.append(
@@ -176,8 +176,15 @@ class Collector:
                 np.array([flag for _, contour in contours for flag in contour.straight], bool),
                 np.repeat(np.arange(len(contours)), [len(contour.curves) for _, contour in contours]),
                 np.array([number for number, _ in contours], np.int64),
+                winding,
             )
         )
+
+    def take(self, artwork: Artwork) -> None:
+        """What was collected apart, as it is; it covers what came before."""
+        self._end_areas()
+        self._end_run()
+        self._items.extend(artwork.items)
 
     def _end_run(self) -> None:
         run, self._run = self._run, _Run()

@@ -251,9 +251,12 @@ def _areas(item: Areas | Fills, within: Mask, crossing: Mask, box: Box) -> list[
 
 def cut_area(item: Areas | Fills, number: int, frame: Any) -> list[Item]:
     """What of an area lies in a shapely polygon, its curves as polygons; nothing where none of it does."""
-    shape = shapely.Polygon()
-    for polygon in polygons_of(item, number):
-        if len(polygon) > 2:
+    polygons = [polygon for polygon in polygons_of(item, number) if len(polygon) > 2]
+    if isinstance(item, Areas) and item.winding:
+        shape = wound(polygons)
+    else:
+        shape = shapely.Polygon()
+        for polygon in polygons:
             # even and odd
             shape = shape.symmetric_difference(shapely.make_valid(shapely.Polygon(polygon)))
     cut = shape.intersection(frame)
@@ -264,6 +267,25 @@ def cut_area(item: Areas | Fills, number: int, frame: Any) -> list[Item]:
         for ring in (part.exterior, *part.interiors)
     ]
     return [polygon_areas(item.tags, rings)] if rings else []
+
+
+def wound(polygons: list[Array]) -> Any:
+    """What polygons (k, 2) fill by the nonzero rule: of the pieces into which their lines part the plane, those that they run
+    around."""
+    rings = [np.concatenate((polygon, polygon[:1])) for polygon in polygons]
+    if not rings:
+        return shapely.Polygon()
+    pieces = shapely.polygonize([shapely.union_all([shapely.LineString(ring) for ring in rings])])
+    kept = [piece for piece in pieces.geoms if sum(_turns(ring, piece.representative_point()) for ring in rings)]
+    return shapely.union_all(kept)
+
+
+def _turns(ring: Array, point: Any) -> int:
+    """How often a closed polygon runs round a point (D. Sunday, 2001)."""
+    y0, y1 = ring[:-1, 1], ring[1:, 1]
+    left = (ring[1:, 0] - ring[:-1, 0]) * (point.y - y0) - (point.x - ring[:-1, 0]) * (y1 - y0)
+    up, down = (y0 <= point.y) & (y1 > point.y) & (left > 0), (y0 > point.y) & (y1 <= point.y) & (left < 0)
+    return int(up.sum()) - int(down.sum())
 
 
 def _one_area(item: Areas | Fills, number: int) -> Item:
@@ -277,6 +299,7 @@ def _one_area(item: Areas | Fills, number: int) -> Item:
         item.straight[rows],
         item.contour[rows] - contours[0],
         np.zeros(len(contours), np.int64),
+        item.winding,
     )
 
 

@@ -12,7 +12,7 @@ from skalto.core.drawings.drawing import FontFacts
 from skalto.core.lettering import FACES
 
 _SERIF = ("times", "serif", "roman", "garamond", "georgia", "cambria", "palatino", "bookman", "century", "minion")
-_MONO = ("courier", "mono", "consol", "cousine", "fixed", "typewriter")
+_MONO = ("cour", "mono", "consol", "cousine", "fixed", "typewriter")
 _STROKED = {
     "romand": "rowmand",
     "romant": "rowmant",
@@ -31,21 +31,38 @@ _STROKED = {
 }
 """Single-stroke fonts by the names that old files have for them; any other is drawn in the simplex roman."""
 
+_BOLD = {2: 6, 3: 7, 4: 8}
+"""The bold face beside each that stands in for others."""
+
+_HEAVY, _LEANING = ("bold", "black", "heavy", "semibd"), ("italic", "oblique", "kursiv")
+LEAN = 0.2126
+"""The tangent of twelve degrees, by which italics lean."""
+
+_FILES = {"bd": (True, False), "i": (False, True), "bi": (True, True), "z": (True, True)}
+"""How the files of a family's bold and leaning members end, after its name."""
+
 _PLAIN = {"txt", "simplex", "romans", "monotxt", "isocp", "isocp2", "isocp3", "isoct", "isoct2", "isoct3", "standard"}
 
 
 @dataclass(frozen=True)
 class Choice:
-    """What draws a font: the number of a face, or a set of strokes by name; and whether it stands in for another."""
+    """What draws a font: the number of a face, or a set of strokes by name; whether it stands in for another; and whether its
+    letters are to *lean*, since no leaning face ships."""
 
     face: int
     strokes: str = ""
     replaced: bool = False
+    lean: bool = False
 
     @property
     def name(self) -> str:
         """In words."""
-        return f"single strokes ({self.strokes})" if self.strokes else FACES[self.face].name
+        name = f"single strokes ({self.strokes})" if self.strokes else FACES[self.face].name
+        return f"{name}, leaning" if self.lean else name
+
+    def upward(self, along: tuple[float, float], up: tuple[float, float]) -> tuple[float, float]:
+        """What a capital's height becomes, from that of upright letters and its width along the baseline."""
+        return (up[0] + along[0] * LEAN, up[1] + along[1] * LEAN) if self.lean else up
 
     def length(self, text: str) -> float:
         """How long a text is, in heights of a capital."""
@@ -67,13 +84,14 @@ def choose(asked: str) -> Choice:
     for number, face in enumerate(FACES):
         if stem.removesuffix("regular") == _plain(face.name):
             return Choice(number)
-    if any(word in stem for word in _MONO):
-        return Choice(4, replaced=True)
-    if any(word in stem for word in _SERIF) and "sans" not in stem:
-        return Choice(3, replaced=True)
-    return Choice(2, replaced=True)
+    bold, lean = any(word in stem for word in _HEAVY), any(word in stem for word in _LEANING)
+    for family in _FAMILIES:
+        bold, lean = _FILES.get(stem.removeprefix(family) if stem.startswith(family) else "", (bold, lean))
+    number = 4 if any(word in stem for word in _MONO) else 3 if any(w in stem for w in _SERIF) and "sans" not in stem else 2
+    return Choice(_BOLD[number] if bold else number, replaced=True, lean=lean)
 
 
+_FAMILIES = ("arial", "times", "cour", "calibri", "verdana", "tahoma", "georgia", "consola", "cambria")
 _SUFFIXES = (".ttf", ".otf", ".ttc", ".shx", ".shp", ".pfb", ".woff")
 
 

@@ -10,11 +10,13 @@ import math
 from collections import Counter
 from collections.abc import Callable, Iterable
 from contextlib import suppress
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pikepdf
+import shapely
 from pdfminer.pdfdevice import PDFDevice
 from pdfminer.pdfdocument import PDFDocument, PDFEncryptionError, PDFPasswordIncorrect, PDFTextExtractionNotAllowed
 from pdfminer.pdfexceptions import PDFException
@@ -28,6 +30,7 @@ from pdfminer.utils import apply_matrix_pt, decode_text, mult_matrix
 
 from skalto.core.artwork import Artwork, EdgeClass, Tags
 from skalto.core.checks.dictionaries import PageRecord, read_dictionaries, resolved
+from skalto.core.drawings.clipping import clip
 from skalto.core.drawings.collecting import Collector
 from skalto.core.drawings.cropping import crop
 from skalto.core.drawings.drawing import Drawing, DrawingFacts, LayerFacts, SpaceFacts
@@ -45,6 +48,8 @@ _GAP = 0.2
 """A step within a string wider than this share of the type's size is a space between words."""
 
 NO_LAYER = "page"
+_ENDS = {0: "flat", 1: "round", 2: "square"}
+_JOINS = {0: "mitre", 1: "round", 2: "bevel"}
 
 
 class _Device(PDFDevice):  # type: ignore[misc]
@@ -73,18 +78,20 @@ class _Device(PDFDevice):  # type: ignore[misc]
 
     @look.setter
     def look(self, look: Look) -> None:
-        if look.clip != self._look.clip:
+        if look.clip != self._look.clip or look.outline is not self._look.outline:
             self._end_clip()
         self._look = look
 
     def _end_clip(self) -> None:
         """What was painted under the present clip is cut by it."""
-        done, clip = self._here.artwork(), self._look.clip
+        done, box = self._here.artwork(), self._look.clip
         self.heights.update(self._here.heights)
         self._here = Collector(self._here.placed)
-        if len(done) and clip is not None:
-            x0, y0, x1, y1 = (number * _MM for number in clip)
+        if len(done) and box is not None:
+            x0, y0, x1, y1 = (number * _MM for number in box)
             done = crop(done, (x0, y0, x1, y1)) if x1 > x0 and y1 > y0 else Artwork()
+        if len(done) and self._look.outline is not None:
+            done = clip(done, shapely.transform(self._look.outline, lambda points: points * _MM))
         self._done.append(done)
 
     def artwork(self) -> Artwork:
@@ -131,6 +138,16 @@ class _Device(PDFDevice):  # type: ignore[misc]
         cover = round(self.look.base * opacity, 4)
         return Tags(EdgeClass.DRAWN, layer=self.layer, colour=rgb(colour, space), width=width, dashes=dashes, opacity=cover)
 
+    def _stroked(self, gstate: Any, growth: float) -> Tags:
+        """What is known of a stroke: width, dashes, ends and joins (8.4.3)."""
+        pattern = gstate.dash[0] if isinstance(gstate.dash, tuple | list) and gstate.dash else ()
+        dashes = tuple(float(d) * growth for d in resolved(pattern) or ())
+        dashes = dashes * 2 if len(dashes) % 2 else dashes
+        width = round(float(gstate.linewidth or 0) * growth, 6)
+        tags = self._tags(gstate.scolor, gstate.scs, self.look.stroke, width, dashes if sum(dashes) > 0 else ())
+        ends, joins = resolved(gstate.linecap), resolved(gstate.linejoin)
+        return replace(tags, ends=_ENDS.get(ends or 0, ""), joins=_JOINS.get(joins or 0, ""))
+
     def _at(self, x: float, y: float) -> Point:
         px, py = apply_matrix_pt(self.ctm, (x, y))
         return px * _MM, py * _MM
@@ -143,15 +160,11 @@ class _Device(PDFDevice):  # type: ignore[misc]
         if fill and patterned(gstate.ncs):
             self.unread["area filled with a pattern or gradient: left empty"] += 1
         elif fill:
-            self._here.area(self._tags(gstate.ncolor, gstate.ncs, self.look.area), [run.contour() for run in runs])
+            self._here.area(self._tags(gstate.ncolor, gstate.ncs, self.look.area), [run.contour() for run in runs], not evenodd)
         if not stroke:
             return
         growth = math.sqrt(abs(self.ctm[0] * self.ctm[3] - self.ctm[1] * self.ctm[2])) * _MM
-        pattern = gstate.dash[0] if isinstance(gstate.dash, tuple | list) and gstate.dash else ()
-        dashes = tuple(float(d) * growth for d in resolved(pattern) or ())
-        dashes = dashes * 2 if len(dashes) % 2 else dashes
-        width = round(float(gstate.linewidth or 0) * growth, 6)
-        tags = self._tags(gstate.scolor, gstate.scs, self.look.stroke, width, dashes if sum(dashes) > 0 else ())
+        tags = self._stroked(gstate, growth)
         for run in runs:
             run.stroke(self._here, tags)
 
@@ -203,7 +216,7 @@ class _Device(PDFDevice):  # type: ignore[misc]
         right = apply_matrix_pt(matrix, (start[0] + capital * stretch, start[1]))
         up = apply_matrix_pt(matrix, (start[0], start[1] + capital))
         along = ((right[0] - origin[0]) * _MM, (right[1] - origin[1]) * _MM)
-        upward = ((up[0] - origin[0]) * _MM, (up[1] - origin[1]) * _MM)
+        upward = choice.upward(along, ((up[0] - origin[0]) * _MM, (up[1] - origin[1]) * _MM))
         tags = self._tags(gstate.ncolor, gstate.ncs, self.look.area)
         place = (origin[0] * _MM, origin[1] * _MM)
         self._here.text(tags, text, place, along, upward, choice.face, ghost=textstate.render == 3)

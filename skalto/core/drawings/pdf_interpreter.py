@@ -13,6 +13,8 @@ from pdfminer.psparser import PSLiteral
 from pdfminer.utils import apply_matrix_pt, mult_matrix
 
 from skalto.core.checks.dictionaries import resolved
+from skalto.core.drawings.clipping import outline_of
+from skalto.core.drawings.pdf_content import subpaths
 
 Box = tuple[float, float, float, float]
 Matrix = tuple[float, float, float, float, float, float]
@@ -25,10 +27,11 @@ _UNSEEN = 2 | 32
 
 @dataclass(frozen=True)
 class Look:
-    """What holds for all that is painted next: the *clip* in points of the page, the opacity of the groups around (*base*), and
-    that of areas and strokes in them."""
+    """What holds for all that is painted next: the *clip* in points of the page, and the *outline* within it where that is no
+    rectangle, a shapely polygon; the opacity of the groups around (*base*), and that of areas and strokes in them."""
 
     clip: Box | None = None
+    outline: Any = None
     base: float = 1.0
     area: float = 1.0
     stroke: float = 1.0
@@ -39,6 +42,10 @@ class Look:
             return replace(self, clip=box)
         (a, b, c, d), (x0, y0, x1, y1) = self.clip, box
         return replace(self, clip=(max(a, x0), max(b, y0), min(c, x1), min(d, y1)))
+
+    def inside(self, outline: Any) -> Look:
+        """The same, clipped by a shapely polygon too."""
+        return replace(self, outline=outline if self.outline is None else self.outline.intersection(outline))
 
 
 def _numbers(value: Any, count: int) -> tuple[float, ...] | None:
@@ -59,7 +66,7 @@ class Interpreter(PDFPageInterpreter):  # type: ignore[misc]
     cannot give."""
 
     _inherited: Any = None
-    _clipping: list[Any] | None = None
+    _clipping: tuple[list[Any], bool] | None = None
     page_matrix: Matrix | None = None
 
     # state
@@ -105,15 +112,16 @@ class Interpreter(PDFPageInterpreter):  # type: ignore[misc]
     # clips
 
     def do_W(self) -> None:
-        self._clipping = list(self.curpath)
+        self._clipping = list(self.curpath), True
 
-    do_W_a = do_W
+    def do_W_a(self) -> None:
+        self._clipping = list(self.curpath), False
 
     def _clip(self) -> None:
         """The path that was marked clips what is painted after it (8.5.4)."""
-        path, self._clipping = self._clipping, None
-        if path is None:
+        if self._clipping is None:
             return
+        (path, winding), self._clipping = self._clipping, None
         points = [
             apply_matrix_pt(self.ctm, (float(x), float(y)))
             for _, *numbers in path
@@ -125,9 +133,14 @@ class Interpreter(PDFPageInterpreter):  # type: ignore[misc]
         (x0, y0), (x1, y1) = rows.min(axis=0).tolist(), rows.max(axis=0).tolist()
         at_edge = (np.abs(rows - (x0, y0)) < _SQUARE) | (np.abs(rows - (x1, y1)) < _SQUARE)
         square = at_edge.all() and sum(row[0] == "m" for row in path) <= 1 and not any(row[0] in "cvy" for row in path)
+        look = self.device.look.within((x0, y0, x1, y1))
         if not square:
-            self.device.unread["clip that is no rectangle along the page: cut by its box"] += 1
-        self.device.look = self.device.look.within((x0, y0, x1, y1))
+
+            def at(x: float, y: float) -> tuple[float, float]:
+                return apply_matrix_pt(self.ctm, (x, y))  # type: ignore[no-any-return]
+
+            look = look.inside(outline_of([run.contour() for run in subpaths(path, at)], winding))
+        self.device.look = look
 
     # forms and pictures
 

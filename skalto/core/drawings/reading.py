@@ -38,7 +38,7 @@ def read_drawing(
 
         return read_dxf(path, name, progress).localised()
     if kind == "svg":
-        from skalto.core.drawings.svg import read_svg
+        from skalto.core.drawings.svg.reading import read_svg
 
         return read_svg(path, name, progress).localised()
     from skalto.core.drawings.pdf import read_pdf

@@ -27,9 +27,11 @@ def drawn(tags: Tags) -> Pen:
     if tags.width is None and tags.colour is None and not tags.dashes:
         return pen
     width = pen.width if tags.width is None else max(tags.width, HAIRLINE)
-    # a dot is half a width long (ISO 128-2, from memory)
-    dashes = tuple(max(length / width, 0.5) for length in tags.dashes) or pen.dashes
+    # a dot is half a width long (ISO 128-2, from memory), or as long as its own ends make it
+    least = 0.0 if tags.ends in (Ends.ROUND, Ends.SQUARE) else 0.5
+    dashes = tuple(max(length / width, least) for length in tags.dashes) or pen.dashes
     ends, joins = (Ends.FLAT, Joins.MITRE) if any(dashes) else (pen.ends, pen.joins)
+    ends, joins = Ends(tags.ends or ends), Joins(tags.joins or joins)
     return Pen(width, dashes, ends, joins, tags.colour or pen.colour)
 
 

@@ -244,6 +244,7 @@ class ArtworkPipeline(AbstractPipeline):  # type: ignore[misc]
         self.fonts.note(asked, text, tags.layer)
         choice = choose(asked)
         start, along, up = (origin.x, origin.y), (ex.x * height, ex.y * height), (ey.x * height, ey.y * height)
+        up = choice.upward(along, up)
         if choice.strokes and strokefont.can_draw(text, choice.strokes):
             self.collector.stroked_text(tags, text, start, along, up, choice.strokes)
             return

@@ -8,7 +8,7 @@ from typing import Protocol
 import numpy as np
 
 from skalto.core.artwork import Areas, Artwork, Contours, EdgeClass, Fills, Item, Raster, Tags, Text
-from skalto.core.lettering import FACES, NO_GLYPH, GlyphRun, glyph_runs
+from skalto.core.lettering import FACES, NO_GLYPH, GlyphRun, closer, glyph_runs
 from skalto.core.output.pdf.ink import Ink
 from skalto.core.output.pdf.layering import passes
 from skalto.core.output.pdf.paths import DECIMALS, MANY, STEPS, Chunks, Paths, number
@@ -173,10 +173,9 @@ def _text(item: Text, paths: Paths, resources: Resources) -> Chunks:
         lean = b" ".join(number(v / height, _MATRIX_DECIMALS) for v in (a, b, c, d)) if height else b"1 0 0 1"
         for run in glyph_runs(text, item.face):
             face = FACES[run.face]
-            glyphs = "".join(f"{glyph:04X}" for glyph in run.glyphs)
             at = number(x * factor, paths.decimals) + b" " + number(y * factor, paths.decimals)
-            shown = b"/%s %s Tf %s %s Tm <%s> Tj" % (
-                resources.font(run).encode(), number(height * face.size * factor), lean, at, glyphs.encode(),
+            shown = b"/%s %s Tf %s %s Tm %s" % (
+                resources.font(run).encode(), number(height * face.size * factor), lean, at, _glyphs(run),
             )  # fmt: skip
             if NO_GLYPH in run.glyphs:
                 # what it says, where its glyphs do not tell (14.9.4); of leftward text they do, and readers turn it themselves
@@ -187,6 +186,21 @@ def _text(item: Text, paths: Paths, resources: Resources) -> Chunks:
             x, y = x + a * on, y + b * on
         out.append(b"\n".join(rows))
     return out
+
+
+def _glyphs(run: GlyphRun) -> bytes:
+    """Glyphs by number, with the gaps between them where they stand as pairs (9.4.3): in thousandths of the size of type."""
+    gaps = closer(run)
+    if not any(gaps[:-1]):
+        return b"<%s> Tj" % "".join(f"{glyph:04X}" for glyph in run.glyphs).encode()
+    units = FACES[run.face].units
+    parts, waiting = [], ""
+    for glyph, gap in zip(run.glyphs, gaps, strict=True):
+        waiting += f"{glyph:04X}"
+        if gap:
+            parts.append(f"<{waiting}>{number(gap * 1000 / units).decode()}")
+            waiting = ""
+    return b"[%s] TJ" % ("".join(parts) + (f"<{waiting}>" if waiting else "")).encode()
 
 
 def _raster(item: Raster, factor: float, resources: Resources) -> bytes:

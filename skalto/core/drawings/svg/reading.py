@@ -1,0 +1,53 @@
+"""An SVG file to a drawing (SVG 1.1, W3C): shapes, paths, text and pictures with their transforms, strokes and fills."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path as FilePath
+
+from skalto.core.drawings.drawing import Drawing, DrawingFacts, LayerFacts, SpaceFacts
+from skalto.core.drawings.svg.resolving import PX, parsed, resolve
+from skalto.core.drawings.svg.walking import Walker
+from skalto.core.errors import InputError
+
+Progress = Callable[[float, str], None]
+
+
+def read_svg(path: FilePath, name: str, progress: Progress) -> Drawing:
+    """Read an SVG file. Sizes in mm where its width and height are physical, else in user units, for a person to say.
+
+    :raises InputError: when it is not SVG, or draws nothing.
+    """
+    progress(0.1, "Reading the SVG file")
+    root = parsed(path.read_bytes(), name)
+    progress(0.3, "Resolving shapes")
+    plain = resolve(root, name)
+    progress(0.6, "Reading shapes")
+    unit = plain.unit or (1.0, 1.0)
+    walker = Walker(plain, unit, (unit[0] * unit[1]) ** 0.5 if plain.unit else PX)
+    artwork = walker.artwork()
+    box = artwork.bounds()
+    if box is None:
+        raise InputError(f"{name} draws nothing that can be brought in.")
+    lost = [
+        f"{count} × {what}: not applied, or left out." if ":" not in what else f"{count} × {what}."
+        for what, count in walker.told.most_common()
+        if count
+    ]
+    heights = tuple(sorted(walker.collector.heights.items(), key=lambda row: -row[1])[:40])
+    _, _, width, height = plain.box
+    declared = (0.0, 0.0, width * unit[0], height * unit[1]) if width > 0 and height > 0 else None
+    space = SpaceFacts(name="", label="Drawing", box=box, declared=declared, strokes=len(artwork), heights=heights)
+    return Drawing(
+        DrawingFacts(
+            kind="svg",
+            form="SVG",
+            unit="mm" if plain.unit else "",
+            unit_mm=1.0 if plain.unit else None,
+            layers=tuple(LayerFacts(name=layer, count=count) for layer, count in walker.counts.items()),
+            spaces=(space,),
+            fonts=walker.log.facts(),
+            lost=tuple(lost),
+        ),
+        {"": artwork},
+    )
