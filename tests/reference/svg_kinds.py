@@ -84,6 +84,13 @@ KINDS: dict[str, str] = {
     "dashes": f"<g {STROKE}><path d='M5 10H95' stroke-dasharray='8 3 1 3'/><path d='M5 20H95' stroke-dasharray='5'/>"
     "<path d='M5 30H95' stroke-dasharray='4 2 1'/><path d='M5 50H95' stroke-width='4' stroke-dasharray='0 8' "
     "stroke-linecap='round'/></g>",
+    "dashes that begin later": "<g fill='none' stroke='#000' stroke-width='3'><path d='M5 10H95' stroke-dasharray='8 4' "
+    "stroke-dashoffset='5'/><path d='M5 30H95' stroke-dasharray='10 10 10' stroke-dashoffset='-4'/></g>",
+    "widths under an uneven matrix": f"<g transform='scale(4 1)' {STROKE}><path d='M2 10H20M12 20V60' stroke-width='2'/><path "
+    "d='M2 90L10 60'/></g>",
+    "fonts in short": "<text x='10' y='30' style='font:bold 12px Liberation Sans'>Bold</text><text x='10' y='60' "
+    "style='font: 10px/1.2 \"Liberation Mono\", monospace'>mono</text><style>.t{font:700 14px 'Liberation Serif'}</style>"
+    "<text class='t' x='10' y='90'>Serif</text>",
     "ends": "<g stroke='#000' stroke-width='10'><path d='M20 20H80'/><path d='M20 50H80' stroke-linecap='round'/>"
     "<path d='M20 80H80' stroke-linecap='square'/></g>",
     "joins": "<g fill='none' stroke='#000' stroke-width='8'><path d='M10 40L25 10L40 40'/><path d='M55 40L70 10L85 40' "

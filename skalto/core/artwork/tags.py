@@ -66,8 +66,8 @@ class Tags:
     """What is known of a stroke beside its shape.
 
     Of a drawing: its *layer*, *colour*, *width* (mm on paper) and *dashes*, the lengths of dashes and gaps in the artwork's
-    own units, so that they grow with it; its *opacity*, 0 to 1; and how its strokes end and join, ``flat``, ``round`` or
-    ``square``, ``mitre``, ``round`` or ``bevel``, where it says.
+    own units, so that they grow with it, and the *phase*, how far on in them a stroke begins; its *opacity*, 0 to 1; and how
+    its strokes end and join, ``flat``, ``round`` or ``square``, ``mitre``, ``round`` or ``bevel``, where it says.
     """
 
     edge_class: EdgeClass
@@ -80,7 +80,10 @@ class Tags:
     opacity: float = 1.0
     ends: str = ""
     joins: str = ""
+    phase: float = 0.0
 
     def placed(self, by: Similarity) -> Tags:
         """Tags of the same stroke, scaled."""
-        return replace(self, dashes=tuple(d * by.scale for d in self.dashes)) if self.dashes else self
+        if not self.dashes:
+            return self
+        return replace(self, dashes=tuple(d * by.scale for d in self.dashes), phase=self.phase * by.scale)

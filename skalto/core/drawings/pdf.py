@@ -145,6 +145,8 @@ class _Device(PDFDevice):  # type: ignore[misc]
         dashes = dashes * 2 if len(dashes) % 2 else dashes
         width = round(float(gstate.linewidth or 0) * growth, 6)
         tags = self._tags(gstate.scolor, gstate.scs, self.look.stroke, width, dashes if sum(dashes) > 0 else ())
+        if tags.dashes and len(gstate.dash) > 1 and isinstance(resolved(gstate.dash[1]), int | float):
+            tags = replace(tags, phase=float(resolved(gstate.dash[1])) * growth)
         ends, joins = resolved(gstate.linecap), resolved(gstate.linejoin)
         return replace(tags, ends=_ENDS.get(ends or 0, ""), joins=_JOINS.get(joins or 0, ""))
 

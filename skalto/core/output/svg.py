@@ -190,6 +190,8 @@ def _painted(item: Item, pens: Pens, ink: Ink) -> str:
         return f'fill="{colour}" fill-rule="{rule}" stroke="none"'
     ends = f'stroke-linecap="{_ENDS[pen.ends]}" stroke-linejoin="{_JOINS[pen.joins]}"'
     dashes = f' stroke-dasharray="{" ".join(_n(d * pen.width) for d in pen.dashes)}"' if pen.dashes else ""
+    phase = pens.phase(item.tags)
+    dashes += f' stroke-dashoffset="{_n(phase)}"' if phase else ""
     return f'fill="none" stroke="{colour}" stroke-width="{_n(pen.width)}" {ends}{dashes}'
 
 

@@ -61,6 +61,10 @@ class Pens:
         number = self.rule(tags)
         return bool(tags.dashes) and (number is None or self.pens.rules[number].line_type == LINE_AS_DRAWN)
 
+    def phase(self, tags: Tags) -> float:
+        """How far on in its dashes a stroke begins, mm."""
+        return tags.phase if tags.phase and self.keeps_dashes(tags) else 0.0
+
     def _of(self, tags: Tags) -> tuple[int | None, Pen]:
         if tags not in self._known:
             number = next((n for n, rule in enumerate(self.pens.rules) if self._holds(rule, tags)), None)

@@ -37,7 +37,8 @@ PLAIN = "sans-serif"
 """What text is set in that asks for no font."""
 _MOST_PAIRED = 120
 MOST = 60
-"""So many font names are told from one another."""
+"""So many font names are told from one another, fewer where there are very many letters."""
+MOST_GLYPHS = 20000
 
 
 @dataclass(frozen=True)
@@ -125,7 +126,7 @@ def fonts_of(root: Element) -> Fonts:
     leaning = any(re.search(r"italic|oblique", text) for text in _weights(root))
     fonts = [
         Font(name, bold, lean)
-        for name in list(names)[:MOST]
+        for name in list(names)[: max(min(MOST, MOST_GLYPHS // len(letters)), len(GENERIC))]
         for bold in ((False, True) if heavy else (False,))
         for lean in ((False, True) if leaning else (False,))
     ]
@@ -258,11 +259,15 @@ def runs(letters: list[Letter], fonts: Fonts) -> list[Run]:
     """Letters put together to lines, or to single letters where they stand further apart, or closer, than a font sets them."""
     found: list[Run] = []
     line: list[Letter] = []
+    way: bool | None = None
     for letter in letters:
-        if line and not _follows(line[-1], letter, fonts):
+        # each stretch of one direction is placed by itself, where it stands
+        own = way if letter.text.isspace() else _leftward(letter)
+        if line and (own != way or not _follows(line[-1], letter, fonts)):
             found += _together(line, fonts)
             line = []
         line.append(letter)
+        way = own
     return found + (_together(line, fonts) if line else [])
 
 
@@ -287,17 +292,10 @@ def _together(line: list[Letter], fonts: Fonts) -> list[Run]:
     return [Run(text, first.font, first.start, first.along, first.up, stretch)]
 
 
+def _leftward(letter: Letter) -> bool:
+    return unicodedata.bidirectional(letter.text) in ("R", "AL", "NSM")
+
+
 def _readable(line: list[Letter]) -> list[Letter]:
-    """Letters from left to right in the order in which they are read."""
-    leftward = [unicodedata.bidirectional(letter.text) in ("R", "AL") for letter in line]
-    if not any(leftward):
-        return line
-    ordered: list[Letter] = []
-    at = 0
-    while at < len(line):
-        end = at
-        while end < len(line) and (leftward[end] or (line[end].text.isspace() and leftward[at])):
-            end += 1
-        ordered += line[at:end][::-1] if end > at else [line[at]]
-        at = max(end, at + 1)
-    return ordered
+    """Letters of one direction, given from left to right, in the order in which they are read."""
+    return line[::-1] if any(_leftward(letter) for letter in line) else line

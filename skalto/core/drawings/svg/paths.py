@@ -42,6 +42,11 @@ class Sub:
     closed: bool = False
 
     @property
+    def flat(self) -> bool:
+        """Whether it goes along one line alone, so that nothing lies in it."""
+        return len(self.curves) < 2 and all(len(piece) == 2 for piece in self.curves)
+
+    @property
     def end(self) -> Point:
         if not self.curves:
             return self.start

@@ -22,6 +22,8 @@ PX = 25.4 / 96
 SVG, XLINK = "http://www.w3.org/2000/svg", "http://www.w3.org/1999/xlink"
 _PHYSICAL = re.compile(r"\s*([\d.]+(?:[eE][-+]?\d+)?)\s*(mm|cm|in|pt|pc)\s*", re.IGNORECASE)
 _HIDDEN = re.compile(r"display\s*:\s*none|visibility\s*:\s*hidden")
+DEEPEST = 200
+_MOST_ENTITIES = 40
 _GROUPS = frozenset(("g", "use", "svg", "a", "switch"))
 _UNDRAWN = {
     "foreignObject": "page of another kind in it",
@@ -55,14 +57,37 @@ def parsed(data: bytes, name: str) -> Element:
     :raises InputError: when it is not SVG, or might fetch or swell.
     """
     try:
-        root: Element = Safe.fromstring(data)
+        root: Element = Safe.fromstring(_without_entities(data))
     except DefusedXmlException:
         raise InputError(f"{name} declares entities, which may fetch or swell: save it as plain SVG.") from None
     except Safe.ParseError as error:
         raise InputError(f"{name} is not well-formed XML (line {error.position[0]}): export the drawing again.") from None
     if local(root) != "svg":
         raise InputError(f"{name} is XML, but not SVG: export the drawing as SVG.")
+    if _depth(root) > DEEPEST:
+        raise InputError(f"{name} nests more than {DEEPEST} groups in one another: ungroup the drawing and export it again.")
     return root
+
+
+def _depth(root: Element) -> int:
+    deep, level = 0, [root]
+    while level and deep <= DEEPEST:
+        deep, level = deep + 1, [child for node in level for child in node]
+    return deep
+
+
+def _without_entities(data: bytes) -> bytes:
+    """A file whose few short names for texts are written out, as old exporters have them; what could fetch or swell stays."""
+    head = re.search(rb"<!DOCTYPE[^\[>]*\[(.*?)\]\s*>", data, re.DOTALL)
+    if head is None:
+        return data
+    known = dict(re.findall(rb"<!ENTITY\s+([\w.-]+)\s+[\"']([^\"'&%<]{0,200})[\"']\s*>", head[1]))
+    if not known or len(known) > _MOST_ENTITIES or len(known) != head[1].count(b"<!ENTITY"):
+        return data
+    body = data[: head.start()] + data[head.end() :]
+    if body.count(b"&") * 200 > max(len(body), 1 << 20):
+        return data
+    return re.sub(rb"&([\w.-]+);", lambda match: known.get(match[1], match[0]), body)
 
 
 def resolve(root: Element, name: str) -> Plain:

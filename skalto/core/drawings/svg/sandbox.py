@@ -11,7 +11,7 @@ from pathlib import Path
 
 import wasmtime
 
-SECONDS, MEMORY = 120, 1 << 31
+SECONDS, MEMORY = 60, 1 << 30
 """How long a run may take, and how many bytes it may hold."""
 
 _LOCK = threading.Lock()

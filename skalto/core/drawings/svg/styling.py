@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
 from xml.etree.ElementTree import Element
 
@@ -28,7 +29,7 @@ def write_styles(root: Element) -> None:
                 matcher.add_selector(selector, (order, declarations))
                 order += 1
         sheet.text = ""
-    if not order and not any("!important" in node.get("style", "") for node in root.iter()):
+    if not order and not any(re.search(r"!\s*important|(?<![-\w])font\s*:", node.get("style", "")) for node in root.iter()):
         return
     for element in cssselect2.ElementWrapper.from_xml_root(root).iter_subtree():
         node = element.etree_element
@@ -59,6 +60,23 @@ def _weigh(won: dict[str, tuple[Weight, str]], declarations: Any, own: bool, spe
         if declaration.type != "declaration":
             continue
         weight = (declaration.important, own, tuple(specificity), place)
-        known = won.get(declaration.lower_name)
-        if known is None or weight >= known[0]:
-            won[declaration.lower_name] = (weight, tinycss2.serialize(declaration.value).strip())
+        value = tinycss2.serialize(declaration.value).strip()
+        parts = _font(value) if declaration.lower_name == "font" else {declaration.lower_name: value}
+        for name, part in parts.items():
+            known = won.get(name)
+            if known is None or weight >= known[0]:
+                won[name] = (weight, part)
+
+
+def _font(value: str) -> dict[str, str]:
+    """The parts of a short declaration of a font: style and weight, size, families (CSS Fonts 3, 3.7)."""
+    match = re.fullmatch(r"(.*?)(?<![\w.])([\d.]+(?:[a-z]+|%)|(?:xx?-)?(?:small|large)|medium)\s*(?:/\s*\S+)?\s+(.+)", value)
+    if match is None:
+        return {}
+    before = match[1].lower().split()
+    return {
+        "font-style": next((word for word in before if word in ("italic", "oblique")), "normal"),
+        "font-weight": next((word for word in before if re.fullmatch(r"bold(?:er)?|lighter|[1-9]00", word)), "normal"),
+        "font-size": match[2],
+        "font-family": match[3],
+    }

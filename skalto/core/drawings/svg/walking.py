@@ -9,6 +9,7 @@ import math
 import re
 from collections import Counter
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from typing import Any
 from xml.etree.ElementTree import Element
 
@@ -24,7 +25,7 @@ from skalto.core.drawings.clipping import outline_of
 from skalto.core.drawings.collecting import Collector
 from skalto.core.drawings.faces import FontLog
 from skalto.core.drawings.svg.letters import Fonts, runs
-from skalto.core.drawings.svg.paths import Matrix, Path, outline, path_of, times
+from skalto.core.drawings.svg.paths import Matrix, Path, Sub, outline, path_of, times
 from skalto.core.drawings.svg.resolving import XLINK, Plain, local, picture
 from skalto.core.drawings.svg.sandbox import SandboxError
 
@@ -32,9 +33,10 @@ Box = tuple[float, float, float, float]
 Colour = tuple[int, int, int]
 _ENDS = {"butt": "flat", "round": "round", "square": "square"}
 _JOINS = {"miter": "mitre", "miter-clip": "mitre", "arcs": "mitre", "round": "round", "bevel": "bevel"}
-_FINE, _MOST = 12, 2400
-"""Pixels a millimetre of what becomes a picture, and how many along a side at most."""
+_FINE, _LEAST, _MOST = 12, 300, 2400
+"""Pixels a millimetre of what becomes a picture, and how many along its longer side at least and at most."""
 NO_LAYER = "drawing"
+_EVEN = 1.001
 
 
 @dataclass(frozen=True)
@@ -158,7 +160,7 @@ class Walker:
             draw(node, here, path)
 
     def colour(self, paint: str | None, *, stand_in: bool) -> Colour | None:
-        """A plain colour; for a gradient that of its middle where something must *stand in*."""
+        """A plain colour; for a gradient the mean of its stops where something must *stand in*."""
         if paint is None or paint == "none":
             return None
         target = self.known.get(_target(paint))
@@ -167,7 +169,8 @@ class Walker:
         stops = [_rgb(stop.get("stop-color", "#000000")) for stop in target if local(stop) == "stop"]
         if not stand_in:
             return None
-        return stops[len(stops) // 2] if stops else (0, 0, 0)
+        mean = np.array(stops or [(0, 0, 0)], float).mean(axis=0).round().astype(int).tolist()
+        return mean[0], mean[1], mean[2]
 
     def tags(self, here: Here, colour: Colour | None, opacity: str | None, **more: object) -> Tags:
         cover = round(here.opacity * float(opacity or 1.0), 4)
@@ -182,7 +185,7 @@ class Walker:
             self.painted(node, here, path)
             return
         tags = self.tags(here, colour, node.get("fill-opacity"))
-        contours = [sub.contour() for sub in path.subpaths]
+        contours = [sub.contour() for sub in path.subpaths if not sub.flat]
         self.collector.area(tags, contours, winding=node.get("fill-rule", "nonzero") == "nonzero")
 
     def painted(self, node: Element, here: Here, path: Path) -> None:
@@ -191,7 +194,8 @@ class Walker:
         wide, high = own[2] - own[0], own[3] - own[1]
         if wide <= 0 or high <= 0:
             return
-        columns = round(min(max(wide * self.stroke_unit * _FINE, 64), _MOST, _MOST * wide / high * 2, 4 * _MOST))
+        shown_wide = wide * self.stroke_unit * _FINE
+        columns = round(min(max(shown_wide, _LEAST, _LEAST * wide / high), _MOST, _MOST * wide / high))
         shown = Element(
             node.tag, {**node.attrib, "stroke": "none", "transform": "matrix({})".format(" ".join(map(repr, here.own)))}
         )
@@ -225,9 +229,32 @@ class Walker:
             dashes=dashes if sum(dashes) > 0 else (),
             ends=_ENDS.get(node.get("stroke-linecap", "butt"), "flat"),
             joins=_JOINS.get(node.get("stroke-linejoin", "miter"), "mitre"),
+            phase=float(node.get("stroke-dashoffset", "0")) * growth if dashes else 0.0,
         )
+        large, small = np.linalg.svd(np.array(((a, c), (b, d))), compute_uv=False)
+        if large <= small * _EVEN or not small:
+            for sub in path.subpaths:
+                sub.stroke(self.collector, tags)
+            return
         for sub in path.subpaths:
+            self.uneven(sub, tags, here.matrix)
+
+    def uneven(self, sub: Sub, tags: Tags, matrix: Matrix) -> None:
+        """A stroke under a matrix that widens one way more than another: each straight piece has a width of its own."""
+        a, b, c, d, _, _ = matrix
+        if any(len(piece) == 4 for piece in sub.curves):
+            self.told["curved stroke of uneven width: in its mean width"] += 1
             sub.stroke(self.collector, tags)
+            return
+        area = abs(a * d - b * c)
+        corners = [sub.start, *sub.curves, *([sub.start] if sub.closed else [])]
+        for (x0, y0), (x1, y1) in pairwise(corners):  # type: ignore[misc]
+            # a unit along the piece, in the user's space
+            u, v = (d * (x1 - x0) - c * (y1 - y0)), (a * (y1 - y0) - b * (x1 - x0))
+            long, own = math.hypot(x1 - x0, y1 - y0), math.hypot(u, v) / area
+            if own:
+                wider = area / (long / own) / math.sqrt(area)
+                self.collector.line(replace(tags, width=round((tags.width or 0.0) * wider, 6)), x0, y0, x1, y1)
 
     # letters
 

@@ -45,6 +45,7 @@ class _Writer:
         self._layer = ""
         self._unseen = False
         self._dashes = b""
+        self._phase = 0.0
         self._opacity = 1.0
 
     def layer(self, name: str, unseen: bool = False) -> None:
@@ -67,7 +68,8 @@ class _Writer:
     def pen(self, tags: Tags) -> None:
         """Line width, cap and join, dashes (8.4.3) and colour (8.6.8)."""
         pen = self.pens.pen(tags)
-        if pen == self._pen:
+        phase = self.pens.phase(tags)
+        if pen == self._pen and phase == self._phase:
             return
         factor = self.paths.factor
         dashes = b" ".join(number(d * pen.width * factor) for d in pen.dashes)
@@ -75,9 +77,9 @@ class _Writer:
             self.out.append(number(pen.width * factor) + b" w")
         if self._pen is None or (pen.ends, pen.joins) != (self._pen.ends, self._pen.joins):
             self.out.append(b"%d J %d j" % (_ENDS[pen.ends], _JOINS[pen.joins]))
-        if self._pen is None or dashes != self._dashes:
-            self.out.append(b"[%s] 0 d" % dashes)
-        self._dashes = dashes
+        if self._pen is None or (dashes, phase) != (self._dashes, self._phase):
+            self.out.append(b"[%s] %s d" % (dashes, number(phase * factor)))
+        self._dashes, self._phase = dashes, phase
         if pen.colour != self._stroke:
             self.out.append(self.ink.stroke(pen.colour))
             self._stroke = pen.colour
