@@ -42,7 +42,7 @@ from skalto.services.options import ExportOptions, margins_of, title_of
 from skalto.services.output_options import OutputOptions, recipe_named
 from skalto.services.proofing import described, sheet_fields
 from skalto.services.scenes import solid_from
-from skalto.services.tasks import excerpt_lines, facts_of_drawing, shade_spec, watched_model, with_shade
+from skalto.services.tasks import drawn_excerpt, facts_of_drawing, shade_spec, watched_model, with_shade
 from skalto.services.writing import write_and_check, write_for, write_joined
 from skalto.settings import environment_settings
 
@@ -255,7 +255,7 @@ def _loaded(path: Path, sheets: Sequence[SheetSpec], file: JobFile, report: Repo
     for sheet in sheets:
         for view in sheet.views:
             if view.excerpt is not None:
-                lines[view.id] = excerpt_lines(drawings[view.source].spaces[view.excerpt.space], view.excerpt)
+                lines[view.id] = drawn_excerpt(drawings[view.source], found[view.source], view.excerpt)
                 continue
             lines[view.id] = watched_model(models[view.source], view.projection())
             if view.shaded and not sheet.clean:

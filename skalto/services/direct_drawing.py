@@ -23,7 +23,7 @@ from skalto.services.context import ContextSpec
 from skalto.services.drawings import unit_of
 from skalto.services.options import ExportOptions, margins_of, title_of
 from skalto.services.proofing import described
-from skalto.services.tasks import excerpt_lines, facts_of_drawing
+from skalto.services.tasks import drawn_excerpt, facts_of_drawing
 from skalto.services.writing import write_for
 from skalto.settings import environment_settings
 
@@ -140,7 +140,7 @@ def export_drawing(path: str, out: str, options: dict[str, Any], report: ReportP
         dx, dy = shift
         views = tuple(v if v.excerpt is None or v.excerpt.space else shifted(v, dx, dy, facts) for v in sheet.views)
         sheet = sheet.with_views(views)
-    lines = {view.id: excerpt_lines(drawing.spaces[view.excerpt.space], view.excerpt) for view in sheet.views if view.excerpt}
+    lines = {view.id: drawn_excerpt(drawing, Path(path), view.excerpt) for view in sheet.views if view.excerpt}
     context = ContextSpec(today=date.today()).with_facts({"0": facts_of_drawing(facts)})
     metadata = described(recipe, JobDocument(name=sheet.name), "", sheet, sheet.name)
     data, checked = write_for(out, [(sheet, context)], lines, metadata, report, recipe)

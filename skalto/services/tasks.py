@@ -22,6 +22,7 @@ from skalto.core.checks.report import Report
 from skalto.core.drawings.drawing import Drawing, DrawingFacts
 from skalto.core.drawings.excerpt import Excerpt, excerpt_artwork
 from skalto.core.drawings.lengths import excerpt_lengths
+from skalto.core.drawings.original import page_alone
 from skalto.core.drawings.reading import is_drawing
 from skalto.core.errors import InputError
 from skalto.core.models.bundle import pack_shapes, unpack
@@ -292,12 +293,50 @@ def with_shade(view: ViewSpec, lines: ViewLines, png: bytes, box: tuple[float, f
     return replace(lines, pixels=unpack_picture(png), pixel_box=box)
 
 
+def drawn_excerpt(drawing: Drawing, path: Path, excerpt: Excerpt) -> ViewLines:
+    """An excerpt's lines, and for a PDF the page that they are of. :raises InputError: when it shows nothing."""
+    lines = excerpt_lines(drawing.spaces[excerpt.space], excerpt)
+    number = page_number(drawing.facts, excerpt.space)
+    if number is None:
+        return lines
+    try:
+        return replace(lines, original=page_alone(path.read_bytes(), number))
+    except InputError:
+        return lines
+
+
+def page_number(facts: DrawingFacts, space: str) -> int | None:
+    """The number, from 0, of the page of a PDF that a space is; None for other drawings."""
+    names = [own.name for own in facts.spaces]
+    return names.index(space) if facts.kind == "pdf" and space in names else None
+
+
+def original_page(store: Blobs, source: str, space: str) -> bytes | None:
+    """A page of a PDF alone, made once and kept; None for other drawings, and where it cannot be placed as it is."""
+    facts = load_facts(store, source).drawing
+    number = None if facts is None else page_number(facts, space)
+    if number is None:
+        return None
+    key = keys.model_key(source, f"page-{number}.pdf")
+    try:
+        return store.get(key) or None
+    except KeyError:
+        try:
+            made = page_alone(store.get(keys.file_key(source)), number)
+        except InputError:
+            made = b""
+    store.put(key, made)
+    return made or None
+
+
 def _sheet_lines(store: Blobs, spec: SheetSpec, around: ContextSpec, report: ReportProgress) -> dict[str, ViewLines]:
     """The lines of a sheet's views, made where they are not there, with the shaded pictures."""
     lines: dict[str, ViewLines] = {}
     for number, view in enumerate(spec.views):
         report(0.05 + 0.7 * number / len(spec.views), f"Projecting the {view.title}")
         lines[view.id] = watched(store, view.source, view.projection(), _lines(store, view.source, view.projection()))
+        if view.excerpt is not None:
+            lines[view.id] = replace(lines[view.id], original=original_page(store, view.source, view.excerpt.space))
         if view.shaded and not spec.clean:
             report(0.1 + 0.7 * number / len(spec.views), f"Shading the {view.title}")
             lines[view.id] = with_shade(view, lines[view.id], *_shade(store, view.source, shade_spec(view, around.colours)))

@@ -38,13 +38,15 @@ class Length:
 
 @dataclass(frozen=True)
 class ViewRecord:
-    """What the writer noted of a view: its mark's number, name, scale and lengths, and by how many degrees it is turned."""
+    """What the writer noted of a view: its mark's number, name, scale and lengths, by how many degrees it is turned, and of a
+    page placed as it is the corners of the part that shows, mm, where it is not the whole."""
 
     mark: str
     name: str
     scale: Fraction
     lengths: tuple[Length, ...]
     turn: float = 0.0
+    region: tuple[tuple[float, float], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -117,7 +119,9 @@ def _view(entry: Any) -> ViewRecord:
         place = (centre[0], centre[1]) if centre else None
         lengths.append(Length(text_of(row.get("Kind")).lower(), float(resolved(row["Value"])), place))
     scale, turn = _ratio(text_of(entry.get("Scale"))), float(resolved(entry.get("Turn")) or 0.0)
-    return ViewRecord(text_of(entry.get("Mark")), text_of(entry.get("Name")), scale, tuple(lengths), turn)
+    region = _numbers(entry.get("Region"))
+    corners = tuple(zip(region[::2], region[1::2], strict=False))
+    return ViewRecord(text_of(entry.get("Mark")), text_of(entry.get("Name")), scale, tuple(lengths), turn, corners)
 
 
 def read_dictionaries(data: bytes, password: str = "") -> FileRecord:

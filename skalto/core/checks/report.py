@@ -14,6 +14,7 @@ from pydantic import BaseModel, ConfigDict
 from skalto.core.artwork import bezier_at
 from skalto.core.checks.dictionaries import FileRecord, Length, PageRecord, Viewport, ViewRecord, read_dictionaries
 from skalto.core.checks.inspection import Check
+from skalto.core.checks.originals import cut_bounds, original_checks, within_regions
 from skalto.core.checks.vectors import PageVectors, Paths, read_page
 from skalto.core.curves import circle_through
 from skalto.core.errors import InputError
@@ -24,6 +25,7 @@ if TYPE_CHECKING:
     from skalto.core.checks.strokes import Asked
 
 Box = tuple[float, float, float, float]
+Region = tuple[tuple[float, float], ...]
 
 LENGTH_LIMIT_UM = 1.0
 """A length on paper may be off by this much."""
@@ -115,10 +117,15 @@ def _circle_near(paths: Paths, centre: tuple[float, float], diameter: float) -> 
     return min(found, key=lambda d: abs(d - diameter)) if found else None
 
 
-def _extent(paths: Paths, axis: int, turn: float = 0.0) -> tuple[float, Box] | None:
-    """How far paths reach along one of a view's axes, which are turned by *turn* degrees, and their box on the page."""
-    found = paths.bounds(math.radians(turn))
-    box = paths.bounds() if turn else found
+def _extent(paths: Paths, axis: int, turn: float = 0.0, region: Region = ()) -> tuple[float, Box] | None:
+    """How far paths reach along one of a view's axes, which are turned by *turn* degrees, and their box on the page; within a
+    *region* alone where there is one."""
+    if region and paths.placed.any():
+        found = cut_bounds(paths, region, math.radians(turn))
+        box = cut_bounds(paths, region, 0.0) if turn else found
+    else:
+        found = paths.bounds(math.radians(turn))
+        box = paths.bounds() if turn else found
     if found is None or box is None:
         return None
     low, high = box
@@ -135,7 +142,8 @@ def _reading(length: Length, view: ViewRecord, paths: Paths) -> Reading:
         place = (x - r, y - r, x + r, y + r)
     elif length.kind in ("width", "height"):
         # what is filled is no edge, and what is hidden shows no outline
-        extent = _extent(paths.rows(~np.isnan(paths.width) & ~paths.unseen), 0 if length.kind == "width" else 1, view.turn)
+        seen = paths.rows(~np.isnan(paths.width) & ~paths.unseen)
+        extent = _extent(seen, 0 if length.kind == "width" else 1, view.turn, view.region)
         if extent is not None:
             measured, place = extent
     deviation = None if measured is None else (measured - expected) * 1000
@@ -202,6 +210,7 @@ def _view_findings(number: int, view: ViewCheck, exact: float, viewport: Viewpor
 
 
 def _page(record: PageRecord, vectors: PageVectors, number: int, recipe: Recipe) -> tuple[PageCheck, list[Finding]]:
+    vectors = within_regions(vectors, record.views)
     findings = _format(record, vectors, number)
     views = []
     # the viewports stand in the order of the views
@@ -371,10 +380,10 @@ def check_pdf(
             if asked
             else []
         )
-        if recipe is not None:
-            more = inspect(opened(data, document, password), drawn, recipe)
-        else:
-            more = solid_checks(opened(data, document, password).pages)
+        found_again = opened(data, document, password)
+        more = inspect(found_again, drawn, recipe) if recipe is not None else solid_checks(found_again.pages)
+        for number, (own, page, wanted) in enumerate(zip(drawn, found_again.pages, asked, strict=False), 1):
+            strokes += original_checks(page, own, wanted.originals, number) + wanted.redrawn(number)
         more = strokes + more
         checks += more
         findings = [_of_solids(finding, pages, more) for finding in findings]
@@ -389,7 +398,7 @@ def _strokes(vectors: PageVectors, asked: Asked, number: int, recipe: Recipe) ->
     """The strokes of a page against those asked for."""
     from skalto.core.checks.strokes import of_curves, stroke_checks
 
-    paths = vectors.paths.rows(~np.isnan(vectors.paths.width))
+    paths = vectors.paths.rows(~np.isnan(vectors.paths.width) & ~vectors.paths.placed)
     curves, owner = paths.curves()
     found = of_curves(curves, paths.width[owner])
     return stroke_checks(asked, found, number, max(vectors.width, vectors.height), recipe.file == "cutter")

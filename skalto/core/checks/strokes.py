@@ -8,15 +8,17 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from skalto.core.artwork import Array, Beziers, Ellipses, Item, Lines, Polylines, Similarity, bezier_at
-from skalto.core.checks.inspection import Check
+from skalto.core.checks.inspection import Check, Verdict
+from skalto.core.checks.originals import Placing
 from skalto.core.output.contours import pieces_of
+from skalto.core.output.pdf.originals import why_strokes
 from skalto.core.output.staging import staged
 from skalto.core.projection.clip import clip_to_circle
 from skalto.core.recipes import Recipe
@@ -112,6 +114,16 @@ def place_of(view: ViewSpec) -> Similarity:
     return Similarity(scale, x - cos * ax + sin * ay, y - sin * ax - cos * ay, turn)
 
 
+def original_place(view: ViewSpec) -> Array:
+    """From upright mm of a PDF's page to the sheet, mm: (3, 2), rows for x, y and what is added."""
+    excerpt = view.excerpt
+    unit, angle = (excerpt.unit, math.radians(excerpt.angle)) if excerpt is not None else (1.0, 0.0)
+    by = place_of(view)
+    turn, scale = angle + by.turn, unit * by.scale
+    cos, sin = scale * math.cos(turn), scale * math.sin(turn)
+    return np.array(((cos, sin), (-sin, cos), (by.dx, by.dy)))
+
+
 def _asked(page: Page, lines: Mapping[str, ViewLines]) -> Page:
     """The page with each view's own lines placed anew."""
     views = []
@@ -129,10 +141,25 @@ def _asked(page: Page, lines: Mapping[str, ViewLines]) -> Page:
 
 @dataclass(frozen=True, eq=False)
 class Asked:
-    """What a page is to show: the pieces of each view by its number among those drawn, and those of all else under None."""
+    """What a page is to show: the pieces of each view by its number among those drawn, and those of all else under None; pages
+    of PDFs that are placed as they are, by the number of their view, and those that are drawn in strokes instead: which, why,
+    and what strokes cannot carry of them."""
 
     views: Mapping[int | None, Pieces]
     names: Sequence[str]
+    originals: Mapping[int, Placing] = field(default_factory=dict)
+    in_strokes: Sequence[tuple[str, str, tuple[str, ...]]] = ()
+
+    def redrawn(self, number: int) -> list[Check]:
+        """Checks of pages drawn in strokes; *number* is the sheet's, from 1."""
+        checks = []
+        for label, why, lost in self.in_strokes:
+            reading = f"drawn in strokes, since {why}" if why != "as chosen" else "drawn in strokes, as chosen"
+            if lost:
+                reading += "; these cannot carry " + " ".join(lost).rstrip(".")
+            verdict: Verdict = "mend" if lost else "holds"
+            checks.append(Check(code="page-strokes", title=label, verdict=verdict, reading=reading, page=number))
+        return checks
 
     def all(self) -> Pieces:
         return joined_pieces(list(self.views.values()))
@@ -146,13 +173,27 @@ def asked_of(page: Page, lines: Mapping[str, ViewLines], recipe: Recipe, split: 
     """The pieces that a page is to have by a recipe, contours not yet joined."""
     found: dict[int | None, list[Pieces]] = {None: []}
     drawn = [view for view in page.views if view.box is not None]
+    originals: dict[int, Placing] = {}
+    in_strokes = []
     for view, artwork, pens in staged(_asked(page, lines), recipe, contours=False):
         number = None if view is None or view.box is None else next(n for n, v in enumerate(drawn) if v.spec.id == view.spec.id)
+        why = why_strokes(page, view, pens, recipe) if view is not None and number is not None else None
+        if why == "" and view is not None and number is not None and view.original is not None:
+            originals[number] = Placing(view.spec.label, view.original, original_place(view.spec))
+            continue
+        if why and view is not None:
+            facts = page.sources.get(view.spec.source)
+            in_strokes.append((view.spec.label, why, facts.drawing.lost if facts and facts.drawing else ()))
         for item in artwork:
             course = split(item)
             if course is not None and len(course):
                 found.setdefault(number, []).append(Pieces(course, np.full(len(course), pens.pen(item.tags).width)))
-    return Asked({number: joined_pieces(parts) for number, parts in found.items()}, [view.spec.label for view in drawn])
+    return Asked(
+        {number: joined_pieces(parts) for number, parts in found.items()},
+        [view.spec.label for view in drawn],
+        originals,
+        in_strokes,
+    )
 
 
 def _signs(course: Array) -> Array:

@@ -30,8 +30,8 @@ class Subpath:
 @dataclass(frozen=True, eq=False)
 class Paths:
     """Painted paths in drawing order, what is known of each in arrays: the line *width* in mm (nan where it is not stroked),
-    the *view*'s number or empty, whether it is marked as *unseen*, as the hidden edges of a view are, and a *box* (n, 4), mm,
-    that it does not leave, line width and all.
+    the *view*'s number or empty, whether it is marked as *unseen*, as the hidden edges of a view are, whether it is part of a
+    page *placed* as it is, and a *box* (n, 4), mm, that it does not leave, line width and all.
 
     Subpaths are read when they are asked for, while the document is open.
     """
@@ -39,6 +39,7 @@ class Paths:
     width: Array
     view: NDArray[np.str_]
     unseen: NDArray[np.bool_]
+    placed: NDArray[np.bool_]
     box: Array
     _objects: tuple[Any, ...]
     _to_mm: Array
@@ -57,8 +58,8 @@ class Paths:
         """Only some, by a mask or by numbers."""
         numbers = np.flatnonzero(chosen) if chosen.dtype == bool else chosen
         objects = tuple(self._objects[n] for n in numbers.tolist())
-        width, view, unseen, box = self.width[numbers], self.view[numbers], self.unseen[numbers], self.box[numbers]
-        return Paths(width, view, unseen, box, objects, self._to_mm[numbers], self._page)
+        known = self.width[numbers], self.view[numbers], self.unseen[numbers], self.placed[numbers], self.box[numbers]
+        return Paths(*known, objects, self._to_mm[numbers], self._page)
 
     def subpaths(self, number: int) -> tuple[Subpath, ...]:
         """:raises ValueError: when the document has been closed."""
@@ -233,12 +234,14 @@ class _Gathered:
     widths: list[float] = field(default_factory=list)
     views: list[str] = field(default_factory=list)
     unseen: list[bool] = field(default_factory=list)
+    placed: list[bool] = field(default_factory=list)
     above: list[int] = field(default_factory=list)
     """Which of the matrices of forms each lies under."""
     forms: list[Array] = field(default_factory=list)
 
 
-def _gather(objects: Iterator[Any], above: Array, found: _Gathered, marks: _Marks) -> None:
+def _gather(objects: Iterator[Any], above: Array, found: _Gathered, marks: _Marks, around: str | None = None) -> None:
+    """*around* is the view of the form whose objects they are, None for those of the page itself."""
     own_form = len(found.forms)
     found.forms.append(above)
     fill, stroke, value, m = ctypes.c_int(), raw.FPDF_BOOL(), ctypes.c_float(), raw.FS_MATRIX()
@@ -257,7 +260,8 @@ def _gather(objects: Iterator[Any], above: Array, found: _Gathered, marks: _Mark
             count = raw.FPDFFormObj_CountObjects(page_object)
             parts = (raw.FPDFFormObj_GetObject(page_object, i) for i in range(count))
             matrix = np.array(own).reshape(3, 2)
-            _gather(parts, np.vstack((matrix[:2] @ above[:2], matrix[2] @ above[:2] + above[2])), found, marks)
+            own_view = marks.of(page_object)[0] if around is None else around
+            _gather(parts, np.vstack((matrix[:2] @ above[:2], matrix[2] @ above[:2] + above[2])), found, marks, own_view)
             continue
         mode_of(page_object, at_fill, at_stroke)
         if not (fill.value or stroke.value):
@@ -268,9 +272,10 @@ def _gather(objects: Iterator[Any], above: Array, found: _Gathered, marks: _Mark
         found.boxes += (left.value, bottom.value, right.value, top.value)
         found.matrices += own
         found.widths.append(value.value if stroke.value else float("nan"))
-        view, unseen = marks.of(page_object)
+        view, unseen = marks.of(page_object) if around is None else (around, False)
         found.views.append(view)
         found.unseen.append(unseen)
+        found.placed.append(around is not None)
         found.above.append(own_form)
 
 
@@ -283,8 +288,8 @@ def _finished(found: _Gathered, unit: float, page: Any) -> Paths:
     matrices = np.array(found.matrices).reshape(-1, 3, 2) @ above[:, :2]
     matrices[:, 2] += above[:, 2]
     widths = np.array(found.widths) * np.sqrt(np.abs(np.linalg.det(matrices[:, :2]))) * unit
-    views, unseen = np.array(found.views, np.str_), np.array(found.unseen, bool)
-    return Paths(widths, views, unseen, boxes, tuple(found.objects), matrices * unit, page)
+    views, unseen, placed = np.array(found.views, np.str_), np.array(found.unseen, bool), np.array(found.placed, bool)
+    return Paths(widths, views, unseen, placed, boxes, tuple(found.objects), matrices * unit, page)
 
 
 def read_page(document: pdfium.PdfDocument, number: int, user_unit: float = 1.0) -> PageVectors:

@@ -26,7 +26,8 @@ class LayerStyle(BaseModel):
 class Excerpt(BaseModel):
     """What a view shows of a drawing: the *space* of the file (empty for the drawing itself, else a saved page), the mm of its
     *unit*, the *region*, (x0, y0, x1, y1) mm in the drawing turned by *angle* degrees (None for everything drawn), the layers
-    that are *off*, and *styles* by layer."""
+    that are *off*, and *styles* by layer. A page of a PDF is placed as it is where nothing changes it, unless its *strokes* are
+    wanted."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -36,6 +37,7 @@ class Excerpt(BaseModel):
     angle: float = Field(default=0.0, ge=-360, le=360)
     off: frozenset[str] = frozenset()
     styles: dict[str, LayerStyle] = {}
+    strokes: bool = False
 
     @model_validator(mode="after")
     def _some(self) -> Excerpt:

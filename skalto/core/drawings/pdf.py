@@ -37,7 +37,9 @@ from skalto.core.drawings.drawing import Drawing, DrawingFacts, LayerFacts, Spac
 from skalto.core.drawings.faces import FontLog, choose
 from skalto.core.drawings.pdf_content import font_name, patterned, pixels_of, rgb, subpaths
 from skalto.core.drawings.pdf_interpreter import Interpreter, Look
+from skalto.core.drawings.pdf_letters import spaced
 from skalto.core.errors import InputError
+from skalto.core.lettering import FACES
 from skalto.core.quantities import PT_PER_MM, format_scale, parse_scale, ratio_near
 
 Progress = Callable[[float, str], None]
@@ -48,6 +50,8 @@ _GAP = 0.2
 """A step within a string wider than this share of the type's size is a space between words."""
 
 NO_LAYER = "page"
+_OUTLINED, _CLIPPING, _UNDRAWN = (1, 5), (4, 5, 6, 7), 7
+"""Ways of showing text (9.3.6)."""
 _ENDS = {0: "flat", 1: "round", 2: "square"}
 _JOINS = {0: "mitre", 1: "round", 2: "bevel"}
 
@@ -177,30 +181,37 @@ class _Device(PDFDevice):  # type: ignore[misc]
         wide = textstate.scaling * 0.01
         matrix = mult_matrix(textstate.matrix, self.ctm)
         x, y = textstate.linematrix
-        start: Point | None = None
-        letters: list[str] = []
+        letters: list[tuple[str, float]] = []
         for part in seq:
             if isinstance(part, int | float):
                 step = part * 0.001 * size * wide
-                if -step > _GAP * size * wide and letters:
-                    letters.append(" ")
+                if -step > _GAP * abs(size * wide) and letters:
+                    letters.append((" ", x))
                 x -= step
                 continue
             if not isinstance(part, bytes):
                 continue
             for cid in font.decode(part):
-                if start is None:
-                    start = (x, y + textstate.rise)
                 try:
-                    letters.append(font.to_unichr(cid))
+                    letters.append((font.to_unichr(cid), x))
                 except PDFUnicodeNotDefined:
-                    letters.append("\ufffd")
+                    letters.append(("\ufffd", x))
                 x += font.char_width(cid) * size * wide + textstate.charspace * wide
                 if cid == 32 and font.is_multibyte() is False:
                     x += textstate.wordspace * wide
         textstate.linematrix = (x, y)
-        if start is not None:
-            self._text("".join(letters), matrix, start, x, size, textstate, graphicstate)
+        if not letters:
+            return
+        if textstate.render in _CLIPPING:
+            self.unread["text that clips: not applied"] += 1
+        if textstate.render == _UNDRAWN:
+            return
+        if textstate.render in _OUTLINED:
+            self.unread["text whose outline alone is drawn: filled"] += 1
+        capital = size / FACES[choose(font_name(font)).face].size * wide
+        for run, end in spaced(letters, x, choose(font_name(font)), capital):
+            text, start = "".join(c for c, _ in run), (run[0][1], y + textstate.rise)
+            self._text(text, matrix, start, end, size, textstate, graphicstate)
 
     def _text(self, text: str, matrix: Any, start: Point, end: float, size: float, textstate: Any, gstate: Any) -> None:
         if not text.strip():
@@ -209,8 +220,6 @@ class _Device(PDFDevice):  # type: ignore[misc]
         name = font_name(textstate.font)
         self.fonts.note(name, text, self.layer)
         choice = choose(name)
-        from skalto.core.lettering import FACES
-
         capital = size / FACES[choice.face].size
         own = choice.length(text) * capital
         stretch = (end - start[0]) / own if own > 0 else 1.0
@@ -311,6 +320,8 @@ def read_pdf(path: Path, name: str, progress: Progress) -> Drawing:
             lost.append(f"Page {number} is damaged: what could be read of it is here.")
         artwork = device.artwork()
         width, height = (record.media_box[2] - record.media_box[0], record.media_box[3] - record.media_box[1])
+        if page.rotate % 180:
+            width, height = height, width
         size = (width * _MM * record.user_unit, height * _MM * record.user_unit)
         heights = tuple(sorted(device.heights.items(), key=lambda row: -row[1])[:40])
         if record.user_unit != 1:

@@ -142,6 +142,9 @@ def rgb(colour: Any, space: Any) -> tuple[int, int, int] | None:
     if colour is None:
         return None
     values = [float(v) for v in (colour if isinstance(colour, tuple | list) else (colour,)) if isinstance(v, int | float)]
+    if len(values) == 1 and hasattr(space, "seen"):
+        values = list(space.seen(values[0]) or (1 - values[0],))
+        space = None
     if len(values) == 1:
         if _name(space) in ("Separation", "DeviceN"):
             values = [1 - values[0]]

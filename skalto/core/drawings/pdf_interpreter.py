@@ -3,10 +3,13 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
+import shapely
+from pdfminer.pdfcolor import PDFColorSpace
 from pdfminer.pdfinterp import PDFPageInterpreter
 from pdfminer.pdftypes import PDFStream
 from pdfminer.psparser import PSLiteral
@@ -61,10 +64,31 @@ def _corners(box: tuple[float, ...], matrix: tuple[float, ...]) -> np.ndarray[An
     return np.array([apply_matrix_pt(matrix, p) for p in ((x0, y0), (x1, y0), (x1, y1), (x0, y1))], float)
 
 
+class Tinted(PDFColorSpace):  # type: ignore[misc]
+    """An ink by name (8.6.6.4), with the colour that it is shown in where a function of the second kind gives it (7.10.3)."""
+
+    def __init__(self, function: Any) -> None:
+        super().__init__("Separation", 1)
+        self.ends: tuple[tuple[float, ...], tuple[float, ...], float] | None = None
+        entry = function.attrs if isinstance(function, PDFStream) else function
+        if isinstance(entry, dict) and resolved(entry.get("FunctionType")) == 2:
+            none, full = (tuple(float(resolved(v)) for v in resolved(entry.get(key)) or ()) for key in ("C0", "C1"))
+            if none and len(none) == len(full):
+                self.ends = none, full, float(resolved(entry.get("N")) or 1)
+
+    def seen(self, share: float) -> tuple[float, ...] | None:
+        """The colour, in the space that stands in for it, of a share of the ink; None where it is not known."""
+        if self.ends is None:
+            return None
+        none, full, power = self.ends
+        return tuple(a + (b - a) * max(share, 0.0) ** power for a, b in zip(none, full, strict=True))
+
+
 class Interpreter(PDFPageInterpreter):  # type: ignore[misc]
     """pdfminer's, which also tells its device of clips, opacity and layers, hands the state down to forms, and counts what it
     cannot give."""
 
+    graphicstate: Any
     _inherited: Any = None
     _clipping: tuple[list[Any], bool] | None = None
     page_matrix: Matrix | None = None
@@ -75,9 +99,18 @@ class Interpreter(PDFPageInterpreter):  # type: ignore[misc]
         super().init_state(ctm)
         if self.page_matrix is None:
             self.page_matrix = ctm
+        # a line is a unit wide where nothing says otherwise (8.4.1)
+        self.graphicstate.linewidth = 1.0
         if self._inherited is not None:
             # a form starts with the state that it is painted in (8.10.1)
             self.graphicstate, self._inherited = self._inherited, None
+
+    def init_resources(self, resources: Any) -> None:
+        super().init_resources(resources)
+        for name, spec in (resolved((resources or {}).get("ColorSpace")) or {}).items():
+            parts = resolved(spec)
+            if isinstance(parts, list) and len(parts) > 3 and getattr(resolved(parts[0]), "name", "") == "Separation":
+                self.csmap[name] = Tinted(resolved(parts[3]))
 
     def get_current_state(self) -> Any:
         return (*super().get_current_state(), self.device.look)
@@ -99,6 +132,9 @@ class Interpreter(PDFPageInterpreter):  # type: ignore[misc]
         self.device.look = look
         if isinstance(values.get("LW"), int | float):
             self.graphicstate.linewidth = float(values["LW"])
+        for key, field in (("LC", "linecap"), ("LJ", "linejoin")):
+            if isinstance(values.get(key), int):
+                setattr(self.graphicstate, field, values[key])
         dashes = values.get("D")
         if isinstance(dashes, list) and len(dashes) == 2:
             self.graphicstate.dash = (resolved(dashes[0]), resolved(dashes[1]))
@@ -108,6 +144,11 @@ class Interpreter(PDFPageInterpreter):  # type: ignore[misc]
         first = resolved(modes[0]) if isinstance(modes, list) and modes else modes
         if isinstance(first, PSLiteral) and first.name not in ("Normal", "Compatible"):
             self.device.unread["way of blending colours"] += 1
+
+    def do_w(self, linewidth: Any) -> None:
+        """A width counts in the user space in which a stroke is painted, not in that in which it is set (8.4.3.2)."""
+        with suppress(TypeError, ValueError):
+            self.graphicstate.linewidth = float(linewidth)
 
     # clips
 
@@ -130,10 +171,8 @@ class Interpreter(PDFPageInterpreter):  # type: ignore[misc]
         if not points:
             return
         rows = np.array(points, float)
-        (x0, y0), (x1, y1) = rows.min(axis=0).tolist(), rows.max(axis=0).tolist()
-        at_edge = (np.abs(rows - (x0, y0)) < _SQUARE) | (np.abs(rows - (x1, y1)) < _SQUARE)
-        square = at_edge.all() and sum(row[0] == "m" for row in path) <= 1 and not any(row[0] in "cvy" for row in path)
-        look = self.device.look.within((x0, y0, x1, y1))
+        square = _upright(rows) and sum(row[0] == "m" for row in path) <= 1 and not any(row[0] in "cvy" for row in path)
+        look = self.device.look.within(_box(rows))
         if not square:
 
             def at(x: float, y: float) -> tuple[float, float]:
@@ -159,7 +198,10 @@ class Interpreter(PDFPageInterpreter):  # type: ignore[misc]
             box, own = _numbers(found["BBox"], 4), _numbers(found.get("Matrix"), 6) or _IDENTITY
             look = before
             if box is not None:
-                look = look.within(_box(_corners(box, mult_matrix(own, self.ctm))))
+                corners = _corners(box, mult_matrix(own, self.ctm))
+                look = look.within(_box(corners))
+                if not _upright(corners):
+                    look = look.inside(shapely.Polygon(corners))
             if resolved(found.get("Group")) is not None:
                 look = replace(look, base=look.base * look.area, area=1.0, stroke=1.0)
             self.device.look = look
@@ -221,6 +263,13 @@ def _appearance(entry: dict[str, Any]) -> PDFStream | None:
         state = resolved(entry.get("AS"))
         shown = resolved(shown.get(state.name)) if isinstance(state, PSLiteral) else None
     return shown if isinstance(shown, PDFStream) else None
+
+
+def _upright(corners: np.ndarray[Any, np.dtype[np.float64]]) -> bool:
+    """Whether four corners are those of a rectangle along the page."""
+    x0, y0, x1, y1 = _box(corners)
+    at_edge = (np.abs(corners - (x0, y0)) < _SQUARE) | (np.abs(corners - (x1, y1)) < _SQUARE)
+    return bool(at_edge.all())
 
 
 def _box(corners: np.ndarray[Any, np.dtype[np.float64]]) -> Box:

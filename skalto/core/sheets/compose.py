@@ -32,7 +32,8 @@ Box = tuple[float, float, float, float]
 @dataclass(frozen=True, eq=False)
 class ViewLines:
     """A projected view: its artwork in the view's plane, model mm, lengths of the model to judge it by, cut faces, for a shaded
-    one its picture with the box that it fills in the plane, and what rays say of its hidden lines, where they were asked."""
+    one its picture with the box that it fills in the plane, what rays say of its hidden lines, where they were asked, and for
+    an excerpt of a PDF its page alone, as a file."""
 
     artwork: Artwork
     lengths: tuple[ReferenceLength, ...]
@@ -40,6 +41,7 @@ class ViewLines:
     pixels: NDArray[np.uint8] | None = None
     pixel_box: Box | None = None
     watch: Watch | None = None
+    original: bytes | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -58,7 +60,7 @@ class PlacedView:
     """A view on a page: artwork in sheet mm, the box of its lines, its scale, and where the plane's origin went.
 
     *marks* is what is written on it: dimensions, centre lines, hatching, captions. *region* is the part of the sheet that an
-    excerpt takes, (4, 2), whether anything is drawn to its edge or not.
+    excerpt takes, (4, 2), whether anything is drawn to its edge or not. *original* is the page of a PDF that it shows, alone.
     """
 
     spec: ViewSpec
@@ -70,6 +72,7 @@ class PlacedView:
     marks: Artwork = field(default_factory=Artwork)
     dimensions: tuple[DrawnDimension, ...] = ()
     region: Array | None = None
+    original: bytes | None = None
 
 
 @dataclass(frozen=True)
@@ -159,7 +162,9 @@ def place_view(view: ViewSpec, lines: ViewLines) -> PlacedView:
     if view.excerpt is not None and view.excerpt.region is not None and view.detail is None:
         x0, y0, x1, y1 = view.excerpt.region
         region = by.points(np.array(((x0, y0), (x1, y0), (x1, y1), (x0, y1))))
-    return PlacedView(view, artwork, artwork.bounds(), view.ratio, by, _readable(view, lines), region=region)
+    return PlacedView(
+        view, artwork, artwork.bounds(), view.ratio, by, _readable(view, lines), region=region, original=lines.original
+    )
 
 
 def seen_of(view: ViewSpec, lines: ViewLines) -> Artwork:

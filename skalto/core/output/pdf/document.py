@@ -19,6 +19,7 @@ from skalto.core.errors import InputError
 from skalto.core.output.pdf.content import operators
 from skalto.core.output.pdf.finishing import Metadata, Passwords, finished
 from skalto.core.output.pdf.ink import Ink
+from skalto.core.output.pdf.originals import why_strokes
 from skalto.core.output.pdf.paths import DECIMALS, FINE_DECIMALS
 from skalto.core.output.pdf.resources import PageResources, SharedFonts, SharedLayers, Used
 from skalto.core.output.pdf.solids import annotation, facts_stream, holds_solids
@@ -85,7 +86,7 @@ def _viewport(view: PlacedView, factor: Fraction) -> Dictionary:
     return Dictionary(Type=Name.Viewport, BBox=Array(corners), Name=String(view.spec.label), Measure=measure)
 
 
-def _lengths(view: PlacedView, number: int) -> Dictionary:
+def _lengths(view: PlacedView, number: int, as_it_is: bool) -> Dictionary:
     """The view's model lengths, for whoever measures the file: kind, model mm, and for a circle its centre on paper, mm; widths
     and heights are along the view's own axes, which lie turned by *Turn* degrees."""
     rows = []
@@ -101,6 +102,8 @@ def _lengths(view: PlacedView, number: int) -> Dictionary:
     )
     if view.spec.turn % 360:
         found.Turn = _real(view.spec.turn)
+    if as_it_is and view.region is not None:
+        found.Region = Array([_real(v) for v in view.region.ravel().tolist()])
     return found
 
 
@@ -128,14 +131,19 @@ def _page(pdf: Pdf, page: Page, stamp: str, shared: tuple[SharedFonts, SharedLay
     resources = PageResources(pdf, *shared, recipe=recipe, ink=ink)
     parts = [ink.beginning(), resources.beginning(recipe.crossing or (recipe.pens or page.pens).crossing)]
     drawn = [view for view in page.views if view.box is not None]
+    as_it_is: set[int] = set()
     for view, artwork, pens in staged(page, recipe):
         if view is None or view.box is None:
             parts.append(operators(artwork, pens, resources, unit, ink=ink))
             continue
         # marked content (14.6) tells a reader of the file which strokes are whose
         decimals = FINE_DECIMALS if view.scale <= REDUCED else DECIMALS
-        own = operators(artwork, pens, resources, unit, decimals, ink, apart=recipe.file == "cutter")
         number = next(n for n, other in enumerate(drawn) if other is view)
+        if why_strokes(page, view, pens, recipe) == "":
+            as_it_is.add(number)
+            own = resources.original(view, float(factor))
+        else:
+            own = operators(artwork, pens, resources, unit, decimals, ink, apart=recipe.file == "cutter")
         parts.append(b"/View <</Number (%d)>> BDC\n" % number + own + b"EMC\n")
     content = _streams(pdf, b"".join(parts), SMALLEST if recipe.file == "smallest" else None)
     box = Array([0, 0, _real(page.width * factor, 6), _real(page.height * factor, 6)])
@@ -153,7 +161,7 @@ def _page(pdf: Pdf, page: Page, stamp: str, shared: tuple[SharedFonts, SharedLay
                     Private=Dictionary(
                         Format=Array([_real(page.width), _real(page.height)]),
                         Frame=Array([_real(v) for v in page.inside or ()]),
-                        Views=Array([_lengths(view, n) for n, view in enumerate(drawn)]),
+                        Views=Array([_lengths(view, n, n in as_it_is) for n, view in enumerate(drawn)]),
                     ),
                 )
             }

@@ -10,6 +10,7 @@ import pikepdf
 from pikepdf import Pdf
 
 from skalto.core.output.pdf.finishing import Finished, Metadata, Passwords, finished
+from skalto.core.output.pdf.originals import adopt
 from skalto.core.output.pdf.resources import SharedFonts, SharedLayers, Used
 from skalto.core.recipes import Recipe
 
@@ -23,16 +24,13 @@ class Part:
     name: str
 
 
-def _share(page: pikepdf.Page, fonts: SharedFonts, layers: SharedLayers, glyphs: Used) -> None:
+def _share(page: pikepdf.Page, fonts: SharedFonts, layers: SharedLayers, glyphs: Used, recipe: Recipe) -> None:
     """Let a page that came from another file use this file's fonts and layers."""
     resources = page.obj.Resources
     if "/Font" in resources:
         for face in glyphs:
             resources.Font[f"/F{face}"] = fonts.entry(face)
-    if "/Properties" in resources:
-        for name in list(resources.Properties.keys()):
-            group = resources.Properties[name]
-            resources.Properties[name] = layers.group(str(group.Name))
+    adopt(resources, layers, recipe)
 
 
 def join(parts: Sequence[Part], metadata: Metadata, recipe: Recipe, passwords: Passwords | None = None) -> Finished:
@@ -50,7 +48,7 @@ def join(parts: Sequence[Part], metadata: Metadata, recipe: Recipe, passwords: P
         sources.append(source)
         for page in source.pages:
             pdf.pages.append(page)
-            _share(pdf.pages[-1], fonts, layers, part.glyphs)
+            _share(pdf.pages[-1], fonts, layers, part.glyphs, recipe)
     fonts.embed()
     layers.register(recipe)
     made = finished(pdf, metadata, recipe, [part.name for part in parts], passwords)

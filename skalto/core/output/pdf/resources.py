@@ -19,6 +19,7 @@ from skalto.core.lettering import FACES, NO_GLYPH, GlyphRun
 from skalto.core.output.pdf.ink import Ink
 from skalto.core.quantities import MM_PER_INCH
 from skalto.core.recipes import Recipe, named
+from skalto.core.sheets.compose import PlacedView
 
 COMPRESSION, SMALLEST = 4, 9
 Used = dict[int, dict[int, str]]
@@ -186,6 +187,7 @@ class PageResources:
         self._font_entries: dict[str, pikepdf.Object] = {}
         self._pictures: dict[str, pikepdf.Object] = {}
         self._states: dict[str, Dictionary] = {}
+        self._originals: dict[str, pikepdf.Object] = {}
 
     def beginning(self, crossing: str) -> bytes:
         """What a page begins with: colours that lie over one another are multiplied, if so wished (11.3.5.2)."""
@@ -212,6 +214,14 @@ class PageResources:
                 Type=Name.ExtGState, CA=Decimal(str(round(value, 3))), ca=Decimal(str(round(value, 3)))
             )
         return name
+
+    def original(self, view: PlacedView, factor: float) -> bytes:
+        """The operators that place a page of another PDF as it is, at *factor* units a mm."""
+        from skalto.core.output.pdf.originals import placed
+
+        name = f"O{len(self._originals)}"
+        operators, self._originals[name] = placed(self._pdf, view, name, factor, self._layers, self._recipe)
+        return operators
 
     def picture(self, item: Raster) -> str:
         """A picture with its cover as a soft mask (11.6.5.3), at no more than the recipe's resolution."""
@@ -259,8 +269,9 @@ class PageResources:
         found = Dictionary()
         if self._font_entries:
             found.Font = Dictionary({f"/{name}": entry for name, entry in self._font_entries.items()})
-        if self._pictures:
-            found.XObject = Dictionary({f"/{name}": entry for name, entry in self._pictures.items()})
+        if self._pictures or self._originals:
+            named_ = {**self._pictures, **self._originals}
+            found.XObject = Dictionary({f"/{name}": entry for name, entry in named_.items()})
         if self._states:
             found.ExtGState = Dictionary({f"/{name}": entry for name, entry in self._states.items()})
         if self._layer_names:

@@ -1,0 +1,109 @@
+"""Every kind of thing that a PDF page may paint, brought in and put out again, as poppler renders both: placed as it is, and as
+strokes.
+
+The measure: of the pixels that either picture paints, the share whose colour is beyond what the other has within two pixels.
+"""
+
+from __future__ import annotations
+
+import io
+import subprocess
+from datetime import UTC, datetime
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from skalto.core.drawings.drawing import DrawingFacts
+from skalto.core.drawings.excerpt import Excerpt
+from skalto.core.drawings.reading import read_drawing
+from skalto.core.errors import InputError
+from skalto.core.output.pdf.finishing import Metadata
+from skalto.core.paper import FrameStyle
+from skalto.core.recipes import PLAIN
+from skalto.core.sheets.compose import SheetContext
+from skalto.core.sheets.excerpting import LOOK, UP
+from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.services.tasks import drawn_excerpt, facts_of_drawing
+from skalto.services.writing import write_and_check
+from tests.reference.pdf_kinds import BEYOND_STROKES, KINDS, page
+from tests.reference.test_svg_kinds import Pixels, stray
+
+SIZE, DPI = 100, 203.2
+AS_IT_IS, IN_STROKES = 0.001, 0.02
+LOOSE = {
+    # what four inks look like on a screen is each program's own affair, where no profile says it
+    "four inks": 1.0,
+}
+
+
+def poppler(path: Path) -> Pixels:
+    """A page as poppler paints it, 8 pixels a mm."""
+    shot = subprocess.run(["pdftoppm", "-r", str(DPI), "-png", str(path)], capture_output=True, check=True).stdout
+    return np.array(Image.open(io.BytesIO(shot)).convert("RGB").resize((800, 800)), np.uint8)
+
+
+def put_out(path: Path, strokes: bool) -> tuple[Path, DrawingFacts, dict[str, str]]:
+    """The page on a sheet of its own size; what was told, and how the proof finds it, by check."""
+    drawing = read_drawing(path, path.name)
+    excerpt = Excerpt(region=(0, 0, SIZE, SIZE), strokes=strokes)
+    middle = (SIZE / 2, SIZE / 2)
+    view = ViewSpec(id="v", source="s", name="x", look=LOOK, up=UP, anchor=middle, place=middle, excerpt=excerpt)
+    sheet = SheetSpec(
+        id="s", name="x", format=f"{SIZE}x{SIZE}mm", frame=FrameStyle.NONE, furniture=frozenset(), clean=True, views=(view,)
+    )
+    lines = {"v": drawn_excerpt(drawing, path, excerpt)}
+    context = SheetContext(sources={"s": facts_of_drawing(drawing.facts)})
+    metadata = Metadata("x", created=datetime(2026, 1, 1, tzinfo=UTC))
+    made, checked = write_and_check([(sheet, context)], lines, metadata, lambda share, text: None, PLAIN)
+    out = path.with_name("out.pdf")
+    out.write_bytes(made.data)
+    return out, drawing.facts, {check.code: check.verdict for check in checked.checks}
+
+
+@pytest.fixture
+def source(request: pytest.FixtureRequest, tmp_path: Path) -> Path:
+    path = tmp_path / "in.pdf"
+    path.write_bytes(page(request.param))
+    return path
+
+
+@pytest.mark.parametrize(("kind", "source"), [(k, k) for k in KINDS], indirect=["source"])
+def test_a_page_placed_as_it_is_looks_as_it_did(kind: str, source: Path) -> None:
+    try:
+        out, _, checks = put_out(source, strokes=False)
+    except InputError:
+        # what paints nothing but a shading has no strokes to be found by
+        if kind == "an axial shading":
+            return
+        raise
+    assert checks["page-placed"] == "holds"
+    share = stray(poppler(out), poppler(source))
+    assert share <= AS_IT_IS, f"{share:.2%} of the picture lies apart"
+
+
+@pytest.mark.parametrize(("kind", "source"), [(k, k) for k in KINDS], indirect=["source"])
+def test_strokes_look_as_the_page_did_or_what_they_lack_is_told(kind: str, source: Path) -> None:
+    try:
+        out, facts, checks = put_out(source, strokes=True)
+    except InputError:
+        if kind == "an axial shading":
+            return
+        raise
+    share = stray(poppler(out), poppler(source))
+    if kind in BEYOND_STROKES:
+        assert share <= IN_STROKES or (facts.lost and checks["page-strokes"] == "mend"), (
+            f"{share:.1%} apart, and nothing is told"
+        )
+        return
+    assert share <= LOOSE.get(kind, IN_STROKES), f"{share:.1%} of the picture lies apart"
+    assert checks["strokes"] == "holds"
+
+
+def test_the_measure_sees_another_colour(tmp_path: Path) -> None:
+    path = tmp_path / "in.pdf"
+    path.write_bytes(page("a circle"))
+    a = poppler(path)
+    assert stray(a, a) == 0
+    assert stray(np.asarray(255 - (255 - a) // 2, np.uint8), a) > 0.5
