@@ -310,7 +310,7 @@ def _apply_field(job: JobDocument, edit: FieldEdit) -> JobDocument:
     return job.with_sheet(sheet.model_copy(update={"fields": _replaced(sheet.fields, field)}))
 
 
-_EXCERPT_FIELDS = {"region", "angle", "space"}
+_EXCERPT_FIELDS = {"region", "angle", "space", "strokes"}
 
 ExcerptEdit = ChangeExcerpt | ShiftExcerpt | SwitchLayers | StyleLayer
 

@@ -314,15 +314,12 @@ def _told(loaded: _Loaded, pages: Sequence[tuple[SheetSpec, SheetContext]], chec
         for told in compose(sheet, loaded.lines, context, loaded.solids).told:
             if not any(told.message.rstrip(".") in message for message in known):
                 lines.append(f"{told.level}: {sheet.name}: {told.message}")
+    codes = {check.code for check in checked.checks}
+    as_it_is = "page-placed" in codes and "page-strokes" not in codes
     for source, facts in loaded.facts.items():
         name = loaded.file.document.source(source).name
         if facts.drawing is not None:
-            lines += [f"info: {name}: {line}" for line in facts.drawing.lost]
-            lines += [
-                f"info: {name}: font {f.asked} is drawn by {f.used} ({f.texts} texts)."
-                for f in facts.drawing.fonts
-                if f.replaced
-            ]
+            lines += [f"info: {name}: {line}" for line in facts.drawing.notes(as_it_is and facts.drawing.kind == "pdf")]
     return lines
 
 

@@ -149,8 +149,8 @@ def export_drawing(path: str, out: str, options: dict[str, Any], report: ReportP
     except OSError as error:
         raise InputError(f"{out} cannot be written: {error.strerror or error}.") from None
     told = _told(sheet, context, lines)
-    told += [f"info: {line}" for line in facts.lost]
-    told += [f"info: font {f.asked} is drawn by {f.used} ({f.texts} texts)." for f in facts.fonts if f.replaced]
+    codes = {check.code for check in checked.checks}
+    told += [f"info: {line}" for line in facts.notes("page-placed" in codes and "page-strokes" not in codes)]
     return checked.model_dump(mode="json") | {
         "holds": checked.holds,
         "scale": sheet.scale,

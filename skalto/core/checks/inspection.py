@@ -19,6 +19,7 @@ import pypdfium2.raw as raw
 from pdfminer.pdfdocument import PDFDocument
 from pdfminer.pdfpage import PDFPage
 from pdfminer.pdfparser import PDFParser
+from pdfminer.pdftypes import PDFStream
 from pydantic import BaseModel, ConfigDict
 
 from skalto.core.checks.dictionaries import resolved, text_of
@@ -86,6 +87,29 @@ def _fonts(pages: list[PDFPage]) -> tuple[int, list[str]]:
     return len(seen), [name for name, good in seen.items() if not good]
 
 
+def _placed_fonts(pages: list[PDFPage]) -> list[str]:
+    """The names of fonts of placed pages that are not embedded: any reader has another in their place."""
+    bad: dict[str, None] = {}
+
+    def look(resources: Any, depth: int) -> None:
+        for entry in (resolved((resources or {}).get("XObject")) or {}).values():
+            form = resolved(entry)
+            if not isinstance(form, PDFStream) or depth > 8 or "Resources" not in form:
+                continue
+            inner = resolved(form["Resources"]) or {}
+            for font in (resolved(own) for own in (resolved(inner.get("Font")) or {}).values()):
+                child = resolved((resolved(font.get("DescendantFonts")) or [font])[0])
+                descriptor = resolved(child.get("FontDescriptor")) or {}
+                drawn = text_of(font.get("Subtype")) == "Type3"
+                if not drawn and not any(key in descriptor for key in ("FontFile", "FontFile2", "FontFile3")):
+                    bad[text_of(font.get("BaseFont"))] = None
+            look(inner, depth + 1)
+
+    for page in pages:
+        look(resolved(page.resources), 0)
+    return list(bad)
+
+
 def text_checks(found: Opened, pages: Sequence[pdfium.PdfPage], recipe: Recipe) -> list[Check]:
     """Fonts embedded, text to be found, expected words."""
     texts = _texts(pages)
@@ -111,6 +135,11 @@ def text_checks(found: Opened, pages: Sequence[pdfium.PdfPage], recipe: Recipe) 
         fonts = "1 font inside" if count == 1 else f"{count} fonts inside"
         reading = f"{words} words, all can be found" if words else "no words"
         checks.append(Check(code="fonts", title="Text", verdict="holds", reading=reading, limit=fonts))
+    lacking = _placed_fonts(found.pages)
+    if lacking:
+        reading = f"{', '.join(lacking)} not inside, and readers take what they have"
+        limit = "all fonts inside"
+        checks.append(Check(code="fonts-placed", title="Fonts of placed pages", verdict="mend", reading=reading, limit=limit))
     flat = [" ".join(text.split()).casefold() for text in texts]
     for word in recipe.words:
         places = [str(n + 1) for n, text in enumerate(flat) if " ".join(word.split()).casefold() in text]

@@ -183,7 +183,7 @@ def asked_of(page: Page, lines: Mapping[str, ViewLines], recipe: Recipe, split: 
             continue
         if why and view is not None:
             facts = page.sources.get(view.spec.source)
-            in_strokes.append((view.spec.label, why, facts.drawing.lost if facts and facts.drawing else ()))
+            in_strokes.append((view.spec.label, why, facts.drawing.beyond_strokes() if facts and facts.drawing else ()))
         for item in artwork:
             course = split(item)
             if course is not None and len(course):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
@@ -125,6 +126,17 @@ class DrawingFacts(BaseModel):
             if space.name == name:
                 return space
         raise KeyError(name)
+
+    def beyond_strokes(self) -> tuple[str, ...]:
+        """What the strokes of a PDF's pages cannot carry; a page placed as it is keeps it."""
+        return tuple(line for line in self.lost if self.kind == "pdf" and re.match(r"\d+ × ", line))
+
+    def notes(self, as_it_is: bool = False) -> list[str]:
+        """What did not come as it was, in sentences; *as_it_is* where pages are placed so and nothing is drawn anew."""
+        kept = set(self.beyond_strokes()) if as_it_is else set()
+        fonts = [] if as_it_is else [font for font in self.fonts if font.replaced]
+        told = [line for line in self.lost if line not in kept]
+        return told + [f"font {font.asked} is drawn by {font.used} ({font.texts} texts)." for font in fonts]
 
     def hidden_layers(self) -> frozenset[str]:
         """The layers that the file would not print."""

@@ -2391,7 +2391,8 @@ export interface components {
          * Excerpt
          * @description What a view shows of a drawing: the *space* of the file (empty for the drawing itself, else a saved page), the mm of its
          *     *unit*, the *region*, (x0, y0, x1, y1) mm in the drawing turned by *angle* degrees (None for everything drawn), the layers
-         *     that are *off*, and *styles* by layer.
+         *     that are *off*, and *styles* by layer. A page of a PDF is placed as it is where nothing changes it, unless its *strokes* are
+         *     wanted.
          */
         Excerpt: {
             /**
@@ -2416,6 +2417,11 @@ export interface components {
              * @default
              */
             space: string;
+            /**
+             * Strokes
+             * @default false
+             */
+            strokes: boolean;
             /**
              * Styles
              * @default {}

@@ -48,8 +48,11 @@ export function Fonts({ facts }: { facts: Facts }) {
 /** What could not be brought in, or was mended. */
 export function Lost({ facts }: { facts: Facts }) {
   if (!facts.lost.length) return null;
+  const count = facts.lost.length;
+  const title = facts.kind === "pdf" ? "Its strokes cannot carry all of it" : count === 1 ? "One thing did not come as it was" : `${count} things did not come as they were`;
   return (
-    <Note tone="warning" title={facts.lost.length === 1 ? "One thing did not come as it was" : `${facts.lost.length} things did not come as they were`}>
+    <Note tone={facts.kind === "pdf" ? "info" : "warning"} title={title}>
+      {facts.kind === "pdf" && <p className="small">A page placed as it is keeps these; a cutter, or pens of your own, take strokes.</p>}
       <ul className="lost">
         {facts.lost.map((line) => (
           <li key={line}>{line}</li>

@@ -1,4 +1,4 @@
-import { Button } from "antd";
+import { Button, Segmented } from "antd";
 import { useNavigate } from "react-router";
 import type { Edit, Job, Region, Schemas, Sheet, View, Writing } from "../api/client";
 import { useDrawing } from "../api/drawings";
@@ -89,6 +89,11 @@ export function ExcerptTicket({ job, sheet, view, writing, change, edit, move, o
           </Button>
         )}
       </p>
+      {drawing?.facts.kind === "pdf" && (
+        <Fact name="Goes out">
+          <Segmented size="small" aria-label="How the page goes out" value={excerpt.strokes} onChange={(strokes) => set({ strokes })} options={[{ value: false, label: "as it is" }, { value: true, label: "in strokes" }]} />
+        </Fact>
+      )}
       <PlaceFacts box={box} move={move} />
       <Fact name="Turned">
         <AngleField label="Turned" value={view.turn} onChange={(turn) => change({ turn })} />
