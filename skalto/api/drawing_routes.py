@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 from typing import Annotated
 from urllib.parse import quote
 
@@ -54,6 +55,27 @@ class PageWish(BaseModel):
     source: str
     space: str
     off: frozenset[str] | None = None
+
+
+class PagesWish(BaseModel):
+    """All pages of a drawing as sheets, without the layers that are *off*."""
+
+    source: str
+    off: frozenset[str] | None = None
+
+
+class PlacedPages(BaseModel):
+    """The job, and the sheets that were made."""
+
+    job: JobView
+    sheets: tuple[str, ...]
+
+
+class PreviewState(BaseModel):
+    """A small picture (PNG, base64), or how far the work is that makes it."""
+
+    png: str | None
+    work: WorkState | None = None
 
 
 class MeasuredWish(BaseModel):
@@ -110,6 +132,13 @@ def drawing_picture(source: str, drawings: Here, space: str = "", again: bool = 
     return picture_state(drawings.picture(source, space, again))
 
 
+@router.get("/sources/{source}/drawing/preview")
+def drawing_preview(source: str, drawings: Here, space: str = "") -> PreviewState:
+    """A page of a drawing as a small picture; while it is being made, how far that is."""
+    png, work = drawings.preview(source, space)
+    return PreviewState(png=None if png is None else base64.b64encode(png).decode(), work=work)
+
+
 @router.get("/sources/{source}/drawing/points")
 def drawing_points(source: str, drawings: Here, space: str = "") -> DrawingPoints:
     """What can be snapped to on one picture of a drawing."""
@@ -133,6 +162,13 @@ def put_page(job_id: int, wish: PageWish, drawings: Here) -> Placed:
     job, sheet = drawings.put_page(job_id, wish.source, wish.space, wish.off)
     views = store.get_job(job_id).document.sheet(sheet).views
     return Placed(job=_job(job), sheet=sheet, view=views[0].id if views else "")
+
+
+@router.post("/jobs/{job_id}/pages/all", status_code=201)
+def put_pages(job_id: int, wish: PagesWish, drawings: Here) -> PlacedPages:
+    """Make sheets of all pages of a drawing, in order."""
+    job, sheets = drawings.put_pages(job_id, wish.source, wish.off)
+    return PlacedPages(job=_job(job), sheets=sheets)
 
 
 @router.post("/jobs/{job_id}/sources/{source}/measured")

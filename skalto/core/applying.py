@@ -14,6 +14,7 @@ from skalto.core.edits import (
     AddField,
     AddNote,
     AddSheet,
+    AddSheets,
     AddSource,
     AddView,
     ChangeDimension,
@@ -32,6 +33,7 @@ from skalto.core.edits import (
     MoveSheet,
     MoveView,
     MoveViews,
+    PasteViews,
     Rearrange,
     Reformat,
     RemoveDimension,
@@ -149,12 +151,14 @@ def _duplicate(sheet: SheetSpec, edit: DuplicateSheet, drawings: Drawings) -> Sh
     )
 
 
-SheetEdit = AddSheet | ChangeSheet | RemoveSheet | MoveSheet | DuplicateSheet | Rearrange | Reformat
+SheetEdit = AddSheet | AddSheets | ChangeSheet | RemoveSheet | MoveSheet | DuplicateSheet | Rearrange | Reformat
 
 
 def _apply_sheet(job: JobDocument, edit: SheetEdit, middle: families.Middle, drawings: Drawings) -> JobDocument:
     if isinstance(edit, AddSheet):
         return job.model_copy(update={"sheets": (*_without(job.sheets, edit.sheet.id), edit.sheet)})
+    if isinstance(edit, AddSheets):
+        return job.model_copy(update={"sheets": (*job.sheets, *edit.sheets)})
     sheet = job.sheet(edit.sheet)
     if isinstance(edit, RemoveSheet):
         packs = tuple(p.model_copy(update={"sheets": tuple(s for s in p.sheets if s != edit.sheet)}) for p in job.packs)
@@ -201,7 +205,37 @@ def _change_view(view: ViewSpec, fields: dict[str, Any], middle: families.Middle
     return changed
 
 
-ViewEdit = AddView | ChangeView | ChangeViews | MoveView | MoveViews | RemoveView
+ViewEdit = AddView | ChangeView | ChangeViews | MoveView | MoveViews | RemoveView | PasteViews
+
+
+def _pasted(job: JobDocument, sheet: SheetSpec, edit: PasteViews) -> SheetSpec:
+    """The sheet with copies of views. A view pulled from another stays in its family where that is copied too, else it stands
+    by itself; a section or a detail goes with what it is of.
+
+    :raises InputError: for a section or a detail on a sheet without what it is of.
+    """
+    ids = {(own.sheet, own.view): own.new for own in edit.views}
+    scale = sheet.scale if sheet.views else _view(job.sheet(edit.views[0].sheet), edit.views[0].view).scale
+    made: list[ViewSpec] = []
+    for own in edit.views:
+        view = _view(job.sheet(own.sheet), own.view)
+        parent = ids.get((own.sheet, view.parent)) if view.parent else None
+        if parent is None and (view.section or view.detail):
+            if own.sheet != sheet.id:
+                raise InputError(f"The {view.title} belongs to the view that it was made of: copy both.")
+            parent = view.parent
+        x, y = view.place
+        fields: dict[str, Any] = {"id": own.new, "place": (x + edit.by[0], y + edit.by[1]), "parent": parent}
+        if parent is None:
+            fields |= {"pulled": None, "own": view.own - {"scale"} if view.scale == scale else view.own | {"scale"}}
+        there = [*sheet.views, *made]
+        taken = {mark.letter for other in there for mark in (other.section, other.detail) if mark is not None}
+        for part in ("section", "detail"):
+            mark = getattr(view, part)
+            if mark is not None and mark.letter in taken:
+                fields[part] = mark.model_copy(update={"letter": families.next_letter(there)})
+        made.append(view.model_copy(update=fields))
+    return sheet.model_copy(update={"scale": scale, "views": (*sheet.views, *made)})
 
 
 def _removed(sheet: SheetSpec, view: ViewSpec) -> SheetSpec:
@@ -226,6 +260,8 @@ def _apply_view(job: JobDocument, edit: ViewEdit, middle: families.Middle) -> Jo
     if isinstance(edit, AddView):
         job.source(edit.view.source)
         sheet = sheet.with_views((*_without(sheet.views, edit.view.id), edit.view))
+    elif isinstance(edit, PasteViews):
+        sheet = _pasted(job, sheet, edit)
     elif isinstance(edit, RemoveView):
         sheet = _removed(sheet, _view(sheet, edit.view))
     elif isinstance(edit, MoveView | MoveViews):

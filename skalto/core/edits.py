@@ -98,6 +98,32 @@ class ChangeViews(_Edit):
     fields: dict[str, Any]
 
 
+class CopiedView(BaseModel):
+    """A view of a sheet, and the id that its copy has."""
+
+    model_config = ConfigDict(frozen=True)
+
+    sheet: str
+    view: str
+    new: str
+
+
+class PasteViews(_Edit):
+    """Copies of views, of this sheet or of others of the job, moved by so many mm from where those are."""
+
+    kind: Literal["paste_views"]
+    sheet: str
+    views: tuple[CopiedView, ...] = Field(min_length=1)
+    by: tuple[Millimetres, Millimetres] = (0.0, 0.0)
+
+
+class AddSheets(_Edit):
+    """Several sheets at once, in order behind the others."""
+
+    kind: Literal["add_sheets"]
+    sheets: tuple[SheetSpec, ...] = Field(min_length=1)
+
+
 class MoveSheet(_Edit):
     """Put a sheet at another place in the order."""
 
@@ -323,6 +349,7 @@ Edit = Annotated[
     | AddSource
     | RemoveSource
     | AddSheet
+    | AddSheets
     | ChangeSheet
     | RemoveSheet
     | MoveSheet
@@ -340,6 +367,7 @@ Edit = Annotated[
     | MoveView
     | MoveViews
     | RemoveView
+    | PasteViews
     | AddField
     | ChangeField
     | MoveField
@@ -447,6 +475,15 @@ def _describe_field(job: JobDocument, edit: ChangeField | MoveField | RemoveFiel
 def _describe_other(job: JobDocument, edit: Any) -> str:
     if isinstance(edit, AddView):
         return f"add {edit.view.title}"
+    if isinstance(edit, PasteViews):
+        first = edit.views[0]
+        return (
+            f"paste {job.sheet(first.sheet).view(first.view).title}"
+            if len(edit.views) == 1
+            else f"paste {len(edit.views)} views"
+        )
+    if isinstance(edit, AddSheets):
+        return f"add {edit.sheets[0].name}" if len(edit.sheets) == 1 else f"add {len(edit.sheets)} sheets"
     if isinstance(edit, AddSheet):
         return f"add {edit.sheet.name}"
     if isinstance(edit, AddSource):

@@ -9,14 +9,15 @@ from skalto.core.artwork import Array, Artwork
 from skalto.core.drawings.drawing import UNITS, Box, DrawingFacts
 from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.drawings.snapping import snap_places
-from skalto.core.edits import AddSheet, AddView, SetUnit
+from skalto.core.edits import AddSheet, AddSheets, AddView, SetUnit
 from skalto.core.errors import InputError
 from skalto.core.job import SourceRef
 from skalto.core.quantities import PREFERRED_SCALES, format_scale, parse_scale
-from skalto.core.sheets.excerpting import first_sheet, new_excerpt, page_sheet
+from skalto.core.sheets.excerpting import first_sheet, new_excerpt, page_sheet, whole_page_sheet
 from skalto.core.sheets.sheet import ViewSpec
 from skalto.jobs.queue import WorkState
 from skalto.services import keys
+from skalto.services.previews import preview_key
 from skalto.services.recipes import recipe_of
 from skalto.services.studio import Studio, short_id
 from skalto.store import jobs as store
@@ -72,6 +73,25 @@ class Drawings:
             raise InputError(f"The drawing has no page {space}: choose another.") from None
         view = ViewSpec(id="source", source=source, name="", look=(0, 0, -1), up=(0, 1, 0), excerpt=excerpt)
         return self.studio.view_picture(view, again)
+
+    def preview(self, source: str, space: str) -> tuple[bytes | None, WorkState | None]:
+        """A page of the file as a small PNG; or how far the work is that draws it.
+
+        :raises InputError: when there is no such page.
+        """
+        page = next((own for own in self.studio.drawing(source).spaces if own.name == space), None)
+        if page is None or page.paper is None:
+            raise InputError(f"The drawing has no page {space}: choose another.")
+        key = preview_key(source, space)
+        try:
+            return self.studio.blobs.get(key), None
+        except KeyError:
+            pass
+        known = self.studio.queue.state(key)
+        if known is not None and known.state in ("failed", "cancelled"):
+            return None, known
+        arguments = {"blobs": self.studio.settings.blob_url, "source": source, "space": space}
+        return None, self.studio.queue.submit(key, "skalto.services.previews:draw_preview", arguments)
 
     def points(self, source: str, space: str) -> tuple[Array, Array]:
         """What can be snapped to on one picture of a drawing, in its own units: ends (n, 2) and centres (m, 2), at most
@@ -137,6 +157,28 @@ class Drawings:
             raise InputError(f"The drawing has no page {space}: choose another.") from None
         sheet = page_sheet(short_id(), source, facts, page, self.unit(ref), facts.hidden_layers() if off is None else off)
         return self.studio.edit(job_id, AddSheet(kind="add_sheet", sheet=sheet)), sheet.id
+
+    def put_pages(self, job_id: int, source: str, off: frozenset[str] | None = None) -> tuple[StoredJob, tuple[str, ...]]:
+        """Make sheets of all pages of a file, in order, in one step: the job and the sheets' ids.
+
+        :raises InputError: when the file has no page with a size.
+        """
+        ref = store.get_job(job_id).document.source(source)
+        facts = self.studio.drawing(source)
+        hidden = facts.hidden_layers() if off is None else off
+        pages = [page for page in facts.spaces if page.paper is not None and (page.name or facts.kind == "pdf")]
+        sheets = []
+        for page in pages:
+            if facts.kind == "pdf":
+                # a page that says no scale is as large as it is
+                scale = float(1 / parse_scale(page.scale)) if page.scale else 1.0
+                sheets.append(whole_page_sheet(short_id(), source, page, ref.unit_mm or scale, hidden))
+            else:
+                sheets.append(page_sheet(short_id(), source, facts, page, self.unit(ref), hidden))
+        if not sheets:
+            raise InputError(f"{ref.name} has no pages of its own: put the drawing on a sheet of yours.")
+        changed = self.studio.edit(job_id, AddSheets(kind="add_sheets", sheets=tuple(sheets)))
+        return changed, tuple(sheet.id for sheet in sheets)
 
     def declared(self, job_id: int, source: str, space: str) -> Box:
         """The area that the file declares, mm of the drawing. :raises InputError: when it declares none."""

@@ -97,7 +97,9 @@ def read_drawn(store: Blobs, source: str, name: str, limit: int, report: ReportP
         # the first thing that is looked at: made while the drawing is at hand
         first = drawing.facts.spaces[0].name
         if len(drawing.spaces[first]):
-            _lines(store, source, picture_spec(first), lambda: excerpt_lines(drawing.spaces[first], Excerpt(space=first)))
+            project_lines(
+                store, source, picture_spec(first), lambda: excerpt_lines(drawing.spaces[first], Excerpt(space=first))
+            )
     keep_drawing(store, source, drawing)
 
 
@@ -200,7 +202,7 @@ def watched_model(model: Model, spec: ProjectionSpec) -> ViewLines:
     return replace(lines, watch=watch_lines(model, spec, lines.artwork))
 
 
-def _lines(store: Blobs, source: str, spec: ProjectionSpec, make: Callable[[], ViewLines] | None = None) -> ViewLines:
+def project_lines(store: Blobs, source: str, spec: ProjectionSpec, make: Callable[[], ViewLines] | None = None) -> ViewLines:
     """From the store, or projected now and kept, the picture for the desk beside it."""
     key = keys.view_key(source, spec)
     try:
@@ -225,7 +227,7 @@ def project_view(blobs: str, source: str, spec: str, report: ReportProgress) -> 
     wanted = ProjectionSpec.model_validate_json(spec)
     report(0.05, "Cutting the excerpt" if wanted.excerpt is not None else "Taking away hidden lines")
     store = Blobs(blobs)
-    lines = _lines(store, source, wanted)
+    lines = project_lines(store, source, wanted)
     report(0.9, "Trying the lines by rays")
     watched(store, source, wanted, lines)
 
@@ -249,7 +251,7 @@ def pen_picture(blobs: str, source: str, spec: str, pens: str, scale: float, rep
     report(0.1, "Taking up the pens")
     store, wanted = Blobs(blobs), ProjectionSpec.model_validate_json(spec)
     chosen = PenSet.model_validate_json(pens)
-    lines = _lines(store, source, wanted)
+    lines = project_lines(store, source, wanted)
     at_work = Pens(chosen, scale, load_facts(store, source).naming)
     key = keys.penned_key(source, wanted, chosen, scale)
     store.put(f"{key}.json", to_picture(lines.artwork, at_work).model_dump_json().encode())
@@ -334,7 +336,7 @@ def _sheet_lines(store: Blobs, spec: SheetSpec, around: ContextSpec, report: Rep
     lines: dict[str, ViewLines] = {}
     for number, view in enumerate(spec.views):
         report(0.05 + 0.7 * number / len(spec.views), f"Projecting the {view.title}")
-        lines[view.id] = watched(store, view.source, view.projection(), _lines(store, view.source, view.projection()))
+        lines[view.id] = watched(store, view.source, view.projection(), project_lines(store, view.source, view.projection()))
         if view.excerpt is not None:
             lines[view.id] = replace(lines[view.id], original=original_page(store, view.source, view.excerpt.space))
         if view.shaded and not spec.clean:

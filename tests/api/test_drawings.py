@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import base64
 import io
 from pathlib import Path
 from typing import Any
 
 import ezdxf
+import pikepdf
 import pytest
+from PIL import Image
+from reportlab.lib.units import mm
+from reportlab.pdfgen.canvas import Canvas
 
 from skalto.core.checks.report import check_pdf
 from skalto.demo.workshop import write_workshop
@@ -97,3 +102,45 @@ def test_a_unit_and_a_measured_length(running: Running, tmp_path: Path) -> None:
     (view,) = after["document"]["sheets"][0]["views"]
     assert view["excerpt"]["unit"] == 25.4
     assert view["anchor"] == pytest.approx([508.0, 0.0])
+
+
+def many_pages(path: Path, count: int = 3) -> Path:
+    """A PDF of A4 pages, the second one lying, each with a rectangle of 100 × 50 mm and a gradient."""
+    canvas = Canvas(str(path), pagesize=(210 * mm, 297 * mm))
+    for number in range(count):
+        canvas.setPageSize((297 * mm, 210 * mm) if number == 1 else (210 * mm, 297 * mm))
+        canvas.linearGradient(20 * mm, 20 * mm, 60 * mm, 20 * mm, ((1, 0, 0), (0, 0, 1)), extend=False)
+        canvas.rect(30 * mm, 60 * mm, 100 * mm, 50 * mm)
+        canvas.showPage()
+    canvas.save()
+    return path
+
+
+def test_all_pages_of_a_pdf_are_sheets_in_one_step_and_go_out_as_they_are(running: Running, tmp_path: Path) -> None:
+    client = running.client
+    job, source = _job_with(running, many_pages(tmp_path / "pages.pdf"))
+    preview = wait_for(lambda: client.get(f"/api/sources/{source}/drawing/preview", params={"space": "2"}).json()["png"])
+    with Image.open(io.BytesIO(base64.b64decode(preview))) as picture:
+        assert picture.size == (320, 227)
+    made = client.post(f"/api/jobs/{job}/pages/all", json={"source": source}).json()
+    sheets = made["job"]["document"]["sheets"]
+    assert [(s["format"], s["orientation"], s["scale"]) for s in sheets] == [
+        ("A4", "portrait", "1:1"), ("A4", "landscape", "1:1"), ("A4", "portrait", "1:1"),
+    ]  # fmt: skip
+    wait_for(lambda: client.post(f"/api/jobs/{job}/whole").json()["ready"])
+    data = client.get(f"/api/jobs/{job}/whole.pdf").content
+    report = check_pdf(data)
+    assert (len(report.pages), report.holds) == (3, True)
+    # the page itself is in the file, gradient and all
+    with pikepdf.open(io.BytesIO(data)) as pdf, pikepdf.open(tmp_path / "pages.pdf") as own:
+        for page, original in zip(pdf.pages, own.pages, strict=True):
+            assert page.Resources.XObject.O0.read_bytes() == original.Contents.read_bytes()
+    client.post(f"/api/jobs/{job}/undo")
+    assert client.get(f"/api/jobs/{job}").json()["document"]["sheets"] == []
+
+
+def test_a_page_that_is_not_there_has_no_preview(running: Running, workshop: tuple[int, str]) -> None:
+    _, source = workshop
+    answer = running.client.get(f"/api/sources/{source}/drawing/preview", params={"space": "Roof"})
+    assert answer.status_code == 422
+    assert "choose another" in answer.text

@@ -56,6 +56,8 @@ CASES: list[tuple[dict[str, Any], str]] = [
     ({"kind": "add_source", "source": NEW_SOURCE}, "bring in bed.step"),
     ({"kind": "remove_source", "source": "spare"}, "remove spare.step"),
     ({"kind": "add_sheet", "sheet": NEW_SHEET}, "add Third"),
+    ({"kind": "add_sheets", "sheets": [NEW_SHEET, {"id": "u2", "name": "Fourth"}]}, "add 2 sheets"),
+    ({"kind": "paste_views", "sheet": "t", "views": [{"sheet": "s", "view": "f", "new": "x"}]}, "paste top view"),
     ({"kind": "change_sheet", "sheet": "s", "fields": {"name": "Plate"}}, "rename Cheek"),
     ({"kind": "change_sheet", "sheet": "s", "fields": {"clean": True}}, "clean Cheek"),
     ({"kind": "change_sheet", "sheet": "s", "fields": {"margins": [0, 0, 0, 0]}}, "margins of Cheek"),
@@ -219,3 +221,34 @@ def test_a_sheet_with_3d_is_duplicated_and_reformatted_with_it() -> None:
     narrow = apply(JOB, edit({"kind": "change_field", "sheet": "r", "field": "3d", "fields": {"width": 50, "y": 4}}))
     assert narrow.sheet("r").field("3d").size == (50, 80)
     assert narrow.sheet("r").field("3d").place == (20, 4)
+
+
+def pasted(sheet: str, *views: str, to: str = "t", by: tuple[float, float] = (0, 0)) -> SheetSpec:
+    rows = [{"sheet": sheet, "view": view, "new": f"new-{view}"} for view in views]
+    return apply(JOB, edit({"kind": "paste_views", "sheet": to, "views": rows, "by": by})).sheet(to)
+
+
+def test_a_family_is_pasted_as_one_and_a_member_alone_stands_by_itself() -> None:
+    family = pasted("s", "v", "c", "d", to="t")
+    assert [(view.id, view.parent) for view in family.views] == [("new-v", None), ("new-c", "new-v"), ("new-d", "new-v")]
+    beside = pasted("s", "v", to="s", by=(10, -10)).view("new-v")
+    assert (beside.place, beside.dimensions) == ((10, -10), (WIDTH,))
+    # on its own sheet a detail stays with what it is of, under a letter of its own
+    lens = pasted("s", "d", to="s").view("new-d")
+    assert lens.parent == "v"
+    assert lens.detail is not None
+    assert lens.detail.letter == "C"
+
+
+def test_a_section_without_its_view_is_not_pasted_elsewhere() -> None:
+    with pytest.raises(InputError, match="copy both"):
+        pasted("s", "c", to="t")
+
+
+def test_an_empty_sheet_takes_the_scale_of_what_is_pasted_and_another_keeps_its_own() -> None:
+    job = apply(JOB, edit({"kind": "change_sheet", "sheet": "s", "fields": {"scale": "1:5"}}))
+    rows = [{"sheet": "s", "view": "f", "new": "x"}]
+    empty = apply(job, edit({"kind": "paste_views", "sheet": "t", "views": rows})).sheet("t")
+    assert (empty.scale, empty.view("x").scale, empty.view("x").own) == ("1:5", "1:5", frozenset())
+    other = apply(job, edit({"kind": "paste_views", "sheet": "p", "views": rows})).sheet("p")
+    assert (other.scale, other.view("x").scale, other.view("x").own) == ("1:1", "1:5", {"scale"})

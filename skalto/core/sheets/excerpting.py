@@ -220,6 +220,42 @@ def page_sheet(
     )
 
 
+def whole_page_sheet(sheet_id: str, source: str, space: SpaceFacts, unit: float, hidden: frozenset[str]) -> SheetSpec:
+    """A page of a PDF as a sheet of its own size, the page on it whole, as large as it is.
+
+    :param unit: the mm that a mm of the page stands for. :raises InputError: when the page has no size.
+    """
+    if space.paper is None or min(space.paper) <= 0:
+        raise InputError(f"{space.label} has no size.")
+    name, way = _format_named(*space.paper)
+    width, height = space.paper
+    region: Box = (0.0, 0.0, width * unit, height * unit)
+    scale = format_scale(ratio_near(1 / unit))
+    view = ViewSpec(
+        id=f"{sheet_id}.page",
+        source=source,
+        name=space.label,
+        look=LOOK,
+        up=UP,
+        scale=scale,
+        anchor=middle_of(region),
+        place=(width / 2, height / 2),
+        centres=False,
+        excerpt=Excerpt(space=space.name, unit=unit, region=region, off=hidden),
+    )
+    return SheetSpec(
+        id=sheet_id,
+        name=space.label,
+        format=name,
+        orientation=way,
+        frame=FrameStyle.NONE,
+        furniture=frozenset(),
+        clean=True,
+        scale=scale,
+        views=(view,),
+    )
+
+
 def told_of_excerpts(views: Sequence[PlacedView], sources: Mapping[str, SourceFacts]) -> list[Told]:
     """Texts too small or at odd heights, dimensions made for another scale, layers that do not show."""
     told = []

@@ -66,6 +66,29 @@ export function usePutPage(job: number) {
   );
 }
 
+/** Make sheets of all pages of a drawing, in order. */
+export function usePutPages(job: number) {
+  return useChange(
+    job,
+    async (body: Schemas["PagesWish"]) => settled<Schemas["PlacedPages"]>(await api.POST("/api/jobs/{job_id}/pages/all", { params: { path: { job_id: job } }, body })),
+    (placed) => placed.job,
+  );
+}
+
+/** A page of a drawing as a small picture. */
+export function usePreview(source: string, space: string, wanted: boolean) {
+  return useQuery({
+    queryKey: ["preview", source, space],
+    enabled: wanted,
+    staleTime: Infinity,
+    queryFn: async () => settled<Schemas["PreviewState"]>(await api.GET("/api/sources/{source}/drawing/preview", { params: { path: { source }, query: { space } } })),
+    refetchInterval: (query) => {
+      const data = query.state.data;
+      return !data || data.png || data.work?.state === "failed" ? false : ASK_AGAIN;
+    },
+  });
+}
+
 /** Say how long a distance between two points of a drawing really is. */
 export function useSayLength(job: number, source: string) {
   return useChange(

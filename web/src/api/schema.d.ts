@@ -463,6 +463,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/pages/all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Pages
+         * @description Make sheets of all pages of a drawing, in order.
+         */
+        post: operations["put_pages_api_jobs__job_id__pages_all_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/pens/read": {
         parameters: {
             query?: never;
@@ -1572,6 +1592,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sources/{source}/drawing/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drawing Preview
+         * @description A page of a drawing as a small picture; while it is being made, how far that is.
+         */
+        get: operations["drawing_preview_api_sources__source__drawing_preview_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sources/{source}/scene.glb": {
         parameters: {
             query?: never;
@@ -1686,6 +1726,19 @@ export interface components {
              */
             kind: "add_sheet";
             sheet: components["schemas"]["SheetSpec"];
+        };
+        /**
+         * AddSheets
+         * @description Several sheets at once, in order behind the others.
+         */
+        AddSheets: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add_sheets";
+            /** Sheets */
+            sheets: components["schemas"]["SheetSpec"][];
         };
         /** AddSource */
         AddSource: {
@@ -2066,6 +2119,18 @@ export interface components {
             ];
             /** Volume */
             volume: number;
+        };
+        /**
+         * CopiedView
+         * @description A view of a sheet, and the id that its copy has.
+         */
+        CopiedView: {
+            /** New */
+            new: string;
+            /** Sheet */
+            sheet: string;
+            /** View */
+            view: string;
         };
         /**
          * Cut
@@ -3618,6 +3683,16 @@ export interface components {
             space: string;
         };
         /**
+         * PagesWish
+         * @description All pages of a drawing as sheets, without the layers that are *off*.
+         */
+        PagesWish: {
+            /** Off */
+            off?: string[] | null;
+            /** Source */
+            source: string;
+        };
+        /**
          * PartFacts
          * @description What a person says of a part; None or '' where the model is to say it. *density* is in g/cm³.
          */
@@ -3683,6 +3758,32 @@ export interface components {
             ] | null;
             /** View */
             view: string;
+        };
+        /**
+         * PasteViews
+         * @description Copies of views, of this sheet or of others of the job, moved by so many mm from where those are.
+         */
+        PasteViews: {
+            /**
+             * By
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            by: [
+                number,
+                number
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "paste_views";
+            /** Sheet */
+            sheet: string;
+            /** Views */
+            views: components["schemas"]["CopiedView"][];
         };
         /**
          * PenFacts
@@ -4053,6 +4154,15 @@ export interface components {
             sheet: string;
         };
         /**
+         * PlacedPages
+         * @description The job, and the sheets that were made.
+         */
+        PlacedPages: {
+            job: components["schemas"]["JobView"];
+            /** Sheets */
+            sheets: string[];
+        };
+        /**
          * PointsState
          * @description What can be measured from, or how far the reading of it is.
          */
@@ -4125,6 +4235,15 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * PreviewState
+         * @description A small picture (PNG, base64), or how far the work is that makes it.
+         */
+        PreviewState: {
+            /** Png */
+            png: string | null;
+            work?: components["schemas"]["WorkState"] | null;
         };
         /**
          * PreviewView
@@ -6253,7 +6372,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["AddSheet"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["SetUnit"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["AddField"] | components["schemas"]["ChangeField"] | components["schemas"]["MoveField"] | components["schemas"]["RemoveField"] | components["schemas"]["ChangeFieldView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"];
+                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["SetUnit"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["AddField"] | components["schemas"]["ChangeField"] | components["schemas"]["MoveField"] | components["schemas"]["RemoveField"] | components["schemas"]["ChangeFieldView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"];
             };
         };
         responses: {
@@ -6566,6 +6685,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Placed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_pages_api_jobs__job_id__pages_all_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PagesWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlacedPages"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -8544,6 +8698,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DrawingPoints"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drawing_preview_api_sources__source__drawing_preview_get: {
+        parameters: {
+            query?: {
+                space?: string;
+            };
+            header?: never;
+            path: {
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewState"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -1,29 +1,7 @@
 import type { Schemas } from "../api/client";
-import { mm } from "../sheets/geometry";
 import { Note, Section } from "../ticket/Ticket";
 
 type Facts = Schemas["DrawingFacts"];
-
-/** The pictures in a file: the drawing itself, and the pages saved in it. */
-export function Pages({ facts, at, onLook }: { facts: Facts; at: string; onLook: (space: string) => void }) {
-  return (
-    <Section title={facts.kind === "pdf" ? "Pages" : "Pictures in the file"}>
-      <ul className="rows" aria-label="Pages">
-        {facts.spaces.map((space) => (
-          <li key={space.name}>
-            <button type="button" className={`row ${space.name === at ? "chosen" : ""}`} aria-pressed={space.name === at} onClick={() => onLook(space.name)}>
-              <span>{space.label}</span>
-              <em>
-                {space.paper ? `${mm(space.paper[0], 0)} × ${mm(space.paper[1], 0)} mm` : `${space.strokes} strokes`}
-                {space.scale ? ` · ${space.scale}` : ""}
-              </em>
-            </button>
-          </li>
-        ))}
-      </ul>
-    </Section>
-  );
-}
 
 /** Which fonts the file asks for, and what draws them. */
 export function Fonts({ facts }: { facts: Facts }) {

@@ -2,7 +2,7 @@ import { Button, Select } from "antd";
 import { useCallback, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import type { Drawing, Job, Region, Schemas } from "../api/client";
-import { useDrawing, useDrawingPoints, usePutExcerpt, usePutPage, useSpacePicture } from "../api/drawings";
+import { useDrawing, useDrawingPoints, usePutExcerpt, usePutPage, usePutPages, useSpacePicture } from "../api/drawings";
 import { useEdit } from "../api/queries";
 import { Revision } from "../source/Revision";
 import { useCommands } from "../shell/commands";
@@ -10,8 +10,9 @@ import { MainAct } from "../shell/JobFrame";
 import { mm, ratio } from "../sheets/geometry";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
 import { DrawingPane, type PaneMode } from "./DrawingPane";
-import { Fonts, Lost, Pages } from "./DrawingFacts";
+import { Fonts, Lost } from "./DrawingFacts";
 import { LayerList } from "./LayerList";
+import { Pages } from "./Pages";
 import { useTargetSheet } from "../source/target";
 import { Corners } from "./Corners";
 import { ScaleQuestion, UnitQuestion } from "./Questions";
@@ -24,6 +25,7 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
   const navigate = useNavigate();
   const put = usePutExcerpt(job.id);
   const page = usePutPage(job.id);
+  const pages = usePutPages(job.id);
   const edit = useEdit(job.id);
   const [spaceName, setSpace] = useState("");
   // a drawing has at least one picture
@@ -126,7 +128,16 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
         <Fact name="Drawn">{`${facts.spaces.reduce((sum, s) => sum + s.strokes, 0)} strokes and texts`}</Fact>
         {!saved && <ScaleQuestion job={job} source={source} facts={facts} unit={unit} measured={measured} picking={mode === "length"} onPick={() => setMode("length")} onDone={() => setMeasured(null)} />}
         <Revision job={job} source={ref} />
-        {facts.spaces.length > 1 && <Pages facts={facts} at={space.name} onLook={look} />}
+        {(facts.spaces.length > 1 || facts.kind === "pdf") && (
+          <Pages
+            source={source}
+            facts={facts}
+            at={space.name}
+            onLook={look}
+            busy={pages.isPending}
+            onAll={() => pages.mutate({ source, off }, { onSuccess: (placed) => void navigate(`/jobs/${job.id}/sheets/${placed.sheets[0]}`) })}
+          />
+        )}
         <Section title={saved ? "A page of the file" : "What goes on a sheet"}>
           {saved ? (
             <p className="soft">

@@ -15,6 +15,7 @@ interface Props {
   /** What the surface is seen through. */
   desk: RefObject<HTMLDivElement | null>;
   onComponents: () => void;
+  onCopy: () => void;
   onRemove: () => void;
 }
 
@@ -38,7 +39,7 @@ function roomFor(size: readonly [number, number], own: Box, others: readonly Box
 }
 
 /** The words that act on the selected view, near it. */
-export function Acts({ job, sheet, view, zoom, paper, desk, onComponents, onRemove }: Props) {
+export function Acts({ job, sheet, view, zoom, paper, desk, onComponents, onCopy, onRemove }: Props) {
   const { data } = usePicture(job.id, sheet.id, view);
   const { data: writing } = useWriting(job, sheet.id);
   const begin = useDeskMode((state) => state.begin);
@@ -97,6 +98,9 @@ export function Acts({ job, sheet, view, zoom, paper, desk, onComponents, onRemo
           Components
         </button>
       )}
+      <button type="button" onClick={onCopy} title="Ctrl+C; Ctrl+V pastes it, on any sheet of the job">
+        Copy
+      </button>
       <button type="button" onClick={onRemove} title="Delete">
         Remove
       </button>

@@ -25,6 +25,7 @@ interface Props {
   onSelect: (id: string | null, more?: boolean) => void;
   onMove: (view: View, by: [number, number]) => void;
   onComponents: () => void;
+  onCopy: () => void;
   onRemove: () => void;
   onTitle: (fields: Record<string, string>) => void;
   onNote: (place: [number, number], target: [number, number] | null) => void;

@@ -7,6 +7,7 @@ import { newId } from "../api/ids";
 import { useEdit, usePicture } from "../api/queries";
 import { isTyping, useCommands } from "../shell/commands";
 import { MainAct } from "../shell/JobFrame";
+import { useClipboard } from "./clipboard";
 import { ComponentsPicker } from "./ComponentsPicker";
 import { Desk } from "./Desk";
 import { ExcerptTicket } from "../drawing/ExcerptTicket";
@@ -81,6 +82,7 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
   };
   const remove = () => view && edit({ kind: "remove_view", sheet: sheet.id, view: view.id });
   const proof = () => void navigate(`/jobs/${job.id}/proof/${sheet.id}?make`);
+  const clipboard = useClipboard(job, sheet, several.length > 1 ? several : view ? [view] : [], edit, select);
   const [fresh, setFresh] = useState<NewNote | null>(null);
   const write = (text: string | null) => {
     if (text && fresh) {
@@ -144,6 +146,7 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
         onSelect={select}
         onMove={(moved, by) => move(by, moved)}
         onComponents={() => setChoosing(true)}
+        onCopy={clipboard.copy}
         onRemove={remove}
         onTitle={(fields) => edit({ kind: "set_title", sheet: sheet.id, fields })}
         onNote={(place, target) => setFresh({ place, target })}
@@ -187,7 +190,7 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
       ) : field ? (
         <FieldTicket key={field.id} job={job} sheet={sheet} field={field} trade={trade} edit={edit} onOpen={lookInto} />
       ) : (
-        <SheetTicket key={sheet.id} job={job} sheet={sheet} writing={writing} edit={edit} onView={(id) => select(id)} onField={(id) => setSearch({ field: id }, { replace: true })} />
+        <SheetTicket key={sheet.id} job={job} sheet={sheet} writing={writing} edit={edit} pasting={clipboard} onView={(id) => select(id)} onField={(id) => setSearch({ field: id }, { replace: true })} />
       )}
       {view && <ComponentsPicker job={job} view={view} open={choosing} close={() => setChoosing(false)} onHidden={(hidden) => changeView({ hidden })} />}
     </>

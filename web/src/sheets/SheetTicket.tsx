@@ -20,6 +20,7 @@ interface Props {
   sheet: Sheet;
   writing: Writing | undefined;
   edit: (edit: Edit) => void;
+  pasting: { paste: (() => void) | null; what: string };
   onView: (id: string) => void;
   onField: (id: string) => void;
 }
@@ -41,7 +42,7 @@ function ViewRow({ job, sheet, index, onView }: { job: Job; sheet: Sheet; index:
 }
 
 /** The facts of a sheet. */
-export function SheetTicket({ job, sheet, writing, edit, onView, onField }: Props) {
+export function SheetTicket({ job, sheet, writing, edit, pasting, onView, onField }: Props) {
   const { data: trade } = useTrade();
   const { data: facts } = usePenFacts();
   const paper = paperOf(sheet, trade);
@@ -119,6 +120,11 @@ export function SheetTicket({ job, sheet, writing, edit, onView, onField }: Prop
           ))}
         </ul>
         <AddView job={job} sheet={sheet} onView={onView} />
+        {pasting.paste && (
+          <button type="button" className="as-file" onClick={pasting.paste}>
+            Paste {pasting.what} <kbd>Ctrl</kbd>+<kbd>V</kbd>
+          </button>
+        )}
       </Section>
       {!sheet.clean && (
         <Section title="Notes">

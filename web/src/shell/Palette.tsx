@@ -19,6 +19,12 @@ export function Palette({ open, setOpen }: { open: boolean; setOpen: (open: bool
     const hear = (event: KeyboardEvent) => {
       if (event.altKey || isTyping(event.target)) return;
       if (event.ctrlKey || event.metaKey) {
+        const held = commands.find((command) => command.key === `Ctrl+${event.key.toUpperCase()}`);
+        // words that are marked are copied as words
+        if (held && !window.getSelection()?.toString()) {
+          event.preventDefault();
+          held.run();
+        }
         if (event.key.toLowerCase() !== "z") return;
         event.preventDefault();
         commands.find((command) => command.id === (event.shiftKey ? "redo" : "undo"))?.run();

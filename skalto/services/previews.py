@@ -1,0 +1,62 @@
+"""Small pictures of the pages of a drawing, for choosing among them; drawn in a worker's process."""
+
+from __future__ import annotations
+
+import io
+from datetime import UTC, datetime
+
+import pypdfium2 as pdfium
+
+from skalto.core.drawings.drawing import DrawingFacts, SpaceFacts
+from skalto.core.errors import InputError
+from skalto.core.output.pdf.document import write_pdf
+from skalto.core.output.pdf.finishing import Metadata
+from skalto.core.sheets.compose import SheetContext, compose
+from skalto.core.sheets.excerpting import page_sheet
+from skalto.services import keys
+from skalto.services.context import load_facts
+from skalto.services.tasks import ReportProgress, facts_of_drawing, project_lines
+from skalto.store.blobs import Blobs
+
+SIDE = 320
+"""The longer side of a preview, pixels."""
+
+
+def preview_key(source: str, space: str) -> str:
+    """The preview of a page, a PNG."""
+    return keys.model_key(source, f"preview-{keys.digest(space)}.png")
+
+
+def draw_preview(blobs: str, source: str, space: str, report: ReportProgress) -> None:
+    """A page of a PDF, or one saved in a drawing, as a small picture. :raises InputError: when it has no size."""
+    store = Blobs(blobs)
+    facts = load_facts(store, source).drawing
+    if facts is None:
+        raise InputError("A model has no pages: choose a drawing.")
+    page = facts.space(space)
+    report(0.2, f"Drawing {page.label} small")
+    if facts.kind == "pdf":
+        number = [own.name for own in facts.spaces].index(space)
+        png = _small(store.get(keys.file_key(source)), number)
+    else:
+        png = _small(_as_pdf(store, source, facts, page), 0)
+    store.put(preview_key(source, space), png)
+
+
+def _as_pdf(store: Blobs, source: str, facts: DrawingFacts, page: SpaceFacts) -> bytes:
+    sheet = page_sheet("preview", source, facts, page, facts.unit_mm or 1.0, facts.hidden_layers())
+    lines = {view.id: project_lines(store, source, view.projection()) for view in sheet.views}
+    made = compose(sheet, lines, SheetContext(sources={source: facts_of_drawing(facts)}))
+    return write_pdf([made], Metadata(page.label, created=datetime(2000, 1, 1, tzinfo=UTC)))
+
+
+def _small(data: bytes, number: int) -> bytes:
+    document = pdfium.PdfDocument(data)
+    try:
+        page = document[number]
+        scale = SIDE / max(page.get_width(), page.get_height(), 1.0)
+        out = io.BytesIO()
+        page.render(scale=scale).to_pil().convert("RGB").save(out, "PNG", optimize=True)
+    finally:
+        document.close()
+    return out.getvalue()

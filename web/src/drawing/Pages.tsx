@@ -1,0 +1,84 @@
+import { Button } from "antd";
+import { useEffect, useRef, useState } from "react";
+import type { Schemas } from "../api/client";
+import { usePreview } from "../api/drawings";
+import { mm } from "../sheets/geometry";
+import { Section } from "../ticket/Ticket";
+
+type Facts = Schemas["DrawingFacts"];
+type Space = Schemas["SpaceFacts"];
+type Box = readonly [number, number, number, number];
+
+/** Where a page shows the drawing, as shares of its paper from the upper left: left, top, width, height. */
+function frames(space: Space, kind: Facts["kind"]): Box[] {
+  if (!space.paper) return [];
+  const [width, height] = space.paper;
+  const boxes: Box[] = space.excerpts.map(({ region, scale, place }) => {
+    const [w, h] = [(region[2] - region[0]) * scale, (region[3] - region[1]) * scale];
+    return [place[0] - w / 2, place[1] - h / 2, place[0] + w / 2, place[1] + h / 2];
+  });
+  if (kind === "pdf" && space.declared) boxes.push(space.declared as Box);
+  return boxes.map(([x0, y0, x1, y1]) => [x0 / width, 1 - y1 / height, (x1 - x0) / width, (y1 - y0) / height]);
+}
+
+function Preview({ source, space, kind }: { source: string; space: Space; kind: Facts["kind"] }) {
+  const place = useRef<HTMLSpanElement>(null);
+  const [seen, setSeen] = useState(false);
+  useEffect(() => {
+    // a file may have two hundred pages: those in sight are drawn
+    const watch = new IntersectionObserver((entries) => entries.some((entry) => entry.isIntersecting) && setSeen(true));
+    if (place.current) watch.observe(place.current);
+    return () => watch.disconnect();
+  }, []);
+  const { data } = usePreview(source, space.name, seen && !!space.paper);
+  const [width, height] = space.paper ?? [1, 1];
+  return (
+    <span ref={place} className="preview" style={{ aspectRatio: `${width} / ${height}` }}>
+      {data?.png && <img src={`data:image/png;base64,${data.png}`} alt="" />}
+      {frames(space, kind).map(([left, top, w, h], n) => (
+        <i key={n} style={{ left: `${left * 100}%`, top: `${top * 100}%`, width: `${w * 100}%`, height: `${h * 100}%` }} />
+      ))}
+    </span>
+  );
+}
+
+interface Props {
+  source: string;
+  facts: Facts;
+  at: string;
+  onLook: (space: string) => void;
+  /** Makes sheets of all pages, where there are some. */
+  onAll: () => void;
+  busy: boolean;
+}
+
+/** The pictures in a file: the drawing itself, and the pages saved in it, small, with what they show of the drawing. */
+export function Pages({ source, facts, at, onLook, onAll, busy }: Props) {
+  const pages = facts.spaces.filter((space) => space.paper && (space.name || facts.kind === "pdf"));
+  return (
+    <Section title={facts.kind === "pdf" ? "Pages" : "Pictures in the file"}>
+      <ul className="rows pages" aria-label="Pages">
+        {facts.spaces.map((space) => (
+          <li key={space.name}>
+            <button type="button" className={`row ${space.name === at ? "chosen" : ""}`} aria-pressed={space.name === at} onClick={() => onLook(space.name)}>
+              {pages.includes(space) && <Preview source={source} space={space} kind={facts.kind} />}
+              <span>
+                {space.label}
+                <em>
+                  {space.paper ? `${mm(space.paper[0], 0)} × ${mm(space.paper[1], 0)} mm` : `${space.strokes} strokes`}
+                  {space.scale ? `, ${space.scale}` : ""}
+                  {space.excerpts.length > 0 && `, ${space.excerpts.length === 1 ? "one excerpt" : `${space.excerpts.length} excerpts`}`}
+                </em>
+              </span>
+            </button>
+          </li>
+        ))}
+      </ul>
+      {pages.length > 0 && (
+        <Button onClick={onAll} loading={busy}>
+          {pages.length === 1 ? "Make a sheet of its page" : `Make sheets of all ${pages.length} pages`}
+        </Button>
+      )}
+    </Section>
+  );
+}
