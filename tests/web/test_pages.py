@@ -13,7 +13,7 @@ from skalto.core.checks.report import check_pdf
 from skalto.demo.workshop import write_workshop
 from tests.api.test_drawings import many_pages
 from tests.web.hand import still
-from tests.web.test_path import SLOW, begin, choose_file, proofed
+from tests.web.test_path import SLOW, begin, choose_file, proofed, write_into
 from tests.web.test_sheets import act, flat_plate, saved, start_with_front, with_top, words
 
 __all__ = ["flat_plate"]
@@ -141,3 +141,27 @@ def test_what_is_grey_says_why_and_sliders_have_names(page: Page, flat_plate: Pa
     page.keyboard.press("Enter")
     slider = page.get_by_role("slider")
     expect(slider).to_have_attribute("aria-label", "Width of the card", timeout=SLOW)
+
+
+def test_a_length_stays_in_the_unit_that_was_typed(page: Page, flat_plate: Path) -> None:
+    start_with_front(page, flat_plate, "Inches")
+    field = page.get_by_label("Place, x", exact=True)
+    expect(field).to_have_value("50")
+    # no hand types the next value before the last one has been drawn
+    page.wait_for_timeout(800)
+    write_into(page, "Place, x", "2 1/2 in")
+    expect(field).to_have_value("2 1/2 in")
+    saved(page)
+    expect(field).to_have_value("2 1/2 in")
+    # moved by hand, it is told in the same unit
+    page.locator(".view .grip").click(position={"x": 20, "y": 4})
+    page.keyboard.press("ArrowRight")
+    expect(field).to_have_value("2.5394 in")
+    page.reload()
+    expect(field).to_have_value("2.5394 in", timeout=SLOW)
+    # millimetres said are millimetres again
+    write_into(page, "Place, x", "50")
+    expect(field).to_have_value("50")
+    saved(page)
+    page.keyboard.press("ArrowRight")
+    expect(field).to_have_value("51")

@@ -1,6 +1,7 @@
 import { Input } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { counted } from "./reading";
+import { shown, typedLength, useTyped, type Typed } from "./typed";
 
 interface Props {
   label: string;
@@ -14,35 +15,46 @@ interface Props {
 
 /** A value edited in place: Enter or leaving takes it, Escape gives the old one back, what cannot be read says so. */
 export function TypedField({ label, value, read, onChange, className, suffix }: Props) {
-  const [text, setText] = useState(value);
+  const last = useTyped((state) => state.fields[label]);
+  const keep = useTyped((state) => state.keep);
+  const seen = shown(value, last);
+  const [text, setText] = useState(seen);
   const [problem, setProblem] = useState("");
   const asked = useRef(0);
   // what has been handed on already and is on its way to become the value
   const sent = useRef<string | null>(null);
+  // the unit that was typed holds once the value is there: the old one is not shown in it meanwhile
+  const unit = useRef<Typed | null | undefined>(undefined);
+  useEffect(() => {
+    if (unit.current !== undefined) keep(label, unit.current);
+    unit.current = undefined;
+  }, [value, label, keep]);
   useEffect(() => {
     sent.current = null;
-    setText(value);
+    setText(seen);
     setProblem("");
-  }, [value]);
+  }, [seen]);
 
   const take = async () => {
     if (text === sent.current) return;
-    if (text === value) return setProblem("");
+    if (text === seen) return setProblem("");
     const ask = ++asked.current;
     await counted(async () => {
       try {
         const kept = await read(text);
         if (ask !== asked.current) return;
         setProblem("");
-        setText(kept);
-        if (kept === value) return;
-        sent.current = kept;
+        const typed = typedLength(text, kept);
+        setText(shown(kept, typed));
+        if (kept === value) return keep(label, typed);
+        unit.current = typed;
+        sent.current = shown(kept, typed);
         onChange(kept);
       } catch (error) {
         if (ask !== asked.current) return;
         // what cannot be read says so here, and the old value is back
         setProblem((error as Error).message);
-        setText(value);
+        setText(seen);
       }
     });
   };
@@ -67,7 +79,7 @@ export function TypedField({ label, value, read, onChange, className, suffix }: 
           if (event.key === "Escape") {
             // the field is left, not the dialog that it stands in
             event.stopPropagation();
-            setText(value);
+            setText(seen);
             setProblem("");
             event.currentTarget.blur();
           }
@@ -75,7 +87,7 @@ export function TypedField({ label, value, read, onChange, className, suffix }: 
       />
       {problem && (
         <span className="problem" role="alert">
-          {problem} Still {value}.
+          {problem} Still {seen}.
         </span>
       )}
     </span>
