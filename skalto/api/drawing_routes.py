@@ -71,6 +71,14 @@ class PlacedPages(BaseModel):
     sheets: tuple[str, ...]
 
 
+class ExcerptText(BaseModel):
+    """A text of a drawing by its key, and the words that stand in its place in an excerpt, where there are some."""
+
+    key: str
+    text: str
+    anew: str | None = None
+
+
 class PreviewState(BaseModel):
     """A small picture (PNG, base64), or how far the work is that makes it."""
 
@@ -176,6 +184,12 @@ def say_length(job_id: int, source: str, wish: MeasuredWish, drawings: Here) -> 
     """Say how long a distance on a drawing really is."""
     job, nearest, unit = drawings.set_scale(job_id, source, wish.measured, wish.length_mm)
     return MeasuredAnswer(job=_job(job), nearest=nearest, unit_mm=unit)
+
+
+@router.get("/jobs/{job_id}/sheets/{sheet}/views/{view}/texts")
+def excerpt_texts(job_id: int, sheet: str, view: str, drawings: Here) -> list[ExcerptText]:
+    """The texts of an excerpt, those that were written anew first."""
+    return [ExcerptText(key=own.key, text=own.text, anew=anew) for own, anew in drawings.texts(job_id, sheet, view)]
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/artwork", status_code=202)

@@ -46,6 +46,7 @@ from skalto.core.edits import (
     RemoveView,
     RemoveViewpoint,
     RenameJob,
+    ReplaceText,
     SaveViewpoint,
     SetColour,
     SetPart,
@@ -348,7 +349,7 @@ def _apply_field(job: JobDocument, edit: FieldEdit) -> JobDocument:
 
 _EXCERPT_FIELDS = {"region", "angle", "space", "strokes"}
 
-ExcerptEdit = ChangeExcerpt | ShiftExcerpt | SwitchLayers | StyleLayer
+ExcerptEdit = ChangeExcerpt | ShiftExcerpt | SwitchLayers | StyleLayer | ReplaceText
 
 
 def _excerpted(view: ViewSpec, fields: dict[str, Any]) -> ViewSpec:
@@ -367,6 +368,9 @@ def _apply_excerpt(job: JobDocument, edit: ExcerptEdit, drawings: Drawings) -> J
     elif isinstance(edit, StyleLayer):
         others = {layer: style for layer, style in view.excerpt.styles.items() if layer != edit.layer}
         changed = _excerpted(view, {"styles": others | ({edit.layer: edit.style} if edit.style else {})})
+    elif isinstance(edit, ReplaceText):
+        texts = {key: text for key, text in view.excerpt.texts.items() if key != edit.key}
+        changed = _excerpted(view, {"texts": texts | ({edit.key: edit.text} if edit.text is not None else {})})
     elif isinstance(edit, ShiftExcerpt):
         changed = excerpting.shifted(view, *edit.by, drawings(view.source))
     else:

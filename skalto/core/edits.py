@@ -172,6 +172,16 @@ class StyleLayer(_Edit):
     style: LayerStyle | None
 
 
+class ReplaceText(_Edit):
+    """Other words for a text of an excerpt's drawing, by its key; without them it is as the file has it."""
+
+    kind: Literal["replace_text"]
+    sheet: str
+    view: str
+    key: str = Field(max_length=4000)
+    text: str | None = Field(max_length=2000)
+
+
 class ShiftExcerpt(_Edit):
     """Move the drawing inside an excerpt by so many mm of the drawing; shifts that follow one another add up."""
 
@@ -357,6 +367,7 @@ Edit = Annotated[
     | ChangeExcerpt
     | SwitchLayers
     | StyleLayer
+    | ReplaceText
     | ShiftExcerpt
     | SetUnit
     | Rearrange
@@ -425,8 +436,14 @@ _WORDS = {
 
 def describe(job: JobDocument, edit: Edit) -> str:
     """What an edit does, for the undo button: few words, lower case."""
-    if isinstance(edit, ChangeExcerpt | ShiftExcerpt | SwitchLayers | StyleLayer):
-        what = {"shift_excerpt": "shift", "switch_layers": "layers of", "style_layer": "layers of"}.get(edit.kind, "")
+    if isinstance(edit, ChangeExcerpt | ShiftExcerpt | SwitchLayers | StyleLayer | ReplaceText):
+        words = {
+            "shift_excerpt": "shift",
+            "switch_layers": "layers of",
+            "style_layer": "layers of",
+            "replace_text": "a text of",
+        }
+        what = words.get(edit.kind, "")
         if isinstance(edit, ChangeExcerpt):
             what = _first_word(edit.fields)
         return f"{what} {job.sheet(edit.sheet).view(edit.view).title}"

@@ -8,6 +8,7 @@ from fractions import Fraction
 from skalto.core.artwork import Array, Artwork
 from skalto.core.drawings.drawing import UNITS, Box, DrawingFacts
 from skalto.core.drawings.excerpt import Excerpt
+from skalto.core.drawings.retexting import Written, texts_of
 from skalto.core.drawings.snapping import snap_places
 from skalto.core.edits import AddSheet, AddSheets, AddView, SetUnit
 from skalto.core.errors import InputError
@@ -23,6 +24,7 @@ from skalto.services.studio import Studio, short_id
 from skalto.store import jobs as store
 from skalto.store.jobs import StoredJob
 
+MOST_TEXTS = 4000
 MOST_POINTS = 30_000
 """So many places of a drawing are sent to a page to snap to; of more, the first ones drawn."""
 
@@ -105,6 +107,29 @@ class Drawings:
         artwork = Artwork.from_bytes(self.studio.blobs.get(keys.model_key(source, f"space-{names.index(space)}.art")))
         ends, centres = snap_places(artwork)
         return ends[:MOST_POINTS], centres[:MOST_POINTS]
+
+    def texts(self, job_id: int, sheet_id: str, view_id: str) -> list[tuple[Written, str | None]]:
+        """The texts of an excerpt's drawing that lie in its region, on layers that are on, at most :data:`MOST_TEXTS`, each
+        with the words that stand in its place here.
+
+        :raises InputError: for a view that is no excerpt.
+        """
+        try:
+            view = store.get_job(job_id).document.sheet(sheet_id).view(view_id)
+        except KeyError:
+            raise InputError("This view is no longer on the sheet: choose another.") from None
+        if view.excerpt is None:
+            raise InputError("Only an excerpt of a drawing has texts: choose one.")
+        excerpt = view.excerpt
+        number = [own.name for own in self.studio.drawing(view.source).spaces].index(excerpt.space)
+        artwork = Artwork.from_bytes(self.studio.blobs.get(keys.model_key(view.source, f"space-{number}.art")))
+        found = []
+        for own in texts_of(artwork):
+            if own.layer in excerpt.off or not excerpt.covers(own.place):
+                continue
+            found.append((own, excerpt.texts.get(own.key)))
+        # those that were written anew first, whatever else there is
+        return sorted(found, key=lambda row: row[1] is None)[:MOST_TEXTS]
 
     def put_excerpt(
         self,

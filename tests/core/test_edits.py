@@ -97,6 +97,7 @@ CASES: list[tuple[dict[str, Any], str]] = [
         {"kind": "style_layer", "sheet": "p", "view": "e", "layer": "WALLS", "style": {"colour": "#102030", "width": 0.7}},
         "layers of excerpt ground",
     ),
+    ({"kind": "replace_text", "sheet": "p", "view": "e", "key": "A@1.000,2.000", "text": "B"}, "a text of excerpt ground"),
     ({"kind": "shift_excerpt", "sheet": "p", "view": "e", "by": [0, -20]}, "shift excerpt ground"),
     ({"kind": "set_unit", "source": "plan", "unit_mm": 25.4}, "unit of plan.dxf"),
     ({"kind": "keep_pens", "pens": {"id": "q", "name": "Etching"}}, "pens Etching"),

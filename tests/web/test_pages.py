@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from pathlib import Path
+from typing import Any
 
 import pikepdf
 import pytest
@@ -12,6 +13,7 @@ from playwright.sync_api import Page, expect
 from skalto.core.checks.report import check_pdf
 from skalto.demo.workshop import write_workshop
 from tests.api.test_drawings import many_pages
+from tests.core.drawn import dxf
 from tests.web.hand import still
 from tests.web.test_path import SLOW, begin, choose_file, proofed, write_into
 from tests.web.test_sheets import act, flat_plate, saved, start_with_front, with_top, words
@@ -165,3 +167,30 @@ def test_a_length_stays_in_the_unit_that_was_typed(page: Page, flat_plate: Path)
     saved(page)
     page.keyboard.press("ArrowRight")
     expect(field).to_have_value("51")
+
+
+def test_a_title_of_a_drawing_is_written_anew_and_back(page: Page, tmp_path: Path) -> None:
+    def titled(doc: Any, msp: Any) -> None:
+        msp.add_lwpolyline([(0, 0), (100, 0), (100, 60), (0, 60)], close=True)
+        msp.add_text("OLD TITLE", height=5).set_placement((10, 10))
+        msp.add_text("EB-1", height=5).set_placement((10, 30))
+
+    begin(page, "Titles")
+    choose_file(page, dxf(tmp_path / "titled.dxf", titled, units=4))
+    page.get_by_role("banner").get_by_role("button", name="Put on sheet").click()
+    expect(page.locator(".desk .view .grip")).to_be_visible(timeout=SLOW)
+    finder = page.get_by_label("A text of the drawing")
+    finder.click()
+    finder.fill("old")
+    page.get_by_title("OLD TITLE").click()
+    write_into(page, "Instead of OLD TITLE", "Ebba, cheek")
+    saved(page)
+    expect(page.get_by_role("button", name="as it was")).to_be_visible(timeout=SLOW)
+    found = words(proofed(page))
+    assert "Ebba," in found
+    assert "OLD" not in found
+    page.get_by_role("link", name="Sheets").click()
+    page.locator(".view .grip").click(position={"x": 20, "y": 20})
+    page.get_by_role("button", name="as it was").click()
+    saved(page)
+    assert "OLD" in words(proofed(page))

@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from skalto.core.artwork import Artwork, Similarity
 from skalto.core.drawings.cropping import crop
 from skalto.core.drawings.drawing import Box
+from skalto.core.drawings.retexting import retexted
 from skalto.core.errors import InputError
 
 
@@ -27,7 +28,7 @@ class Excerpt(BaseModel):
     """What a view shows of a drawing: the *space* of the file (empty for the drawing itself, else a saved page), the mm of its
     *unit*, the *region*, (x0, y0, x1, y1) mm in the drawing turned by *angle* degrees (None for everything drawn), the layers
     that are *off*, and *styles* by layer. A page of a PDF is placed as it is where nothing changes it, unless its *strokes* are
-    wanted."""
+    wanted; *texts* are other words for some of its texts, by their keys."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -38,12 +39,22 @@ class Excerpt(BaseModel):
     off: frozenset[str] = frozenset()
     styles: dict[str, LayerStyle] = {}
     strokes: bool = False
+    texts: dict[str, str] = {}
 
     @model_validator(mode="after")
     def _some(self) -> Excerpt:
         if self.region is not None and (self.region[2] <= self.region[0] or self.region[3] <= self.region[1]):
             raise ValueError("A region needs a width and a height: pick two corners apart.")
         return self
+
+    def covers(self, place: tuple[float, float]) -> bool:
+        """Whether a point of the drawing, in its units, lies in the region."""
+        if self.region is None:
+            return True
+        turn = math.radians(self.angle)
+        x, y = place[0] * self.unit, place[1] * self.unit
+        u, v = x * math.cos(turn) - y * math.sin(turn), x * math.sin(turn) + y * math.cos(turn)
+        return self.region[0] <= u <= self.region[2] and self.region[1] <= v <= self.region[3]
 
     def shifted(self, dx: float, dy: float) -> Excerpt:
         """The same part of the sheet, the drawing moved within it by so many mm of the drawing."""
@@ -58,7 +69,8 @@ def excerpt_artwork(artwork: Artwork, excerpt: Excerpt) -> Artwork:
 
     :raises InputError: when nothing is left.
     """
-    kept = Artwork(tuple(item for item in artwork if item.tags.layer not in excerpt.off))
+    written = retexted(artwork, excerpt.texts)
+    kept = Artwork(tuple(item for item in written if item.tags.layer not in excerpt.off))
     placed = kept.placed(Similarity(excerpt.unit, turn=math.radians(excerpt.angle)))
     if excerpt.region is not None:
         placed = crop(placed, excerpt.region)

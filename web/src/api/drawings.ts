@@ -75,6 +75,16 @@ export function usePutPages(job: number) {
   );
 }
 
+/** The texts of an excerpt, asked for anew after every change of it. */
+export function useExcerptTexts(job: number, sheet: string, view: string, excerpt: unknown, wanted: boolean) {
+  return useQuery({
+    queryKey: ["texts", job, sheet, view, JSON.stringify(excerpt)],
+    enabled: wanted,
+    placeholderData: (last: Schemas["ExcerptText"][] | undefined) => last,
+    queryFn: async () => settled<Schemas["ExcerptText"][]>(await api.GET("/api/jobs/{job_id}/sheets/{sheet}/views/{view}/texts", { params: { path: { job_id: job, sheet, view } } })),
+  });
+}
+
 /** A page of a drawing as a small picture. */
 export function usePreview(source: string, space: string, wanted: boolean) {
   return useQuery({

@@ -1129,6 +1129,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sheets/{sheet}/views/{view}/texts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Excerpt Texts
+         * @description The texts of an excerpt, those that were written anew first.
+         */
+        get: operations["excerpt_texts_api_jobs__job_id__sheets__sheet__views__view__texts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/sheets/{sheet}/writing": {
         parameters: {
             query?: never;
@@ -2457,7 +2477,7 @@ export interface components {
          * @description What a view shows of a drawing: the *space* of the file (empty for the drawing itself, else a saved page), the mm of its
          *     *unit*, the *region*, (x0, y0, x1, y1) mm in the drawing turned by *angle* degrees (None for everything drawn), the layers
          *     that are *off*, and *styles* by layer. A page of a PDF is placed as it is where nothing changes it, unless its *strokes* are
-         *     wanted.
+         *     wanted; *texts* are other words for some of its texts, by their keys.
          */
         Excerpt: {
             /**
@@ -2495,10 +2515,29 @@ export interface components {
                 [key: string]: components["schemas"]["LayerStyle"];
             };
             /**
+             * Texts
+             * @default {}
+             */
+            texts: {
+                [key: string]: string;
+            };
+            /**
              * Unit
              * @default 1
              */
             unit: number;
+        };
+        /**
+         * ExcerptText
+         * @description A text of a drawing by its key, and the words that stand in its place in an excerpt, where there are some.
+         */
+        ExcerptText: {
+            /** Anew */
+            anew?: string | null;
+            /** Key */
+            key: string;
+            /** Text */
+            text: string;
         };
         /**
          * ExcerptWish
@@ -4802,6 +4841,25 @@ export interface components {
          */
         RenderMode: "Solid" | "SolidWireframe" | "Transparent" | "Wireframe" | "BoundingBox" | "Illustration" | "ShadedIllustration" | "SolidOutline" | "HiddenWireframe" | "TransparentWireframe";
         /**
+         * ReplaceText
+         * @description Other words for a text of an excerpt's drawing, by its key; without them it is as the file has it.
+         */
+        ReplaceText: {
+            /** Key */
+            key: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "replace_text";
+            /** Sheet */
+            sheet: string;
+            /** Text */
+            text: string | null;
+            /** View */
+            view: string;
+        };
+        /**
          * Report
          * @description All readings of a file; *checks* are the same in one list, with what a recipe asks for.
          */
@@ -6372,7 +6430,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["SetUnit"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["AddField"] | components["schemas"]["ChangeField"] | components["schemas"]["MoveField"] | components["schemas"]["RemoveField"] | components["schemas"]["ChangeFieldView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"];
+                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["SetUnit"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["AddField"] | components["schemas"]["ChangeField"] | components["schemas"]["MoveField"] | components["schemas"]["RemoveField"] | components["schemas"]["ChangeFieldView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"];
             };
         };
         responses: {
@@ -7909,6 +7967,39 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    excerpt_texts_api_jobs__job_id__sheets__sheet__views__view__texts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+                view: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExcerptText"][];
+                };
             };
             /** @description Unprocessable Entity */
             422: {

@@ -36,6 +36,7 @@ def why_strokes(page: Page, view: PlacedView, pens: Pens, recipe: Recipe) -> str
         (recipe.file == "archive", "an archive file may hold only what is known to last"),
         (recipe.colour != "colour", "its colours are changed"),
         (recipe.text == "outlines", "its text goes out as outlines"),
+        (bool(excerpt.texts), "some of its texts are written anew"),
         (bool(excerpt.styles), "some of its layers have colours or widths of their own here"),
         (bool(layers & excerpt.off), "some of its layers are off"),
         (_layers_changed(view.artwork, recipe), "the recipe leaves layers out"),

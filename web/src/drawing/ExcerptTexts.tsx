@@ -1,0 +1,53 @@
+import { Button, Select } from "antd";
+import { useState } from "react";
+import type { Edit, View } from "../api/client";
+import { useExcerptTexts } from "../api/drawings";
+import { Section } from "../ticket/Ticket";
+import { TypedField } from "../ticket/TypedField";
+
+/** Texts of an excerpt's drawing with other words in their place: a title, a number. */
+export function ExcerptTexts({ job, sheet, view, edit }: { job: number; sheet: string; view: View; edit: (edit: Edit) => void }) {
+  const [looking, setLooking] = useState(false);
+  const [chosen, setChosen] = useState<string[]>([]);
+  const changed = Object.keys(view.excerpt?.texts ?? {});
+  const { data } = useExcerptTexts(job, sheet, view.id, view.excerpt, looking || changed.length > 0);
+  const write = (key: string, text: string | null) => edit({ kind: "replace_text", sheet, view: view.id, key, text });
+  const rows = data?.filter((own) => own.anew != null || chosen.includes(own.key)) ?? [];
+  return (
+    <Section title="Texts written anew">
+      <ul className="rows texts-anew">
+        {rows.map((own) => (
+          <li key={own.key}>
+            <em>{own.text}</em>
+            <TypedField label={`Instead of ${own.text}`} value={own.anew ?? own.text} read={async (text) => text.trim()} onChange={(text) => write(own.key, text)} />
+            {own.anew != null && (
+              <Button
+                type="link"
+                size="small"
+                onClick={() => {
+                  setChosen((now) => now.filter((key) => key !== own.key));
+                  write(own.key, null);
+                }}
+              >
+                as it was
+              </Button>
+            )}
+          </li>
+        ))}
+      </ul>
+      <Select<string | null>
+        showSearch
+        aria-label="A text of the drawing"
+        placeholder="Find a text of the drawing"
+        value={null}
+        loading={looking && !data}
+        onFocus={() => setLooking(true)}
+        onChange={(key) => key && setChosen((now) => [...now, key])}
+        optionFilterProp="label"
+        options={data?.filter((own) => !rows.includes(own)).map((own) => ({ value: own.key, label: own.text })) ?? []}
+        notFoundContent={data ? "no such text in it" : "reading its texts"}
+      />
+      <p className="soft small">in the place, size and layer that the drawing gave it; a PDF page with one goes out in strokes</p>
+    </Section>
+  );
+}
