@@ -358,6 +358,26 @@ def test_pictures_of_one_bit_and_stencils_are_read(tmp_path: Path) -> None:
     assert stencil_pixels[0, 7].tolist() == [0, 255, 0, 255]
 
 
+def test_a_picture_that_is_cut_short_is_told_and_the_rest_is_read(tmp_path: Path) -> None:
+    data = _canvas(lambda canvas: canvas.line(0, 0, 50 * mm, 0))
+    with pikepdf.open(io.BytesIO(data)) as pdf:
+        short = pdf.make_stream(b"\xaa" * 40)
+        palette = pikepdf.Array([pikepdf.Name.Indexed, pikepdf.Name.DeviceRGB, 1, pikepdf.String(b"\x00\x00\x00\xff\xff\xff")])
+        short.update(
+            pikepdf.Dictionary(
+                Type=pikepdf.Name.XObject, Subtype=pikepdf.Name.Image, Width=100, Height=100, BitsPerComponent=1, ColorSpace=palette
+            )
+        )  # fmt: skip
+        page = pdf.pages[0]
+        page.Resources.XObject = pikepdf.Dictionary(P=short)
+        page.Contents = pdf.make_stream(page.Contents.read_bytes() + b"\nq 50 0 0 50 100 100 cm /P Do Q")
+        out = io.BytesIO()
+        pdf.save(out)
+    back = _back(tmp_path, out.getvalue())
+    assert len(of_kind(back.spaces[""], "lines")) == 1
+    assert any("picture in a form that is not read" in told for told in back.facts.lost)
+
+
 def test_a_page_with_two_scales_asks_for_the_one_of_the_area(tmp_path: Path) -> None:
     def ports(*scales: float) -> bytes:
         data = _canvas(lambda canvas: canvas.line(0, 0, 10, 10))

@@ -9,11 +9,10 @@ from typing import Any
 import numpy as np
 import pikepdf
 from numpy.typing import NDArray
-from pdfminer.pdfexceptions import PDFException
 from pdfminer.pdftypes import PDFStream
 from pdfminer.psparser import PSLiteral
 from pdfminer.utils import decode_text
-from pikepdf.models.image import PdfImage, UnsupportedImageTypeError
+from pikepdf.models.image import PdfImage
 from PIL import Image
 
 from skalto.core.artwork import Tags, bezier_at
@@ -21,9 +20,6 @@ from skalto.core.checks.dictionaries import resolved
 from skalto.core.curves import circle_through
 from skalto.core.drawings.collecting import Collector, Contour
 
-_UNREADABLE = (
-    ValueError, TypeError, OSError, NotImplementedError, KeyError, PDFException, pikepdf.PdfError, UnsupportedImageTypeError,
-)  # fmt: skip
 Point = tuple[float, float]
 _ROUND = 1e-3
 """A closed run of curves within this of a circle, mm on the page, is one."""
@@ -192,16 +188,8 @@ def pixels_of(stream: PDFStream, file: pikepdf.Pdf | None, ink: tuple[int, int, 
         if mode is None or int(resolved(stream.get_any(("BitsPerComponent", "BPC"))) or 8) != 8:
             return None
         return np.array(Image.frombytes(mode, (width, height), data[: width * height * len(mode)]).convert("RGBA"), np.uint8)
-    except (
-        ValueError,
-        TypeError,
-        OSError,
-        NotImplementedError,
-        PDFException,
-        KeyError,
-        pikepdf.PdfError,
-        UnsupportedImageTypeError,
-    ):
+    except Exception:
+        # the libraries that decode pictures have errors of their own for each of the many ways to be damaged
         return None
 
 
