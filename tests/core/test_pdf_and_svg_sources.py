@@ -363,11 +363,8 @@ def test_a_picture_that_is_cut_short_is_told_and_the_rest_is_read(tmp_path: Path
     with pikepdf.open(io.BytesIO(data)) as pdf:
         short = pdf.make_stream(b"\xaa" * 40)
         palette = pikepdf.Array([pikepdf.Name.Indexed, pikepdf.Name.DeviceRGB, 1, pikepdf.String(b"\x00\x00\x00\xff\xff\xff")])
-        short.update(
-            pikepdf.Dictionary(
-                Type=pikepdf.Name.XObject, Subtype=pikepdf.Name.Image, Width=100, Height=100, BitsPerComponent=1, ColorSpace=palette
-            )
-        )  # fmt: skip
+        kind = {"Type": pikepdf.Name.XObject, "Subtype": pikepdf.Name.Image, "BitsPerComponent": 1, "ColorSpace": palette}
+        short.update(pikepdf.Dictionary(**kind, Width=100, Height=100))
         page = pdf.pages[0]
         page.Resources.XObject = pikepdf.Dictionary(P=short)
         page.Contents = pdf.make_stream(page.Contents.read_bytes() + b"\nq 50 0 0 50 100 100 cm /P Do Q")
