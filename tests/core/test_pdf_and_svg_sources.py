@@ -12,7 +12,9 @@ import ezdxf
 import numpy as np
 import pikepdf
 import pytest
+from PIL import Image
 from reportlab.lib.units import mm
+from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
 from skalto.core.artwork import Similarity
@@ -356,6 +358,18 @@ def test_pictures_of_one_bit_and_stencils_are_read(tmp_path: Path) -> None:
     assert plain_pixels[0, 7].tolist() == [0, 0, 0, 255]
     assert stencil_pixels[0, 0, 3] == 0
     assert stencil_pixels[0, 7].tolist() == [0, 255, 0, 255]
+
+
+def test_a_picture_that_one_library_cannot_decode_comes_by_another(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    pixels = np.zeros((20, 30, 3), np.uint8)
+    pixels[:, :15] = (200, 30, 40)
+
+    def draw(canvas: Canvas) -> None:
+        canvas.drawImage(ImageReader(Image.fromarray(pixels)), 10 * mm, 10 * mm, 30 * mm, 20 * mm)
+
+    monkeypatch.setattr("skalto.core.drawings.pdf.pixels_of", lambda *what: None)
+    (raster,) = of_kind(_back(tmp_path, _canvas(draw)).spaces[""], "raster")
+    assert np.array_equal(raster.pixels[..., :3], pixels)
 
 
 def test_a_picture_that_is_cut_short_is_told_and_the_rest_is_read(tmp_path: Path) -> None:

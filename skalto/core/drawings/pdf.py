@@ -16,6 +16,7 @@ from typing import Any
 
 import numpy as np
 import pikepdf
+import pypdfium2 as pdfium
 import shapely
 from pdfminer.pdfdevice import PDFDevice
 from pdfminer.pdfdocument import PDFDocument, PDFEncryptionError, PDFPasswordIncorrect, PDFTextExtractionNotAllowed
@@ -35,7 +36,7 @@ from skalto.core.drawings.collecting import Collector
 from skalto.core.drawings.cropping import crop
 from skalto.core.drawings.drawing import Drawing, DrawingFacts, LayerFacts, SpaceFacts
 from skalto.core.drawings.faces import FontLog, choose
-from skalto.core.drawings.pdf_content import font_name, patterned, pixels_of, rgb, subpaths
+from skalto.core.drawings.pdf_content import font_name, patterned, picture_by_pdfium, pixels_of, rgb, subpaths
 from skalto.core.drawings.pdf_interpreter import Interpreter, Look
 from skalto.core.drawings.pdf_letters import spaced
 from skalto.core.errors import InputError
@@ -65,10 +66,13 @@ class _Device(PDFDevice):  # type: ignore[misc]
         self.unread: Counter[str] = Counter()
         self.counts: Counter[str] = Counter()
         self.file: pikepdf.Pdf | None = None
-        self.start()
+        self.second: pdfium.PdfDocument | None = None
+        self.start(0)
 
-    def start(self) -> None:
-        """Begin a page."""
+    def start(self, page: int) -> None:
+        """Begin a page, by its number from 0."""
+        self.page = page
+        self._pictures = 0
         self.heights: Counter[float] = Counter()
         self._done: list[Artwork] = []
         self._marks: list[str | None] = []
@@ -240,6 +244,9 @@ class _Device(PDFDevice):  # type: ignore[misc]
     def render_image(self, name: str, stream: PDFStream) -> None:
         self.counts[self.layer] += 1
         pixels = pixels_of(stream, self.file, rgb(self.ink[0], self.ink[1]) or (0, 0, 0))
+        self._pictures += 1
+        if pixels is None:
+            pixels = picture_by_pdfium(self.second, self.page, self._pictures - 1, stream)
         if pixels is None:
             self.unread["picture in a form that is not read: left out"] += 1
             return
@@ -302,6 +309,8 @@ def read_pdf(path: Path, name: str, progress: Progress) -> Drawing:
     device = _Device(manager, fonts)
     with suppress(pikepdf.PdfError):
         device.file = pikepdf.open(io.BytesIO(data))
+    with suppress(pdfium.PdfiumError):
+        device.second = pdfium.PdfDocument(data)
     interpreter = Interpreter(manager, device)
     spaces: dict[str, Any] = {}
     facts: list[SpaceFacts] = []
@@ -311,7 +320,7 @@ def read_pdf(path: Path, name: str, progress: Progress) -> Drawing:
             lost.append(f"The file has more than {MOST_PAGES} pages: the first {MOST_PAGES} are here.")
             break
         progress(0.1 + 0.85 * (number - 1) / len(records), f"Reading page {number}")
-        device.start()
+        device.start(number - 1)
         try:
             interpreter.page_matrix = None
             interpreter.process_page(page)

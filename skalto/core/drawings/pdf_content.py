@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 import pikepdf
+import pypdfium2.raw as raw
 from numpy.typing import NDArray
 from pdfminer.pdftypes import PDFStream
 from pdfminer.psparser import PSLiteral
@@ -190,6 +191,21 @@ def pixels_of(stream: PDFStream, file: pikepdf.Pdf | None, ink: tuple[int, int, 
         return np.array(Image.frombytes(mode, (width, height), data[: width * height * len(mode)]).convert("RGBA"), np.uint8)
     except Exception:
         # the libraries that decode pictures have errors of their own for each of the many ways to be damaged
+        return None
+
+
+def picture_by_pdfium(document: Any, page: int, number: int, stream: PDFStream) -> NDArray[np.uint8] | None:
+    """A picture of a page by its *number* among its pictures, in drawing order, as pdfium decodes it, which knows kinds that
+    others leave to programs of their own (JBIG2, JPEG 2000); None where it is another one, or none."""
+    if document is None:
+        return None
+    try:
+        pictures = list(document[page].get_objects(filter=(raw.FPDF_PAGEOBJ_IMAGE,), max_depth=12))
+        width, height = (int(resolved(stream.get_any((long, short)))) for long, short in (("Width", "W"), ("Height", "H")))
+        if number >= len(pictures) or tuple(pictures[number].get_px_size()) != (width, height):
+            return None
+        return np.array(pictures[number].get_bitmap().to_pil().convert("RGBA"), np.uint8)
+    except Exception:
         return None
 
 
