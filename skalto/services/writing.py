@@ -9,7 +9,7 @@ from pathlib import Path
 from skalto.core.checks.inspection import Check
 from skalto.core.checks.places import sheet_checks
 from skalto.core.checks.report import Finding, Report, check_pdf, finding_of
-from skalto.core.checks.strokes import as_beziers, asked_of
+from skalto.core.checks.strokes import as_beziers, asked_of, redrawn_checks
 from skalto.core.checks.watched import watch_checks
 from skalto.core.errors import InputError
 from skalto.core.output.flat import flat_page, flat_view
@@ -102,7 +102,24 @@ def write_flat(
         data = write_svg(flat)
     else:
         raise InputError(f"{suffix} cannot be written: name a file that ends in {', '.join(SUFFIXES)}.")
-    return data, check_flat(data, suffix, flat, page, lines, recipe, view)
+    checked = check_flat(data, suffix, flat, page, lines, recipe, view)
+    return data, _with(checked, redrawn_checks(_in_strokes(page, suffix, view), 1))
+
+
+def _in_strokes(page: Page, suffix: str, view: str | None) -> list[tuple[str, str, tuple[str, ...]]]:
+    """The pages of PDFs on a page that goes out in a format that has none, as :func:`redrawn_checks` wants them."""
+    rows = []
+    for own in page.views:
+        facts = page.sources.get(own.spec.source)
+        if own.original is not None and view in (None, own.spec.id) and facts is not None and facts.drawing is not None:
+            rows.append((own.spec.label, f"{suffix[1:].upper()} holds no pages", facts.drawing.beyond_strokes()))
+    return rows
+
+
+def _with(checked: Report, checks: Sequence[Check]) -> Report:
+    """A report with more checks, those that do not hold among its findings."""
+    found = tuple(finding_of(check) for check in checks if check.verdict != "holds")
+    return checked.model_copy(update={"checks": (*checked.checks, *checks), "findings": (*checked.findings, *found)})
 
 
 def write_one(

@@ -13,6 +13,7 @@ import pytest
 from pikepdf import Array, Dictionary, Name, Pdf
 
 from skalto.core.checks.report import Report, check_pdf
+from skalto.core.checks.snapping import snap_points
 from skalto.core.checks.strokes import as_beziers, asked_of
 from skalto.core.drawings.excerpt import Excerpt, LayerStyle
 from skalto.core.drawings.original import page_alone
@@ -28,6 +29,7 @@ from skalto.core.sheets.compose import Page, SheetContext, ViewLines, compose
 from skalto.core.sheets.excerpting import LOOK, UP, middle_of, whole_box
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.services.tasks import drawn_excerpt, facts_of_drawing
+from skalto.services.writing import write_flat
 
 META = Metadata("x", created=datetime(2026, 1, 1, tzinfo=UTC))
 CONTENT = (
@@ -250,3 +252,23 @@ def test_the_same_page_gives_the_same_bytes_and_no_page_a_sentence(tmp_path: Pat
         page_alone(data, 4)
     placed = Placed(tmp_path / "a.pdf")
     assert placed.written() == placed.written()
+
+
+@pytest.mark.parametrize("suffix", [".dxf", ".svg"])
+def test_a_format_without_pages_tells_what_its_strokes_lack(suffix: str, tmp_path: Path) -> None:
+    def change(pdf: Pdf, page: pikepdf.Page) -> None:
+        page.obj.Resources.ExtGState = Dictionary(M=Dictionary(BM=Name.Multiply))
+        page.obj.Contents = pdf.make_stream(b"/M gs " + page.obj.Contents.read_bytes())
+
+    placed = Placed(source(tmp_path / "a.pdf", change=change))
+    _, report = write_flat(placed.page(), placed.lines, suffix, PLAIN)
+    state, reading = verdict(report, "page-strokes")
+    assert state == "mend"
+    assert f"{suffix[1:].upper()} holds no pages" in reading
+    assert any(finding.code == "page-strokes" for finding in report.findings)
+
+
+def test_nothing_that_the_excerpt_cuts_off_is_snapped_to(tmp_path: Path) -> None:
+    whole, part = Placed(source(tmp_path / "a.pdf")), Placed(tmp_path / "a.pdf", Excerpt(region=(0, 0, 60, 40)))
+    assert len(snap_points(whole.written()).ends) == 8
+    assert len(snap_points(part.written()).ends) == 4

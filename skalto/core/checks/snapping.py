@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict
 
 from skalto.core.artwork import Array, bezier_at
 from skalto.core.checks.dictionaries import read_dictionaries
+from skalto.core.checks.originals import within_regions
 from skalto.core.checks.vectors import read_page
 from skalto.core.curves import circle_through
 from skalto.core.errors import InputError
@@ -69,7 +70,7 @@ def snap_points(data: bytes, page: int = 0, password: str = "") -> SnapPoints:
         raise InputError("This file has no such page.")
     document = pdfium.PdfDocument(data, password=password or None)
     try:
-        vectors = read_page(document, page, record.pages[page].user_unit)
+        vectors = within_regions(read_page(document, page, record.pages[page].user_unit), record.pages[page].views)
         ends: list[tuple[float, ...]] = []
         centres: list[tuple[float, ...]] = []
         strokes: list[tuple[float, ...]] = []

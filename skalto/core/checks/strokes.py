@@ -139,6 +139,18 @@ def _asked(page: Page, lines: Mapping[str, ViewLines]) -> Page:
     return replace(page, views=tuple(views))
 
 
+def redrawn_checks(rows: Sequence[tuple[str, str, tuple[str, ...]]], number: int) -> list[Check]:
+    """Pages of PDFs that are drawn in strokes on sheet *number*, from 1: which, why, and what strokes cannot carry of them."""
+    checks = []
+    for label, why, lost in rows:
+        reading = f"drawn in strokes, since {why}" if why != "as chosen" else "drawn in strokes, as chosen"
+        if lost:
+            reading += "; these cannot carry " + " ".join(lost).rstrip(".")
+        verdict: Verdict = "mend" if lost else "holds"
+        checks.append(Check(code="page-strokes", title=label, verdict=verdict, reading=reading, page=number))
+    return checks
+
+
 @dataclass(frozen=True, eq=False)
 class Asked:
     """What a page is to show: the pieces of each view by its number among those drawn, and those of all else under None; pages
@@ -152,14 +164,7 @@ class Asked:
 
     def redrawn(self, number: int) -> list[Check]:
         """Checks of pages drawn in strokes; *number* is the sheet's, from 1."""
-        checks = []
-        for label, why, lost in self.in_strokes:
-            reading = f"drawn in strokes, since {why}" if why != "as chosen" else "drawn in strokes, as chosen"
-            if lost:
-                reading += "; these cannot carry " + " ".join(lost).rstrip(".")
-            verdict: Verdict = "mend" if lost else "holds"
-            checks.append(Check(code="page-strokes", title=label, verdict=verdict, reading=reading, page=number))
-        return checks
+        return redrawn_checks(self.in_strokes, number)
 
     def all(self) -> Pieces:
         return joined_pieces(list(self.views.values()))

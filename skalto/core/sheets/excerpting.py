@@ -161,6 +161,23 @@ def _format_named(width: float, height: float) -> tuple[str, Orientation]:
     return f"{format_mm(width)}x{format_mm(height)}mm", way
 
 
+def _bare(
+    sheet_id: str, space: SpaceFacts, paper: tuple[str, Orientation], scale: str, views: tuple[ViewSpec, ...]
+) -> SheetSpec:
+    """A sheet of a page of a file: nothing on it but what the file has there."""
+    return SheetSpec(
+        id=sheet_id,
+        name=space.label,
+        format=paper[0],
+        orientation=paper[1],
+        frame=FrameStyle.NONE,
+        furniture=frozenset(),
+        clean=True,
+        scale=scale,
+        views=views,
+    )
+
+
 def page_sheet(
     sheet_id: str, source: str, facts: DrawingFacts, space: SpaceFacts, unit: float, hidden: frozenset[str]
 ) -> SheetSpec:
@@ -207,17 +224,7 @@ def page_sheet(
     scales = Counter(view.scale for view in views if view.excerpt is not None and not view.excerpt.space)
     scale = scales.most_common(1)[0][0] if scales else "1:1"
     views = [v.model_copy(update={"own": frozenset({"scale"} if v.scale != scale else ())}) for v in views]
-    return SheetSpec(
-        id=sheet_id,
-        name=space.label,
-        format=name,
-        orientation=way,
-        frame=FrameStyle.NONE,
-        furniture=frozenset(),
-        clean=True,
-        scale=scale,
-        views=tuple(views),
-    )
+    return _bare(sheet_id, space, (name, way), scale, tuple(views))
 
 
 def whole_page_sheet(sheet_id: str, source: str, space: SpaceFacts, unit: float, hidden: frozenset[str]) -> SheetSpec:
@@ -243,17 +250,7 @@ def whole_page_sheet(sheet_id: str, source: str, space: SpaceFacts, unit: float,
         centres=False,
         excerpt=Excerpt(space=space.name, unit=unit, region=region, off=hidden),
     )
-    return SheetSpec(
-        id=sheet_id,
-        name=space.label,
-        format=name,
-        orientation=way,
-        frame=FrameStyle.NONE,
-        furniture=frozenset(),
-        clean=True,
-        scale=scale,
-        views=(view,),
-    )
+    return _bare(sheet_id, space, (name, way), scale, (view,))
 
 
 def told_of_excerpts(views: Sequence[PlacedView], sources: Mapping[str, SourceFacts]) -> list[Told]:

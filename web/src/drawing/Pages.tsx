@@ -54,7 +54,7 @@ interface Props {
 
 /** The pictures in a file: the drawing itself, and the pages saved in it, small, with what they show of the drawing. */
 export function Pages({ source, facts, at, onLook, onAll, busy }: Props) {
-  const pages = facts.spaces.filter((space) => space.paper && (space.name || facts.kind === "pdf"));
+  const pages = facts.spaces.filter((own) => own.paper && (own.name || facts.kind === "pdf"));
   return (
     <Section title={facts.kind === "pdf" ? "Pages" : "Pictures in the file"}>
       <ul className="rows pages" aria-label="Pages">
