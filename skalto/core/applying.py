@@ -159,6 +159,9 @@ def _apply_sheet(job: JobDocument, edit: SheetEdit, middle: families.Middle, dra
     if isinstance(edit, AddSheet):
         return job.model_copy(update={"sheets": (*_without(job.sheets, edit.sheet.id), edit.sheet)})
     if isinstance(edit, AddSheets):
+        known = [sheet.id for sheet in (*job.sheets, *edit.sheets)]
+        if len(set(known)) < len(known):
+            raise InputError("A sheet of this id is in the job already: add it once more.")
         return job.model_copy(update={"sheets": (*job.sheets, *edit.sheets)})
     sheet = job.sheet(edit.sheet)
     if isinstance(edit, RemoveSheet):
@@ -216,6 +219,9 @@ def _pasted(job: JobDocument, sheet: SheetSpec, edit: PasteViews) -> SheetSpec:
     :raises InputError: for a section or a detail on a sheet without what it is of.
     """
     ids = {(own.sheet, own.view): own.new for own in edit.views}
+    taken_ids = {view.id for other in job.sheets for view in other.views}
+    if len(set(ids.values())) < len(edit.views) or taken_ids & set(ids.values()):
+        raise InputError("A view of this id is on a sheet already: paste it once more.")
     scale = sheet.scale if sheet.views else _view(job.sheet(edit.views[0].sheet), edit.views[0].view).scale
     made: list[ViewSpec] = []
     for own in edit.views:

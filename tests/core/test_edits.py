@@ -246,6 +246,16 @@ def test_a_section_without_its_view_is_not_pasted_elsewhere() -> None:
         pasted("s", "c", to="t")
 
 
+def test_no_two_views_or_sheets_have_one_id() -> None:
+    row = {"sheet": "s", "view": "f", "new": "e"}
+    with pytest.raises(InputError, match="paste it once more"):
+        apply(JOB, edit({"kind": "paste_views", "sheet": "t", "views": [row]}))
+    with pytest.raises(InputError, match="paste it once more"):
+        apply(JOB, edit({"kind": "paste_views", "sheet": "t", "views": [row | {"new": "x"}] * 2}))
+    with pytest.raises(InputError, match="add it once more"):
+        apply(JOB, edit({"kind": "add_sheets", "sheets": [{"id": "t", "name": "Again"}]}))
+
+
 def test_an_empty_sheet_takes_the_scale_of_what_is_pasted_and_another_keeps_its_own() -> None:
     job = apply(JOB, edit({"kind": "change_sheet", "sheet": "s", "fields": {"scale": "1:5"}}))
     rows = [{"sheet": "s", "view": "f", "new": "x"}]

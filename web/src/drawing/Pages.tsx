@@ -1,8 +1,9 @@
 import { Button } from "antd";
-import { useEffect, useRef, useState } from "react";
+import { useRef } from "react";
 import type { Schemas } from "../api/client";
 import { usePreview } from "../api/drawings";
 import { mm } from "../sheets/geometry";
+import { useSeen } from "../sheets/useSeen";
 import { Section } from "../ticket/Ticket";
 
 type Facts = Schemas["DrawingFacts"];
@@ -23,13 +24,7 @@ function frames(space: Space, kind: Facts["kind"]): Box[] {
 
 function Preview({ source, space, kind }: { source: string; space: Space; kind: Facts["kind"] }) {
   const place = useRef<HTMLSpanElement>(null);
-  const [seen, setSeen] = useState(false);
-  useEffect(() => {
-    // a file may have two hundred pages: those in sight are drawn
-    const watch = new IntersectionObserver((entries) => entries.some((entry) => entry.isIntersecting) && setSeen(true));
-    if (place.current) watch.observe(place.current);
-    return () => watch.disconnect();
-  }, []);
+  const seen = useSeen(place);
   const { data } = usePreview(source, space.name, seen && !!space.paper);
   const [width, height] = space.paper ?? [1, 1];
   return (
