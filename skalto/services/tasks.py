@@ -301,10 +301,15 @@ def drawn_excerpt(drawing: Drawing, path: Path, excerpt: Excerpt) -> ViewLines:
     number = page_number(drawing.facts, excerpt.space)
     if number is None:
         return lines
+    return replace(lines, original=_alone(path.read_bytes(), number))
+
+
+def _alone(data: bytes, number: int) -> bytes:
+    """A page of a PDF alone; empty where it cannot be taken out, so that its strokes go out and say so."""
     try:
-        return replace(lines, original=page_alone(path.read_bytes(), number))
+        return page_alone(data, number)
     except InputError:
-        return lines
+        return b""
 
 
 def page_number(facts: DrawingFacts, space: str) -> int | None:
@@ -314,21 +319,18 @@ def page_number(facts: DrawingFacts, space: str) -> int | None:
 
 
 def original_page(store: Blobs, source: str, space: str) -> bytes | None:
-    """A page of a PDF alone, made once and kept; None for other drawings, and where it cannot be placed as it is."""
+    """A page of a PDF alone, made once and kept, empty where it cannot be taken out; None for other drawings."""
     facts = load_facts(store, source).drawing
     number = None if facts is None else page_number(facts, space)
     if number is None:
         return None
     key = keys.model_key(source, f"page-{number}.pdf")
     try:
-        return store.get(key) or None
+        return store.get(key)
     except KeyError:
-        try:
-            made = page_alone(store.get(keys.file_key(source)), number)
-        except InputError:
-            made = b""
+        made = _alone(store.get(keys.file_key(source)), number)
     store.put(key, made)
-    return made or None
+    return made
 
 
 def _sheet_lines(store: Blobs, spec: SheetSpec, around: ContextSpec, report: ReportProgress) -> dict[str, ViewLines]:

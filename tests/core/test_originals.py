@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -176,6 +177,7 @@ RED = PenSet(id="p", name="Red", rules=(PenRule(name="all", ink="#ff0000"),))
         ({}, {"left_out": ("WALLS",)}, "the recipe leaves layers out"),
         ({}, {"pens": RED}, "the pens change its lines"),
         ({"off": frozenset({"Walls"})}, {}, "some of its layers are off"),
+        ({"off": frozenset({"page"})}, {}, "some of its layers are off"),
         ({"styles": {"Walls": LayerStyle(colour="#00ff00")}}, {}, "some of its layers have colours"),
     ],
 )
@@ -272,3 +274,16 @@ def test_nothing_that_the_excerpt_cuts_off_is_snapped_to(tmp_path: Path) -> None
     whole, part = Placed(source(tmp_path / "a.pdf")), Placed(tmp_path / "a.pdf", Excerpt(region=(0, 0, 60, 40)))
     assert len(snap_points(whole.written()).ends) == 8
     assert len(snap_points(part.written()).ends) == 4
+
+
+def test_a_page_that_cannot_be_taken_out_of_its_file_goes_out_in_strokes_and_says_so(tmp_path: Path) -> None:
+    placed = Placed(source(tmp_path / "a.pdf"))
+    placed.lines["v"] = replace(placed.lines["v"], original=b"")
+    report = placed.checked(placed.written())
+    assert "its page cannot be taken out of its file" in verdict(report, "page-strokes")[1]
+    assert report.holds
+
+
+def test_a_layer_that_is_off_and_on_another_page_alone_changes_nothing(tmp_path: Path) -> None:
+    placed = Placed(source(tmp_path / "a.pdf"), Excerpt(off=frozenset({"Roof"})))
+    assert verdict(placed.checked(placed.written()), "page-placed")[0] == "holds"

@@ -119,7 +119,7 @@ def test_a_curve_that_is_no_arc_stays_a_curve() -> None:
     [
         ("<image xlink:href='/etc/passwd' width='9' height='9'/>", "1 × picture in a file of its own"),
         ("<use xlink:href='/etc/passwd#a'/>", "1 × part in a file of its own"),
-        ("<foreignObject width='9' height='9'><p/></foreignObject>", "1 × page of another kind"),
+        ("<foreignObject width='9' height='9'><p/></foreignObject>", "1 × embedded web page"),
         ("<defs><mask id='m'><path d='M0 0H9V9'/></mask></defs><g mask='url(#m)'><rect width='9' height='9'/></g>", "1 × mask"),
         ("<defs><filter id='f'><feOffset dx='3'/></filter></defs><rect filter='url(#f)' width='9' height='9'/>", "1 × filter"),
         ("<rect style='mix-blend-mode:multiply' width='9' height='9'/>", "1 × way of blending"),

@@ -182,7 +182,7 @@ def asked_of(page: Page, lines: Mapping[str, ViewLines], recipe: Recipe, split: 
     in_strokes = []
     for view, artwork, pens in staged(_asked(page, lines), recipe, contours=False):
         number = None if view is None or view.box is None else next(n for n, v in enumerate(drawn) if v.spec.id == view.spec.id)
-        why = why_strokes(page, view, pens, recipe) if view is not None and number is not None else None
+        why = why_strokes(view, pens, recipe) if view is not None and number is not None else None
         if why == "" and view is not None and number is not None and view.original is not None:
             originals[number] = Placing(view.spec.label, view.original, original_place(view.spec))
             continue

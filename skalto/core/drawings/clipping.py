@@ -25,9 +25,9 @@ from skalto.core.artwork import (
     Raster,
     Text,
     bezier_at,
-)  # fmt: skip
+)
 from skalto.core.drawings.collecting import Contour
-from skalto.core.drawings.cropping import bezier_part, cut_area, wound
+from skalto.core.drawings.cropping import bezier_part, cut_area, filled_by
 
 Run = tuple[float, float]
 _FLAT, _SAMPLES = 64, 129
@@ -45,12 +45,7 @@ def outline_of(contours: Iterable[Contour], winding: bool) -> Any:
         parts = [c[:1] if flat else bezier_at(c[None], t)[0] for c, flat in zip(curves, contour.straight, strict=True)]
         if parts and sum(len(part) for part in parts) > 2:
             polygons.append(np.concatenate(parts))
-    if winding:
-        return wound(polygons)
-    shape = shapely.Polygon()
-    for polygon in polygons:
-        shape = shape.symmetric_difference(shapely.make_valid(shapely.Polygon(polygon)))
-    return shape
+    return filled_by(polygons, winding)
 
 
 def clip(artwork: Artwork, shape: Any) -> Artwork:

@@ -252,14 +252,7 @@ def _areas(item: Areas | Fills, within: Mask, crossing: Mask, box: Box) -> list[
 def cut_area(item: Areas | Fills, number: int, frame: Any) -> list[Item]:
     """What of an area lies in a shapely polygon, its curves as polygons; nothing where none of it does."""
     polygons = [polygon for polygon in polygons_of(item, number) if len(polygon) > 2]
-    if isinstance(item, Areas) and item.winding:
-        shape = wound(polygons)
-    else:
-        shape = shapely.Polygon()
-        for polygon in polygons:
-            # even and odd
-            shape = shape.symmetric_difference(shapely.make_valid(shapely.Polygon(polygon)))
-    cut = shape.intersection(frame)
+    cut = filled_by(polygons, isinstance(item, Areas) and item.winding).intersection(frame)
     rings = [
         np.array(ring.coords)[:-1]
         for part in getattr(cut, "geoms", [cut])
@@ -269,7 +262,17 @@ def cut_area(item: Areas | Fills, number: int, frame: Any) -> list[Item]:
     return [polygon_areas(item.tags, rings)] if rings else []
 
 
-def wound(polygons: list[Array]) -> Any:
+def filled_by(polygons: list[Array], winding: bool) -> Any:
+    """What polygons (k, 2) fill, by the nonzero rule where *winding*, else by the even-odd one."""
+    if winding:
+        return _wound(polygons)
+    shape = shapely.Polygon()
+    for polygon in polygons:
+        shape = shape.symmetric_difference(shapely.make_valid(shapely.Polygon(polygon)))
+    return shape
+
+
+def _wound(polygons: list[Array]) -> Any:
     """What polygons (k, 2) fill by the nonzero rule: of the pieces into which their lines part the plane, those that they run
     around."""
     rings = [np.concatenate((polygon, polygon[:1])) for polygon in polygons]

@@ -15,6 +15,8 @@ from skalto.core.errors import InputError
 from skalto.core.quantities import PT_PER_MM
 
 MM = float(1 / PT_PER_MM)
+NO_LAYER = "page"
+"""What stands on no layer of its file is on this one."""
 
 
 def page_alone(data: bytes, number: int) -> bytes:
@@ -115,9 +117,9 @@ def _optional(entry: pikepdf.Object) -> bool:
 
 
 def layer_names(data: bytes) -> frozenset[str]:
-    """The layers that a page's content refers to."""
+    """The layers that a page's content refers to, and the one of all that refers to none."""
     with Pdf.open(io.BytesIO(data)) as pdf:
-        found = set()
+        found = {NO_LAYER}
         for place, key in groups_in(pdf.pages[0].resources):
             for group in members(place[key]):
                 found.add(str(group.get("/Name", "")))

@@ -36,6 +36,7 @@ from skalto.core.drawings.collecting import Collector
 from skalto.core.drawings.cropping import crop
 from skalto.core.drawings.drawing import Drawing, DrawingFacts, LayerFacts, SpaceFacts
 from skalto.core.drawings.faces import FontLog, choose
+from skalto.core.drawings.original import NO_LAYER
 from skalto.core.drawings.pdf_content import font_name, patterned, picture_by_pdfium, pixels_of, rgb, subpaths
 from skalto.core.drawings.pdf_interpreter import Interpreter, Look
 from skalto.core.drawings.pdf_letters import spaced
@@ -50,7 +51,6 @@ _MM = float(1 / PT_PER_MM)
 _GAP = 0.2
 """A step within a string wider than this share of the type's size is a space between words."""
 
-NO_LAYER = "page"
 _OUTLINED, _CLIPPING, _UNDRAWN = (1, 5), (4, 5, 6, 7), 7
 """Ways of showing text (9.3.6)."""
 _ENDS = {0: "flat", 1: "round", 2: "square"}

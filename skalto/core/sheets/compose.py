@@ -33,7 +33,7 @@ Box = tuple[float, float, float, float]
 class ViewLines:
     """A projected view: its artwork in the view's plane, model mm, lengths of the model to judge it by, cut faces, for a shaded
     one its picture with the box that it fills in the plane, what rays say of its hidden lines, where they were asked, and for
-    an excerpt of a PDF its page alone, as a file."""
+    an excerpt of a PDF its page alone, as a file, empty where it cannot be had."""
 
     artwork: Artwork
     lengths: tuple[ReferenceLength, ...]

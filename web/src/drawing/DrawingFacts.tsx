@@ -1,3 +1,4 @@
+import type { ReactNode } from "react";
 import type { Schemas } from "../api/client";
 import { Note, Section } from "../ticket/Ticket";
 
@@ -23,16 +24,28 @@ export function Fonts({ facts }: { facts: Facts }) {
   );
 }
 
-/** What could not be brought in, or was mended. */
+/** What could not be brought in, or was mended; of a PDF's pages what their strokes cannot carry stands apart. */
 export function Lost({ facts }: { facts: Facts }) {
-  if (!facts.lost.length) return null;
-  const count = facts.lost.length;
-  const title = facts.kind === "pdf" ? "Its strokes cannot carry all of it" : count === 1 ? "One thing did not come as it was" : `${count} things did not come as they were`;
+  const beyond = facts.kind === "pdf" ? facts.lost.filter((line) => /^\d+ × /.test(line)) : [];
+  const lost = facts.lost.filter((line) => !beyond.includes(line));
   return (
-    <Note tone={facts.kind === "pdf" ? "info" : "warning"} title={title}>
-      {facts.kind === "pdf" && <p className="small">A page placed as it is keeps these; a cutter, or pens of your own, take strokes.</p>}
+    <>
+      {lost.length > 0 && <Lines tone="warning" title={lost.length === 1 ? "One thing did not come as it was" : `${lost.length} things did not come as they were`} lines={lost} />}
+      {beyond.length > 0 && (
+        <Lines tone="info" title="Its strokes cannot carry all of it" lines={beyond}>
+          A page placed as it is keeps these; a cutter, or pens of your own, take strokes.
+        </Lines>
+      )}
+    </>
+  );
+}
+
+function Lines({ tone, title, lines, children }: { tone: "warning" | "info"; title: string; lines: readonly string[]; children?: ReactNode }) {
+  return (
+    <Note tone={tone} title={title}>
+      {children && <p className="small">{children}</p>}
       <ul className="lost">
-        {facts.lost.map((line) => (
+        {lines.map((line) => (
           <li key={line}>{line}</li>
         ))}
       </ul>

@@ -6,7 +6,7 @@ import { Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 
 /** Texts of an excerpt's drawing with other words in their place: a title, a number. */
-export function ExcerptTexts({ job, sheet, view, edit }: { job: number; sheet: string; view: View; edit: (edit: Edit) => void }) {
+export function ExcerptTexts({ job, sheet, view, pdf, edit }: { job: number; sheet: string; view: View; pdf: boolean; edit: (edit: Edit) => void }) {
   const [looking, setLooking] = useState(false);
   const [chosen, setChosen] = useState<string[]>([]);
   const changed = Object.keys(view.excerpt?.texts ?? {});
@@ -47,7 +47,7 @@ export function ExcerptTexts({ job, sheet, view, edit }: { job: number; sheet: s
         options={data?.filter((own) => !rows.includes(own)).map((own) => ({ value: own.key, label: own.text })) ?? []}
         notFoundContent={data ? "no such text in it" : "reading its texts"}
       />
-      <p className="soft small">in the place, size and layer that the drawing gave it; a PDF page with one goes out in strokes</p>
+      <p className="soft small">in the place, size and layer that the drawing gave it{pdf && "; the page then goes out in strokes"}</p>
     </Section>
   );
 }

@@ -111,7 +111,7 @@ export function ExcerptTicket({ job, sheet, view, writing, change, edit, move, o
       <Section title="Layers">
         {drawing && <LayerList layers={drawing.facts.layers} off={excerpt.off} styles={excerpt.styles} onSwitch={(layers, shown) => edit({ kind: "switch_layers", ...on, layers, on: shown })} onStyle={(layer, style) => edit({ kind: "style_layer", ...on, layer, style })} />}
       </Section>
-      <ExcerptTexts job={job.id} sheet={sheet.id} view={view} edit={edit} />
+      <ExcerptTexts job={job.id} sheet={sheet.id} view={view} pdf={drawing?.facts.kind === "pdf"} edit={edit} />
       <Artwork job={job.id} sheet={sheet.id} view={view.id} what="this excerpt" />
       <WorkNotes job={job.id} sheet={sheet.id} view={view.id} what="excerpt" state={data} again={() => void refetch()} />
       <Told writing={writing} view={view.id}>

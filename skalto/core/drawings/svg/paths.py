@@ -154,17 +154,6 @@ class Path:
             low, high = np.minimum(low, boxes[:, 0].min(axis=0)), np.maximum(high, boxes[:, 1].max(axis=0))
         return float(low[0]), float(low[1]), float(high[0]), float(high[1])
 
-    def is_box(self) -> bool:
-        """Whether it is one rectangle along the page."""
-        if len(self.subpaths) != 1 or any(len(piece) == 4 for piece in self.subpaths[0].curves):
-            return False
-        corners = np.array([self.subpaths[0].start, *self.subpaths[0].curves], float)
-        x0, y0, x1, y1 = self.box()
-        near = 1e-6 * max(x1 - x0, y1 - y0)
-        on_x = (np.abs(corners[:, 0] - x0) <= near) | (np.abs(corners[:, 0] - x1) <= near)
-        on_y = (np.abs(corners[:, 1] - y0) <= near) | (np.abs(corners[:, 1] - y1) <= near)
-        return len(corners) in (4, 5) and bool((on_x & on_y).all())
-
     def triangles(self) -> list[list[Point]]:
         """The corners of each subpath where all are closed and straight; nothing else can be letters."""
         if any(not sub.closed or any(len(piece) == 4 for piece in sub.curves) for sub in self.subpaths):

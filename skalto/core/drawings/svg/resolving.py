@@ -26,7 +26,7 @@ DEEPEST = 200
 _MOST_ENTITIES = 40
 _GROUPS = frozenset(("g", "use", "svg", "a", "switch"))
 _UNDRAWN = {
-    "foreignObject": "page of another kind in it",
+    "foreignObject": "embedded web page (foreignObject)",
     "animate": "animation: as it starts",
     "animateTransform": "animation: as it starts",
     "set": "animation: as it starts",

@@ -41,8 +41,8 @@ _EVEN = 1.001
 
 @dataclass(frozen=True)
 class Here:
-    """What holds at a place of the tree: the matrix to the drawing, in the drawing's units, and to the file's own; what covers,
-    the layer, and the box that clips."""
+    """What holds at a place of the tree: the matrix to the drawing, in the drawing's units, and to the file's own; how much
+    covers, and the layer."""
 
     matrix: Matrix
     own: Matrix = (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)

@@ -20,7 +20,7 @@ from skalto.core.output.pdf.content import operators
 from skalto.core.output.pdf.finishing import Metadata, Passwords, finished
 from skalto.core.output.pdf.ink import Ink
 from skalto.core.output.pdf.originals import why_strokes
-from skalto.core.output.pdf.paths import DECIMALS, FINE_DECIMALS
+from skalto.core.output.pdf.paths import DECIMALS, FINE_DECIMALS, real
 from skalto.core.output.pdf.resources import PageResources, SharedFonts, SharedLayers, Used
 from skalto.core.output.pdf.solids import annotation, facts_stream, holds_solids
 from skalto.core.output.staging import staged
@@ -57,10 +57,6 @@ def user_unit(page: Page) -> int:
     return max(1, -(-longest // MAX_UNITS).__int__())
 
 
-def _real(value: float | Fraction, places: int = 6) -> Decimal:
-    return Decimal(f"{float(value):.{places}f}").normalize() + Decimal(0)
-
-
 def _number_format(unit: str, factor: Decimal) -> Array:
     """A number format array of one (12.9, table 266): *factor* times the value, three decimals."""
     return Array([Dictionary(Type=Name.NumberFormat, U=String(unit), C=factor, D=1000, F=Name.D)])
@@ -74,12 +70,12 @@ def _viewport(view: PlacedView, factor: Fraction) -> Dictionary:
     if view.region is not None:
         (x0, y0), (x1, y1) = view.region.min(axis=0).tolist(), view.region.max(axis=0).tolist()
         box = x0, y0, x1, y1
-    corners = [_real(v * float(factor), 4) for v in box]
+    corners = [real(v * float(factor), 4) for v in box]
     measure = Dictionary(
         Type=Name.Measure,
         Subtype=Name.RL,
         R=String(format_scale(view.scale)),
-        X=_number_format("mm", _real(per_unit, 12)),
+        X=_number_format("mm", real(per_unit, 12)),
         D=_number_format("mm", Decimal(1)),
         A=_number_format("mm²", Decimal(1)),
     )
@@ -91,9 +87,9 @@ def _lengths(view: PlacedView, number: int, as_it_is: bool) -> Dictionary:
     and heights are along the view's own axes, which lie turned by *Turn* degrees."""
     rows = []
     for length in view.lengths:
-        row = Dictionary(Kind=Name("/" + length.kind.capitalize()), Value=_real(length.value, 9))
+        row = Dictionary(Kind=Name("/" + length.kind.capitalize()), Value=real(length.value, 9))
         if length.centre is not None:
-            row.Centre = Array([_real(v) for v in view.placement.points(np.array(length.centre)).tolist()])
+            row.Centre = Array([real(v) for v in view.placement.points(np.array(length.centre)).tolist()])
         if length.component:
             row.Component = String(length.component)
         rows.append(row)
@@ -101,9 +97,9 @@ def _lengths(view: PlacedView, number: int, as_it_is: bool) -> Dictionary:
         Mark=String(str(number)), Name=String(view.spec.label), Scale=String(format_scale(view.scale)), Lengths=Array(rows)
     )
     if view.spec.turn % 360:
-        found.Turn = _real(view.spec.turn)
+        found.Turn = real(view.spec.turn)
     if as_it_is and view.region is not None:
-        found.Region = Array([_real(v) for v in view.region.ravel().tolist()])
+        found.Region = Array([real(v) for v in view.region.ravel().tolist()])
     return found
 
 
@@ -139,14 +135,14 @@ def _page(pdf: Pdf, page: Page, stamp: str, shared: tuple[SharedFonts, SharedLay
         # marked content (14.6) tells a reader of the file which strokes are whose
         decimals = FINE_DECIMALS if view.scale <= REDUCED else DECIMALS
         number = next(n for n, other in enumerate(drawn) if other is view)
-        if why_strokes(page, view, pens, recipe) == "":
+        if why_strokes(view, pens, recipe) == "":
             as_it_is.add(number)
             own = resources.original(view, float(factor))
         else:
             own = operators(artwork, pens, resources, unit, decimals, ink, apart=recipe.file == "cutter")
         parts.append(b"/View <</Number (%d)>> BDC\n" % number + own + b"EMC\n")
     content = _streams(pdf, b"".join(parts), SMALLEST if recipe.file == "smallest" else None)
-    box = Array([0, 0, _real(page.width * factor, 6), _real(page.height * factor, 6)])
+    box = Array([0, 0, real(page.width * factor, 6), real(page.height * factor, 6)])
     entry = Dictionary(
         Type=Name.Page,
         MediaBox=box,
@@ -159,8 +155,8 @@ def _page(pdf: Pdf, page: Page, stamp: str, shared: tuple[SharedFonts, SharedLay
                 str(PIECE): Dictionary(
                     LastModified=String(stamp),
                     Private=Dictionary(
-                        Format=Array([_real(page.width), _real(page.height)]),
-                        Frame=Array([_real(v) for v in page.inside or ()]),
+                        Format=Array([real(page.width), real(page.height)]),
+                        Frame=Array([real(v) for v in page.inside or ()]),
                         Views=Array([_lengths(view, n, n in as_it_is) for n, view in enumerate(drawn)]),
                     ),
                 )

@@ -11,26 +11,27 @@ from pikepdf import Array, Dictionary, Name, Pdf
 
 from skalto.core.artwork import Array as Numbers
 from skalto.core.artwork import Artwork
-from skalto.core.drawings.original import content_of, groups_in, lying, members
-from skalto.core.output.pdf.paths import number
+from skalto.core.drawings.original import content_of, groups_in, layer_names, lying, members
+from skalto.core.output.pdf.paths import number, real
 from skalto.core.output.pdf.resources import SharedLayers
 from skalto.core.output.staging import layer_of
 from skalto.core.pens import Pens
 from skalto.core.pens.drawing import drawn
 from skalto.core.recipes import Recipe, named
-from skalto.core.sheets.compose import Page, PlacedView
+from skalto.core.sheets.compose import PlacedView
 
 _DECIMALS = 10
 
 
-def why_strokes(page: Page, view: PlacedView, pens: Pens, recipe: Recipe) -> str | None:
+def why_strokes(view: PlacedView, pens: Pens, recipe: Recipe) -> str | None:
     """Why a page of a PDF is drawn anew in strokes, in words; '' where it is placed as it is, None for all other views."""
     excerpt = view.spec.excerpt
-    if view.original is None or excerpt is None or view.spec.detail is not None:
+    if view.original is None or excerpt is None:
         return None
-    facts = page.sources.get(view.spec.source)
-    layers = {layer.name for layer in facts.drawing.layers if layer.count} if facts and facts.drawing else set()
+    if not view.original:
+        return "its page cannot be taken out of its file"
     reasons = (
+        (view.spec.detail is not None, "a detail is cut out of strokes"),
         (excerpt.strokes, "as chosen"),
         (recipe.file == "cutter", "a cutter takes strokes"),
         (recipe.file == "archive", "an archive file may hold only what is known to last"),
@@ -38,7 +39,7 @@ def why_strokes(page: Page, view: PlacedView, pens: Pens, recipe: Recipe) -> str
         (recipe.text == "outlines", "its text goes out as outlines"),
         (bool(excerpt.texts), "some of its texts are written anew"),
         (bool(excerpt.styles), "some of its layers have colours or widths of their own here"),
-        (bool(layers & excerpt.off), "some of its layers are off"),
+        (bool(excerpt.off) and bool(layer_names(view.original) & excerpt.off), "some of its layers are off"),
         (_layers_changed(view.artwork, recipe), "the recipe leaves layers out"),
         (_repenned(view.artwork, pens), "the pens change its lines"),
     )
@@ -75,7 +76,7 @@ def placed(
         how = lying(page)
         form = source.make_stream(content_of(page))
         form.Type, form.Subtype, form.FormType = Name.XObject, Name.Form, 1
-        form.BBox = Array([number_of(v) for v in how.box])
+        form.BBox = Array([real(v) for v in how.box])
         form.Resources = page.resources
         if "/Group" in page.obj:
             form.Group = page.obj.Group
@@ -84,20 +85,13 @@ def placed(
     upright = how.to_mm()
     own = matrix_of(view)
     matrix = np.vstack((upright[:2] @ own[:2], upright[2] @ own[:2] + own[2])) * factor
-    # a whole point is a whole point: what binary fractions leave over would be a change of scale
+    # ten decimals: a whole point stays one, and a metre is off by less than a nanometre
     words = b" ".join(number(float(v), _DECIMALS) for v in matrix.ravel())
     clip = b""
     if view.region is not None:
         corners = [number(x * factor, 6) + b" " + number(y * factor, 6) for x, y in view.region.tolist()]
         clip = corners[0] + b" m " + b" l ".join(corners[1:]) + b" l h W n\n"
     return b"q\n" + clip + words + b" cm\n/" + name.encode() + b" Do\nQ\n", made
-
-
-def number_of(value: float) -> pikepdf.Object:
-    """A number of a dictionary."""
-    from decimal import Decimal
-
-    return Decimal(f"{value:.6f}").normalize() + Decimal(0)  # type: ignore[return-value]
 
 
 def adopt(resources: pikepdf.Object, layers: SharedLayers, recipe: Recipe) -> None:

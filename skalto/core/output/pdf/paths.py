@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from decimal import Decimal
+from fractions import Fraction
 
 import numpy as np
 import orjson
@@ -35,6 +37,11 @@ _JOINED = 1e-9
 _ROUND = 1e-12
 
 Chunks = list[bytes]
+
+
+def real(value: float | Fraction, places: int = 6) -> Decimal:
+    """A number for a dictionary, without zeros at its end."""
+    return Decimal(f"{float(value):.{places}f}").normalize() + Decimal(0)
 
 
 def number(value: float, decimals: int = DECIMALS) -> bytes:

@@ -8,6 +8,7 @@ from decimal import Decimal
 import pikepdf
 from pikepdf import Array, Dictionary, Name, Pdf, String
 
+from skalto.core.output.pdf.paths import real
 from skalto.core.output.pdf.resources import PageResources
 from skalto.core.quantities import MM_PER_INCH
 from skalto.core.recipes import Recipe
@@ -18,27 +19,23 @@ PRINT = 4
 """The annotation flag by which the picture prints (12.5.3)."""
 
 
-def _number(value: float, places: int = 9) -> Decimal:
-    return Decimal(f"{value:.{places}f}").normalize() + Decimal(0)
-
-
 def _rgb(colour: str) -> list[Decimal]:
-    return [_number(int(colour[i : i + 2], 16) / 255, 6) for i in (1, 3, 5)]
+    return [real(int(colour[i : i + 2], 16) / 255) for i in (1, 3, 5)]
 
 
 def _projection(view: SolidView) -> Dictionary:
     """Table 305: what the shorter side of the picture takes in, an angle or a length."""
     camera = view.camera
     if camera.perspective:
-        return Dictionary(Subtype=Name.P, FOV=_number(camera.span, 6), PS=Name.Min, CS=Name.ANF)
-    return Dictionary(Subtype=Name.O, OS=_number(1 / camera.span, 12), OB=Name.Min, CS=Name.ANF)
+        return Dictionary(Subtype=Name.P, FOV=real(camera.span, 6), PS=Name.Min, CS=Name.ANF)
+    return Dictionary(Subtype=Name.O, OS=real(1 / camera.span, 12), OB=Name.Min, CS=Name.ANF)
 
 
 def _view(view: SolidView, unit: str) -> Dictionary:
     """A 3D view dictionary (13.6.4, table 304)."""
     entry = Dictionary(
         Type=Name("/3DView"), XN=String(view.name), IN=String(view.id), MS=Name.M,
-        C2W=Array([_number(v, 12) for v in camera_matrix(view.camera)]), CO=_number(view.camera.distance),
+        C2W=Array([real(v, 12) for v in camera_matrix(view.camera)]), CO=real(view.camera.distance, 9),
         P=_projection(view),
         BG=Dictionary(Type=Name("/3DBG"), Subtype=Name.SC, CS=Name.DeviceRGB, C=Array(_rgb(view.background))),
         RM=Dictionary(Type=Name("/3DRenderMode"), Subtype=Name("/" + view.mode.value)),
@@ -47,17 +44,17 @@ def _view(view: SolidView, unit: str) -> Dictionary:
     )  # fmt: skip
     rows = []
     for name, opacity in view.states.items():
-        state = Dictionary(V=False) if opacity is None else Dictionary(O=_number(opacity, 4), V=True)
+        state = Dictionary(V=False) if opacity is None else Dictionary(O=real(opacity, 4), V=True)
         rows.append(Dictionary({"/Type": Name("/3DNode"), "/N": String(name), **state}))
     if rows:
         entry.NA = Array(rows)
     if view.cut is not None:
-        turns = Array([None if turn is None else _number(turn, 6) for turn in view.cut.turns])
+        turns = Array([None if turn is None else real(turn, 6) for turn in view.cut.turns])
         entry.SA = Array(
             [
                 Dictionary(
-                    Type=Name("/3DCrossSection"), C=Array([_number(v) for v in view.cut.centre]), O=turns,
-                    PO=_number(0.12), PC=Array([Name.DeviceRGB, *_rgb("#1f6f5c")]), IV=True,
+                    Type=Name("/3DCrossSection"), C=Array([real(v, 9) for v in view.cut.centre]), O=turns,
+                    PO=real(0.12, 9), PC=Array([Name.DeviceRGB, *_rgb("#1f6f5c")]), IV=True,
                     IC=Array([Name.DeviceRGB, *_rgb("#1d2a33")]), ST=view.cut.ghost, SC=view.cut.filled,
                 )
             ]
@@ -68,7 +65,7 @@ def _view(view: SolidView, unit: str) -> Dictionary:
 
 def _units(unit: str) -> Dictionary:
     """ISO 32000-2's units of a view, from memory: the model is in millimetres (T), and shown in millimetres or inches (D)."""
-    shown = Decimal(1) if unit == "mm" else _number(float(MM_PER_INCH), 6)
+    shown = Decimal(1) if unit == "mm" else real(MM_PER_INCH)
     return Dictionary(Type=Name("/3DUnits"), TSm=1, TSn=1, TU=String("mm"), DSm=1, DSn=shown, DU=String(unit))
 
 
@@ -92,7 +89,7 @@ def annotation(pdf: Pdf, solid: Solid, factor: float, resources: PageResources) 
         {
             "/Type": Name.Annot,
             "/Subtype": Name("/3D"),
-            "/Rect": Array([_number(v, 6) for v in (x0, y0, x1, y1)]),
+            "/Rect": Array([real(v, 6) for v in (x0, y0, x1, y1)]),
             "/Contents": String(words),
             "/NM": String(spec.id),
             "/F": PRINT,
@@ -111,7 +108,7 @@ def _appearance(pdf: Pdf, solid: Solid, width: float, height: float, resources: 
     picture = resources.flat_picture(solid.poster[..., :3], *solid.spec.inner_size)
     drawn = pdf.make_stream(f"q {width:.6f} 0 0 {height:.6f} 0 0 cm /P0 Do Q\n".encode())
     drawn.Type, drawn.Subtype = Name.XObject, Name.Form
-    drawn.BBox = Array([0, 0, _number(width, 6), _number(height, 6)])
+    drawn.BBox = Array([0, 0, real(width, 6), real(height, 6)])
     drawn.Resources = Dictionary(XObject=Dictionary({"/P0": pdf.make_indirect(picture)}))
     return pdf.make_indirect(drawn)
 
