@@ -41,8 +41,8 @@ def content(path: Path) -> set[str]:
 
 
 def exported(skalto_here: Ran, workshop: Path, out: Path, *options: str | Path) -> Path:
-    status, _, told = skalto_here("export", workshop, "--out", out, *GROUND, *options)
-    assert status == 0, told
+    status, said, told = skalto_here("export", workshop, "--out", out, *GROUND, *options)
+    assert status == 0, f"{said}{told}"
     return out
 
 
