@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import gc
 import io
 import subprocess
+import warnings
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -16,6 +18,7 @@ import pytest
 from pdfminer.high_level import extract_text
 
 from skalto.core.artwork import Areas, Artwork, EdgeClass, Ellipses, Lines, Polylines, Raster, Tags
+from skalto.core.checks.inspection import archive_check
 from skalto.core.checks.vectors import read_page
 from skalto.core.errors import InputError
 from skalto.core.lettering import lettered
@@ -216,6 +219,23 @@ def test_pictures_without_loss_or_as_jpeg() -> None:
     assert images(made())[0]["filter"] == "/FlateDecode"
     assert images(made(compression="jpeg"))[0]["filter"] == "/DCTDecode"
     assert len(made(compression="jpeg", quality=30)) < len(made(compression="jpeg", quality=95))
+
+
+def test_garbage_is_not_held_against_an_archive(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The validator takes any warning for one about the file, that of a forgotten open file too."""
+    data = made(file="archive", viewports=False)
+    (tmp_path / "left").write_text("open")
+    listen = warnings.simplefilter
+
+    def listen_amid_garbage(*of: Any) -> None:
+        listen(*of)
+        ring: list[Any] = [(tmp_path / "left").open()]
+        ring.append(ring)
+        del ring
+        [[] for _ in range(10 * gc.get_threshold()[0])]
+
+    monkeypatch.setattr(warnings, "simplefilter", listen_amid_garbage)
+    assert archive_check(data).verdict == "holds"
 
 
 def test_an_archive_file_is_approved() -> None:

@@ -6,6 +6,7 @@ Read with pdfium and pdfminer.six; PDF/A by pikepdf's validator.
 from __future__ import annotations
 
 import ctypes
+import gc
 import io
 import re
 from collections import Counter
@@ -358,7 +359,14 @@ def archive_check(data: bytes) -> Check:
     """Whether the file is PDF/A-2b, by pikepdf's validator. What that does not know, and finds nothing against, is named."""
     import pikepdf.pdfa
 
-    report = pikepdf.pdfa.validate_written(io.BytesIO(data), "2b")
+    # it takes any warning that falls while it parses for one about the file; those of garbage collected meanwhile are not
+    collecting = gc.isenabled()
+    gc.disable()
+    try:
+        report = pikepdf.pdfa.validate_written(io.BytesIO(data), "2b")
+    finally:
+        if collecting:
+            gc.enable()
     if report.violations:
         first = report.violations[0]
         reading = f"{len(report.violations)} violations, the first {first.rule}: {first.message}"

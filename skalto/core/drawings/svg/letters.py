@@ -161,15 +161,15 @@ def _families(text: str) -> list[str]:
 
 @lru_cache(maxsize=16)
 def _measures(face: int) -> dict[str, Any]:
-    font = TTFont(FACES[face].path, lazy=True)
-    low, post = font["OS/2"], font["post"]
-    return {
-        "ascent": font["hhea"].ascent,
-        "descent": font["hhea"].descent,
-        "sxHeight": getattr(low, "sxHeight", 0) or int(FACES[face].capitals * 0.72),
-        "strike": (low.yStrikeoutPosition, low.yStrikeoutSize),
-        "under": (post.underlinePosition, post.underlineThickness),
-    }
+    with TTFont(FACES[face].path, lazy=True) as font:
+        low, post = font["OS/2"], font["post"]
+        return {
+            "ascent": font["hhea"].ascent,
+            "descent": font["hhea"].descent,
+            "sxHeight": getattr(low, "sxHeight", 0) or int(FACES[face].capitals * 0.72),
+            "strike": (low.yStrikeoutPosition, low.yStrikeoutSize),
+            "under": (post.underlinePosition, post.underlineThickness),
+        }
 
 
 def _face(font: Font, number: int, letters: str) -> bytes:

@@ -71,23 +71,24 @@ class SharedFonts:
 
     def _embed(self, face: int, used: dict[int, str]) -> None:
         facts = FACES[face]
-        font = TTFont(facts.path, lazy=True)
-        options = subset.Options()
-        options.retain_gids, options.notdef_outline, options.hinting = True, True, False
-        options.layout_features, options.name_IDs, options.drop_tables = [], [], [*options.drop_tables, *_UNUSED]
-        options.glyph_names = False
-        cutter = subset.Subsetter(options)
-        cutter.populate(gids=sorted(used))
-        widths = {glyph: font["hmtx"][font.getGlyphName(glyph)][0] for glyph in sorted(used)}
-        scale = 1000 / facts.units
-        ascent, descent = font["hhea"].ascent, font["hhea"].descent
-        head = font["head"]
-        box = [head.xMin, head.yMin, head.xMax, head.yMax]
-        cutter.subset(font)
-        out = io.BytesIO()
-        font["head"].modified = font["head"].created
-        font.recalcTimestamp = False
-        font.save(out, reorderTables=True)
+        # closed at once: a file left to the collector of garbage warns whoever listens at that moment
+        with TTFont(facts.path, lazy=True) as font:
+            options = subset.Options()
+            options.retain_gids, options.notdef_outline, options.hinting = True, True, False
+            options.layout_features, options.name_IDs, options.drop_tables = [], [], [*options.drop_tables, *_UNUSED]
+            options.glyph_names = False
+            cutter = subset.Subsetter(options)
+            cutter.populate(gids=sorted(used))
+            widths = {glyph: font["hmtx"][font.getGlyphName(glyph)][0] for glyph in sorted(used)}
+            scale = 1000 / facts.units
+            ascent, descent = font["hhea"].ascent, font["hhea"].descent
+            head = font["head"]
+            box = [head.xMin, head.yMin, head.xMax, head.yMax]
+            cutter.subset(font)
+            out = io.BytesIO()
+            font["head"].modified = font["head"].created
+            font.recalcTimestamp = False
+            font.save(out, reorderTables=True)
         name = Name("/" + _letters(face, used) + "+" + facts.name.replace(" ", ""))
         program = self._pdf.make_stream(b"")
         program.write(zlib.compress(out.getvalue(), COMPRESSION), filter=Name.FlateDecode)
