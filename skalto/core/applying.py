@@ -461,12 +461,26 @@ def _apply_title(job: JobDocument, edit: SetTitle) -> JobDocument:
     return job.with_sheet(sheet.model_copy(update={"title": {k: v for k, v in (sheet.title | edit.fields).items() if v}}))
 
 
+def _only_its_own(job: JobDocument) -> JobDocument:
+    """The job, if all that its sheets show is among its sources. :raises InputError: when something is not."""
+    known = {source.id for source in job.sources}
+    for sheet in job.sheets:
+        for shown in (*sheet.views, *sheet.fields):
+            if shown.source not in known:
+                raise InputError(f"{shown.name} on {sheet.name} shows a source that is not in the job: bring it in first.")
+    return job
+
+
 def apply(job: JobDocument, edit: Edit, middle: families.Middle = _at_origin, drawings: Drawings = _no_drawing) -> JobDocument:
     """The job after an edit.
 
     :param middle: the middle, model mm (3,), of what a view shows. :param drawings: the facts of a drawing by its source's id.
     :raises InputError: when the edit does not fit the job, with the sentence that says why.
     """
+    return _only_its_own(_applied(job, edit, middle, drawings))
+
+
+def _applied(job: JobDocument, edit: Edit, middle: families.Middle, drawings: Drawings) -> JobDocument:
     if isinstance(edit, RenameJob):
         return _changed(job, {"name": edit.name.strip()}, {"name"})  # type: ignore[no-any-return]
     if isinstance(edit, AddSource | RemoveSource):

@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from skalto.core.drawings.excerpt import LayerStyle
+from skalto.core.ids import ShortId
 from skalto.core.job import JobDocument, SavedViewpoint, SourceRef
 from skalto.core.models.parts import PartFacts
 from skalto.core.packs import Pack
@@ -105,7 +106,7 @@ class CopiedView(BaseModel):
 
     sheet: str
     view: str
-    new: str
+    new: ShortId
 
 
 class PasteViews(_Edit):
@@ -138,7 +139,7 @@ class DuplicateSheet(_Edit):
 
     kind: Literal["duplicate_sheet"]
     sheet: str
-    new: str
+    new: ShortId
     name: str = ""
     shift: tuple[float, float] | None = None
 

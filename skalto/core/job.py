@@ -5,6 +5,7 @@ from __future__ import annotations
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from skalto.core.errors import InputError
+from skalto.core.ids import ContentId, ShortId
 from skalto.core.models.parts import PartFacts
 from skalto.core.packs import Pack
 from skalto.core.pens import DEFAULT, SHIPPED, PenSet
@@ -18,10 +19,10 @@ class SourceRef(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
+    id: ContentId
     name: str
     size: int
-    earlier: tuple[str, ...] = ()
+    earlier: tuple[ContentId, ...] = ()
     """The hashes of its earlier revisions, the last replaced last."""
     news: str = ""
     """What the last revision brought, in words."""
@@ -43,7 +44,7 @@ class SavedViewpoint(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
+    id: ShortId
     name: str = Field(min_length=1, max_length=60)
     look: Vector
     up: Vector

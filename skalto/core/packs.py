@@ -12,6 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from skalto.core.errors import InputError
 from skalto.core.fields import check_pattern, filled
+from skalto.core.ids import ShortId
 from skalto.core.recipes import Recipe
 from skalto.core.sheets.sheet import SheetSpec
 
@@ -27,7 +28,7 @@ class Pack(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
+    id: ShortId
     name: str = Field(min_length=1, max_length=80)
     sheets: tuple[str, ...] = ()
     recipe: str = ""

@@ -12,6 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 
 from skalto.core.errors import InputError
 from skalto.core.fields import check_pattern, filled
+from skalto.core.ids import ShortId
 from skalto.core.paper import Orientation, parse_format
 from skalto.core.pens import PenSet
 
@@ -43,7 +44,7 @@ class Recipe(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
+    id: ShortId
     name: str = Field(min_length=1, max_length=60)
     version: int = Field(default=1, ge=1)
     format: str = ""

@@ -78,6 +78,8 @@ class Studio:
         # one after another, so that no change is made to a document that another has just replaced
         with self._changing:
             job = store.get_job(job_id)
+            if isinstance(edit, AddSource) and not self.blobs.exists(keys.file_key(edit.source.id)):
+                raise InputError(f"The file of {edit.source.name} is not kept here: bring it in.")
             changed = apply(job.document, edit, self.middle, self.drawing)
             if changed == job.document:
                 return job

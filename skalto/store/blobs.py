@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import re
 import uuid
 from pathlib import Path
 from typing import Any
@@ -13,6 +14,13 @@ import fsspec
 def content_hash(data: bytes) -> str:
     """The name of content: SHA-256, hex."""
     return hashlib.sha256(data).hexdigest()
+
+
+_KEY = re.compile(r"[0-9A-Za-z][0-9A-Za-z._-]*(/[0-9A-Za-z][0-9A-Za-z._-]*)*")
+
+
+class UnfitKey(KeyError):
+    """A key that could lead out of the store. Nothing is kept under such a one."""
 
 
 class Blobs:
@@ -26,6 +34,9 @@ class Blobs:
         self._files.makedirs(self._root, exist_ok=True)
 
     def _path(self, key: str) -> str:
+        """Where a blob lies. :raises UnfitKey: for a key that is not plain names with slashes between them."""
+        if not _KEY.fullmatch(key):
+            raise UnfitKey(key)
         return f"{self._root}/{key}"
 
     def exists(self, key: str) -> bool:

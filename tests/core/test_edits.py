@@ -18,23 +18,31 @@ from skalto.core.pens import PenSet
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, Note, PartsList, Section
 from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.store.blobs import content_hash
+
+
+def sha(name: str) -> str:
+    return content_hash(name.encode())
+
 
 WIDTH = Dimension(id="w", kind=DimensionKind.WIDTH)
-VIEW = ViewSpec(id="v", source="src", name="front", look=(0, 1, 0), up=(0, 0, 1), dimensions=(WIDTH,))
+VIEW = ViewSpec(id="v", source=sha("src"), name="front", look=(0, 1, 0), up=(0, 0, 1), dimensions=(WIDTH,))
 CUT = VIEW.model_copy(update={"id": "c", "parent": "v", "section": Section(letter="A", start=(0, 0), end=(0, 1))})
 LENS = VIEW.model_copy(update={"id": "d", "parent": "v", "detail": Detail(letter="B", centre=(0, 0), radius=2)})
 FREE = VIEW.model_copy(update={"id": "f", "name": "top", "look": (0, 0, -1), "up": (0, 1, 0)})
-EXCERPT = FREE.model_copy(update={"id": "e", "source": "plan", "name": "ground", "excerpt": Excerpt(region=(0, 0, 100, 50))})
+EXCERPT = FREE.model_copy(
+    update={"id": "e", "source": sha("plan"), "name": "ground", "excerpt": Excerpt(region=(0, 0, 100, 50))}
+)
 NOTE = Note(id="n", text="2 off", place=(20, 20), view="v", target=(1, 2))
-FIELD = FieldSpec(id="3d", source="solid", name="Stand", place=(20, 30), size=(100, 80))
+FIELD = FieldSpec(id="3d", source=sha("solid"), name="Stand", place=(20, 30), size=(100, 80))
 SHEET = SheetSpec(id="s", name="Cheek", views=(VIEW, CUT, LENS, FREE), notes=(NOTE,), parts_list=PartsList(view="v"))
 JOB = JobDocument(
     name="Job",
     sources=(
-        SourceRef(id="src", name="plate.step", size=10),
-        SourceRef(id="spare", name="spare.step", size=10),
-        SourceRef(id="plan", name="plan.dxf", size=10, drawing=True),
-        SourceRef(id="solid", name="stand.step", size=10),
+        SourceRef(id=sha("src"), name="plate.step", size=10),
+        SourceRef(id=sha("spare"), name="spare.step", size=10),
+        SourceRef(id=sha("plan"), name="plan.dxf", size=10, drawing=True),
+        SourceRef(id=sha("solid"), name="stand.step", size=10),
     ),
     sheets=(
         SHEET,
@@ -48,13 +56,13 @@ JOB = JobDocument(
 )
 DRAWING = DrawingFacts(kind="dxf", form="DXF R12", spaces=(SpaceFacts(name="", label="Drawing", box=(0, 0, 200, 100)),))
 NEW_SHEET, NEW_VIEW = {"id": "u", "name": "Third"}, FREE.model_dump() | {"id": "w", "name": "rear"}
-NEW_SOURCE = {"id": "new", "name": "bed.step", "size": 5}
+NEW_SOURCE = {"id": sha("new"), "name": "bed.step", "size": 5}
 POINT = {"id": "q", "name": "From the bench", "look": [0, 1, -1], "up": [0, 0, 1]}
 
 CASES: list[tuple[dict[str, Any], str]] = [
     ({"kind": "rename_job", "name": "Press"}, "rename job"),
     ({"kind": "add_source", "source": NEW_SOURCE}, "bring in bed.step"),
-    ({"kind": "remove_source", "source": "spare"}, "remove spare.step"),
+    ({"kind": "remove_source", "source": sha("spare")}, "remove spare.step"),
     ({"kind": "add_sheet", "sheet": NEW_SHEET}, "add Third"),
     ({"kind": "add_sheets", "sheets": [NEW_SHEET, {"id": "u2", "name": "Fourth"}]}, "add 2 sheets"),
     ({"kind": "paste_views", "sheet": "t", "views": [{"sheet": "s", "view": "f", "new": "x"}]}, "paste top view"),
@@ -73,7 +81,10 @@ CASES: list[tuple[dict[str, Any], str]] = [
     ({"kind": "move_view", "sheet": "s", "view": "d", "by": [1, 2]}, "move detail B"),
     ({"kind": "move_views", "sheet": "s", "moves": {"v": [1, 0], "f": [0, 1]}}, "move 2 views"),
     ({"kind": "remove_view", "sheet": "s", "view": "f"}, "remove top view"),
-    ({"kind": "add_field", "sheet": "t", "field": {"id": "g", "source": "src", "name": "Plate"}}, "add 3D field Plate"),
+    (
+        {"kind": "add_field", "sheet": "t", "field": {"id": "g", "source": sha("src"), "name": "Plate"}},
+        "add 3D field Plate",
+    ),
     ({"kind": "change_field", "sheet": "r", "field": "3d", "fields": {"width": 50, "y": 4}}, "size of 3D field Stand"),
     ({"kind": "change_field", "sheet": "r", "field": "3d", "fields": {"opening": {"unit": "in"}}}, "opening of 3D field Stand"),
     ({"kind": "move_field", "sheet": "r", "field": "3d", "by": [5, -5]}, "move 3D field Stand"),
@@ -99,7 +110,7 @@ CASES: list[tuple[dict[str, Any], str]] = [
     ),
     ({"kind": "replace_text", "sheet": "p", "view": "e", "key": "A@1.000,2.000", "text": "B"}, "a text of excerpt ground"),
     ({"kind": "shift_excerpt", "sheet": "p", "view": "e", "by": [0, -20]}, "shift excerpt ground"),
-    ({"kind": "set_unit", "source": "plan", "unit_mm": 25.4}, "unit of plan.dxf"),
+    ({"kind": "set_unit", "source": sha("plan"), "unit_mm": 25.4}, "unit of plan.dxf"),
     ({"kind": "keep_pens", "pens": {"id": "q", "name": "Etching"}}, "pens Etching"),
     ({"kind": "remove_pens", "pens": "own"}, "remove pens"),
     ({"kind": "keep_pack", "pack": {"id": "k", "name": "For the shop", "sheets": ["t", "s"]}}, "pack For the shop"),
@@ -137,7 +148,7 @@ def test_no_edit_was_forgotten() -> None:
         ({"kind": "move_view", "sheet": "s", "view": "gone", "by": [1, 0]}, "view is no longer on the sheet"),
         ({"kind": "move_views", "sheet": "s", "moves": {"v": [1, 0], "gone": [1, 0]}}, "view is no longer on the sheet"),
         ({"kind": "add_view", "sheet": "s", "view": NEW_VIEW | {"source": "gone"}}, "source is no longer in the job"),
-        ({"kind": "remove_source", "source": "src"}, "plate.step is shown on Cheek: take what shows it off first"),
+        ({"kind": "remove_source", "source": sha("src")}, "plate.step is shown on Cheek: take what shows it off first"),
         ({"kind": "change_view", "sheet": "s", "view": "v", "fields": {"id": "w"}}, "id cannot be changed"),
         ({"kind": "change_sheet", "sheet": "s", "fields": {"views": []}}, "views cannot be changed"),
         ({"kind": "change_sheet", "sheet": "s", "fields": {"format": "A11"}}, "A11"),
@@ -146,12 +157,15 @@ def test_no_edit_was_forgotten() -> None:
         ({"kind": "rename_job", "name": "  "}, "name"),
         ({"kind": "shift_excerpt", "sheet": "s", "view": "f", "by": [0, 1]}, "no excerpt of a drawing"),
         ({"kind": "change_excerpt", "sheet": "p", "view": "e", "fields": {"region": [0, 0, 0, 5]}}, "pick two corners apart"),
-        ({"kind": "set_unit", "source": "src", "unit_mm": 1}, "Only a drawing's unit can be said"),
-        ({"kind": "remove_source", "source": "solid"}, "stand.step is shown on Review"),
-        ({"kind": "add_field", "sheet": "t", "field": {"id": "g", "source": "plan"}}, "shows a model"),
+        ({"kind": "set_unit", "source": sha("src"), "unit_mm": 1}, "Only a drawing's unit can be said"),
+        ({"kind": "remove_source", "source": sha("solid")}, "stand.step is shown on Review"),
+        ({"kind": "add_field", "sheet": "t", "field": {"id": "g", "source": sha("plan")}}, "shows a model"),
         ({"kind": "move_field", "sheet": "r", "field": "gone", "by": [1, 1]}, "3D field is no longer on the sheet"),
         ({"kind": "change_field", "sheet": "r", "field": "3d", "fields": {"width": 2}}, "10 mm or more"),
-        ({"kind": "change_field", "sheet": "r", "field": "3d", "fields": {"source": "src"}}, "source cannot be changed"),
+        (
+            {"kind": "change_field", "sheet": "r", "field": "3d", "fields": {"source": sha("src")}},
+            "source cannot be changed",
+        ),
         (
             {"kind": "change_field_view", "sheet": "r", "field": "3d", "view": {"id": "q", "name": "front"}},
             "give one another name",

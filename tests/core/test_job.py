@@ -9,11 +9,17 @@ from skalto.core.errors import InputError
 from skalto.core.job import JobDocument, SourceRef
 from skalto.core.sheets.annotations import Section
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.store.blobs import content_hash
 
-VIEW = ViewSpec(id="v", source="src", name="front", look=(0, 1, 0), up=(0, 0, 1))
+
+def sha(name: str) -> str:
+    return content_hash(name.encode())
+
+
+VIEW = ViewSpec(id="v", source=sha("src"), name="front", look=(0, 1, 0), up=(0, 0, 1))
 JOB = JobDocument(
     name="Job",
-    sources=(SourceRef(id="src", name="plate.step", size=10),),
+    sources=(SourceRef(id=sha("src"), name="plate.step", size=10),),
     sheets=(SheetSpec(id="s", name="Sheet 1", views=(VIEW,)), SheetSpec(id="t", name="Sheet 2")),
 )
 
@@ -71,9 +77,9 @@ def test_sheets_come_and_go() -> None:
 
 def test_a_source_in_use_stays() -> None:
     with pytest.raises(InputError, match=r"plate.step is shown on Sheet 1"):
-        apply(JOB, edit(kind="remove_source", source="src"))
+        apply(JOB, edit(kind="remove_source", source=sha("src")))
     without = apply(JOB, edit(kind="remove_view", sheet="s", view="v"))
-    assert apply(without, edit(kind="remove_source", source="src")).sources == ()
+    assert apply(without, edit(kind="remove_source", source=sha("src"))).sources == ()
 
 
 def test_what_is_gone_says_so() -> None:
@@ -148,7 +154,11 @@ def test_title_parts_and_colours_are_kept_and_taken_back() -> None:
 
 
 def test_a_sheet_from_before_sheet_scales_takes_its_views_scale() -> None:
-    old = {"id": "s", "name": "Old", "views": [VIEW.model_dump() | {"scale": s, "id": s} for s in ("1:2", "1:2", "1:1")]}
+    old = {
+        "id": "s",
+        "name": "Old",
+        "views": [VIEW.model_dump() | {"scale": s, "id": f"v{n}"} for n, s in enumerate(("1:2", "1:2", "1:1"))],
+    }
     for own in old["views"]:
         del own["own"]
     sheet = SheetSpec.model_validate(old)

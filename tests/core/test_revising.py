@@ -23,9 +23,15 @@ from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.revising import RevisionReport, revised, same_components
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.demo.solids import block, cut, cylinder, moved
+from skalto.store.blobs import content_hash
 from tests.core.modelled import facts_of, lines_of, modelled
 
-NEW = SourceRef(id="new", name="plate-b.step", size=2)
+
+def sha(name: str) -> str:
+    return content_hash(name.encode())
+
+
+NEW = SourceRef(id=sha("new"), name="plate-b.step", size=2)
 
 
 def plate(*holes: tuple[float, float, float], length: float = 120) -> Any:
@@ -46,10 +52,17 @@ def rim(facts: SourceFacts, x: float, y: float) -> Ref:
 
 def job_with(facts: SourceFacts, *dimensions: Dimension) -> JobDocument:
     view = ViewSpec(
-        id="v", source="old", name="top", look=(0, 0, -1), up=(0, 1, 0), scale="1:2", place=(120, 90), dimensions=dimensions
+        id="v",
+        source=sha("old"),
+        name="top",
+        look=(0, 0, -1),
+        up=(0, 1, 0),
+        scale="1:2",
+        place=(120, 90),
+        dimensions=dimensions,
     )
     sheet = SheetSpec(id="s", name="Plate", views=(view,), title={"revision": "A"})
-    return JobDocument(name="Job", sources=(SourceRef(id="old", name="plate.step", size=1),), sheets=(sheet,))
+    return JobDocument(name="Job", sources=(SourceRef(id=sha("old"), name="plate.step", size=1),), sheets=(sheet,))
 
 
 def between(facts: SourceFacts) -> Dimension:
@@ -66,7 +79,7 @@ def values(job: JobDocument, facts: SourceFacts, model: Any) -> list[float | Non
 def change(
     job: JobDocument, before: SourceFacts, after: SourceFacts, value: float | None = 55.0
 ) -> tuple[JobDocument, RevisionReport]:
-    return revised(job, "old", NEW, before, after, lambda view, dimension: value)
+    return revised(job, sha("old"), NEW, before, after, lambda view, dimension: value)
 
 
 def test_a_hole_that_moved_changes_the_value_and_nothing_else(tmp_path: Path) -> None:
@@ -81,7 +94,7 @@ def test_a_hole_that_moved_changes_the_value_and_nothing_else(tmp_path: Path) ->
     kept = ("id", "name", "look", "up", "scale", "place", "anchor", "hidden", "classes", "turn")
     assert [getattr(view, k) for k in kept] == [getattr(old, k) for k in kept]
     assert done.sheet("s").title == {"revision": "A"}
-    assert done.sources == (NEW.model_copy(update={"earlier": ("old",)}),)
+    assert done.sources == (NEW.model_copy(update={"earlier": (sha("old"),)}),)
     assert (report.moved, report.lost, report.added, report.removed) == (1, 0, [], [])
     assert report.text() == "1 dimension followed a moved edge"
 
@@ -136,13 +149,19 @@ def test_choices_of_components_go_along_and_what_is_new_stays_out_of_a_part_s_vi
     news = {path.rsplit("/", 1)[-1]: path for path in after.leaves}
     cutting = Section(letter="A", start=(0, -40), end=(0, 40), uncut=frozenset({paths["Post"]}))
     whole = ViewSpec(
-        id="w", source="old", name="front", look=(0, 1, 0), up=(0, 0, 1), hidden=frozenset({paths["Post"]}), section=cutting
+        id="w",
+        source=sha("old"),
+        name="front",
+        look=(0, 1, 0),
+        up=(0, 0, 1),
+        hidden=frozenset({paths["Post"]}),
+        section=cutting,
     )
     alone = whole.model_copy(update={"id": "a", "hidden": frozenset({paths["Post"], paths["Pin"]}), "section": None})
-    other = whole.model_copy(update={"id": "o", "source": "another", "section": None})
+    other = whole.model_copy(update={"id": "o", "source": sha("another"), "section": None})
     job = JobDocument(
         name="Job",
-        sources=(SourceRef(id="old", name="a.step", size=1), SourceRef(id="another", name="c.step", size=1)),
+        sources=(SourceRef(id=sha("old"), name="a.step", size=1), SourceRef(id=sha("another"), name="c.step", size=1)),
         sheets=(SheetSpec(id="s", name="One", views=(whole, alone, other)),),
         parts={"Post": PartFacts(number="EB-9")},
         colours={paths["Post"]: "#102030"},
@@ -165,11 +184,11 @@ def test_a_revision_must_be_newer_and_of_the_same_kind(tmp_path: Path) -> None:
     _, before = modelled(plate(*BEFORE), tmp_path)
     job = job_with(before)
     with pytest.raises(InputError, match="same file as before"):
-        revised(job, "old", NEW.model_copy(update={"id": "old"}), before, before, lambda view, dimension: None)
+        revised(job, sha("old"), NEW.model_copy(update={"id": sha("old")}), before, before, lambda view, dimension: None)
     path = tmp_path / "plate.stl"
     trimesh.creation.box((120, 80, 10)).export(path)
     with pytest.raises(InputError, match="not the same kind of model"):
-        revised(job, "old", NEW, before, facts_of(read_model(path, path.name)), lambda view, dimension: None)
+        revised(job, sha("old"), NEW, before, facts_of(read_model(path, path.name)), lambda view, dimension: None)
     with pytest.raises(InputError, match="no longer in the job"):
         revised(job, "gone", NEW, before, before, lambda view, dimension: None)
 
@@ -182,12 +201,12 @@ def test_a_3d_field_keeps_what_its_views_hide_and_fade(tmp_path: Path) -> None:
     _, after = modelled(newer, tmp_path, "plate-b.step")
     view = PreparedView(id="v", name="V", hidden=frozenset({"Assembly/Cap"}), faded={"Assembly/Base": 0.4, "Assembly": 0.9})
     choices = SceneChoices(hidden=frozenset({"Assembly/Pin"}), opacity={"Assembly/Base": 0.5, "Assembly/Cap": 0.5})
-    field = FieldSpec(id="f", source="old", choices=choices, views=(view,))
+    field = FieldSpec(id="f", source=sha("old"), choices=choices, views=(view,))
     sheet = SheetSpec(id="s", name="Stand", fields=(field,))
-    job = JobDocument(name="Job", sources=(SourceRef(id="old", name="stand.step", size=1),), sheets=(sheet,))
+    job = JobDocument(name="Job", sources=(SourceRef(id=sha("old"), name="stand.step", size=1),), sheets=(sheet,))
     done, _ = change(job, before, after)
     (kept,) = done.sheet("s").fields
-    assert kept.source == "new"
+    assert kept.source == sha("new")
     assert kept.choices.hidden == {"Assembly/Pin"}
     assert kept.choices.opacity == {"Assembly/Base": 0.5}
     assert kept.views[0].hidden == frozenset()

@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 
 from skalto.core.artwork import EdgeClass
 from skalto.core.errors import InputError
+from skalto.core.ids import ShortId
 from skalto.core.pens.pen import LINE_TYPES, Ends, Joins
 
 AS_DRAWN = "as drawn"
@@ -86,7 +87,7 @@ class PenSet(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
+    id: ShortId
     name: str = Field(min_length=1, max_length=60)
     rules: tuple[PenRule, ...] = ()
     all_widths: Width | None = None

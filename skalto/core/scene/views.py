@@ -10,6 +10,7 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
+from skalto.core.ids import ShortId
 from skalto.core.scene.scene import Array
 from skalto.core.viewpoint import STANDARD, Vector, make_viewpoint
 
@@ -167,7 +168,7 @@ class PreparedView(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    id: str = Field(min_length=1, max_length=40)
+    id: ShortId
     name: str = Field(min_length=1, max_length=60)
     look: Vector = (-1.0, 1.0, -1.0)
     up: Vector = (0.0, 0.0, 1.0)

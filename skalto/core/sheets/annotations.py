@@ -9,6 +9,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from skalto.core.errors import InputError
+from skalto.core.ids import ShortId
 
 Millimetres = Annotated[float, Field(ge=-100_000, le=100_000, allow_inf_nan=False)]
 ModelMillimetres = Annotated[float, Field(ge=-1e11, le=1e11, allow_inf_nan=False)]
@@ -60,7 +61,7 @@ class Dimension(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
+    id: ShortId
     kind: DimensionKind
     first: Ref | None = None
     second: Ref | None = None
@@ -112,7 +113,7 @@ class Note(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
+    id: ShortId
     text: str = Field(min_length=1, max_length=2000)
     place: Point
     height: float = Field(default=3.5, ge=0.5, le=100)

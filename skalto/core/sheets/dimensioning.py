@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from skalto.core.artwork import Array
+from skalto.core.ids import ShortId
 from skalto.core.lettering import length
 from skalto.core.quantities import format_mm
 from skalto.core.sheets.annotations import Dimension, DimensionKind
@@ -43,7 +44,7 @@ class DrawnDimension:
     """A dimension on the sheet: its figure, the box of the figure's corners (4, 2), and along what it can be shifted:
     *normal* moves its line away, *along* its figure; *centre* is where a leader turns about."""
 
-    id: str
+    id: ShortId
     text: str
     value: float
     corners: Array

@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from skalto.core.ids import ShortId
 from skalto.core.scene.choices import SceneChoices
 from skalto.core.scene.views import PreparedView, standard_views
 from skalto.core.sheets.annotations import Millimetres
@@ -36,8 +37,8 @@ class FieldSpec(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    id: str
-    source: str
+    id: ShortId
+    source: ShortId
     name: str = Field(default="3D model", min_length=1, max_length=60)
     place: tuple[Millimetres, Millimetres] = (20.0, 20.0)
     size: tuple[Millimetres, Millimetres] = (120.0, 90.0)

@@ -12,6 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator, model_valida
 from skalto.core.artwork import EdgeClass
 from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.errors import InputError
+from skalto.core.ids import ShortId
 from skalto.core.paper import Format, FrameStyle, Margins, Orientation, frame_rectangle, parse_format
 from skalto.core.projection.view import ProjectionSpec, tolerance_for
 from skalto.core.quantities import format_scale, parse_scale
@@ -61,8 +62,8 @@ class ViewSpec(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
-    source: str
+    id: ShortId
+    source: ShortId
     name: str
     look: Vector
     up: Vector
@@ -154,7 +155,7 @@ class SheetSpec(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    id: str
+    id: ShortId
     name: str
     format: str = "A3"
     orientation: Orientation = Orientation.LANDSCAPE
