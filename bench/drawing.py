@@ -143,7 +143,7 @@ def first_picture(client: httpx.Client, path: Path) -> tuple[float, float]:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=str(client.base_url))
         page.goto(f"/jobs/{job}/source")
-        client.post(f"/api/jobs/{job}/incoming", files={"file": (path.name, path.read_bytes())})
+        client.post(f"/api/jobs/{job}/incoming", params={"name": path.name}, content=path.read_bytes())
         until(lambda: client.get(f"/api/jobs/{job}").json()["document"]["sources"], step=0.1)
         begun = time.perf_counter()
         page.reload()

@@ -59,7 +59,7 @@ def until(ask: Any, seconds: float = 300.0, step: float = 0.05) -> Any:
 def job_with(client: httpx.Client, path: Path) -> tuple[int, str]:
     """A new job with a model: its id and the source's."""
     job = client.post("/api/jobs", json={"name": "bench"}).json()["id"]
-    client.post(f"/api/jobs/{job}/incoming", files={"file": (path.name, path.read_bytes())})
+    client.post(f"/api/jobs/{job}/incoming", params={"name": path.name}, content=path.read_bytes())
     sources = until(lambda: client.get(f"/api/jobs/{job}").json()["document"]["sources"], step=0.2)
     return job, sources[0]["id"]
 

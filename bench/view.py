@@ -61,7 +61,7 @@ def _service(path: Path) -> None:
         quiet = lambda share, text: None  # noqa: E731
         tasks.read_source(settings.blob_url, source, path.name, settings.size_limit, quiet)
         job = studio.create_job("bench")
-        studio.bring_in(job.id, path.name, path.read_bytes())
+        studio.bring_in(job.id, path.name, path)
         _, sheet, view = studio.put_on_sheet(job.id, source, STANDARD["iso"], None)
         spec = studio._view(job.id, sheet, view).projection()
         tasks.project_view(settings.blob_url, source, spec.model_dump_json(), quiet)

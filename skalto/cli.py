@@ -372,13 +372,26 @@ def check(
 @app.command()
 def serve(
     data: Annotated[Path | None, typer.Option("--data", help="The data folder.")] = None,
-    port: Annotated[int | None, typer.Option("--port", help="The port on 127.0.0.1.")] = None,
+    port: Annotated[int | None, typer.Option("--port", help="The port.")] = None,
+    host: Annotated[
+        str | None, typer.Option("--host", help="The address to be reached at; other than 127.0.0.1 takes a token.")
+    ] = None,
     demo: Annotated[bool, typer.Option("--demo", help="Make the demo job if there is none.")] = False,
 ) -> None:
     """Start the web application and its workers; Ctrl-C ends both."""
     from skalto.api.serving import serve as run
 
-    run(data, port, demo)
+    run(data, port, demo, host)
+
+
+@app.command()
+def work(
+    workers: Annotated[int | None, typer.Option("--workers", min=1, max=64, help="How many pieces of work at once.")] = None,
+) -> None:
+    """Work for a server elsewhere: SKALTO_REDIS names its queue, SKALTO_BLOBS its blob store. Ctrl-C ends it."""
+    from skalto.services.working import work as run
+
+    run(workers)
 
 
 def main() -> None:

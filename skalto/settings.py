@@ -6,8 +6,10 @@ import os
 from functools import lru_cache
 from pathlib import Path
 
-from pydantic import Field
+from pydantic import Field, field_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
+
+from skalto.jobs.limits import KINDS, Limit
 
 
 class Settings(BaseSettings):
@@ -19,17 +21,52 @@ class Settings(BaseSettings):
     """The data folder: database, queue, and blobs unless *blobs* names another place."""
 
     host: str = "127.0.0.1"
+    """What the server is bound to. Anything but this machine itself needs *token*."""
+
     port: int = 8420
+    hosts: str = ""
+    """Names, with commas between, that the server answers to beside this machine's own: those that people type to reach it."""
+
+    token: str = ""
+    """What people sign in with. Without one, only this machine itself is served."""
+
+    proxies: str = ""
+    """Addresses, with commas between, of proxies whose word is taken for who asks and whether TLS is between."""
+
     blobs: str = ""
     """An fsspec URL for blobs, such as a shared folder; empty for a folder in *data*."""
 
     redis: str = ""
     """A Redis URL for the queue, so that other machines can work; empty for SQLite in *data*."""
 
-    workers: int = Field(default_factory=lambda: max(1, os.cpu_count() or 1), ge=1, le=64)
+    workers: int = Field(default_factory=lambda: max(1, os.cpu_count() or 1), ge=0, le=64)
+    """How many pieces of work this machine does at once; 0 for a server that leaves all of it to others."""
+
+    limits: dict[str, Limit] = {}
+    """Seconds and megabytes of a piece of work by its kind, as JSON: ``{"reading": [300, 2000]}``. Others stay as they are."""
+
     size_limit_mb: int = Field(default=500, ge=1)
     web: Path = Path(__file__).resolve().parent.parent / "web" / "dist"
     """The built page."""
+
+    @field_validator("limits")
+    @classmethod
+    def _known(cls, limits: dict[str, Limit]) -> dict[str, Limit]:
+        for kind, limit in limits.items():
+            if kind not in KINDS:
+                raise ValueError(f"there is no kind of work “{kind}”: it is one of {', '.join(KINDS)}")
+            if limit.seconds <= 0 or limit.megabytes <= 0:
+                raise ValueError(f"the limits of {kind} have to be more than 0")
+        return limits
+
+    @property
+    def allowed_hosts(self) -> tuple[str, ...]:
+        return tuple(name.strip() for name in self.hosts.split(",") if name.strip())
+
+    @property
+    def coming(self) -> Path:
+        """Where files lie while they come in or go out."""
+        return self.data / "coming"
 
     @property
     def blob_url(self) -> str:

@@ -11,17 +11,20 @@ from typing import Any
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
+from peewee import OperationalError
+from starlette.exceptions import HTTPException
 from starlette.staticfiles import StaticFiles
 
 from skalto import __version__
 from skalto.api.desk_routes import router as desk_router
 from skalto.api.drawing_routes import router as drawing_router
+from skalto.api.guarding import Guard
 from skalto.api.output_routes import router as output_router
 from skalto.api.pen_routes import router as pen_router
 from skalto.api.proof_routes import router as proof_router
 from skalto.api.routes import router
 from skalto.api.solid_routes import router as solid_router
-from skalto.core.errors import InputError
+from skalto.core.errors import InputError, Moved, NotThere, StoreFull, TooLarge, raise_if_full
 from skalto.jobs.queue import Queue
 from skalto.services.desk import Desk
 from skalto.services.drawings import Drawings
@@ -35,21 +38,67 @@ from skalto.settings import Settings
 from skalto.store.jobs import open_database
 
 _COLLECT_SECONDS = 0.25
+_ATTEND_SECONDS = 1.0
 _log = logging.getLogger(__name__)
 
 
-async def _again_and_again(work: Callable[[], None], what: str) -> None:
+async def _again_and_again(work: Callable[[], None], what: str, seconds: float = _COLLECT_SECONDS) -> None:
     """Do something over and over, whether a page is open or not."""
     while True:
         try:
             await asyncio.to_thread(work)
         except Exception:
             _log.exception("could not %s", what)
-        await asyncio.sleep(_COLLECT_SECONDS)
+        await asyncio.sleep(seconds)
+
+
+_STATUS = ((NotThere, 404), (Moved, 409), (TooLarge, 413), (StoreFull, 507))
 
 
 def _refused(request: Request, error: Exception) -> JSONResponse:
-    return JSONResponse({"detail": str(error)}, status_code=422)
+    status = next((number for kind, number in _STATUS if isinstance(error, kind)), 422)
+    return JSONResponse({"detail": str(error)}, status_code=status)
+
+
+def _stuck(request: Request, error: Exception) -> JSONResponse:
+    """The database could not: it says why in its own words."""
+    text = str(error).lower()
+    if "full" in text:
+        told = "The disk is full: make room on it, and try again. What is there is unharmed."
+        return JSONResponse({"detail": told}, status_code=507)
+    if "readonly" in text or "unable to open" in text:
+        told = "The data folder cannot be written: give this user the right to, and try again."
+        return JSONResponse({"detail": told}, status_code=507)
+    if "locked" in text or "busy" in text:
+        told = "The database is held by something else, a backup perhaps: try again in a moment."
+        return JSONResponse({"detail": told}, status_code=503, headers={"Retry-After": "5"})
+    _log.error("the database refused: %s", error)
+    return JSONResponse({"detail": "The database refused this: look into the server's output."}, status_code=503)
+
+
+def _not_written(request: Request, error: Exception) -> JSONResponse:
+    assert isinstance(error, OSError)
+    try:
+        raise_if_full(error)
+    except StoreFull as full:
+        return _refused(request, full)
+    _log.exception("a file could not be used", exc_info=error)
+    return JSONResponse({"detail": "A file of the data folder cannot be used: look into the server's output."}, status_code=503)
+
+
+def _too_deep(request: Request, error: Exception) -> JSONResponse:
+    return JSONResponse({"detail": "This is nested too deeply to be read: nothing here needs that."}, status_code=422)
+
+
+def _plain(request: Request, error: Exception) -> JSONResponse:
+    """What the framework refuses by itself, as a sentence."""
+    assert isinstance(error, HTTPException)
+    told = {
+        400: "The request cannot be read: its body is not what is taken here.",
+        404: "There is nothing at this address.",
+        405: "This cannot be done at this address.",
+    }.get(error.status_code, str(error.detail))
+    return JSONResponse({"detail": told}, status_code=error.status_code, headers=error.headers)
 
 
 def _invalid(request: Request, error: Exception) -> JSONResponse:
@@ -90,6 +139,7 @@ def create_app(settings: Settings) -> FastAPI:
         running = [
             asyncio.create_task(_again_and_again(app.state.studio.collect, "put a read file into its job")),
             asyncio.create_task(_again_and_again(app.state.issuing.advance_all, "bring an issue forward")),
+            asyncio.create_task(_again_and_again(app.state.studio.queue.attend, "look after the workers", _ATTEND_SECONDS)),
         ]
         yield
         for task in running:
@@ -106,7 +156,7 @@ def create_app(settings: Settings) -> FastAPI:
         separate_input_output_schemas=False,
     )
     open_database(settings.data / "skalto.db")
-    app.state.studio = Studio(settings, Queue(settings.data, settings.redis))
+    app.state.studio = Studio(settings, Queue(settings.data, settings.redis, limits=settings.limits))
     app.state.desk = Desk(app.state.studio)
     app.state.drawings = Drawings(app.state.studio)
     app.state.penning = Penning(app.state.desk)
@@ -122,8 +172,14 @@ def create_app(settings: Settings) -> FastAPI:
     app.include_router(proof_router)
     app.include_router(solid_router)
     app.add_exception_handler(InputError, _refused)
+    app.add_exception_handler(StoreFull, _refused)
+    app.add_exception_handler(OperationalError, _stuck)
+    app.add_exception_handler(OSError, _not_written)
+    app.add_exception_handler(RecursionError, _too_deep)
+    app.add_exception_handler(HTTPException, _plain)
     app.add_exception_handler(RequestValidationError, _invalid)
     _serve_page(app, settings)
+    app.add_middleware(Guard, settings=settings)
     return app
 
 
@@ -135,6 +191,8 @@ def _serve_page(app: FastAPI, settings: Settings) -> None:
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str) -> FileResponse:
+        if path == "api" or path.startswith("api/"):
+            raise HTTPException(404)
         file = (settings.web / path).resolve()
         if path and file.is_file() and file.is_relative_to(settings.web.resolve()):
             return FileResponse(file)

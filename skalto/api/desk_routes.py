@@ -8,6 +8,7 @@ from fastapi import APIRouter, Depends, Request, Response
 
 from skalto.api.routes import _job
 from skalto.api.schemas import (
+    PROBLEMS,
     AlignWish,
     BalloonView,
     CellView,
@@ -19,7 +20,6 @@ from skalto.api.schemas import (
     JobView,
     Placed,
     PlaceWish,
-    Problem,
     PullView,
     ScalesView,
     SectionWish,
@@ -37,7 +37,7 @@ from skalto.core.sheets.title import COMPUTED
 from skalto.services.desk import Desk, SheetWriting
 from skalto.store import jobs as store
 
-router = APIRouter(prefix="/api", responses={422: {"model": Problem}})
+router = APIRouter(prefix="/api", responses=PROBLEMS)
 
 
 def _desk(request: Request) -> Desk:

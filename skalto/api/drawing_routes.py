@@ -10,13 +10,13 @@ from fastapi import APIRouter, Depends, Request, Response
 from pydantic import BaseModel, Field
 
 from skalto.api.routes import _job, picture_state
-from skalto.api.schemas import JobView, PictureState, Placed, Problem
+from skalto.api.schemas import PROBLEMS, JobView, PictureState, Placed
 from skalto.core.drawings.drawing import Box, DrawingFacts
 from skalto.jobs.queue import WorkState
 from skalto.services.drawings import Drawings
 from skalto.store import jobs as store
 
-router = APIRouter(prefix="/api", responses={422: {"model": Problem}})
+router = APIRouter(prefix="/api", responses=PROBLEMS)
 
 
 class UnitView(BaseModel):

@@ -6,10 +6,10 @@ from datetime import datetime
 from typing import Annotated
 from urllib.parse import quote
 
-from fastapi import APIRouter, Depends, File, Request, Response, UploadFile
+from fastapi import APIRouter, Body, Depends, Request, Response
 from pydantic import BaseModel
 
-from skalto.api.schemas import Problem, ProofView
+from skalto.api.schemas import PROBLEMS, ProofView
 from skalto.core.checks.report import Report
 from skalto.core.fields import FIELDS
 from skalto.core.packs import DEFAULT_PATTERN
@@ -21,7 +21,7 @@ from skalto.services.proofing import Proofing, ProofState
 from skalto.services.sending import Progress
 from skalto.store import recipes as recipe_store
 
-router = APIRouter(prefix="/api", responses={422: {"model": Problem}})
+router = APIRouter(prefix="/api", responses=PROBLEMS)
 
 
 def _proofing(request: Request) -> Proofing:
@@ -146,9 +146,9 @@ def drop_recipe(recipe: str) -> None:
 
 
 @router.post("/recipes/read")
-def read_recipe(file: Annotated[UploadFile, File()]) -> Recipe:
+def read_recipe(file: Annotated[bytes, Body(media_type="application/octet-stream")]) -> Recipe:
     """A recipe out of its file, under a name and an id of its own here; it is not kept yet."""
-    return recipes.read(file.file.read())
+    return recipes.read(file)
 
 
 @router.get("/recipes/{recipe}/file.json", response_class=Response)

@@ -5,14 +5,14 @@ from __future__ import annotations
 from typing import Annotated
 from urllib.parse import quote
 
-from fastapi import APIRouter, Depends, File, Request, Response, UploadFile
+from fastapi import APIRouter, Body, Depends, Request, Response
 from pydantic import BaseModel
 
-from skalto.api.schemas import Problem
+from skalto.api.schemas import PROBLEMS
 from skalto.core.pens import HAIRLINE, LINE_TYPES, SHIPPED, WIDTHS, PenSet, format_colour, pens_to_json
 from skalto.services.penning import Penning
 
-router = APIRouter(prefix="/api", responses={422: {"model": Problem}})
+router = APIRouter(prefix="/api", responses=PROBLEMS)
 
 
 def _penning(request: Request) -> Penning:
@@ -112,9 +112,9 @@ def stroke_at(job_id: int, sheet: str, point: SheetPoint, penning: Here) -> Stro
 
 
 @router.post("/jobs/{job_id}/pens/read")
-def read_pens(job_id: int, file: Annotated[UploadFile, File()], penning: Here) -> PenSet:
+def read_pens(job_id: int, file: Annotated[bytes, Body(media_type="application/octet-stream")], penning: Here) -> PenSet:
     """A pen set out of its file, under a name and an id of its own here; it is not kept yet."""
-    return penning.read(job_id, file.file.read())
+    return penning.read(job_id, file)
 
 
 @router.get("/jobs/{job_id}/pens/{pens}/file.json", response_class=Response)

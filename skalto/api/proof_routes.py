@@ -10,14 +10,14 @@ from fastapi import APIRouter, Depends, Request, Response
 from pydantic import BaseModel
 
 from skalto.api.output_routes import attachment
-from skalto.api.schemas import Problem
+from skalto.api.schemas import PROBLEMS
 from skalto.core.checks.printer import Printed, Printer
 from skalto.core.checks.snapping import SnapPoints
 from skalto.core.output.pixels import PictureWish
 from skalto.jobs.queue import WorkState
 from skalto.services.looking import Looking
 
-router = APIRouter(prefix="/api", responses={422: {"model": Problem}})
+router = APIRouter(prefix="/api", responses=PROBLEMS)
 Box = tuple[float, float, float, float]
 _TYPES = {"png": "image/png", "jpeg": "image/jpeg", "tiff": "image/tiff"}
 

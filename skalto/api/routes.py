@@ -2,12 +2,20 @@
 
 from __future__ import annotations
 
+import asyncio
+import os
+import tempfile
 from typing import Annotated, Any
 from urllib.parse import quote
 
-from fastapi import APIRouter, Depends, File, Request, Response, UploadFile
+from fastapi import APIRouter, Depends, Query, Request, Response
+from fastapi.responses import FileResponse
+from starlette.background import BackgroundTask
+from starlette.concurrency import run_in_threadpool
 
+from skalto.api.receiving import FILE_BODY, received
 from skalto.api.schemas import (
+    PROBLEMS,
     FormatAnswer,
     FormatView,
     IncomingView,
@@ -17,7 +25,6 @@ from skalto.api.schemas import (
     OwnFormatWish,
     PictureState,
     Placed,
-    Problem,
     PutOnSheet,
     ScaleAnswer,
     Trade,
@@ -26,7 +33,7 @@ from skalto.api.schemas import (
 )
 from skalto.core.drawings.reading import SUFFIXES as DRAWINGS
 from skalto.core.edits import Edit
-from skalto.core.errors import InputError
+from skalto.core.errors import InputError, NotThere, raise_if_full
 from skalto.core.lettering import FACES
 from skalto.core.models.model import ModelTree
 from skalto.core.models.reading import SUFFIXES
@@ -39,7 +46,8 @@ from skalto.services.studio import Studio
 from skalto.store import jobs as store
 from skalto.store.jobs import StoredJob
 
-router = APIRouter(prefix="/api", responses={422: {"model": Problem}})
+router = APIRouter(prefix="/api", responses=PROBLEMS)
+_LOOK_SECONDS = 0.1
 
 
 def _studio(request: Request) -> Studio:
@@ -109,25 +117,44 @@ def create_job(new: NewJob, studio: Here) -> JobView:
     return _job(studio.create_job(new.name))
 
 
-@router.post("/jobs/open", status_code=201)
-def open_job(file: Annotated[UploadFile, File()], studio: Here) -> JobView:
+@router.post("/jobs/open", status_code=201, openapi_extra=FILE_BODY)
+async def open_job(request: Request, studio: Here) -> JobView:
     """Open a job that was saved as an archive: it becomes a new job here."""
-    return _job(studio.open_job(file.file.read()))
+    limit = 4 * studio.settings.size_limit
+    async with received(request, studio.settings.coming, "The archive", limit) as file:
+        key = await run_in_threadpool(studio.begin_opening, file)
+    while True:
+        job = await run_in_threadpool(studio.opened, key)
+        if job is not None:
+            return _job(job)
+        if await request.is_disconnected():
+            studio.queue.cancel(key)
+            raise InputError("The opening was called off.")
+        await asyncio.sleep(_LOOK_SECONDS)
 
 
-@router.get("/jobs/{job_id}/file.zip", response_class=Response)
-def save_job(job_id: int, studio: Here) -> Response:
+@router.get("/jobs/{job_id}/file.zip", response_class=FileResponse)
+def save_job(job_id: int, studio: Here) -> FileResponse:
     """The job with its sources as one archive: a job file and the files beside it."""
-    name, data = studio.saved_job(job_id)
+    studio.settings.coming.mkdir(parents=True, exist_ok=True)
+    handle, path = tempfile.mkstemp(dir=studio.settings.coming, suffix=".zip")
+    try:
+        with os.fdopen(handle, "wb") as out:
+            name = studio.save_job(job_id, out)
+    except BaseException as error:
+        os.unlink(path)
+        if isinstance(error, OSError):
+            raise_if_full(error)
+        raise
     headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
-    return Response(data, media_type="application/zip", headers=headers)
+    return FileResponse(path, media_type="application/zip", headers=headers, background=BackgroundTask(os.unlink, path))
 
 
 @router.get("/fonts/{number}", response_class=Response)
 def font(number: int) -> Response:
     """A face that sheets are lettered in, as TrueType."""
     if not 0 <= number < len(FACES):
-        raise InputError("There is no such face.")
+        raise NotThere("There is no such face.")
     headers = {"Cache-Control": "max-age=31536000, immutable"}
     return Response(FACES[number].path.read_bytes(), media_type="font/ttf", headers=headers)
 
@@ -167,14 +194,20 @@ def edit_job(job_id: int, edit: Edit, studio: Here) -> JobView:
     return _job(studio.edit(job_id, edit))
 
 
+Seen = Annotated[int | None, Query(ge=0, description="The step at which the asker saw the job")]
+Anyway = Annotated[bool, Query(description="Also what someone else did")]
+
+
 @router.post("/jobs/{job_id}/undo")
-def undo(job_id: int) -> JobView:
-    return _job(store.move_head(job_id, -1))
+def undo(job_id: int, step: Seen = None, anyway: Anyway = False) -> JobView:
+    """Take the last step back, if the job is as the asker saw it, and the step the asker's own."""
+    return _job(store.move_head(job_id, -1, step, anyway))
 
 
 @router.post("/jobs/{job_id}/redo")
-def redo(job_id: int) -> JobView:
-    return _job(store.move_head(job_id, 1))
+def redo(job_id: int, step: Seen = None, anyway: Anyway = False) -> JobView:
+    """Do the step again that was taken back, under the same conditions."""
+    return _job(store.move_head(job_id, 1, step, anyway))
 
 
 def _incoming(row: Any, work: WorkState | None) -> IncomingView:
@@ -189,10 +222,15 @@ def _incoming(row: Any, work: WorkState | None) -> IncomingView:
     )
 
 
-@router.post("/jobs/{job_id}/incoming", status_code=202)
-def bring_in(job_id: int, file: Annotated[UploadFile, File()], studio: Here, replaces: str = "") -> IncomingView:
-    """Bring in a model file; it joins the job's sources once it has been read, in the place of the source *replaces*."""
-    row = studio.bring_in(job_id, file.filename or "unnamed", file.file.read(), replaces)
+@router.post("/jobs/{job_id}/incoming", status_code=202, openapi_extra=FILE_BODY)
+async def bring_in(
+    request: Request, job_id: int, studio: Here, name: Annotated[str, Query(min_length=1, max_length=255)], replaces: str = ""
+) -> IncomingView:
+    """Bring in a file, which is the request's body; it joins the job's sources once it has been read, in the place of the
+    source *replaces*."""
+    await run_in_threadpool(studio.fitting, job_id, name, replaces)
+    async with received(request, studio.settings.coming, name, studio.settings.size_limit) as file:
+        row = await run_in_threadpool(studio.bring_in, job_id, name, file, replaces)
     return _incoming(row, None)
 
 

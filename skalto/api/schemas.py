@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
@@ -20,6 +20,24 @@ class Problem(BaseModel):
     """Why a request was refused: one sentence that says what to do."""
 
     detail: str
+
+
+PROBLEMS: dict[int | str, dict[str, Any]] = {
+    status: {"model": Problem, "description": text}
+    for status, text in {
+        400: "The request cannot be read",
+        401: "Not signed in",
+        403: "From a page of another site, or the wrong token",
+        404: "Not there, or not any more",
+        409: "Changed by someone else meanwhile",
+        413: "Too large",
+        421: "A name that this server does not answer to",
+        422: "What was given cannot be used",
+        429: "Too many tries",
+        503: "Busy",
+        507: "No room on the disk",
+    }.items()
+}
 
 
 class NewJob(BaseModel):

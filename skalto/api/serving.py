@@ -2,50 +2,155 @@
 
 from __future__ import annotations
 
+import os
+import secrets
 import subprocess
 import sys
+import threading
+import time
+import uuid
+from contextlib import suppress
 from pathlib import Path
 
 import uvicorn
 
 from skalto.api.app import create_app
+from skalto.api.guarding import is_loopback
 from skalto.core.errors import InputError
+from skalto.jobs.child import sweep
+from skalto.jobs.consumer import Wanted
+from skalto.jobs.queue import STARTING, Queue
+from skalto.services.locking import lock
 from skalto.settings import Settings
 
+_HUNG_SECONDS = 30.0
 
-def _with(data: Path | None, port: int | None) -> Settings:
+
+def _with(data: Path | None, port: int | None, host: str | None) -> Settings:
     found = Settings()
-    return found.model_copy(update={"data": data or found.data, "port": port or found.port})
+    return found.model_copy(update={"data": data or found.data, "port": port or found.port, "host": host or found.host})
 
 
-def serve(data: Path | None, port: int | None, demo: bool) -> None:
-    """Run until Ctrl-C. :raises InputError: when the port is taken."""
-    settings = _with(data, port)
-    settings.data.mkdir(parents=True, exist_ok=True)
+def with_token(settings: Settings) -> Settings:
+    """The settings with a token, where more than this machine itself is served.
+
+    :raises InputError: when one was given that could be guessed.
+    """
+    if settings.token and len(settings.token) < 12:
+        raise InputError("SKALTO_TOKEN is too short: take twelve letters or more, or leave it out to have one made.")
+    if settings.token or (is_loopback(settings.host) and not settings.allowed_hosts):
+        return settings
+    made = secrets.token_urlsafe(18)
+    print(f"Reached from other machines, Skalto needs a token. This one holds until it ends: {made}", flush=True)
+    return settings.model_copy(update={"token": made})
+
+
+class LocalWorkers:
+    """The worker process of this machine: started, watched, and started again when it dies or hangs."""
+
+    def __init__(self, settings: Settings, queue: Queue) -> None:
+        self._settings, self._queue = settings, queue
+        self._ending = threading.Event()
+        self._process: subprocess.Popen[bytes] | None = None
+        self._name = ""
+        self._thread = threading.Thread(target=self._watch, daemon=True)
+
+    def start(self) -> None:
+        self._queue.absent = STARTING
+        self._begin()
+        self._thread.start()
+
+    def _begin(self) -> None:
+        self._name = f"here-{uuid.uuid4().hex[:12]}"
+        wanted = Wanted(
+            data=self._settings.data, redis=self._settings.redis, workers=self._settings.workers, name=self._name,
+            limits=self._settings.limits,
+        )  # fmt: skip
+        command = [sys.executable, "-m", "skalto.jobs.consumer"]
+        environment = os.environ | {"SKALTO_WORKER": wanted.model_dump_json()}
+        self._process = subprocess.Popen(command, start_new_session=True, env=environment)
+
+    def _watch(self) -> None:
+        wait, begun, seen = 0.5, time.monotonic(), time.monotonic()
+        while not self._ending.wait(0.3):
+            process = self._process
+            assert process is not None
+            now = time.monotonic()
+            if self._name in self._queue.workers():
+                seen = now
+            if process.poll() is None and now - seen < _HUNG_SECONDS + wait:
+                continue
+            print("skalto: the workers stopped and are started again", file=sys.stderr, flush=True)
+            _kill(process)
+            with suppress(Exception):
+                self._queue.lost(self._name)
+            # one that dies at once is not started as fast as it dies
+            wait = 0.5 if now - begun > 60 else min(30.0, wait * 2)
+            if self._ending.wait(wait):
+                return
+            self._begin()
+            begun = seen = time.monotonic()
+
+    def stop(self) -> None:
+        self._ending.set()
+        self._thread.join(5)
+        if self._process is not None:
+            self._process.terminate()
+            try:
+                self._process.wait(5)
+            except subprocess.TimeoutExpired:
+                _kill(self._process)
+
+
+def _kill(process: subprocess.Popen[bytes]) -> None:
+    with suppress(ProcessLookupError):
+        os.killpg(process.pid, 9)
+    process.wait()
+
+
+def serve(data: Path | None, port: int | None, demo: bool, host: str | None = None) -> None:
+    """Run until Ctrl-C.
+
+    :raises InputError: when the port is taken, the data folder is in use or cannot be written, or Redis does not answer.
+    """
+    settings = with_token(_with(data, port, host))
+    where = f"http://{settings.host}:{settings.port}"
+    held = lock(settings.data, where)
+    try:
+        _serve(settings, where, demo)
+    finally:
+        held.close()
+
+
+def _serve(settings: Settings, where: str, demo: bool) -> None:
+    sweep()
     app = create_app(settings)
     studio = app.state.studio
     studio.queue.reset()
+    studio.tidy()
     if demo:
         from skalto.demo.job import ensure_demo
 
         ensure_demo(studio)
-    command = [sys.executable, "-m", "skalto.jobs.consumer", str(settings.data), str(settings.workers), settings.redis]
-    workers = subprocess.Popen(command, start_new_session=True)
-    config = uvicorn.Config(app, host=settings.host, port=settings.port, log_level="warning")
+    studio.announce()
+    workers = LocalWorkers(settings, studio.queue)
+    if settings.workers:
+        workers.start()
+    config = uvicorn.Config(
+        app, host=settings.host, port=settings.port, log_level="warning", server_header=False,
+        proxy_headers=bool(settings.proxies), forwarded_allow_ips=settings.proxies or None, timeout_graceful_shutdown=3,
+    )  # fmt: skip
     server = uvicorn.Server(config)
     try:
         sock = config.bind_socket()
         # whoever asks from now on waits for the answer, and is not turned away
         sock.listen()
-        print(f"Skalto is at http://{settings.host}:{settings.port} (Ctrl-C ends it)", flush=True)
+        print(f"Skalto is at {where} (Ctrl-C ends it)", flush=True)
         server.run(sockets=[sock])
     except SystemExit:
         raise InputError(f"Port {settings.port} is taken: end what uses it, or choose another with --port.") from None
     except KeyboardInterrupt:
         pass
     finally:
-        workers.terminate()
-        try:
-            workers.wait(5)
-        except subprocess.TimeoutExpired:
-            workers.kill()
+        if settings.workers:
+            workers.stop()

@@ -10,12 +10,12 @@ from pydantic import BaseModel
 
 from skalto.api.output_routes import attachment
 from skalto.api.routes import _job
-from skalto.api.schemas import JobView, Problem
+from skalto.api.schemas import PROBLEMS, JobView
 from skalto.jobs.queue import WorkState
 from skalto.services.scenes import KINDS
 from skalto.services.solids import Solids
 
-router = APIRouter(prefix="/api", responses={422: {"model": Problem}})
+router = APIRouter(prefix="/api", responses=PROBLEMS)
 
 
 def _solids(request: Request) -> Solids:

@@ -56,7 +56,7 @@ from skalto.core.edits import (
     StyleLayer,
     SwitchLayers,
 )  # fmt: skip
-from skalto.core.errors import InputError
+from skalto.core.errors import InputError, NotThere
 from skalto.core.job import JobDocument, first_sentence, users_of
 from skalto.core.pens import DEFAULT, SHIPPED
 from skalto.core.sheets import excerpting, families
@@ -104,7 +104,7 @@ def _view(sheet: SheetSpec, view_id: str) -> ViewSpec:
     try:
         return sheet.view(view_id)
     except KeyError:
-        raise InputError("This view is no longer on the sheet: choose another.") from None
+        raise NotThere("This view is no longer on the sheet: choose another.") from None
 
 
 def _apply_source(job: JobDocument, edit: AddSource | RemoveSource) -> JobDocument:
@@ -287,7 +287,7 @@ def _among(items: tuple[Any, ...], item_id: str, what: str) -> Any:
     for item in items:
         if item.id == item_id:
             return item
-    raise InputError(f"This {what} is no longer there: choose another.")
+    raise NotThere(f"This {what} is no longer there: choose another.")
 
 
 def _replaced(items: tuple[Any, ...], new: Any) -> tuple[Any, ...]:
@@ -465,7 +465,8 @@ def _only_its_own(job: JobDocument) -> JobDocument:
     """The job, if all that its sheets show is among its sources. :raises InputError: when something is not."""
     known = {source.id for source in job.sources}
     for sheet in job.sheets:
-        for shown in (*sheet.views, *sheet.fields):
+        every: tuple[ViewSpec | FieldSpec, ...] = (*sheet.views, *sheet.fields)
+        for shown in every:
             if shown.source not in known:
                 raise InputError(f"{shown.name} on {sheet.name} shows a source that is not in the job: bring it in first.")
     return job

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from skalto.core.errors import InputError
+from skalto.core.errors import NotThere
 from skalto.core.ids import ContentId, ShortId
 from skalto.core.models.parts import PartFacts
 from skalto.core.packs import Pack
@@ -76,21 +76,21 @@ class JobDocument(BaseModel):
         for pack in self.packs:
             if pack.id == pack_id:
                 return pack
-        raise InputError("This pack is no longer in the job: choose another.")
+        raise NotThere("This pack is no longer in the job: choose another.")
 
     def sheet(self, sheet_id: str) -> SheetSpec:
         """:raises InputError: when there is no such sheet."""
         for sheet in self.sheets:
             if sheet.id == sheet_id:
                 return sheet
-        raise InputError("This sheet is no longer in the job: choose another.")
+        raise NotThere("This sheet is no longer in the job: choose another.")
 
     def source(self, source_id: str) -> SourceRef:
         """:raises InputError: when there is no such source."""
         for source in self.sources:
             if source.id == source_id:
                 return source
-        raise InputError("This source is no longer in the job: bring it in again.")
+        raise NotThere("This source is no longer in the job: bring it in again.")
 
     def with_sheet(self, sheet: SheetSpec) -> JobDocument:
         """The same job with one sheet replaced by its new self."""

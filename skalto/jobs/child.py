@@ -5,20 +5,33 @@ from __future__ import annotations
 import importlib
 import multiprocessing
 import os
+import shutil
 import signal
+import tempfile
+import time
 import traceback
 from collections.abc import Callable
+from contextlib import suppress
 from multiprocessing.connection import Connection
+from pathlib import Path
 from typing import Any
 
-from skalto.core.errors import Cancelled, InputError
+import psutil
+
+from skalto.core.errors import Cancelled, InputError, StoreFull, raise_if_full
+from skalto.jobs.limits import DEFAULTS, Limit, kind_of, over_memory, over_time
 
 Report = Callable[[float, str], None]
 _POLL_SECONDS = 0.1
+_FOLDER = "skalto-work-"
 
 
 class WorkFailed(Exception):
     """The work broke off for a reason that is not in its input."""
+
+
+class Killed(WorkFailed):
+    """The process that did the work was killed from outside; the work itself may be sound."""
 
 
 def _function(name: str) -> Callable[..., Any]:
@@ -27,10 +40,12 @@ def _function(name: str) -> Callable[..., Any]:
     return found
 
 
-def _serve(pipe: Connection, parent: int, preload: str) -> None:
+def _serve(pipe: Connection, parent: int, preload: str, folder: str) -> None:
     """The child's loop: take a function's name and arguments, send progress and the result. *preload* is a module that is
-    loaded before anything is asked."""
+    loaded before anything is asked, *folder* where its temporary files lie."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    tempfile.tempdir = folder
+    os.environ["TMPDIR"] = folder
     if preload:
         importlib.import_module(preload)
     while True:
@@ -48,32 +63,60 @@ def _serve(pipe: Connection, parent: int, preload: str) -> None:
         def report(share: float, text: str) -> None:
             pipe.send(("progress", (share, text)))
 
+        pipe.send(_done(name, arguments, report))
+
+
+def _done(name: str, arguments: dict[str, Any], report: Report) -> tuple[str, Any]:
+    """What became of the work, as it is sent back."""
+    try:
+        return "done", _function(name)(**arguments, report=report)
+    except (InputError, StoreFull) as error:
+        return "input", str(error)
+    except MemoryError:
+        return "memory", None
+    except OSError as error:
         try:
-            pipe.send(("done", _function(name)(**arguments, report=report)))
-        except InputError as error:
-            pipe.send(("input", str(error)))
-        except Exception:
-            pipe.send(("failed", traceback.format_exc()))
+            raise_if_full(error)
+        except StoreFull as full:
+            return "input", str(full)
+        return "failed", traceback.format_exc()
+    except Exception:
+        return "failed", traceback.format_exc()
+
+
+def sweep() -> None:
+    """Remove the temporary folders of processes that are gone."""
+    for folder in Path(tempfile.gettempdir()).glob(f"{_FOLDER}*"):
+        owner = folder.name.removeprefix(_FOLDER).partition("-")[0]
+        if owner.isdigit() and not psutil.pid_exists(int(owner)):
+            shutil.rmtree(folder, ignore_errors=True)
 
 
 class Child:
     """Runs functions, named ``module:function``, one after another in one process that stays warm."""
 
-    def __init__(self, preload: str = "") -> None:
+    def __init__(self, preload: str = "", limits: dict[str, Limit] | None = None) -> None:
         self._preload = preload
+        self._limits = DEFAULTS | (limits or {})
         self._process: multiprocessing.process.BaseProcess | None = None
         self._pipe: Connection | None = None
+        self._folder = ""
 
     def warm(self) -> None:
         """Start the process before there is anything to do."""
         self._start()
+
+    @property
+    def pid(self) -> int | None:
+        return None if self._process is None else self._process.pid
 
     def _start(self) -> Connection:
         if self._process is None or not self._process.is_alive() or self._pipe is None:
             self.close()
             context = multiprocessing.get_context("spawn")
             self._pipe, far = context.Pipe()
-            self._process = context.Process(target=_serve, args=(far, os.getpid(), self._preload), daemon=True)
+            self._folder = tempfile.mkdtemp(prefix=f"{_FOLDER}{os.getpid()}-")
+            self._process = context.Process(target=_serve, args=(far, os.getpid(), self._preload, self._folder), daemon=True)
             self._process.start()
             far.close()
         return self._pipe
@@ -81,36 +124,78 @@ class Child:
     def run(self, name: str, arguments: dict[str, Any], report: Report, cancelled: Callable[[], bool]) -> Any:
         """Run a function there. It is called with *arguments* and a ``report`` of its own.
 
-        :raises InputError: as the function raised it.
+        :raises InputError: as the function raised it, or when it went over its limits; the process is gone then.
         :raises Cancelled: when *cancelled* turned true; the process is gone then.
-        :raises WorkFailed: when the function broke, or its process died.
+        :raises WorkFailed: when the function broke, or its process died. :raises Killed: when that was killed from outside.
         """
         pipe = self._start()
+        kind = kind_of(name)
+        limit = self._limits[kind]
         pipe.send((name, arguments))
+        end = time.monotonic() + limit.seconds
         while True:
             try:
-                while not pipe.poll(_POLL_SECONDS):
-                    if cancelled():
-                        self.close()
-                        raise Cancelled()
-                kind, value = pipe.recv()
-            except (EOFError, ConnectionResetError):
+                come = pipe.poll(_POLL_SECONDS)
+                self._watch(kind, limit, end, cancelled)
+                if not come:
+                    continue
+                what, value = pipe.recv()
+            except (EOFError, OSError):
+                # it died, or another thread has closed it
+                code = self._ended()
                 self.close()
-                raise WorkFailed("the process that did it stopped unexpectedly") from None
-            if kind == "progress":
+                if code == -signal.SIGKILL:
+                    raise Killed("the process that did it was killed") from None
+                raise WorkFailed(f"the process that did it stopped unexpectedly ({code})") from None
+            if what == "progress":
                 report(*value)
-                if cancelled():
-                    self.close()
-                    raise Cancelled()
-            elif kind == "done":
+                continue
+            self._tidy()
+            if what == "done":
                 return value
-            elif kind == "input":
+            if what == "input":
                 raise InputError(value)
-            else:
-                raise WorkFailed(value)
+            if what == "memory":
+                self.close()
+                raise InputError(over_memory(kind, limit))
+            raise WorkFailed(value)
+
+    def _watch(self, kind: str, limit: Limit, end: float, cancelled: Callable[[], bool]) -> None:
+        """Stop the process once the work is called off or over a limit."""
+        reason: Exception | None = None
+        if cancelled():
+            reason = Cancelled()
+        elif time.monotonic() > end:
+            reason = InputError(over_time(kind, limit))
+        elif self._taken() > limit.megabytes * 1e6:
+            reason = InputError(over_memory(kind, limit))
+        if reason is not None:
+            self.close()
+            raise reason
+
+    def _taken(self) -> int:
+        """Bytes of memory that the process holds."""
+        with suppress(psutil.Error):
+            return int(psutil.Process(self.pid).memory_info().rss)
+        return 0
+
+    def _ended(self) -> int | None:
+        if self._process is not None:
+            self._process.join(2)
+            return self._process.exitcode
+        return None
+
+    def _tidy(self) -> None:
+        """Remove what the work left in its folder."""
+        with suppress(OSError):
+            for entry in Path(self._folder).iterdir():
+                if entry.is_dir() and not entry.is_symlink():
+                    shutil.rmtree(entry, ignore_errors=True)
+                else:
+                    entry.unlink()
 
     def close(self) -> None:
-        """Stop the process, whatever it is doing."""
+        """Stop the process, whatever it is doing, and remove its temporary files."""
         if self._pipe is not None:
             self._pipe.close()
             self._pipe = None
@@ -121,3 +206,6 @@ class Child:
                 self._process.kill()
                 self._process.join()
             self._process = None
+        if self._folder:
+            shutil.rmtree(self._folder, ignore_errors=True)
+            self._folder = ""

@@ -9,7 +9,7 @@ from typing import Literal
 
 import numpy as np
 
-from skalto.core.errors import InputError
+from skalto.core.errors import InputError, NotThere
 from skalto.core.job import JobDocument, SourceRef
 from skalto.core.models.model import covered
 from skalto.core.models.parts import Item, items, uncut_by_custom
@@ -29,7 +29,7 @@ from skalto.core.sheets.reformatting import fitted
 from skalto.core.sheets.revising import RevisionReport, revised
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.services import keys
-from skalto.services.studio import Studio, short_id
+from skalto.services.studio import Studio, anew, short_id
 from skalto.services.tasks import shade_spec, unpack_lines
 from skalto.store import jobs as store
 from skalto.store.jobs import StoredJob
@@ -92,7 +92,7 @@ class Desk:
         try:
             return job, sheet, sheet.view(view_id)
         except KeyError:
-            raise InputError("This view is no longer on the sheet: choose another.") from None
+            raise NotThere("This view is no longer on the sheet: choose another.") from None
 
     def _drawn(self, job_id: int, sheet_id: str, view_id: str) -> tuple[SheetSpec, ViewSpec, ViewLines] | None:
         """A view with its sheet and lines; None while it is not drawn, or when it was just taken off."""
@@ -208,13 +208,15 @@ class Desk:
         taken = [box for view, own in lines if own is not None and (box := place_view(view, own).box) is not None]
         return free_place(np.array((size, size + 12)), taken, room_for_views(sheet))
 
+    @anew
     def fit(self, job_id: int, sheet_id: str, margin: float) -> StoredJob:
         """Cut a sheet to its contents with *margin* mm around them. :raises InputError: when it is empty, or while views are
         not drawn yet."""
+        job = store.get_job(job_id)
         writing = self.writing(job_id, sheet_id)
         if writing.pending:
             raise InputError("Not all views are drawn yet: wait until their lines are there.")
-        sheet = store.get_job(job_id).document.sheet(sheet_id)
+        sheet = job.document.sheet(sheet_id)
         boxes: list[Box] = [
             (*field.place, field.place[0] + field.size[0], field.place[1] + field.size[1]) for field in sheet.fields
         ]
@@ -227,7 +229,7 @@ class Desk:
         rows = np.array(boxes)
         (x0, y0), (x1, y1) = rows[:, :2].min(axis=0).tolist(), rows[:, 2:].max(axis=0).tolist()
         made = fitted(sheet, (x0, y0, x1, y1), margin)
-        return self.studio.change(job_id, f"fit {sheet.name} to its contents", lambda d: d.with_sheet(made))
+        return self.studio.change(job_id, f"fit {sheet.name} to its contents", lambda d: d.with_sheet(made), job)
 
     def align(self, job_id: int, sheet_id: str, views: tuple[str, ...], how: Alignment) -> StoredJob:
         """Line several views up by their drawn boxes, or spread them evenly. :raises InputError: for fewer than two."""

@@ -11,7 +11,7 @@ from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.drawings.retexting import Written, texts_of
 from skalto.core.drawings.snapping import snap_places
 from skalto.core.edits import AddSheet, AddSheets, AddView, SetUnit
-from skalto.core.errors import InputError
+from skalto.core.errors import InputError, NotThere
 from skalto.core.job import SourceRef
 from skalto.core.quantities import PREFERRED_SCALES, format_scale, parse_scale
 from skalto.core.sheets.excerpting import first_sheet, new_excerpt, page_sheet, whole_page_sheet
@@ -20,7 +20,7 @@ from skalto.jobs.queue import WorkState
 from skalto.services import keys
 from skalto.services.previews import preview_key
 from skalto.services.recipes import recipe_of
-from skalto.services.studio import Studio, short_id
+from skalto.services.studio import Studio, anew, short_id
 from skalto.store import jobs as store
 from skalto.store.jobs import StoredJob
 
@@ -117,7 +117,7 @@ class Drawings:
         try:
             view = store.get_job(job_id).document.sheet(sheet_id).view(view_id)
         except KeyError:
-            raise InputError("This view is no longer on the sheet: choose another.") from None
+            raise NotThere("This view is no longer on the sheet: choose another.") from None
         if view.excerpt is None:
             raise InputError("Only an excerpt of a drawing has texts: choose one.")
         excerpt = view.excerpt
@@ -131,6 +131,7 @@ class Drawings:
         # those that were written anew first, whatever else there is
         return sorted(found, key=lambda row: row[1] is None)[:MOST_TEXTS]
 
+    @anew
     def put_excerpt(
         self,
         job_id: int,
@@ -168,7 +169,7 @@ class Drawings:
         if sheet_id is None:
             return self.studio.edit(job_id, AddSheet(kind="add_sheet", sheet=with_view)), sheet.id, view.id
         if not sheet.views:
-            changed = self.studio.change(job_id, f"add {view.title}", lambda d: d.with_sheet(with_view))
+            changed = self.studio.change(job_id, f"add {view.title}", lambda d: d.with_sheet(with_view), job)
             return changed, sheet.id, view.id
         return self.studio.edit(job_id, AddView(kind="add_view", sheet=sheet.id, view=view)), sheet.id, view.id
 
@@ -225,7 +226,7 @@ class Drawings:
         if not sheet.views:
             raise InputError(f"{sheet.name} is empty: put a view on it first.")
         if view_id and view_id not in {view.id for view in sheet.views}:
-            raise InputError("This view is no longer on the sheet: choose another.")
+            raise NotThere("This view is no longer on the sheet: choose another.")
         context = self.studio.context(job, sheet)
         recipe = recipe_of(sheet.recipe)
         key = keys.artwork_key(sheet, view_id, suffix, context, recipe)

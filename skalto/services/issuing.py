@@ -15,7 +15,7 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict, Field
 
 from skalto.core.checks.report import Report
-from skalto.core.errors import InputError
+from skalto.core.errors import InputError, NotThere
 from skalto.core.output.pdf.finishing import Passwords
 from skalto.core.packs import Disagreement, Pack, disagreements, file_names, shared_fields
 from skalto.core.recipes import PLAIN, Recipe, against_joining, changed, shared_recipe, words_of
@@ -250,7 +250,7 @@ class Issuing:
             passwords = Passwords(*json.loads(issue.secret)) if issue.secret else None
             made = self.sender.advance(plan, passwords)
             if not made.done:
-                raise InputError("The files of this issue are no longer kept: cancel it, and issue the pack again.")
+                raise NotThere("The files of this issue are no longer kept: cancel it, and issue the pack again.")
             self._finish(issue, plan, made)
 
     def _kept(self, issue: StoredIssue, plan: SendingPlan, number: int, key: str) -> dict[str, Any]:

@@ -7,10 +7,17 @@ and ``file`` (a path from the job file's folder, always under it). The browser s
 
 from __future__ import annotations
 
-import io
+import errno
+import hashlib
+import lzma
 import re
+import struct
+import tempfile
 import zipfile
+import zlib
+from collections.abc import Callable, Mapping
 from pathlib import Path, PurePosixPath
+from typing import IO
 
 from pydantic import BaseModel, ConfigDict, ValidationError, field_validator
 
@@ -90,39 +97,97 @@ def _safe(name: str) -> str:
     return re.sub(r"[^\w. -]+", "_", name).strip() or "job"
 
 
-def pack_job(document: JobDocument, number: str, sources: dict[str, bytes]) -> tuple[str, bytes]:
-    """A job and its sources' bytes by id as a zip archive: its file name and its bytes."""
+def pack_job(document: JobDocument, number: str, sources: Mapping[str, Path], out: IO[bytes]) -> str:
+    """Write a job and its sources' files, by id, as a zip archive; what the archive is called."""
     listed = []
-    out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         for count, source in enumerate(s for s in document.sources if s.id in sources):
             file = f"sources/{count + 1}-{_safe(source.name)}"
             listed.append(SourceFile(id=source.id, name=source.name, file=file))
-            archive.writestr(file, sources[source.id])
+            archive.write(sources[source.id], file)
         content = JobFile(number=number, document=document, sources=tuple(listed))
         archive.writestr(f"{_safe(document.name)}{ENDING}", content.model_dump_json(indent=1))
-    return f"{_safe(document.name)}.zip", out.getvalue()
+    return f"{_safe(document.name)}.zip"
 
 
-def unpack_job(data: bytes, limit: int) -> tuple[JobFile, dict[str, bytes]]:
-    """What :func:`pack_job` made. :raises InputError: when it is no such archive, or larger than *limit* bytes."""
+ENTRIES = 2_000
+"""The most files that an archive may hold."""
+
+RATIO, FREE = 200, 20_000_000
+"""How many times an archive may grow, beyond so many bytes that it may grow to anyway. Text models shrink to a tenth."""
+
+JOB_LIMIT = 50_000_000
+"""Bytes of the job itself."""
+
+_DAMAGED = "This archive is damaged or of an odd kind: save the job again where it came from."
+
+
+def unpack_job(path: Path, limit: int, keep: Callable[[str, Path], None]) -> JobFile:
+    """Take a job and its sources out of what :func:`pack_job` wrote.
+
+    :param limit: bytes of one source; of all together four times as many. :param keep: is given each source's id and its file,
+        which is gone after.
+    :raises InputError: when it is no such archive, when it is damaged, locked, or over a limit.
+    """
     try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            if sum(info.file_size for info in archive.infolist()) > limit:
-                raise InputError(f"The archive holds more than {limit // 1_000_000} MB: leave out what the job does not use.")
-            names = [name for name in archive.namelist() if name.endswith(ENDING)]
-            if len(names) != 1:
-                raise InputError(f"The archive holds no job: it must have one file that ends in {ENDING}.")
-            file = _parsed(archive.read(names[0]), names[0])
-            folder = PurePosixPath(names[0]).parent
-            found = {}
-            for source in file.sources:
-                content = archive.read(str(folder / source.file))
-                if content_hash(content) != source.id:
-                    raise InputError(f"{source.name} in the archive is not what the job was made from: save the job again.")
-                found[source.id] = content
-            return file, found
+        with zipfile.ZipFile(path) as archive:
+            return _unpacked(archive, path.stat().st_size, limit, keep)
     except zipfile.BadZipFile:
         raise InputError("This is not a saved job: choose the .zip that was saved here.") from None
-    except KeyError as error:
-        raise InputError(f"The archive lacks a source ({error.args[0]}): save the job again.") from None
+    except (RuntimeError, NotImplementedError) as error:
+        locked = "encrypted" in str(error) or "password" in str(error)
+        told = "This archive is locked with a password: unlock it first." if locked else _DAMAGED
+        raise InputError(told) from None
+    except OSError as error:
+        # a place before the file's beginning, a stream that is none; a full disk is not the archive's fault
+        if error.errno in (None, errno.EINVAL):
+            raise InputError(_DAMAGED) from None
+        raise
+    except (zlib.error, lzma.LZMAError, EOFError, struct.error, UnicodeError, ValueError, OverflowError, IndexError):
+        raise InputError(_DAMAGED) from None
+
+
+def _unpacked(archive: zipfile.ZipFile, size: int, limit: int, keep: Callable[[str, Path], None]) -> JobFile:
+    entries = archive.infolist()
+    if len(entries) > ENTRIES:
+        raise InputError(f"The archive holds {len(entries)} files, more than {ENTRIES}: it was not saved here.")
+    allowed = min(4 * limit, max(FREE, RATIO * size))
+    if sum(entry.file_size for entry in entries) > allowed:
+        raise InputError(f"The archive holds more than {allowed // 1_000_000} MB: leave out what the job does not use.")
+    names = [entry.filename for entry in entries if entry.filename.endswith(ENDING)]
+    if len(names) != 1:
+        raise InputError(f"The archive holds no job: it must have one file that ends in {ENDING}.")
+    with tempfile.TemporaryDirectory() as folder:
+        one = Path(folder) / "one"
+        left = allowed - _copied(archive, names[0], one, min(JOB_LIMIT, allowed))
+        file = _parsed(one.read_bytes(), names[0])
+        beside = PurePosixPath(names[0]).parent
+        for source in file.sources:
+            try:
+                left -= _copied(archive, str(beside / source.file), one, min(limit, left))
+            except KeyError:
+                raise InputError(f"The archive lacks a source ({source.file}): save the job again.") from None
+            with one.open("rb") as opened:
+                if hashlib.file_digest(opened, "sha256").hexdigest() != source.id:
+                    raise InputError(f"{source.name} in the archive is not what the job was made from: save the job again.")
+            keep(source.id, one)
+    listed = {source.id for source in file.sources}
+    for wanted in file.document.sources:
+        if wanted.id not in listed:
+            raise InputError(f"The archive lacks {wanted.name}: save the job again.")
+    return file
+
+
+def _copied(archive: zipfile.ZipFile, name: str, to: Path, limit: int) -> int:
+    """Write one file of an archive, whatever size it claims; how many bytes.
+
+    :raises InputError: when there are more than *limit*.
+    """
+    taken = 0
+    with archive.open(name) as packed, to.open("wb") as out:
+        while piece := packed.read(1 << 20):
+            taken += len(piece)
+            if taken > limit:
+                raise InputError(f"{PurePosixPath(name).name} in the archive has more than {limit // 1_000_000} MB.")
+            out.write(piece)
+    return taken

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from skalto.core.checks.printer import Printed, Printer
-from skalto.core.errors import InputError
+from skalto.core.errors import InputError, NotThere
 from skalto.core.output.pixels import PictureWish, pixel_size
 from skalto.core.packs import safe
 from skalto.jobs.queue import WorkState
@@ -138,4 +138,4 @@ class Looking:
         try:
             return self.studio.blobs.get(f"looks/{key}.png")
         except KeyError:
-            raise InputError("There is no such picture.") from None
+            raise NotThere("There is no such picture.") from None

@@ -6,7 +6,7 @@ import uuid
 from dataclasses import dataclass
 
 from skalto.core.artwork import Artwork, Tags
-from skalto.core.errors import InputError
+from skalto.core.errors import NotThere
 from skalto.core.pens import SHIPPED, Colour, Pen, Pens, PenSet, Tally, pens_from_json
 from skalto.core.pens.picking import item_at
 from skalto.core.sheets.compose import Page
@@ -90,4 +90,4 @@ class Penning:
         for pens in (*store.get_job(job_id).document.pens, *SHIPPED):
             if pens.id == pens_id:
                 return pens
-        raise InputError("This pen set is no longer in the job: choose another.")
+        raise NotThere("This pen set is no longer in the job: choose another.")

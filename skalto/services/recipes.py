@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 
-from skalto.core.errors import InputError
+from skalto.core.errors import InputError, NotThere
 from skalto.core.recipes import PLAIN, SHIPPED_RECIPES, Recipe, recipe_from_json
 from skalto.store import recipes as store
 
@@ -21,7 +21,7 @@ def recipe_of(recipe_id: str) -> Recipe:
     for recipe in all_recipes():
         if recipe.id == recipe_id:
             return recipe
-    raise InputError("This recipe is no longer kept: choose another.")
+    raise NotThere("This recipe is no longer kept: choose another.")
 
 
 def keep(recipe: Recipe) -> Recipe:

@@ -6,7 +6,7 @@ import json
 from typing import Any
 
 from skalto.core.edits import AddField
-from skalto.core.errors import InputError
+from skalto.core.errors import InputError, NotThere
 from skalto.core.packs import safe
 from skalto.core.scene.views import standard_views
 from skalto.core.sheets.field import FieldSpec
@@ -93,7 +93,7 @@ class Solids:
         try:
             return self.studio.blobs.get(f"posters/{key}.png")
         except KeyError:
-            raise InputError("There is no such picture.") from None
+            raise NotThere("There is no such picture.") from None
 
     def proof(self, job_id: int, sheet_id: str) -> Look:
         """The 3D fields of a sheet's finished file, decoded from it. :raises InputError: when it is not made."""
@@ -111,7 +111,7 @@ class Solids:
         try:
             return self.studio.blobs.get(f"looks/{key}.pack")
         except KeyError:
-            raise InputError("There is no such 3D model: make the proof anew.") from None
+            raise NotThere("There is no such 3D model: make the proof anew.") from None
 
     def file(self, job_id: int, sheet_id: str, number: int, suffix: str) -> Look:
         """A field of a sheet's finished file as a file of its own. :raises InputError: when the proof is not made."""

@@ -2,10 +2,16 @@
 
 from __future__ import annotations
 
+import hashlib
+import shutil
+import tempfile
 import threading
 import uuid
 from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
+from functools import wraps
+from pathlib import Path
+from typing import IO, ParamSpec, TypeVar
 
 import numpy as np
 
@@ -14,7 +20,7 @@ from skalto.core.artwork import Array
 from skalto.core.drawings.drawing import DrawingFacts
 from skalto.core.drawings.reading import is_drawing
 from skalto.core.edits import AddSheet, AddSource, AddView, Edit, describe
-from skalto.core.errors import InputError
+from skalto.core.errors import InputError, Moved, NotThere
 from skalto.core.job import JobDocument, SourceRef
 from skalto.core.models.model import ModelTree, covered
 from skalto.core.models.reading import check_size, format_of
@@ -30,21 +36,43 @@ from skalto.core.viewpoint import Viewpoint
 from skalto.jobs.queue import Queue, WorkState
 from skalto.services import keys
 from skalto.services.context import ContextSpec, load_facts
-from skalto.services.jobfile import pack_job, unpack_job
+from skalto.services.jobfile import JobFile, pack_job
 from skalto.services.tasks import unpack_lines
 from skalto.settings import Settings
 from skalto.store import jobs as store
-from skalto.store.blobs import Blobs, content_hash
+from skalto.store.blobs import Blobs
 from skalto.store.jobs import IncomingFile, StoredJob
 from skalto.store.recipes import keep_recipe, kept_recipes
 
 _TASKS = "skalto.services.tasks"
+_MARK = "store"
+"""The blob that names a blob store."""
+
+_Wish = ParamSpec("_Wish")
+_Done = TypeVar("_Done")
+_ANEW = 20
+"""How often a change is made anew for a job that moved under it."""
 
 
 def _all_but(tree: ModelTree, paths: Sequence[str]) -> frozenset[str]:
     """The leaves that lie in none of some components; none where there are no such."""
     wanted = frozenset(paths)
     return frozenset(leaf.path for leaf in tree.leaves() if not covered(leaf.path, wanted)) if wanted else frozenset()
+
+
+def anew(do: Callable[_Wish, _Done]) -> Callable[_Wish, _Done]:
+    """Does once more, from its first look at the job, what the job moved under."""
+
+    @wraps(do)
+    def again(*wish: _Wish.args, **more: _Wish.kwargs) -> _Done:
+        for _ in range(_ANEW):
+            try:
+                return do(*wish, **more)
+            except Moved:
+                continue
+        return do(*wish, **more)
+
+    return again
 
 
 def short_id() -> str:
@@ -65,6 +93,20 @@ class Studio:
     def _cannot_replace(self, job_id: int, old: str, new: SourceRef) -> None:
         raise InputError("A newer revision cannot be put in place here: open the job at a desk.")
 
+    def tidy(self) -> None:
+        """For the start: remove what broken uploads and openings left."""
+        shutil.rmtree(self.settings.coming, ignore_errors=True)
+        self.blobs.sweep("archives")
+
+    def announce(self) -> None:
+        """Tell workers elsewhere which release this is, and by what they know that they share its blob store."""
+        try:
+            mark = self.blobs.get(_MARK).decode()
+        except KeyError:
+            mark = uuid.uuid4().hex
+            self.blobs.put(_MARK, mark.encode())
+        self.queue.announce(mark)
+
     # Jobs
 
     def create_job(self, name: str) -> StoredJob:
@@ -75,22 +117,43 @@ class Studio:
 
         :raises InputError: when it does not fit the job.
         """
-        # one after another, so that no change is made to a document that another has just replaced
-        with self._changing:
-            job = store.get_job(job_id)
-            if isinstance(edit, AddSource) and not self.blobs.exists(keys.file_key(edit.source.id)):
-                raise InputError(f"The file of {edit.source.name} is not kept here: bring it in.")
-            changed = apply(job.document, edit, self.middle, self.drawing)
-            if changed == job.document:
-                return job
-            return store.add_step(job_id, changed, describe(job.document, edit))
+        if isinstance(edit, AddSource) and not self.blobs.exists(keys.file_key(edit.source.id)):
+            raise InputError(f"The file of {edit.source.name} is not kept here: bring it in.")
+        label = ""
 
-    def change(self, job_id: int, label: str, make: Callable[[JobDocument], JobDocument]) -> StoredJob:
-        """Keep what *make* makes of a job's document as a step. :raises InputError: as *make* raises it."""
+        def made(document: JobDocument) -> JobDocument:
+            nonlocal label
+            label = describe(document, edit)
+            return apply(document, edit, self.middle, self.drawing)
+
+        return self._changed(job_id, made, lambda: label)
+
+    def change(
+        self, job_id: int, label: str, make: Callable[[JobDocument], JobDocument], of: StoredJob | None = None
+    ) -> StoredJob:
+        """Keep what *make* makes of a job's document as a step.
+
+        :param of: the job that *make* has looked at already.
+        :raises InputError: as *make* raises it. :raises Moved: when the job is no longer as *of* has it.
+        """
+        return self._changed(job_id, make, lambda: label, of)
+
+    def _changed(
+        self, job_id: int, make: Callable[[JobDocument], JobDocument], label: Callable[[], str], of: StoredJob | None = None
+    ) -> StoredJob:
+        # one after another here, so that few are made in vain; that none is lost, the store sees to, whoever else writes to it
         with self._changing:
-            job = store.get_job(job_id)
-            changed = make(job.document)
-            return job if changed == job.document else store.add_step(job_id, changed, label)
+            for last in (*[False] * _ANEW, True):
+                job = of or store.get_job(job_id)
+                changed = make(job.document)
+                if changed == job.document:
+                    return job
+                try:
+                    return store.add_step(job_id, changed, label(), job)
+                except Moved:
+                    if of is not None or last:
+                        raise
+        raise AssertionError
 
     def middle(self, view: ViewSpec) -> Array:
         """The middle of the box of what a view shows, model mm (3,)."""
@@ -99,21 +162,27 @@ class Studio:
 
     # Sources
 
-    def bring_in(self, job_id: int, name: str, data: bytes, replaces: str = "") -> IncomingFile:
-        """Take a file and start reading it; it joins the job when it has been read, in the place of the source *replaces*.
-
-        :raises InputError: when its name or size rules it out.
-        """
+    def fitting(self, job_id: int, name: str, replaces: str = "") -> None:
+        """:raises InputError: when a file of this name cannot be brought in, before any of it is taken."""
         job = store.get_job(job_id)
         if replaces:
             job.document.source(replaces)
         if not is_drawing(name):
             format_of(name)
-        check_size(name, len(data), self.settings.size_limit)
-        source = content_hash(data)
+
+    def bring_in(self, job_id: int, name: str, file: Path, replaces: str = "") -> IncomingFile:
+        """Take a file and start reading it; it joins the job when it has been read, in the place of the source *replaces*.
+
+        :raises InputError: when its name or size rules it out.
+        """
+        self.fitting(job_id, name, replaces)
+        size = file.stat().st_size
+        check_size(name, size, self.settings.size_limit)
+        with file.open("rb") as opened:
+            source = hashlib.file_digest(opened, "sha256").hexdigest()
         if not self.blobs.exists(keys.file_key(source)):
-            self.blobs.put(keys.file_key(source), data)
-        incoming = store.add_incoming(job_id, source, name, len(data), replaces)
+            self.blobs.put_file(keys.file_key(source), file)
+        incoming = store.add_incoming(job_id, source, name, size, replaces)
         self._read(incoming)
         self.collect()
         return incoming
@@ -184,7 +253,7 @@ class Studio:
                 if known.id == source and self.blobs.exists(keys.file_key(source)):
                     self._read(IncomingFile(0, job.id, source, known.name, known.size, "reading", ""))
                     raise InputError(f"{known.name} is being read anew: wait a moment.")
-        raise InputError("This source has not been read: bring it in again.")
+        raise NotThere("This source has not been read: bring it in again.")
 
     def drawing(self, source: str) -> DrawingFacts:
         """What is known of a drawing. :raises InputError: when the source was never read here, or is a model."""
@@ -198,16 +267,34 @@ class Studio:
         try:
             return self.blobs.get(keys.file_key(source))
         except KeyError:
-            raise InputError("The file of this source is not kept here: bring it in again.") from None
+            raise NotThere("The file of this source is not kept here: bring it in again.") from None
 
-    def open_job(self, data: bytes) -> StoredJob:
-        """A new job from a saved one; its sources are read where they were not. :raises InputError: for no saved job."""
-        file, sources = unpack_job(data, self.settings.size_limit * 4)
-        for source in file.document.sources:
-            if source.id not in sources:
-                raise InputError(f"The archive lacks {source.name}: save the job again.")
-            if not self.blobs.exists(keys.file_key(source.id)):
-                self.blobs.put(keys.file_key(source.id), sources[source.id])
+    def begin_opening(self, archive: Path) -> str:
+        """Have a saved job unpacked by a worker; the key of that work."""
+        key = f"archives/{uuid.uuid4().hex}"
+        self.blobs.put_file(key, archive)
+        self.queue.submit(
+            key, f"{_TASKS}:unpack_archive", {"blobs": self.settings.blob_url, "key": key, "limit": self.settings.size_limit}
+        )
+        return key
+
+    def opened(self, key: str) -> StoredJob | None:
+        """The new job from a saved one, once that is unpacked; its sources are read where they were not. None until then.
+
+        :raises InputError: for no saved job.
+        """
+        work = self.queue.state(key)
+        if work is None or work.state in ("queued", "running"):
+            return None
+        try:
+            if work.state != "done":
+                raise InputError(work.error or "The opening was called off.")
+            file = JobFile.model_validate_json(self.blobs.get(f"{key}.json"))
+        finally:
+            # the archive has served: its sources are kept by themselves
+            for own in (key, f"{key}.json"):
+                self.blobs.drop(own)
+            self.queue.forget(key)
         here = {recipe.id for recipe in kept_recipes()}
         names = {recipe.name.casefold() for recipe in kept_recipes()}
         for recipe in file.document.recipes:
@@ -220,23 +307,32 @@ class Studio:
             self._read(store.add_incoming(job.id, source.id, source.named, source.size))
         return job
 
-    def saved_job(self, job_id: int) -> tuple[str, bytes]:
-        """A job with its sources as one archive: file name and bytes."""
+    def save_job(self, job_id: int, out: IO[bytes]) -> str:
+        """Write a job with its sources as one archive; what it is called."""
         job = store.get_job(job_id)
         wanted = {name for name in (*(s.recipe for s in job.document.sheets), *(p.recipe for p in job.document.packs)) if name}
         travelling = tuple(recipe for recipe in kept_recipes() if recipe.id in wanted)
         document = job.document.model_copy(update={"recipes": travelling})
-        return pack_job(document, job.number, {s.id: self.source_file(s.id) for s in job.document.sources})
+        with tempfile.TemporaryDirectory() as folder:
+            files = {}
+            for source in job.document.sources:
+                files[source.id] = Path(folder) / source.id
+                try:
+                    self.blobs.fetch(keys.file_key(source.id), files[source.id])
+                except KeyError:
+                    raise NotThere(f"The file of {source.name} is not kept here: bring it in again.") from None
+            return pack_job(document, job.number, files, out)
 
     def scene(self, source: str) -> bytes:
         """The source as glb. :raises InputError: when it was never read here."""
         try:
             return self.blobs.get(keys.model_key(source, "scene.glb"))
         except KeyError:
-            raise InputError("This source has not been read: bring it in again.") from None
+            raise NotThere("This source has not been read: bring it in again.") from None
 
     # Views
 
+    @anew
     def put_on_sheet(
         self,
         job_id: int,
@@ -259,7 +355,7 @@ class Studio:
         known = {component.path for component in tree.walk()}
         for path in components:
             if path not in known:
-                raise InputError(f"There is no component {path} any more: choose another.")
+                raise NotThere(f"There is no component {path} any more: choose another.")
         if sheet_id is None:
             sheet = SheetSpec(id=short_id(), name=f"Sheet {len(job.document.sheets) + 1}")
         else:
@@ -277,7 +373,7 @@ class Studio:
             return self.edit(job_id, AddSheet(kind="add_sheet", sheet=shown)), shown.id, view.id
         if not sheet.views or len(groups) > 1:
             label = f"add {view.title}" if len(groups) == 1 else f"add {len(groups)} views"
-            return self.change(job_id, label, lambda d: d.with_sheet(shown)), shown.id, view.id
+            return self.change(job_id, label, lambda d: d.with_sheet(shown), job), shown.id, view.id
         return self.edit(job_id, AddView(kind="add_view", sheet=shown.id, view=view)), shown.id, view.id
 
     def rough_box(self, view: ViewSpec) -> Box | None:
@@ -336,7 +432,7 @@ class Studio:
         try:
             return store.get_job(job_id).document.sheet(sheet_id).view(view_id)
         except KeyError:
-            raise InputError("This view is no longer on the sheet: choose another.") from None
+            raise NotThere("This view is no longer on the sheet: choose another.") from None
 
     # Proofs
 

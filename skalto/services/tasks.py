@@ -85,6 +85,27 @@ def read_source(blobs: str, source: str, name: str, limit: int, report: ReportPr
     store.put(keys.model_key(source, "tree.json"), tree.model_dump_json().encode())
 
 
+def unpack_archive(blobs: str, key: str, limit: int, report: ReportProgress) -> None:
+    """Take a saved job apart: its sources kept by themselves, the job beside the archive.
+
+    :raises InputError: when it is no saved job, or one over the limits.
+    """
+    from skalto.services.jobfile import unpack_job
+
+    store = Blobs(blobs)
+
+    def keep(source: str, file: Path) -> None:
+        if not store.exists(keys.file_key(source)):
+            store.put_file(keys.file_key(source), file)
+
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "archive.zip"
+        store.fetch(key, path)
+        report(0.1, "Unpacking")
+        job = unpack_job(path, limit, keep)
+    store.put(f"{key}.json", job.model_dump_json().encode())
+
+
 def read_drawn(store: Blobs, source: str, name: str, limit: int, report: ReportProgress) -> None:
     """Read a drawing once. :raises InputError: when the file cannot be used."""
     from skalto.core.drawings.reading import read_drawing

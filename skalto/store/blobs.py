@@ -5,10 +5,14 @@ from __future__ import annotations
 import hashlib
 import re
 import uuid
+from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
 import fsspec
+
+from skalto.core.errors import raise_if_full
 
 
 def content_hash(data: bytes) -> str:
@@ -32,6 +36,8 @@ class Blobs:
         self._root: str
         self._files, self._root = fsspec.core.url_to_fs(url)
         self._files.makedirs(self._root, exist_ok=True)
+        # a folder shows a file while it is written; an object store shows it when it is whole
+        self._in_steps = "file" in self._files.protocol
 
     def _path(self, key: str) -> str:
         """Where a blob lies. :raises UnfitKey: for a key that is not plain names with slashes between them."""
@@ -50,12 +56,29 @@ class Blobs:
             raise KeyError(key) from None
 
     def put(self, key: str, data: bytes) -> None:
-        """Keep bytes under a key."""
+        """Keep bytes under a key. :raises StoreFull: when there is no room."""
+        self._placed(key, lambda part: self._files.pipe_file(part, data))
+
+    def _placed(self, key: str, write: Callable[[str], None]) -> None:
         path = self._path(key)
-        self._files.makedirs(path.rsplit("/", 1)[0], exist_ok=True)
-        part = f"{path}.{uuid.uuid4().hex}.part"
-        self._files.pipe_file(part, data)
-        self._files.mv(part, path)
+        part = f"{path}.{uuid.uuid4().hex}.part" if self._in_steps else path
+        try:
+            self._files.makedirs(path.rsplit("/", 1)[0], exist_ok=True)
+            write(part)
+            if self._in_steps:
+                self._files.mv(part, path)
+        except BaseException as error:
+            # nothing half written stays, and what stays of it takes no room
+            with suppress(Exception):
+                if self._in_steps:
+                    self._files.rm_file(part)
+            if isinstance(error, OSError):
+                raise_if_full(error)
+            raise
+
+    def put_file(self, key: str, file: Path) -> None:
+        """Keep a file of this machine under a key, a piece at a time."""
+        self._placed(key, lambda part: self._files.put_file(str(file), part))
 
     def fetch(self, key: str, to: Path) -> None:
         """Copy a blob into a file of this machine. :raises KeyError: when there is no such blob."""
@@ -63,3 +86,13 @@ class Blobs:
             self._files.get_file(self._path(key), str(to))
         except FileNotFoundError:
             raise KeyError(key) from None
+
+    def drop(self, key: str) -> None:
+        """Forget a blob; one that is not there is forgotten."""
+        with suppress(FileNotFoundError):
+            self._files.rm_file(self._path(key))
+
+    def sweep(self, folder: str) -> None:
+        """Forget all blobs whose keys begin with *folder* and a slash."""
+        with suppress(FileNotFoundError):
+            self._files.rm(self._path(folder), recursive=True)

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from skalto.core.errors import InputError
-from skalto.store.tables import Issue, IssuedFile, database, now
+from skalto.core.errors import InputError, NotThere
+from skalto.store.tables import Issue, IssuedFile, aware, database, now
 
 
 @dataclass(frozen=True)
@@ -51,7 +51,9 @@ _PLAIN = [name for name in StoredIssue.__dataclass_fields__ if name != "files"]
 def _stored(row: Any) -> StoredIssue:
     files = IssuedFile.select().where(IssuedFile.issue == row).order_by(IssuedFile.id)
     kept = tuple(StoredFile(f.id, f.name, f.key, f.hash, f.size, f.pages, bool(f.holds)) for f in files)
-    return StoredIssue(**{name: getattr(row, name) for name in _PLAIN}, files=kept)
+    plain = {name: getattr(row, name) for name in _PLAIN}
+    plain |= {"began": aware(row.began), "ended": aware(row.ended) if row.ended else None}
+    return StoredIssue(**plain, files=kept)
 
 
 def add_issue(**fields: Any) -> StoredIssue:
@@ -65,7 +67,7 @@ def get_issue(issue_id: int) -> StoredIssue:
     with database.connection_context():
         row = Issue.get_or_none(Issue.id == issue_id)
         if row is None:
-            raise InputError("There is no such issue.")
+            raise NotThere("There is no such issue.")
         return _stored(row)
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Sequence
+from contextvars import ContextVar
 from dataclasses import dataclass
 from datetime import datetime
 from functools import lru_cache
@@ -12,12 +13,15 @@ from typing import Any
 
 from peewee import SqliteDatabase, fn
 
-from skalto.core.errors import InputError
+from skalto.core.errors import InputError, Moved, NotThere
 from skalto.core.job import JobDocument
 from skalto.store.migrations import migrate
-from skalto.store.tables import Incoming, Job, OwnFormat, Proof, Step, database, now
+from skalto.store.tables import Incoming, Job, OwnFormat, Proof, Step, aware, database, now
 
 # A change locks the database from its first look: one that found it changed half-way could not go on.
+
+person: ContextVar[str] = ContextVar("person", default="")
+"""Whose browser asks for what is being done; '' for what nobody in particular does."""
 
 KEPT_STEPS = 500
 """How far back undo reaches."""
@@ -28,6 +32,7 @@ class StoredJob:
     """A job as it stands: what undo and redo would take back or do again, '' for nothing.
 
     *state* names the document by its content: a step's number comes again when another change follows an undo.
+    *undo_other* and *redo_other* tell whether someone else did what would be taken back or done again.
     """
 
     id: int
@@ -38,6 +43,12 @@ class StoredJob:
     changed: datetime
     step: int
     state: str
+    undo_other: bool = False
+    redo_other: bool = False
+
+
+def _of_another(step: Any) -> bool:
+    return bool(step is not None and step.person and person.get() and step.person != person.get())
 
 
 def open_database(path: Path) -> None:
@@ -54,7 +65,7 @@ def open_database(path: Path) -> None:
 def _row(job_id: int) -> Any:
     row = Job.get_or_none(Job.id == job_id)
     if row is None:
-        raise InputError("There is no such job: it may have been deleted.")
+        raise NotThere("There is no such job: it may have been deleted.")
     return row
 
 
@@ -62,6 +73,10 @@ def _row(job_id: int) -> Any:
 def _document(text: str) -> JobDocument:
     """The document that a step keeps: whoever asks how work goes on asks often, and reading it takes longest."""
     return JobDocument.model_validate_json(text)
+
+
+def _state(document: str) -> str:
+    return hashlib.sha256(document.encode()).hexdigest()[:20]
 
 
 def _stored(row: Any) -> StoredJob:
@@ -74,9 +89,11 @@ def _stored(row: Any) -> StoredJob:
         _document(here.document),
         here.label if earlier else "",
         later.label if later else "",
-        row.changed,
+        aware(row.changed),
         row.head,
-        hashlib.sha256(here.document.encode()).hexdigest()[:20],
+        _state(here.document),
+        bool(earlier) and _of_another(here),
+        _of_another(later),
     )
 
 
@@ -97,7 +114,7 @@ def create_job(document: JobDocument, label: str = "new job") -> StoredJob:
     with database.connection_context(), database.atomic("IMMEDIATE"):
         last = Job.select(fn.MAX(Job.id)).scalar() or 0
         row = Job.create(number=f"{last + 1:04d}")
-        Step.create(job=row, number=0, label=label, document=document.model_dump_json())
+        Step.create(job=row, number=0, label=label, document=document.model_dump_json(), person=person.get())
         return _stored(row)
 
 
@@ -107,25 +124,47 @@ def delete_job(job_id: int) -> None:
         _row(job_id).delete_instance()
 
 
-def add_step(job_id: int, document: JobDocument, label: str) -> StoredJob:
-    """Make a document the present one; what had been undone is gone."""
+def _at(row: Any, step: int, state: str | None) -> None:
+    """:raises Moved: when a job's head is no longer where someone saw it."""
+    here = Step.get((Step.job == row) & (Step.number == row.head))
+    if row.head != step or (state is not None and _state(here.document) != state):
+        raise Moved(f"The job was changed meanwhile ({here.label}): look at it as it is now, then do it again.")
+
+
+def add_step(job_id: int, document: JobDocument, label: str, after: StoredJob) -> StoredJob:
+    """Make a document, made of the job as *after* has it, the present one; what had been undone is gone.
+
+    :raises Moved: when the job is no longer as *after* has it; nothing is changed then.
+    """
     with database.connection_context(), database.atomic("IMMEDIATE"):
         row = _row(job_id)
+        _at(row, after.step, after.state)
         Step.delete().where((Step.job == row) & (Step.number > row.head)).execute()
         row.head += 1
         row.changed = now()
-        Step.create(job=row, number=row.head, label=label, document=document.model_dump_json())
+        Step.create(job=row, number=row.head, label=label, document=document.model_dump_json(), person=person.get())
         Step.delete().where((Step.job == row) & (Step.number < row.head - KEPT_STEPS)).execute()
         row.save()
         return _stored(row)
 
 
-def move_head(job_id: int, by: int) -> StoredJob:
-    """Undo (−1) or redo (+1). :raises InputError: when there is nothing to take back or do again."""
+def move_head(job_id: int, by: int, step: int | None = None, anyway: bool = False) -> StoredJob:
+    """Undo (−1) or redo (+1).
+
+    :param step: where the head was seen, if it was. :param anyway: whether what someone else did is taken back, too.
+    :raises InputError: when there is nothing to take back or do again.
+    :raises Moved: when the head is not at *step*, or it would be someone else's step.
+    """
     with database.connection_context(), database.atomic("IMMEDIATE"):
         row = _row(job_id)
-        if not Step.select().where((Step.job == row) & (Step.number == row.head + by)).exists():
+        if step is not None:
+            _at(row, step, None)
+        there = Step.get_or_none((Step.job == row) & (Step.number == row.head + by))
+        if there is None:
             raise InputError("There is nothing to undo." if by < 0 else "There is nothing to redo.")
+        moved = Step.get((Step.job == row) & (Step.number == row.head)) if by < 0 else there
+        if not anyway and _of_another(moved):
+            raise Moved(f"Someone else did this ({moved.label}): look at it as it is now, then ask for it once more.")
         row.head += by
         row.changed = now()
         row.save()
@@ -142,15 +181,17 @@ class IncomingFile:
     state: str
     error: str
     replaces: str = ""
+    person: str = ""
 
 
 def _incoming(row: Any) -> IncomingFile:
-    return IncomingFile(row.id, row.job_id, row.source, row.name, row.size, row.state, row.error, row.replaces)
+    return IncomingFile(row.id, row.job_id, row.source, row.name, row.size, row.state, row.error, row.replaces, row.person)
 
 
 def add_incoming(job_id: int, source: str, name: str, size: int, replaces: str = "") -> IncomingFile:
     with database.connection_context():
-        return _incoming(Incoming.create(job=_row(job_id), source=source, name=name, size=size, replaces=replaces))
+        fields = {"source": source, "name": name, "size": size, "replaces": replaces, "person": person.get()}
+        return _incoming(Incoming.create(job=_row(job_id), **fields))
 
 
 def incoming_of(job_id: int) -> list[IncomingFile]:
@@ -167,6 +208,12 @@ def all_reading() -> list[IncomingFile]:
 def fail_incoming(incoming_id: int, state: str, error: str) -> None:
     with database.connection_context():
         Incoming.update(state=state, error=error).where(Incoming.id == incoming_id).execute()
+
+
+def read_again(incoming_id: int) -> None:
+    """Set a file that could not be read back to being read."""
+    with database.connection_context():
+        Incoming.update(state="reading", error="").where(Incoming.id == incoming_id).execute()
 
 
 def remove_incoming(incoming_id: int) -> None:

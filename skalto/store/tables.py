@@ -25,6 +25,11 @@ def now() -> datetime:
     return datetime.now(UTC).replace(tzinfo=None)
 
 
+def aware(moment: datetime) -> datetime:
+    """A moment of the database with its zone, so that it is written as RFC 3339 has it."""
+    return moment.replace(tzinfo=UTC)
+
+
 class _Table(Model):  # type: ignore[misc]
     class Meta:
         database = database
@@ -41,7 +46,7 @@ class Job(_Table):
 
 
 class Step(_Table):
-    """A state of a job's document (JSON); step 0 is its beginning, *label* says what led to it."""
+    """A state of a job's document (JSON); step 0 is its beginning, *label* says what led to it, *person* whose browser did."""
 
     id: Any = AutoField()
     job: Any = ForeignKeyField(Job, backref="steps", on_delete="CASCADE")
@@ -49,6 +54,7 @@ class Step(_Table):
     label: Any = CharField()
     document: Any = TextField()
     made: Any = DateTimeField(default=now)
+    person: Any = CharField(default="")
 
     class Meta:
         indexes = ((("job", "number"), True),)
@@ -67,6 +73,7 @@ class Incoming(_Table):
     error: Any = TextField(default="")
     replaces: Any = CharField(default="")
     came: Any = DateTimeField(default=now)
+    person: Any = CharField(default="")
 
 
 class Proof(_Table):

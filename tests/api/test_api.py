@@ -37,7 +37,7 @@ def new_job(running: Running, name: str = "Plates") -> int:
 def bring_in(running: Running, job: int, path: Path) -> str:
     """Bring a file in and wait until it is a source; its id."""
     before = {s["id"] for s in running.client.get(f"/api/jobs/{job}").json()["document"]["sources"]}
-    answer = running.client.post(f"/api/jobs/{job}/incoming", files={"file": (path.name, path.read_bytes())})
+    answer = running.client.post(f"/api/jobs/{job}/incoming", params={"name": path.name}, content=path.read_bytes())
     assert answer.status_code == 202, answer.text
 
     def arrived() -> str | None:
@@ -168,7 +168,7 @@ def test_a_bad_file_gets_its_sentence_and_leaves_the_job_alone(
     make, words = BAD[kind]
     path = make(tmp_path, plate_step)
     job = new_job(running, kind)
-    answer = running.client.post(f"/api/jobs/{job}/incoming", files={"file": (path.name, path.read_bytes())})
+    answer = running.client.post(f"/api/jobs/{job}/incoming", params={"name": path.name}, content=path.read_bytes())
     if answer.status_code == 422:
         told = answer.json()["detail"]
     else:
@@ -182,7 +182,7 @@ def test_a_bad_file_gets_its_sentence_and_leaves_the_job_alone(
 
 def test_a_file_over_the_limit_is_refused(running: Running) -> None:
     job = new_job(running)
-    answer = running.client.post(f"/api/jobs/{job}/incoming", files={"file": ("large.stl", b"\0" * 21_000_000)})
+    answer = running.client.post(f"/api/jobs/{job}/incoming", params={"name": "large.stl"}, content=b"\0" * 21_000_000)
     assert answer.status_code == 422
     assert "over the limit of 20 MB" in answer.json()["detail"]
 
@@ -190,7 +190,7 @@ def test_a_file_over_the_limit_is_refused(running: Running) -> None:
 def test_reading_can_be_called_off(running: Running, press_step: Path) -> None:
     job = new_job(running)
     data = press_step.read_bytes() + b"\n"  # not the bytes that another test brought in
-    row = running.client.post(f"/api/jobs/{job}/incoming", files={"file": ("Ebba.step", data)}).json()
+    row = running.client.post(f"/api/jobs/{job}/incoming", params={"name": "Ebba.step"}, content=data).json()
     running.client.delete(f"/api/jobs/{job}/incoming/{row['id']}")
     wait_for(lambda: running.client.get(f"/api/jobs/{job}/incoming").json() == [])
     assert running.client.get(f"/api/jobs/{job}").json()["document"]["sources"] == []

@@ -232,13 +232,13 @@ def test_a_job_is_saved_and_opened_with_its_sources(running: Running, desk: tupl
     job, source, sheet, _ = desk
     saved = running.client.get(f"/api/jobs/{job}/file.zip")
     assert saved.headers["content-type"] == "application/zip"
-    answer = running.client.post("/api/jobs/open", files={"file": ("plates.zip", saved.content)})
+    answer = running.client.post("/api/jobs/open", content=saved.content)
     assert answer.status_code == 201, answer.text
     opened = answer.json()
     assert opened["id"] != job
     assert opened["document"] == running.client.get(f"/api/jobs/{job}").json()["document"]
     assert drawn(running, opened["id"], sheet)["cells"]
-    refused = running.client.post("/api/jobs/open", files={"file": ("plates.zip", b"no archive")})
+    refused = running.client.post("/api/jobs/open", content=b"no archive")
     assert (refused.status_code, "not a saved job" in refused.json()["detail"]) == (422, True)
     items = running.client.get(f"/api/jobs/{job}/sources/{source}/items").json()
     assert [(i["name"], len(i["components"])) for i in items] == [("plate", 1)]

@@ -191,7 +191,7 @@ def test_recipes_are_kept_in_versions_for_all_jobs(running: Running) -> None:
     answer = client.put("/api/recipes", json=mine | {"id": "other"})
     assert "already" in answer.json()["detail"]
     data = client.get("/api/recipes/mine/file.json").content
-    read = client.post("/api/recipes/read", files={"file": ("r.json", data)}).json()
+    read = client.post("/api/recipes/read", content=data).json()
     assert (read["name"], read["colour"], read["version"]) == ("Bench print 2", "black", 1)
     assert client.delete("/api/recipes/mine").status_code == 204
     assert all(r["id"] != "mine" for r in client.get("/api/recipes").json()["kept"])

@@ -70,10 +70,10 @@ def test_a_rule_for_a_component_draws_it_on_the_desk_and_in_the_file(running: Ru
 def test_pen_sets_go_out_and_come_in_as_files(running: Running, stand: tuple[int, str]) -> None:
     client, (job, _) = running.client, stand
     data = client.get(f"/api/jobs/{job}/pens/review/file.json").content
-    read = client.post(f"/api/jobs/{job}/pens/read", files={"file": ("r.json", data)}).json()
+    read = client.post(f"/api/jobs/{job}/pens/read", content=data).json()
     assert read["name"] == "Review in colour"
     assert read["id"] != "review"
-    answer = client.post(f"/api/jobs/{job}/pens/read", files={"file": ("r.json", b"{}")})
+    answer = client.post(f"/api/jobs/{job}/pens/read", content=b"{}")
     assert (answer.status_code, "not a pen set" in answer.json()["detail"]) == (422, True)
     answer = client.post(f"/api/jobs/{job}/edits", json={"kind": "keep_pens", "pens": read | {"id": "review"}})
     assert "ships and stays as it is" in answer.json()["detail"]

@@ -15,9 +15,9 @@ from pdfminer.high_level import extract_text
 
 from skalto.core.job import JobDocument, SourceRef
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
-from skalto.services.jobfile import pack_job
 from skalto.store.blobs import content_hash
 from tests.conftest import Ran
+from tests.saved import packed_job
 
 Run = Callable[..., subprocess.CompletedProcess[str]]
 
@@ -185,7 +185,7 @@ def test_a_job_file_goes_out_whole(plate_step: Path, skalto: Run, tmp_path: Path
         ),
     )
     document = JobDocument(name="Plates", sources=(SourceRef(id=source, name="plate.step", size=len(data)),), sheets=sheets)
-    _, archive = pack_job(document, "0042", {source: data})
+    _, archive = packed_job(document, "0042", {source: data})
     with zipfile.ZipFile(io.BytesIO(archive)) as packed:
         packed.extractall(tmp_path)
     (path,) = tmp_path.glob("*.skalto.json")

@@ -20,9 +20,9 @@ from skalto.core.pens import SHIPPED, pens_to_json
 from skalto.core.recipes import SHIPPED_RECIPES, changed, recipe_to_json
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.demo.workshop import REGIONS, write_workshop
-from skalto.services.jobfile import pack_job
 from skalto.store.blobs import content_hash
 from tests.conftest import Ran
+from tests.saved import packed_job
 
 
 @pytest.fixture(scope="module")
@@ -157,7 +157,7 @@ def job(workshop: Path, tmp_path: Path) -> Path:
         name="Fit-out", sources=(SourceRef(id=source, name="fit-out.dxf", size=len(data), drawing=True),), sheets=tuple(sheets),
         packs=packs,
     )  # fmt: skip
-    _, archive = pack_job(document, "0007", {source: data})
+    _, archive = packed_job(document, "0007", {source: data})
     with zipfile.ZipFile(io.BytesIO(archive)) as unpacked:
         unpacked.extractall(tmp_path / "job")
     return next((tmp_path / "job").glob("*.skalto.json"))

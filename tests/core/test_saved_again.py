@@ -24,10 +24,11 @@ from skalto.core.models.reading import read_model
 from skalto.core.sheets.annotations import Dimension, DimensionKind, Ref
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.demo.solids import block, moved
-from skalto.services.jobfile import ENDING, JobFile, SourceFile, pack_job
+from skalto.services.jobfile import ENDING, JobFile, SourceFile
 from skalto.store.blobs import content_hash
 from tests.conftest import Ran, write_step
 from tests.core.test_watch import _compound
+from tests.saved import packed_job
 
 Make = Callable[[Path], Path]
 BOTH = _compound(block(40, 20, 10), moved(block(10, 10, 10), (0, 0, 10)))
@@ -165,7 +166,7 @@ def test_a_saved_job_gives_the_same_bytes(name: str, skalto_here: Ran, tmp_path:
     first, told = _exported(skalto_here, tmp_path / f"a{ENDING}", tmp_path / "a.pdf")
     # and as it comes out of the archive that the browser saves
     folder = tmp_path / "saved"
-    zipfile.ZipFile(io.BytesIO(pack_job(document, "", {source.id: data})[1])).extractall(folder)
+    zipfile.ZipFile(io.BytesIO(packed_job(document, "", {source.id: data})[1])).extractall(folder)
     assert json.loads((folder / f"Plate{ENDING}").read_text())["sources"][0]["file"] != name
     second, again = _exported(skalto_here, folder / f"Plate{ENDING}", tmp_path / "b.pdf")
     assert first == second
@@ -179,7 +180,7 @@ def test_what_composing_tells_is_printed(skalto_here: Ran, tmp_path: Path) -> No
     sheet = document.sheets[0]
     small = sheet.views[0].model_copy(update={"scale": "1:10"})
     document = document.model_copy(update={"sheets": (sheet.with_views((small, small.model_copy(update={"id": "w"}))),)})
-    zipfile.ZipFile(io.BytesIO(pack_job(document, "", {document.sources[0].id: data})[1])).extractall(tmp_path)
+    zipfile.ZipFile(io.BytesIO(packed_job(document, "", {document.sources[0].id: data})[1])).extractall(tmp_path)
     _, told = _exported(skalto_here, tmp_path / f"Plate{ENDING}", tmp_path / "a.pdf")
     assert "lie over one another" in told
     assert "warning: Small text" in told

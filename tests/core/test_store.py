@@ -1,12 +1,15 @@
 """Jobs and their history in the database; migrations."""
 
+import errno
 import sqlite3
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from datetime import timedelta
 from pathlib import Path
 
 import pytest
 
-from skalto.core.errors import InputError
+from skalto.core.errors import InputError, Moved, StoreFull
 from skalto.core.job import JobDocument
 from skalto.store import jobs
 from skalto.store.blobs import Blobs, content_hash
@@ -22,6 +25,11 @@ def store(tmp_path: Path) -> Iterator[Path]:
     database.close()
 
 
+def changed(job: int, name: str, label: str) -> jobs.StoredJob:
+    """A change of the job as it stands."""
+    return jobs.add_step(job, _named(name), label, jobs.get_job(job))
+
+
 def _named(name: str) -> JobDocument:
     return JobDocument(name=name)
 
@@ -29,8 +37,8 @@ def _named(name: str) -> JobDocument:
 def test_undo_and_redo_walk_the_history(store: Path) -> None:
     job = jobs.create_job(_named("one"))
     assert (job.undo, job.redo, job.number) == ("", "", "0001")
-    jobs.add_step(job.id, _named("two"), "rename")
-    jobs.add_step(job.id, _named("three"), "rename again")
+    changed(job.id, "two", "rename")
+    changed(job.id, "three", "rename again")
     back = jobs.move_head(job.id, -1)
     assert (back.document.name, back.undo, back.redo) == ("two", "rename", "rename again")
     assert jobs.move_head(job.id, 1).document.name == "three"
@@ -39,24 +47,111 @@ def test_undo_and_redo_walk_the_history(store: Path) -> None:
     with pytest.raises(InputError, match="nothing to undo"):
         jobs.move_head(job.id, -1)
     # a new change takes the place of what was undone
-    assert jobs.add_step(job.id, _named("other"), "rename").redo == ""
+    assert changed(job.id, "other", "rename").redo == ""
     with pytest.raises(InputError, match="nothing to redo"):
         jobs.move_head(job.id, 1)
 
 
 def test_a_state_is_named_by_what_is_in_it(store: Path) -> None:
     job = jobs.create_job(_named("one"))
-    second = jobs.add_step(job.id, _named("two"), "rename")
+    second = changed(job.id, "two", "rename")
     assert jobs.move_head(job.id, -1).state == job.state
     # a change after an undo has the number of what was undone, but not its state
-    other = jobs.add_step(job.id, _named("other"), "rename")
+    other = changed(job.id, "other", "rename")
     assert other.step == second.step
     assert len({job.state, second.state, other.state}) == 3
 
 
+def test_a_change_of_what_has_moved_is_not_kept(store: Path) -> None:
+    job = jobs.create_job(_named("one"))
+    changed(job.id, "two", "rename")
+    with pytest.raises(Moved, match="changed meanwhile"):
+        jobs.add_step(job.id, _named("lost"), "rename", job)
+    # after an undo the step's number comes again with another document
+    seen = jobs.get_job(job.id)
+    jobs.move_head(job.id, -1)
+    changed(job.id, "other", "rename")
+    with pytest.raises(Moved):
+        jobs.add_step(job.id, _named("lost"), "rename", seen)
+    assert jobs.get_job(job.id).document.name == "other"
+
+
+def test_many_at_once_lose_nothing(store: Path) -> None:
+    """Threads, each with a connection of its own, without the lock that the web process has beside."""
+    job = jobs.create_job(_named("x"))
+
+    def add(letter: str) -> None:
+        for _ in range(10):
+            while True:
+                seen = jobs.get_job(job.id)
+                try:
+                    jobs.add_step(job.id, _named(seen.document.name + letter), "letter", seen)
+                    break
+                except Moved:
+                    continue
+
+    with ThreadPoolExecutor(4) as pool:
+        list(pool.map(add, "abcd"))
+    name = jobs.get_job(job.id).document.name
+    assert sorted(name) == sorted("x" + "abcd" * 10)
+
+
+def test_an_undo_is_of_what_was_seen_and_of_ones_own(store: Path) -> None:
+    job = jobs.create_job(_named("one"))
+    jobs.person.set("ann")
+    seen = changed(job.id, "two", "rename")
+    jobs.person.set("bo")
+    there = changed(job.id, "three", "rename to three")
+    assert (there.undo_other, there.redo_other) == (False, False)
+    jobs.person.set("ann")
+    assert jobs.get_job(job.id).undo_other
+    with pytest.raises(Moved, match=r"changed meanwhile \(rename to three\)"):
+        jobs.move_head(job.id, -1, seen.step)
+    with pytest.raises(Moved, match=r"Someone else did this \(rename to three\)"):
+        jobs.move_head(job.id, -1, there.step)
+    assert jobs.get_job(job.id).document.name == "three"
+    back = jobs.move_head(job.id, -1, there.step, anyway=True)
+    assert (back.document.name, back.redo_other) == ("two", True)
+    with pytest.raises(Moved, match="Someone else"):
+        jobs.move_head(job.id, 1, back.step)
+    jobs.person.set("")
+
+
+def test_times_carry_their_zone(store: Path) -> None:
+    assert jobs.create_job(_named("one")).changed.utcoffset() == timedelta(0)
+
+
+@pytest.mark.parametrize(
+    "key", ["../up", "files/../../up", "/etc/passwd", "files//x", "files/.hidden", "", "a\\b", "files/x/", "a\0b", "a b", "ü"]
+)
+def test_no_key_leads_out_of_the_store(key: str, tmp_path: Path) -> None:
+    (tmp_path / "up").write_bytes(b"secret")
+    blobs = Blobs(str(tmp_path / "blobs"))
+    for ask in (blobs.get, blobs.exists, blobs.drop, lambda k: blobs.put(k, b"x"), lambda k: blobs.fetch(k, tmp_path / "got")):
+        with pytest.raises(KeyError):
+            ask(key)
+    assert (tmp_path / "up").read_bytes() == b"secret"
+    assert [p.name for p in tmp_path.iterdir() if p.name not in ("up", "blobs")] == []
+
+
+def test_what_has_no_room_leaves_nothing(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    blobs = Blobs(str(tmp_path))
+    blobs.put("kept", b"as it was")
+
+    def full(path: str, data: bytes) -> None:
+        Path(path).write_bytes(data[:3])
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr(blobs._files, "pipe_file", full)
+    with pytest.raises(StoreFull, match="The disk is full"):
+        blobs.put("kept", b"anew, and more")
+    assert [p.name for p in tmp_path.iterdir()] == ["kept"]
+    assert blobs.get("kept") == b"as it was"
+
+
 def test_history_outlives_a_restart(store: Path) -> None:
     job = jobs.create_job(_named("one"))
-    jobs.add_step(job.id, _named("two"), "rename")
+    changed(job.id, "two", "rename")
     database.close()
     jobs.open_database(store)
     assert jobs.get_job(job.id).document.name == "two"

@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator, model_valida
 
 from skalto.core.artwork import EdgeClass
 from skalto.core.drawings.excerpt import Excerpt
-from skalto.core.errors import InputError
+from skalto.core.errors import InputError, NotThere
 from skalto.core.ids import ShortId
 from skalto.core.paper import Format, FrameStyle, Margins, Orientation, frame_rectangle, parse_format
 from skalto.core.projection.view import ProjectionSpec, tolerance_for
@@ -222,7 +222,7 @@ class SheetSpec(BaseModel):
         for field in self.fields:
             if field.id == field_id:
                 return field
-        raise InputError("This 3D field is no longer on the sheet: choose another.")
+        raise NotThere("This 3D field is no longer on the sheet: choose another.")
 
     @property
     def is_empty(self) -> bool:

@@ -1,0 +1,64 @@
+"""How long a piece of work may take and how much memory it may have, by its kind."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import psutil
+
+
+class Limit(NamedTuple):
+    """Seconds and megabytes (10⁶ bytes) of one piece of work."""
+
+    seconds: float
+    megabytes: float
+
+
+def _memory() -> float:
+    """What one piece of work has at most: two thirds of the machine, and no more than 6 GB."""
+    return min(6_000.0, float(psutil.virtual_memory().total) / 1e6 * 2 / 3)
+
+
+KINDS = {
+    "reading": ("Reading", "simplify the file"),
+    "drawing": ("Drawing this view", "hide what is not wanted"),
+    "writing": ("Writing this file", "take views off the sheet"),
+    "scene": ("Making this 3D model", "choose a coarser quality"),
+    "looking": ("Making this picture", "choose a lower resolution"),
+}
+"""What each kind of work is called in a sentence, and what makes it less."""
+
+_KIND_OF = {
+    "read_source": "reading", "unpack_archive": "reading", "draw_preview": "reading", "check_file": "reading",
+    "tree_of": "reading", "layers_of": "reading", "inspect_solid": "reading", "find_points": "reading",
+    "project_view": "drawing", "pen_picture": "drawing", "shade_view": "drawing",
+    "write_sheet": "writing", "join_sheets": "writing", "write_artwork": "writing",
+    "make_poster": "scene", "review_source": "scene", "review_file": "scene", "write_scene_file": "scene",
+}  # fmt: skip
+
+DEFAULTS = {
+    "reading": Limit(600, _memory()),
+    "drawing": Limit(900, _memory()),
+    "writing": Limit(1800, _memory()),
+    "scene": Limit(900, _memory()),
+    "looking": Limit(600, _memory()),
+}
+
+
+def kind_of(function: str) -> str:
+    """The kind of a task by its name, ``module:function``."""
+    return _KIND_OF.get(function.rpartition(":")[2], "writing" if ":export" in function or ":send" in function else "looking")
+
+
+def over_time(kind: str, limit: Limit) -> str:
+    """The sentence for work that took too long."""
+    what, less = KINDS[kind]
+    took = f"{limit.seconds / 60:.0f} minutes" if limit.seconds >= 120 else f"{limit.seconds:g} seconds"
+    return f"{what} took more than {took} and was stopped: {less}, or raise the limit in the settings (SKALTO_LIMITS)."
+
+
+def over_memory(kind: str, limit: Limit) -> str:
+    """The sentence for work that wanted too much memory."""
+    what, less = KINDS[kind]
+    took = f"{limit.megabytes / 1000:.1f} GB of memory"
+    return f"{what} took more than {took} and was stopped: {less}, or raise the limit in the settings (SKALTO_LIMITS)."
