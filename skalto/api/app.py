@@ -19,6 +19,7 @@ from skalto import __version__
 from skalto.api.desk_routes import router as desk_router
 from skalto.api.drawing_routes import router as drawing_router
 from skalto.api.guarding import Guard
+from skalto.api.news_routes import router as news_router
 from skalto.api.output_routes import router as output_router
 from skalto.api.pen_routes import router as pen_router
 from skalto.api.proof_routes import router as proof_router
@@ -30,6 +31,7 @@ from skalto.services.desk import Desk
 from skalto.services.drawings import Drawings
 from skalto.services.issuing import Issuing
 from skalto.services.looking import Looking
+from skalto.services.news import News
 from skalto.services.penning import Penning
 from skalto.services.proofing import Proofing
 from skalto.services.solids import Solids
@@ -137,6 +139,7 @@ def create_app(settings: Settings) -> FastAPI:
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         running = [
+            asyncio.create_task(app.state.news.run()),
             asyncio.create_task(_again_and_again(app.state.studio.collect, "put a read file into its job")),
             asyncio.create_task(_again_and_again(app.state.issuing.advance_all, "bring an issue forward")),
             asyncio.create_task(_again_and_again(app.state.studio.queue.attend, "look after the workers", _ATTEND_SECONDS)),
@@ -157,6 +160,7 @@ def create_app(settings: Settings) -> FastAPI:
     )
     open_database(settings.data / "skalto.db")
     app.state.studio = Studio(settings, Queue(settings.data, settings.redis, limits=settings.limits))
+    app.state.news = News(app.state.studio.queue)
     app.state.desk = Desk(app.state.studio)
     app.state.drawings = Drawings(app.state.studio)
     app.state.penning = Penning(app.state.desk)
@@ -165,6 +169,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.solids = Solids(app.state.looking)
     app.state.issuing = Issuing(app.state.proofing)
     app.include_router(router)
+    app.include_router(news_router)
     app.include_router(desk_router)
     app.include_router(drawing_router)
     app.include_router(pen_router)

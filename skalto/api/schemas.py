@@ -45,7 +45,8 @@ class NewJob(BaseModel):
 
 
 class JobView(BaseModel):
-    """A job as it stands; *undo* and *redo* say what they would do, '' for nothing."""
+    """A job as it stands; *undo* and *redo* say what they would do, '' for nothing, *undo_other* and *redo_other* whether that
+    was someone else's doing."""
 
     id: int
     number: str
@@ -55,6 +56,8 @@ class JobView(BaseModel):
     changed: datetime
     step: int
     state: str
+    undo_other: bool = False
+    redo_other: bool = False
 
 
 class IncomingView(BaseModel):

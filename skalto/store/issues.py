@@ -8,6 +8,7 @@ from typing import Any
 
 from skalto.core.errors import InputError, NotThere
 from skalto.store.tables import Issue, IssuedFile, aware, database, now
+from skalto.store.telling import tell
 
 
 @dataclass(frozen=True)
@@ -59,7 +60,9 @@ def _stored(row: Any) -> StoredIssue:
 def add_issue(**fields: Any) -> StoredIssue:
     """Note an issue as begun."""
     with database.connection_context():
-        return _stored(Issue.create(**fields))
+        made = _stored(Issue.create(**fields))
+    tell("issue", made.job)
+    return made
 
 
 def get_issue(issue_id: int) -> StoredIssue:
@@ -95,6 +98,7 @@ def end_issue(issue_id: int, state: str, error: str = "", files: list[dict[str, 
         if state not in ("failed", "asking"):
             row.secret = ""
         row.save()
+    tell("issue", row.job)
 
 
 def resume_issue(issue_id: int) -> None:
@@ -105,3 +109,4 @@ def resume_issue(issue_id: int) -> None:
             raise InputError("Only an issue that failed or was called off can be tried again.")
         row.state, row.error, row.ended = "running", "", None
         row.save()
+    tell("issue", row.job)

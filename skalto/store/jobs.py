@@ -17,6 +17,7 @@ from skalto.core.errors import InputError, Moved, NotThere
 from skalto.core.job import JobDocument
 from skalto.store.migrations import migrate
 from skalto.store.tables import Incoming, Job, OwnFormat, Proof, Step, aware, database, now
+from skalto.store.telling import tell
 
 # A change locks the database from its first look: one that found it changed half-way could not go on.
 
@@ -115,13 +116,16 @@ def create_job(document: JobDocument, label: str = "new job") -> StoredJob:
         last = Job.select(fn.MAX(Job.id)).scalar() or 0
         row = Job.create(number=f"{last + 1:04d}")
         Step.create(job=row, number=0, label=label, document=document.model_dump_json(), person=person.get())
-        return _stored(row)
+        made = _stored(row)
+    tell("job", made.id)
+    return made
 
 
 def delete_job(job_id: int) -> None:
     """Delete a job with its history. :raises InputError: when there is none."""
     with database.connection_context(), database.atomic("IMMEDIATE"):
         _row(job_id).delete_instance()
+    tell("job", job_id)
 
 
 def _at(row: Any, step: int, state: str | None) -> None:
@@ -145,7 +149,9 @@ def add_step(job_id: int, document: JobDocument, label: str, after: StoredJob) -
         Step.create(job=row, number=row.head, label=label, document=document.model_dump_json(), person=person.get())
         Step.delete().where((Step.job == row) & (Step.number < row.head - KEPT_STEPS)).execute()
         row.save()
-        return _stored(row)
+        made = _stored(row)
+    tell("job", job_id)
+    return made
 
 
 def move_head(job_id: int, by: int, step: int | None = None, anyway: bool = False) -> StoredJob:
@@ -168,7 +174,9 @@ def move_head(job_id: int, by: int, step: int | None = None, anyway: bool = Fals
         row.head += by
         row.changed = now()
         row.save()
-        return _stored(row)
+        made = _stored(row)
+    tell("job", job_id)
+    return made
 
 
 @dataclass(frozen=True)
@@ -191,7 +199,9 @@ def _incoming(row: Any) -> IncomingFile:
 def add_incoming(job_id: int, source: str, name: str, size: int, replaces: str = "") -> IncomingFile:
     with database.connection_context():
         fields = {"source": source, "name": name, "size": size, "replaces": replaces, "person": person.get()}
-        return _incoming(Incoming.create(job=_row(job_id), **fields))
+        made = _incoming(Incoming.create(job=_row(job_id), **fields))
+    tell("incoming", job_id)
+    return made
 
 
 def incoming_of(job_id: int) -> list[IncomingFile]:
@@ -207,18 +217,27 @@ def all_reading() -> list[IncomingFile]:
 
 def fail_incoming(incoming_id: int, state: str, error: str) -> None:
     with database.connection_context():
+        row: Any = Incoming.get_or_none(Incoming.id == incoming_id)
         Incoming.update(state=state, error=error).where(Incoming.id == incoming_id).execute()
+    if row is not None:
+        tell("incoming", row.job_id)
 
 
 def read_again(incoming_id: int) -> None:
     """Set a file that could not be read back to being read."""
     with database.connection_context():
+        row: Any = Incoming.get_or_none(Incoming.id == incoming_id)
         Incoming.update(state="reading", error="").where(Incoming.id == incoming_id).execute()
+    if row is not None:
+        tell("incoming", row.job_id)
 
 
 def remove_incoming(incoming_id: int) -> None:
     with database.connection_context():
+        row: Any = Incoming.get_or_none(Incoming.id == incoming_id)
         Incoming.delete().where(Incoming.id == incoming_id).execute()
+    if row is not None:
+        tell("incoming", row.job_id)
 
 
 def add_proof(job_id: int, sheet: str, key: str) -> None:

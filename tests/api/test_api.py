@@ -183,7 +183,7 @@ def test_a_bad_file_gets_its_sentence_and_leaves_the_job_alone(
 def test_a_file_over_the_limit_is_refused(running: Running) -> None:
     job = new_job(running)
     answer = running.client.post(f"/api/jobs/{job}/incoming", params={"name": "large.stl"}, content=b"\0" * 21_000_000)
-    assert answer.status_code == 422
+    assert answer.status_code == 413
     assert "over the limit of 20 MB" in answer.json()["detail"]
 
 
@@ -206,7 +206,7 @@ def test_typed_values_are_read_by_the_server(running: Running) -> None:
 
 def test_what_is_not_there_is_told(running: Running) -> None:
     assert "no such job" in running.client.get("/api/jobs/99999").json()["detail"]
-    assert running.client.get("/api/sources/nothing/tree").status_code == 422
+    assert running.client.get("/api/sources/nothing/tree").status_code == 404
     job = new_job(running)
     answer = running.client.post(f"/api/jobs/{job}/edits", json={"kind": "paint_it"})
     assert answer.status_code == 422

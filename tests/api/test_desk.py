@@ -255,4 +255,4 @@ def test_formats_are_kept_under_a_name(running: Running) -> None:
 
 def test_lettering_is_served(running: Running) -> None:
     assert running.client.get("/api/fonts/0").content[:4] in (b"\x00\x01\x00\x00", b"true")
-    assert running.client.get("/api/fonts/9").status_code == 422
+    assert running.client.get("/api/fonts/9").status_code == 404

@@ -115,7 +115,7 @@ def test_a_field_beside_a_view_goes_out_with_a_pack(running: Running, held: tupl
 def test_what_cannot_be_is_refused_in_a_sentence(running: Running, held: tuple[int, str]) -> None:
     job, source = held
     nobody = running.client.post(f"/api/jobs/{job}/fields", json={"source": "nobody"})
-    assert nobody.status_code == 422
+    assert nobody.status_code == 404
     assert "no longer in the job" in nobody.json()["detail"]
     sheet, field, _ = put_field(running, job, source, whole=True)
     edit(running.client, job, kind="change_field", sheet=sheet, field=field, fields={"choices": {"left_out": ["Made parts"]}})

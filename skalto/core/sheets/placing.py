@@ -64,7 +64,7 @@ def _kind_meant(frame: Frame, facts: SourceFacts, first: Ref, second: Ref | None
         if abs(u[0] * v[1] - u[1] * v[0]) > 1e-6 * np.hypot(*u) * np.hypot(*v):
             return DimensionKind.ANGLE
         return DimensionKind.ALIGNED
-    trial = Dimension(id="", kind=DimensionKind.ALIGNED, first=first, second=second)
+    trial = Dimension(id="trial", kind=DimensionKind.ALIGNED, first=first, second=second)
     measured = measure(trial, frame, facts)
     if measured is None:
         raise InputError("One point has no length: pick a second one.")

@@ -1,6 +1,7 @@
 import { useIsMutating, useMutation, useQueryClient } from "@tanstack/react-query";
 import type { Job } from "./client";
 import { useReading } from "../ticket/reading";
+import { seen } from "./news";
 import { useTell } from "./tell";
 
 /** What changes of a job are called among all that is on its way. */
@@ -29,6 +30,7 @@ export function useChange<Wish, Answer>(id: number, ask: (wish: Wish) => Promise
       if (foresee) client.setQueryData<Job>(["job", id], (job) => job && foresee(job, wish));
     },
     onSuccess: (answer) => {
+      seen(jobOf(answer));
       if (client.isMutating({ mutationKey: changesOf(id) }) <= 1) client.setQueryData(["job", id], jobOf(answer));
     },
     onError: (error) => {

@@ -1,4 +1,5 @@
 import createClient from "openapi-fetch";
+import { newId } from "./ids";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
@@ -27,7 +28,27 @@ export type EdgeOnSheet = Schemas["EdgeView"];
 export type Item = Schemas["Item"];
 export type Note = Schemas["Note"];
 
-export const api = createClient<paths>({ baseUrl: "/" });
+/** Names this browser, so that nobody takes back by mistake what someone else did. */
+function whoAsks(): string {
+  const known = localStorage.getItem("skalto-person");
+  if (known) return known;
+  const made = newId() + newId();
+  localStorage.setItem("skalto-person", made);
+  return made;
+}
+
+const WHO = { "Skalto-Person": whoAsks() };
+
+export const api = createClient<paths>({ baseUrl: "/", headers: WHO });
+
+/** Send a file as the body of a request. */
+export async function send<T>(address: string, file: File): Promise<T> {
+  const headers = { ...WHO, "Content-Type": "application/octet-stream" };
+  const response = await fetch(address, { method: "POST", body: file, headers }).catch(() => undefined);
+  if (!response) throw new Refusal(`${file.name} did not get through: see that the server runs, and send it again.`);
+  const data: unknown = await response.json().catch(() => undefined);
+  return settled<T>({ data, error: data, response });
+}
 
 /** A refusal by the server: one sentence for the person. */
 export class Refusal extends Error {}
@@ -35,6 +56,8 @@ export class Refusal extends Error {}
 /** The data of an answer, or a Refusal with the server's sentence. */
 export function settled<T>(answer: { data?: unknown; error?: unknown; response: Response }): T {
   if (answer.response.ok) return answer.data as T;
+  // signed out meanwhile: the page's own address leads to signing in, and back
+  if (answer.response.status === 401) window.location.reload();
   const detail = (answer.error as { detail?: unknown } | undefined)?.detail;
   throw new Refusal(typeof detail === "string" ? detail : "The server did not answer as expected: try it again.");
 }

@@ -1,8 +1,8 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api, settled, type EdgeOnSheet, type Item, type Job, type Schemas, type View, type Writing } from "./client";
+import { pace } from "./news";
 import { itself, useChange } from "./change";
 
-const ASK_AGAIN = 400;
 
 /** All that is on a sheet beside its views' own lines. */
 export function useWriting(job: Job, sheet: string) {
@@ -12,7 +12,7 @@ export function useWriting(job: Job, sheet: string) {
     staleTime: Infinity,
     queryFn: async () =>
       settled<Writing>(await api.GET("/api/jobs/{job_id}/sheets/{sheet}/writing", { params: { path: { job_id: job.id, sheet } } })),
-    refetchInterval: (query) => (query.state.data?.pending.length ? ASK_AGAIN : false),
+    refetchInterval: (query) => (query.state.data?.pending.length ? pace() : false),
   });
 }
 
@@ -28,7 +28,7 @@ export function useEdges(job: Job, sheet: string, view: View | null, wanted: boo
           params: { path: { job_id: job.id, sheet, view: view?.id as string } },
         }),
       ),
-    refetchInterval: (query) => (query.state.data === null ? ASK_AGAIN : false),
+    refetchInterval: (query) => (query.state.data === null ? pace() : false),
   });
 }
 
@@ -56,7 +56,7 @@ export function useScales(job: Job, sheet: string, view: View) {
       settled<Schemas["ScalesView"] | null>(
         await api.GET("/api/jobs/{job_id}/sheets/{sheet}/views/{view}/scales", { params: { path: { job_id: job.id, sheet, view: view.id } } }),
       ),
-    refetchInterval: (query) => (query.state.data === null ? ASK_AGAIN : false),
+    refetchInterval: (query) => (query.state.data === null ? pace() : false),
   });
 }
 
@@ -69,7 +69,7 @@ export function useShade(job: Job, sheet: string, view: View) {
       settled<Schemas["ShadeView"]>(
         await api.GET("/api/jobs/{job_id}/sheets/{sheet}/views/{view}/shade", { params: { path: { job_id: job.id, sheet, view: view.id } } }),
       ),
-    refetchInterval: (query) => (query.state.data && !query.state.data.url ? ASK_AGAIN : false),
+    refetchInterval: (query) => (query.state.data && !query.state.data.url ? pace() : false),
   });
 }
 

@@ -1,7 +1,7 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { api, settled, type Drawing, type Job, type Region, type Report, type Schemas } from "./client";
+import { pace } from "./news";
 import { useChange } from "./change";
-import { ASK_AGAIN } from "./queries";
 import { useTell } from "./tell";
 
 /** What a drawing holds, and the millimetres of its unit in this job. */
@@ -25,7 +25,7 @@ export function useSpacePicture(source: string, space: string) {
       settled<Schemas["PictureState"]>(await api.GET("/api/sources/{source}/drawing/picture", { params: { path: { source }, query: { space } } })),
     refetchInterval: (query) => {
       const data = query.state.data;
-      return !data || data.picture || data.work?.state === "failed" ? false : ASK_AGAIN;
+      return !data || data.picture || data.work?.state === "failed" ? false : pace();
     },
   });
 }
@@ -94,7 +94,7 @@ export function usePreview(source: string, space: string, wanted: boolean) {
     queryFn: async () => settled<Schemas["PreviewState"]>(await api.GET("/api/sources/{source}/drawing/preview", { params: { path: { source }, query: { space } } })),
     refetchInterval: (query) => {
       const data = query.state.data;
-      return !data || data.png || data.work?.state === "failed" ? false : ASK_AGAIN;
+      return !data || data.png || data.work?.state === "failed" ? false : pace();
     },
   });
 }
@@ -125,7 +125,7 @@ async function made<State extends { ready: boolean }>(ask: () => Promise<State>)
   for (;;) {
     const state = await ask();
     if (state.ready) return state;
-    await wait(ASK_AGAIN);
+    await wait(pace());
   }
 }
 

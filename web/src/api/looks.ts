@@ -1,11 +1,11 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { api, settled, type Schemas } from "./client";
+import { pace } from "./news";
 import { useTell } from "./tell";
 
 export type Points = Schemas["SnapPoints"];
 export type Printer = Schemas["Printer"];
 export type PictureWish = Schemas["PictureWish"];
-const ASK_AGAIN = 300;
 const place = (job: number, sheet: string) => ({ params: { path: { job_id: job, sheet } } });
 
 /** What the measuring tool can hold on to; `key` names the file. */
@@ -15,7 +15,7 @@ export function usePoints(job: number, sheet: string, key: string | null) {
     enabled: !!key,
     staleTime: Infinity,
     queryFn: async () => settled<Schemas["PointsState"]>(await api.GET("/api/jobs/{job_id}/sheets/{sheet}/proof/points", place(job, sheet))),
-    refetchInterval: (query) => (query.state.data && !query.state.data.points ? ASK_AGAIN : false),
+    refetchInterval: (query) => (query.state.data && !query.state.data.points ? pace() : false),
   });
 }
 
@@ -27,7 +27,7 @@ export function usePrinted(job: number, sheet: string, key: string | null, print
     staleTime: Infinity,
     placeholderData: (before) => before,
     queryFn: async () => settled<Schemas["PrintedState"]>(await api.POST("/api/jobs/{job_id}/sheets/{sheet}/proof/printed", { ...place(job, sheet), body: printer })),
-    refetchInterval: (query) => (query.state.data && !query.state.data.printed ? ASK_AGAIN : false),
+    refetchInterval: (query) => (query.state.data && !query.state.data.printed ? pace() : false),
   });
 }
 
@@ -37,7 +37,7 @@ export function useCompared(job: number, sheet: string, key: string | null) {
     enabled: !!key,
     retry: false,
     queryFn: async () => settled<Schemas["ComparedState"]>(await api.POST("/api/jobs/{job_id}/sheets/{sheet}/proof/compared", place(job, sheet))),
-    refetchInterval: (query) => (query.state.data && !query.state.data.ready ? ASK_AGAIN : false),
+    refetchInterval: (query) => (query.state.data && !query.state.data.ready ? pace() : false),
   });
 }
 
@@ -58,7 +58,7 @@ export function useMakePicture(job: number, sheet: string) {
           await api.POST("/api/jobs/{job_id}/sheets/{sheet}/proof/picture", { params: { ...place(job, sheet).params, query: { whole } }, body: wish }),
         );
         if (answer.ready) break;
-        await new Promise((done) => setTimeout(done, ASK_AGAIN));
+        await new Promise((done) => setTimeout(done, pace()));
       }
       const link = document.createElement("a");
       link.href = `/api/jobs/${job}/sheets/${sheet}/proof/picture/file?whole=${whole}&wish=${encodeURIComponent(JSON.stringify(wish))}`;

@@ -1,12 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, settled, type Schemas } from "./client";
+import { api, send, settled, type Schemas } from "./client";
+import { pace } from "./news";
 import { useTell } from "./tell";
 
 export type Recipe = Schemas["Recipe"];
 export type Pack = Schemas["Pack"];
 export type IssueWish = Schemas["IssueWish"];
 export type Issue = Schemas["IssueView"];
-const ASK_AGAIN = 400;
 
 export function useRecipes() {
   return useQuery({ queryKey: ["recipes"], queryFn: async () => settled<Schemas["RecipeList"]>(await api.GET("/api/recipes")) });
@@ -37,13 +37,7 @@ export function useDropRecipe() {
 
 export function useReadRecipe() {
   return useMutation({
-    mutationFn: async (file: File) => {
-      const body = new FormData();
-      body.append("file", file);
-      const response = await fetch("/api/recipes/read", { method: "POST", body });
-      const data: unknown = await response.json().catch(() => undefined);
-      return settled<Recipe>({ data, error: data, response });
-    },
+    mutationFn: (file: File) => send<Recipe>("/api/recipes/read", file),
     onError: useTell(),
   });
 }
@@ -73,7 +67,7 @@ export function useIssues(filter: { job?: number; text?: string; purpose?: strin
     queryKey: ["issues", filter],
     placeholderData: (before) => before,
     queryFn: async () => settled<Issue[]>(await api.GET("/api/issues", { params: { query: filter } })),
-    refetchInterval: (query) => (query.state.data?.some((issue) => issue.state === "running") ? ASK_AGAIN : false),
+    refetchInterval: (query) => (query.state.data?.some((issue) => issue.state === "running") ? pace() : false),
   });
 }
 

@@ -1,11 +1,11 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { api, settled, type Job, type Schemas } from "./client";
+import { api, send, settled, type Job, type Schemas } from "./client";
+import { pace } from "./news";
 import { useTell } from "./tell";
 
 export type PenSet = Schemas["PenSet"];
 export type PenRule = Schemas["PenRule"];
 export type Stroke = Schemas["StrokeView"];
-const ASK_AGAIN = 400;
 
 export function usePenFacts() {
   return useQuery({ queryKey: ["pens"], staleTime: Infinity, queryFn: async () => settled<Schemas["PenFacts"]>(await api.GET("/api/pens")) });
@@ -17,7 +17,7 @@ export function useSheetPens(job: Job, sheet: string) {
     queryKey: ["sheet-pens", job.id, sheet, job.state],
     staleTime: Infinity,
     queryFn: async () => settled<Schemas["PensView"]>(await api.GET("/api/jobs/{job_id}/sheets/{sheet}/pens", { params: { path: { job_id: job.id, sheet } } })),
-    refetchInterval: (query) => (query.state.data?.pending.length ? ASK_AGAIN : false),
+    refetchInterval: (query) => (query.state.data?.pending.length ? pace() : false),
   });
 }
 
@@ -33,13 +33,7 @@ export function useStrokeAt(job: number, sheet: string) {
 /** A pen set out of its file, not kept yet. */
 export function useReadPens(job: number) {
   return useMutation({
-    mutationFn: async (file: File) => {
-      const body = new FormData();
-      body.append("file", file);
-      const response = await fetch(`/api/jobs/${job}/pens/read`, { method: "POST", body });
-      const data: unknown = await response.json().catch(() => undefined);
-      return settled<PenSet>({ data, error: data, response });
-    },
+    mutationFn: (file: File) => send<PenSet>(`/api/jobs/${job}/pens/read`, file),
     onError: useTell(),
   });
 }

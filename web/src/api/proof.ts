@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, settled, type Schemas } from "./client";
-import { ASK_AGAIN } from "./queries";
+import { pace } from "./news";
 import { useTell } from "./tell";
 
 export function useProof(job: number, sheet: string | undefined, state: string) {
@@ -15,7 +15,7 @@ export function useProof(job: number, sheet: string | undefined, state: string) 
       ),
     refetchInterval: (query) => {
       const state = query.state.data?.work?.state;
-      return state === "queued" || state === "running" ? ASK_AGAIN : false;
+      return state === "queued" || state === "running" ? pace() : false;
     },
   });
 }

@@ -1,12 +1,12 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
-import { api, settled, type Edit, type Job, type Picture, type Schemas, type Trade, type Tree, type View } from "./client";
+import { api, send, settled, type Edit, type Job, type Picture, type Schemas, type Trade, type Tree, type View } from "./client";
+import { pace, seen, seenHead } from "./news";
 import { decides } from "../sheets/geometry";
 import { itself, useChange } from "./change";
 import { foreseen } from "./foreseen";
 import { useTell } from "./tell";
 
-export const ASK_AGAIN = 300;
 
 export function useTrade() {
   return useQuery({
@@ -22,7 +22,7 @@ export function useJobs() {
 
 const jobQuery = (id: number) => ({
   queryKey: ["job", id],
-  queryFn: async () => settled<Job>(await api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })),
+  queryFn: async () => seen(settled<Job>(await api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } }))),
 });
 
 export function useJob(id: number) {
@@ -51,7 +51,7 @@ export function useIncoming(id: number) {
         await client.invalidateQueries({ queryKey: ["job", id] });
       return now;
     },
-    refetchInterval: (query) => (query.state.data?.some((row) => row.state === "reading") ? ASK_AGAIN : false),
+    refetchInterval: (query) => (query.state.data?.some((row) => row.state === "reading") ? pace() : false),
   });
 }
 
@@ -83,7 +83,7 @@ export function usePicture(job: number, sheet: string, view: View | null | undef
     refetchInterval: (query) => {
       const data = query.state.data;
       if (!data || data.picture || data.work?.state === "failed" || data.work?.state === "cancelled") return false;
-      return ASK_AGAIN;
+      return pace();
     },
   });
   const { data } = query;
@@ -102,8 +102,13 @@ export function useEdit(id: number) {
   );
 }
 
+/** Undo or redo of what this page has seen; `anyway`: someone else's step too. */
 export function useUndo(id: number, way: "undo" | "redo") {
-  return useChange<void, Job>(id, async () => settled<Job>(await api.POST(`/api/jobs/{job_id}/${way}`, { params: { path: { job_id: id } } })), itself);
+  return useChange<{ anyway: boolean }, Job>(
+    id,
+    async ({ anyway }) => settled<Job>(await api.POST(`/api/jobs/{job_id}/${way}`, { params: { path: { job_id: id }, query: { step: seenHead(id), anyway } } })),
+    itself,
+  );
 }
 
 export function usePutOnSheet(id: number) {
@@ -124,12 +129,9 @@ export function useBringIn(id: number) {
   const client = useQueryClient();
   return useMutation({
     mutationFn: async (wish: File | { file: File; replaces: string }) => {
-      const body = new FormData();
-      const [file, query] = wish instanceof File ? [wish, ""] : [wish.file, `?replaces=${wish.replaces}`];
-      body.append("file", file);
-      const response = await fetch(`/api/jobs/${id}/incoming${query}`, { method: "POST", body });
-      const data: unknown = await response.json().catch(() => undefined);
-      return settled<Schemas["IncomingView"]>({ data, error: data, response });
+      const [file, replaces] = wish instanceof File ? [wish, ""] : [wish.file, wish.replaces];
+      const query = new URLSearchParams({ name: file.name, ...(replaces && { replaces }) });
+      return send<Schemas["IncomingView"]>(`/api/jobs/${id}/incoming?${query}`, file);
     },
     // a file that was read before joins the job at once, and is never seen on its way
     onSettled: () =>

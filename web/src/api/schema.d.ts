@@ -3244,7 +3244,8 @@ export interface components {
         };
         /**
          * JobView
-         * @description A job as it stands; *undo* and *redo* say what they would do, '' for nothing.
+         * @description A job as it stands; *undo* and *redo* say what they would do, '' for nothing, *undo_other* and *redo_other* whether that
+         *     was someone else's doing.
          */
         JobView: {
             /**
@@ -3259,12 +3260,22 @@ export interface components {
             number: string;
             /** Redo */
             redo: string;
+            /**
+             * Redo Other
+             * @default false
+             */
+            redo_other: boolean;
             /** State */
             state: string;
             /** Step */
             step: number;
             /** Undo */
             undo: string;
+            /**
+             * Undo Other
+             * @default false
+             */
+            undo_other: boolean;
         };
         /**
          * Joins

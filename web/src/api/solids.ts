@@ -4,7 +4,7 @@ import { readPack } from "../review/model";
 import { createReview } from "../review/state";
 import { useChange } from "./change";
 import { api, settled, type Job, type Schemas, type Sheet } from "./client";
-import { ASK_AGAIN } from "./queries";
+import { pace } from "./news";
 import { useTell } from "./tell";
 
 export type Field = Schemas["FieldSpec"];
@@ -13,7 +13,7 @@ export type PreparedView = Schemas["PreparedView"];
 const onSheet = (job: number, sheet: string) => ({ params: { path: { job_id: job, sheet } } });
 const inField = (job: number, sheet: string, field: string) => ({ params: { path: { job_id: job, sheet, field } } });
 const waits = (data: { work?: Schemas["WorkState"] | null } | undefined, there: boolean) =>
-  data && !there && data.work?.state !== "failed" && data.work?.state !== "cancelled" ? ASK_AGAIN : false;
+  data && !there && data.work?.state !== "failed" && data.work?.state !== "cancelled" ? pace() : false;
 
 export function usePutField(id: number) {
   return useChange(
@@ -99,7 +99,7 @@ export function useSolidFile(job: number, sheet: string) {
           params: { path: { job_id: job, sheet, number }, query: { suffix } },
         });
         if (settled<Schemas["FileState"]>({ data, error, response }).ready) break;
-        await new Promise((done) => setTimeout(done, ASK_AGAIN));
+        await new Promise((done) => setTimeout(done, pace()));
       }
       const link = document.createElement("a");
       link.href = `/api/jobs/${job}/sheets/${sheet}/proof/solids/${number}/file?suffix=${suffix}`;

@@ -4,7 +4,7 @@ import { useIssueAct, type Issue } from "../api/output";
 import { useOpening } from "./opening";
 
 const STATES: Record<string, string> = { running: "under way", done: "issued", failed: "failed", cancelled: "cancelled", asking: "waits for you" };
-export const dayOf = (moment: string) => new Date(`${moment}Z`).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" });
+export const dayOf = (moment: string) => new Date(moment).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" });
 export const sizeOf = (bytes: number) => (bytes >= 1e5 ? `${(bytes / 1e6).toFixed(2)} MB` : `${(bytes / 1e3).toFixed(1)} kB`);
 export const stateOf = (issue: Issue) => STATES[issue.state] ?? issue.state;
 

@@ -2,7 +2,8 @@ import { useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, Popconfirm, Spin, Upload } from "antd";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { api, settled, type Job } from "../api/client";
+import { api, send, settled, type Job } from "../api/client";
+import { useNews } from "../api/news";
 import { useJobs, useTrade } from "../api/queries";
 import { Thumbnail } from "../sheets/SheetStrip";
 
@@ -30,7 +31,7 @@ function JobRow({ job, forget }: { job: Job; forget: () => void }) {
           ))}
         </span>
         <span className="soft">
-          {many(sheets.length, "sheet")} · changed {when.format(new Date(`${job.changed}Z`))}
+          {many(sheets.length, "sheet")} · changed {when.format(new Date(job.changed))}
         </span>
       </Link>
       <Popconfirm title={`Delete ${job.document.name} with all its sheets?`} okText="Delete" onConfirm={forget}>
@@ -45,6 +46,7 @@ function JobRow({ job, forget }: { job: Job; forget: () => void }) {
 /** All jobs, and a new one. */
 export function JobsPage() {
   const { data: jobs, error } = useJobs();
+  useNews();
   const client = useQueryClient();
   const navigate = useNavigate();
   const { message } = App.useApp();
@@ -60,12 +62,8 @@ export function JobsPage() {
     }
   };
   const open = async (file: File) => {
-    const body = new FormData();
-    body.append("file", file);
     try {
-      const response = await fetch("/api/jobs/open", { method: "POST", body });
-      const data: unknown = await response.json().catch(() => undefined);
-      const job = settled<Job>({ data, error: data, response });
+      const job = await send<Job>("/api/jobs/open", file);
       await client.invalidateQueries({ queryKey: ["jobs"] });
       await navigate(`/jobs/${job.id}/source`);
     } catch (problem) {

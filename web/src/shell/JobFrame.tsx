@@ -1,10 +1,11 @@
-import { Button, Result, Spin } from "antd";
+import { App, Button, Result, Spin } from "antd";
 import { useState, type ReactNode } from "react";
 import { createPortal } from "react-dom";
 import { Link, Outlet, useNavigate, useOutletContext, useParams } from "react-router";
 import { create } from "zustand";
 import { useChanging } from "../api/change";
 import type { Job } from "../api/client";
+import { useNews } from "../api/news";
 import { usePenFacts } from "../api/pens";
 import { useEdit, useJob, useUndo } from "../api/queries";
 import { RecipeEditor } from "../recipes/RecipeEditor";
@@ -30,19 +31,35 @@ function Saved({ job }: { job: Job }) {
   return <span className="soft" role="status">{busy ? "Saving …" : "All changes saved"}</span>;
 }
 
+/** Undo or redo. What someone else did is asked about first. */
+function useOwnStep(job: Job, way: "undo" | "redo") {
+  const step = useUndo(job.id, way);
+  const { modal } = App.useApp();
+  return () => {
+    if (!(way === "undo" ? job.undo_other : job.redo_other)) return step.mutate({ anyway: false });
+    void modal.confirm({
+      title: `Someone else did this: ${job[way]}`,
+      content: way === "undo" ? "Undoing takes back their change, not one of yours." : "They took it back; this would do it again.",
+      okText: way === "undo" ? "Undo it" : "Do it again",
+      cancelText: "Leave it",
+      onOk: () => step.mutate({ anyway: true }),
+    });
+  };
+}
+
 function OpenJob({ job }: { job: Job }) {
   const { sheet } = useParams();
   const navigate = useNavigate();
-  const undo = useUndo(job.id, "undo");
-  const redo = useUndo(job.id, "redo");
+  useNews(job.id);
+  const [undo, redo] = [useOwnStep(job, "undo"), useOwnStep(job, "redo")];
   const edit = useEdit(job.id);
   const { data: pens } = usePenFacts();
   const [palette, setPalette] = useState(false);
   const at = sheet ? `/${sheet}` : "";
   const save = () => window.location.assign(`/api/jobs/${job.id}/file.zip`);
   useCommands("job", [
-    ...(job.undo ? [{ id: "undo", title: `Undo: ${job.undo}`, key: "U", run: () => undo.mutate() }] : []),
-    ...(job.redo ? [{ id: "redo", title: `Redo: ${job.redo}`, key: "Shift+U", run: () => redo.mutate() }] : []),
+    ...(job.undo ? [{ id: "undo", title: `Undo: ${job.undo}`, key: "U", run: undo }] : []),
+    ...(job.redo ? [{ id: "redo", title: `Redo: ${job.redo}`, key: "Shift+U", run: redo }] : []),
     { id: "source", title: "Go to Source", key: "1", run: () => void navigate(`/jobs/${job.id}/source`) },
     { id: "sheets", title: "Go to Sheets", key: "2", run: () => void navigate(`/jobs/${job.id}/sheets${at}`) },
     { id: "pens", title: "Go to Pens", key: "3", run: () => void navigate(`/jobs/${job.id}/pens${at}`) },
@@ -67,10 +84,10 @@ function OpenJob({ job }: { job: Job }) {
         <span className="soft">job {job.number}</span>
         <Saved job={job} />
         <span className="spring" />
-        <Button data-again type="text" disabled={!job.undo} onClick={() => undo.mutate()} title={job.undo && `Undo: ${job.undo}`}>
+        <Button data-again type="text" disabled={!job.undo} onClick={undo} title={job.undo && `Undo: ${job.undo}`}>
           Undo <kbd>U</kbd>
         </Button>
-        <Button data-again type="text" disabled={!job.redo} onClick={() => redo.mutate()} title={job.redo && `Redo: ${job.redo}`}>
+        <Button data-again type="text" disabled={!job.redo} onClick={redo} title={job.redo && `Redo: ${job.redo}`}>
           Redo <kbd>Shift+U</kbd>
         </Button>
         <Button type="text" onClick={save}>

@@ -1,0 +1,24 @@
+"""Telling others in this process what was written to the database, once it is there."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Literal
+
+Kind = Literal["job", "incoming", "issue"]
+Listener = Callable[[Kind, int], None]
+
+_listeners: list[Listener] = []
+
+
+def listen(listener: Listener) -> Callable[[], None]:
+    """Have *listener* called with what changed (a job's head, its files on their way, its issues) and the job's id; what ends
+    that."""
+    _listeners.append(listener)
+    return lambda: _listeners.remove(listener)
+
+
+def tell(kind: Kind, job: int) -> None:
+    """Something of a job has been written."""
+    for listener in tuple(_listeners):
+        listener(kind, job)

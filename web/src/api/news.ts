@@ -1,0 +1,95 @@
+import { useQueryClient, type Query, type QueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
+import type { Job } from "./client";
+
+/** What the server tells as it happens: what of which job (0: of any), that work moved on, or to look at everything. */
+interface Item {
+  kind: "job" | "incoming" | "issue" | "work" | "all";
+  job: number;
+}
+
+const ASKING = 400;
+const LISTENING = 3000;
+const AFTER = 250;
+let open = false;
+
+/** How long to wait before asking again for what is being made, ms: seldom, while the server tells by itself. */
+export const pace = () => (open ? LISTENING : ASKING);
+
+/** Whether an answer is not the last: it would be asked for again. */
+function waits(query: Query): boolean {
+  return query.observers.some((observer) => {
+    const interval = observer.options.refetchInterval;
+    return typeof interval === "function" && !!interval(query);
+  });
+}
+
+function look(client: QueryClient, what: Set<Item["kind"]>, job: number | undefined) {
+  const all = what.has("all");
+  if (all || what.has("work") || what.has("incoming")) {
+    void client.refetchQueries({ type: "active", predicate: waits }, { cancelRefetch: false });
+    void client.invalidateQueries({ queryKey: ["incoming"] });
+  }
+  if (all || what.has("issue")) void client.invalidateQueries({ queryKey: ["issues"] });
+  if (all || what.has("job")) {
+    void client.invalidateQueries({ queryKey: ["jobs"] });
+    // while changes of this page are on their way, the last answer has all of them
+    if (job && !client.isMutating({ mutationKey: ["change", job] })) void client.invalidateQueries({ queryKey: ["job", job] });
+  }
+}
+
+/** Hear the news of a job, or of all, and look anew at what they are about. A page that is out of sight does not listen. */
+export function useNews(job?: number) {
+  const client = useQueryClient();
+  useEffect(() => {
+    let source: EventSource | null = null;
+    let timer = 0;
+    let due = new Set<Item["kind"]>();
+    const flush = () => {
+      timer = 0;
+      const what = due;
+      due = new Set();
+      // what other people did meanwhile waits until this page's own changes are through
+      if (what.has("job") && job && client.isMutating({ mutationKey: ["change", job] })) {
+        due.add("job");
+        timer = window.setTimeout(flush, AFTER);
+      }
+      look(client, what, job);
+    };
+    const hear = (event: MessageEvent<string>) => {
+      open = true;
+      due.add((JSON.parse(event.data) as Item).kind);
+      timer ||= window.setTimeout(flush, due.has("job") ? 0 : AFTER / 2);
+    };
+    const listen = () => {
+      if (document.hidden || source) return;
+      source = new EventSource(job ? `/api/events?job=${job}` : "/api/events");
+      source.onmessage = hear;
+      source.onerror = () => (open = false);
+    };
+    const rest = () => {
+      source?.close();
+      source = null;
+      open = false;
+    };
+    const turn = () => (document.hidden ? rest() : listen());
+    listen();
+    document.addEventListener("visibilitychange", turn);
+    return () => {
+      document.removeEventListener("visibilitychange", turn);
+      window.clearTimeout(timer);
+      rest();
+    };
+  }, [client, job]);
+}
+
+const heads = new Map<number, number>();
+
+/** Note where a job's head was last seen. */
+export function seen(job: Job): Job {
+  heads.set(job.id, job.step);
+  return job;
+}
+
+/** Where a job's head was last seen: what an undo takes back. */
+export const seenHead = (job: number) => heads.get(job);
