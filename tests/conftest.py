@@ -113,7 +113,7 @@ def _free_port() -> int:
 class Running:
     """A Skalto that was started for the tests."""
 
-    def __init__(self, data: Path, *options: str, port: int | None = None) -> None:
+    def __init__(self, data: Path, *options: str, port: int | None = None, **environment: str) -> None:
         self.data = data
         self.port = port or _free_port()
         self.address = f"http://127.0.0.1:{self.port}"
@@ -126,15 +126,19 @@ class Running:
             str(self.port),
             *options,
         ]
-        environment = os.environ | {"SKALTO_SIZE_LIMIT_MB": "20"}
+        surroundings = os.environ | {"SKALTO_SIZE_LIMIT_MB": "20"} | environment
         self.log = data / "server.log"
         data.mkdir(parents=True, exist_ok=True)
         with self.log.open("w") as log:
             self.process = subprocess.Popen(
-                command, stdout=subprocess.PIPE, stderr=log, text=True, env=environment, start_new_session=True
+                command, stdout=subprocess.PIPE, stderr=log, text=True, env=surroundings, start_new_session=True
             )
         assert self.process.stdout is not None
+        self.said = ""
+        """What it printed at its start."""
+
         for line in self.process.stdout:
+            self.said += line
             if re.search(r"Skalto is at", line):
                 break
         self.client = httpx.Client(base_url=self.address, timeout=60)

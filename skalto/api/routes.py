@@ -245,6 +245,12 @@ def dismiss_incoming(job_id: int, incoming_id: int, studio: Here) -> None:
     studio.dismiss(job_id, incoming_id)
 
 
+@router.post("/jobs/{job_id}/incoming/{incoming_id}/again", status_code=204)
+def read_incoming_again(job_id: int, incoming_id: int, studio: Here) -> None:
+    """Read a file that could not be read once more: the disk may have had no room."""
+    studio.read_again(job_id, incoming_id)
+
+
 @router.get("/sources/{source}/tree")
 def source_tree(source: str, studio: Here) -> ModelTree:
     return studio.tree(source)

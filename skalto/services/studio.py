@@ -41,7 +41,7 @@ from skalto.services.tasks import unpack_lines
 from skalto.settings import Settings
 from skalto.store import jobs as store
 from skalto.store.blobs import Blobs
-from skalto.store.jobs import IncomingFile, StoredJob
+from skalto.store.jobs import IncomingFile, StoredJob, person
 from skalto.store.recipes import keep_recipe, kept_recipes
 
 _TASKS = "skalto.services.tasks"
@@ -200,7 +200,9 @@ class Studio:
 
     def collect(self) -> None:
         """Put files that have been read into their jobs; note those that could not be."""
+        asker = person.get()
         for incoming in store.all_reading():
+            person.set(incoming.person)
             if self.blobs.exists(keys.model_key(incoming.source, "tree.json")):
                 first = load_facts(self.blobs, incoming.source).tree.file
                 source = SourceRef(
@@ -223,20 +225,37 @@ class Studio:
                 store.fail_incoming(incoming.id, "failed", work.error)
             elif work.state == "cancelled":
                 store.remove_incoming(incoming.id)
+        person.set(asker)
 
     def incoming(self, job_id: int) -> list[tuple[IncomingFile, WorkState | None]]:
         """Files on their way into a job, with how far each is."""
         return [(row, self.queue.state(f"read:{row.source}")) for row in store.incoming_of(job_id)]
 
     def dismiss(self, job_id: int, incoming_id: int) -> None:
-        """Call off the reading of a file, or take away the note that it failed."""
+        """Call off the reading of a file, or take it off the list if nobody reads it."""
+        row = self._incoming(job_id, incoming_id)
+        work = self.queue.state(f"read:{row.source}")
+        if row.state == "reading" and work is not None and work.state in ("queued", "running"):
+            self.queue.cancel(f"read:{row.source}")
+        else:
+            self.queue.forget(f"read:{row.source}")
+            store.remove_incoming(row.id)
+
+    def read_again(self, job_id: int, incoming_id: int) -> None:
+        """Read a file that could not be read once more. :raises NotThere: when it is not kept here."""
+        row = self._incoming(job_id, incoming_id)
+        if not self.blobs.exists(keys.file_key(row.source)):
+            raise NotThere(f"{row.name} is not kept here: bring it in again.")
+        if row.state != "reading":
+            self.queue.forget(f"read:{row.source}")
+            store.read_again(row.id)
+        self._read(row)
+
+    def _incoming(self, job_id: int, incoming_id: int) -> IncomingFile:
         for row in store.incoming_of(job_id):
             if row.id == incoming_id:
-                if row.state == "reading":
-                    self.queue.cancel(f"read:{row.source}")
-                else:
-                    self.queue.forget(f"read:{row.source}")
-                    store.remove_incoming(row.id)
+                return row
+        raise NotThere("This file is no longer on its way in.")
 
     def tree(self, source: str) -> ModelTree:
         """:raises InputError: when the source was never read here."""

@@ -60,6 +60,13 @@ _models: OrderedDict[str, Model] = OrderedDict()
 _spaces: OrderedDict[str, Artwork] = OrderedDict()
 
 
+def _fetch(store: Blobs, source: str, name: str, path: Path) -> None:
+    try:
+        store.fetch(keys.file_key(source), path)
+    except KeyError:
+        raise InputError(f"{name} is not kept here any more: bring it in again.") from None
+
+
 def read_source(blobs: str, source: str, name: str, limit: int, report: ReportProgress) -> None:
     """Read a file once: of a model its tree, its shapes, and a scene for the eye; of a drawing its artwork and its facts.
 
@@ -73,7 +80,7 @@ def read_source(blobs: str, source: str, name: str, limit: int, report: ReportPr
     store = Blobs(blobs)
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / f"source{Path(name).suffix.lower()}"
-        store.fetch(keys.file_key(source), path)
+        _fetch(store, source, name, path)
         model = read_model(path, name, lambda share, text: report(share * 0.8, text), limit)
     report(0.82, "Making the 3D view")
     scene = to_glb(model)
@@ -112,7 +119,7 @@ def read_drawn(store: Blobs, source: str, name: str, limit: int, report: ReportP
 
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / f"source{Path(name).suffix.lower()}"
-        store.fetch(keys.file_key(source), path)
+        _fetch(store, source, name, path)
         drawing = read_drawing(path, name, lambda share, text: report(share * 0.95, text), limit)
         report(0.96, "Making the picture")
         # the first thing that is looked at: made while the drawing is at hand

@@ -146,6 +146,11 @@ export async function dismissIncoming(job: number, incoming: number): Promise<vo
   });
 }
 
+/** Have a file read once more that could not be. */
+export async function readAgain(job: number, incoming: number): Promise<void> {
+  settled(await api.POST("/api/jobs/{job_id}/incoming/{incoming_id}/again", { params: { path: { job_id: job, incoming_id: incoming } } }));
+}
+
 /** Have a view drawn that was called off. */
 export async function drawAgain(job: number, sheet: string, view: string): Promise<void> {
   await api.GET("/api/jobs/{job_id}/sheets/{sheet}/views/{view}/picture", {

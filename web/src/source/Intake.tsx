@@ -1,14 +1,16 @@
 import { Button, Progress, Upload } from "antd";
 import { useQueryClient } from "@tanstack/react-query";
 import type { Job } from "../api/client";
-import { dismissIncoming, useBringIn, useIncoming, useTrade } from "../api/queries";
+import { dismissIncoming, readAgain, useBringIn, useIncoming, useTrade } from "../api/queries";
+import { useTell } from "../api/tell";
 
 /** Files on their way in: progress with a way to call off, and what was refused with its reason. */
 export function IncomingList({ job }: { job: Job }) {
   const { data: rows = [] } = useIncoming(job.id);
   const client = useQueryClient();
-  const dismiss = async (id: number) => {
-    await dismissIncoming(job.id, id);
+  const tell = useTell();
+  const act = async (what: (job: number, id: number) => Promise<void>, id: number) => {
+    await what(job.id, id).catch(tell);
     await client.invalidateQueries({ queryKey: ["incoming", job.id] });
   };
   return (
@@ -20,14 +22,17 @@ export function IncomingList({ job }: { job: Job }) {
             <>
               <Progress percent={Math.round(row.share * 100)} size="small" status="active" />
               <span className="soft">{row.text || "Starting"}</span>
-              <Button size="small" onClick={() => void dismiss(row.id)}>
+              <Button size="small" onClick={() => void act(dismissIncoming, row.id)}>
                 Call off
               </Button>
             </>
           ) : (
             <>
               <span role="alert">{row.error}</span>
-              <Button size="small" onClick={() => void dismiss(row.id)}>
+              <Button size="small" onClick={() => void act(readAgain, row.id)}>
+                Read again
+              </Button>
+              <Button size="small" onClick={() => void act(dismissIncoming, row.id)}>
                 Put away
               </Button>
             </>
