@@ -150,7 +150,8 @@ class Signing:
 def _sign_in_page(to: str, told: str = "", status: int = 200) -> Response:
     line = f'<p class="no" role="alert">{html.escape(told)}</p>' if told else ""
     page = _PAGE.read_text().replace("<!-- told -->", line).replace("{to}", html.escape(to, quote=True))
-    return HTMLResponse(page, status_code=status)
+    # a form of a page that tells nobody where it was sent from names no origin either
+    return HTMLResponse(page, status_code=status, headers={"referrer-policy": "same-origin"})
 
 
 def _inside(to: str) -> str:

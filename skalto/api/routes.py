@@ -76,6 +76,7 @@ def trade(studio: Here) -> Trade:
         title_required=REQUIRED,
         endings=(*SUFFIXES, *DRAWINGS),
         size_limit=studio.settings.size_limit,
+        signed_in=bool(studio.settings.token),
     )
 
 

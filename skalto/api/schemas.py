@@ -129,6 +129,8 @@ class Trade(BaseModel):
     title_required: tuple[str, ...]
     endings: tuple[str, ...]
     size_limit: int
+    signed_in: bool
+    """Whether people sign in here, and so can sign out."""
 
 
 class Typed(BaseModel):

@@ -53,8 +53,8 @@ class Board:
     def keys(self, prefix: str) -> list[str]:
         """All keys that begin with *prefix*, without it."""
         if self.redis:
-            found = self._kept.conn.hscan_iter(self._kept.result_key, match=f"{prefix}*", count=1000, no_values=True)
-            names = [name.decode() for name in found]
+            names = [name.decode() for name in self._kept.conn.hkeys(self._kept.result_key)]
+            names = [name for name in names if name.startswith(prefix)]
         else:
             # between the prefix and its last possible continuation: by the index
             rows = self._kept.sql(

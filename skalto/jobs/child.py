@@ -180,32 +180,36 @@ class Child:
         return 0
 
     def _ended(self) -> int | None:
-        if self._process is not None:
-            self._process.join(2)
-            return self._process.exitcode
-        return None
+        process = self._process
+        if process is None:
+            return None
+        process.join(2)
+        return process.exitcode
 
     def _tidy(self) -> None:
         """Remove what the work left in its folder."""
+        folder = self._folder
+        if not folder:
+            return
         with suppress(OSError):
-            for entry in Path(self._folder).iterdir():
+            for entry in Path(folder).iterdir():
                 if entry.is_dir() and not entry.is_symlink():
                     shutil.rmtree(entry, ignore_errors=True)
                 else:
                     entry.unlink()
 
     def close(self) -> None:
-        """Stop the process, whatever it is doing, and remove its temporary files."""
-        if self._pipe is not None:
-            self._pipe.close()
-            self._pipe = None
-        if self._process is not None:
-            self._process.terminate()
-            self._process.join(2)
-            if self._process.is_alive():
-                self._process.kill()
-                self._process.join()
-            self._process = None
-        if self._folder:
-            shutil.rmtree(self._folder, ignore_errors=True)
-            self._folder = ""
+        """Stop the process, whatever it is doing, and remove its temporary files. From any thread."""
+        pipe, self._pipe = self._pipe, None
+        process, self._process = self._process, None
+        folder, self._folder = self._folder, ""
+        if pipe is not None:
+            pipe.close()
+        if process is not None:
+            process.terminate()
+            process.join(2)
+            if process.is_alive():
+                process.kill()
+                process.join()
+        if folder:
+            shutil.rmtree(folder, ignore_errors=True)

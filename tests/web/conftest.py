@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from contextlib import contextmanager
 
 import pytest
 from playwright.sync_api import Browser, ConsoleMessage, Page, expect, sync_playwright
@@ -29,25 +30,36 @@ def browser() -> Iterator[Browser]:
         opened.close()
 
 
-@pytest.fixture
-def page(browser: Browser, running: Running) -> Iterator[Page]:
-    """A fresh page of the running Skalto; anything that the page itself complains of fails the test."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=running.address)
+@contextmanager
+def watched(browser: Browser, address: str, refused: tuple[str, ...] = ()) -> Iterator[Page]:
+    """A fresh page in a browser of its own; anything that it complains of fails the test.
+
+    :param refused: parts of addresses that may be refused in any way, or not answer, beside values that cannot be read.
+    """
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address)
     opened = context.new_page()
     complaints: list[str] = []
 
     def hear(message: ConsoleMessage) -> None:
         # a value that was typed and cannot be read is refused; nothing else may be
-        address = str(message.location.get("url", ""))
-        if message.type == "error" and not ("status of 422" in message.text and any(part in address for part in REFUSED)):
-            complaints.append(f"{message.text} {address}")
+        at = str(message.location.get("url", ""))
+        typed = "status of 422" in message.text and any(part in at for part in REFUSED)
+        if message.type == "error" and not typed and not any(part in at for part in refused):
+            complaints.append(f"{message.text} {at}")
 
     opened.on("console", hear)
     opened.on("pageerror", lambda error: complaints.append(str(error)))
     outside: list[str] = []
-    own = (running.address, "blob:", "data:")
+    own = (address, "blob:", "data:")
     opened.on("request", lambda request: None if request.url.startswith(own) else outside.append(request.url))
     yield opened
     context.close()
     assert complaints == []
     assert outside == [], "the page asked for something from elsewhere"
+
+
+@pytest.fixture
+def page(browser: Browser, running: Running) -> Iterator[Page]:
+    """A fresh page of the running Skalto."""
+    with watched(browser, running.address) as opened:
+        yield opened

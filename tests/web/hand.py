@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from playwright.sync_api import FloatRect, Locator
+from playwright.sync_api import FloatRect, Locator, Page
 
 
 def still(on: Locator) -> FloatRect:
@@ -16,3 +16,13 @@ def still(on: Locator) -> FloatRect:
         last = box
         on.page.wait_for_timeout(60)
     raise AssertionError(f"{on} does not come to rest: {last}")
+
+
+def asked(page: Page, part: str) -> None:
+    """Wait until the page has asked for an address that *part* is in. The page's own policy lets no text be run as a script, so
+    that waiting is done from outside."""
+    for _ in range(300):
+        if page.evaluate("part => performance.getEntriesByType('resource').some(e => e.name.includes(part))", part):
+            return
+        page.wait_for_timeout(100)
+    raise AssertionError(f"{part} was never asked for")

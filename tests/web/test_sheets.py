@@ -17,7 +17,7 @@ from skalto.demo.solids import block, cut, cylinder, moved
 from tests.conftest import write_step
 from tests.core.modelled import write_assembly
 from tests.reference.second_engine import Page as SecondEngine
-from tests.web.hand import still
+from tests.web.hand import asked, still
 from tests.web.test_path import SLOW, begin, choose_file, proofed, write_into
 
 MM = 25.4 / 72
@@ -132,7 +132,7 @@ def test_a_sheet_from_nothing_to_pdf(page: Page, flat_plate: Path) -> None:
     act(page, "Dimension")
     overlay = page.locator(".mode-overlay")
     expect(overlay).to_be_visible()
-    page.wait_for_function("performance.getEntriesByType('resource').some(e => e.name.includes('/edges'))")
+    asked(page, "/edges")
     page.mouse.move(*spot(page, 135 + 6, 165))
     expect(overlay.locator(".pick-over")).to_be_visible(timeout=SLOW)
     page.mouse.click(*spot(page, 135 + 6, 165))
@@ -248,7 +248,7 @@ def test_a_newer_revision_moves_a_hole_and_keeps_the_rest(page: Page, flat_plate
     start_with_front(page, flat_plate, "Revisions")
     with_top(page)
     act(page, "Dimension")
-    page.wait_for_function("performance.getEntriesByType('resource').some(e => e.name.includes('/edges'))")
+    asked(page, "/edges")
     page.mouse.move(*spot(page, 80 + 15, 150))
     expect(page.locator(".mode-overlay .pick-over")).to_be_visible(timeout=SLOW)
     page.mouse.click(*spot(page, 80, 150))

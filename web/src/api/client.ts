@@ -51,7 +51,17 @@ export async function send<T>(address: string, file: File): Promise<T> {
 }
 
 /** A refusal by the server: one sentence for the person. */
-export class Refusal extends Error {}
+export class Refusal extends Error {
+  constructor(
+    message: string,
+    readonly status = 0,
+  ) {
+    super(message);
+  }
+}
+
+/** What to tell a person of an error: the server's sentence, or that it did not answer. */
+export const said = (error: Error) => (error instanceof TypeError ? "The server does not answer: see that it runs, then do it again." : error.message);
 
 /** The data of an answer, or a Refusal with the server's sentence. */
 export function settled<T>(answer: { data?: unknown; error?: unknown; response: Response }): T {
@@ -59,5 +69,11 @@ export function settled<T>(answer: { data?: unknown; error?: unknown; response: 
   // signed out meanwhile: the page's own address leads to signing in, and back
   if (answer.response.status === 401) window.location.reload();
   const detail = (answer.error as { detail?: unknown } | undefined)?.detail;
-  throw new Refusal(typeof detail === "string" ? detail : "The server did not answer as expected: try it again.");
+  throw new Refusal(typeof detail === "string" ? detail : "The server did not answer as expected: try it again.", answer.response.status);
+}
+
+/** Leave; the page to sign in at comes in the place of this one. */
+export async function signOut() {
+  await fetch("/sign-out", { method: "POST", redirect: "manual" });
+  window.location.assign("/sign-in");
 }

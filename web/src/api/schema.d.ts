@@ -5581,6 +5581,8 @@ export interface components {
             };
             /** Scales */
             scales: string[];
+            /** Signed In */
+            signed_in: boolean;
             /** Size Limit */
             size_limit: number;
             /** Title Fields */

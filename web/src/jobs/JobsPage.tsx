@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, Popconfirm, Spin, Upload } from "antd";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { api, send, settled, type Job } from "../api/client";
+import { api, said, send, settled, signOut, type Job } from "../api/client";
 import { useNews } from "../api/news";
 import { useJobs, useTrade } from "../api/queries";
 import { Thumbnail } from "../sheets/SheetStrip";
@@ -47,6 +47,7 @@ function JobRow({ job, forget }: { job: Job; forget: () => void }) {
 export function JobsPage() {
   const { data: jobs, error } = useJobs();
   useNews();
+  const { data: trade } = useTrade();
   const client = useQueryClient();
   const navigate = useNavigate();
   const { message } = App.useApp();
@@ -58,7 +59,7 @@ export function JobsPage() {
       await client.invalidateQueries({ queryKey: ["jobs"] });
       await navigate(`/jobs/${job.id}/source`);
     } catch (problem) {
-      void message.error((problem as Error).message);
+      void message.error(said(problem as Error));
     }
   };
   const open = async (file: File) => {
@@ -67,7 +68,7 @@ export function JobsPage() {
       await client.invalidateQueries({ queryKey: ["jobs"] });
       await navigate(`/jobs/${job.id}/source`);
     } catch (problem) {
-      void message.error((problem as Error).message);
+      void message.error(said(problem as Error));
     }
   };
   const forget = async (job: Job) => {
@@ -85,6 +86,11 @@ export function JobsPage() {
         </div>
         <span className="spring" />
         <Link to="/register">Register of issues</Link>
+        {trade?.signed_in && (
+          <Button type="text" onClick={() => void signOut()}>
+            Sign out
+          </Button>
+        )}
         <Upload beforeUpload={(file) => (void open(file), false)} showUploadList={false} accept=".zip">
           <Button>Open a saved job</Button>
         </Upload>

@@ -4,10 +4,10 @@ import { createPortal } from "react-dom";
 import { Link, Outlet, useNavigate, useOutletContext, useParams } from "react-router";
 import { create } from "zustand";
 import { useChanging } from "../api/change";
-import type { Job } from "../api/client";
+import { Refusal, said, signOut, type Job } from "../api/client";
 import { useNews } from "../api/news";
 import { usePenFacts } from "../api/pens";
-import { useEdit, useJob, useUndo } from "../api/queries";
+import { useEdit, useJob, useTrade, useUndo } from "../api/queries";
 import { RecipeEditor } from "../recipes/RecipeEditor";
 import { TypedField } from "../ticket/TypedField";
 import { useCommands } from "./commands";
@@ -28,6 +28,8 @@ export function MainAct({ children }: { children: ReactNode }) {
 
 function Saved({ job }: { job: Job }) {
   const busy = useChanging(job.id);
+  const { error } = useJob(job.id);
+  if (error) return <span className="soft" role="alert">{said(error)}</span>;
   return <span className="soft" role="status">{busy ? "Saving …" : "All changes saved"}</span>;
 }
 
@@ -54,6 +56,7 @@ function OpenJob({ job }: { job: Job }) {
   const [undo, redo] = [useOwnStep(job, "undo"), useOwnStep(job, "redo")];
   const edit = useEdit(job.id);
   const { data: pens } = usePenFacts();
+  const { data: trade } = useTrade();
   const [palette, setPalette] = useState(false);
   const at = sheet ? `/${sheet}` : "";
   const save = () => window.location.assign(`/api/jobs/${job.id}/file.zip`);
@@ -67,6 +70,7 @@ function OpenJob({ job }: { job: Job }) {
     { id: "issue", title: "Go to Issue", key: "5", run: () => void navigate(`/jobs/${job.id}/issue`) },
     { id: "save", title: "Save the job with its sources as a file", run: save },
     { id: "jobs", title: "Go to all jobs", key: "J", run: () => void navigate("/") },
+    ...(trade?.signed_in ? [{ id: "sign-out", title: "Sign out", run: () => void signOut() }] : []),
   ]);
   return (
     <div className="frame">
@@ -112,13 +116,14 @@ function OpenJob({ job }: { job: Job }) {
 export function JobFrame() {
   const id = Number(useParams().job);
   const { data: job, error } = useJob(id);
-  if (error) {
+  // a server that is away for a moment takes nothing off the desk
+  if (error && (!job || (error instanceof Refusal && error.status === 404))) {
     const back = (
       <Link to="/">
         <Button type="primary">All jobs</Button>
       </Link>
     );
-    return <Result status="warning" title="This job cannot be opened" subTitle={error.message} extra={back} />;
+    return <Result status="warning" title="This job cannot be opened" subTitle={said(error)} extra={back} />;
   }
   if (!job) return <Spin fullscreen description="Opening the job" />;
   return <OpenJob job={job} />;
