@@ -10,6 +10,7 @@ from pydantic import Field, field_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from skalto.jobs.limits import KINDS, Limit
+from skalto.jobs.queue import LOST_SECONDS
 
 
 class Settings(BaseSettings):
@@ -41,6 +42,9 @@ class Settings(BaseSettings):
 
     workers: int = Field(default_factory=lambda: max(1, os.cpu_count() or 1), ge=0, le=64)
     """How many pieces of work this machine does at once; 0 for a server that leaves all of it to others."""
+
+    lost_seconds: float = Field(default=LOST_SECONDS, ge=1)
+    """How long a worker may be silent before others take up its work."""
 
     limits: dict[str, Limit] = {}
     """Seconds and megabytes of a piece of work by its kind, as JSON: ``{"reading": [300, 2000]}``. Others stay as they are."""

@@ -40,7 +40,6 @@ from skalto.settings import Settings
 from skalto.store.jobs import open_database
 
 _COLLECT_SECONDS = 0.25
-_ATTEND_SECONDS = 1.0
 _log = logging.getLogger(__name__)
 
 
@@ -142,7 +141,7 @@ def create_app(settings: Settings) -> FastAPI:
             asyncio.create_task(app.state.news.run()),
             asyncio.create_task(_again_and_again(app.state.studio.collect, "put a read file into its job")),
             asyncio.create_task(_again_and_again(app.state.issuing.advance_all, "bring an issue forward")),
-            asyncio.create_task(_again_and_again(app.state.studio.queue.attend, "look after the workers", _ATTEND_SECONDS)),
+            asyncio.create_task(_again_and_again(queue.attend, "look after the workers", queue.beats_every)),
         ]
         yield
         for task in running:
@@ -159,7 +158,8 @@ def create_app(settings: Settings) -> FastAPI:
         separate_input_output_schemas=False,
     )
     open_database(settings.data / "skalto.db")
-    app.state.studio = Studio(settings, Queue(settings.data, settings.redis, limits=settings.limits))
+    queue = Queue(settings.data, settings.redis, limits=settings.limits, lost=settings.lost_seconds)
+    app.state.studio = Studio(settings, queue)
     app.state.news = News(app.state.studio.queue)
     app.state.desk = Desk(app.state.studio)
     app.state.drawings = Drawings(app.state.studio)

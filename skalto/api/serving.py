@@ -23,7 +23,7 @@ from skalto.jobs.queue import STARTING, Queue
 from skalto.services.locking import lock
 from skalto.settings import Settings
 
-_HUNG_SECONDS = 30.0
+_SLOW_START = 10.0
 
 
 def _with(data: Path | None, port: int | None, host: str | None) -> Settings:
@@ -64,7 +64,7 @@ class LocalWorkers:
         self._name = f"here-{uuid.uuid4().hex[:12]}"
         wanted = Wanted(
             data=self._settings.data, redis=self._settings.redis, workers=self._settings.workers, name=self._name,
-            limits=self._settings.limits,
+            limits=self._settings.limits, lost=self._settings.lost_seconds,
         )  # fmt: skip
         command = [sys.executable, "-m", "skalto.jobs.consumer"]
         environment = os.environ | {"SKALTO_WORKER": wanted.model_dump_json()}
@@ -78,7 +78,7 @@ class LocalWorkers:
             now = time.monotonic()
             if self._name in self._queue.workers():
                 seen = now
-            if process.poll() is None and now - seen < _HUNG_SECONDS + wait:
+            if process.poll() is None and now - seen < self._settings.lost_seconds + _SLOW_START:
                 continue
             print("skalto: the workers stopped and are started again", file=sys.stderr, flush=True)
             _kill(process)

@@ -19,7 +19,7 @@ from pydantic import BaseModel
 from skalto.core.errors import InputError
 from skalto.jobs.child import sweep
 from skalto.jobs.limits import Limit
-from skalto.jobs.queue import BEAT_SECONDS, Queue, release
+from skalto.jobs.queue import LOST_SECONDS, Queue, release
 
 TASKS = "skalto.services.tasks"
 """What workers' processes load at their start: the kernel takes seconds."""
@@ -29,7 +29,7 @@ _log = logging.getLogger(__name__)
 
 class Wanted(BaseModel):
     """What a worker process is told: the folder of the SQLite queue or the address of Redis, how many at once, its name, where
-    results go (``''`` for where the work says), and the limits."""
+    results go (``''`` for where the work says), the limits, and after how many seconds a silent worker is lost."""
 
     data: Path | None = None
     redis: str = ""
@@ -37,6 +37,7 @@ class Wanted(BaseModel):
     name: str = ""
     blobs: str = ""
     limits: dict[str, Limit] = {}
+    lost: float = LOST_SECONDS
 
 
 def unfit(queue: Queue) -> str:
@@ -53,7 +54,7 @@ def work(wanted: Wanted, parent: int | None = None) -> None:
     :raises InputError: when Redis does not answer, or the server is of another release.
     """
     sweep()
-    queue = Queue(wanted.data, wanted.redis, preload=TASKS, blobs=wanted.blobs, limits=wanted.limits)
+    queue = Queue(wanted.data, wanted.redis, preload=TASKS, blobs=wanted.blobs, limits=wanted.limits, lost=wanted.lost)
     if wanted.name:
         queue.worker = wanted.name
     if refusal := unfit(queue):
@@ -81,7 +82,7 @@ def work(wanted: Wanted, parent: int | None = None) -> None:
 
 def _stand(queue: Queue, stopped: threading.Event, parent: int | None) -> None:
     """Beat until told to stop, or the parent has gone. :raises InputError: when the server is of another release by now."""
-    while not stopped.wait(BEAT_SECONDS):
+    while not stopped.wait(queue.beats_every):
         if parent is not None and os.getppid() != parent:
             return
         try:

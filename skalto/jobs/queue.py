@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import hashlib
 import logging
+import os
 import socket
 import threading
 import time
@@ -35,10 +36,8 @@ State = Literal["queued", "running", "done", "failed", "cancelled"]
 _log = logging.getLogger(__name__)
 
 LOST_SECONDS = 20.0
-"""A worker whose beat has not changed for so long is taken for lost."""
+"""A worker whose beat has not changed for so long is taken for lost, where nothing else is said."""
 
-BEAT_SECONDS = 2.0
-_STRAY_SECONDS = 10.0
 _FORGET_SECONDS = 60.0
 _KEPT_SECONDS = 3600.0
 WAITING = "Waiting for a free worker"
@@ -85,14 +84,23 @@ class Queue:
     """Hands work to whichever worker is free. One key is one piece of work: asking again while it runs changes nothing."""
 
     def __init__(
-        self, data: Path | None, redis: str = "", preload: str = "", blobs: str = "", limits: dict[str, Limit] | None = None
+        self,
+        data: Path | None,
+        redis: str = "",
+        preload: str = "",
+        blobs: str = "",
+        limits: dict[str, Limit] | None = None,
+        lost: float = LOST_SECONDS,
     ) -> None:
         """:param preload: a module that workers' processes load at their start. :param blobs: where workers here keep results;
-        '' for where the work itself says."""
+        '' for where the work itself says. :param lost: seconds after which a worker that is silent is taken for lost."""
         self.board = Board(data, redis)
         self.huey = self.board.huey
-        self.worker = f"{socket.gethostname()}-{uuid.uuid4().hex[:12]}"
+        self.worker = f"{socket.gethostname()}-{os.getpid()}-{uuid.uuid4().hex[:8]}"
         """The name of this process, if it works."""
+
+        self.lost_after = lost
+        self.beats_every = min(2.0, lost / 10)
 
         self.absent = NONE_THERE
         """What is said of work that waits while there is no worker."""
@@ -303,7 +311,7 @@ class Queue:
     def workers(self) -> list[str]:
         """The workers whose beat was seen of late."""
         now = time.monotonic()
-        return [name for name, sight in self._beats.items() if now - sight.at < LOST_SECONDS]
+        return [name for name, sight in self._beats.items() if now - sight.at < self.lost_after]
 
     def attend(self) -> None:
         """Look after all that is under way: what a lost worker had, what nobody took, what ended long ago. Every worker and
@@ -326,7 +334,7 @@ class Queue:
             seen = self._beats.get(name)
             if seen is None or seen.value != value:
                 self._beats[name] = _Sight(value, now)
-            elif now - seen.at > LOST_SECONDS and name != self.worker:
+            elif now - seen.at > self.lost_after and name != self.worker:
                 _log.error("worker %s is lost: others take up its work", name)
                 self.lost(name)
         for name in set(self._beats) - set(names):
@@ -382,7 +390,7 @@ class Queue:
             seen = self._strays.get(key)
             if seen is None or seen[0] != state.attempt:
                 self._strays[key] = (state.attempt, now)
-            elif now - seen[1] > _STRAY_SECONDS:
+            elif now - seen[1] > self.lost_after / 2:
                 del self._strays[key]
                 self._hand_on(key, state.attempt)
         self._strays = {key: seen for key, seen in self._strays.items() if key in under_way}

@@ -62,5 +62,5 @@ def work(workers: int | None) -> None:
     if refusal := unfit(queue):
         raise InputError(refusal)
     print(f"Working, {count} at once, process {os.getpid()} (Ctrl-C ends it)", flush=True)
-    run(Wanted(redis=settings.redis, workers=count, blobs=settings.blobs, limits=settings.limits))
+    run(Wanted(redis=settings.redis, workers=count, blobs=settings.blobs, limits=settings.limits, lost=settings.lost_seconds))
     os._exit(0)

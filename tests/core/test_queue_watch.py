@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import os
-import shutil
 import signal
-import socket
 import subprocess
 import tempfile
 import threading
@@ -21,6 +19,7 @@ from skalto.jobs import queue as watched
 from skalto.jobs.child import Child, Killed, sweep
 from skalto.jobs.limits import DEFAULTS, Limit, kind_of
 from skalto.jobs.queue import NONE_THERE, Queue, WorkState
+from tests.machines import redis_server
 
 HERE = "tests.core.test_queue_watch"
 
@@ -70,20 +69,8 @@ def segfaulting(path: str, report: Callable[[float, str], None]) -> None:
 
 @pytest.fixture(scope="module")
 def redis(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
-    folder = tmp_path_factory.mktemp("redis")
-    command = [shutil.which("redis-server") or "/usr/bin/redis-server", "--port", str(port), "--save", "", "--dir", str(folder)]
-    server = subprocess.Popen(command, stdout=subprocess.DEVNULL)
-    for _ in range(100):
-        with socket.socket() as probe:
-            if probe.connect_ex(("127.0.0.1", port)) == 0:
-                break
-        time.sleep(0.05)
-    yield f"redis://127.0.0.1:{port}/0"
-    server.terminate()
-    server.wait()
+    with redis_server(tmp_path_factory.mktemp("redis")) as address:
+        yield address
 
 
 @pytest.fixture(params=["sqlite", "redis"])
@@ -93,7 +80,7 @@ def make(request: pytest.FixtureRequest, tmp_path: Path) -> Iterator[Callable[[]
     address = request.getfixturevalue("redis") if request.param == "redis" else ""
 
     def queue() -> Queue:
-        made.append(Queue(None, address) if address else Queue(tmp_path))
+        made.append(Queue(None, address, lost=1.2) if address else Queue(tmp_path, lost=1.2))
         return made[-1]
 
     yield queue
@@ -148,13 +135,7 @@ def lines(path: Path) -> list[str]:
     return path.read_text().split() if path.exists() else []
 
 
-@pytest.fixture
-def quick(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(watched, "LOST_SECONDS", 1.0)
-    monkeypatch.setattr(watched, "_STRAY_SECONDS", 0.6)
-
-
-def test_what_a_lost_worker_had_is_taken_up_once(make: Callable[[], Queue], quick: None, tmp_path: Path) -> None:
+def test_what_a_lost_worker_had_is_taken_up_once(make: Callable[[], Queue], tmp_path: Path) -> None:
     """A worker that hangs: its beat stops, another takes its work, and what it says later counts for nothing."""
     server, note = make(), tmp_path / "note"
     first = Working(make())
@@ -202,7 +183,7 @@ def test_a_worker_that_leaves_hands_back_what_it_has(make: Callable[[], Queue], 
         assert server.state("k").state == "queued"  # type: ignore[union-attr]
 
 
-def test_a_message_that_got_lost_is_written_anew(make: Callable[[], Queue], quick: None, tmp_path: Path) -> None:
+def test_a_message_that_got_lost_is_written_anew(make: Callable[[], Queue], tmp_path: Path) -> None:
     """A worker may die between taking a message and saying so."""
     server, note = make(), tmp_path / "note"
     server.submit("k", f"{HERE}:noted", {"path": str(note), "seconds": 0})
@@ -227,7 +208,7 @@ def test_a_message_that_comes_twice_is_worked_once(make: Callable[[], Queue], tm
     assert lines(note) == ["begun", "ended"]
 
 
-def test_nobody_waits_for_a_free_worker_where_there_is_none(make: Callable[[], Queue], quick: None, tmp_path: Path) -> None:
+def test_nobody_waits_for_a_free_worker_where_there_is_none(make: Callable[[], Queue], tmp_path: Path) -> None:
     server = make()
     server.attend()
     server.submit("k", f"{HERE}:noted", {"path": str(tmp_path / "note"), "seconds": 60})
@@ -236,7 +217,7 @@ def test_nobody_waits_for_a_free_worker_where_there_is_none(make: Callable[[], Q
     worker.beat()
     server.attend()
     assert server.state("k").text == "Waiting for a free worker"  # type: ignore[union-attr]
-    time.sleep(1.1)
+    time.sleep(1.3)
     server.attend()
     assert server.state("k").text == NONE_THERE  # type: ignore[union-attr]
     server.cancel("k")

@@ -19,7 +19,10 @@ TOKEN = "a token of many letters"
 @pytest.fixture
 def two(browser: Browser, running: Running) -> Iterator[tuple[Page, Page]]:
     """Two browsers, each its own person."""
-    with watched(browser, running.address) as first, watched(browser, running.address, refused=("/undo", "/api/events")) as second:
+    with (
+        watched(browser, running.address) as first,
+        watched(browser, running.address, refused=("/undo", "/api/events")) as second,
+    ):
         yield first, second
 
 

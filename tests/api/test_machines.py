@@ -1,0 +1,177 @@
+"""More than one machine: a server that works nothing itself, workers that share only its queue and its blobs."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import threading
+import time
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import httpx
+import pytest
+
+from skalto.jobs.queue import Queue
+from tests.api.test_api import bring_in, new_job, wait_for
+from tests.conftest import Running
+from tests.machines import Machine, redis_server, s3_server
+
+WAYS = ("front", "top", "left", "iso")
+
+
+@pytest.fixture(params=["s3", "folder"])
+def elsewhere(request: pytest.FixtureRequest, tmp_path: Path) -> Iterator[dict[str, str]]:
+    """What leads a process to the queue and the blobs."""
+    with contextlib.ExitStack() as stack:
+        redis = stack.enter_context(redis_server(tmp_path))
+        shared = {"SKALTO_BLOBS": str(tmp_path / "shared")}
+        blobs = stack.enter_context(s3_server()) if request.param == "s3" else shared
+        yield {"SKALTO_REDIS": redis, "SKALTO_LOST_SECONDS": "3", **blobs}
+
+
+def views(client: httpx.Client, job: int, source: str) -> dict[str, bytes]:
+    """The lines of four views, each from its own piece of work."""
+    trade = {v["name"]: v for v in client.get("/api/trade").json()["viewpoints"]}
+    placed = {}
+    for name in WAYS:
+        wish: dict[str, Any] = {
+            "source": source,
+            "name": name,
+            "look": trade[name]["look"],
+            "up": trade[name]["up"],
+            "sheet": None,
+        }
+        placed[name] = client.post(f"/api/jobs/{job}/views", json=wish).json()
+    addresses = {name: f"/api/jobs/{job}/sheets/{at['sheet']}/views/{at['view']}/picture" for name, at in placed.items()}
+    for address in addresses.values():
+        client.get(address)
+    done: dict[str, bytes] = {}
+
+    def all_there() -> bool:
+        for name, address in addresses.items():
+            if name not in done:
+                found = client.get(address)
+                state = found.json()
+                assert (state["work"] or {}).get("state") not in ("failed", "cancelled"), state
+                if state["picture"]:
+                    done[name] = found.content
+        return len(done) == len(WAYS)
+
+    wait_for(all_there, 120)
+    return done
+
+
+def test_three_workers_one_killed_in_mid_work(
+    elsewhere: dict[str, str], tmp_path: Path, press_step: Path, running: Running
+) -> None:
+    server = Running(tmp_path / "server", SKALTO_WORKERS="0", **elsewhere)
+    machines = [Machine(tmp_path / f"worker {n}.log", **elsewhere) for n in range(3)]
+    try:
+        for machine in machines:
+            wait_for(lambda machine=machine: "Working" in machine.said(), 60)
+        job = new_job(server)
+        source = bring_in(server, job, press_step)
+        # nothing of it lies in the server's own folder
+        assert not (tmp_path / "server" / "blobs").exists()
+        # the one that draws first is killed while it does
+        queue = Queue(None, elsewhere["SKALTO_REDIS"])
+        threading.Thread(target=_kill_when_busy, args=(queue, machines)).start()
+        found = views(server.client, job, source)
+        assert machines[-1].process.poll() is not None
+        alone = views(running.client, other := new_job(running), bring_in(running, other, press_step))
+        assert found == alone
+    finally:
+        for machine in machines:
+            if machine.process.poll() is None:
+                assert machine.stop() == 0, machine.said()
+        server.interrupt()
+
+
+def _kill_when_busy(queue: Queue, machines: list[Machine]) -> None:
+    """Kill a machine that has something in hand; it is put last."""
+    while True:
+        for key in queue.board.keys("hold:"):
+            holder = (queue.board.get(f"hold:{key}") or b"").decode().partition(" ")[0]
+            for machine in machines:
+                if f"-{machine.process.pid}-" in holder:
+                    machine.kill()
+                    machines.remove(machine)
+                    machines.append(machine)
+                    return
+        time.sleep(0.02)
+
+
+def test_a_worker_that_does_not_fit_is_refused_in_a_sentence(tmp_path: Path) -> None:
+    def told(**environment: str) -> tuple[int, str]:
+        machine = Machine(tmp_path / "log", **environment)
+        return machine.process.wait(60), machine.said().strip()
+
+    with redis_server(tmp_path) as redis:
+        shared = {"SKALTO_REDIS": redis, "SKALTO_BLOBS": str(tmp_path / "shared")}
+        assert told(SKALTO_REDIS=redis, SKALTO_BLOBS="") == (
+            2, "SKALTO_BLOBS names no blob store: a worker alone leaves its results where the server finds them."
+        )  # fmt: skip
+        assert told(SKALTO_REDIS="", SKALTO_BLOBS="x")[0] == 2
+        status, words = told(SKALTO_REDIS="redis://127.0.0.1:1/0", SKALTO_BLOBS=str(tmp_path / "shared"))
+        assert (status, "Redis does not answer" in words) == (2, True)
+        server = Running(tmp_path / "server", SKALTO_WORKERS="0", **shared)
+        try:
+            status, words = told(**shared | {"SKALTO_BLOBS": str(tmp_path / "another")})
+            assert (status, "is not the store that the server keeps its blobs in" in words) == (2, True)
+            status, words = told(**shared | {"SKALTO_BLOBS": "nothing://x"})
+            assert (status, words.count("\n")) == (2, 0)
+            queue = Queue(None, redis)
+            served = queue.served()
+            assert served is not None
+            machine = Machine(tmp_path / "log", **shared)
+            wait_for(lambda: "Working" in machine.said(), 60)
+            queue.board.put("serves", b'{"release": "0.0.9-abc", "store": "%s"}' % served["store"].encode())
+            # one that runs leaves too, once the server is of another release
+            assert machine.process.wait(30) == 2
+            assert "The server runs Skalto 0.0.9-abc, and this worker is" in machine.said()
+            status, words = told(**shared)
+            assert (status, "bring both to one release" in words) == (2, True)
+        finally:
+            server.interrupt()
+
+
+def test_one_server_at_a_time(tmp_path: Path, skalto: Any) -> None:
+    first = Running(tmp_path, SKALTO_WORKERS="0")
+    try:
+        second = skalto("serve", "--data", tmp_path, "--port", "8499")
+        assert second.returncode == 2
+        assert f"is in use by the Skalto at http://127.0.0.1:{first.port}, process {first.process.pid}" in second.stderr
+    finally:
+        first.kill()
+    # killed as it was, it holds nothing
+    third = Running(tmp_path, SKALTO_WORKERS="0")
+    third.interrupt()
+
+
+def test_workers_that_die_are_started_again(tmp_path: Path, plate_step: Path) -> None:
+    server = Running(tmp_path / "data", SKALTO_WORKERS="1")
+    try:
+        job = new_job(server)
+        bring_in(server, job, plate_step)
+        for _ in range(2):
+            (consumer,) = _children(server.process.pid)
+            os.killpg(consumer, 9)
+            data = plate_step.read_bytes() + f"\n/* {consumer} */\n".encode()
+            again = tmp_path / f"plate {consumer}.step"
+            again.write_bytes(data)
+            bring_in(server, new_job(server), again)
+            assert _children(server.process.pid) != [consumer]
+    finally:
+        server.interrupt()
+
+
+def _children(parent: int) -> list[int]:
+    found = []
+    for stat in Path("/proc").glob("[0-9]*/stat"):
+        with contextlib.suppress(OSError):
+            fields = stat.read_text().rpartition(")")[2].split()
+            if int(fields[1]) == parent and fields[0] != "Z":
+                found.append(int(stat.parent.name))
+    return found
