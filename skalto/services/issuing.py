@@ -374,5 +374,6 @@ def as_csv(rows: list[tuple[StoredIssue, SendingPlan]]) -> str:
 
 
 def _harmless(value: object) -> object:
-    """A cell that no spreadsheet takes for a formula (OWASP, CSV injection)."""
-    return f"'{value}" if isinstance(value, str) and value[:1] in ("=", "+", "-", "@") else value
+    """A cell that no spreadsheet takes for a formula (OWASP, CSV injection: signs, tab and carriage return at its beginning,
+    the signs' wide forms too)."""
+    return f"'{value}" if isinstance(value, str) and value[:1] in tuple("=+-@\t\r\n＝＋－＠") else value

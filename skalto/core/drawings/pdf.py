@@ -38,7 +38,7 @@ from skalto.core.drawings.drawing import Drawing, DrawingFacts, LayerFacts, Spac
 from skalto.core.drawings.faces import FontLog, choose
 from skalto.core.drawings.original import NO_LAYER
 from skalto.core.drawings.pdf_content import font_name, patterned, picture_by_pdfium, pixels_of, rgb, subpaths
-from skalto.core.drawings.pdf_interpreter import Interpreter, Look
+from skalto.core.drawings.pdf_interpreter import MOST_FORMS, Interpreter, Look, forms_of
 from skalto.core.drawings.pdf_letters import spaced
 from skalto.core.errors import InputError
 from skalto.core.lettering import FACES
@@ -322,6 +322,11 @@ def read_pdf(path: Path, name: str, progress: Progress) -> Drawing:
         progress(0.1 + 0.85 * (number - 1) / len(records), f"Reading page {number}")
         device.start(number - 1)
         try:
+            if forms_of(page) > MOST_FORMS:
+                raise InputError(
+                    f"{name} paints more than {MOST_FORMS} forms on page {number}, through forms within forms: "
+                    "print it to a plain PDF."
+                )
             interpreter.page_matrix = None
             interpreter.process_page(page)
             interpreter.annotations(page)

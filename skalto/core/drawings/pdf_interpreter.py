@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import re
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from typing import Any
@@ -82,6 +83,35 @@ class Tinted(PDFColorSpace):  # type: ignore[misc]
             return None
         none, full, power = self.ends
         return tuple(a + (b - a) * max(share, 0.0) ** power for a, b in zip(none, full, strict=True))
+
+
+MOST_FORMS = 200_000
+"""The most forms and pictures that a page may paint, those within others counted each time."""
+
+
+_PAINTED = re.compile(rb"/([^\s/<>\[\](){}%]+)\s+Do\b")
+
+
+def forms_of(page: Any) -> float:
+    """How many forms and pictures a page paints, those within others counted each time; before any of it is painted."""
+    known: dict[int, float] = {}
+
+    def within(streams: list[Any], resources: Any, around: frozenset[int]) -> float:
+        named = resolved((resolved(resources) or {}).get("XObject")) or {}
+        total = 0.0
+        for stream in streams:
+            for name in _PAINTED.findall(stream.get_data()) if isinstance(stream, PDFStream) else []:
+                total += 1.0 + of(resolved(named.get(name.decode("latin-1"))), resources, around)
+        return total
+
+    def of(form: Any, above: Any, around: frozenset[int]) -> float:
+        if not isinstance(form, PDFStream) or "BBox" not in form or id(form) in around:
+            return 0.0
+        if id(form) not in known:
+            known[id(form)] = within([form], form.get("Resources", above), around | {id(form)})
+        return known[id(form)]
+
+    return within([resolved(stream) for stream in page.contents], page.resources, frozenset())
 
 
 class Interpreter(PDFPageInterpreter):  # type: ignore[misc]

@@ -50,11 +50,21 @@ def _check_gltf(path: Path, what: str) -> None:
             raise InputError(f"{what} is not a binary glTF file: its heading is not there.")
         if len(data) < 12 or struct.unpack("<I", data[8:12])[0] > len(data):
             raise InputError(f"{what} is cut short: copy or export it again.")
-        return
+        (length,) = struct.unpack("<I", data[12:16].ljust(4, b"\0"))
+        text = data[20 : 20 + length]
+    else:
+        text = data
     try:
-        document = json.loads(data)
-    except ValueError:
+        document = json.loads(text)
+    except (ValueError, RecursionError):
         raise InputError(f"{what} is not a glTF file, or is cut short: it is not whole JSON.") from None
+    for accessor in document.get("accessors", []) if isinstance(document, dict) else []:
+        count = accessor.get("count") if isinstance(accessor, dict) else None
+        # an item has a byte at least, and a file that packs its geometry some twenty to the byte
+        if isinstance(count, int) and count > 20 * len(data):
+            raise InputError(f"{what} names {count} items, and has {len(data)} bytes: it is damaged; export it again.")
+    if path.suffix == ".glb":
+        return
     for buffer in document.get("buffers", []) if isinstance(document, dict) else []:
         if not str(buffer.get("uri", "data:")).startswith("data:"):
             raise InputError(f"{what} keeps its geometry in another file: export it as one file (.glb) and bring that in.")
@@ -205,9 +215,12 @@ class _Sizes:
         """*scale* (3, 3) is what the placements above leave to be applied."""
         above = np.eye(3) if scale is None else scale
         linear = above @ branch.placement[:3, :3]
-        size = abs(float(np.linalg.det(linear)))
+        with np.errstate(invalid="ignore"):
+            size = abs(float(np.linalg.det(linear)))
         factor = float(np.cbrt(size))
-        if factor <= 0 or not np.isfinite(linear).all():
+        if not np.isfinite(linear).all() or not np.isfinite(branch.placement).all():
+            raise InputError(f"{self._what} places “{branch.name}” by what are no numbers: export it again.")
+        if factor <= 0:
             raise InputError(f"{self._what} flattens “{branch.name}” to nothing: give it a size and export again.")
         if np.abs(linear @ linear.T / factor**2 - np.eye(3)).max() <= 1e-9:
             turn, rest = linear / factor, np.eye(3) * factor

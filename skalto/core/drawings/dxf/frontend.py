@@ -15,12 +15,15 @@ from ezdxf.addons.drawing.mtext_complex import ComplexMTextRenderer
 from ezdxf.addons.drawing.properties import LayoutProperties, Properties, RenderContext
 from ezdxf.colors import aci2rgb
 from ezdxf.fonts.fonts import FontFace
+from ezdxf.math import Vec2, Vec3
 from ezdxf.path import from_vertices
+from ezdxf.render.hatching import DenseHatchingLinesError, HatchBaseLine, hatch_paths
 from ezdxf.tools import text_layout
 
 from skalto.core.artwork import Areas, Artwork, Fills, Lines, Tags
 from skalto.core.drawings.collecting import Collector
 from skalto.core.drawings.drawing import Box
+from skalto.core.drawings.dxf.counting import MOST_HATCH, hatch_strokes
 from skalto.core.drawings.dxf.curves import spline_beziers
 from skalto.core.drawings.dxf.measure import ChosenFont, asked_for
 from skalto.core.drawings.dxf.pipeline import ArtworkPipeline, decoded
@@ -47,13 +50,13 @@ class ArtworkFrontend(UniversalFrontend):  # type: ignore[misc]
             background_policy=BackgroundPolicy.WHITE,
             circle_approximation_count=512,
             infinite_line_length=1e6,
-            hatching_timeout=10.0,
         )
         self.skipped: Counter[str] = Counter()
         self.frozen = frozen
         self.endless: list[tuple[Any, Any, bool, Any]] = []
         """Lines without an end: a point, a direction, whether they run both ways, and their tags."""
         self.told: Counter[str] = Counter()
+        self._inside: list[str] = []
         super().__init__(ctx, pipeline, config)
         # a helix carries its own spline (DXF reference, HELIX)
         self._dispatch["HELIX"] = self.draw_curve_entity
@@ -109,6 +112,19 @@ class ArtworkFrontend(UniversalFrontend):  # type: ignore[misc]
                 name = block.block.dxf.get("xref_path", "") or entity.dxf.name
                 self.told[f"other drawing that this one refers to, left out: {name}"] += 1
                 return
+            own = str(entity.dxf.name).casefold()
+            if own in self._inside:
+                self.told[f"block that is within itself, left out: {entity.dxf.name}"] += 1
+                return
+            self._inside.append(own)
+            try:
+                self._draw_composite(entity, properties, layer)
+            finally:
+                self._inside.pop()
+            return
+        self._draw_composite(entity, properties, layer)
+
+    def _draw_composite(self, entity: Any, properties: Properties, layer: str) -> None:
         if entity.dxftype() == "INSERT" and layer in self.frozen and self.pipeline.forced_layer is None:
             # what a frozen layer inserts is hidden with it, whatever layers it has of its own
             self.pipeline.forced_layer = layer
@@ -118,6 +134,29 @@ class ArtworkFrontend(UniversalFrontend):  # type: ignore[misc]
                 self.pipeline.forced_layer = None
             return
         super().draw_composite_entity(entity, properties)
+
+    def draw_hatch_pattern(self, polygon: Any, paths: list[Any], properties: Properties) -> None:
+        if polygon.pattern is None or not polygon.pattern.lines:
+            return
+        # moved off the boundary's corners by the same share of the spacing every time: the same file gives the same lines
+        mean = sum(line.offset.magnitude for line in polygon.pattern.lines) / len(polygon.pattern.lines)
+        aside = Vec2(0.000618, 0.000382) * mean
+        baselines = [
+            HatchBaseLine(line.base_point + aside, Vec2.from_deg_angle(line.angle), line.offset, line.dash_length_items)
+            for line in polygon.pattern.lines
+        ]
+        if hatch_strokes(baselines, paths) > MOST_HATCH:
+            self.told["hatch too fine to be drawn line by line: filled"] += 1
+            raise DenseHatchingLinesError
+        ocs, elevation = polygon.ocs(), polygon.dxf.elevation.z
+        properties.linetype_pattern = ()
+        lines = []
+        for baseline in baselines:
+            for line in hatch_paths(baseline, paths):
+                for start, end in baseline.pattern_renderer(line.distance).render(line.start, line.end):
+                    ends = (Vec3(start.x, start.y, elevation), Vec3(end.x, end.y, elevation))
+                    lines.append(tuple(ocs.points_to_wcs(ends)) if ocs.transform else ends)
+        self.pipeline.draw_solid_lines(lines, properties)
 
     def draw_complex_mtext(self, mtext: Any, properties: Properties) -> None:
         renderer = _ChosenMText(self.ctx, self.pipeline, properties)

@@ -10,6 +10,7 @@ from typing import Any
 from skalto.core.artwork import Artwork
 from skalto.core.drawings.collecting import Collector
 from skalto.core.drawings.drawing import UNITS, Box, Drawing, DrawingFacts, LayerFacts, SpaceFacts
+from skalto.core.drawings.dxf.counting import MOST_STROKES, BlockCounts
 from skalto.core.drawings.dxf.frontend import context_of, draw_space
 from skalto.core.drawings.dxf.loading import RELEASES, load
 from skalto.core.drawings.dxf.pages import excerpts_of, paper_of, shows, within
@@ -87,6 +88,19 @@ def _space(name: str, label: str, collector: Collector, artwork: Artwork, box: B
     return SpaceFacts(name=name, label=label, box=box or artwork.bounds(), strokes=len(artwork), heights=heights, **more)
 
 
+def _countable(document: Any, name: str) -> None:
+    """:raises InputError: when so much would be drawn that nobody could wait for it."""
+    counts = BlockCounts(document)
+    for layout in document.layouts:
+        count = counts.of(layout)
+        if count > MOST_STROKES:
+            much = f"{count:,.0f}".replace(",", " ") if count < 1e12 else "more than a million million"
+            raise InputError(
+                f"{name} would draw {much} entities, most of them by block {counts.largest(layout)}: save it without, or with "
+                f"at most {MOST_STROKES // 1_000_000} million."
+            )
+
+
 def read_dxf(path: Path, name: str, progress: Progress) -> Drawing:
     """Read a DXF file. :raises InputError: when it cannot be used or draws nothing."""
     progress(0.02, "Reading the DXF file")
@@ -94,6 +108,7 @@ def read_dxf(path: Path, name: str, progress: Progress) -> Drawing:
     progress(0.5, "Resolving entities")
     layers, names = _layers(document)
     frozen = frozenset(layer.name for layer in layers if layer.frozen)
+    _countable(document, name)
     fonts = FontLog()
     skipped: Counter[str] = Counter()
     ctx = context_of(document)
