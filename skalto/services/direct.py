@@ -207,7 +207,7 @@ def export_file(path: str, out: str, options: dict[str, Any], report: ReportProg
         f"{t.level}: {t.message}"
         for t in compose(sheet, by_id, context, solids).told
         if not any(t.message.rstrip(".") in message for message in known)
-    ]
+    ] + [f"warning: {sentence}" for sentence in model.tree.lost]
     return checked.model_dump(mode="json") | {
         "holds": checked.holds, "scale": format_scale(scale), "format": paper.name, "told": told,
     }  # fmt: skip

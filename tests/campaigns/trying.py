@@ -51,8 +51,9 @@ def _exported(file: Path, out: str, drawing: bool, report: Callable[[float, str]
     nothing: dict[str, Any] = dict.fromkeys(("recipe", "pens", "color", "crossing", "text"), "")
     options: dict[str, Any] = {
         "views": ["front"], "scale": "largest", "paper": "A3", "orientation": "auto", "show": [], "hide": [],
-        "lines": "visible", "frame": "none", "arrangement": "", "title": [], "dims": "none", "parts_list": False, "margin": "", "force": True,
-        "region": "", "units": "mm" if drawing else "", "page": None, "layers_on": [], "layers_off": [], "shift": "",
+        "lines": "visible", "frame": "none", "arrangement": "", "title": [], "dims": "none", "parts_list": False,
+        "margin": "", "force": True, "region": "", "units": "mm" if drawing else "", "page": None, "layers_on": [],
+        "layers_off": [], "shift": "",
         "output": nothing | {"no_layers": False, "dpi": None, "picture_dpi": None, "archive": False},
         "solid": {"where": "", "quality": "", "classes": ""},
     }  # fmt: skip

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import tempfile
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
@@ -27,6 +28,7 @@ from OCP.XCAFDoc import XCAFDoc, XCAFDoc_ColorGen, XCAFDoc_ColorSurf, XCAFDoc_Do
 from skalto.core.errors import InputError
 from skalto.core.models import kernel
 from skalto.core.models.building import Branch, TreeBuilder
+from skalto.core.models.elsewhere import alone
 from skalto.core.models.extents import extents
 from skalto.core.models.model import Model, ShapeFacts, with_cover
 
@@ -284,8 +286,13 @@ def read_exchange(path: Path, kind: str, what: str, progress: Progress) -> Model
         reader.SetGDTMode(False)
         reader.SetMatMode(True)
         reader.SetViewMode(False)
-    if reader.ReadFile(str(path)) != IFSelect_RetDone:
-        raise InputError(f"{what} cannot be read: it breaks the rules of {kind.upper()}; export it again.")
+    with tempfile.TemporaryDirectory() as folder:
+        own = alone(path) if kind == "step" else None
+        if own is not None:
+            path = Path(folder) / "alone.step"
+            path.write_bytes(own)
+        if reader.ReadFile(str(path)) != IFSelect_RetDone:
+            raise InputError(f"{what} cannot be read: it breaks the rules of {kind.upper()}; export it again.")
     progress(0.3, "Building the shapes")
     if not reader.Transfer(document):
         raise InputError(f"{what} holds no solids, surfaces or curves: export the parts as solids and bring that file in.")

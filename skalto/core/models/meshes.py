@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import struct
 from pathlib import Path
@@ -10,6 +11,7 @@ from typing import Any
 import numpy as np
 import trimesh
 from numpy.typing import NDArray
+from trimesh.resolvers import Resolver
 
 from skalto.core.errors import InputError
 from skalto.core.models.building import Branch, TreeBuilder
@@ -63,11 +65,28 @@ def _check_gltf(path: Path, what: str) -> None:
         # an item has a byte at least, and a file that packs its geometry some twenty to the byte
         if isinstance(count, int) and count > 20 * len(data):
             raise InputError(f"{what} names {count} items, and has {len(data)} bytes: it is damaged; export it again.")
-    if path.suffix == ".glb":
-        return
     for buffer in document.get("buffers", []) if isinstance(document, dict) else []:
         if not str(buffer.get("uri", "data:")).startswith("data:"):
             raise InputError(f"{what} keeps its geometry in another file: export it as one file (.glb) and bring that in.")
+
+
+class _Nowhere(Resolver):  # type: ignore[misc]
+    """Finds no file: a model is what is in its own. *file_name* names what has no name in it."""
+
+    def __init__(self, file_name: str) -> None:
+        self.file_name = file_name
+
+    def get(self, name: str) -> bytes:
+        raise FileNotFoundError(name)
+
+    def write(self, name: str, data: bytes) -> None:
+        raise PermissionError(name)
+
+    def namespaced(self, namespace: str) -> _Nowhere:
+        return self
+
+    def keys(self) -> list[str]:
+        return []
 
 
 def _check_ply(path: Path, what: str) -> None:
@@ -168,7 +187,8 @@ def read_mesh(path: Path, suffix: str, what: str, progress: Progress) -> Model:
     progress(0.05, "Reading the file")
     try:
         options = {"split_object": True, "group_material": False} if suffix == "obj" else {}
-        scene = trimesh.load_scene(path, file_type=suffix, **options)
+        # from its bytes alone: what it names beside itself is not opened
+        scene = trimesh.load_scene(io.BytesIO(path.read_bytes()), file_type=suffix, resolver=_Nowhere(what), **options)
     except InputError:
         raise
     except Exception:

@@ -102,6 +102,9 @@ class ModelTree(BaseModel):
     origin: Size = (0.0, 0.0, 0.0)
     """The point of the file, mm, from which coordinates count here: a model far out is kept about a local origin."""
 
+    lost: tuple[str, ...] = ()
+    """What the file refers to and does not hold, each in one sentence."""
+
     def walk(self) -> Iterator[Component]:
         for root in self.components:
             yield from root.walk()

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 from skalto.core.errors import InputError
+from skalto.core.models.elsewhere import left_out
 from skalto.core.models.exchange import Progress, read_brep, read_exchange
 from skalto.core.models.model import Model
 
@@ -65,9 +67,11 @@ def read_model(path: Path, name: str, progress: Progress = lambda share, text: N
     from skalto.core.models.locating import localised
 
     if kind in ("step", "iges"):
-        return localised(read_exchange(path, kind, name, progress))
-    if kind == "brep":
-        return localised(read_brep(path, name, progress))
-    from skalto.core.models.meshes import read_mesh
+        model = localised(read_exchange(path, kind, name, progress))
+    elif kind == "brep":
+        model = localised(read_brep(path, name, progress))
+    else:
+        from skalto.core.models.meshes import read_mesh
 
-    return localised(read_mesh(path, kind, name, progress))
+        model = localised(read_mesh(path, kind, name, progress))
+    return replace(model, tree=model.tree.model_copy(update={"lost": left_out(path, kind)}))

@@ -3429,6 +3429,11 @@ export interface components {
             file: string;
             /** Kind */
             kind: string;
+            /**
+             * Lost
+             * @default []
+             */
+            lost: string[];
             /** Low */
             low: [
                 number,

@@ -31,6 +31,13 @@ export function SourceFacts({ job, source, tree, name, selected }: { job: Job; s
       <Fact name="Components">{leaves.length}</Fact>
       <Fact name="Solids">{tree.solids || "none, surfaces only"}</Fact>
       <Fact name="Different parts">{tree.shapes.length}</Fact>
+      {tree.lost.length > 0 && (
+        <ul className="told" aria-label="Left out">
+          {tree.lost.map((sentence) => (
+            <li key={sentence}>{sentence}</li>
+          ))}
+        </ul>
+      )}
     </>
   );
 }

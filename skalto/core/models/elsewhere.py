@@ -1,0 +1,70 @@
+"""What a model file names outside of itself. None of it is opened, by the kernel either; it is told as left out."""
+
+from __future__ import annotations
+
+import json
+import re
+import struct
+from pathlib import Path
+from typing import Any
+
+_DOCUMENT = re.compile(rb"\bDOCUMENT_FILE(?=\s*\()")
+_TAKEN = b"SKALTO_NOT_READ"
+_MATERIALS = re.compile(rb"^[ \t]*mtllib[ \t]+(.+?)[ \t\r]*$", re.MULTILINE)
+_SHOWN = 3
+
+
+def alone(path: Path) -> bytes | None:
+    """A STEP file that the kernel would follow into others, without what leads there; None where nothing does.
+
+    Its documents (ISO 10303-41, document_file) get a name that the kernel knows nothing of: it looks for files under theirs.
+    """
+    data = path.read_bytes()
+    if b"DOCUMENT_FILE" not in data:
+        return None
+    return _DOCUMENT.sub(_TAKEN, data)
+
+
+def left_out(path: Path, kind: str) -> tuple[str, ...]:
+    """What a file refers to and is not opened, each in one sentence."""
+    if kind == "step":
+        data = path.read_bytes()
+        if b"DOCUMENT_FILE" not in data:
+            return ()
+        found = re.findall(rb"\bDOCUMENT_FILE\s*\(\s*'([^']*)'", data)
+        return _told("The file refers to {}, which is not opened: parts in it are missing.", found)
+    if kind == "obj":
+        return _told(
+            "Its materials are in {}, which is not opened: parts have no colours.", _MATERIALS.findall(path.read_bytes())
+        )
+    if kind in ("gltf", "glb"):
+        images = _gltf(path.read_bytes()).get("images")
+        names = (
+            [str(row.get("uri", "data:")).encode() for row in images if isinstance(row, dict)]
+            if isinstance(images, list)
+            else []
+        )
+        outside = [name for name in names if not name.startswith(b"data:")]
+        return _told("The picture {} is a file of its own, which is not opened: it is left out.", outside)
+    return ()
+
+
+def _gltf(data: bytes) -> dict[str, Any]:
+    if data[:4] == b"glTF":
+        (length,) = struct.unpack("<I", data[12:16].ljust(4, b"\0"))
+        data = data[20 : 20 + length]
+    try:
+        found = json.loads(data)
+    except (ValueError, RecursionError):
+        return {}
+    return found if isinstance(found, dict) else {}
+
+
+def _told(sentence: str, names: list[bytes]) -> tuple[str, ...]:
+    """One sentence for each of the first, by the last part of its name, and one for how many more there are."""
+    plain = [name.decode("utf-8", "replace").replace("\\", "/").rpartition("/")[2][:80] or "another file" for name in names]
+    known = list(dict.fromkeys(plain))
+    told = [sentence.format(name) for name in known[:_SHOWN]]
+    if len(known) > _SHOWN:
+        told.append(f"And so with {len(known) - _SHOWN} more files.")
+    return tuple(told)
