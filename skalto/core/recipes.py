@@ -155,7 +155,7 @@ def what_is_wrong(error: ValidationError) -> str:
     first = error.errors()[0]
     where = " → ".join(str(part) for part in first["loc"])
     message = str(first["msg"]).removeprefix("Value error, ")
-    return f"{where}: {message}" if where else message
+    return f"{where}: {message.rstrip('.')}." if where else f"{message.rstrip('.')}."
 
 
 def changed(recipe: Recipe, **values: object) -> Recipe:

@@ -88,8 +88,16 @@ def sweep() -> None:
     """Remove the temporary folders of processes that are gone."""
     for folder in Path(tempfile.gettempdir()).glob(f"{_FOLDER}*"):
         owner = folder.name.removeprefix(_FOLDER).partition("-")[0]
-        if owner.isdigit() and not psutil.pid_exists(int(owner)):
+        if owner.isdigit() and not _lives(int(owner)):
             shutil.rmtree(folder, ignore_errors=True)
+
+
+def _lives(pid: int) -> bool:
+    try:
+        # one that has ended may stand in the list until its parent takes note
+        return bool(psutil.Process(pid).status() != psutil.STATUS_ZOMBIE)
+    except psutil.Error:
+        return False
 
 
 class Child:

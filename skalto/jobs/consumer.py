@@ -53,6 +53,8 @@ def work(wanted: Wanted, parent: int | None = None) -> None:
 
     :raises InputError: when Redis does not answer, or the server is of another release.
     """
+    stopped = threading.Event()
+    _hear(stopped)
     sweep()
     queue = Queue(wanted.data, wanted.redis, preload=TASKS, blobs=wanted.blobs, limits=wanted.limits, lost=wanted.lost)
     if wanted.name:
@@ -62,14 +64,11 @@ def work(wanted: Wanted, parent: int | None = None) -> None:
     consumer = Consumer(
         queue.huey, workers=wanted.workers, worker_type="thread", periodic=False, initial_delay=0.02, backoff=1.1, max_delay=0.1
     )
-    stopped = threading.Event()
-    queue.beat()
-    queue.warm(wanted.workers)
-    consumer.start()
-    # after the consumer has set its own: what is in hand is handed back
-    for number in (signal.SIGTERM, signal.SIGINT):
-        signal.signal(number, lambda *_: stopped.set())
     try:
+        queue.beat()
+        queue.warm(wanted.workers)
+        consumer.start()
+        _hear(stopped)  # the consumer has set its own
         _stand(queue, stopped, parent)
     finally:
         consumer.stop_flag.set()
@@ -78,6 +77,12 @@ def work(wanted: Wanted, parent: int | None = None) -> None:
         except Exception as error:
             _log.error("could not hand back what was in hand: %s", error)
         queue.close()
+
+
+def _hear(stopped: threading.Event) -> None:
+    """Being told to stop ends in an orderly way: what is in hand is handed back, what lies about is removed."""
+    for number in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(number, lambda *_: stopped.set())
 
 
 def _stand(queue: Queue, stopped: threading.Event, parent: int | None) -> None:

@@ -37,7 +37,7 @@ _KIND_OF = {
 }  # fmt: skip
 
 DEFAULTS = {
-    "reading": Limit(600, _memory()),
+    "reading": Limit(300, _memory()),
     "drawing": Limit(900, _memory()),
     "writing": Limit(1800, _memory()),
     "scene": Limit(900, _memory()),

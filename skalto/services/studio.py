@@ -97,6 +97,9 @@ class Studio:
         """For the start: remove what broken uploads and openings left."""
         shutil.rmtree(self.settings.coming, ignore_errors=True)
         self.blobs.sweep("archives")
+        if not self.settings.blobs:
+            # in a store that is shared, others may be writing
+            self.blobs.sweep_parts()
 
     def announce(self) -> None:
         """Tell workers elsewhere which release this is, and by what they know that they share its blob store."""

@@ -96,3 +96,9 @@ class Blobs:
         """Forget all blobs whose keys begin with *folder* and a slash."""
         with suppress(FileNotFoundError):
             self._files.rm(self._path(folder), recursive=True)
+
+    def sweep_parts(self) -> None:
+        """Remove what was being written when a process was killed. Nobody else may be writing."""
+        if self._in_steps:
+            for part in Path(self._root).rglob("*.part"):
+                part.unlink(missing_ok=True)

@@ -99,7 +99,12 @@ def _placed_fonts(pages: list[PDFPage]) -> list[str]:
                 continue
             inner = resolved(form["Resources"]) or {}
             for font in (resolved(own) for own in (resolved(inner.get("Font")) or {}).values()):
-                child = resolved((resolved(font.get("DescendantFonts")) or [font])[0])
+                if not isinstance(font, dict):
+                    continue
+                below = resolved(font.get("DescendantFonts"))
+                child = resolved(below[0]) if isinstance(below, list) and below else font
+                if not isinstance(child, dict):
+                    child = {}
                 descriptor = resolved(child.get("FontDescriptor")) or {}
                 drawn = text_of(font.get("Subtype")) == "Type3"
                 if not drawn and not any(key in descriptor for key in ("FontFile", "FontFile2", "FontFile3")):

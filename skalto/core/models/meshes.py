@@ -139,13 +139,18 @@ class _Scene:
             if not isinstance(geometry, trimesh.Trimesh) or not len(geometry.faces):
                 self._numbers[name] = None
                 return None
-            if not np.isfinite(geometry.vertices).all():
+            corners, faces = np.asarray(geometry.vertices), np.asarray(geometry.faces)
+            if corners.ndim != 2 or corners.shape[1] != 3 or faces.ndim != 2 or faces.shape[1] != 3:
+                raise InputError(f"{self._what} has points without three coordinates: it is damaged; export it again.")
+            if faces.min() < 0 or faces.max() >= len(corners):
+                raise InputError(f"{self._what} names corners that it does not hold: it is damaged; export it again.")
+            if not np.isfinite(corners).all():
                 raise InputError(f"{self._what} holds points without a place (not a number): repair it and export it again.")
-            self._colours[name], faces = _colour(geometry)
+            self._colours[name], painted = _colour(geometry)
             welded = geometry.copy()
             welded.merge_vertices(merge_tex=True, merge_norm=True)
             self._numbers[name] = len(self.meshes)
-            self.meshes.append(Mesh(np.array(welded.vertices), np.array(welded.faces), faces))
+            self.meshes.append(Mesh(np.array(welded.vertices), np.array(welded.faces), painted))
             self.closed.append(bool(welded.is_watertight))
             self.volumes.append(abs(float(welded.volume)) if welded.is_watertight else 0.0)
         return self._numbers[name]

@@ -30,6 +30,10 @@ DEFAULT_SIZE_LIMIT = 500_000_000
 """Bytes; larger files are refused unless the settings say otherwise."""
 
 
+LARGEST = 1e9
+"""The most that a model may measure, mm: a thousand kilometres."""
+
+
 def format_of(name: str) -> str:
     """The format that a file name's ending means.
 
@@ -66,12 +70,26 @@ def read_model(path: Path, name: str, progress: Progress = lambda share, text: N
     check_size(name, path.stat().st_size, limit)
     from skalto.core.models.locating import localised
 
-    if kind in ("step", "iges"):
-        model = localised(read_exchange(path, kind, name, progress))
-    elif kind == "brep":
-        model = localised(read_brep(path, name, progress))
-    else:
-        from skalto.core.models.meshes import read_mesh
+    try:
+        if kind in ("step", "iges"):
+            model = localised(read_exchange(path, kind, name, progress))
+        elif kind == "brep":
+            model = localised(read_brep(path, name, progress))
+        else:
+            from skalto.core.models.meshes import read_mesh
 
-        model = localised(read_mesh(path, kind, name, progress))
+            model = localised(read_mesh(path, kind, name, progress))
+    except Exception as error:
+        # the kernel's errors have nothing in common but where they are from
+        if not type(error).__module__.startswith("OCP"):
+            raise
+        raise InputError(f"{name} is damaged: the kernel cannot build it ({_word(error)}); export it again.") from None
+    largest = max(model.tree.size)
+    if not largest <= LARGEST:
+        raise InputError(f"{name} measures {largest:.3g} mm: it is damaged, or its unit is not what it was drawn in.")
     return replace(model, tree=model.tree.model_copy(update={"lost": left_out(path, kind)}))
+
+
+def _word(error: Exception) -> str:
+    """What the kernel calls what went wrong."""
+    return type(error).__name__.removeprefix("Standard_").removeprefix("StdFail_")

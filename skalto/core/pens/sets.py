@@ -122,4 +122,5 @@ def pens_from_json(data: bytes) -> PenSet:
     except ValidationError as error:
         first = error.errors()[0]
         where = " → ".join(str(part) for part in first["loc"])
-        raise InputError(f"This pen set cannot be used: {where}: {str(first['msg']).removeprefix('Value error, ')}") from None
+        message = str(first["msg"]).removeprefix("Value error, ").rstrip(".")
+        raise InputError(f"This pen set cannot be used: {where}: {message}.") from None

@@ -86,7 +86,7 @@ def _on_curves(p: Array, share: Array) -> tuple[Array, Array]:
 
 
 def _sampled(item: Lines | Ellipses | Beziers, own: Array, step: float) -> tuple[Array, Array, Array]:
-    count = np.clip(np.ceil(own / step), 1, None).astype(np.int64)
+    count = np.clip(np.ceil(own / step), 1, 1e6).astype(np.int64)
     row = np.repeat(np.arange(len(own)), count)
     share = (np.arange(len(row)) - np.repeat(np.cumsum(count) - count, count) + 0.5) / count[row]
     if isinstance(item, Lines):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import struct
 from collections import Counter
 from pathlib import Path
 from typing import Any
@@ -62,6 +63,13 @@ def foreign(head: bytes) -> str | None:
     return None
 
 
+STUMBLES = (
+    OSError, ValueError, TypeError, KeyError, IndexError, AttributeError, EOFError, ArithmeticError, AssertionError,
+    StopIteration, RecursionError, struct.error,
+)  # fmt: skip
+"""What ezdxf raises beside its own errors where a file breaks the rules that it counts on."""
+
+
 def load(path: Path, name: str) -> tuple[Any, list[str]]:
     """The document, and what was mended or lost in opening it, in words.
 
@@ -78,7 +86,7 @@ def load(path: Path, name: str) -> tuple[Any, list[str]]:
         return ezdxf.readfile(path), []
     except DXFVersionError:
         raise InputError(f"{name} is in a DXF version before R12, which is not read: save it as R12 or later.") from None
-    except (DXFError, OSError, ValueError, TypeError, KeyError, IndexError, AttributeError, UnicodeError, EOFError):
+    except (DXFError, *STUMBLES):
         pass
     return _recovered(path, name)
 
@@ -97,7 +105,7 @@ def _recovered(path: Path, name: str) -> tuple[Any, list[str]]:
         raise InputError(f"{name} is in a DXF version before R12, which is not read: save it as R12 or later.") from None
     except DXFError:
         raise InputError(f"{name} is not a DXF file, or too damaged to be recovered: export the drawing again.") from None
-    except (OSError, ValueError, TypeError, KeyError, IndexError, AttributeError, UnicodeError, EOFError, ArithmeticError):
+    except STUMBLES:
         raise InputError(f"{name} is damaged and cannot be recovered: export the drawing again.") from None
     release = RELEASES.get(document.dxfversion, document.dxfversion)
     faults = Counter(entry.message.split("(")[0].strip()[:80] for entry in (*auditor.errors, *auditor.fixes))

@@ -7,12 +7,14 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from ezdxf.lldxf.const import DXFError
+
 from skalto.core.artwork import Artwork
 from skalto.core.drawings.collecting import Collector
 from skalto.core.drawings.drawing import UNITS, Box, Drawing, DrawingFacts, LayerFacts, SpaceFacts
 from skalto.core.drawings.dxf.counting import MOST_STROKES, BlockCounts
 from skalto.core.drawings.dxf.frontend import context_of, draw_space
-from skalto.core.drawings.dxf.loading import RELEASES, load
+from skalto.core.drawings.dxf.loading import RELEASES, STUMBLES, load
 from skalto.core.drawings.dxf.pages import excerpts_of, paper_of, shows, within
 from skalto.core.drawings.faces import FontLog
 from skalto.core.errors import InputError
@@ -105,6 +107,14 @@ def read_dxf(path: Path, name: str, progress: Progress) -> Drawing:
     """Read a DXF file. :raises InputError: when it cannot be used or draws nothing."""
     progress(0.02, "Reading the DXF file")
     document, lost = load(path, name)
+    try:
+        return _resolved(document, lost, name, progress)
+    except (DXFError, *STUMBLES):
+        # tables and layouts that contradict one another; what is wrong in an entity is told and left out
+        raise InputError(f"{name} is damaged where its tables and layouts stand: export the drawing again.") from None
+
+
+def _resolved(document: Any, lost: list[str], name: str, progress: Progress) -> Drawing:
     progress(0.5, "Resolving entities")
     layers, names = _layers(document)
     frozen = frozenset(layer.name for layer in layers if layer.frozen)

@@ -1,0 +1,238 @@
+"""kill -9 at random moments, more of them while something is being written: of the server, the workers, a process, or all.
+
+``python -m tests.campaigns.kills [--count 1000] [--data FOLDER] [--seed N]``. Edits, uploads, proofs and issues are under way
+all the time. After each kill: the database is whole, no edit that was acknowledged is lost, no half file stands under a final
+name; at the end all issues have ended, no process is left, and no temporary file.
+"""
+
+from __future__ import annotations
+
+import argparse
+import contextlib
+import hashlib
+import os
+import random
+import sqlite3
+import tempfile
+import threading
+import time
+from collections import Counter
+from pathlib import Path
+from typing import Any
+
+import httpx
+import psutil
+
+from tests.conftest import Running, plate_with_holes, write_step
+
+VICTIMS = ("server", "workers", "process", "all")
+
+
+class Drafter(threading.Thread):
+    """Someone at work on a job of their own, who remembers what was acknowledged."""
+
+    def __init__(self, campaign: Campaign, number: int) -> None:
+        super().__init__(daemon=True)
+        self.campaign, self.number = campaign, number
+        self.chance = random.Random(f"{campaign.seed} {number}")
+        self.job = 0
+        self.sheet: str | None = None
+        self.acknowledged = 0
+        self.source = ""
+        self.done: Counter[str] = Counter()
+
+    def run(self) -> None:
+        while not self.campaign.over.is_set():
+            if not self.campaign.open.wait(0.2):
+                continue
+            try:
+                with httpx.Client(base_url=self.campaign.address, timeout=20) as client:
+                    while not self.campaign.over.is_set():
+                        self._act(client)
+            except (httpx.TransportError, KeyError, ValueError):
+                time.sleep(0.05)
+
+    def _act(self, client: httpx.Client) -> None:
+        if not self.job:
+            self.job = int(client.post("/api/jobs", json={"name": "0"}).raise_for_status().json()["id"])
+        wish = self.chance.random()
+        at = f"/api/jobs/{self.job}"
+        if wish < 0.55:
+            name = str(self.acknowledged + 1)
+            answer = client.post(f"{at}/edits", json={"kind": "rename_job", "name": name})
+            if answer.status_code == 200:
+                self.acknowledged += 1
+                self.done["edits"] += 1
+        elif wish < 0.7:
+            data = self.campaign.plate + f"\n/* {self.number} {self.chance.random()} */\n".encode()
+            answer = client.post(f"{at}/incoming", params={"name": "plate.step"}, content=data)
+            self.done["uploads"] += answer.status_code == 202
+        elif wish < 0.8 and self.sheet is None:
+            self._sheet(client, at)
+        elif self.sheet is not None and wish < 0.93:
+            client.post(f"{at}/sheets/{self.sheet}/proof")
+            state = client.get(f"{at}/sheets/{self.sheet}/proof")
+            self.done["proofs"] += state.status_code == 200 and bool(state.json()["report"])
+        elif self.sheet is not None:
+            client.post(f"{at}/edits", json={"kind": "keep_pack", "pack": {"id": "p", "name": "P", "sheets": [self.sheet]}})
+            answer = client.post(f"{at}/issues", json={"pack": "p", "purpose": "review", "revision": "A"})
+            self.done["issues"] += answer.status_code in (200, 201, 202)
+        time.sleep(self.chance.random() * 0.05)
+
+    def _sheet(self, client: httpx.Client, at: str) -> None:
+        sources = client.get(at).json()["document"]["sources"]
+        if sources:
+            wish = {"source": sources[0]["id"], "name": "front", "look": [0, 1, 0], "up": [0, 0, 1], "sheet": None}
+            answer = client.post(f"{at}/views", json=wish)
+            if answer.status_code == 201:
+                self.sheet = answer.json()["sheet"]
+
+
+class Campaign:
+    """A server, drafters at work, and someone who kills."""
+
+    def __init__(self, data: Path, seed: int = 0, drafters: int = 4) -> None:
+        self.data, self.seed = data, seed
+        self.chance = random.Random(seed)
+        with tempfile.TemporaryDirectory() as folder:
+            self.plate = write_step(plate_with_holes(), Path(folder) / "plate.step").read_bytes()
+        self.over, self.open = threading.Event(), threading.Event()
+        self.temporary = data.parent / "temporary"
+        self.temporary.mkdir(parents=True, exist_ok=True)
+        self.server = self._start()
+        self.address = self.server.address
+        self.open.set()
+        self.drafters = [Drafter(self, number) for number in range(drafters)]
+        self.killed: Counter[str] = Counter()
+        for drafter in self.drafters:
+            drafter.start()
+
+    def _start(self, port: int | None = None) -> Running:
+        return Running(
+            self.data, port=port, SKALTO_WORKERS="2", SKALTO_LOST_SECONDS="3", TMPDIR=str(self.temporary)
+        )  # fmt: skip
+
+    def kill(self) -> None:
+        """One kill, what follows from it, and the checks."""
+        victim = self.chance.choice(VICTIMS)
+        self._wait_for_the_moment()
+        self.killed[victim] += 1
+        tree = self._tree()
+        if victim == "process":
+            children = [p for p in tree if "spawn_main" in " ".join(_command(p))]
+            if children:
+                _kill(self.chance.choice(children))
+            return
+        if victim == "workers":
+            for process in tree:
+                if "skalto.jobs.consumer" in _command(process):
+                    _kill(process)
+            return
+        self.open.clear()
+        if victim == "all":
+            for process in tree:
+                _kill(process)
+        self.server.kill()
+        self.check()
+        self.server = self._start(self.server.port)
+        self.open.set()
+
+    def _wait_for_the_moment(self) -> None:
+        """Any, or one in which a file is being written."""
+        time.sleep(self.chance.random() * 0.8)
+        if self.chance.random() < 0.5:
+            end = time.monotonic() + 1.5
+            while time.monotonic() < end:
+                if any(self.data.rglob("*.part")) or any((self.data / "coming").glob("*")):
+                    return
+
+    def _tree(self) -> list[psutil.Process]:
+        with contextlib.suppress(psutil.Error):
+            return psutil.Process(self.server.process.pid).children(recursive=True)
+        return []
+
+    def check(self) -> None:
+        """The database is whole, what was acknowledged is in it, and every file is what its name says."""
+        with contextlib.closing(sqlite3.connect(self.data / "skalto.db")) as plain:
+            assert plain.execute("PRAGMA integrity_check").fetchone() == ("ok",)
+            assert plain.execute("PRAGMA foreign_key_check").fetchall() == []
+            for drafter in self.drafters:
+                if drafter.job and drafter.acknowledged:
+                    rows = plain.execute(
+                        "SELECT document FROM step JOIN job ON job.id = job_id WHERE job.id = ? AND step.number <= job.head",
+                        (drafter.job,),
+                    ).fetchall()
+                    wanted = f'"name":"{drafter.acknowledged}"'
+                    assert any(wanted in row[0] for row in rows), f"edit {drafter.acknowledged} of job {drafter.job} is lost"
+        for path in (self.data / "blobs" / "files").glob("*"):
+            if path.suffix != ".part":
+                assert hashlib.sha256(path.read_bytes()).hexdigest() == path.name, f"{path} is half a file"
+        for path in (self.data / "blobs").rglob("*.pdf"):
+            tail = path.read_bytes()[-1024:]
+            assert b"%%EOF" in tail, f"{path} is half a file"
+
+    def end(self, seconds: float = 240) -> dict[str, Any]:
+        """Let all come to its end; the figures."""
+        self.over.set()
+        for drafter in self.drafters:
+            drafter.join(30)
+        end = time.monotonic() + seconds
+        while True:
+            running = [issue for issue in self.server.client.get("/api/issues").json() if issue["state"] == "running"]
+            reading = [d for d in self.drafters if d.job and self._reads(d.job)]
+            if not running and not reading:
+                break
+            assert time.monotonic() < end, f"{len(running)} issues and {len(reading)} jobs do not end"
+            time.sleep(0.5)
+        states = Counter(issue["state"] for issue in self.server.client.get("/api/issues").json())
+        tree = self._tree()
+        self.server.interrupt()
+        time.sleep(3)
+        self.check()
+        left = [p for p in tree if p.is_running() and p.status() != psutil.STATUS_ZOMBIE]
+        assert left == [], f"processes are left: {left}"
+        files = [*self.data.rglob("*.part"), *(self.data / "coming").glob("*"), *self.temporary.glob("skalto-work-*")]
+        # what the last kill left is swept at the next start
+        if files:
+            self.server = self._start()
+            self.server.interrupt()
+            time.sleep(1)
+            files = [*self.data.rglob("*.part"), *(self.data / "coming").glob("*"), *self.temporary.glob("skalto-work-*")]
+        assert files == [], f"files are left: {files}"
+        done: Counter[str] = Counter()
+        for drafter in self.drafters:
+            done += drafter.done
+        return {"kills": dict(self.killed), "acknowledged": dict(done), "issues": dict(states)}
+
+    def _reads(self, job: int) -> bool:
+        return any(row["state"] == "reading" for row in self.server.client.get(f"/api/jobs/{job}/incoming").json())
+
+
+def _command(process: psutil.Process) -> list[str]:
+    with contextlib.suppress(psutil.Error):
+        return list(process.cmdline())
+    return []
+
+
+def _kill(process: psutil.Process) -> None:
+    with contextlib.suppress(psutil.Error, ProcessLookupError):
+        os.kill(process.pid, 9)
+
+
+def main() -> None:
+    ask = argparse.ArgumentParser()
+    ask.add_argument("--count", type=int, default=1000)
+    ask.add_argument("--seed", type=int, default=0)
+    ask.add_argument("--data", type=Path)
+    given = ask.parse_args()
+    with tempfile.TemporaryDirectory() as folder:
+        campaign = Campaign((given.data or Path(folder)) / "data", given.seed)
+        for number in range(given.count):
+            campaign.kill()
+            if number % 20 == 19:
+                print(f"{number + 1} kills: {dict(campaign.killed)}", flush=True)
+        print(campaign.end(), flush=True)
+
+
+if __name__ == "__main__":
+    main()
