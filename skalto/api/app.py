@@ -12,6 +12,7 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from peewee import OperationalError
+from pydantic import ValidationError
 from starlette.exceptions import HTTPException
 from starlette.staticfiles import StaticFiles
 
@@ -26,6 +27,7 @@ from skalto.api.proof_routes import router as proof_router
 from skalto.api.routes import router
 from skalto.api.solid_routes import router as solid_router
 from skalto.core.errors import InputError, Moved, NotThere, StoreFull, TooLarge, raise_if_full
+from skalto.core.job import first_sentence
 from skalto.jobs.queue import Queue
 from skalto.services.desk import Desk
 from skalto.services.drawings import Drawings
@@ -89,6 +91,18 @@ def _not_written(request: Request, error: Exception) -> JSONResponse:
 
 def _too_deep(request: Request, error: Exception) -> JSONResponse:
     return JSONResponse({"detail": "This is nested too deeply to be read: nothing here needs that."}, status_code=422)
+
+
+def _cannot_stand(request: Request, error: Exception) -> JSONResponse:
+    """Values that each could stand, and together cannot."""
+    assert isinstance(error, ValidationError)
+    _log.warning("refused: %s", error)
+    return JSONResponse({"detail": f"{first_sentence(error).rstrip('.')}."}, status_code=422)
+
+
+def _no_such_number(request: Request, error: Exception) -> JSONResponse:
+    """A number that the database has no room for names nothing in it."""
+    return JSONResponse({"detail": "There is nothing of that number."}, status_code=404)
 
 
 def _plain(request: Request, error: Exception) -> JSONResponse:
@@ -181,6 +195,8 @@ def create_app(settings: Settings) -> FastAPI:
     app.add_exception_handler(OperationalError, _stuck)
     app.add_exception_handler(OSError, _not_written)
     app.add_exception_handler(RecursionError, _too_deep)
+    app.add_exception_handler(ValidationError, _cannot_stand)
+    app.add_exception_handler(OverflowError, _no_such_number)
     app.add_exception_handler(HTTPException, _plain)
     app.add_exception_handler(RequestValidationError, _invalid)
     _serve_page(app, settings)

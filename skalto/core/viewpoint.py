@@ -29,13 +29,19 @@ class Viewpoint:
 
     def axes(self) -> NDArray[np.float64]:
         """Rows: right, up and toward the viewer, as unit vectors in the model's axes, shape (3, 3)."""
-        look = np.asarray(self.look, float) / np.linalg.norm(self.look)
-        up = np.asarray(self.up, float)
+        look, up = (_handy(np.asarray(vector, float)) for vector in (self.look, self.up))
+        look = look / np.linalg.norm(look)
         up = up - look * (up @ look)
         up /= np.linalg.norm(up)
         axes = np.array([np.cross(look, up), up, -look])
         axes[np.abs(axes) < 1e-15] = 0.0
         return axes
+
+
+def _handy(vector: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The same direction in numbers whose squares are numbers."""
+    largest = float(np.abs(vector).max())
+    return vector if 1e-100 < largest < 1e100 else vector / largest
 
 
 PRINCIPAL: dict[str, Viewpoint] = {

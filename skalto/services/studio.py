@@ -126,8 +126,9 @@ class Studio:
 
         def made(document: JobDocument) -> JobDocument:
             nonlocal label
+            changed = apply(document, edit, self.middle, self.drawing)
             label = describe(document, edit)
-            return apply(document, edit, self.middle, self.drawing)
+            return changed
 
         return self._changed(job_id, made, lambda: label)
 

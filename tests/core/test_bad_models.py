@@ -7,7 +7,9 @@ from pathlib import Path
 import pytest
 
 from skalto.core.errors import InputError
+from skalto.core.models.exchange import _check_brep_whole
 from skalto.core.models.reading import check_size, read_model
+from tests.conftest import SAMPLES
 from tests.core.bad_models import BAD
 
 # each command line run starts the kernel anew: half of the kinds, one of each format and fault
@@ -46,3 +48,11 @@ def test_the_command_line_says_so_in_one_line(
     assert "Traceback" not in run.stderr
     assert any(word in run.stderr for word in words.split("|"))
     assert not out.exists()
+
+
+def test_whole_brep_files_of_others_are_not_taken_for_damaged() -> None:
+    """The kernel's own samples, from many releases of it."""
+    samples = sorted((SAMPLES / "occ").glob("*.brep"))
+    assert len(samples) > 20
+    for sample in samples:
+        _check_brep_whole(sample, sample.name)

@@ -309,7 +309,9 @@ def _pieces(shape: Any) -> list[Any]:
     return [piece for child in kernel.children(shape) for piece in _pieces(child)]
 
 
-_BREP_END = re.compile(rb"[-+ie]\d+\s+\d+\s*\0*$")
+_BREP_END = re.compile(rb"[-+ie]\d+\s+\d+\s*(?:\n0\s*)?\0*$")
+"""Older writers have a nought after it."""
+
 _BREP_SHAPES = re.compile(rb"^TShapes\s+(\d+)\s*$", re.MULTILINE)
 _BREP_SHAPE = re.compile(rb"^(?:Ve|Ed|Wi|Fa|Sh|So|CS|Co)\s*$", re.MULTILINE)
 
