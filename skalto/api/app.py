@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import logging
+import shutil
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager, suppress
 from typing import Any
@@ -55,6 +56,9 @@ async def _again_and_again(work: Callable[[], None], what: str, seconds: float =
         await asyncio.sleep(seconds)
 
 
+_ROOM = 1_000_000
+"""Bytes without which SQLite's own log and index find no place, and it says no more than that reading or writing failed."""
+
 _STATUS = ((NotThere, 404), (Moved, 409), (TooLarge, 413), (StoreFull, 507))
 
 
@@ -65,8 +69,13 @@ def _refused(request: Request, error: Exception) -> JSONResponse:
 
 def _stuck(request: Request, error: Exception) -> JSONResponse:
     """The database could not: it says why in its own words."""
-    text = str(error).lower()
-    if "full" in text:
+    text = ""
+    cause: BaseException | None = error
+    while cause is not None:
+        # SQLite takes back by itself what found no room, and then complains that there is nothing to take back
+        text, cause = f"{text} {cause}".lower(), cause.__context__
+    free = shutil.disk_usage(request.app.state.studio.settings.data).free
+    if "full" in text or ("i/o error" in text and free < _ROOM):
         told = "The disk is full: make room on it, and try again. What is there is unharmed."
         return JSONResponse({"detail": told}, status_code=507)
     if "readonly" in text or "unable to open" in text:

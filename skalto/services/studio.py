@@ -87,7 +87,7 @@ class Studio:
         self.settings = settings
         self.queue = queue
         self.blobs = Blobs(settings.blob_url)
-        self._changing = threading.Lock()
+        self._changing: dict[int, threading.Lock] = {}
         self.replacing: Callable[[int, str, SourceRef], object] = self._cannot_replace
 
     def _cannot_replace(self, job_id: int, old: str, new: SourceRef) -> None:
@@ -145,8 +145,8 @@ class Studio:
     def _changed(
         self, job_id: int, make: Callable[[JobDocument], JobDocument], label: Callable[[], str], of: StoredJob | None = None
     ) -> StoredJob:
-        # one after another here, so that few are made in vain; that none is lost, the store sees to, whoever else writes to it
-        with self._changing:
+        # one after another in each job, so that few are made in vain; that none is lost, the store sees to
+        with self._changing.setdefault(job_id, threading.Lock()):
             for last in (*[False] * _ANEW, True):
                 job = of or store.get_job(job_id)
                 changed = make(job.document)

@@ -7,7 +7,7 @@ from datetime import datetime
 from typing import Any
 
 from skalto.core.errors import InputError, NotThere
-from skalto.store.tables import Issue, IssuedFile, aware, database, now
+from skalto.store.tables import Issue, IssuedFile, aware, connected, database, now
 from skalto.store.telling import tell
 
 
@@ -59,7 +59,7 @@ def _stored(row: Any) -> StoredIssue:
 
 def add_issue(**fields: Any) -> StoredIssue:
     """Note an issue as begun."""
-    with database.connection_context():
+    with connected():
         made = _stored(Issue.create(**fields))
     tell("issue", made.job)
     return made
@@ -67,7 +67,7 @@ def add_issue(**fields: Any) -> StoredIssue:
 
 def get_issue(issue_id: int) -> StoredIssue:
     """:raises InputError: when there is no such issue."""
-    with database.connection_context():
+    with connected():
         row = Issue.get_or_none(Issue.id == issue_id)
         if row is None:
             raise NotThere("There is no such issue.")
@@ -76,7 +76,7 @@ def get_issue(issue_id: int) -> StoredIssue:
 
 def list_issues(job: int | None = None, state: str | None = None) -> list[StoredIssue]:
     """Issues, the newest first; of one job or in one state."""
-    with database.connection_context():
+    with connected():
         rows = Issue.select().order_by(Issue.id.desc())
         if job is not None:
             rows = rows.where(Issue.job == job)
@@ -88,7 +88,7 @@ def list_issues(job: int | None = None, state: str | None = None) -> list[Stored
 def end_issue(issue_id: int, state: str, error: str = "", files: list[dict[str, Any]] | None = None) -> None:
     """Note how an issue ended, or that it waits for an answer (*asking*), and its files; passwords are forgotten once it is
     done or called off."""
-    with database.connection_context(), database.atomic("IMMEDIATE"):
+    with connected(), database.atomic("IMMEDIATE"):
         row = Issue.get_or_none(Issue.id == issue_id)
         if row is None or row.state not in ("running", "asking"):
             return
@@ -103,7 +103,7 @@ def end_issue(issue_id: int, state: str, error: str = "", files: list[dict[str, 
 
 def resume_issue(issue_id: int) -> None:
     """Set an issue that failed or was called off going again. :raises InputError: when it is neither."""
-    with database.connection_context(), database.atomic("IMMEDIATE"):
+    with connected(), database.atomic("IMMEDIATE"):
         row = Issue.get_or_none(Issue.id == issue_id)
         if row is None or row.state not in ("failed", "cancelled"):
             raise InputError("Only an issue that failed or was called off can be tried again.")

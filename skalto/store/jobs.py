@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import hashlib
+from collections import OrderedDict
 from collections.abc import Sequence
+from contextlib import suppress
 from contextvars import ContextVar
 from dataclasses import dataclass
 from datetime import datetime
-from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -16,7 +17,7 @@ from peewee import SqliteDatabase, fn
 from skalto.core.errors import InputError, Moved, NotThere
 from skalto.core.job import JobDocument
 from skalto.store.migrations import migrate
-from skalto.store.tables import Incoming, Job, OwnFormat, Proof, Step, aware, database, now
+from skalto.store.tables import Incoming, Job, OwnFormat, Proof, Step, aware, connected, database, now
 from skalto.store.telling import tell
 
 # A change locks the database from its first look: one that found it changed half-way could not go on.
@@ -59,7 +60,7 @@ def open_database(path: Path) -> None:
         str(path), pragmas={"journal_mode": "wal", "foreign_keys": 1, "busy_timeout": 5000, "secure_delete": 1}
     )
     database.initialize(real)
-    with database.connection_context():
+    with connected():
         migrate(database)
 
 
@@ -70,10 +71,22 @@ def _row(job_id: int) -> Any:
     return row
 
 
-@lru_cache(maxsize=32)
+_documents: OrderedDict[str, JobDocument] = OrderedDict()
+_KEPT_DOCUMENTS = 64
+
+
 def _document(text: str) -> JobDocument:
     """The document that a step keeps: whoever asks how work goes on asks often, and reading it takes longest."""
-    return JobDocument.model_validate_json(text)
+    return _documents.get(text) or _remember(text, JobDocument.model_validate_json(text))
+
+
+def _remember(text: str, document: JobDocument) -> JobDocument:
+    _documents[text] = document
+    while len(_documents) > _KEPT_DOCUMENTS:
+        with suppress(KeyError):
+            # another thread may have been there first
+            _documents.popitem(last=False)
+    return document
 
 
 def _state(document: str) -> str:
@@ -100,19 +113,19 @@ def _stored(row: Any) -> StoredJob:
 
 def list_jobs() -> list[StoredJob]:
     """All jobs, the last changed first."""
-    with database.connection_context():
+    with connected():
         return [_stored(row) for row in Job.select().order_by(Job.changed.desc(), Job.id.desc())]
 
 
 def get_job(job_id: int) -> StoredJob:
     """:raises InputError: when there is no such job."""
-    with database.connection_context():
+    with connected():
         return _stored(_row(job_id))
 
 
 def create_job(document: JobDocument, label: str = "new job") -> StoredJob:
     """Keep a new job; it takes the next number."""
-    with database.connection_context(), database.atomic("IMMEDIATE"):
+    with connected(), database.atomic("IMMEDIATE"):
         last = Job.select(fn.MAX(Job.id)).scalar() or 0
         row = Job.create(number=f"{last + 1:04d}")
         Step.create(job=row, number=0, label=label, document=document.model_dump_json(), person=person.get())
@@ -123,7 +136,7 @@ def create_job(document: JobDocument, label: str = "new job") -> StoredJob:
 
 def delete_job(job_id: int) -> None:
     """Delete a job with its history. :raises InputError: when there is none."""
-    with database.connection_context(), database.atomic("IMMEDIATE"):
+    with connected(), database.atomic("IMMEDIATE"):
         _row(job_id).delete_instance()
     tell("job", job_id)
 
@@ -140,13 +153,15 @@ def add_step(job_id: int, document: JobDocument, label: str, after: StoredJob) -
 
     :raises Moved: when the job is no longer as *after* has it; nothing is changed then.
     """
-    with database.connection_context(), database.atomic("IMMEDIATE"):
+    with connected(), database.atomic("IMMEDIATE"):
         row = _row(job_id)
         _at(row, after.step, after.state)
         Step.delete().where((Step.job == row) & (Step.number > row.head)).execute()
         row.head += 1
         row.changed = now()
-        Step.create(job=row, number=row.head, label=label, document=document.model_dump_json(), person=person.get())
+        text = document.model_dump_json()
+        _remember(text, document)
+        Step.create(job=row, number=row.head, label=label, document=text, person=person.get())
         Step.delete().where((Step.job == row) & (Step.number < row.head - KEPT_STEPS)).execute()
         row.save()
         made = _stored(row)
@@ -161,7 +176,7 @@ def move_head(job_id: int, by: int, step: int | None = None, anyway: bool = Fals
     :raises InputError: when there is nothing to take back or do again.
     :raises Moved: when the head is not at *step*, or it would be someone else's step.
     """
-    with database.connection_context(), database.atomic("IMMEDIATE"):
+    with connected(), database.atomic("IMMEDIATE"):
         row = _row(job_id)
         if step is not None:
             _at(row, step, None)
@@ -197,7 +212,7 @@ def _incoming(row: Any) -> IncomingFile:
 
 
 def add_incoming(job_id: int, source: str, name: str, size: int, replaces: str = "") -> IncomingFile:
-    with database.connection_context():
+    with connected():
         fields = {"source": source, "name": name, "size": size, "replaces": replaces, "person": person.get()}
         made = _incoming(Incoming.create(job=_row(job_id), **fields))
     tell("incoming", job_id)
@@ -205,18 +220,18 @@ def add_incoming(job_id: int, source: str, name: str, size: int, replaces: str =
 
 
 def incoming_of(job_id: int) -> list[IncomingFile]:
-    with database.connection_context():
+    with connected():
         return [_incoming(row) for row in Incoming.select().where(Incoming.job == job_id).order_by(Incoming.id)]
 
 
 def all_reading() -> list[IncomingFile]:
     """Files of all jobs that are being read."""
-    with database.connection_context():
+    with connected():
         return [_incoming(row) for row in Incoming.select().where(Incoming.state == "reading").order_by(Incoming.id)]
 
 
 def fail_incoming(incoming_id: int, state: str, error: str) -> None:
-    with database.connection_context():
+    with connected():
         row: Any = Incoming.get_or_none(Incoming.id == incoming_id)
         Incoming.update(state=state, error=error).where(Incoming.id == incoming_id).execute()
     if row is not None:
@@ -225,7 +240,7 @@ def fail_incoming(incoming_id: int, state: str, error: str) -> None:
 
 def read_again(incoming_id: int) -> None:
     """Set a file that could not be read back to being read."""
-    with database.connection_context():
+    with connected():
         row: Any = Incoming.get_or_none(Incoming.id == incoming_id)
         Incoming.update(state="reading", error="").where(Incoming.id == incoming_id).execute()
     if row is not None:
@@ -233,7 +248,7 @@ def read_again(incoming_id: int) -> None:
 
 
 def remove_incoming(incoming_id: int) -> None:
-    with database.connection_context():
+    with connected():
         row: Any = Incoming.get_or_none(Incoming.id == incoming_id)
         Incoming.delete().where(Incoming.id == incoming_id).execute()
     if row is not None:
@@ -242,29 +257,29 @@ def remove_incoming(incoming_id: int) -> None:
 
 def add_proof(job_id: int, sheet: str, key: str) -> None:
     """Note a finished file of a sheet as its latest."""
-    with database.connection_context():
+    with connected():
         Proof.create(job=_row(job_id), sheet=sheet, key=key)
 
 
 def latest_proofs(job_id: int, sheets: Sequence[str]) -> dict[str, str]:
     """The key of the latest proof of each sheet that has one."""
-    with database.connection_context():
+    with connected():
         rows = Proof.select().where((Proof.job == job_id) & (Proof.sheet.in_([*sheets]))).order_by(Proof.id)
         return {row.sheet: row.key for row in rows}
 
 
 def own_formats() -> dict[str, str]:
     """Formats that people keep, size by name."""
-    with database.connection_context():
+    with connected():
         return {row.name: row.size for row in OwnFormat.select().order_by(OwnFormat.name)}
 
 
 def keep_format(name: str, size: str) -> None:
     """Keep a format under a name, or change the one of that name."""
-    with database.connection_context():
+    with connected():
         OwnFormat.insert(name=name, size=size).on_conflict(conflict_target=[OwnFormat.name], update={"size": size}).execute()
 
 
 def drop_format(name: str) -> None:
-    with database.connection_context():
+    with connected():
         OwnFormat.delete().where(OwnFormat.name == name).execute()

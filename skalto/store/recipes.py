@@ -6,12 +6,12 @@ from peewee import fn
 
 from skalto.core.errors import InputError
 from skalto.core.recipes import Recipe
-from skalto.store.tables import RecipeVersion, database
+from skalto.store.tables import RecipeVersion, connected, database
 
 
 def kept_recipes() -> list[Recipe]:
     """The newest version of each recipe, by name."""
-    with database.connection_context():
+    with connected():
         newest = RecipeVersion.select(fn.MAX(RecipeVersion.id)).group_by(RecipeVersion.recipe)
         rows = RecipeVersion.select().where(RecipeVersion.id.in_(newest) & ~RecipeVersion.gone)
         found = [Recipe.model_validate_json(row.document) for row in rows]
@@ -20,7 +20,7 @@ def kept_recipes() -> list[Recipe]:
 
 def versions_of(recipe_id: str) -> list[Recipe]:
     """All versions of a recipe, the newest first."""
-    with database.connection_context():
+    with connected():
         rows = RecipeVersion.select().where(RecipeVersion.recipe == recipe_id).order_by(RecipeVersion.version.desc())
         return [Recipe.model_validate_json(row.document) for row in rows]
 
@@ -30,7 +30,7 @@ def keep_recipe(recipe: Recipe) -> Recipe:
 
     :raises InputError: when another recipe has its name.
     """
-    with database.connection_context(), database.atomic("IMMEDIATE"):
+    with connected(), database.atomic("IMMEDIATE"):
         others = [other for other in kept_recipes() if other.id != recipe.id]
         if any(other.name.casefold() == recipe.name.casefold() for other in others):
             raise InputError(f"There is a recipe {recipe.name} already: choose another name.")
@@ -47,5 +47,5 @@ def keep_recipe(recipe: Recipe) -> Recipe:
 
 def drop_recipe(recipe_id: str) -> None:
     """Take a recipe off the list; its versions stay for the issues that it sent."""
-    with database.connection_context():
+    with connected():
         RecipeVersion.update(gone=True).where(RecipeVersion.recipe == recipe_id).execute()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from datetime import UTC, datetime
 from typing import Any
 
@@ -18,6 +20,13 @@ from peewee import (
 )
 
 database = DatabaseProxy()
+
+
+@contextmanager
+def connected() -> Iterator[None]:
+    """With this thread's connection, which stays open: the last one that closes has SQLite put all its log into the file."""
+    database.connect(reuse_if_open=True)
+    yield
 
 
 def now() -> datetime:

@@ -1,0 +1,186 @@
+"""Short forms of the campaigns, and the worst files that the long ones found."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import os
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import psutil
+import pytest
+
+from tests.campaigns import disk
+from tests.campaigns.crowd import Crowd
+from tests.campaigns.interface import run as ask_all
+from tests.campaigns.kills import Campaign
+from tests.campaigns.mutants import mutant, wrong
+from tests.campaigns.seeds import FORMATS, all_seeds
+from tests.campaigns.trying import Tried
+from tests.conftest import Running
+
+CORPUS = Path(__file__).parent / "corpus"
+REFUSED = {
+    "array.dxf": "would draw 1 800 000 000 entities, most of them by block B",
+    "nested.dxf": "most of them by block L10",
+    "header.dxf": "damaged|recovered",
+    "laughs.pdf": "paints more than 200000 forms on page 1",
+    "laughs.svg": "repeats itself too often",
+    "nosvg.svg": "is XML, but not SVG",
+    "count.gltf": "names 300000000 items",
+    "sparse.gltf": "names 300000000 items",
+    "buffer.gltf": "names 300000000 items",
+    "nan.gltf": "by what are no numbers",
+    "lies.stl": "names 4000000000 triangles and holds 1",
+    "lies.ply": "holds no surface",
+    "endless.brep": "says 53 shapes and holds 52",
+    "kernel.brep": "the kernel cannot build it",
+    "corners.glb": "names corners that it does not hold",
+    "corners.gltf": "names corners that it does not hold",
+    "flat.obj": "without three coordinates",
+}
+"""What is said of files that cannot be used; the others are written."""
+
+
+def test_the_worst_files_end_in_a_sentence_and_soon(tmp_path: Path) -> None:
+    files = sorted(CORPUS.iterdir())
+    assert set(REFUSED) <= {file.name for file in files}
+    child = Tried()
+    child.warm()
+    try:
+        for file in files:
+            outcome = child.file(file, tmp_path / "out.pdf")
+            assert outcome.kind in ("written", "refused"), (file.name, outcome)
+            assert outcome.seconds < 10, (file.name, outcome)
+            assert wrong(outcome) == "", (file.name, outcome)
+            if file.name in REFUSED:
+                assert any(words in outcome.said for words in REFUSED[file.name].split("|")), (file.name, outcome.said)
+    finally:
+        child.close()
+
+
+def test_mutants_of_every_format_end_in_a_sentence(tmp_path: Path) -> None:
+    """A few of each; what the kernel crashes on is one sentence too, and the next file is none the worse."""
+    import random
+
+    seeds = all_seeds()
+    child = Tried()
+    endings = {"recipe": ".recipe", "pens": ".pens"}
+    try:
+        for format_ in FORMATS:
+            for number in range(3 if format_ in ("step", "iges", "brep") else 6):
+                chance = random.Random(f"short {format_} {number}")
+                path = tmp_path / f"mutant{endings.get(format_, '.' + format_)}"
+                path.write_bytes(mutant(seeds[format_], seeds[chance.choice(FORMATS)], chance))
+                outcome = child.file(path, tmp_path / "out.pdf")
+                assert wrong(outcome) == "", (format_, number, outcome)
+    finally:
+        child.close()
+
+
+def test_whole_seeds_are_written(tmp_path: Path) -> None:
+    """So that the mutants are damaged copies of what can be used."""
+    child = Tried()
+    endings = {"recipe": ".recipe", "pens": ".pens"}
+    try:
+        for format_, data in all_seeds().items():
+            path = tmp_path / f"seed{endings.get(format_, '.' + format_)}"
+            path.write_bytes(data)
+            assert child.file(path, tmp_path / "out.pdf").kind == "written", format_
+    finally:
+        child.close()
+
+
+def test_kills_lose_nothing_that_was_acknowledged(tmp_path: Path) -> None:
+    campaign = Campaign(tmp_path / "data", seed=1, drafters=3)
+    while len(campaign.killed) < 4:
+        campaign.kill()
+    done = campaign.end()
+    assert set(done["kills"]) == {"server", "workers", "process", "all"}
+    assert done["acknowledged"]["edits"] > 20
+
+
+def test_a_lost_edit_would_be_noticed(tmp_path: Path) -> None:
+    """The check of the campaign above, against a database that an edit was taken out of."""
+    campaign = Campaign(tmp_path / "data", seed=2, drafters=1)
+    try:
+        while campaign.drafters[0].acknowledged < 3:
+            time.sleep(0.05)
+        campaign.over.set()
+        campaign.drafters[0].join()
+        campaign.check()
+        campaign.drafters[0].acknowledged += 1
+        with pytest.raises(AssertionError, match="is lost"):
+            campaign.check()
+    finally:
+        campaign.server.interrupt()
+
+
+def test_the_whole_interface_answers_as_described(tmp_path: Path) -> None:
+    server = Running(tmp_path / "data")
+    try:
+        statuses, faults = ask_all(server, tmp_path, 2)
+    finally:
+        server.interrupt()
+    assert faults == []
+    assert sum(statuses.values()) > 100
+    assert statuses["200"] > 20
+
+
+def test_several_at_once_lose_nothing(tmp_path: Path) -> None:
+    server, other = Running(tmp_path / "data"), Running(tmp_path / "other")
+    try:
+        crowd = Crowd(server, 2, tmp_path)
+        crowd.run(10, 6)
+        assert sum(crowd.acknowledged.values()) > 10
+        assert (crowd.lost(), dict(crowd.refused)) == (0, {})
+        assert all(len(found) == 1 for found in crowd.files.values())
+        assert crowd.alone(other) == 0
+    finally:
+        server.interrupt()
+        other.interrupt()
+
+
+@pytest.mark.parametrize("trial", [disk.full_disk, disk.held_database], ids=lambda trial: trial.__name__)
+def test_a_disk_that_fails(trial: object, tmp_path: Path) -> None:
+    mounts = subprocess.run(["mount", "-t", "tmpfs", "tmpfs", str(tmp_path)], check=False, capture_output=True)
+    if mounts.returncode:
+        pytest.skip("nothing can be mounted here")
+    subprocess.run(["umount", str(tmp_path)], check=True)
+    trial(tmp_path)  # type: ignore[operator]
+
+
+def test_a_child_does_not_outlive_its_parent_in_the_kernel_s_longest_loop(tmp_path: Path) -> None:
+    """A call into C that never gives Python its turn back, and the parent killed meanwhile."""
+    script = (
+        "import json, sys\nfrom skalto.jobs.child import Child\nchild = Child()\nchild.warm()\n"
+        "print(child.pid, flush=True)\n"
+        "child.run('tests.campaigns.test_short:stuck', {}, lambda s, t: None, lambda: False)\n"
+    )
+    parent = subprocess.Popen([sys.executable, "-c", script], stdout=subprocess.PIPE, text=True)
+    assert parent.stdout is not None
+    pid = int(json.loads(parent.stdout.readline()))
+    time.sleep(3)
+    assert psutil.pid_exists(pid)
+    os.kill(parent.pid, signal.SIGKILL)
+    parent.wait()
+    end = time.monotonic() + 5
+    while _lives(pid):
+        assert time.monotonic() < end, "it lives on"
+        time.sleep(0.1)
+
+
+def _lives(pid: int) -> bool:
+    with contextlib.suppress(psutil.Error):
+        return bool(psutil.Process(pid).status() != psutil.STATUS_ZOMBIE)
+    return False
+
+
+def stuck(report: object) -> None:
+    import ctypes
+
+    ctypes.PyDLL(None).sleep(300)
