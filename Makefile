@@ -6,7 +6,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 DONE := $(VENV)/.done
 
-.PHONY: setup demo test checks bench client lock clean
+.PHONY: setup demo test checks bench campaign client lock clean
 
 setup: $(DONE)/run $(DONE)/page $(DONE)/compiled
 
@@ -51,11 +51,18 @@ checks: $(DONE)/test $(DONE)/node
 
 # The browser tests go one after another: two browsers and their servers on two cores would keep each other waiting.
 test: setup $(DONE)/test checks
-	$(BIN)/python -m pytest tests/core tests/api tests/reference --numprocesses 2 --dist loadfile --durations 25
+	$(BIN)/python -m pytest tests/core tests/api tests/reference tests/campaigns --numprocesses 2 --dist loadfile --durations 25
 	$(BIN)/python -m pytest tests/web --durations 15
 
 bench: setup $(DONE)/test
 	$(BIN)/python -m bench
+
+# Hours: each prints its figures, and ends with status 1 where a promise was broken. ARGS go to one of them: make campaign-kills
+# ARGS="--count 100".
+campaign: campaign-kills campaign-mutants campaign-interface campaign-crowd campaign-disk
+
+campaign-%: setup $(DONE)/test
+	$(BIN)/python -m tests.campaigns.$* $(ARGS)
 
 client: $(DONE)/run $(DONE)/node
 	$(BIN)/python -m skalto.api.openapi > web/openapi.json
