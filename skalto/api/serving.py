@@ -65,7 +65,7 @@ class LocalWorkers:
         self._name = f"here-{uuid.uuid4().hex[:12]}"
         wanted = Wanted(
             data=self._settings.data, redis=self._settings.redis, workers=self._settings.workers, name=self._name,
-            limits=self._settings.limits, lost=self._settings.lost_seconds,
+            limits=self._settings.limits, lost=self._settings.lost_seconds, parent=os.getpid(),
         )  # fmt: skip
         command = [sys.executable, "-m", "skalto.jobs.consumer"]
         environment = os.environ | {"SKALTO_WORKER": wanted.model_dump_json()}

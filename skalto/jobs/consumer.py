@@ -29,7 +29,8 @@ _log = logging.getLogger(__name__)
 
 class Wanted(BaseModel):
     """What a worker process is told: the folder of the SQLite queue or the address of Redis, how many at once, its name, where
-    results go (``''`` for where the work says), the limits, and after how many seconds a silent worker is lost."""
+    results go (``''`` for where the work says), the limits, after how many seconds a silent worker is lost, and the process
+    without which this one ends."""
 
     data: Path | None = None
     redis: str = ""
@@ -38,6 +39,7 @@ class Wanted(BaseModel):
     blobs: str = ""
     limits: dict[str, Limit] = {}
     lost: float = LOST_SECONDS
+    parent: int | None = None
 
 
 def unfit(queue: Queue) -> str:
@@ -48,8 +50,8 @@ def unfit(queue: Queue) -> str:
     return ""
 
 
-def work(wanted: Wanted, parent: int | None = None) -> None:
-    """Work until told to stop, or until the process *parent* is gone.
+def work(wanted: Wanted) -> None:
+    """Work until told to stop, or until the parent is gone.
 
     :raises InputError: when Redis does not answer, or the server is of another release.
     """
@@ -69,7 +71,7 @@ def work(wanted: Wanted, parent: int | None = None) -> None:
         queue.warm(wanted.workers)
         consumer.start()
         _hear(stopped)  # the consumer has set its own
-        _stand(queue, stopped, parent)
+        _stand(queue, stopped, wanted.parent)
     finally:
         consumer.stop_flag.set()
         try:
@@ -108,7 +110,7 @@ def main() -> None:
     wanted = Wanted.model_validate(orjson.loads(os.environ["SKALTO_WORKER"]))
     status = 0
     try:
-        work(wanted, os.getppid())
+        work(wanted)
     except InputError as error:
         print(f"skalto: {error}", file=sys.stderr, flush=True)
         status = 2

@@ -112,9 +112,9 @@ class Campaign:
             self.data, port=port, SKALTO_WORKERS="2", SKALTO_LOST_SECONDS="3", TMPDIR=str(self.temporary)
         )  # fmt: skip
 
-    def kill(self) -> None:
+    def kill(self, victim: str = "") -> None:
         """One kill, what follows from it, and the checks."""
-        victim = self.chance.choice(VICTIMS)
+        victim = victim or self.chance.choice(VICTIMS)
         self._wait_for_the_moment()
         self.killed[victim] += 1
         tree = self._tree()
@@ -189,7 +189,7 @@ class Campaign:
         self.server.interrupt()
         time.sleep(3)
         self.check()
-        left = [p for p in tree if p.is_running() and p.status() != psutil.STATUS_ZOMBIE]
+        left = [p for p in (*tree, *self._workers()) if p.is_running() and p.status() != psutil.STATUS_ZOMBIE]
         assert left == [], f"processes are left: {left}"
         files = [*self.data.rglob("*.part"), *(self.data / "coming").glob("*"), *self.temporary.glob("skalto-work-*")]
         # what the last kill left is swept at the next start
@@ -203,6 +203,15 @@ class Campaign:
         for drafter in self.drafters:
             done += drafter.done
         return {"kills": dict(self.killed), "acknowledged": dict(done), "issues": dict(states)}
+
+    def _workers(self) -> list[psutil.Process]:
+        """Worker processes of this data folder, whoever started them."""
+        found = []
+        for process in psutil.process_iter():
+            with contextlib.suppress(psutil.Error):
+                if str(self.data) in process.environ().get("SKALTO_WORKER", ""):
+                    found.append(process)
+        return found
 
     def _reads(self, job: int) -> bool:
         return any(row["state"] == "reading" for row in self.server.client.get(f"/api/jobs/{job}/incoming").json())

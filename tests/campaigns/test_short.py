@@ -72,7 +72,7 @@ def test_mutants_of_every_format_end_in_a_sentence(tmp_path: Path) -> None:
     endings = {"recipe": ".recipe", "pens": ".pens"}
     try:
         for format_ in FORMATS:
-            for number in range(3 if format_ in ("step", "iges", "brep") else 6):
+            for number in range(1 if format_ in ("step", "iges", "brep") else 5):
                 chance = random.Random(f"short {format_} {number}")
                 path = tmp_path / f"mutant{endings.get(format_, '.' + format_)}"
                 path.write_bytes(mutant(seeds[format_], seeds[chance.choice(FORMATS)], chance))
@@ -97,27 +97,19 @@ def test_whole_seeds_are_written(tmp_path: Path) -> None:
 
 def test_kills_lose_nothing_that_was_acknowledged(tmp_path: Path) -> None:
     campaign = Campaign(tmp_path / "data", seed=1, drafters=3)
-    while len(campaign.killed) < 4:
-        campaign.kill()
+    for victim in ("process", "workers", "server", "all"):
+        campaign.kill(victim)
     done = campaign.end()
-    assert set(done["kills"]) == {"server", "workers", "process", "all"}
     assert done["acknowledged"]["edits"] > 20
-
-
-def test_a_lost_edit_would_be_noticed(tmp_path: Path) -> None:
-    """The check of the campaign above, against a database that an edit was taken out of."""
-    campaign = Campaign(tmp_path / "data", seed=2, drafters=1)
-    try:
-        while campaign.drafters[0].acknowledged < 3:
-            time.sleep(0.05)
-        campaign.over.set()
-        campaign.drafters[0].join()
+    # an edit that was not kept would be noticed, and half a file too
+    campaign.drafters[0].acknowledged += 1
+    with pytest.raises(AssertionError, match="is lost"):
         campaign.check()
-        campaign.drafters[0].acknowledged += 1
-        with pytest.raises(AssertionError, match="is lost"):
-            campaign.check()
-    finally:
-        campaign.server.interrupt()
+    campaign.drafters[0].acknowledged -= 1
+    whole = next((tmp_path / "data" / "blobs" / "files").iterdir())
+    whole.write_bytes(whole.read_bytes()[:100])
+    with pytest.raises(AssertionError, match="half a file"):
+        campaign.check()
 
 
 def test_the_whole_interface_answers_as_described(tmp_path: Path) -> None:
@@ -132,17 +124,15 @@ def test_the_whole_interface_answers_as_described(tmp_path: Path) -> None:
 
 
 def test_several_at_once_lose_nothing(tmp_path: Path) -> None:
-    server, other = Running(tmp_path / "data"), Running(tmp_path / "other")
+    server = Running(tmp_path / "data")
     try:
         crowd = Crowd(server, 2, tmp_path)
-        crowd.run(10, 6)
+        crowd.run(10, 5)
         assert sum(crowd.acknowledged.values()) > 10
         assert (crowd.lost(), dict(crowd.refused)) == (0, {})
         assert all(len(found) == 1 for found in crowd.files.values())
-        assert crowd.alone(other) == 0
     finally:
         server.interrupt()
-        other.interrupt()
 
 
 @pytest.mark.parametrize("trial", [disk.full_disk, disk.held_database], ids=lambda trial: trial.__name__)
