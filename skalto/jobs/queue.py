@@ -230,13 +230,24 @@ class Queue:
         task = self.board.get(f"task:{key}")
         if task is None or not self.board.first(f"start:{key}:{attempt}", self.worker.encode()):
             return
-        self.board.put(f"hold:{key}", f"{self.worker} {attempt}".encode())
-        ended = self._worked(key, attempt, orjson.loads(task))
+        try:
+            self.board.put(f"hold:{key}", self._holding(attempt))
+            ended = self._worked(key, attempt, orjson.loads(task))
+        except Exception as error:
+            # it could not even be begun: the disk is full, the network away
+            _log.error("could not begin, handing back: %s", error)
+            self._surely(lambda: self._hand_on(key, attempt, 0))
+            return
         self._surely(lambda: self._end(key, attempt, ended))
+
+    def _holding(self, attempt: str) -> bytes:
+        return f"{self.worker} {attempt}".encode()
 
     def _end(self, key: str, attempt: str, ended: WorkState) -> None:
         if self._write(key, attempt, ended):
-            self.board.drop(f"task:{key}", f"hold:{key}")
+            self.board.drop(f"task:{key}")
+        if self.board.get(f"hold:{key}") == self._holding(attempt):
+            self.board.drop(f"hold:{key}")
         self.board.drop(f"start:{key}:{attempt}")
 
     def _surely(self, write: Callable[[], None]) -> None:
@@ -354,12 +365,11 @@ class Queue:
         self._beats.pop(worker, None)
 
     def _hand_on(self, key: str, attempt: str, counts: int = 1) -> None:
-        """Give up an attempt, and make the next, unless it was the second."""
+        """Give up an attempt, and make the next, unless it was the second. Two may do this at once: the attempt that is written
+        down last counts, and the other's message finds that it does not."""
         state = self._read(key)
         if state is None or state.attempt != attempt or state.state not in ("queued", "running"):
             self.board.drop(f"hold:{key}", f"start:{key}:{attempt}")
-            return
-        if not self.board.first(f"over:{key}:{attempt}", b"1"):
             return
         task = self.board.get(f"task:{key}")
         facts = orjson.loads(task) if task is not None else {"tries": 1}
@@ -371,7 +381,7 @@ class Queue:
         else:
             self.board.put(f"task:{key}", orjson.dumps(facts | {"tries": counts}))
             self._hand_out(key)
-        self.board.drop(f"start:{key}:{attempt}", f"over:{key}:{attempt}")
+        self.board.drop(f"start:{key}:{attempt}")
 
     def _look_at_strays(self) -> None:
         """What waits though there is no message for it, and what runs though nobody has it in hand."""

@@ -167,7 +167,7 @@ def held_database(folder: Path) -> None:
             assert (answer.status_code, answer.json()["detail"]) == (503, HELD)
             drafter.reads()
             backup.execute("COMMIT")
-        drafter.well()
+        assert drafter.rename().status_code == 200
     finally:
         server.interrupt()
 

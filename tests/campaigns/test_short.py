@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import json
 import os
+import random
 import signal
 import subprocess
 import sys
@@ -64,33 +65,21 @@ def test_the_worst_files_end_in_a_sentence_and_soon(tmp_path: Path) -> None:
 
 
 def test_mutants_of_every_format_end_in_a_sentence(tmp_path: Path) -> None:
-    """A few of each; what the kernel crashes on is one sentence too, and the next file is none the worse."""
-    import random
-
+    """A few of each, after the whole file that they are damaged copies of; what the kernel crashes on is one sentence too, and
+    the next file is none the worse."""
     seeds = all_seeds()
     child = Tried()
     endings = {"recipe": ".recipe", "pens": ".pens"}
     try:
         for format_ in FORMATS:
+            path = tmp_path / f"file{endings.get(format_, '.' + format_)}"
+            path.write_bytes(seeds[format_])
+            assert child.file(path, tmp_path / "out.pdf").kind == "written", format_
             for number in range(1 if format_ in ("step", "iges", "brep") else 5):
                 chance = random.Random(f"short {format_} {number}")
-                path = tmp_path / f"mutant{endings.get(format_, '.' + format_)}"
                 path.write_bytes(mutant(seeds[format_], seeds[chance.choice(FORMATS)], chance))
                 outcome = child.file(path, tmp_path / "out.pdf")
                 assert wrong(outcome) == "", (format_, number, outcome)
-    finally:
-        child.close()
-
-
-def test_whole_seeds_are_written(tmp_path: Path) -> None:
-    """So that the mutants are damaged copies of what can be used."""
-    child = Tried()
-    endings = {"recipe": ".recipe", "pens": ".pens"}
-    try:
-        for format_, data in all_seeds().items():
-            path = tmp_path / f"seed{endings.get(format_, '.' + format_)}"
-            path.write_bytes(data)
-            assert child.file(path, tmp_path / "out.pdf").kind == "written", format_
     finally:
         child.close()
 
@@ -115,19 +104,19 @@ def test_kills_lose_nothing_that_was_acknowledged(tmp_path: Path) -> None:
 def test_the_whole_interface_answers_as_described(tmp_path: Path) -> None:
     server = Running(tmp_path / "data")
     try:
-        statuses, faults = ask_all(server, tmp_path, 2)
+        statuses, faults = ask_all(server, tmp_path, 1)
     finally:
         server.interrupt()
     assert faults == []
-    assert sum(statuses.values()) > 100
-    assert statuses["200"] > 20
+    assert sum(statuses.values()) > 60
+    assert statuses["200"] > 10
 
 
 def test_several_at_once_lose_nothing(tmp_path: Path) -> None:
     server = Running(tmp_path / "data")
     try:
         crowd = Crowd(server, 2, tmp_path)
-        crowd.run(10, 5)
+        crowd.run(8, 4)
         assert sum(crowd.acknowledged.values()) > 10
         assert (crowd.lost(), dict(crowd.refused)) == (0, {})
         assert all(len(found) == 1 for found in crowd.files.values())

@@ -114,6 +114,9 @@ class Working:
         self._thread.join()
         self.consumer.stop(graceful=False)
         self.queue.close()
+        # one that waits at Redis would take the next test's work
+        for _, thread in self.consumer.worker_threads:
+            thread.join(3)
 
 
 def wait(until: Callable[[], object], seconds: float = 20.0) -> None:
@@ -261,6 +264,45 @@ def test_how_work_ended_is_written_down_when_there_is_room_again(
     wait(ended(server, "k"))
     worker.stop()
     assert server.state("k") == WorkState(state="done", share=1.0)
+
+
+def test_work_that_could_not_even_be_begun_is_handed_back(
+    make: Callable[[], Queue], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    server, worker = make(), Working(make())
+    room, put = threading.Event(), worker.queue.board.put
+
+    def full(key: str, value: bytes) -> None:
+        if key.startswith(("work:", "hold:", "task:")) and not room.is_set():
+            raise OSError("database or disk is full")
+        put(key, value)
+
+    monkeypatch.setattr(worker.queue.board, "put", full)
+    server.submit("k", f"{HERE}:noted", {"path": str(tmp_path / "note"), "seconds": 0})
+    time.sleep(0.5)
+    assert lines(tmp_path / "note") == []
+    room.set()
+    wait(ended(server, "k"))
+    worker.stop()
+    assert lines(tmp_path / "note") == ["begun", "ended"]
+    assert server.board.keys("hold:") == []
+
+
+def test_work_called_off_as_it_begins_is_in_nobody_s_hand(make: Callable[[], Queue], tmp_path: Path) -> None:
+    server, worker = make(), make()
+    server.submit("k", f"{HERE}:noted", {"path": str(tmp_path / "note"), "seconds": 0})
+    write = worker._write
+
+    def late(key: str, attempt: str, state: WorkState) -> bool:
+        server.cancel("k")
+        return write(key, attempt, state)
+
+    worker._write = late  # type: ignore[method-assign]
+    consumer = Working(worker)
+    wait(lambda: server.state("k").state == "cancelled" and server.board.keys("start:") == [])  # type: ignore[union-attr]
+    wait(lambda: server.board.keys("hold:") == [])
+    consumer.stop()
+    assert lines(tmp_path / "note") == []
 
 
 QUIET = (lambda share, text: None, lambda: False)
