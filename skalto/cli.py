@@ -357,15 +357,12 @@ def check(
     as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
 ) -> None:
     """Measure a finished PDF, and hold it against a recipe."""
-    from skalto.core.checks.report import check_pdf
-    from skalto.services.output_options import recipe_named
-
-    report = check_pdf(_existing(file).read_bytes(), recipe_named(recipe) if recipe else None, password=password)
+    found = _run("skalto.services.direct:check_file", {"path": str(_existing(file)), "recipe": recipe, "password": password})
     if as_json:
-        typer.echo(report.model_dump_json())
+        typer.echo(found["json"])
     else:
-        _print_report(report.model_dump(mode="json"))
-    if not report.holds:
+        _print_report(found["report"])
+    if not found["holds"]:
         raise SystemExit(1)
 
 

@@ -82,6 +82,18 @@ def tree_of(path: str, report: ReportProgress) -> dict[str, Any]:
     return model.tree.report()
 
 
+def check_file(path: str, recipe: str, password: str, report: ReportProgress) -> dict[str, Any]:
+    """Measure a finished PDF, and hold it against a recipe by its name or file, '' for none.
+
+    :returns: the report as plain data and as JSON, and whether it holds. :raises InputError: for a bad file or recipe.
+    """
+    from skalto.core.checks.report import check_pdf
+    from skalto.services.output_options import recipe_named
+
+    found = check_pdf(Path(path).read_bytes(), recipe_named(recipe) if recipe else None, password=password)
+    return {"report": found.model_dump(mode="json"), "json": found.model_dump_json(), "holds": found.holds}
+
+
 def _classes(text: str) -> tuple[EdgeClass, ...]:
     words = [word.strip() for word in text.split("+")]
     known = {
