@@ -51,7 +51,7 @@ checks: $(DONE)/test $(DONE)/node
 
 # The browser tests go one after another: two browsers and their servers on two cores would keep each other waiting.
 test: setup $(DONE)/test checks
-	$(BIN)/python -m pytest tests/core tests/api tests/reference tests/campaigns --numprocesses 2 --dist loadfile --durations 25
+	$(BIN)/python -m pytest tests/campaigns tests/api tests/core tests/reference --numprocesses 2 --dist loadfile --durations 25
 	$(BIN)/python -m pytest tests/web --durations 15
 
 bench: setup $(DONE)/test
