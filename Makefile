@@ -15,7 +15,7 @@ $(DONE)/venv:
 	mkdir -p $(DONE) && touch $@
 
 $(DONE)/run: $(DONE)/venv requirements/run.lock pyproject.toml
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements/run.lock
+	$(BIN)/python -m pip install --quiet --no-compile --disable-pip-version-check --require-hashes -r requirements/run.lock
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --editable .
 	touch $@
 
@@ -33,7 +33,7 @@ $(DONE)/page: $(DONE)/node $(shell find web/src web/public -type f) web/index.ht
 	touch $@
 
 $(DONE)/test: $(DONE)/run requirements/test.lock
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements/test.lock
+	$(BIN)/python -m pip install --quiet --no-compile --disable-pip-version-check --require-hashes -r requirements/test.lock
 	bash tools/debian.sh
 	touch $@
 
@@ -59,7 +59,7 @@ bench: setup $(DONE)/test
 
 # Hours: each prints its figures, and ends with status 1 where a promise was broken. ARGS go to one of them: make campaign-kills
 # ARGS="--count 100".
-campaign: campaign-kills campaign-mutants campaign-interface campaign-crowd campaign-disk
+campaign: campaign-kills campaign-mutants campaign-interface campaign-crowd campaign-disk campaign-machines
 
 campaign-%: setup $(DONE)/test
 	$(BIN)/python -m tests.campaigns.$* $(ARGS)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import contextlib
-import os
 import threading
 import time
 from collections.abc import Iterator
@@ -14,6 +13,7 @@ import httpx
 import pytest
 
 from skalto.jobs.queue import Queue
+from skalto.services.locking import lock
 from tests.api.test_api import bring_in, new_job, wait_for
 from tests.conftest import Running
 from tests.machines import Machine, redis_server, s3_server
@@ -21,13 +21,12 @@ from tests.machines import Machine, redis_server, s3_server
 WAYS = ("front", "left", "iso")
 
 
-@pytest.fixture(params=["s3", "folder"])
-def elsewhere(request: pytest.FixtureRequest, tmp_path: Path) -> Iterator[dict[str, str]]:
+@pytest.fixture
+def elsewhere(tmp_path: Path) -> Iterator[dict[str, str]]:
     """What leads a process to the queue and the blobs."""
     with contextlib.ExitStack() as stack:
         redis = stack.enter_context(redis_server(tmp_path))
-        shared = {"SKALTO_BLOBS": str(tmp_path / "shared")}
-        blobs = stack.enter_context(s3_server()) if request.param == "s3" else shared
+        blobs = stack.enter_context(s3_server())
         yield {"SKALTO_REDIS": redis, "SKALTO_LOST_SECONDS": "3", **blobs}
 
 
@@ -103,7 +102,9 @@ def _kill_when_busy(queue: Queue, machines: list[Machine]) -> None:
         time.sleep(0.02)
 
 
-def test_a_worker_that_does_not_fit_is_refused_in_a_sentence(tmp_path: Path) -> None:
+def test_a_worker_that_does_not_fit_is_refused_in_a_sentence(tmp_path: Path, plate_step: Path) -> None:
+    """Queue in Redis, blobs in a shared folder; the one that fits works."""
+
     def told(**environment: str) -> tuple[int, str]:
         machine = Machine(tmp_path / "log", **environment)
         return machine.process.wait(60), machine.said().strip()
@@ -126,7 +127,8 @@ def test_a_worker_that_does_not_fit_is_refused_in_a_sentence(tmp_path: Path) -> 
             served = queue.served()
             assert served is not None
             machine = Machine(tmp_path / "log", **shared)
-            wait_for(lambda: "Working" in machine.said(), 60)
+            bring_in(server, new_job(server), plate_step)
+            assert (tmp_path / "shared" / "files").is_dir()
             queue.board.put("serves", b'{"release": "0.0.9-abc", "store": "%s"}' % served["store"].encode())
             # one that runs leaves too, once the server is of another release
             assert machine.process.wait(30) == 2
@@ -146,31 +148,4 @@ def test_one_server_at_a_time(tmp_path: Path, skalto: Any) -> None:
     finally:
         first.kill()
     # killed as it was, it holds nothing
-    third = Running(tmp_path, SKALTO_WORKERS="0")
-    third.interrupt()
-
-
-def test_workers_that_die_are_started_again(tmp_path: Path, plate_step: Path) -> None:
-    server = Running(tmp_path / "data", SKALTO_WORKERS="1")
-    try:
-        job = new_job(server)
-        bring_in(server, job, plate_step)
-        (consumer,) = _children(server.process.pid)
-        os.killpg(consumer, 9)
-        data = plate_step.read_bytes() + f"\n/* {consumer} */\n".encode()
-        again = tmp_path / f"plate {consumer}.step"
-        again.write_bytes(data)
-        bring_in(server, new_job(server), again)
-        assert _children(server.process.pid) != [consumer]
-    finally:
-        server.interrupt()
-
-
-def _children(parent: int) -> list[int]:
-    found = []
-    for stat in Path("/proc").glob("[0-9]*/stat"):
-        with contextlib.suppress(OSError):
-            fields = stat.read_text().rpartition(")")[2].split()
-            if int(fields[1]) == parent and fields[0] != "Z":
-                found.append(int(stat.parent.name))
-    return found
+    lock(tmp_path, "another").close()

@@ -112,7 +112,6 @@ def full_disk(folder: Path) -> None:
             assert leftovers(disk / "data") == []
             ballast.unlink()
             drafter.well()
-            server.client.get(f"/api/jobs/{drafter.job}")
         finally:
             server.interrupt()
         with contextlib.closing(sqlite3.connect(disk / "data" / "skalto.db")) as plain:

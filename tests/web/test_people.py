@@ -113,7 +113,7 @@ def test_signing_in_leads_to_where_one_was_going(browser: Browser, tmp_path: Pat
 
 def test_a_server_that_was_away_is_heard_again(browser: Browser, tmp_path: Path) -> None:
     first = Running(tmp_path, SKALTO_WORKERS="0")
-    with watched(browser, first.address, refused=("/api/",)) as page:
+    with watched(browser, first.address, refused=("/api/", "/assets/")) as page:
         begin(page, "Before")
         first.kill()
         second = Running(tmp_path, port=first.port, SKALTO_WORKERS="0")
