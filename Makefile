@@ -15,8 +15,9 @@ $(DONE)/venv:
 	mkdir -p $(DONE) && touch $@
 
 $(DONE)/run: $(DONE)/venv requirements/run.lock pyproject.toml
-	$(BIN)/python -m pip install --quiet --no-compile --disable-pip-version-check --require-hashes -r requirements/run.lock
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements/run.lock
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --editable .
+	$(BIN)/python -m compileall -q skalto
 	touch $@
 
 # What is compiled on its first use is kept: the first 3D model would wait some 15 s for it.
@@ -33,7 +34,7 @@ $(DONE)/page: $(DONE)/node $(shell find web/src web/public -type f) web/index.ht
 	touch $@
 
 $(DONE)/test: $(DONE)/run requirements/test.lock
-	$(BIN)/python -m pip install --quiet --no-compile --disable-pip-version-check --require-hashes -r requirements/test.lock
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements/test.lock
 	bash tools/debian.sh
 	touch $@
 
