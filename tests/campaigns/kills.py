@@ -57,6 +57,8 @@ class Drafter(threading.Thread):
             self.job = int(client.post("/api/jobs", json={"name": "0"}).raise_for_status().json()["id"])
         wish = self.chance.random()
         at = f"/api/jobs/{self.job}"
+        if self.sheet is None and self.done["uploads"]:
+            self._sheet(client, at)
         if wish < 0.55:
             name = str(self.acknowledged + 1)
             answer = client.post(f"{at}/edits", json={"kind": "rename_job", "name": name})
@@ -67,8 +69,6 @@ class Drafter(threading.Thread):
             data = self.campaign.plate + f"\n/* {self.number} {self.chance.random()} */\n".encode()
             answer = client.post(f"{at}/incoming", params={"name": "plate.step"}, content=data)
             self.done["uploads"] += answer.status_code == 202
-        elif wish < 0.8 and self.sheet is None:
-            self._sheet(client, at)
         elif self.sheet is not None and wish < 0.93:
             client.post(f"{at}/sheets/{self.sheet}/proof")
             state = client.get(f"{at}/sheets/{self.sheet}/proof")
