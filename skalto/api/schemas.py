@@ -22,22 +22,19 @@ class Problem(BaseModel):
     detail: str
 
 
-PROBLEMS: dict[int | str, dict[str, Any]] = {
-    status: {"model": Problem, "description": text}
-    for status, text in {
-        400: "The request cannot be read",
-        401: "Not signed in",
-        403: "From a page of another site, or the wrong token",
-        404: "Not there, or not any more",
-        409: "Changed by someone else meanwhile",
-        413: "Too large",
-        421: "A name that this server does not answer to",
-        422: "What was given cannot be used",
-        429: "Too many tries",
-        503: "Busy",
-        507: "No room on the disk",
-    }.items()
+_REFUSALS: dict[int | str, str] = {
+    404: "Not there, or not any more",
+    409: "Changed by someone else meanwhile",
+    413: "Too large",
+    422: "What was given cannot be used",
+    "default": "Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room "
+    "on the disk (507)",
 }
+
+PROBLEMS: dict[int | str, dict[str, Any]] = {
+    status: {"model": Problem, "description": text} for status, text in _REFUSALS.items()
+}
+"""What every route may refuse with."""
 
 
 class NewJob(BaseModel):

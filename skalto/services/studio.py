@@ -285,13 +285,6 @@ class Studio:
             raise InputError("This source is a model, not a drawing.")
         return facts
 
-    def source_file(self, source: str) -> bytes:
-        """The file as it was brought in. :raises InputError: when it is not kept here."""
-        try:
-            return self.blobs.get(keys.file_key(source))
-        except KeyError:
-            raise NotThere("The file of this source is not kept here: bring it in again.") from None
-
     def begin_opening(self, archive: Path) -> str:
         """Have a saved job unpacked by a worker; the key of that work."""
         key = f"archives/{uuid.uuid4().hex}"
