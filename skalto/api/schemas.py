@@ -27,8 +27,8 @@ _REFUSALS: dict[int | str, str] = {
     409: "Changed by someone else meanwhile",
     413: "Too large",
     422: "What was given cannot be used",
-    "default": "Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room "
-    "on the disk (507)",
+    "default": "Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no "
+    "room on the disk (507)",
 }
 
 PROBLEMS: dict[int | str, dict[str, Any]] = {
