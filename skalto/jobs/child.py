@@ -3,17 +3,22 @@
 from __future__ import annotations
 
 import ctypes
+import functools
 import importlib
 import multiprocessing
 import os
 import shutil
 import signal
+import sys
 import tempfile
+import threading
 import time
 import traceback
 from collections.abc import Callable
 from contextlib import suppress
+from multiprocessing import forkserver
 from multiprocessing.connection import Connection
+from multiprocessing.util import Finalize
 from pathlib import Path
 from typing import Any
 
@@ -26,6 +31,8 @@ Report = Callable[[float, str], None]
 _POLL_SECONDS = 0.1
 _FOLDER = "skalto-work-"
 _NICE = 10
+_LOST = 255
+"""What a process counts as having ended with, when the one that it was forked from is gone too (multiprocessing.forkserver)."""
 
 
 class WorkFailed(Exception):
@@ -42,17 +49,76 @@ def _function(name: str) -> Callable[..., Any]:
     return found
 
 
-def _go_with_parent() -> None:
+def go_with_parent() -> None:
     """End when the parent does, in the middle of the kernel's longest loop too (prctl(2), PR_SET_PDEATHSIG; Linux alone)."""
     with suppress(OSError, AttributeError):
         ctypes.CDLL(None, use_errno=True).prctl(1, signal.SIGKILL)
 
 
-def _serve(pipe: Connection, parent: int, preload: str, folder: str) -> None:
+_source_of_children = threading.Lock()
+
+
+_source_of_children = threading.Lock()
+
+
+def _forks(preload: str) -> bool:
+    """Whether processes are forked from one that has *preload* loaded."""
+    return bool(preload) and sys.platform == "linux" and _own_folder() != ""
+
+
+def _ready_source(preload: str) -> None:
+    """Have a process that loads *preload* and that others are forked from; does not wait until it has. From a thread that lives
+    as long as the work does, since it goes with that."""
+    forkserver.set_forkserver_preload(["skalto.jobs.forked", preload])
+    before, tempfile.tempdir = tempfile.tempdir, _own_folder()
+    try:
+        forkserver.ensure_running()
+    finally:
+        tempfile.tempdir = before
+
+
+def _process(preload: str, target: Callable[..., None], arguments: tuple[Any, ...]) -> multiprocessing.process.BaseProcess:
+    """A new process, started. With something to load it is forked from one that has it loaded already: where the kernel dies
+    of a damaged file, the next work waits milliseconds and not seconds. That one goes with this process, and they with it.
+    """
+    if not _forks(preload):
+        plain = multiprocessing.get_context("spawn").Process(target=target, args=arguments, daemon=True)
+        plain.start()
+        return plain
+    with _source_of_children:
+        for again in (True, False):
+            _ready_source(preload)
+            forked = multiprocessing.get_context("forkserver").Process(target=target, args=arguments, daemon=True)
+            try:
+                forked.start()
+                break
+            except (OSError, EOFError):
+                # it was killed just now: the next attempt starts another
+                if not again:
+                    raise
+    return forked
+
+
+@functools.cache
+def _own_folder() -> str:
+    """Where the socket lies through which processes are forked, for as long as this one lives; '' where there is no place for
+    one: the name of a socket has 107 characters at most (unix(7)), and 61 of them come behind the place's."""
+    for place in (tempfile.gettempdir(), "/tmp"):
+        with suppress(OSError):
+            if len(os.fsencode(place)) <= 107 - 61:
+                folder = tempfile.mkdtemp(prefix=f"{_FOLDER}{os.getpid()}-", dir=place)
+                # after the socket in it, which multiprocessing removes at -100
+                Finalize(None, shutil.rmtree, (folder, True), exitpriority=-200)
+                return folder
+    return ""
+
+
+def _serve(pipe: Connection, preload: str, folder: str) -> None:
     """The child's loop: take a function's name and arguments, send progress and the result. *preload* is a module that is
     loaded before anything is asked, *folder* where its temporary files lie."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    _go_with_parent()
+    parent = os.getppid()
+    go_with_parent()
     with suppress(OSError):
         # who waits at a desk goes before what can wait
         os.nice(_NICE)
@@ -98,10 +164,11 @@ def _done(name: str, arguments: dict[str, Any], report: Report) -> tuple[str, An
 
 def sweep() -> None:
     """Remove the temporary folders of processes that are gone."""
-    for folder in Path(tempfile.gettempdir()).glob(f"{_FOLDER}*"):
-        owner = folder.name.removeprefix(_FOLDER).partition("-")[0]
-        if owner.isdigit() and not _lives(int(owner)):
-            shutil.rmtree(folder, ignore_errors=True)
+    for place in {tempfile.gettempdir(), "/tmp"}:
+        for folder in Path(place).glob(f"{_FOLDER}*"):
+            owner = folder.name.removeprefix(_FOLDER).partition("-")[0]
+            if owner.isdigit() and not _lives(int(owner)):
+                shutil.rmtree(folder, ignore_errors=True)
 
 
 def _lives(pid: int) -> bool:
@@ -123,8 +190,12 @@ class Child:
         self._folder = ""
 
     def warm(self) -> None:
-        """Start the process before there is anything to do."""
-        self._start()
+        """Begin to load before there is anything to do; does not wait for it."""
+        if _forks(self._preload):
+            with _source_of_children:
+                _ready_source(self._preload)
+        else:
+            self._start()
 
     @property
     def pid(self) -> int | None:
@@ -133,11 +204,9 @@ class Child:
     def _start(self) -> Connection:
         if self._process is None or not self._process.is_alive() or self._pipe is None:
             self.close()
-            context = multiprocessing.get_context("spawn")
-            self._pipe, far = context.Pipe()
+            self._pipe, far = multiprocessing.Pipe()
             self._folder = tempfile.mkdtemp(prefix=f"{_FOLDER}{os.getpid()}-")
-            self._process = context.Process(target=_serve, args=(far, os.getpid(), self._preload, self._folder), daemon=True)
-            self._process.start()
+            self._process = _process(self._preload, _serve, (far, self._preload, self._folder))
             far.close()
         return self._pipe
 
@@ -164,7 +233,7 @@ class Child:
                 # it died, or another thread has closed it
                 code = self._ended()
                 self.close()
-                if code == -signal.SIGKILL:
+                if code in (-signal.SIGKILL, _LOST):
                     raise Killed("the process that did it was killed") from None
                 raise WorkFailed(f"the process that did it stopped unexpectedly ({code})") from None
             if what == "progress":

@@ -21,7 +21,7 @@ from skalto.jobs.child import sweep
 from skalto.jobs.limits import Limit
 from skalto.jobs.queue import LOST_SECONDS, Queue, release
 
-TASKS = "skalto.services.tasks"
+LOADED = "skalto.services.loaded"
 """What workers' processes load at their start: the kernel takes seconds."""
 
 _log = logging.getLogger(__name__)
@@ -58,7 +58,7 @@ def work(wanted: Wanted) -> None:
     stopped = threading.Event()
     _hear(stopped)
     sweep()
-    queue = Queue(wanted.data, wanted.redis, preload=TASKS, blobs=wanted.blobs, limits=wanted.limits, lost=wanted.lost)
+    queue = Queue(wanted.data, wanted.redis, preload=LOADED, blobs=wanted.blobs, limits=wanted.limits, lost=wanted.lost)
     if wanted.name:
         queue.worker = wanted.name
     if refusal := unfit(queue):

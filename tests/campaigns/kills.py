@@ -70,9 +70,8 @@ class Drafter(threading.Thread):
             answer = client.post(f"{at}/incoming", params={"name": "plate.step"}, content=data)
             self.done["uploads"] += answer.status_code == 202
         elif self.sheet is not None and wish < 0.93:
-            client.post(f"{at}/sheets/{self.sheet}/proof")
-            state = client.get(f"{at}/sheets/{self.sheet}/proof")
-            self.done["proofs"] += state.status_code == 200 and bool(state.json()["report"])
+            begun = client.post(f"{at}/sheets/{self.sheet}/proof")
+            self.done["proofs"] += begun.is_success
         elif self.sheet is not None:
             client.post(f"{at}/edits", json={"kind": "keep_pack", "pack": {"id": "p", "name": "P", "sheets": [self.sheet]}})
             answer = client.post(f"{at}/issues", json={"pack": "p", "purpose": "review", "revision": "A"})
@@ -104,6 +103,7 @@ class Campaign:
         self.open.set()
         self.drafters = [Drafter(self, number) for number in range(drafters)]
         self.killed: Counter[str] = Counter()
+        self.moments: Counter[str] = Counter()
         for drafter in self.drafters:
             drafter.start()
 
@@ -115,11 +115,11 @@ class Campaign:
     def kill(self, victim: str = "") -> None:
         """One kill, what follows from it, and the checks."""
         victim = victim or self.chance.choice(VICTIMS)
-        self._wait_for_the_moment()
+        self.moments[self._wait_for_the_moment()] += 1
         self.killed[victim] += 1
         tree = self._tree()
         if victim == "process":
-            children = [p for p in tree if "spawn_main" in " ".join(_command(p))]
+            children = [p for p in tree if "forkserver" in " ".join(_command(p))]
             if children:
                 _kill(self.chance.choice(children))
             return
@@ -137,14 +137,26 @@ class Campaign:
         self.server = self._start(self.server.port)
         self.open.set()
 
-    def _wait_for_the_moment(self) -> None:
-        """Any, or one in which a file is being written."""
+    def _wait_for_the_moment(self) -> str:
+        """Any, or one in which a file is being written, or an issue is under way; which it was."""
         time.sleep(self.chance.random() * 0.8)
-        if self.chance.random() < 0.5:
-            end = time.monotonic() + 1.5
-            while time.monotonic() < end:
+        wish = self.chance.random()
+        if wish < 0.4:
+            return "any"
+        end = time.monotonic() + (1.5 if wish < 0.7 else 10)
+        while time.monotonic() < end:
+            if wish < 0.7:
                 if any(self.data.rglob("*.part")) or any((self.data / "coming").glob("*")):
-                    return
+                    return "a file being written"
+            elif self._issuing():
+                return "an issue under way"
+            time.sleep(0.005)
+        return "any"
+
+    def _issuing(self) -> bool:
+        with contextlib.suppress(httpx.TransportError, ValueError):
+            return any(issue["state"] == "running" for issue in self.server.client.get("/api/issues").json())
+        return False
 
     def _tree(self) -> list[psutil.Process]:
         with contextlib.suppress(psutil.Error):
@@ -202,7 +214,7 @@ class Campaign:
         done: Counter[str] = Counter()
         for drafter in self.drafters:
             done += drafter.done
-        return {"kills": dict(self.killed), "acknowledged": dict(done), "issues": dict(states)}
+        return {"kills": dict(self.killed), "moments": dict(self.moments), "acknowledged": dict(done), "issues": dict(states)}
 
     def _workers(self) -> list[psutil.Process]:
         """Worker processes of this data folder, whoever started them."""
@@ -239,7 +251,7 @@ def main() -> None:
         for number in range(given.count):
             campaign.kill()
             if number % 20 == 19:
-                print(f"{number + 1} kills: {dict(campaign.killed)}", flush=True)
+                print(f"{number + 1} kills: {dict(campaign.killed)} in moments {dict(campaign.moments)}", flush=True)
         print(campaign.end(), flush=True)
 
 

@@ -76,7 +76,7 @@ class Tried(Child):
     """A worker's process that remembers the most memory that it was seen to hold."""
 
     def __init__(self, seconds: float = SECONDS, megabytes: float = MEGABYTES) -> None:
-        super().__init__("skalto.services.tasks", {kind: Limit(seconds, megabytes) for kind in KINDS})
+        super().__init__("skalto.services.loaded", {kind: Limit(seconds, megabytes) for kind in KINDS})
         self.most = 0
 
     def _taken(self) -> int:

@@ -5,12 +5,14 @@ from __future__ import annotations
 import os
 import signal
 import subprocess
+import sys
 import tempfile
 import threading
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
+import psutil
 import pytest
 from huey.consumer import Consumer
 
@@ -336,8 +338,9 @@ def test_every_task_is_of_a_kind_that_has_limits() -> None:
     )
 
 
-def test_temporary_files_go_with_the_work_and_with_the_process(tmp_path: Path) -> None:
-    child, where = Child(), tmp_path / "where"
+@pytest.mark.parametrize("preload", ["", "json"])
+def test_temporary_files_go_with_the_work_and_with_the_process(tmp_path: Path, preload: str) -> None:
+    child, where = Child(preload), tmp_path / "where"
     left = Path(child.run(f"{HERE}:littering", {"path": str(where)}, *QUIET))
     assert not left.exists()
     folder = left.parent
@@ -346,8 +349,9 @@ def test_temporary_files_go_with_the_work_and_with_the_process(tmp_path: Path) -
     assert not folder.exists()
 
 
-def test_a_killed_process_is_told_apart_from_a_crash(tmp_path: Path) -> None:
-    child, note = Child(), tmp_path / "note"
+@pytest.mark.parametrize("preload", ["", "json"])
+def test_a_killed_process_is_told_apart_from_a_crash(tmp_path: Path, preload: str) -> None:
+    child, note = Child(preload), tmp_path / "note"
     with pytest.raises(Killed):
         child.run(f"{HERE}:crashing_once", {"path": str(note)}, *QUIET)
     child.run(f"{HERE}:crashing_once", {"path": str(note)}, *QUIET)
@@ -355,6 +359,33 @@ def test_a_killed_process_is_told_apart_from_a_crash(tmp_path: Path) -> None:
         child.run(f"{HERE}:segfaulting", {"path": str(note)}, *QUIET)
     assert not isinstance(caught.value, Killed)
     child.close()
+
+
+def test_the_process_that_others_are_forked_from_may_be_killed(tmp_path: Path) -> None:
+    child, where = Child("json"), str(tmp_path / "where")
+    child.run(f"{HERE}:littering", {"path": where}, *QUIET)
+    source = psutil.Process(child.pid).parent()
+    assert source is not None
+    assert source.pid != os.getpid()
+    threading.Timer(0.5, source.kill).start()
+    with pytest.raises(Killed):
+        child.run(f"{HERE}:endless", {}, *QUIET)
+    assert child.run(f"{HERE}:littering", {"path": where}, *QUIET)
+    child.close()
+
+
+def test_a_temporary_folder_with_a_long_name_is_no_hindrance(tmp_path: Path) -> None:
+    """A socket's name has 107 characters at most, and processes are forked through one. Nothing is left behind."""
+    long = tmp_path / ("n" * 120)
+    long.mkdir()
+    script = (
+        "from skalto.jobs.child import Child\nchild = Child('json')\n"
+        f"child.run('{HERE}:littering', {{'path': {str(tmp_path / 'where')!r}}}, lambda s, t: None, lambda: False)\n"
+        "print(child.pid)\nchild.close()\n"
+    )
+    ran = subprocess.run([sys.executable, "-c", script], env=os.environ | {"TMPDIR": str(long)}, capture_output=True, text=True)
+    assert (ran.returncode, ran.stderr) == (0, "")
+    assert list(long.iterdir()) == []
 
 
 def test_work_whose_process_was_killed_is_tried_once_more(tmp_path: Path) -> None:

@@ -9,14 +9,15 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from skalto.core.artwork import Array, Beziers, Ellipses, Item, Lines, Polylines, Similarity, bezier_at
 from skalto.core.checks.inspection import Check, Verdict
 from skalto.core.checks.originals import Placing
+from skalto.core.grouping import tree_of
 from skalto.core.output.contours import pieces_of
 from skalto.core.output.pdf.originals import why_strokes
 from skalto.core.output.staging import staged
@@ -243,9 +244,9 @@ def compare(
     nothing = np.zeros(0, np.int64)
     if not len(asked) or not len(found):
         return Differences(asked, found, found.rows(nothing), found.rows(nothing))
-    tree_asked, tree_found = cKDTree(there), cKDTree(here)
+    tree_asked, tree_found = tree_of(there), tree_of(here)
 
-    def count(tree: cKDTree, rows: Array) -> Ints:
+    def count(tree: Any, rows: Array) -> Ints:
         return np.asarray(tree.query_ball_point(rows, near, p=np.inf, return_length=True), np.int64)
 
     asked_at_asked, found_at_asked = count(tree_asked, there), count(tree_found, there)
@@ -296,5 +297,5 @@ def attributed(asked: Asked, found: Pieces, side: float) -> Iterator[tuple[int, 
     near, here = NEAR + SINGLE * side, _signs(found.course)
     for number, pieces in asked.views.items():
         if number is not None and len(pieces):
-            distance, _ = cKDTree(_signs(pieces.course)).query(here, p=np.inf, distance_upper_bound=near)
+            distance, _ = tree_of(_signs(pieces.course)).query(here, p=np.inf, distance_upper_bound=near)
             yield number, np.isfinite(distance)

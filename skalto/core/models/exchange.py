@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import tempfile
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -31,8 +31,8 @@ from skalto.core.models.building import Branch, TreeBuilder
 from skalto.core.models.elsewhere import alone
 from skalto.core.models.extents import extents
 from skalto.core.models.model import Model, ShapeFacts, with_cover
+from skalto.core.models.reading import Progress
 
-Progress = Callable[[float, str], None]
 _UNIT = 1e-9
 _PLACEHOLDER = re.compile(r"(=>)?\[?[\d:]+\]?|NAUO\d*|\d+|SOLID|COMPOUND|SHELL|NONE|Open CASCADE .*|", re.IGNORECASE)
 """Names that writers put where a person gave none."""

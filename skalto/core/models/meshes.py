@@ -15,8 +15,8 @@ from trimesh.resolvers import Resolver
 
 from skalto.core.errors import InputError
 from skalto.core.models.building import Branch, TreeBuilder
-from skalto.core.models.exchange import Progress
 from skalto.core.models.model import Mesh, Model, ShapeFacts, hex_colour, with_cover
+from skalto.core.models.reading import Progress
 
 Array = NDArray[np.float64]
 

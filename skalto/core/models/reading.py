@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
 from skalto.core.errors import InputError
 from skalto.core.models.elsewhere import left_out
-from skalto.core.models.exchange import Progress, read_brep, read_exchange
 from skalto.core.models.model import Model
 
 SUFFIXES = {
@@ -29,7 +29,7 @@ SUFFIXES = {
 DEFAULT_SIZE_LIMIT = 500_000_000
 """Bytes; larger files are refused unless the settings say otherwise."""
 
-
+Progress = Callable[[float, str], None]
 LARGEST = 1e9
 """The most that a model may measure, mm: a thousand kilometres."""
 
@@ -71,6 +71,10 @@ def read_model(path: Path, name: str, progress: Progress = lambda share, text: N
     from skalto.core.models.locating import localised
 
     try:
+        if kind in ("step", "iges", "brep"):
+            # the kernel takes seconds to load, and who asks for a format alone has no need of it
+            from skalto.core.models.exchange import read_brep, read_exchange
+
         if kind in ("step", "iges"):
             model = localised(read_exchange(path, kind, name, progress))
         elif kind == "brep":

@@ -10,7 +10,6 @@ from typing import Any
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from skalto.core.artwork import (
     TAU,
@@ -27,6 +26,7 @@ from skalto.core.artwork import (
     bezier_at,
 )
 from skalto.core.curves import arc_beziers, arc_pieces
+from skalto.core.grouping import groups_of, near_pairs, tree_of
 from skalto.core.pens import Pens
 
 JOINED = 1e-3
@@ -126,7 +126,7 @@ def _single(curves: Array) -> NDArray[np.bool_]:
     kept = np.ones(len(curves), bool)
     if len(curves) < 2:
         return kept
-    tree = cKDTree(points.reshape(len(curves), -1))
+    tree = tree_of(points.reshape(len(curves), -1))
     for a, b in tree.query_pairs(JOINED * 2):
         kept[max(a, b)] = False
     return kept
@@ -134,13 +134,8 @@ def _single(curves: Array) -> NDArray[np.bool_]:
 
 def _nodes(curves: Array) -> NDArray[np.int64]:
     """The number of the point at which each piece begins and ends, shape (m, 2): ends within :data:`JOINED` are one."""
-    from scipy.sparse import coo_matrix
-    from scipy.sparse.csgraph import connected_components
-
     ends = np.concatenate((curves[:, 0], curves[:, 3]))
-    pairs = cKDTree(ends).query_pairs(JOINED, output_type="ndarray")
-    joined = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(ends), len(ends)))
-    _, labels = connected_components(joined, directed=False)
+    labels = groups_of(near_pairs(ends, JOINED), len(ends))
     return np.asarray(labels.reshape(2, -1).T, np.int64)
 
 

@@ -4,27 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 import trimesh
-from numpy.typing import NDArray
 
-from skalto.core.scene.scene import Array, Material, Scene, SolidMesh
+from skalto.core.scene.meshing import vertices_of
+from skalto.core.scene.scene import Material, Scene
 
 MODEL_TO_GLTF = np.array(((0.001, 0, 0, 0), (0, 0, 0.001, 0), (0, -0.001, 0, 0), (0, 0, 0, 1)))
 """A model is in mm with z up; glTF is in metres with y up (glTF 2.0, 3.4)."""
-
-
-def corners_of(mesh: SolidMesh) -> tuple[Array, Array, NDArray[np.int64]]:
-    """Vertices with one normal each, as viewers take them: positions (n, 3), normals (n, 3), triangles (m, 3)."""
-    if not len(mesh.normals):
-        points = mesh.positions[mesh.corners].reshape(-1, 3)
-        a, b, c = (mesh.positions[mesh.corners[:, k]] for k in range(3))
-        normal = np.cross(b - a, c - a)
-        normal = normal / np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-30)
-        return points, np.repeat(normal, 3, axis=0), np.arange(len(points)).reshape(-1, 3)
-    keys = mesh.corners.ravel() * len(mesh.normals) + mesh.turns.ravel()
-    distinct, index = np.unique(keys, return_inverse=True)
-    positions = mesh.positions[distinct // len(mesh.normals)]
-    normals = mesh.normals[distinct % len(mesh.normals)]
-    return positions, normals, index.reshape(-1, 3)
 
 
 def _material(material: Material) -> trimesh.visual.material.PBRMaterial:
@@ -40,7 +25,7 @@ def write_glb(scene: Scene) -> bytes:
     """The scene as a glb file; a part of several colours is a node with one mesh beneath for each."""
     out = trimesh.Scene(base_frame="world")
     out.graph.update(frame_to="model", matrix=MODEL_TO_GLTF, frame_from="world")
-    parts = [corners_of(mesh) for mesh in scene.meshes]
+    parts = [vertices_of(mesh) for mesh in scene.meshes]
     for node in scene.nodes:
         out.graph.update(frame_to=node.name, frame_from=node.parent or "model", matrix=node.matrix)
         for number in node.meshes:

@@ -12,9 +12,8 @@ from typing import Any
 import numpy as np
 import orjson
 
-from skalto.core.output.glb import corners_of
 from skalto.core.scene.features import Features, features_of
-from skalto.core.scene.meshing import merged
+from skalto.core.scene.meshing import merged, vertices_of
 from skalto.core.scene.scene import Scene, SolidMesh
 
 VERSION = 1
@@ -52,7 +51,7 @@ def _edges(features: Features) -> tuple[list[list[float]], list[int], list[dict[
 def _mesh(mesh: SolidMesh, numbers: _Numbers) -> dict[str, Any]:
     features = features_of(mesh)
     order = np.argsort(mesh.shading, kind="stable")
-    positions, normals, triangles = corners_of(mesh)
+    positions, normals, triangles = vertices_of(mesh)
     shading = mesh.shading[order]
     starts = np.flatnonzero(np.r_[True, shading[1:] != shading[:-1]]) if len(shading) else np.zeros(0, int)
     ends = np.r_[starts[1:], len(shading)]

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from skalto.core.artwork import Array, bezier_at
+from skalto.core.grouping import near_pairs
 
 Ints = NDArray[np.int64]
 Flags = NDArray[np.bool_]
@@ -104,7 +104,7 @@ def single_curves(curves: Array, ranks: Ints, free: Flags, near: float) -> Singl
     order = np.argsort(ranks[owner], kind="stable")
     ends = np.stack((pieces[:, 0], pieces[:, 3]), axis=1)
     # by the middle of the ends, which is the same whichever way round
-    pairs = cKDTree(ends.mean(axis=1)).query_pairs(2 * near, output_type="ndarray")
+    pairs = near_pairs(ends.mean(axis=1), 2 * near)
     kept = np.ones(len(pieces), bool)
     if len(pairs):
         pairs = pairs[free[owner[pairs]].any(axis=1)]

@@ -92,7 +92,7 @@ def _cover(shape: Any, axes: Array) -> Any:
     if isinstance(shape, Mesh):
         triangles = shape.vertices[shape.faces]
     else:
-        from skalto.core.models.tessellation import face_patches
+        from skalto.core.models.patches import face_patches
 
         triangles = np.concatenate([points[corners] for points, corners in face_patches(shape, COVER_CHORD) if len(corners)])
     flat = triangles @ axes[:2].T

@@ -12,10 +12,9 @@ from weakref import WeakKeyDictionary
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from skalto.core.artwork import Array
+from skalto.core.grouping import groups_of
 from skalto.core.models.model import Mesh, Model
 from skalto.core.projection.cutting import Shown
 
@@ -73,7 +72,7 @@ def _welded(points: Array, triangles: Ints, face: Ints, step: float) -> _Part:
 def _kernel_part(shape: Any, chord: float) -> _Part:
     from OCP.BRepTools import BRepTools
 
-    from skalto.core.models.tessellation import face_patches
+    from skalto.core.models.patches import face_patches
 
     BRepTools.Clean_s(shape)  # triangles that something else left are finer or coarser
     points, triangles, face, base = [np.empty((0, 3))], [np.empty((0, 3), np.int64)], [np.empty(0, np.int64)], 0
@@ -92,8 +91,7 @@ def _mesh_part(mesh: Mesh) -> _Part:
     part = _welded(mesh.vertices, mesh.faces, np.arange(len(mesh.faces)), 1e-9)
     pairs, count = part.sides, len(part.triangles)
     pairs = pairs[(part.normals[pairs[:, 0]] * part.normals[pairs[:, 1]]).sum(axis=1) >= np.cos(CREASE)]
-    links = coo_array((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(count, count))
-    return replace(part, face=connected_components(links, directed=False)[1].astype(np.int64))
+    return replace(part, face=groups_of(pairs, count))
 
 
 def _parts_of(model: Model, shown: Shown, cut: bool, chord: float) -> list[tuple[_Part, Array]]:

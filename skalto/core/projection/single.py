@@ -10,12 +10,10 @@ from __future__ import annotations
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
 
 from skalto.core.artwork import TAU, Array, Artwork, bezier_at
 from skalto.core.curves import arc_beziers, arc_pieces
+from skalto.core.grouping import groups_of, near_pairs
 from skalto.core.projection.coincident import single_curves
 from skalto.core.projection.strokes import Strokes, to_artwork
 
@@ -170,10 +168,7 @@ def _join_over_seam(pieces: list[tuple[int, int, float, float]], turn: float) ->
 
 def _labels_by_distance(points: Array, distance: float) -> NDArray[np.int64]:
     """A label for each row; rows nearer than *distance* share one."""
-    pairs = cKDTree(points).query_pairs(distance, output_type="ndarray")
-    links = coo_array((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(points), len(points)))
-    labels: NDArray[np.int64] = connected_components(links, directed=False)[1].astype(np.int64)
-    return labels
+    return groups_of(near_pairs(points, distance), len(points))
 
 
 def _straightened(strokes: Strokes) -> None:

@@ -10,14 +10,13 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
 
 from skalto.core.artwork import Array, Artwork, Beziers, EdgeClass, Ellipses, Lines
+from skalto.core.grouping import groups_of, near_pairs, tree_of
 from skalto.core.models.model import Model
 from skalto.core.projection.cutting import Shown
 from skalto.core.projection.rays import Flags, Ints, Sight, chord_of, stage_of
@@ -155,7 +154,7 @@ def _fall(inner: Array, outer: Array) -> Array:
 
 
 def _missing(
-    seen: Sight, tree: cKDTree | None, starts: Array, ends: Array, outward: Array, chord: float, contour: bool
+    seen: Sight, tree: Any | None, starts: Array, ends: Array, outward: Array, chord: float, contour: bool
 ) -> tuple[Array, Array]:
     """Places (n, 2) and lengths (n,) of edges from *starts* to *ends* (m, 3) that are seen and have no stroke near."""
     length = np.linalg.norm((ends - starts)[:, :2], axis=1)
@@ -210,9 +209,7 @@ def _faults(kind: str, edge_class: EdgeClass, places: Array, lengths: Array, gap
     """Places (n, 2) that lie nearer than *gap* to one another as runs; those by themselves may be chance."""
     if not len(places):
         return []
-    pairs = cKDTree(places).query_pairs(gap, output_type="ndarray")
-    links = coo_array((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(places), len(places)))
-    labels = connected_components(links, directed=False)[1]
+    labels = groups_of(near_pairs(places, gap), len(places))
     found = []
     for label in range(int(labels.max()) + 1):
         own = labels == label
@@ -249,7 +246,7 @@ def watch(model: Model, shown: Shown, axes: Array, artwork: Artwork, cut: bool =
         gap = 2.5 * max(float(samples.lengths.max(initial=0.0)), 20 * chord)
         faults += _faults("unseen", edge_class, samples.places[own], samples.lengths[own], gap, owners)
     dense = _along(strokes, max(4 * chord, drawn / 200_000))
-    tree = cKDTree(dense.places - seen.origin[:2]) if len(dense.places) else None
+    tree = tree_of(dense.places - seen.origin[:2]) if len(dense.places) else None
     sharp, contours = _edges(seen)
     for kind, edge_class, edges in (("edge", EdgeClass.VISIBLE, sharp), ("contour", EdgeClass.OUTLINE, contours)):
         places, lengths = _missing(seen, tree, *edges, chord, kind == "contour")

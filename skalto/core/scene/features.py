@@ -14,9 +14,8 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
+from skalto.core.grouping import groups_of
 from skalto.core.scene.scene import Array, Ints, SolidMesh
 
 Vector = tuple[float, float, float]
@@ -123,8 +122,7 @@ def _faces_of(mesh: SolidMesh) -> tuple[Ints, Ints, Ints, NDArray[np.bool_]]:
     level = np.einsum("kj,kj->k", own[one], own[other]) > np.cos(FLAT)
     # a plane that a curved face runs into is a face of its own
     joined = smooth & (flat[one] == flat[other]) & (~flat[one] | level)
-    graph = coo_matrix((np.ones(int(joined.sum())), (one[joined], other[joined])), shape=(count, count))
-    number = connected_components(graph, directed=False)[1].astype(np.int64)
+    number = groups_of(np.stack((one[joined], other[joined]), axis=1), count)
     apart = number[one] != number[other]
     return number, pairs[apart], lone, flat
 

@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from skalto.core.grouping import groups_of
 from skalto.core.models.model import Mesh, Model, ShapeFacts, hex_colour
 from skalto.core.scene.scene import SolidMesh
 
@@ -121,7 +122,7 @@ def _meshed(shape: Any, facts: ShapeFacts, chord: float, turn: float) -> tuple[P
     from OCP.TopoDS import TopoDS
 
     from skalto.core.models.kernel import sub_shapes
-    from skalto.core.models.tessellation import face_patches
+    from skalto.core.models.patches import face_patches
 
     BRepTools.Clean_s(shape)  # triangles that something else left are finer or coarser
     patches = face_patches(shape, chord, turn)
@@ -187,15 +188,9 @@ def smooth_corners(mesh: Any, crease: float) -> Array:
 
 def _smooth_groups(mesh: Any, crease: float) -> Ints:
     """For each triangle the number of its smooth neighbourhood."""
-    from scipy.sparse import coo_matrix
-    from scipy.sparse.csgraph import connected_components
-
     pairs = np.asarray(mesh.face_adjacency)
     pairs = pairs[np.asarray(mesh.face_adjacency_angles) <= crease]
-    count = len(mesh.faces)
-    graph = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(count, count))
-    groups: Ints = connected_components(graph, directed=False)[1].astype(np.int64)
-    return groups
+    return groups_of(pairs, len(mesh.faces))
 
 
 def _distinct(rows: Array, decimals: int | None = None) -> tuple[Array, Ints]:
@@ -271,3 +266,18 @@ def part_meshes(model: Model, quality: Quality) -> list[PartMesh]:
         else:
             found.append(kernel_part(shape, facts, tolerance.chord(facts), tolerance.turn))
     return found
+
+
+def vertices_of(mesh: SolidMesh) -> tuple[Array, Array, NDArray[np.int64]]:
+    """Vertices with one normal each, as viewers take them: positions (n, 3), normals (n, 3), triangles (m, 3)."""
+    if not len(mesh.normals):
+        points = mesh.positions[mesh.corners].reshape(-1, 3)
+        a, b, c = (mesh.positions[mesh.corners[:, k]] for k in range(3))
+        normal = np.cross(b - a, c - a)
+        normal = normal / np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-30)
+        return points, np.repeat(normal, 3, axis=0), np.arange(len(points)).reshape(-1, 3)
+    keys = mesh.corners.ravel() * len(mesh.normals) + mesh.turns.ravel()
+    distinct, index = np.unique(keys, return_inverse=True)
+    positions = mesh.positions[distinct // len(mesh.normals)]
+    normals = mesh.normals[distinct % len(mesh.normals)]
+    return positions, normals, index.reshape(-1, 3)

@@ -10,7 +10,6 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from skalto.core.projection.shading import fill, halve
 from skalto.core.scene.scene import Array, Node, Scene, SolidMesh
 from skalto.core.scene.views import Camera, Cut, Lighting, PreparedView, RenderMode, fitted
 
@@ -144,6 +143,8 @@ class _Layer:
         self.depth = np.full((rows, columns), -np.inf)
 
     def draw(self, flat: Array, colours: Array) -> None:
+        from skalto.core.projection.raster import fill  # compiled: takes half a second to load
+
         fill(flat, np.clip(colours * 255, 0, 255).astype(np.uint8), self.depth, self.pixels)
 
 
@@ -243,6 +244,8 @@ def _laid(solid: _Layer, faint: dict[float, _Layer], view: PreparedView, rows: i
         solid.pixels[front, 3] = 255
     if view.mode not in (RenderMode.SOLID, RenderMode.TRANSPARENT):
         _draw_edges(solid)
+    from skalto.core.projection.raster import halve
+
     halved = np.empty((rows, columns, 4), np.uint8)
     halve(solid.pixels, halved)
     filled = halved[..., 3:].astype(float) / 255

@@ -7,7 +7,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import linear_sum_assignment
 
 from skalto.core.artwork import Array, Artwork, Beziers, EdgeClass, Ellipses, Lines, bezier_at
 from skalto.core.models.parts import Item
@@ -102,6 +101,8 @@ def place_balloons(
         slots = slots[np.hypot(*(slots - place).T) > STEP]
     places: dict[int, Point] = {number: place for number, place in moved.items() if number in targets}
     if len(automatic) and len(slots):
+        from scipy.optimize import linear_sum_assignment  # takes a second to load
+
         goals = np.array([targets[number] for number in automatic])
         cost = np.linalg.norm(goals[:, None] - slots[None], axis=2)
         for row, column in zip(*linear_sum_assignment(cost), strict=True):

@@ -10,7 +10,6 @@ import numpy as np
 from skalto.core.artwork import Areas, Artwork, Contours, EdgeClass, Fills, Item, Raster, Tags, Text
 from skalto.core.lettering import FACES, NO_GLYPH, GlyphRun, closer, glyph_runs
 from skalto.core.output.pdf.ink import Ink
-from skalto.core.output.pdf.layering import passes
 from skalto.core.output.pdf.paths import DECIMALS, MANY, STEPS, Chunks, Paths, number
 from skalto.core.pens import BLACK, Colour, Ends, Joins, Pen, Pens
 from skalto.core.quantities import PT_PER_MM
@@ -276,6 +275,8 @@ def _in_passes(made: list[Made], pens: Pens) -> Iterator[tuple[int, Chunks]]:
     boxes = boxes + np.array((-1.0, 1.0))[None, :, None] * (half + 1e-3)[:, None, None]
     rows = np.argsort(order, kind="stable")
     level = np.empty(len(rows), np.int64)
+    from skalto.core.output.pdf.layering import passes  # compiled: takes half a second to load
+
     level[rows] = passes(boxes[rows], colour[rows].astype(np.int64))
     chunks_of = [chunk for _, chunks, _, _ in made for chunk in chunks]
     sequence = np.lexsort((order, owner, level))

@@ -15,6 +15,8 @@ LIT_SHADER = 0xFFFFFF53
 MATERIAL = 0xFFFFFF54
 UTF8 = 106
 """The encoding of strings, a number of IANA's registry of character sets."""
+STATIC_LIMIT = 0x3FFF
+"""A static context of this many values or more is written as plain numbers of 32 bits (10.3.3, tried with the runtime)."""
 
 
 def u32(*values: int) -> bytes:

@@ -10,11 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from skalto.core.errors import InputError
+from skalto.core.output.u3d.blocks import STATIC_LIMIT
 
 Bytes = NDArray[np.uint8]
 Ints = NDArray[np.int64]
-STATIC_LIMIT = 0x3FFF
-"""A static context of this many values or more is written as plain numbers of 32 bits (10.3.3, tried with the runtime)."""
 _compiled = numba.njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
 _DYNAMIC_LIMIT = 0x1FFF
 """A dynamic context's total at which its counts are halved."""

@@ -13,7 +13,6 @@ import numpy as np
 
 from skalto.core.errors import InputError
 from skalto.core.output.u3d import blocks
-from skalto.core.output.u3d.coder import STATIC_LIMIT, decode_faces
 from skalto.core.scene.scene import PIECE, Array, Material, Node, Scene, SolidMesh
 
 MOST_NODES = 100_000
@@ -166,7 +165,7 @@ def _enough(size: int, faces: int, positions: int, normals: int) -> bool:
     coder's whole numbers share its range out unevenly, which they do for many values."""
 
     def bits(n: int) -> float:
-        return 32.0 if n >= STATIC_LIMIT else 0.9 * math.log2(max(n, 1))
+        return 32.0 if n >= blocks.STATIC_LIMIT else 0.9 * math.log2(max(n, 1))
 
     return faces * 3 * (bits(positions) + bits(normals)) <= 8 * size + 64
 
@@ -191,6 +190,8 @@ def _mesh(found: _Found, data: memoryview, total: int) -> int:
         raise InputError(f"The U3D file is damaged: {name} names {faces} faces, more than it can hold. Export it again.")
     if total + faces > MOST_TRIANGLES:
         raise InputError(f"The 3D model has more than {MOST_TRIANGLES // 10**6} million triangles: choose a coarser quality.")
+    from skalto.core.output.u3d.coder import decode_faces  # compiled: takes half a second to load
+
     corners, normal, shading = decode_faces(bytes(data), cursor.at, faces, (positions, normals, max(declared[3], 1)))
     found.meshes[name] = SolidMesh(points, turns, corners, normal, shading)
     return total + faces

@@ -10,7 +10,6 @@ import numpy as np
 from skalto.core.errors import InputError
 from skalto.core.output.u3d import blocks
 from skalto.core.output.u3d.blocks import block, f32, padded, text, u32
-from skalto.core.output.u3d.coder import encode_faces
 from skalto.core.scene.scene import Array, Material, Scene, SolidMesh, piece_names
 
 _QUALITY = 1000
@@ -58,6 +57,8 @@ def _continuation(name: str, mesh: SolidMesh) -> bytes:
     positions, normals, _ = _counts(mesh)
     plain = text(name) + u32(0, len(mesh.corners), positions, normals, 0, 0, 0)
     plain += mesh.positions.astype("<f4").tobytes() + mesh.normals.astype("<f4").tobytes()
+    from skalto.core.output.u3d.coder import encode_faces  # compiled: takes half a second to load
+
     return block(blocks.MESH_CONTINUATION, encode_faces(plain, mesh.corners, mesh.turns, mesh.shading, _counts(mesh)))
 
 
