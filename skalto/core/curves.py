@@ -3,13 +3,29 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from skalto.core.artwork import TAU, Array, bezier_at
 
 CurveFunction = Callable[[Array], tuple[Array, Array]]
 """From parameters (k,) to points (k, 2) and derivatives (k, 2)."""
+
+
+@dataclass(frozen=True, eq=False)
+class OneOfMany:
+    """A curve that is quicker worked out together with others of its kind: *many* takes curves, and for each place which of
+    them it is on (k,) and the parameter (k,); *curve* is this one."""
+
+    curve: Any
+    many: Callable[[Sequence[Any], NDArray[np.int64], Array], tuple[Array, Array]]
+
+    def __call__(self, t: Array) -> tuple[Array, Array]:
+        return self.many([self.curve], np.zeros(len(t), np.int64), t)
+
 
 _MAX_DEPTH = 12
 _SAMPLES = np.array((1 / 6, 1 / 3, 1 / 2, 2 / 3, 5 / 6))
@@ -129,13 +145,25 @@ def _sampled(
     # tangents just inside a break, where two smooth pieces may meet at a corner
     inset = 1e-9 * span
     t = np.stack((low, high, low + inset, high - inset, *(low + f * span for f in _SAMPLES)), axis=1)
-    for number in np.unique(owner):
-        rows = np.flatnonzero(owner == number)
-        points, tangents = curves[number][0](t[rows].ravel())
-        points, tangents = points.reshape(len(rows), k + 4, 2), tangents.reshape(len(rows), k + 4, 2)
+
+    def put(rows: NDArray[np.int64], found: tuple[Array, Array]) -> None:
+        points, tangents = (values.reshape(len(rows), k + 4, 2) for values in found)
         ends[:, rows] = points[:, :2].transpose(1, 0, 2)
         slopes[:, rows] = tangents[:, 2:4].transpose(1, 0, 2)
         samples[rows] = points[:, 4:]
+
+    kin: dict[Any, list[int]] = {}
+    for number in np.unique(owner).tolist():
+        curve = curves[number][0]
+        if isinstance(curve, OneOfMany):
+            kin.setdefault(curve.many, []).append(number)
+            continue
+        rows = np.flatnonzero(owner == number)
+        put(rows, curve(t[rows].ravel()))
+    for many, numbers in kin.items():
+        rows = np.flatnonzero(np.isin(owner, numbers))
+        which = np.repeat(np.searchsorted(numbers, owner[rows]), k + 4)
+        put(rows, many([curve.curve for n in numbers if isinstance(curve := curves[n][0], OneOfMany)], which, t[rows].ravel()))
     return (ends[0], ends[1]), (slopes[0], slopes[1]), samples
 
 

@@ -1,0 +1,311 @@
+"""A kernel shape as its faces' triangles and its edges' chords, made once and seen from any side.
+
+The triangulation is conforming: a chord of an edge is a side of one triangle in each face beside it, with the same ends, so
+that what hides what within a part is decided by what hangs together and not by a tolerance.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import IntEnum
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepMesh import BRepMesh_IncrementalMesh
+from OCP.BRepTools import BRepTools
+from OCP.GeomAbs import (
+    GeomAbs_Circle,
+    GeomAbs_Cone,
+    GeomAbs_Cylinder,
+    GeomAbs_Ellipse,
+    GeomAbs_G1,
+    GeomAbs_Line,
+    GeomAbs_Plane,
+    GeomAbs_Sphere,
+    GeomAbs_Torus,
+)
+from OCP.StdPrs import StdPrs_ToolTriangulatedShape
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED, TopAbs_SHELL
+from OCP.TopExp import TopExp, TopExp_Explorer
+from OCP.TopLoc import TopLoc_Location
+from OCP.TopoDS import TopoDS
+from OCP.TopTools import TopTools_IndexedMapOfShape
+
+from skalto.core.artwork import Array
+from skalto.core.models.extents import xyz
+from skalto.core.models.kernel import matrix_of, sub_shapes
+
+Ints = NDArray[np.int64]
+Flags = NDArray[np.bool_]
+
+
+class Curve(IntEnum):
+    """What an edge is: c + a·t, c + a·cos t + b·sin t, or another."""
+
+    LINE = 0
+    CONIC = 1
+    OTHER = 2
+
+
+class Surface(IntEnum):
+    """What a face is."""
+
+    PLANE = 0
+    CYLINDER = 1
+    CONE = 2
+    SPHERE = 3
+    TORUS = 4
+    OTHER = 5
+
+
+_SURFACES = {
+    GeomAbs_Plane: Surface.PLANE,
+    GeomAbs_Cylinder: Surface.CYLINDER,
+    GeomAbs_Cone: Surface.CONE,
+    GeomAbs_Sphere: Surface.SPHERE,
+    GeomAbs_Torus: Surface.TORUS,
+}
+
+
+@dataclass(frozen=True, eq=False)
+class Facets:
+    """Lengths in mm, in the shape's own axes; n nodes, m triangles, f faces, k chords, e edges.
+
+    ``points`` and the faces' true ``normals`` at them, outward, (n, 3), and their parameters ``uv`` (n, 2); ``triangles``
+    (m, 3) with the ``face`` of each (m,) and the chord on each of their ``sides``, from corner i to the next, or −1, (m, 3).
+
+    ``surface`` (f,) says what a face is, ``form`` (f, 8) where it lies and how large it is (:func:`_form`), ``closed`` (f,)
+    whether it bounds a closed shell.
+
+    A chord runs between ``ends`` (k, 2, 3), at ``params`` (k, 2) of its ``edge`` (k,), with a triangle or −1 at either side,
+    ``beside`` (k, 2), and the normals of one face beside it at its ends, ``across`` (k, 2, 3). Edges are
+    ``curve`` (e,), ``frame`` (e, 3, 3) the rows c, a, b of :class:`Curve`, ``smooth`` (e,) where two faces meet without a
+    crease, ``seam`` (e,) where a face meets itself; ``kernel`` are the kernel's own.
+    """
+
+    points: Array
+    normals: Array
+    uv: Array
+    triangles: Ints
+    face: Ints
+    sides: Ints
+    surface: Ints
+    form: Array
+    closed: Flags
+    ends: Array
+    across: Array
+    params: Array
+    edge: Ints
+    beside: Ints
+    curve: Ints
+    frame: Array
+    smooth: Flags
+    seam: Flags
+    kernel: list[Any]
+    kernel_faces: list[Any]
+    chord: float
+
+
+def _nodes_of(triangulation: Any, face: Any, location: TopLoc_Location) -> tuple[Array, Array, Array, Ints]:
+    StdPrs_ToolTriangulatedShape.ComputeNormals_s(face, triangulation)
+    count = triangulation.NbNodes()
+    points = np.array([xyz(triangulation.Node(n)) for n in range(1, count + 1)]).reshape(-1, 3)
+    normals = np.array([xyz(triangulation.Normal(n)) for n in range(1, count + 1)]).reshape(-1, 3)
+    places = (triangulation.UVNode(n) for n in range(1, count + 1))
+    uv = np.array([(p.X(), p.Y()) for p in places]).reshape(-1, 2)
+    triangles = (triangulation.Triangle(n) for n in range(1, triangulation.NbTriangles() + 1))
+    corners = np.array([(t.Value(1), t.Value(2), t.Value(3)) for t in triangles], np.int64).reshape(-1, 3) - 1
+    if not location.IsIdentity():
+        matrix = matrix_of(location)
+        points = points @ matrix[:3, :3].T + matrix[:3, 3]
+        turn = matrix[:3, :3] / np.cbrt(abs(np.linalg.det(matrix[:3, :3])))
+        normals = normals @ turn.T
+        if np.linalg.det(turn) < 0:
+            corners = corners[:, ::-1]
+    return points, normals, uv, corners
+
+
+class _Edges:
+    """The edges of a shape, with the chords of each as its faces meet them."""
+
+    def __init__(self, shape: Any) -> None:
+        self.found = TopTools_IndexedMapOfShape()
+        TopExp.MapShapes_s(shape, TopAbs_EDGE, self.found)
+        count = self.found.Extent()
+        self.first_chord = np.full(count, -1)
+        self.ends: list[Array] = []
+        self.across: list[Array] = []
+        self.params: list[Array] = []
+        self.edge: list[Ints] = []
+        self.total = 0
+        self.faces: list[list[int]] = [[] for _ in range(count)]
+        self.seam = np.zeros(count, bool)
+
+    def meet(
+        self, face: Any, number: int, triangulation: Any, location: TopLoc_Location, points: Array, normals: Array
+    ) -> dict[int, int]:
+        """Which chord lies between two nodes of a face, by lower node × 2³² + higher node."""
+        sides: dict[int, int] = {}
+        explorer = TopExp_Explorer(face, TopAbs_EDGE)
+        while explorer.More():
+            edge = TopoDS.Edge_s(explorer.Current())
+            explorer.Next()
+            if BRep_Tool.Degenerated_s(edge):
+                continue
+            polygon = BRep_Tool.PolygonOnTriangulation_s(edge, triangulation, location)
+            if polygon is None:
+                continue
+            row = self.found.FindIndex(edge) - 1
+            nodes = np.array([polygon.Node(n) for n in range(1, polygon.NbNodes() + 1)], np.int64) - 1
+            if number in self.faces[row]:
+                self.seam[row] = True
+            self.faces[row].append(number)
+            if self.first_chord[row] < 0:
+                self.first_chord[row] = self.total
+                along = np.array([polygon.Parameter(n) for n in range(1, polygon.NbNodes() + 1)])
+                at = points[nodes]
+                self.ends.append(np.stack((at[:-1], at[1:]), axis=1))
+                self.across.append(np.stack((normals[nodes[:-1]], normals[nodes[1:]]), axis=1))
+                self.params.append(np.stack((along[:-1], along[1:]), axis=1))
+                self.edge.append(np.full(len(nodes) - 1, row))
+                self.total += len(nodes) - 1
+            first = int(self.first_chord[row])
+            low, high = np.minimum(nodes[:-1], nodes[1:]), np.maximum(nodes[:-1], nodes[1:])
+            sides.update(zip(((low << 32) + high).tolist(), range(first, first + len(low)), strict=True))
+        return sides
+
+    def kinds(self) -> tuple[Ints, Array, Flags, list[Any]]:
+        """What each edge is, its frame, whether it is smooth, and the kernel's own."""
+        count = self.found.Extent()
+        curve, frame, smooth = np.full(count, int(Curve.OTHER)), np.zeros((count, 3, 3)), np.zeros(count, bool)
+        kernel = []
+        for row in range(count):
+            edge = TopoDS.Edge_s(self.found.FindKey(row + 1))
+            kernel.append(edge)
+            smooth[row] = BRep_Tool.MaxContinuity_s(edge).value >= GeomAbs_G1.value
+            if BRep_Tool.Degenerated_s(edge):
+                continue
+            adaptor = BRepAdaptor_Curve(edge)
+            kind = adaptor.GetType()
+            if kind == GeomAbs_Line:
+                line = adaptor.Line()
+                curve[row], frame[row, 0], frame[row, 1] = Curve.LINE, xyz(line.Location()), xyz(line.Direction())
+            elif kind in (GeomAbs_Circle, GeomAbs_Ellipse):
+                conic = adaptor.Circle() if kind == GeomAbs_Circle else adaptor.Ellipse()
+                major, minor = (conic.Radius(),) * 2 if kind == GeomAbs_Circle else (conic.MajorRadius(), conic.MinorRadius())
+                position = conic.Position()
+                curve[row] = Curve.CONIC
+                frame[row] = xyz(position.Location()), xyz(position.XDirection()), xyz(position.YDirection())
+                frame[row, 1:] *= ((major,), (minor,))
+        return curve, frame, smooth, kernel
+
+
+def _form(face: Any) -> tuple[Surface, Array]:
+    """What a face is, and eight numbers: a point of the plane, the middle, or the tip of a cone; the axis; then the radius, the
+    half angle of a cone, or the two radii of a torus."""
+    adaptor = BRepAdaptor_Surface(face, False)
+    kind, form = _SURFACES.get(adaptor.GetType(), Surface.OTHER), np.zeros(8)
+    if kind is Surface.OTHER:
+        return kind, form
+    read = {
+        Surface.PLANE: adaptor.Plane, Surface.CYLINDER: adaptor.Cylinder, Surface.CONE: adaptor.Cone,
+        Surface.SPHERE: adaptor.Sphere, Surface.TORUS: adaptor.Torus,
+    }[kind]()  # fmt: skip
+    position = read.Position()
+    form[:3] = xyz(read.Apex() if kind is Surface.CONE else position.Location())
+    form[3:6] = xyz(position.Direction())
+    if kind in (Surface.CYLINDER, Surface.SPHERE):
+        form[6] = read.Radius()
+    elif kind is Surface.CONE:
+        form[6] = read.SemiAngle()
+    elif kind is Surface.TORUS:
+        form[6:] = read.MajorRadius(), read.MinorRadius()
+    return kind, form
+
+
+def _closed_faces(shape: Any, faces: list[Any]) -> Flags:
+    """Which faces bound a closed shell."""
+    found = TopTools_IndexedMapOfShape()
+    for face in faces:
+        found.Add(face)
+    closed = np.zeros(len(faces), bool)
+    for shell in sub_shapes(shape, TopAbs_SHELL):
+        if BRep_Tool.IsClosed_s(shell):
+            own = TopTools_IndexedMapOfShape()
+            TopExp.MapShapes_s(shell, TopAbs_FACE, own)
+            for n in range(1, own.Extent() + 1):
+                closed[found.FindIndex(own.FindKey(n)) - 1] = True
+    return closed
+
+
+def _beside(sides: Ints, count: int) -> Ints:
+    """The triangles at both sides of each chord, (count, 2)."""
+    beside = np.full((count, 2), -1)
+    rows, _ = np.nonzero(sides >= 0)
+    chords = sides[sides >= 0]
+    order = np.argsort(chords, kind="stable")
+    chords, rows = chords[order], rows[order]
+    first = np.concatenate(([True], chords[1:] != chords[:-1])) if len(chords) else np.zeros(0, bool)
+    beside[chords[first], 0] = rows[first]
+    second = np.flatnonzero(~first)
+    beside[chords[second], 1] = rows[second]
+    return beside
+
+
+def facets_of(shape: Any, chord: float, turn: float) -> Facets:
+    """A shape with faces as :class:`Facets`.
+
+    :param chord: largest distance of a triangle from its face, mm. :param turn: largest turn between neighbours, radians.
+    """
+    BRepTools.Clean_s(shape)  # triangles that something else left are finer or coarser
+    BRepMesh_IncrementalMesh(shape, chord, False, turn, True)
+    faces = [TopoDS.Face_s(f) for f in sub_shapes(shape, TopAbs_FACE)]
+    edges = _Edges(shape)
+    points, normals, uv, triangles, face_of, sides = [], [], [], [], [], []
+    surface, form = np.full(len(faces), int(Surface.OTHER)), np.zeros((len(faces), 8))
+    base = 0
+    for number, face in enumerate(faces):
+        surface[number], form[number] = _form(face)
+        location = TopLoc_Location()
+        triangulation = BRep_Tool.Triangulation_s(face, location)
+        if triangulation is None:
+            continue
+        own, out, place, corners = _nodes_of(triangulation, face, location)
+        if face.Orientation() == TopAbs_REVERSED:
+            corners = corners[:, ::-1]
+        if len(corners):
+            # normals agree with the triangles, whichever way the kernel gives them
+            a, b, c = (own[corners[:, k]] for k in range(3))
+            flat = np.cross(b - a, c - a)
+            if float((flat * out[corners[:, 0]]).sum()) < 0:
+                out = -out
+        chords = edges.meet(face, number, triangulation, location, own, out)
+        after = np.roll(corners, -1, axis=1)
+        key = (np.minimum(corners, after) << 32) + np.maximum(corners, after)
+        sides.append(np.array([chords.get(k, -1) for k in key.ravel().tolist()], np.int64).reshape(-1, 3))
+        points.append(own)
+        normals.append(out)
+        uv.append(place)
+        triangles.append(corners + base)
+        face_of.append(np.full(len(corners), number))
+        base += len(own)
+    curve, frame, smooth, kernel = edges.kinds()
+    side = np.concatenate([np.empty((0, 3), np.int64), *sides])
+    # chords of an edge one after the other, edges in their order
+    owner = np.concatenate([np.empty(0, np.int64), *edges.edge])
+    order = np.argsort(owner, kind="stable")
+    place = np.concatenate((np.argsort(order), [-1]))
+    side = place[side]
+    return Facets(
+        points=np.concatenate([np.empty((0, 3)), *points]), normals=np.concatenate([np.empty((0, 3)), *normals]),
+        uv=np.concatenate([np.empty((0, 2)), *uv]), triangles=np.concatenate([np.empty((0, 3), np.int64), *triangles]),
+        face=np.concatenate([np.empty(0, np.int64), *face_of]), sides=side, surface=surface, form=form,
+        closed=_closed_faces(shape, faces), ends=np.concatenate([np.empty((0, 2, 3)), *edges.ends])[order],
+        across=np.concatenate([np.empty((0, 2, 3)), *edges.across])[order],
+        params=np.concatenate([np.empty((0, 2)), *edges.params])[order], edge=owner[order],
+        beside=_beside(side, edges.total), curve=curve, frame=frame, smooth=smooth, seam=edges.seam, kernel=kernel,
+        kernel_faces=faces, chord=chord,
+    )  # fmt: skip

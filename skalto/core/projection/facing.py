@@ -1,0 +1,264 @@
+"""Hidden lines from facets, with exact ends: triangles say what hides what, the true curves and surfaces where it begins."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+from weakref import WeakKeyDictionary
+
+import numpy as np
+
+from skalto.core.artwork import Array, EdgeClass
+from skalto.core.models.model import Model
+from skalto.core.projection.cutting import Shown
+from skalto.core.projection.facets import Facets, Flags, Ints, Surface, facets_of
+from skalto.core.projection.hiding import DEPTH, WHOLE, hidden_stretches
+from skalto.core.projection.solving import Rows, behind_contour, crossed, on_surface, pierced, turned_away
+from skalto.core.projection.staging import Chords, Curves, Triangles, staged_for
+from skalto.core.projection.strokes import ORDER, Strokes
+
+CHORD_SHARE = 5e-4
+"""Largest distance of a triangle from its face, as a share of the part's diagonal."""
+LEAST_CHORD = 1e-3
+TURN = 0.25
+"""Largest turn between neighbouring triangles, radians."""
+_OWN_BAND = 1e-7
+_GAP = 1e-7
+"""Strokes shorter than this, mm, are none."""
+_LEAST = 1e-6
+"""Hidden stretches that lie nearer than this, mm, are one, and shorter ones are none."""
+_CONTACT = 1e-5
+_SAMPLES = 9
+_HIDDEN, _SMOOTH, _VISIBLE = (ORDER.index(c) for c in (EdgeClass.HIDDEN, EdgeClass.SMOOTH, EdgeClass.VISIBLE))
+
+_kept: WeakKeyDictionary[Model, dict[int, Facets]] = WeakKeyDictionary()
+
+
+def _facets(model: Model, shape: int) -> Facets:
+    kept = _kept.setdefault(model, {})
+    if shape not in kept:
+        facts = model.tree.shapes[shape]
+        size = float(np.linalg.norm(np.subtract(facts.high, facts.low)))
+        kept[shape] = facets_of(model.shapes[shape], max(size * CHORD_SHARE, LEAST_CHORD), TURN)
+    return kept[shape]
+
+
+@dataclass(frozen=True, eq=False)
+class _Runs:
+    """Hidden runs of curves: whose, from and to which parameter, the chord at each end, the triangle there and what it does."""
+
+    curve: Ints
+    span: Array
+    chord: Ints
+    triangle: Ints
+    ending: Ints
+
+
+def _runs(curves: Curves, chords: Chords, rows: Ints, spans: Array) -> _Runs:
+    """Stretches of chords, joined over the chords of a curve."""
+    whole = np.flatnonzero(chords.hidden)
+    chord = np.concatenate((rows[:, 0], whole))
+    share = np.concatenate((spans, np.tile((0.0, 1.0), (len(whole), 1))))
+    triangle = np.concatenate((rows[:, 1:3], np.full((len(whole), 2), -1)))
+    ending = np.concatenate((np.stack((rows[:, 3] // 8, rows[:, 3] % 8), axis=1), np.full((len(whole), 2), WHOLE)))
+    size = np.linalg.norm(chords.ends[chord, 1] - chords.ends[chord, 0], axis=1)
+    kept = size * (share[:, 1] - share[:, 0]) > _LEAST
+    chord, share, triangle, ending, size = chord[kept], share[kept], triangle[kept], ending[kept], size[kept]
+    low, high = chords.params[chord, 0], chords.params[chord, 1]
+    span = low[:, None] + (high - low)[:, None] * share
+    curve = chords.curve[chord]
+    order = np.lexsort((span[:, 0], curve))
+    chord, triangle, ending, span, curve = chord[order], triangle[order], ending[order], span[order], curve[order]
+    if not len(curve):
+        return _Runs(curve, span, np.empty((0, 2), np.int64), triangle, ending)
+    gap = _LEAST * (np.abs(high - low) / np.maximum(size, 1e-9))[order]
+    first = np.concatenate(([True], (curve[1:] != curve[:-1]) | (span[1:, 0] - span[:-1, 1] > gap[1:])))
+    begin = np.flatnonzero(first)
+    end = np.concatenate((begin[1:], [len(first)])) - 1
+    return _Runs(
+        curve[begin], np.stack((span[begin, 0], span[end, 1]), axis=1), np.stack((chord[begin], chord[end]), axis=1),
+        np.stack((triangle[begin, 0], triangle[end, 1]), axis=1), np.stack((ending[begin, 0], ending[end, 1]), axis=1),
+    )  # fmt: skip
+
+
+def _exact_ends(curves: Curves, chords: Chords, triangles: Triangles, runs: _Runs) -> Array:
+    """The spans of the runs with their ends moved to where they truly are."""
+    spans = runs.span.copy()
+    for end in (0, 1):
+        curve, t = runs.curve, spans[:, end]
+        limit = curves.span[curve, end]
+        # the curve's own end needs no search
+        moving = np.abs(t - limit) > 1e-12 * (1 + np.abs(limit))
+        rows = np.flatnonzero(moving)
+        if not len(rows):
+            continue
+        found = _searched(curves, chords, triangles, runs, rows, end)
+        inside = np.isfinite(found)
+        spans[rows[inside], end] = found[inside]
+    low, high = curves.span[runs.curve, 0], curves.span[runs.curve, 1]
+    return np.clip(spans, low[:, None], high[:, None])
+
+
+def _searched(curves: Curves, chords: Chords, triangles: Triangles, runs: _Runs, rows: Ints, end: int) -> Array:
+    """The true parameter of one end of some runs, NaN where none was found."""
+    curve, t = runs.curve[rows], runs.span[rows, end]
+    own = curves.pick(curve)
+    triangle, ending = runs.triangle[rows, end], runs.ending[rows, end]
+    point, way = own.at(t)
+    speed = np.maximum(np.linalg.norm(way, axis=1), 1e-9)
+    there = triangle >= 0
+    row = np.where(there, triangle, 0)
+    corners = triangles.corners[row]
+    size = np.linalg.norm(corners - np.roll(corners, 1, axis=1), axis=2).max(axis=1)
+    reach = np.where(there, np.minimum(1.5 * size, 50.0), 0.0) / speed
+    chord = runs.chord[rows, end]
+    reach = np.maximum(reach, 1.5 * np.abs(chords.params[chord, 1] - chords.params[chord, 0]) * (~there))
+    surface, form = triangles.surface[triangles.face[row]], triangles.form[triangles.face[row]]
+    found = np.full(len(rows), np.nan)
+
+    def put(chosen: Flags, search: Any, *more: Any) -> None:
+        at = np.flatnonzero(chosen & ~np.isfinite(found))
+        if len(at):
+            found[at] = search(own.pick(at), t[at], reach[at], *(m.pick(at) if isinstance(m, Rows) else m[at] for m in more))
+
+    # through a face, or where it touches one and that turns away
+    distance, _ = on_surface(surface, form, point)
+    known = surface != Surface.OTHER
+    curved = there & known & (surface != Surface.PLANE)
+    on_it = curved & (np.abs(distance) < _CONTACT)
+    put(on_it, turned_away, surface, form)
+    put(there & known & (ending == DEPTH) & ~on_it, pierced, surface, form)
+    # at the side of a triangle: behind the edge that lies there, or the contour of its face
+    side = np.where(there & (ending < DEPTH), triangles.sides[row, np.minimum(ending, 2)], -2)
+    edge = np.maximum(side, 0)
+    smooth = curves.rank[edge] != _VISIBLE
+    contour = (side == -1) | ((side >= 0) & smooth)
+    put(contour, behind_contour, surface, form)
+    # a contour that is neither line nor conic: the nearest of its face
+    traced = np.full(len(rows), -1)
+    start = np.zeros(len(rows))
+    for n in np.flatnonzero(contour & ~np.isfinite(found)).tolist():
+        traced[n], start[n] = _nearest_contour(curves, chords, int(triangles.face[row[n]]), point[n])
+    put(traced >= 0, crossed, curves.pick(np.maximum(traced, 0)), start)
+    plain = curves.plain
+    straight = plain[edge] & ~curves.conic[edge] & plain[curve] & ~curves.conic[curve]
+    others = curves.pick(edge)
+    start = _nearest(curves.conic[edge], curves.frame[edge], point)
+    for n in np.flatnonzero((side >= 0) & ~plain[edge]).tolist():
+        start[n] = _nearest_chord(chords, int(edge[n]), point[n])[1]
+    put((side >= 0) & ~straight, crossed, others, start)
+    # where the faces beside it turn away
+    turning = ~there
+    for beside in (0, 1):
+        name = chords.beside[chord, beside]
+        face = triangles.face_of[np.maximum(name, 0)]
+        own_surface, own_form = triangles.surface[face], triangles.form[face]
+        turns = (name >= 0) & (own_surface != Surface.PLANE) & (own_surface != Surface.OTHER)
+        put(turning & turns, turned_away, own_surface, own_form)
+    return found
+
+
+def _nearest_chord(chords: Chords, curve: int, point: Array) -> tuple[float, float]:
+    """How near one of a curve's chords passes to a point (3,) in the view, mm, and the curve's parameter there."""
+    own = np.arange(*np.searchsorted(chords.curve, (curve, curve + 1)))
+    a, b = chords.ends[own, 0, :2], chords.ends[own, 1, :2]
+    way = b - a
+    share = np.clip(((point[:2] - a) * way).sum(axis=1) / np.maximum((way * way).sum(axis=1), 1e-30), 0, 1)
+    away = np.linalg.norm(a + way * share[:, None] - point[:2], axis=1)
+    n = int(away.argmin())
+    low, high = chords.params[own[n]]
+    return float(away[n]), float(low + (high - low) * share[n])
+
+
+def _nearest_contour(curves: Curves, chords: Chords, face: int, point: Array) -> tuple[int, float]:
+    """The contour of a face that passes nearest to a point (3,) in the view, and its parameter there; −1 for none."""
+    found = []
+    for number in curves.contours.get(face, []):
+        away, t = _nearest_chord(chords, number, point)
+        found.append((away, number, t))
+    return min(found)[1:] if found else (-1, 0.0)
+
+
+def _nearest(conic: Flags, frame: Array, point: Array) -> Array:
+    """A parameter of curves (n,) near to where they pass points (n, 3) in the view."""
+    away = (point - frame[:, 0])[:, :2]
+    a, b = frame[:, 1, :2], frame[:, 2, :2]
+    line = (away * a).sum(axis=1) / np.maximum((a * a).sum(axis=1), 1e-30)
+    det = a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
+    det = np.where(np.abs(det) < 1e-30, 1e-30, det)
+    x = (away[:, 0] * b[:, 1] - away[:, 1] * b[:, 0]) / det
+    y = (a[:, 0] * away[:, 1] - a[:, 1] * away[:, 0]) / det
+    return np.asarray(np.where(conic, np.arctan2(y, x), line))
+
+
+def _seen(curves: Curves, runs: _Runs, spans: Array, drawn: Ints) -> tuple[Ints, Array]:
+    """What the hidden runs leave of curves: their numbers and spans."""
+    low, high = curves.span[drawn, 0], curves.span[drawn, 1]
+    order = np.lexsort((spans[:, 0], runs.curve))
+    owner = np.concatenate((drawn, runs.curve[order], drawn))
+    # before the first, between two, behind the last
+    begin = np.concatenate((low, spans[order, 1], np.full(len(drawn), np.nan)))
+    end = np.concatenate((np.full(len(drawn), np.nan), spans[order, 0], high))
+    rank = np.concatenate((np.full(len(drawn), -1), np.arange(len(order)), np.full(len(drawn), len(order))))
+    sort = np.lexsort((rank, owner))
+    owner, begin, end = owner[sort], begin[sort], end[sort]
+    same = owner[1:] == owner[:-1]
+    return owner[1:][same], np.stack((begin[:-1][same], end[1:][same]), axis=1)
+
+
+def _drawn(curves: Curves, strokes: Strokes, owner: Ints, spans: Array, hidden: bool) -> None:
+    """Put stretches of curves into strokes."""
+    own = curves.pick(owner)
+    point, way = own.at(spans[:, 0])
+    far, _ = own.at(spans[:, 1])
+    plain, conic = curves.plain[owner], curves.conic[owner]
+    length = np.where(plain, np.abs(spans[:, 1] - spans[:, 0]) * np.linalg.norm(way, axis=1), np.inf)
+    rank = np.where(hidden, _HIDDEN, curves.rank[owner])
+    line = np.flatnonzero(plain & ~conic & (length > _GAP))
+    strokes.lines += [tuple(row) for row in np.column_stack((point[line, :2], far[line, :2])).tolist()]
+    strokes.line_tags += list(zip(rank[line].tolist(), curves.part[owner[line]].tolist(), strict=True))
+    for n in np.flatnonzero(plain & conic & (length > _GAP)).tolist():
+        c, a, b = (tuple(v) for v in curves.frame[owner[n], :, :2].tolist())
+        strokes.conic((int(rank[n]), int(curves.part[owner[n]])), c, a, b, float(spans[n, 0]), float(spans[n, 1]))
+    rest = np.flatnonzero(~plain & (spans[:, 1] - spans[:, 0] > 1e-9))
+    share = np.linspace(0, 1, _SAMPLES)
+    t = spans[rest, :1] + (spans[rest, 1:] - spans[rest, :1]) * share
+    flat = own.pick(np.repeat(rest, _SAMPLES)).at(t.ravel())[0][:, :2].reshape(-1, _SAMPLES, 2)
+    for n, through in zip(rest.tolist(), flat, strict=True):
+        other = curves.other[owner[n]]
+        assert other is not None
+        tag = int(rank[n]), int(curves.part[owner[n]])
+        other.draw(strokes, tag, float(spans[n, 0]), float(spans[n, 1]), through)
+
+
+def facet_strokes(model: Model, shown: Shown, bodies: Sequence[int], axes: Array, tolerance: float) -> Strokes:
+    """All edges of kernel shapes by class, seen and unseen, in the view's plane.
+
+    :param bodies: which of the shown components have faces. :param axes: rows right, up, toward the viewer, (3, 3).
+    :param tolerance: mm in the model, for what is fitted.
+    """
+    parts = []
+    for n in bodies:
+        component = shown.components[n]
+        assert component.shape is not None
+        parts.append((n, _facets(model, component.shape), component.matrix()))
+    curves, chords, triangles = staged_for(parts, axes)
+    tried = np.flatnonzero(~chords.hidden)
+    rows, spans = hidden_stretches(
+        chords.ends[tried], chords.beside[tried], triangles.corners, triangles.name, triangles.face, triangles.part,
+        triangles.band, _OWN_BAND,
+    )  # fmt: skip
+    rows[:, 0] = tried[rows[:, 0]]
+    runs = _runs(curves, chords, rows, spans)
+    exact = _exact_ends(curves, chords, triangles, runs)
+    keep = exact[:, 1] > exact[:, 0]
+    runs = _Runs(runs.curve[keep], exact[keep], runs.chord[keep], runs.triangle[keep], runs.ending[keep])
+    strokes = Strokes()
+    drawn = np.unique(chords.curve)
+    owner, seen = _seen(curves, runs, runs.span, drawn)
+    _drawn(curves, strokes, owner, seen, False)
+    unseen = curves.rank[runs.curve] != _SMOOTH
+    _drawn(curves, strokes, runs.curve[unseen], runs.span[unseen], True)
+    strokes.fit(tolerance)
+    return strokes

@@ -1,0 +1,253 @@
+"""Which stretches of chords triangles hide, compiled: all in view axes (x right, y up, z toward the viewer)."""
+
+from __future__ import annotations
+
+import math
+import os
+from concurrent.futures import ThreadPoolExecutor
+
+import numba
+import numpy as np
+from numpy.typing import NDArray
+
+from skalto.core.artwork import Array
+
+Ints = NDArray[np.int64]
+
+ON = 1e-8
+"""A place so near to the side of a triangle, mm, lies on it, and in the triangle."""
+DEPTH, WHOLE = 3, 4
+"""What ends a hidden stretch, beside the sides 0 to 2 of the triangle: it goes through it, or the chord ends."""
+_CHUNKS = 64
+_MOST_CELLS = 4_000_000
+
+
+@numba.njit(cache=True)  # type: ignore[untyped-decorator]
+def _rows_of(low, high, origin, size, count):  # type: ignore[no-untyped-def]
+    """The first and last cell of a stretch, within the grid."""
+    first, last = math.floor((low - origin) / size), math.floor((high - origin) / size)
+    return max(0, min(count - 1, first)), max(0, min(count - 1, last))
+
+
+@numba.njit(cache=True)  # type: ignore[untyped-decorator]
+def _placed(triangles, origin, size, columns, rows, start, lists):  # type: ignore[no-untyped-def]
+    """Count the triangles of each cell (where *lists* is empty), or write them down: a row of cells takes those that the
+    triangle reaches in it, since a long sliver is far smaller than its box."""
+    fill = len(lists) > 0
+    for t in range(len(triangles)):
+        y0 = min(triangles[t, 0, 1], triangles[t, 1, 1], triangles[t, 2, 1])
+        y1 = max(triangles[t, 0, 1], triangles[t, 1, 1], triangles[t, 2, 1])
+        j0, j1 = _rows_of(y0 - ON, y1 + ON, origin[1], size, rows)
+        for j in range(j0, j1 + 1):
+            low, high = origin[1] + j * size - ON, origin[1] + (j + 1) * size + ON
+            x0, x1 = np.inf, -np.inf
+            for k in range(3):
+                ax, ay = triangles[t, k, 0], triangles[t, k, 1]
+                bx, by = triangles[t, (k + 1) % 3, 0], triangles[t, (k + 1) % 3, 1]
+                if max(ay, by) < low or min(ay, by) > high:
+                    continue
+                s0, s1 = 0.0, 1.0
+                if abs(by - ay) > 1e-300:
+                    a, b = (low - ay) / (by - ay), (high - ay) / (by - ay)
+                    s0, s1 = max(0.0, min(a, b)), min(1.0, max(a, b))
+                p, q = ax + (bx - ax) * s0, ax + (bx - ax) * s1
+                x0, x1 = min(x0, p, q), max(x1, p, q)
+            if x0 > x1:
+                continue
+            i0, i1 = _rows_of(x0 - ON, x1 + ON, origin[0], size, columns)
+            for i in range(i0, i1 + 1):
+                cell = j * columns + i
+                if fill:
+                    lists[start[cell]] = t
+                start[cell] += 1
+
+
+@numba.njit(cache=True)  # type: ignore[untyped-decorator]
+def _stretch(p, q, triangle, slope, band, out):  # type: ignore[no-untyped-def]
+    """Where a triangle hides the chord from p to q: *out* takes begin and end; what ends it at both, −1 for nowhere.
+
+    *slope* is how the triangle's depth changes with x and y.
+    """
+    begin, end, at_begin, at_end = 0.0, 1.0, WHOLE, WHOLE
+    for k in range(3):
+        ax, ay = triangle[k, 0], triangle[k, 1]
+        dx, dy = triangle[(k + 1) % 3, 0] - ax, triangle[(k + 1) % 3, 1] - ay
+        size = math.sqrt(dx * dx + dy * dy)
+        if size < 1e-12:
+            return -1, -1
+        s0 = (dx * (p[1] - ay) - dy * (p[0] - ax)) / size + ON
+        s1 = (dx * (q[1] - ay) - dy * (q[0] - ax)) / size + ON
+        if s0 < 0.0 and s1 < 0.0:
+            return -1, -1
+        if s0 < 0.0:
+            t = s0 / (s0 - s1)
+            if t > begin:
+                begin, at_begin = t, k
+        elif s1 < 0.0:
+            t = s0 / (s0 - s1)
+            if t < end:
+                end, at_end = t, k
+        if begin >= end:
+            return -1, -1
+    ax, ay, az = triangle[0, 0], triangle[0, 1], triangle[0, 2]
+    d0 = az + slope[0] * (p[0] - ax) + slope[1] * (p[1] - ay) - p[2] - band
+    d1 = az + slope[0] * (q[0] - ax) + slope[1] * (q[1] - ay) - q[2] - band
+    at0, at1 = d0 + (d1 - d0) * begin, d0 + (d1 - d0) * end
+    if at0 <= 0.0 and at1 <= 0.0:
+        return -1, -1
+    if at0 < 0.0:
+        begin, at_begin = d0 / (d0 - d1), DEPTH
+    elif at1 < 0.0:
+        end, at_end = d0 / (d0 - d1), DEPTH
+    if begin >= end:
+        return -1, -1
+    out[0], out[1] = begin, end
+    return at_begin, at_end
+
+
+@numba.njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+def _of_chunk(  # type: ignore[no-untyped-def]
+    chunk,
+    chords,
+    beside,
+    part,
+    triangles,
+    slopes,
+    bands,
+    own_band,
+    owner,
+    face,
+    grid,
+    cells,
+    start,
+    lists,
+    capacity,
+    found,
+    ends,
+):
+    """One chunk of the chords: *found* (capacity, 4) takes chord, triangle at begin and end, what ends it as 8·begin + end,
+    and *ends* (capacity, 2) the shares; how many there are, more than *capacity* where it did not do."""
+    origin_x, origin_y, size = grid
+    columns, rows = cells
+    stamp = np.full(len(triangles), -1, np.int64)
+    local = np.empty((64, 2))
+    marks = np.empty((64, 3), np.int64)
+    out = np.empty(2)
+    n = 0
+    # neighbours in the list are neighbours in the model: chunks take turns so that each has some of all
+    for c in range(chunk, len(chords), _CHUNKS):
+        p, q = chords[c, 0], chords[c, 1]
+        held, whole = 0, False
+        j0, j1 = _rows_of(min(p[1], q[1]) - ON, max(p[1], q[1]) + ON, origin_y, size, rows)
+        for j in range(j0, j1 + 1):
+            if whole:
+                break
+            s0, s1 = 0.0, 1.0
+            if abs(q[1] - p[1]) > 1e-300:
+                a = (origin_y + j * size - ON - p[1]) / (q[1] - p[1])
+                b = (origin_y + (j + 1) * size + ON - p[1]) / (q[1] - p[1])
+                s0, s1 = max(0.0, min(a, b)), min(1.0, max(a, b))
+                if s0 > s1:
+                    continue
+            x, y = p[0] + (q[0] - p[0]) * s0, p[0] + (q[0] - p[0]) * s1
+            i0, i1 = _rows_of(min(x, y) - ON, max(x, y) + ON, origin_x, size, columns)
+            for i in range(i0, i1 + 1):
+                if whole:
+                    break
+                cell = j * columns + i
+                for m in range(start[cell], start[cell + 1]):
+                    t = lists[m]
+                    if stamp[t] == c:
+                        continue
+                    stamp[t] = c
+                    if owner[t] == beside[c, 0] or owner[t] == beside[c, 1] or face[t] == beside[c, 3]:
+                        continue
+                    band = own_band if part[t] == beside[c, 2] else bands[t]
+                    at_begin, at_end = _stretch(p, q, triangles[t], slopes[t], band, out)
+                    if at_begin < 0:
+                        continue
+                    if held == len(local):
+                        wider, more = np.empty((2 * held, 2)), np.empty((2 * held, 3), np.int64)
+                        wider[:held], more[:held] = local, marks
+                        local, marks = wider, more
+                    local[held, 0], local[held, 1] = out[0], out[1]
+                    marks[held, 0], marks[held, 1], marks[held, 2] = t, at_begin, at_end
+                    held += 1
+                    if out[0] <= 0.0 and out[1] >= 1.0:
+                        whole = True
+                        break
+        if held == 0:
+            continue
+        if whole:
+            if n < capacity:
+                found[n, 0], found[n, 1], found[n, 2] = c, marks[held - 1, 0], marks[held - 1, 0]
+                found[n, 3] = 8 * WHOLE + WHOLE
+                ends[n, 0], ends[n, 1] = 0.0, 1.0
+            n += 1
+            continue
+        order = np.argsort(local[:held, 0])
+        reach = math.sqrt((q[0] - p[0]) ** 2 + (q[1] - p[1]) ** 2)
+        gap = 2e-7 / max(reach, 1e-9)
+        k = 0
+        while k < held:
+            first = order[k]
+            last = first
+            k += 1
+            while k < held and local[order[k], 0] <= local[last, 1] + gap:
+                if local[order[k], 1] > local[last, 1]:
+                    last = order[k]
+                k += 1
+            if n < capacity:
+                found[n, 0], found[n, 1], found[n, 2] = c, marks[first, 0], marks[last, 0]
+                found[n, 3] = 8 * marks[first, 1] + marks[last, 2]
+                ends[n, 0], ends[n, 1] = local[first, 0], local[last, 1]
+            n += 1
+    return n
+
+
+def hidden_stretches(
+    chords: Array, beside: Ints, triangles: Array, owner: Ints, face: Ints, part: Ints, bands: Array, own_band: float
+) -> tuple[Ints, Array]:
+    """The stretches of chords (k, 2, 3) that triangles (m, 3, 3), which turn their front to the viewer, hide.
+
+    :param beside: (k, 4) the names of the two triangles beside each chord, which never hide it, its part, and a face that
+        never hides it. :param owner: (m,) the triangles' names. :param face: (m,) their faces. :param part: (m,) their parts.
+    :param bands: (m,) how much nearer than a chord of another part a triangle must be to hide it, mm; *own_band* the same for
+        the own part.
+    :returns: rows (s, 4) of chord, triangle at the begin, at the end, what ends it as 8·begin + end (:data:`DEPTH`,
+        :data:`WHOLE`, else the triangle's side), sorted by chord and place; and begin and end as shares of the chord, (s, 2).
+    """
+    nothing = np.empty((0, 4), np.int64), np.empty((0, 2))
+    if not len(chords) or not len(triangles):
+        return nothing
+    low, high = triangles[..., :2].min(axis=(0, 1)), triangles[..., :2].max(axis=(0, 1))
+    spread = np.maximum(high - low, 1e-6)
+    # about as many cells as triangles, square ones
+    size = float(np.sqrt(spread[0] * spread[1] / min(len(triangles), _MOST_CELLS)))
+    size = max(size, float(spread.max()) / 4000)
+    columns, rows = (int(v) for v in np.floor(spread / size) + 1)
+    start = np.zeros(columns * rows + 1, np.int64)
+    _placed(triangles, low, size, columns, rows, start, np.empty(0, np.int64))
+    start = np.concatenate((np.zeros(1, np.int64), np.cumsum(start[:-1])))
+    lists = np.empty(int(start[-1]), np.int64)
+    _placed(triangles, low, size, columns, rows, start[:-1].copy(), lists)
+    across = np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0])
+    slopes = -across[:, :2] / across[:, 2:]
+
+    def of_chunk(chunk: int) -> tuple[Ints, Array]:
+        capacity = 4 * len(chords) // _CHUNKS + 1024
+        while True:
+            found, ends = np.empty((capacity, 4), np.int64), np.empty((capacity, 2))
+            count = _of_chunk(
+                chunk, chords, beside, part, triangles, slopes, bands, own_band, owner, face, (low[0], low[1], size),
+                (columns, rows), start, lists, capacity, found, ends,
+            )  # fmt: skip
+            if count <= capacity:
+                return found[:count], ends[:count]
+            capacity = int(count)
+
+    with ThreadPoolExecutor(os.cpu_count()) as pool:
+        parts = list(pool.map(of_chunk, range(_CHUNKS)))
+    rows_, spans = np.concatenate([one for one, _ in parts]), np.concatenate([one for _, one in parts])
+    order = np.lexsort((spans[:, 0], rows_[:, 0]))
+    return rows_[order], spans[order]

@@ -1,0 +1,166 @@
+"""Exact places on curves, many at once: where one meets a surface, turns out of sight on it, or crosses another in the view.
+
+All in view axes (x right, y up, z toward the viewer), mm. Each search is Newton's from a place near by.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from skalto.core.artwork import Array
+from skalto.core.projection.facets import Flags, Ints, Surface
+from skalto.core.projection.turning import Contour, KernelEdge, points_on
+
+_STEPS = 12
+_CLOSE = 1e-11
+
+
+@dataclass(frozen=True, eq=False)
+class Rows:
+    """Curves, one a row: the rows c, a, b of ``frame`` (n, 3, 3) say c + a·t for a line, c + a·cos t + b·sin t for a ``conic``
+    (n,); ``other`` is None for these, and the curve itself where it is neither."""
+
+    conic: Flags
+    frame: Array
+    other: list[KernelEdge | Contour | None]
+
+    def pick(self, rows: Ints) -> Rows:
+        return Rows(self.conic[rows], self.frame[rows], [self.other[n] for n in rows.tolist()])
+
+    def at(self, t: Array) -> tuple[Array, Array]:
+        """Points and derivatives (n, 3), each curve at its parameter, (n,)."""
+        c, a, b = self.frame[:, 0], self.frame[:, 1], self.frame[:, 2]
+        turned = self.conic[:, None]
+        cos, sin = np.cos(t)[:, None], np.sin(t)[:, None]
+        point = c + np.where(turned, a * cos + b * sin, a * t[:, None])
+        slope = np.where(turned, b * cos - a * sin, a)
+        traced = [n for n, other in enumerate(self.other) if isinstance(other, Contour) and np.isfinite(t[n])]
+        if traced:
+            contours = [own for n in traced if isinstance(own := self.other[n], Contour)]
+            point[traced], slope[traced] = points_on(contours, np.arange(len(traced)), t[traced])
+        for n, edge in enumerate(self.other):
+            if isinstance(edge, KernelEdge) and np.isfinite(t[n]):
+                places, slopes = edge.at(t[n : n + 1])
+                point[n], slope[n] = places[0], slopes[0]
+        return point, slope
+
+
+def on_surface(surface: Ints, form: Array, points: Array) -> tuple[Array, Array]:
+    """How far points (n, 3) are from surfaces, mm (n,), and the unit normals there, (n, 3)."""
+    away = points - form[:, :3]
+    axis = form[:, 3:6]
+    along = (away * axis).sum(axis=1)
+    across = away - along[:, None] * axis
+    radial = np.linalg.norm(across, axis=1)
+    out = across / np.maximum(radial, 1e-12)[:, None]
+    distance, normal = along.copy(), axis.copy()
+    is_ = surface == Surface.CYLINDER
+    distance[is_], normal[is_] = (radial - form[:, 6])[is_], out[is_]
+    is_ = surface == Surface.CONE
+    if is_.any():
+        # the half of the cone that the point is on
+        half = np.abs(form[:, 6])
+        side = np.where(along >= 0, 1.0, -1.0)
+        distance[is_] = (radial * np.cos(half) - np.abs(along) * np.sin(half))[is_]
+        normal[is_] = (out * np.cos(half)[:, None] - axis * (side * np.sin(half))[:, None])[is_]
+    is_ = surface == Surface.SPHERE
+    if is_.any():
+        size = np.linalg.norm(away, axis=1)
+        distance[is_], normal[is_] = (size - form[:, 6])[is_], (away / np.maximum(size, 1e-12)[:, None])[is_]
+    is_ = surface == Surface.TORUS
+    if is_.any():
+        ring = radial - form[:, 6]
+        size = np.hypot(ring, along)
+        distance[is_] = (size - form[:, 7])[is_]
+        normal[is_] = ((out * ring[:, None] + axis * along[:, None]) / np.maximum(size, 1e-12)[:, None])[is_]
+    return distance, normal
+
+
+def _newton(value: Callable[[Array], Array], slope: Callable[[Array], Array] | None, t: Array, reach: Array) -> Array:
+    """The root of *value* near t (n,), NaN where none is nearer than *reach* (n,)."""
+    at = t.copy()
+    step = np.zeros_like(t)
+    small = 1e-7 * np.maximum(reach, 1e-9)
+    for _ in range(_STEPS):
+        f = value(at)
+        d = slope(at) if slope is not None else (value(at + small) - value(at - small)) / (2 * small)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            step = -f / d
+        step = np.where(np.isfinite(step), step, np.inf)
+        at = np.where(np.abs(step) <= 2 * reach, at + step, np.nan)
+        if not (np.abs(step[np.isfinite(at)]) > _CLOSE * (1 + np.abs(at[np.isfinite(at)]))).any():
+            break
+    found = np.isfinite(at) & (np.abs(at - t) <= reach) & (np.abs(step) <= 1e-8 * (1 + np.abs(at)))
+    return np.where(found, at, np.nan)
+
+
+def pierced(curves: Rows, t: Array, reach: Array, surface: Ints, form: Array) -> Array:
+    """Where curves go through surfaces."""
+
+    def value(u: Array) -> Array:
+        return on_surface(surface, form, curves.at(u)[0])[0]
+
+    def slope(u: Array) -> Array:
+        point, way = curves.at(u)
+        change: Array = (on_surface(surface, form, point)[1] * way).sum(axis=1)
+        return change
+
+    return _newton(value, slope, t, reach)
+
+
+def turned_away(curves: Rows, t: Array, reach: Array, surface: Ints, form: Array) -> Array:
+    """Where curves that lie on surfaces come to a place that is seen edge-on."""
+    return _newton(lambda u: on_surface(surface, form, curves.at(u)[0])[1][:, 2], None, t, reach)
+
+
+def behind_contour(curves: Rows, t: Array, reach: Array, surface: Ints, form: Array) -> Array:
+    """Where curves cross, in the view, the contour of a cylinder, cone or sphere; NaN for other surfaces."""
+    axis, middle = form[:, 3:6], form[:, :2]
+    flat = np.linalg.norm(axis[:, :2], axis=1)
+    across = np.column_stack((-axis[:, 1], axis[:, 0])) / np.maximum(flat, 1e-12)[:, None]
+    start = curves.at(t)[0][:, :2] - middle
+    side = np.where((start * across).sum(axis=1) >= 0, 1.0, -1.0)
+    # of a cone, the contour is two lines through its tip
+    half = np.abs(form[:, 6])
+    with np.errstate(divide="ignore", invalid="ignore"):
+        tilt = np.arcsin(np.clip(np.sin(half) / np.maximum(flat, 1e-12), -1, 1))
+    forward = axis[:, :2] / np.maximum(flat, 1e-12)[:, None]
+    ahead = np.where((start * forward).sum(axis=1) >= 0, 1.0, -1.0)
+    leaning = across * np.cos(tilt)[:, None] - forward * (side * ahead * np.sin(tilt))[:, None]
+    normal = np.where((surface == Surface.CONE)[:, None], leaning, across)
+    offset = np.where(surface == Surface.CYLINDER, side * form[:, 6], 0.0)
+    round_ = surface == Surface.SPHERE
+
+    def value(u: Array) -> Array:
+        at = curves.at(u)[0][:, :2] - middle
+        straight = (at * normal).sum(axis=1) - offset
+        found: Array = np.where(round_, np.linalg.norm(at, axis=1) - form[:, 6], straight)
+        return found
+
+    found = _newton(value, None, t, reach)
+    known = np.isin(surface, (Surface.CYLINDER, Surface.CONE, Surface.SPHERE)) & (round_ | (flat > 1e-9))
+    return np.where(known, found, np.nan)
+
+
+def crossed(curves: Rows, t: Array, reach: Array, others: Rows, s: Array) -> Array:
+    """Where curves cross others in the view; both places are sought, from t and s."""
+    u, v = t.copy(), s.copy()
+    step = np.full(len(t), np.inf)
+    for _ in range(_STEPS):
+        p, dp = curves.at(u)
+        q, dq = others.at(v)
+        gap = (q - p)[:, :2]
+        det = dp[:, 1] * dq[:, 0] - dp[:, 0] * dq[:, 1]
+        with np.errstate(divide="ignore", invalid="ignore"):
+            du = (gap[:, 1] * dq[:, 0] - gap[:, 0] * dq[:, 1]) / det
+            dv = (gap[:, 1] * dp[:, 0] - gap[:, 0] * dp[:, 1]) / det
+        step = np.where(np.isfinite(du), du, np.inf)
+        going = np.abs(step) <= 2 * reach
+        u, v = np.where(going, u + step, np.nan), np.where(going & np.isfinite(dv), v + dv, np.nan)
+        if not (np.abs(step[np.isfinite(u)]) > _CLOSE * (1 + np.abs(u[np.isfinite(u)]))).any():
+            break
+    found = np.isfinite(u) & (np.abs(u - t) <= reach) & (np.abs(step) <= 1e-8 * (1 + np.abs(u)))
+    return np.where(found, u, np.nan)

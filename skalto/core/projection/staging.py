@@ -1,0 +1,461 @@
+"""What a view shows, set up for hidden lines: triangles that face the viewer, and curves with their chords, in view axes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from skalto.core.artwork import TAU, Array, EdgeClass
+from skalto.core.grouping import groups_of
+from skalto.core.projection.facets import Curve, Facets, Flags, Ints, Surface
+from skalto.core.projection.solving import Rows, turned_away
+from skalto.core.projection.strokes import ORDER
+from skalto.core.projection.turning import Contour, KernelEdge, Patches, bends_on
+
+EDGE_ON = 1e-6
+"""A normal that leans toward the viewer by less than this is square to the look."""
+_HALVINGS = 40
+_NOT = np.zeros(1, bool)
+_ARC = 0.15
+"""The turn of a chord of a round contour, radians."""
+_OUTLINE, _SMOOTH, _VISIBLE = (ORDER.index(c) for c in (EdgeClass.OUTLINE, EdgeClass.SMOOTH, EdgeClass.VISIBLE))
+
+
+@dataclass(frozen=True, eq=False)
+class Curves(Rows):
+    """What may be drawn, ``span`` (n, 2) of the parameter, ``rank`` of the class where it is seen, and the ``part`` (n,)."""
+
+    span: Array
+    rank: Ints
+    part: Ints
+    contours: dict[int, list[int]]
+    """The contours of each face that are neither line nor conic."""
+
+    @property
+    def plain(self) -> Flags:
+        """Which are lines and conics, (n,)."""
+        return np.array([other is None for other in self.other], bool)
+
+
+@dataclass(frozen=True, eq=False)
+class Chords:
+    """Chords of curves: ``ends`` (k, 2, 3) at ``params`` (k, 2) of ``curve`` (k,), what is ``beside`` (k, 4: two triangles, the
+    part whose triangles are as true as the chord, a face that never hides it), and whether all is hidden (k,)."""
+
+    ends: Array
+    params: Array
+    curve: Ints
+    beside: Ints
+    hidden: Flags
+
+
+@dataclass(frozen=True, eq=False)
+class Triangles:
+    """Triangles that face the viewer: ``corners`` (m, 3, 3), their names, faces, parts, how much nearer than a chord of another
+    part each must be to hide it, and the curve at each side, −1 inside a face, (m, 3). Faces are ``surface`` (f,) and
+    ``form`` (f, 8); ``face_of`` (t,) tells the face of any triangle by its name."""
+
+    corners: Array
+    name: Ints
+    face: Ints
+    part: Ints
+    band: Array
+    sides: Ints
+    surface: Ints
+    form: Array
+    face_of: Ints
+
+
+def _stacked(rows: list[Array], *shape: int, kind: type = float) -> Array:
+    return np.concatenate([np.empty((0, *shape), kind), *rows])
+
+
+def _chained(own: Ints, pairs: Ints) -> list[int]:
+    """The numbers *own*, which *pairs* (m, 2) join, in order: a closed one ends where it begins."""
+    beside: dict[int, list[int]] = {int(n): [] for n in own}
+    for a, b in pairs.tolist():
+        if a in beside:
+            beside[a].append(b)
+            beside[b].append(a)
+    at = next((n for n, others in beside.items() if len(others) == 1), int(own[0]))
+    chain = [at]
+    while beside[at]:
+        after = beside[at].pop()
+        beside[after].remove(at)
+        chain.append(after)
+        at = after
+    return chain
+
+
+@dataclass(eq=False)
+class _End:
+    """Where a contour ends: at the first or the last of its places (0, −1), where that is about, and on which curve, −1 for
+    none, the kernel's edge, between two of its parameters."""
+
+    place: int
+    at: Array
+    curve: int
+    edge: Any
+    low: float
+    high: float
+
+
+@dataclass(eq=False)
+class _Run:
+    """A contour as the triangles tell it: its part, face, what that is, places (k, 3) and parameters (k, 2) on the sides of
+    triangles, in order where it is neither line nor circle, the way out of the part at the first, and its ends."""
+
+    part: int
+    face: int
+    surface: int
+    form: Array
+    at: Array
+    uv: Array
+    outward: Array
+    ends: list[_End]
+    patch: int = -1
+
+
+class _Stage:
+    """Parts one after the other."""
+
+    def __init__(self) -> None:
+        self.curves: dict[str, list[Any]] = {k: [] for k in ("conic", "frame", "span", "rank", "part", "other")}
+        self.chords: dict[str, list[Any]] = {k: [] for k in ("ends", "params", "curve", "beside", "hidden")}
+        self.triangles: dict[str, list[Any]] = {
+            k: [] for k in ("corners", "name", "face", "part", "band", "sides", "surface", "form", "face_of")
+        }
+        self.names = self.faces = self.count = 0
+        self.contours: dict[int, list[int]] = {}
+        self.found: list[_Run] = []
+        self.patches = Patches()
+        self.placing: tuple[Array, Array] = np.eye(3), np.zeros(3)
+
+    def add_curves(self, conic: Flags, frame: Array, span: Array, rank: Ints, part: int, other: list[Any]) -> Ints:
+        """Their numbers."""
+        for key, value in (("conic", conic), ("frame", frame), ("span", span), ("rank", rank)):
+            self.curves[key].append(value)
+        self.curves["part"].append(np.full(len(conic), part))
+        self.curves["other"] += other
+        numbers = np.arange(self.count, self.count + len(conic))
+        self.count += len(conic)
+        return numbers
+
+    def add_chords(self, ends: Array, params: Array, curve: Ints, beside: Ints, hidden: Flags) -> None:
+        for key, value in (("ends", ends), ("params", params), ("curve", curve), ("beside", beside), ("hidden", hidden)):
+            self.chords[key].append(value)
+
+    def add(self, part: int, facets: Facets, turn: Array, move: Array) -> None:
+        """A placed part: *turn* (3, 3) and *move* (3,) lead from its own axes to the view's."""
+        self.placing = turn, move
+        mirrored = bool(np.linalg.det(turn) < 0)
+        points = facets.points @ turn.T + move
+        size = float(np.cbrt(abs(np.linalg.det(turn))))
+        normals = facets.normals @ turn.T / size
+        corners = points[facets.triangles]
+        if mirrored:
+            corners = corners[:, ::-1]
+        flat = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        lean = flat[:, 2] / np.maximum(np.linalg.norm(flat, axis=1), 1e-300)
+        names = np.arange(len(corners)) + self.names
+        form = facets.form.copy()
+        form[:, :3] = form[:, :3] @ turn.T + move
+        form[:, 3:6] = form[:, 3:6] @ turn.T / size
+        form[:, 6:] *= np.where((facets.surface == Surface.CONE)[:, None], 1.0, size)
+        numbers = self._edges(part, facets, turn, move, normals, lean)
+        self._contours(part, facets, points, normals, numbers, form)
+        self._triangles(part, facets, corners, lean, names, numbers, mirrored)
+        self.triangles["face_of"].append(facets.face + self.faces)
+        self.triangles["surface"].append(facets.surface)
+        self.triangles["form"].append(form)
+        self.names += len(corners)
+        self.faces += len(facets.surface)
+
+    def _triangles(
+        self, part: int, facets: Facets, corners: Array, lean: Array, names: Ints, numbers: Ints, mirrored: bool
+    ) -> None:
+        sides = facets.sides[:, [1, 0, 2]] if mirrored else facets.sides
+        sides = np.where(sides >= 0, numbers[facets.edge[sides]], -1) if len(facets.edge) else sides
+        # open faces hide from both sides
+        back = (lean < -EDGE_ON) & ~facets.closed[facets.face]
+        for chosen, turned in ((lean > EDGE_ON, False), (back, True)):
+            rows = np.flatnonzero(chosen)
+            own = self.triangles
+            own["corners"].append(corners[rows][:, ::-1] if turned else corners[rows])
+            own["sides"].append(sides[rows][:, [1, 0, 2]] if turned else sides[rows])
+            own["name"].append(names[rows])
+            own["face"].append(facets.face[rows] + self.faces)
+            own["part"].append(np.full(len(rows), part))
+            plain = facets.surface[facets.face[rows]] == Surface.PLANE
+            own["band"].append(np.where(plain, 1e-6, 3 * facets.chord / np.abs(lean[rows])))
+
+    def _edges(self, part: int, facets: Facets, turn: Array, move: Array, normals: Array, lean: Array) -> Ints:
+        count = len(facets.curve)
+        frame = facets.frame @ turn.T
+        frame[:, 0] += move
+        span = np.zeros((count, 2))
+        if len(facets.edge):
+            first = np.searchsorted(facets.edge, np.arange(count), side="left")
+            last = np.searchsorted(facets.edge, np.arange(count), side="right") - 1
+            there = last >= first
+            span[there] = np.column_stack((facets.params[first[there], 0], facets.params[last[there], 1]))
+        across = (facets.across @ turn.T)[..., 2]
+        steep = np.ones(count, bool)
+        np.logical_and.at(steep, facets.edge, (np.abs(across) < EDGE_ON).all(axis=1))
+        rank = np.where(facets.smooth, np.where(steep, _OUTLINE, np.where(facets.seam, -1, _SMOOTH)), _VISIBLE)
+        other = [KernelEdge(facets.kernel[n], turn, move) if facets.curve[n] == Curve.OTHER else None for n in range(count)]
+        numbers = self.add_curves(facets.curve == Curve.CONIC, frame, span, rank, part, other)
+        beside = facets.beside
+        there = beside >= 0
+        side_lean = np.where(there, lean[beside], -1.0) if len(lean) else np.where(there, 0.0, -1.0)
+        shut: Flags = np.logical_and(facets.closed[facets.face[beside]], there) if len(lean) else there
+        hidden = np.asarray((side_lean < EDGE_ON).all(axis=1) & shut.any(axis=1) & (shut | ~there).all(axis=1))
+        names = np.column_stack(
+            (np.where(there, beside + self.names, -1), np.full(len(beside), part), np.full(len(beside), -1))
+        )
+        ends = facets.ends @ turn.T + move
+        drawn = rank[facets.edge] >= 0
+        self.add_chords(ends[drawn], facets.params[drawn], numbers[facets.edge[drawn]], names[drawn], hidden[drawn])
+        return numbers
+
+    def _contours(self, part: int, facets: Facets, points: Array, normals: Array, numbers: Ints, form: Array) -> None:
+        """The contours of curved faces: where their normals turn from the viewer."""
+        toward = normals[:, 2] > 1e-9
+        seen = toward[facets.triangles]
+        mixed = np.flatnonzero(seen.any(axis=1) & ~seen.all(axis=1) & (facets.surface[facets.face] != Surface.PLANE))
+        if not len(mixed):
+            return
+        corners = facets.triangles[mixed]
+        after = np.roll(corners, -1, axis=1)
+        cuts = toward[corners] != toward[after]
+        rows, places = np.nonzero(cuts)
+        a, b = corners[rows, places], after[rows, places]
+        key = (np.minimum(a, b) << 32) + np.maximum(a, b)
+        distinct, first, node, met = np.unique(key, return_index=True, return_inverse=True, return_counts=True)
+        pairs = node.reshape(-1, 2)  # each mixed triangle is cut at two of its sides
+        run = groups_of(pairs, len(distinct))
+        fa, fb = normals[a, 2], normals[b, 2]
+        share = np.clip(fa / np.where(fa == fb, 1.0, fa - fb), 0, 1)[:, None]
+        at = (points[a] + (points[b] - points[a]) * share)[first]
+        uv = (facets.uv[a] + (facets.uv[b] - facets.uv[a]) * share)[first]
+        chord = facets.sides[mixed][rows, places][first]
+        face = facets.face[mixed][rows][first]
+        outward = (normals[a] + (normals[b] - normals[a]) * share)[first]
+        order = np.argsort(run, kind="stable")
+        for own in np.split(order, np.flatnonzero(np.diff(run[order])) + 1):
+            number = int(face[own[0]])
+            surface = int(facets.surface[number])
+            if surface in (Surface.TORUS, Surface.OTHER):
+                own = np.array(_chained(own, pairs))
+                ends = [int(own[0]), int(own[-1])] if own[0] != own[-1] else []
+            else:
+                ends = own[met[own] == 1].tolist()
+            run_ = _Run(part, number + self.faces, surface, form[number], at[own], uv[own], outward[own[0]], [])
+            if surface in (Surface.TORUS, Surface.OTHER):
+                run_.patch = self.patches.add(
+                    facets.kernel_faces[number], surface, form[number], *self.placing, uv[own[0]], outward[own[0]]
+                )
+            for end in ends:
+                on = int(chord[end])
+                edge = int(facets.edge[on])
+                run_.ends.append(
+                    _End(
+                        0 if end == ends[0] else -1, at[end], int(numbers[edge]) if on >= 0 else -1, facets.kernel[edge],
+                        float(facets.params[on, 0]), float(facets.params[on, 1]),
+                    )
+                )  # fmt: skip
+            self.found.append(run_)
+
+    def finish(self) -> None:
+        """Make curves of the contours that were found: their ends first, all at once."""
+        if not self.found:
+            return
+        ends = [(run, end) for run in self.found for end in run.ends if end.curve >= 0 and run.surface != Surface.OTHER]
+        curves = self.all_curves()
+        rows = curves.pick(np.array([end.curve for _, end in ends], np.int64))
+        t = np.array([(end.low + end.high) / 2 for _, end in ends])
+        reach = np.array([abs(end.high - end.low) for _, end in ends])
+        surface = np.array([run.surface for run, _ in ends], np.int64)
+        if ends:
+            exact = turned_away(rows, t, reach, surface, np.array([run.form for run, _ in ends]))
+            points, _ = rows.at(exact)
+            for n in np.flatnonzero(np.isfinite(exact)).tolist():
+                ends[n][1].at = points[n]
+        level = [run for run in self.found if run.surface == Surface.TORUS and abs(float(run.form[5])) < EDGE_ON]
+        traced = [run for run in self.found if run.patch >= 0 and run not in level]
+        for run in level:
+            self._level_ring(run)
+        for run in self.found:
+            if run.surface == Surface.SPHERE:
+                self._round(run)
+            elif run.patch < 0 and len(run.ends) == 2:
+                self._straight(run)
+        if traced:
+            self._traced(traced)
+
+    def _traced(self, runs: list[_Run]) -> None:
+        """Contours that are neither line nor conic, through the places that were found on the sides of triangles."""
+        count = [len(run.uv) for run in runs]
+        patch = np.repeat([run.patch for run in runs], count)
+        uv = np.concatenate([run.uv for run in runs])
+        places = np.split(self.patches.turn_to(patch, uv)[0], np.cumsum(count)[:-1])
+        contours = []
+        for run, own in zip(runs, places, strict=True):
+            for end in run.ends:
+                at: Array | None = None
+                if run.surface == Surface.TORUS:
+                    at = _on_ring(self.patches, run.patch, end.at, run.uv[end.place])
+                elif end.curve >= 0:
+                    at = self.patches.end_on(run.patch, end.edge, end.low, end.high, run.uv[end.place])
+                if at is not None:
+                    own[end.place] = at
+            contours.append(Contour(self.patches, run.patch, own))
+        # where a contour turns from what can be seen to what cannot, without an edge
+        owner = np.repeat(np.arange(len(runs)), count)
+        t = np.concatenate([np.arange(n, dtype=float) for n in count])
+        _, bend = bends_on(contours, owner, t)
+        away = bend > 0
+        changes = np.flatnonzero((away[1:] != away[:-1]) & (owner[1:] == owner[:-1]))
+        low, high = t[changes].copy(), t[changes + 1].copy()
+        for _ in range(_HALVINGS if len(changes) else 0):
+            middle = (low + high) / 2
+            as_before = (bends_on(contours, owner[changes], middle)[1] > 0) == away[changes]
+            low, high = np.where(as_before, middle, low), np.where(as_before, high, middle)
+        t, owner = np.concatenate((t, (low + high) / 2)), np.concatenate((owner, owner[changes]))
+        order = np.lexsort((t, owner))
+        t, owner = t[order], owner[order]
+        points, _ = bends_on(contours, owner, t)
+        same = np.flatnonzero(owner[1:] == owner[:-1])
+        _, bend = bends_on(contours, owner[same], (t[same] + t[same + 1]) / 2)
+        numbers = []
+        for run, contour in zip(runs, contours, strict=True):
+            span = np.array([[0.0, float(contour.last)]])
+            own_number = self.add_curves(_NOT, np.zeros((1, 3, 3)), span, np.array([_OUTLINE]), run.part, [contour])
+            numbers.append(int(own_number[0]))
+            self.contours.setdefault(run.face, []).append(int(own_number[0]))
+        self.add_chords(
+            np.stack((points[same], points[same + 1]), axis=1), np.stack((t[same], t[same + 1]), axis=1),
+            np.array(numbers, np.int64)[owner[same]], np.full((len(same), 4), -1), bend > 0,
+        )  # fmt: skip
+
+    def _level_ring(self, run: _Run) -> None:
+        """The contour of a torus whose axis is square to the look: parts of four circles, which meet at right angles."""
+        centre, x, y, z, major, minor = self.patches.ring(run.patch)
+        uv = run.uv.copy()
+        for end in run.ends:
+            uv[end.place] = _on_ring(self.patches, run.patch, end.at, run.uv[end.place])
+        lean = np.cos(uv[:, 0]) * x[2] + np.sin(uv[:, 0]) * y[2]
+        flat = np.abs(np.cos(uv[:, 1])) <= np.abs(lean)
+        turns = np.flatnonzero(flat[1:] != flat[:-1]) + 1
+        around = float(np.arctan2(-x[2], y[2]))  # the turn at which the way out is square to the look
+        for n, rows in enumerate(np.split(np.arange(len(uv)), turns)):
+            own = int(flat[rows[0]])  # 1: along the ring, at its top or bottom; 0: around its tube
+            along = uv[rows, 1 - own]
+            low, high = float(along[0]), float(along[-1])
+            # where it meets the next, at the place that both share
+            base = around if own else np.pi / 2
+            if n > 0:
+                low = base + np.pi * round((low - base) / np.pi)
+            if n < len(turns):
+                high = base + np.pi * round((high - base) / np.pi)
+            still = np.pi / 2 if own else around
+            fixed = still + np.pi * round((float(uv[rows, own].mean()) - still) / np.pi)
+            if own:
+                frame = np.stack((centre + minor * np.sin(fixed) * z, major * x, major * y))
+            else:
+                out = np.cos(fixed) * x + np.sin(fixed) * y
+                frame = np.stack((centre + major * out, minor * out, minor * z))
+            low, high = min(low, high), max(low, high)
+            middle = np.array(((low + high) / 2, fixed) if own else (fixed, (low + high) / 2))
+            _, _, bend, _ = self.patches.turn_to(np.array([run.patch]), middle[None])
+            self._arc(run, frame, low, high, bool(bend[0] > 0), -1)
+
+    def _straight(self, run: _Run) -> None:
+        base, axis = run.form[:3], run.form[3:6]
+        middle = run.at.mean(axis=0) - base
+        convex = float(run.outward @ (middle - (middle @ axis) * axis)) > 0
+        ends = np.array([end.at for end in run.ends])
+        frame = np.stack((ends[0], ends[1] - ends[0], np.zeros(3)))[None]
+        number = self.add_curves(_NOT, frame, np.array([[0.0, 1.0]]), np.array([_OUTLINE]), run.part, [None])
+        beside = np.array([[-1, -1, -1, run.face]])
+        self.add_chords(ends[None], np.array([[0.0, 1.0]]), number, beside, np.array([not convex]))
+
+    def _round(self, run: _Run) -> None:
+        """The contour of a sphere, a circle in the view's plane through its middle."""
+        middle, radius = run.form[:3], float(run.form[6])
+        angles = np.arctan2(run.at[:, 1] - middle[1], run.at[:, 0] - middle[0])
+        convex = float((run.at[0] - middle) @ run.outward) > 0
+        if len(run.ends) == 2:
+            low, high = (float(np.arctan2(end.at[1] - middle[1], end.at[0] - middle[0])) for end in run.ends)
+            # from the one end on the way on which the others lie
+            inner = np.mod(angles - low, TAU)
+            sweep = (high - low) % TAU
+            if (inner > sweep + 1e-6).sum() > len(angles) / 2:
+                low, sweep = high, TAU - sweep
+        else:
+            low, sweep = 0.0, TAU
+        frame = np.stack((middle, np.array((radius, 0, 0)), np.array((0, radius, 0))))
+        self._arc(run, frame, low, low + sweep, not convex, run.face)
+
+    def _arc(self, run: _Run, frame: Array, low: float, high: float, hidden: bool, face: int) -> None:
+        """A contour that is a conic from *low* to *high*, which the *face* never hides."""
+        if high - low < 1e-9:
+            return
+        span = np.array([[low, high]])
+        number = self.add_curves(~_NOT, frame[None], span, np.array([_OUTLINE]), run.part, [None])
+        count = int(np.ceil((high - low) / _ARC)) + 1
+        t = np.linspace(low, high, count + 1)
+        points, _ = Rows(np.ones(len(t), bool), np.repeat(frame[None], len(t), axis=0), [None] * len(t)).at(t)
+        beside = np.tile((-1, -1, -1, face), (count, 1))
+        self.add_chords(
+            np.stack((points[:-1], points[1:]), axis=1), np.stack((t[:-1], t[1:]), axis=1), np.repeat(number, count), beside,
+            np.full(count, hidden),
+        )  # fmt: skip
+
+    def all_curves(self) -> Curves:
+        c = self.curves
+        return Curves(
+            conic=_stacked(c["conic"], kind=bool).astype(bool), frame=_stacked(c["frame"], 3, 3), other=c["other"],
+            span=_stacked(c["span"], 2), rank=_stacked(c["rank"], kind=int).astype(np.int64),
+            part=_stacked(c["part"], kind=int).astype(np.int64), contours=self.contours,
+        )  # fmt: skip
+
+
+def _on_ring(patches: Patches, patch: int, point: Array, near: Array) -> Array:
+    """The parameters (2,) of a point on a torus, on the turn of those *near*."""
+    centre, x, y, z, major, _ = patches.ring(patch)
+    away = point - centre
+    u = float(np.arctan2(away @ y, away @ x))
+    out = np.cos(u) * x + np.sin(u) * y
+    v = float(np.arctan2(away @ z, away @ out - major))
+    turns = np.round((near - np.array((u, v))) / TAU)
+    return np.asarray(np.array((u, v)) + turns * TAU)
+
+
+def staged_for(parts: Sequence[tuple[int, Facets, Array]], axes: Array) -> tuple[Curves, Chords, Triangles]:
+    """Parts (number, facets, 4 × 4 placement) as a view sees them.
+
+    :param axes: rows right, up, toward the viewer, (3, 3).
+    """
+    stage = _Stage()
+    for part, facets, matrix in parts:
+        stage.add(part, facets, axes @ matrix[:3, :3], axes @ matrix[:3, 3])
+    stage.finish()
+    k, t = stage.chords, stage.triangles
+    return (
+        stage.all_curves(),
+        Chords(
+            _stacked(k["ends"], 2, 3), _stacked(k["params"], 2), _stacked(k["curve"], kind=int).astype(np.int64),
+            _stacked(k["beside"], 4, kind=int).astype(np.int64), _stacked(k["hidden"], kind=bool).astype(bool),
+        ),
+        Triangles(
+            _stacked(t["corners"], 3, 3), _stacked(t["name"], kind=int).astype(np.int64),
+            _stacked(t["face"], kind=int).astype(np.int64), _stacked(t["part"], kind=int).astype(np.int64),
+            _stacked(t["band"]), _stacked(t["sides"], 3, kind=int).astype(np.int64),
+            _stacked(t["surface"], kind=int).astype(np.int64), _stacked(t["form"], 8),
+            _stacked(t["face_of"], kind=int).astype(np.int64),
+        ),
+    )  # fmt: skip

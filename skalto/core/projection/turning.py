@@ -1,0 +1,260 @@
+"""Contours of curved faces, exact: the places on a surface that are seen edge-on, as one curve from edge to edge."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.gp import gp_Pnt, gp_Vec
+from OCP.TopoDS import TopoDS
+from scipy.optimize import brentq
+
+from skalto.core.artwork import Array
+from skalto.core.curves import OneOfMany, circle_through
+from skalto.core.models.extents import xyz
+from skalto.core.models.kernel import placed
+from skalto.core.projection.edges import ProjectedEdge
+from skalto.core.projection.facets import Flags, Ints, Surface
+from skalto.core.projection.strokes import Strokes, Tag
+
+_STEPS = 8
+_CLOSE = 1e-10
+"""A step on the surface shorter than this, mm, ends the search."""
+_ROUND = 1e-6
+
+
+def _cross(a: Array, b: Array) -> Array:
+    """Cross products of (k, 3) rows; NumPy's own spends its time on axis rules."""
+    x = a[:, 1] * b[:, 2] - a[:, 2] * b[:, 1]
+    y = a[:, 2] * b[:, 0] - a[:, 0] * b[:, 2]
+    return np.stack((x, y, a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]), axis=1)
+
+
+class Patches:
+    """The surfaces of faces with their derivatives, in view axes; normals point out of the part."""
+
+    def __init__(self) -> None:
+        self._rings: list[tuple[Array, Array, Array, Array, float, float]] = []
+        self._adaptors: list[tuple[Any, Array, Array] | None] = []
+        self._faces: list[Any] = []
+        self._signs: list[float] = []
+        self._table: tuple[Array, Array, Flags] | None = None
+
+    def add(self, face: Any, kind: int, form: Array, turn: Array, move: Array, uv: Array, outward: Array) -> int:
+        """A face; its number.
+
+        :param turn: (3, 3) and *move* (3,) lead from the part's axes to the view's. :param form: in view axes.
+        :param outward: the way out of the part (3,) at the parameters *uv* (2,).
+        """
+        adaptor, number = BRepAdaptor_Surface(face, False), len(self._faces)
+        self._faces.append(face)
+        if kind == Surface.TORUS:
+            position = adaptor.Torus().Position()
+            size = float(np.cbrt(abs(np.linalg.det(turn))))
+            x, y, z = (
+                turn @ np.array(xyz(d)) / size for d in (position.XDirection(), position.YDirection(), position.Direction())
+            )
+            self._rings.append((form[:3], x, y, z, float(form[6]), float(form[7])))
+            self._adaptors.append(None)
+        else:
+            self._rings.append((np.zeros(3), np.zeros(3), np.zeros(3), np.zeros(3), 1.0, 1.0))
+            self._adaptors.append((adaptor, turn, move))
+        self._signs.append(1.0)
+        self._table = None
+        _, su, sv, *_ = self.second_order(np.array([number]), uv[None])
+        self._signs[number] = 1.0 if float(_cross(su, sv)[0] @ outward) > 0 else -1.0
+        self._table = None
+        return number
+
+    def ring(self, patch: int) -> tuple[Array, Array, Array, Array, float, float]:
+        """Centre, axes and radii of a torus."""
+        return self._rings[patch]
+
+    def _tables(self) -> tuple[Array, Array, Flags]:
+        """Centre and axes (p, 4, 3), both radii and the sign of the normal (p, 3), and which are rings."""
+        if self._table is None:
+            self._table = (
+                np.array([ring[:4] for ring in self._rings]),
+                np.array([(*ring[4:], sign) for ring, sign in zip(self._rings, self._signs, strict=True)]),
+                np.array([adaptor is None for adaptor in self._adaptors]),
+            )
+        return self._table
+
+    def second_order(self, patch: Ints, uv: Array) -> Array:
+        """Point, S_u, S_v, S_uu, S_vv, S_uv of patches (k,) at parameters (k, 2): (6, k, 3)."""
+        frames, sizes, rings = self._tables()
+        c, x, y, z = (frames[patch, n] for n in range(4))
+        major, minor = sizes[patch, :1], sizes[patch, 1:2]
+        cu, su, cv, sv = (f(uv[:, n])[:, None] for n in (0, 1) for f in (np.cos, np.sin))
+        out, across = cu * x + su * y, cu * y - su * x
+        radius = major + minor * cv
+        found = np.stack((
+            c + radius * out + minor * sv * z, radius * across, minor * (cv * z - sv * out), -radius * out,
+            -minor * (cv * out + sv * z), -minor * sv * across,
+        ))  # fmt: skip
+        p, du, dv, duu, dvv, duv = gp_Pnt(), gp_Vec(), gp_Vec(), gp_Vec(), gp_Vec(), gp_Vec()
+        for n in np.flatnonzero(~rings[patch]).tolist():
+            adaptor = self._adaptors[patch[n]]
+            assert adaptor is not None
+            surface, turn, move = adaptor
+            surface.D2(float(uv[n, 0]), float(uv[n, 1]), p, du, dv, duu, dvv, duv)
+            found[:, n] = np.array([(w.X(), w.Y(), w.Z()) for w in (p, du, dv, duu, dvv, duv)]) @ turn.T
+            found[0, n] += move
+        return found
+
+    def turn_to(self, patch: Ints, uv: Array, way: Array | None = None) -> tuple[Array, Array, Array, Array]:
+        """Move parameters (k, 2) by the shortest way on the surface to where it is seen edge-on: (k, 2), the points (k, 3), how
+        the surface bends along the look, (k,): less than nought where it falls away from its tangent, and can be seen; and how
+        the points move, (k, 3), where the parameters that are given move by *way* (k, 2)."""
+        uv = uv.copy()
+        for again in range(_STEPS + 1):
+            s, su, sv, suu, svv, suv = self.second_order(patch, uv)
+            f = _cross(su, sv)[:, 2]
+            fu = (_cross(suu, sv) + _cross(su, suv))[:, 2]
+            fv = (_cross(suv, sv) + _cross(su, svv))[:, 2]
+            e, g, h = (su * su).sum(axis=1), (sv * sv).sum(axis=1), (su * sv).sum(axis=1)
+            with np.errstate(divide="ignore", invalid="ignore"):
+                lift_u, lift_v = (g * fu - h * fv) / (e * g - h * h), (e * fv - h * fu) / (e * g - h * h)
+                factor = -f / (fu * lift_u + fv * lift_v)
+                step = np.stack((factor * lift_u, factor * lift_v), axis=1)
+            step[~np.isfinite(step).all(axis=1)] = 0.0
+            moved = step[:, :1] * su + step[:, 1:] * sv
+            if again == _STEPS or float(np.abs(moved).max(initial=0.0)) < _CLOSE:
+                break
+            uv += step
+        normal = _cross(su, sv) * self._tables()[1][patch, 2:]
+        # the look as a·S_u + b·S_v
+        p, q = su[:, 2], sv[:, 2]
+        det = np.maximum(e * g - h * h, 1e-30)
+        a, b = (g * p - h * q) / det, (e * q - h * p) / det
+        size = np.maximum(np.linalg.norm(normal, axis=1), 1e-30)
+        bend = (((a * a)[:, None] * suu + 2 * (a * b)[:, None] * suv + (b * b)[:, None] * svv) * normal).sum(axis=1) / size
+        if way is None:
+            return uv, s, bend, np.zeros_like(s)
+        # of what is given, the share along the contour, which runs where f keeps its value
+        with np.errstate(divide="ignore", invalid="ignore"):
+            share = (way[:, 0] * lift_v - way[:, 1] * lift_u) / (-fv * lift_v - fu * lift_u)
+        share = np.where(np.isfinite(share), share, 0.0)
+        return uv, s, bend, (-fv * share)[:, None] * su + (fu * share)[:, None] * sv
+
+    def lean(self, patch: int, uv: Array) -> Array:
+        """How far the normals of one patch at (k, 2) lean toward the viewer, −1 to 1."""
+        _, su, sv, *_ = self.second_order(np.full(len(uv), patch), uv)
+        normal = _cross(su, sv)
+        found: Array = normal[:, 2] / np.maximum(np.linalg.norm(normal, axis=1), 1e-30) * self._signs[patch]
+        return found
+
+    def end_on(self, patch: int, edge: Any, low: float, high: float, near: Array) -> Array | None:
+        """The parameters (2,) at which an edge of the face, between two of its own parameters, comes to be seen edge-on; None
+        where it does not. *near* tells the sides of a seam apart."""
+        face = self._faces[patch]
+        curves = [BRep_Tool.CurveOnSurface_s(e, face, 0.0, 0.0) for e in (edge, TopoDS.Edge_s(edge.Reversed()))]
+        curves = [c for c in curves if c is not None]
+        if not curves:
+            return None
+
+        def on(curve: Any, t: float) -> Array:
+            p = curve.Value(t)
+            return np.array(((p.X(), p.Y()),))
+
+        middle = (low + high) / 2
+        curve = min(curves, key=lambda c: float(np.linalg.norm(on(c, middle)[0] - near)))
+        first, last = (float(self.lean(patch, on(curve, t))[0]) for t in (low, high))
+        if (first > 0) == (last > 0):
+            return None
+        root = brentq(lambda t: float(self.lean(patch, on(curve, t))[0]), low, high, xtol=1e-13, rtol=1e-14)
+        return np.asarray(on(curve, root)[0])
+
+
+class Contour:
+    """A contour over the count along a chain of places on it: 0 at the first, 1 at the next, and so on.
+
+    :param uv: (k, 2), each exactly on the contour, as :meth:`Patches.turn_to` finds them.
+    """
+
+    def __init__(self, patches: Patches, patch: int, uv: Array) -> None:
+        self.patches, self.patch, self._uv = patches, patch, uv
+
+    @property
+    def last(self) -> int:
+        return len(self._uv) - 1
+
+    def near(self, t: Array) -> tuple[Array, Array]:
+        """Parameters near the places at counts (k,), and how they move: (k, 2) each."""
+        n = np.clip(np.floor(t).astype(np.int64), 0, self.last - 1)
+        way = self._uv[n + 1] - self._uv[n]
+        return self._uv[n] + way * (t - n)[:, None], way
+
+    def at(self, t: Array) -> tuple[Array, Array]:
+        return points_on([self], np.zeros(len(t), np.int64), t)
+
+    def draw(self, strokes: Strokes, tag: Tag, first: float, last: float, flat: Array) -> None:
+        """Add [first, last], which runs through *flat* (k, 2): a line or circle where it is one, else Béziers."""
+        chord = flat[-1] - flat[0]
+        length = float(np.hypot(*chord))
+        if length > _ROUND:
+            away = np.abs((flat - flat[0]) @ np.array((-chord[1], chord[0])) / length)
+            if away.max() <= _ROUND:
+                strokes.line(tag, flat[0].tolist(), flat[-1].tolist())
+                return
+        circle = circle_through(flat, _ROUND)
+        if circle is not None:
+            strokes.arc_through(tag, *circle, flat)
+            return
+        inner = np.arange(np.floor(first) + 1, np.ceil(last))
+        strokes.fit_later(tag, OneOfMany(self, _flat_many), np.concatenate(((first,), inner, (last,))))
+
+
+def _near(contours: Sequence[Contour], which: Ints, t: Array) -> tuple[Ints, Array, Array]:
+    """Patches (k,), parameters near the places, and how these move, (k, 2); *which* (k,) of the contours each is on."""
+    place, way = np.empty((len(t), 2)), np.empty((len(t), 2))
+    order = np.argsort(which, kind="stable")
+    for rows in np.split(order, np.flatnonzero(np.diff(which[order])) + 1):
+        place[rows], way[rows] = contours[which[rows[0]]].near(t[rows])
+    return np.array([contour.patch for contour in contours], np.int64)[which], place, way
+
+
+def bends_on(contours: Sequence[Contour], which: Ints, t: Array) -> tuple[Array, Array]:
+    """Points (k, 3) at counts (k,) of the contours that *which* (k,) names, and how the surface bends there along the look."""
+    _, point, bend, _ = contours[0].patches.turn_to(*_near(contours, which, t)[:2])
+    return point, bend
+
+
+def points_on(contours: Sequence[Contour], which: Ints, t: Array) -> tuple[Array, Array]:
+    """Points and derivatives (k, 3) at counts (k,) of the contours that *which* (k,) names."""
+    _, point, _, slope = contours[0].patches.turn_to(*_near(contours, which, t))
+    return point, slope
+
+
+def _flat_many(contours: Sequence[Contour], which: Ints, t: Array) -> tuple[Array, Array]:
+    point, slope = points_on(contours, which, t)
+    return point[:, :2], slope[:, :2]
+
+
+class KernelEdge:
+    """An edge that is neither line nor conic, in view axes."""
+
+    def __init__(self, edge: Any, turn: Array, move: Array) -> None:
+        self._edge, self._turn, self._move = edge, turn, move
+        self._adaptor = BRepAdaptor_Curve(edge)
+        self._drawing: ProjectedEdge | None = None
+
+    def at(self, t: Array) -> tuple[Array, Array]:
+        point, slope = gp_Pnt(), gp_Vec()
+        rows = []
+        for u in t.tolist():
+            self._adaptor.D1(u, point, slope)
+            rows.append((*xyz(point), *xyz(slope)))
+        table = np.array(rows).reshape(-1, 6)
+        return table[:, :3] @ self._turn.T + self._move, table[:, 3:] @ self._turn.T
+
+    def draw(self, strokes: Strokes, tag: Tag, first: float, last: float, flat: Array) -> None:
+        """Add [first, last]."""
+        if self._drawing is None:
+            matrix = np.eye(4)
+            matrix[:3, :3], matrix[:3, 3] = self._turn, self._move
+            self._drawing = ProjectedEdge(TopoDS.Edge_s(placed(self._edge, matrix)), np.eye(3))
+        self._drawing.draw(strokes, tag, first, last)

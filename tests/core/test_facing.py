@@ -1,0 +1,150 @@
+"""Hidden lines from facets: against closed forms, against the kernel where it is right, and by rays where it is not."""
+
+from __future__ import annotations
+
+import math
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from OCP.BRep import BRep_Builder
+from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeCone, BRepPrimAPI_MakeTorus
+from OCP.TopoDS import TopoDS, TopoDS_Compound
+from scipy.special import ellipe
+
+from skalto.core.artwork import Artwork, Beziers, EdgeClass, Ellipses, Lines, bezier_at
+from skalto.core.models.kernel import edges
+from skalto.core.models.model import Model
+from skalto.core.models.reading import read_model
+from skalto.core.projection.cutting import Shown
+from skalto.core.projection.facing import facet_strokes
+from skalto.core.projection.hiding import hidden_stretches
+from skalto.core.projection.single import make_single
+from skalto.core.projection.view import ProjectionSpec, project_shown, shown_in
+from skalto.core.projection.watch import watch
+from skalto.core.viewpoint import parse_viewpoint
+from skalto.demo.solids import block, cut, cylinder
+from tests.core.modelled import modelled
+
+
+def _compound(*shapes: Any) -> Any:
+    builder, together = BRep_Builder(), TopoDS_Compound()
+    builder.MakeCompound(together)
+    for shape in shapes:
+        builder.Add(together, shape)
+    return together
+
+
+def _pin(play: float) -> Any:
+    """A pin that stands out of a plate's hole at both sides."""
+    return _compound(cut(block(60, 40, 10), cylinder(20, 40, (0, 0, -10))), cylinder(20 - play, 30, (0, 0, -5)))
+
+
+def _rounded() -> Any:
+    body = block(60, 40, 10)
+    fillet = BRepFilletAPI_MakeFillet(body)
+    for edge in edges(body):
+        fillet.Add(3, TopoDS.Edge_s(edge))
+    return fillet.Shape()
+
+
+def seen(model: Model, name: str) -> tuple[Artwork, Shown, ProjectionSpec]:
+    viewpoint = parse_viewpoint(name)
+    spec = ProjectionSpec(look=viewpoint.look, up=viewpoint.up)
+    shown = shown_in(model, spec)
+    strokes = facet_strokes(model, shown, range(len(shown.shapes)), spec.axes(), spec.tolerance)
+    return make_single(strokes, [c.path for c in shown.components], spec.tolerance), shown, spec
+
+
+def lengths(artwork: Artwork) -> dict[EdgeClass, float]:
+    """The length of each class, mm."""
+    found: dict[EdgeClass, float] = {}
+    for item in artwork:
+        if isinstance(item, Lines):
+            runs = item.points
+        elif isinstance(item, Ellipses):
+            t = item.start[:, None] + item.sweep[:, None] * np.linspace(0, 1, 2001)
+            runs = np.cos(t)[..., None] * item.major[:, None] + np.sin(t)[..., None] * item.minor[:, None]
+        else:
+            assert isinstance(item, Beziers)
+            runs = bezier_at(item.points, np.linspace(0, 1, 65))
+        own = float(np.linalg.norm(np.diff(runs, axis=1), axis=-1).sum())
+        found[item.tags.edge_class] = found.get(item.tags.edge_class, 0.0) + own
+    return found
+
+
+def test_the_outline_of_a_ring_is_as_long_as_it_must_be(tmp_path: Path) -> None:
+    """Along its plane: two lines and two half circles. From elsewhere: two curves parallel to the middle circle's ellipse, and
+    what one is longer than it the other is shorter (J. Steiner, 1840); the ellipse's length by E(m), DLMF 19.30.5."""
+    ring, _ = modelled(BRepPrimAPI_MakeTorus(20, 5).Shape(), tmp_path)
+    along = lengths(seen(ring, "front")[0])
+    assert along[EdgeClass.OUTLINE] == pytest.approx(4 * 20 + 2 * math.pi * 5, abs=1e-3)
+    assert along[EdgeClass.HIDDEN] == pytest.approx(2 * math.pi * 5, abs=1e-3)
+    oblique = lengths(seen(ring, "iso")[0])
+    assert set(oblique) == {EdgeClass.OUTLINE}
+    assert oblique[EdgeClass.OUTLINE] == pytest.approx(2 * 4 * 20 * ellipe(1 - 1 / 3), abs=1e-3)
+
+
+@pytest.mark.parametrize(
+    "body",
+    [_pin(0.2), BRepPrimAPI_MakeCone(10, 4, 15).Shape(), _rounded(), _compound(block(60, 40, 10), block(20, 20, 5))],
+    ids=["pin", "cone", "rounded", "blocks"],
+)
+def test_lengths_are_the_kernel_s_where_that_is_right(body: Any, tmp_path: Path) -> None:
+    model, _ = modelled(body, tmp_path)
+    for name in ("front", "left", "top", "iso"):
+        artwork, shown, spec = seen(model, name)
+        ours, theirs = lengths(artwork), lengths(project_shown(model, shown, spec))
+        assert ours == pytest.approx(theirs, rel=1e-4), name
+
+
+def test_a_pin_in_a_hole_of_its_own_size_hides_the_rim_behind_it(tmp_path: Path) -> None:
+    model, _ = modelled(_pin(0.0), tmp_path)
+    artwork, shown, spec = seen(model, "iso")
+    assert not watch(model, shown, spec.axes(), artwork).faults
+    # the kernel draws it, and the rays say so
+    assert watch(model, shown, spec.axes(), project_shown(model, shown, spec)).faults
+
+
+def test_rays_find_nothing_wrong_with_the_demo_press(press_step: Path) -> None:
+    model = read_model(press_step, press_step.name)
+    for name in ("front", "iso"):
+        artwork, shown, spec = seen(model, name)
+        found = watch(model, shown, spec.axes(), artwork)
+        assert found.samples > 5000
+        assert not found.faults, name
+
+
+_NUMBER = st.integers(-20, 20).map(float)
+_PLACE = st.tuples(_NUMBER, _NUMBER, _NUMBER)
+
+
+@settings(max_examples=100, deadline=None)
+@given(st.lists(st.tuples(_PLACE, _PLACE, _PLACE), min_size=1, max_size=12), _PLACE, _PLACE)
+def test_stretches_are_those_that_samples_find(corners: list[Any], start: Any, end: Any) -> None:
+    """Against each triangle's plane and sides, asked at many places of a chord."""
+    triangles = np.array(corners)
+    across = np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0])
+    triangles = np.where((across[:, 2] < 0)[:, None, None], triangles[:, ::-1], triangles)
+    triangles = triangles[np.abs(across[:, 2]) > 1e-6]
+    count = len(triangles)
+    chord, names = np.array((start, end)), np.arange(count)
+    if not count or np.linalg.norm((chord[1] - chord[0])[:2]) < 1e-6:
+        return
+    beside = np.full((1, 4), -1)
+    _, spans = hidden_stretches(chord[None], beside, triangles, names, names, names, np.full(count, 1e-6), 1e-6)
+    share = (np.arange(400) + 0.5) / 400
+    at = chord[0] + (chord[1] - chord[0]) * share[:, None]
+    hidden, near = np.zeros(len(share), bool), np.zeros(len(share), bool)
+    for a, b, c in triangles:
+        normal = np.cross(b - a, c - a)
+        depth = a[2] - ((at[:, :2] - a[:2]) @ normal[:2]) / normal[2] - at[:, 2]
+        sides = np.array([(q - p)[0] * (at[:, 1] - p[1]) - (q - p)[1] * (at[:, 0] - p[0]) for p, q in ((a, b), (b, c), (c, a))])
+        hidden |= (sides > 0).all(axis=0) & (depth > 0)
+        near |= (np.abs(sides) < 1e-3).any(axis=0) | (np.abs(depth) < 1e-3)
+    said = ((spans[:, :1] <= share) & (spans[:, 1:] >= share)).any(axis=0)
+    assert (said == hidden)[~near].all()
