@@ -43,6 +43,7 @@ REFUSED = {
     "kernel.brep": "the kernel cannot build it",
     "corners.glb": "names corners that it does not hold",
     "corners.gltf": "names corners that it does not hold",
+    "away.obj": "308 mm away",
     "flat.obj": "without three coordinates",
 }
 """What is said of files that cannot be used; the others are written."""

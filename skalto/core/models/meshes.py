@@ -70,6 +70,10 @@ def _check_gltf(path: Path, what: str) -> None:
             raise InputError(f"{what} keeps its geometry in another file: export it as one file (.glb) and bring that in.")
 
 
+FARTHEST = 1e15
+"""mm; whole units in the last place are a tenth of a millimetre there."""
+
+
 class _Nowhere(Resolver):  # type: ignore[misc]
     """Finds no file: a model is what is in its own. *file_name* names what has no name in it."""
 
@@ -146,6 +150,11 @@ class _Scene:
                 raise InputError(f"{self._what} names corners that it does not hold: it is damaged; export it again.")
             if not np.isfinite(corners).all():
                 raise InputError(f"{self._what} holds points without a place (not a number): repair it and export it again.")
+            far = float(np.abs(corners).max())
+            if far > FARTHEST:
+                raise InputError(
+                    f"{self._what} holds a point {far:.3g} mm away: it is damaged, or its unit is not what it was drawn in."
+                )
             self._colours[name], painted = _colour(geometry)
             welded = geometry.copy()
             welded.merge_vertices(merge_tex=True, merge_norm=True)
@@ -193,7 +202,9 @@ def read_mesh(path: Path, suffix: str, what: str, progress: Progress) -> Model:
     try:
         options = {"split_object": True, "group_material": False} if suffix == "obj" else {}
         # from its bytes alone: what it names beside itself is not opened
-        scene = trimesh.load_scene(io.BytesIO(path.read_bytes()), file_type=suffix, resolver=_Nowhere(what), **options)
+        with np.errstate(over="ignore", invalid="ignore"):
+            # places without end are refused below
+            scene = trimesh.load_scene(io.BytesIO(path.read_bytes()), file_type=suffix, resolver=_Nowhere(what), **options)
     except InputError:
         raise
     except Exception:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -76,21 +77,24 @@ def read_model(path: Path, name: str, progress: Progress = lambda share, text: N
             from skalto.core.models.exchange import read_brep, read_exchange
 
         if kind in ("step", "iges"):
-            model = localised(read_exchange(path, kind, name, progress))
+            model = read_exchange(path, kind, name, progress)
         elif kind == "brep":
-            model = localised(read_brep(path, name, progress))
+            model = read_brep(path, name, progress)
         else:
             from skalto.core.models.meshes import read_mesh
 
-            model = localised(read_mesh(path, kind, name, progress))
+            model = read_mesh(path, kind, name, progress)
+        # before anything is worked out from it
+        reach = max(*model.tree.size, *(abs(v) for shape in model.tree.shapes for v in (*shape.low, *shape.high)))
+        if not (max(model.tree.size) <= LARGEST and reach < math.inf):
+            size = max(model.tree.size)
+            raise InputError(f"{name} measures {size:.3g} mm: it is damaged, or its unit is not what it was drawn in.")
+        model = localised(model)
     except Exception as error:
         # the kernel's errors have nothing in common but where they are from
         if not type(error).__module__.startswith("OCP"):
             raise
         raise InputError(f"{name} is damaged: the kernel cannot build it ({_word(error)}); export it again.") from None
-    largest = max(model.tree.size)
-    if not largest <= LARGEST:
-        raise InputError(f"{name} measures {largest:.3g} mm: it is damaged, or its unit is not what it was drawn in.")
     return replace(model, tree=model.tree.model_copy(update={"lost": left_out(path, kind)}))
 
 
