@@ -66,6 +66,8 @@ class Drafter(threading.Thread):
                 self.acknowledged += 1
                 self.done["edits"] += 1
         elif wish < 0.7:
+            if any(row["state"] == "reading" for row in client.get(f"{at}/incoming").json()):
+                return time.sleep(0.05)  # one thing after another, as people do
             data = self.campaign.plate + f"\n/* {self.number} {self.chance.random()} */\n".encode()
             answer = client.post(f"{at}/incoming", params={"name": "plate.step"}, content=data)
             self.done["uploads"] += answer.status_code == 202
@@ -73,6 +75,8 @@ class Drafter(threading.Thread):
             begun = client.post(f"{at}/sheets/{self.sheet}/proof")
             self.done["proofs"] += begun.is_success
         elif self.sheet is not None:
+            if any(issue["state"] == "running" for issue in client.get("/api/issues", params={"job": self.job}).json()):
+                return time.sleep(0.05)
             client.post(f"{at}/edits", json={"kind": "keep_pack", "pack": {"id": "p", "name": "P", "sheets": [self.sheet]}})
             answer = client.post(f"{at}/issues", json={"pack": "p", "purpose": "review", "revision": "A"})
             self.done["issues"] += answer.status_code in (200, 201, 202)
@@ -183,17 +187,19 @@ class Campaign:
             tail = path.read_bytes()[-1024:]
             assert b"%%EOF" in tail, f"{path} is half a file"
 
-    def end(self, seconds: float = 240) -> dict[str, Any]:
-        """Let all come to its end; the figures."""
+    def end(self, seconds: float = 120) -> dict[str, Any]:
+        """Let all come to its end, which may take long, but not so many seconds without any; the figures."""
         self.over.set()
         for drafter in self.drafters:
             drafter.join(30)
-        end = time.monotonic() + seconds
+        end, before = time.monotonic() + seconds, -1
         while True:
             running = [issue for issue in self.server.client.get("/api/issues").json() if issue["state"] == "running"]
             reading = [d for d in self.drafters if d.job and self._reads(d.job)]
             if not running and not reading:
                 break
+            if len(running) + len(reading) != before:
+                end, before = time.monotonic() + seconds, len(running) + len(reading)
             assert time.monotonic() < end, f"{len(running)} issues and {len(reading)} jobs do not end"
             time.sleep(0.5)
         states = Counter(issue["state"] for issue in self.server.client.get("/api/issues").json())
