@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -88,6 +88,17 @@ def _chained(own: Ints, pairs: Ints) -> list[int]:
         chain.append(after)
         at = after
     return chain
+
+
+def _outside(points: Array, middle: Array, normals: Array, first: Ints) -> Array:
+    """Chords (k, 2, 3) from points *first* (k,) to the next, moved out of the part (*normals* at the points) by as much as a
+    contour's *middle* (k, 3) lies beyond its chord: what is beside it in the part does not hide it then."""
+    last = first + 1
+    beyond = np.maximum(((middle - (points[first] + points[last]) / 2) * normals[first]).sum(axis=1), 0.0)
+    before, behind = np.zeros(len(points)), np.zeros(len(points))
+    before[last], behind[first] = beyond, beyond
+    moved = points + normals * np.maximum(before, behind)[:, None]
+    return np.stack((moved[first], moved[last]), axis=1)
 
 
 @dataclass(eq=False)
@@ -205,7 +216,7 @@ class _Stage:
         across = (facets.across @ turn.T)[..., 2]
         steep = np.ones(count, bool)
         np.logical_and.at(steep, facets.edge, (np.abs(across) < EDGE_ON).all(axis=1))
-        rank = np.where(facets.smooth, np.where(steep, _OUTLINE, np.where(facets.seam, -1, _SMOOTH)), _VISIBLE)
+        rank = np.where(facets.smooth, np.where(facets.seam, -1, np.where(steep, _OUTLINE, _SMOOTH)), _VISIBLE)
         other = [KernelEdge(facets.kernel[n], turn, move) if facets.curve[n] == Curve.OTHER else None for n in range(count)]
         numbers = self.add_curves(facets.curve == Curve.CONIC, frame, span, rank, part, other)
         beside = facets.beside
@@ -316,7 +327,7 @@ class _Stage:
         # where a contour turns from what can be seen to what cannot, without an edge
         owner = np.repeat(np.arange(len(runs)), count)
         t = np.concatenate([np.arange(n, dtype=float) for n in count])
-        _, bend = bends_on(contours, owner, t)
+        _, bend, _ = bends_on(contours, owner, t)
         away = bend > 0
         changes = np.flatnonzero((away[1:] != away[:-1]) & (owner[1:] == owner[:-1]))
         low, high = t[changes].copy(), t[changes + 1].copy()
@@ -327,9 +338,9 @@ class _Stage:
         t, owner = np.concatenate((t, (low + high) / 2)), np.concatenate((owner, owner[changes]))
         order = np.lexsort((t, owner))
         t, owner = t[order], owner[order]
-        points, _ = bends_on(contours, owner, t)
+        points, _, normals = bends_on(contours, owner, t)
         same = np.flatnonzero(owner[1:] == owner[:-1])
-        _, bend = bends_on(contours, owner[same], (t[same] + t[same + 1]) / 2)
+        middle, bend, _ = bends_on(contours, owner[same], (t[same] + t[same + 1]) / 2)
         numbers = []
         for run, contour in zip(runs, contours, strict=True):
             span = np.array([[0.0, float(contour.last)]])
@@ -337,7 +348,7 @@ class _Stage:
             numbers.append(int(own_number[0]))
             self.contours.setdefault(run.face, []).append(int(own_number[0]))
         self.add_chords(
-            np.stack((points[same], points[same + 1]), axis=1), np.stack((t[same], t[same + 1]), axis=1),
+            _outside(points, middle, normals, same), np.stack((t[same], t[same + 1]), axis=1),
             np.array(numbers, np.int64)[owner[same]], np.full((len(same), 4), -1), bend > 0,
         )  # fmt: skip
 
@@ -371,7 +382,12 @@ class _Stage:
             low, high = min(low, high), max(low, high)
             middle = np.array(((low + high) / 2, fixed) if own else (fixed, (low + high) / 2))
             _, _, bend, _ = self.patches.turn_to(np.array([run.patch]), middle[None])
-            self._arc(run, frame, low, high, bool(bend[0] > 0), -1)
+
+            def out(points: Array) -> Array:
+                places = np.array([_on_ring(self.patches, run.patch, point, np.zeros(2)) for point in points])
+                return self.patches.normals(np.full(len(points), run.patch), places)
+
+            self._arc(run, frame, low, high, bool(bend[0] > 0), -1, out)
 
     def _straight(self, run: _Run) -> None:
         base, axis = run.form[:3], run.form[3:6]
@@ -398,21 +414,25 @@ class _Stage:
         else:
             low, sweep = 0.0, TAU
         frame = np.stack((middle, np.array((radius, 0, 0)), np.array((0, radius, 0))))
-        self._arc(run, frame, low, low + sweep, not convex, run.face)
+        self._arc(run, frame, low, low + sweep, not convex, run.face, lambda points: (points - middle) / radius)
 
-    def _arc(self, run: _Run, frame: Array, low: float, high: float, hidden: bool, face: int) -> None:
-        """A contour that is a conic from *low* to *high*, which the *face* never hides."""
+    def _arc(
+        self, run: _Run, frame: Array, low: float, high: float, hidden: bool, face: int, outward: Callable[[Array], Array]
+    ) -> None:
+        """A contour that is a conic from *low* to *high*, which the *face* never hides; *outward* gives the ways out of the
+        part at points of it."""
         if high - low < 1e-9:
             return
         span = np.array([[low, high]])
         number = self.add_curves(~_NOT, frame[None], span, np.array([_OUTLINE]), run.part, [None])
         count = int(np.ceil((high - low) / _ARC)) + 1
-        t = np.linspace(low, high, count + 1)
+        t = np.linspace(low, high, 2 * count + 1)
         points, _ = Rows(np.ones(len(t), bool), np.repeat(frame[None], len(t), axis=0), [None] * len(t)).at(t)
+        ends, middle, t = points[::2], points[1::2], t[::2]
         beside = np.tile((-1, -1, -1, face), (count, 1))
         self.add_chords(
-            np.stack((points[:-1], points[1:]), axis=1), np.stack((t[:-1], t[1:]), axis=1), np.repeat(number, count), beside,
-            np.full(count, hidden),
+            _outside(ends, middle, outward(ends), np.arange(count)), np.stack((t[:-1], t[1:]), axis=1),
+            np.repeat(number, count), beside, np.full(count, hidden),
         )  # fmt: skip
 
     def all_curves(self) -> Curves:

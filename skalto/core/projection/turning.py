@@ -140,12 +140,15 @@ class Patches:
         share = np.where(np.isfinite(share), share, 0.0)
         return uv, s, bend, (-fv * share)[:, None] * su + (fu * share)[:, None] * sv
 
+    def normals(self, patch: Ints, uv: Array) -> Array:
+        """Unit normals out of the part, (k, 3)."""
+        _, su, sv, *_ = self.second_order(patch, uv)
+        normal = _cross(su, sv) * self._tables()[1][patch, 2:]
+        return np.asarray(normal / np.maximum(np.linalg.norm(normal, axis=1), 1e-30)[:, None])
+
     def lean(self, patch: int, uv: Array) -> Array:
         """How far the normals of one patch at (k, 2) lean toward the viewer, −1 to 1."""
-        _, su, sv, *_ = self.second_order(np.full(len(uv), patch), uv)
-        normal = _cross(su, sv)
-        found: Array = normal[:, 2] / np.maximum(np.linalg.norm(normal, axis=1), 1e-30) * self._signs[patch]
-        return found
+        return self.normals(np.full(len(uv), patch), uv)[:, 2]
 
     def end_on(self, patch: int, edge: Any, low: float, high: float, near: Array) -> Array | None:
         """The parameters (2,) at which an edge of the face, between two of its own parameters, comes to be seen edge-on; None
@@ -217,10 +220,12 @@ def _near(contours: Sequence[Contour], which: Ints, t: Array) -> tuple[Ints, Arr
     return np.array([contour.patch for contour in contours], np.int64)[which], place, way
 
 
-def bends_on(contours: Sequence[Contour], which: Ints, t: Array) -> tuple[Array, Array]:
-    """Points (k, 3) at counts (k,) of the contours that *which* (k,) names, and how the surface bends there along the look."""
-    _, point, bend, _ = contours[0].patches.turn_to(*_near(contours, which, t)[:2])
-    return point, bend
+def bends_on(contours: Sequence[Contour], which: Ints, t: Array) -> tuple[Array, Array, Array]:
+    """Points (k, 3) at counts (k,) of the contours that *which* (k,) names, how the surface bends there along the look, (k,),
+    and its unit normals, (k, 3)."""
+    patches, (patch, uv, _) = contours[0].patches, _near(contours, which, t)
+    uv, point, bend, _ = patches.turn_to(patch, uv)
+    return point, bend, patches.normals(patch, uv)
 
 
 def points_on(contours: Sequence[Contour], which: Ints, t: Array) -> tuple[Array, Array]:
