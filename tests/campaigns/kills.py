@@ -17,6 +17,7 @@ import tempfile
 import threading
 import time
 from collections import Counter
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -26,6 +27,13 @@ import psutil
 from tests.conftest import Running, plate_with_holes, write_step
 
 VICTIMS = ("server", "workers", "process", "all")
+
+
+def _slowly(data: bytes) -> Iterator[bytes]:
+    """A file as a slow line brings it: some tenths of a second."""
+    for at in range(0, len(data), 4096):
+        yield data[at : at + 4096]
+        time.sleep(0.04)
 
 
 class Drafter(threading.Thread):
@@ -69,7 +77,7 @@ class Drafter(threading.Thread):
             if sum(row["state"] == "reading" for row in client.get(f"{at}/incoming").json()) > 3:
                 return time.sleep(0.05)  # nobody brings in more and more of what does not come
             data = self.campaign.plate + f"\n/* {self.number} {self.chance.random()} */\n".encode()
-            answer = client.post(f"{at}/incoming", params={"name": "plate.step"}, content=data)
+            answer = client.post(f"{at}/incoming", params={"name": "plate.step"}, content=_slowly(data))
             self.done["uploads"] += answer.status_code == 202
         elif self.sheet is not None and wish < 0.93:
             begun = client.post(f"{at}/sheets/{self.sheet}/proof")
