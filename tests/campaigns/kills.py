@@ -26,7 +26,8 @@ import psutil
 
 from tests.conftest import Running, plate_with_holes, write_step
 
-VICTIMS = ("server", "workers", "process", "all")
+VICTIMS = {"server": 3, "workers": 2, "process": 6, "all": 3}
+"""Who is killed how often: workers take seconds to be back, and where they never get to work there is nothing to lose."""
 
 
 def _slowly(data: bytes) -> Iterator[bytes]:
@@ -126,7 +127,9 @@ class Campaign:
 
     def kill(self, victim: str = "") -> None:
         """One kill, what follows from it, and the checks."""
-        victim = victim or self.chance.choice(VICTIMS)
+        victim = victim or self.chance.choices(list(VICTIMS), list(VICTIMS.values()))[0]
+        if self.chance.random() < 0.7:
+            self._until_at_work()
         self.moments[self._wait_for_the_moment()] += 1
         self.killed[victim] += 1
         tree = self._tree()
@@ -148,6 +151,15 @@ class Campaign:
         self.check()
         self.server = self._start(self.server.port)
         self.open.set()
+
+    def _until_at_work(self, seconds: float = 10) -> None:
+        """Wait until a process does a piece of work; not for ever, since there may be none."""
+        end = time.monotonic() + seconds
+        while time.monotonic() < end:
+            # the one that others are forked from, and one that was
+            if sum("forkserver" in " ".join(_command(process)) for process in self._tree()) > 1:
+                return
+            time.sleep(0.1)
 
     def _wait_for_the_moment(self) -> str:
         """Any, or one in which a file is being written, or an issue is under way; which it was."""

@@ -11,9 +11,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from OCP.BRep import BRep_Builder
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Fuse
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
-from OCP.BRepPrimAPI import BRepPrimAPI_MakeCone, BRepPrimAPI_MakeTorus
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeCone, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakeTorus
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 from OCP.TopoDS import TopoDS, TopoDS_Compound
+from scipy.integrate import quad
 from scipy.special import ellipe
 
 from skalto.core.artwork import Artwork, Beziers, EdgeClass, Ellipses, Lines, bezier_at
@@ -87,6 +90,17 @@ def test_the_outline_of_a_ring_is_as_long_as_it_must_be(tmp_path: Path) -> None:
     oblique = lengths(seen(ring, "iso")[0])
     assert set(oblique) == {EdgeClass.OUTLINE}
     assert oblique[EdgeClass.OUTLINE] == pytest.approx(2 * 4 * 20 * ellipe(1 - 1 / 3), abs=1e-3)
+
+
+def test_where_two_cylinders_meet_is_as_long_as_the_curve(tmp_path: Path) -> None:
+    """Of radii R and r with axes square to one another: x² − z² = R² − r² along both axes' plane, an integral."""
+    lying = BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(-25, 0, 0), gp_Dir(1, 0, 0)), 5, 50).Shape()
+    tee, _ = modelled(BRepAlgoAPI_Fuse(cylinder(16, 40, (0, 0, -20)), lying).Shape(), tmp_path)
+    curve, _ = quad(lambda z: math.sqrt((39 + 2 * z * z) / (39 + z * z)), -5, 5)
+    found = lengths(seen(tee, "front")[0])
+    assert found[EdgeClass.VISIBLE] == pytest.approx(2 * 16 + 2 * 10 + 2 * curve, abs=1e-3)
+    assert found[EdgeClass.OUTLINE] == pytest.approx(4 * 17 + 4 * 15, abs=1e-3)
+    assert EdgeClass.HIDDEN not in found
 
 
 @pytest.mark.parametrize(

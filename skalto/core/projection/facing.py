@@ -145,9 +145,9 @@ def _searched(curves: Curves, chords: Chords, triangles: Triangles, runs: _Runs,
     straight = plain[edge] & ~curves.conic[edge] & plain[curve] & ~curves.conic[curve]
     others = curves.pick(edge)
     start = _nearest(curves.conic[edge], curves.frame[edge], point)
-    for n in np.flatnonzero((side >= 0) & ~plain[edge]).tolist():
+    for n in np.flatnonzero((side >= 0) & ~plain[edge] & (curves.rank[edge] >= 0)).tolist():
         start[n] = _nearest_chord(chords, int(edge[n]), point[n])[1]
-    put((side >= 0) & ~straight, crossed, others, start)
+    put((side >= 0) & ~straight & (curves.rank[edge] >= 0), crossed, others, start)
     # where the faces beside it turn away
     turning = ~there
     for beside in (0, 1):
