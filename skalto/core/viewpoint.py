@@ -31,8 +31,14 @@ class Viewpoint:
         """Rows: right, up and toward the viewer, as unit vectors in the model's axes, shape (3, 3)."""
         look, up = (_handy(np.asarray(vector, float)) for vector in (self.look, self.up))
         look = look / np.linalg.norm(look)
-        up = up - look * (up @ look)
-        up /= np.linalg.norm(up)
+        left = up - look * (up @ look)
+        size = np.linalg.norm(left)
+        near = bool(size < 1e-3 * np.linalg.norm(up))
+        up = left / size
+        if near:
+            # of an up that lies nearly along the look little is left, and that is not square to it
+            up = up - look * (up @ look)
+            up /= np.linalg.norm(up)
         axes = np.array([np.cross(look, up), up, -look])
         axes[np.abs(axes) < 1e-15] = 0.0
         return axes

@@ -89,6 +89,12 @@ def test_a_model_point_lies_in_line_in_parent_and_pulled_view(
     assert abs(new[2] @ axes[2]) < 1e-9
 
 
+@pytest.mark.parametrize("tilt", [1e-3, 1e-6, 3e-9])
+def test_axes_are_square_however_near_the_look_is_to_the_up(tilt: float) -> None:
+    axes = make_viewpoint("", (0.6 * tilt, -0.88 * tilt, 0.7)).axes()
+    assert np.abs(axes @ axes.T - np.eye(3)).max() < 1e-13
+
+
 def test_a_member_is_anchored_at_the_same_point_of_the_model() -> None:
     top = pulled(3, -90)
     assert top.place == (200, 60)
