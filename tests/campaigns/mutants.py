@@ -1,7 +1,8 @@
 """Damaged files by the thousand, each read and exported: none may hang, swell, reach outside or end in more than a sentence.
 
-``python -m tests.campaigns.mutants [--count N] [--formats step,dxf] [--keep FOLDER] [--seconds S]`` prints a row a format; what
-went wrong is kept in FOLDER. ``--reduce FILE`` makes a kept file as small as it can be with the same outcome.
+``python -m tests.campaigns.mutants [--count N] [--first N] [--formats step,dxf] [--keep FOLDER] [--seconds S]`` prints a row a
+format, and how far it is at every thousand; what went wrong is kept in FOLDER. ``--reduce FILE`` makes a kept file as small as it
+can be with the same outcome.
 """
 
 from __future__ import annotations
@@ -87,8 +88,8 @@ def wrong(outcome: Outcome) -> str:
     return ""
 
 
-def run(format_: str, count: int, seeds: dict[str, bytes], keep: Path, seconds: float) -> Counter[str]:
-    """Try so many mutants of a format, or as many as *seconds* allow; how they ended."""
+def run(format_: str, count: int, seeds: dict[str, bytes], keep: Path, seconds: float, first: int = 0) -> Counter[str]:
+    """Try so many mutants of a format, from number *first* on, or as many as *seconds* allow; how they ended."""
     ended: Counter[str] = Counter()
     slowest = most = 0.0
     ending = _ENDINGS.get(format_, f".{format_}")
@@ -97,9 +98,11 @@ def run(format_: str, count: int, seeds: dict[str, bytes], keep: Path, seconds: 
         path, out = Path(folder) / f"mutant{ending}", Path(folder) / "out.pdf"
         child = Tried()
         try:
-            for number in range(count):
+            for number in range(first, first + count):
                 if time.monotonic() > end:
                     break
+                if number > first and number % 1000 == 0:
+                    print(f"{format_:7} {number}: {dict(ended)}", flush=True)
                 chance = random.Random(f"{format_} {number}")
                 data = mutant(seeds[format_], seeds[chance.choice(FORMATS)], chance)
                 path.write_bytes(data)
@@ -158,6 +161,7 @@ def main() -> None:
     ask.add_argument("--formats", default=",".join(FORMATS))
     ask.add_argument("--keep", type=Path, default=Path(tempfile.gettempdir()) / "skalto-mutants")
     ask.add_argument("--seconds", type=float, default=float("inf"), help="at most so long for each format")
+    ask.add_argument("--first", type=int, default=0, help="the number of the first, to go on where a run was stopped")
     ask.add_argument("--reduce", type=Path)
     given = ask.parse_args()
     if given.reduce:
@@ -170,7 +174,7 @@ def main() -> None:
     faults = sum(
         value
         for format_ in given.formats.split(",")
-        for kind, value in run(format_, given.count, seeds, given.keep, given.seconds).items()
+        for kind, value in run(format_, given.count, seeds, given.keep, given.seconds, given.first).items()
         if kind.startswith("!")
     )
     print(f"{faults} broke what is promised")
