@@ -6,7 +6,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 DONE := $(VENV)/.done
 
-.PHONY: setup demo test checks bench campaign client lock clean
+.PHONY: setup demo test checks checks-python checks-web bench campaign client lock clean
 
 setup: $(DONE)/run $(DONE)/page $(DONE)/compiled
 
@@ -41,17 +41,23 @@ $(DONE)/test: $(DONE)/run requirements/test.lock
 demo: setup
 	exec $(BIN)/skalto serve --demo --data $(DATA) --port $(PORT)
 
-checks: $(DONE)/test $(DONE)/node
+checks: checks-python checks-web
+
+checks-python: $(DONE)/test
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	$(BIN)/python -m skalto.api.openapi | diff -u web/openapi.json - || (echo "web/openapi.json is stale: run make client" && false)
+
+checks-web: $(DONE)/node
 	cd web && npx openapi-typescript openapi.json -o ../$(DONE)/schema.d.ts >/dev/null && diff -u src/api/schema.d.ts ../$(DONE)/schema.d.ts
 	cd web && npx tsc --noEmit && npx eslint src --max-warnings 0 && npx vitest run
 
-# The browser tests go one after another: two browsers and their servers on two cores would keep each other waiting.
-test: setup $(DONE)/test checks
+# What needs nothing of one another is done side by side; the browser tests go one after another: two browsers and their servers
+# on two cores would keep each other waiting.
+test:
+	$(MAKE) --jobs 2 --output-sync=target setup $(DONE)/test checks
 	$(BIN)/python -m pytest tests/campaigns tests/api tests/core tests/reference --numprocesses 2 --dist loadfile --durations 25
 	$(BIN)/python -m pytest tests/web --durations 15
 

@@ -127,9 +127,10 @@ class Campaign:
 
     def kill(self, victim: str = "") -> None:
         """One kill, what follows from it, and the checks."""
-        victim = victim or self.chance.choices(list(VICTIMS), list(VICTIMS.values()))[0]
-        if self.chance.random() < 0.7:
-            self._until_at_work()
+        if not victim:
+            victim = self.chance.choices(list(VICTIMS), list(VICTIMS.values()))[0]
+            if self.chance.random() < 0.7:
+                self._until_at_work()
         self.moments[self._wait_for_the_moment()] += 1
         self.killed[victim] += 1
         tree = self._tree()

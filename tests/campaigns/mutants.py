@@ -1,8 +1,8 @@
 """Damaged files by the thousand, each read and exported: none may hang, swell, reach outside or end in more than a sentence.
 
 ``python -m tests.campaigns.mutants [--count N] [--first N] [--formats step,dxf] [--keep FOLDER] [--seconds S]`` prints a row a
-format, and how far it is at every thousand; what went wrong is kept in FOLDER. ``--reduce FILE`` makes a kept file as small as it
-can be with the same outcome.
+format, and how far it is at every thousand; what went wrong is kept in FOLDER. ``--reduce FILE`` makes a kept file as small as
+it can be with the same outcome.
 """
 
 from __future__ import annotations
