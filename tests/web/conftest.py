@@ -13,8 +13,6 @@ from tests.conftest import Running
 FLAGS = [
     "--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-background-networking",
     "--disable-component-update", "--disable-sync", "--disable-quic", "--no-first-run",
-    # pages are drawn without the simulated graphics card, which takes a third longer; 3D alone needs it
-    "--disable-gpu-rasterization", "--disable-gpu-compositing",
 ]  # fmt: skip
 
 REFUSED = ("/read/", "/try", "/edits", "/incoming", "/open", "/issues", "/formats/own", "/pens/read", "/recipes/read")
