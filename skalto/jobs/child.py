@@ -58,9 +58,6 @@ def go_with_parent() -> None:
 _source_of_children = threading.Lock()
 
 
-_source_of_children = threading.Lock()
-
-
 def _forks(preload: str) -> bool:
     """Whether processes are forked from one that has *preload* loaded."""
     return bool(preload) and sys.platform == "linux" and _own_folder() != ""

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
+from OCP.BRep import BRep_Builder
 from OCP.gp import gp_Trsf, gp_Vec
 from OCP.IFSelect import IFSelect_RetDone
 from OCP.Interface import Interface_Static
@@ -15,6 +16,7 @@ from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDocStd import TDocStd_Document
 from OCP.TopLoc import TopLoc_Location
+from OCP.TopoDS import TopoDS_Compound
 from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
 from skalto.core.models.features import pack, part_edges, unpack
@@ -23,6 +25,7 @@ from skalto.core.models.reading import read_model
 from skalto.core.sheets.compose import ViewLines
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import ViewSpec
+from skalto.demo.solids import block, cut, cylinder
 from skalto.services.tasks import project_model
 from tests.conftest import write_step
 
@@ -64,6 +67,20 @@ def write_placed(shape: Any, at: tuple[float, float, float], path: Path) -> Path
     move.SetTranslation(gp_Vec(*at))
     tool.AddComponent(top, label, TopLoc_Location(move))
     return _write(document, tool, path)
+
+
+def together(*shapes: Any) -> Any:
+    """Shapes in one compound."""
+    builder, compound = BRep_Builder(), TopoDS_Compound()
+    builder.MakeCompound(compound)
+    for shape in shapes:
+        builder.Add(compound, shape)
+    return compound
+
+
+def pin_in_plate(play: float) -> Any:
+    """A pin that stands out of a plate's hole at both sides; *play* is how much thinner it is, mm."""
+    return together(cut(block(60, 40, 10), cylinder(20, 40, (0, 0, -10))), cylinder(20 - play, 30, (0, 0, -5)))
 
 
 def facts_of(model: Model) -> SourceFacts:

@@ -10,12 +10,11 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from OCP.BRep import BRep_Builder
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Fuse
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeCone, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakeTorus
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
-from OCP.TopoDS import TopoDS, TopoDS_Compound
+from OCP.TopoDS import TopoDS
 from scipy.integrate import quad
 from scipy.special import ellipe
 
@@ -30,21 +29,8 @@ from skalto.core.projection.single import make_single
 from skalto.core.projection.view import ProjectionSpec, project_shown, shown_in
 from skalto.core.projection.watch import watch
 from skalto.core.viewpoint import parse_viewpoint
-from skalto.demo.solids import block, cut, cylinder
-from tests.core.modelled import modelled
-
-
-def _compound(*shapes: Any) -> Any:
-    builder, together = BRep_Builder(), TopoDS_Compound()
-    builder.MakeCompound(together)
-    for shape in shapes:
-        builder.Add(together, shape)
-    return together
-
-
-def _pin(play: float) -> Any:
-    """A pin that stands out of a plate's hole at both sides."""
-    return _compound(cut(block(60, 40, 10), cylinder(20, 40, (0, 0, -10))), cylinder(20 - play, 30, (0, 0, -5)))
+from skalto.demo.solids import block, cylinder
+from tests.core.modelled import modelled, pin_in_plate, together
 
 
 def _rounded() -> Any:
@@ -105,7 +91,7 @@ def test_where_two_cylinders_meet_is_as_long_as_the_curve(tmp_path: Path) -> Non
 
 @pytest.mark.parametrize(
     "body",
-    [_pin(0.2), BRepPrimAPI_MakeCone(10, 4, 15).Shape(), _rounded(), _compound(block(60, 40, 10), block(20, 20, 5))],
+    [pin_in_plate(0.2), BRepPrimAPI_MakeCone(10, 4, 15).Shape(), _rounded(), together(block(60, 40, 10), block(20, 20, 5))],
     ids=["pin", "cone", "rounded", "blocks"],
 )
 def test_lengths_are_the_kernel_s_where_that_is_right(body: Any, tmp_path: Path) -> None:
@@ -117,7 +103,7 @@ def test_lengths_are_the_kernel_s_where_that_is_right(body: Any, tmp_path: Path)
 
 
 def test_a_pin_in_a_hole_of_its_own_size_hides_the_rim_behind_it(tmp_path: Path) -> None:
-    model, _ = modelled(_pin(0.0), tmp_path)
+    model, _ = modelled(pin_in_plate(0.0), tmp_path)
     artwork, shown, spec = seen(model, "iso")
     assert not watch(model, shown, spec.axes(), artwork).faults
     # the kernel draws it, and the rays say so

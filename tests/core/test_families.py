@@ -174,7 +174,7 @@ def test_a_detail_follows_its_parent_but_for_the_scale() -> None:
     )
 
 
-def test_named_views_are_laid_out_as_a_family() -> None:
+def test_views_asked_for_by_name_are_laid_out_as_a_family() -> None:
     views = [STANDARD[n] for n in ("front", "top", "left", "rear", "iso")]
     cells, parents = family_cells(views, FIRST)
     assert cells == [(0, 0), (0, -1), (1, 0), (2, 0), (1, -1)]

@@ -9,9 +9,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from OCP.BRep import BRep_Builder
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeTorus
-from OCP.TopoDS import TopoDS_Compound
 
 from skalto.core.artwork import Artwork, EdgeClass, Ellipses, Lines, Tags
 from skalto.core.checks.watched import watch_checks
@@ -22,23 +20,10 @@ from skalto.core.projection.watch import Watch, watch
 from skalto.core.sheets.compose import ViewLines, place_view
 from skalto.core.sheets.sheet import ViewSpec
 from skalto.core.viewpoint import parse_viewpoint
-from skalto.demo.solids import block, cut, cylinder
 from tests.conftest import SAMPLES, write_step
+from tests.core.modelled import pin_in_plate
 
 SEEN = (EdgeClass.VISIBLE, EdgeClass.OUTLINE)
-
-
-def _compound(*shapes: Any) -> Any:
-    builder, together = BRep_Builder(), TopoDS_Compound()
-    builder.MakeCompound(together)
-    for shape in shapes:
-        builder.Add(together, shape)
-    return together
-
-
-def _pin(play: float) -> Any:
-    """A pin that stands out of a plate's hole at both sides."""
-    return _compound(cut(block(60, 40, 10), cylinder(20, 40, (0, 0, -10))), cylinder(20 - play, 30, (0, 0, -5)))
 
 
 def watched(model: Model, name: str, change: Callable[[Artwork], Artwork] = lambda artwork: artwork, **more: Any) -> Watch:
@@ -66,12 +51,12 @@ def test_a_section_is_tried_as_it_is_cut(plate: Model) -> None:
 
 def test_a_pin_in_a_hole_of_its_own_diameter(tmp_path: Path) -> None:
     """The kernel draws the back of the rim over the pin. With play it does not."""
-    tight = read_model(write_step(_pin(0.0), tmp_path / "tight.step"), "tight.step")
+    tight = read_model(write_step(pin_in_plate(0.0), tmp_path / "tight.step"), "tight.step")
     faults = watched(tight, "iso").of(SEEN)
     # the back half of the rim, an ellipse of half axes 10 and 10/√3, and where the pin leaves below
     assert sum(fault.length for fault in faults if fault.kind == "unseen") > 20
     assert not watched(tight, "top").of(SEEN)
-    loose = read_model(write_step(_pin(0.1), tmp_path / "loose.step"), "loose.step")
+    loose = read_model(write_step(pin_in_plate(0.1), tmp_path / "loose.step"), "loose.step")
     assert not watched(loose, "iso").of(SEEN)
 
 

@@ -85,9 +85,9 @@ def read_model(path: Path, name: str, progress: Progress = lambda share, text: N
 
             model = read_mesh(path, kind, name, progress)
         # before anything is worked out from it
-        reach = max(*model.tree.size, *(abs(v) for shape in model.tree.shapes for v in (*shape.low, *shape.high)))
-        if not (max(model.tree.size) <= LARGEST and reach < math.inf):
-            size = max(model.tree.size)
+        size = max(model.tree.size)
+        reach = max((abs(v) for shape in model.tree.shapes for v in (*shape.low, *shape.high)), default=0.0)
+        if not (size <= LARGEST and reach < math.inf):
             raise InputError(f"{name} measures {size:.3g} mm: it is damaged, or its unit is not what it was drawn in.")
         model = localised(model)
     except Exception as error:

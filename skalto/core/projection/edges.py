@@ -13,10 +13,7 @@ from scipy.interpolate import BSpline
 from skalto.core.artwork import Array
 from skalto.core.curves import circle_through
 from skalto.core.models.extents import xyz
-from skalto.core.projection.strokes import Strokes, Tag
-
-_ROUND = 1e-6
-"""A B-spline all of whose sampled points lie this near to a circle, mm, is that circle: a nanometre."""
+from skalto.core.projection.strokes import ROUND, Strokes, Tag
 
 
 def _bspline(curve: Any) -> tuple[BSpline, Array, bool, int]:
@@ -66,7 +63,7 @@ class ProjectedEdge:
         self._spline = BSpline(spline.t, flat, spline.k), knots, rational, degree
         if degree > 1:
             t = np.linspace(self.curve.FirstParameter(), self.curve.LastParameter(), 17)
-            self._circle = circle_through(self._evaluate(t)[0], _ROUND)
+            self._circle = circle_through(self._evaluate(t)[0], ROUND)
 
     def _evaluate(self, t: Array) -> tuple[Array, Array]:
         """Points and derivatives (k, 2) on the sheet's plane."""

@@ -16,14 +16,13 @@ from OCP.GeomAbs import GeomAbs_Torus
 from OCP.gp import gp_Pnt, gp_Vec
 
 from skalto.core.artwork import Array
-from skalto.core.curves import CurveFunction, circle_through
+from skalto.core.curves import CurveFunction
 from skalto.core.models.extents import xyz
 from skalto.core.projection.strokes import Strokes, Tag
 
 _STEPS = 5
 _CLOSE = 1e-8
 """A step on the surface shorter than this, mm, ends the search."""
-_ROUND = 1e-6
 
 
 def _second_order(surface: Any, uv: Array) -> Array:
@@ -41,7 +40,7 @@ def _dot(a: Array, b: Array) -> Array:
     return product
 
 
-def _cross(a: Array, b: Array) -> Array:
+def cross(a: Array, b: Array) -> Array:
     """Cross products of (k, 3) rows; NumPy's own spends its time on axis rules."""
     x = a[:, 1] * b[:, 2] - a[:, 2] * b[:, 1]
     y = a[:, 2] * b[:, 0] - a[:, 0] * b[:, 2]
@@ -121,9 +120,9 @@ class Silhouette:
         for _ in range(_STEPS):
             s, su, sv, suu, svv, suv = _second_order(self._surface, uv)
             first = s if first is None else first
-            f = _cross(su, sv) @ look
-            fu = (_cross(suu, sv) + _cross(su, suv)) @ look
-            fv = (_cross(suv, sv) + _cross(su, svv)) @ look
+            f = cross(su, sv) @ look
+            fu = (cross(suu, sv) + cross(su, suv)) @ look
+            fv = (cross(suv, sv) + cross(su, svv)) @ look
             # the shortest step on the surface, by its own metric, that brings f to nought
             e, g, h = _dot(su, su), _dot(sv, sv), _dot(su, sv)
             with np.errstate(divide="ignore", invalid="ignore"):
@@ -162,15 +161,5 @@ class Silhouette:
         """Add [first, last] of the kernel curve's parameter: a circle or line where it is one, else Béziers."""
         curve, first, last = self._span(first, last)
         flat, _ = curve(np.linspace(first, last, 9))
-        chord = flat[-1] - flat[0]
-        length = float(np.hypot(*chord))
-        if length > _ROUND:
-            away = np.abs((flat - flat[0]) @ np.array((-chord[1], chord[0])) / length)
-            if away.max() <= _ROUND:
-                strokes.line(tag, flat[0].tolist(), flat[-1].tolist())
-                return
-        circle = circle_through(flat, _ROUND)
-        if circle is not None:
-            strokes.arc_through(tag, *circle, flat)
-            return
-        strokes.fit_later(tag, curve, np.array((first, last)))
+        if not strokes.plain_through(tag, flat):
+            strokes.fit_later(tag, curve, np.array((first, last)))

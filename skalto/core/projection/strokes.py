@@ -10,10 +10,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from skalto.core.artwork import TAU, Array, Artwork, Beziers, EdgeClass, Ellipses, Item, Lines, Tags
-from skalto.core.curves import CurveFunction, fit_many
+from skalto.core.curves import CurveFunction, circle_through, fit_many
 
 ORDER = (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.WIRE, EdgeClass.SMOOTH, EdgeClass.HIDDEN)
 """Where two strokes coincide, the class that comes first here is drawn (ISO 128-2, priority of coinciding lines)."""
+
+ROUND = 1e-6
+"""A curve all of whose sampled points lie this near to a line or circle, mm, is that: a nanometre."""
 
 Pair = tuple[float, float]
 Tag = tuple[int, int]
@@ -69,6 +72,22 @@ class Strokes:
         angles = np.unwrap(np.arctan2(points[:, 1] - centre[1], points[:, 0] - centre[0]))
         low, high = sorted((float(angles[0]), float(angles[-1])))
         self.conic(tag, (float(centre[0]), float(centre[1])), (radius, 0.0), (0.0, radius), low, high)
+
+    def plain_through(self, tag: Tag, points: Array) -> bool:
+        """The line or circle that runs through *points* (k, 2) of a smooth curve, in order; False, and nothing drawn, where it
+        is neither."""
+        chord = points[-1] - points[0]
+        length = float(np.hypot(*chord))
+        if length > ROUND:
+            away = np.abs((points - points[0]) @ np.array((-chord[1], chord[0])) / length)
+            if away.max() <= ROUND:
+                self.line(tag, points[0].tolist(), points[-1].tolist())
+                return True
+        circle = circle_through(points, ROUND)
+        if circle is None:
+            return False
+        self.arc_through(tag, *circle, points)
+        return True
 
     def _edge_on(self, tag: Tag, c: Pair, m: Pair, start: float, end: float) -> None:
         """A conic seen from its own plane: the straight run between the extremes of its cosine."""

@@ -13,24 +13,17 @@ from OCP.TopoDS import TopoDS
 from scipy.optimize import brentq
 
 from skalto.core.artwork import Array
-from skalto.core.curves import OneOfMany, circle_through
+from skalto.core.curves import OneOfMany
 from skalto.core.models.extents import xyz
 from skalto.core.models.kernel import placed
 from skalto.core.projection.edges import ProjectedEdge
 from skalto.core.projection.facets import Flags, Ints, Surface
+from skalto.core.projection.silhouettes import cross
 from skalto.core.projection.strokes import Strokes, Tag
 
 _STEPS = 8
 _CLOSE = 1e-10
 """A step on the surface shorter than this, mm, ends the search."""
-_ROUND = 1e-6
-
-
-def _cross(a: Array, b: Array) -> Array:
-    """Cross products of (k, 3) rows; NumPy's own spends its time on axis rules."""
-    x = a[:, 1] * b[:, 2] - a[:, 2] * b[:, 1]
-    y = a[:, 2] * b[:, 0] - a[:, 0] * b[:, 2]
-    return np.stack((x, y, a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]), axis=1)
 
 
 class Patches:
@@ -65,7 +58,7 @@ class Patches:
         self._signs.append(1.0)
         self._table = None
         _, su, sv, *_ = self.second_order(np.array([number]), uv[None])
-        self._signs[number] = 1.0 if float(_cross(su, sv)[0] @ outward) > 0 else -1.0
+        self._signs[number] = 1.0 if float(cross(su, sv)[0] @ outward) > 0 else -1.0
         self._table = None
         return number
 
@@ -112,9 +105,9 @@ class Patches:
         uv = uv.copy()
         for again in range(_STEPS + 1):
             s, su, sv, suu, svv, suv = self.second_order(patch, uv)
-            f = _cross(su, sv)[:, 2]
-            fu = (_cross(suu, sv) + _cross(su, suv))[:, 2]
-            fv = (_cross(suv, sv) + _cross(su, svv))[:, 2]
+            f = cross(su, sv)[:, 2]
+            fu = (cross(suu, sv) + cross(su, suv))[:, 2]
+            fv = (cross(suv, sv) + cross(su, svv))[:, 2]
             e, g, h = (su * su).sum(axis=1), (sv * sv).sum(axis=1), (su * sv).sum(axis=1)
             with np.errstate(divide="ignore", invalid="ignore"):
                 lift_u, lift_v = (g * fu - h * fv) / (e * g - h * h), (e * fv - h * fu) / (e * g - h * h)
@@ -125,7 +118,7 @@ class Patches:
             if again == _STEPS or float(np.abs(moved).max(initial=0.0)) < _CLOSE:
                 break
             uv += step
-        normal = _cross(su, sv) * self._tables()[1][patch, 2:]
+        normal = cross(su, sv) * self._tables()[1][patch, 2:]
         # the look as a·S_u + b·S_v
         p, q = su[:, 2], sv[:, 2]
         det = np.maximum(e * g - h * h, 1e-30)
@@ -143,7 +136,7 @@ class Patches:
     def normals(self, patch: Ints, uv: Array) -> Array:
         """Unit normals out of the part, (k, 3)."""
         _, su, sv, *_ = self.second_order(patch, uv)
-        normal = _cross(su, sv) * self._tables()[1][patch, 2:]
+        normal = cross(su, sv) * self._tables()[1][patch, 2:]
         return np.asarray(normal / np.maximum(np.linalg.norm(normal, axis=1), 1e-30)[:, None])
 
     def lean(self, patch: int, uv: Array) -> Array:
@@ -191,21 +184,9 @@ class Contour:
         way = self._uv[n + 1] - self._uv[n]
         return self._uv[n] + way * (t - n)[:, None], way
 
-    def at(self, t: Array) -> tuple[Array, Array]:
-        return points_on([self], np.zeros(len(t), np.int64), t)
-
     def draw(self, strokes: Strokes, tag: Tag, first: float, last: float, flat: Array) -> None:
         """Add [first, last], which runs through *flat* (k, 2): a line or circle where it is one, else Béziers."""
-        chord = flat[-1] - flat[0]
-        length = float(np.hypot(*chord))
-        if length > _ROUND:
-            away = np.abs((flat - flat[0]) @ np.array((-chord[1], chord[0])) / length)
-            if away.max() <= _ROUND:
-                strokes.line(tag, flat[0].tolist(), flat[-1].tolist())
-                return
-        circle = circle_through(flat, _ROUND)
-        if circle is not None:
-            strokes.arc_through(tag, *circle, flat)
+        if strokes.plain_through(tag, flat):
             return
         inner = np.arange(np.floor(first) + 1, np.ceil(last))
         strokes.fit_later(tag, OneOfMany(self, _flat_many), np.concatenate(((first,), inner, (last,))))
