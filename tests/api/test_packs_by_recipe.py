@@ -16,7 +16,7 @@ import pytest
 from tests.api.test_api import bring_in, new_job
 from tests.api.test_issues import edit, ended, file_of, pack, send, sheet_of
 from tests.conftest import Running, write_step
-from tests.core.test_watch import _pin
+from tests.core.modelled import pin_in_plate
 
 
 def operators(data: bytes, page: int) -> list[str]:
@@ -92,7 +92,7 @@ def test_the_command_line_does_the_same(
 
 def test_a_failing_check_asks_before_it_is_issued_and_is_marked(running: Running, tmp_path: Path) -> None:
     client, job = running.client, new_job(running)
-    source = bring_in(running, job, write_step(_pin(0.0), tmp_path / "pin.step"))
+    source = bring_in(running, job, write_step(pin_in_plate(0.0), tmp_path / "pin.step"))
     sheet = "pictorial"
     edit(client, job, kind="add_sheet", sheet={"id": sheet, "name": "Pictorial", "format": "A3"})
     wish = {"source": source, "name": "iso", "look": [1, 1, -1], "up": [0, 0, 1], "sheet": sheet}

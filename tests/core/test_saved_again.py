@@ -27,11 +27,11 @@ from skalto.demo.solids import block, moved
 from skalto.services.jobfile import ENDING, JobFile, SourceFile
 from skalto.store.blobs import content_hash
 from tests.conftest import Ran, write_step
-from tests.core.test_watch import _compound
+from tests.core.modelled import together
 from tests.saved import packed_job
 
 Make = Callable[[Path], Path]
-BOTH = _compound(block(40, 20, 10), moved(block(10, 10, 10), (0, 0, 10)))
+BOTH = together(block(40, 20, 10), moved(block(10, 10, 10), (0, 0, 10)))
 
 
 def _brep(path: Path) -> Path:

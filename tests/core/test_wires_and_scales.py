@@ -27,7 +27,7 @@ from skalto.core.viewpoint import parse_viewpoint
 from skalto.demo.solids import block
 from skalto.services.tasks import project_model
 from tests.conftest import plate_with_holes, write_step
-from tests.core.test_watch import _compound
+from tests.core.modelled import together
 
 
 def _line(a: tuple[float, ...], b: tuple[float, ...]) -> Any:
@@ -40,7 +40,7 @@ def _ring(radius: float, z: float) -> Any:
     ).Wire()
 
 
-WIRED = _compound(block(40, 20, 10), _line((-50, 0, 5), (50, 0, 5)), _ring(30, 20), _line((-10, 5, 10), (10, 5, 10)))
+WIRED = together(block(40, 20, 10), _line((-50, 0, 5), (50, 0, 5)), _ring(30, 20), _line((-10, 5, 10), (10, 5, 10)))
 """A block 40 × 20 × 10, z from 0, a line through it lengthwise, a ring of 30 above it, and a line drawn on its top."""
 
 
@@ -93,7 +93,7 @@ def test_free_curves_are_drawn_seen_and_hidden(suffix: str, tmp_path: Path) -> N
 
 
 def test_a_file_of_curves_alone_is_drawn(tmp_path: Path) -> None:
-    path = write_step(_compound(_line((0, 0, 0), (30, 0, 0)), _ring(10, 0)), tmp_path / "curves.step")
+    path = write_step(together(_line((0, 0, 0), (30, 0, 0)), _ring(10, 0)), tmp_path / "curves.step")
     model = read_model(path, path.name)
     assert _length(_view(model, "top").artwork, EdgeClass.WIRE) == pytest.approx(30 + 2 * np.pi * 10, abs=1e-3)
     assert items(model.tree, {}) == []
