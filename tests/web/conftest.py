@@ -12,7 +12,7 @@ from tests.conftest import Running
 
 FLAGS = [
     "--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-background-networking",
-    "--disable-component-update", "--disable-sync", "--disable-quic", "--no-first-run",
+    "--disable-component-update", "--disable-sync", "--disable-quic", "--no-first-run", "--disable-gpu-rasterization", "--disable-gpu-compositing",
 ]  # fmt: skip
 
 REFUSED = ("/read/", "/try", "/edits", "/incoming", "/open", "/issues", "/formats/own", "/pens/read", "/recipes/read")

@@ -8,7 +8,7 @@ from typing import Any
 
 import pikepdf
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from skalto.core.checks.report import check_pdf
 from skalto.demo.solids import block, cylinder, moved
@@ -16,6 +16,7 @@ from tests.core.drawn import dxf
 from tests.core.modelled import write_assembly
 from tests.web.hand import still
 from tests.web.test_path import SLOW, begin, choose_file, proofed, write_into
+from tests.web.test_sheets import start_with_front
 
 
 @pytest.fixture(scope="module")
@@ -182,3 +183,24 @@ def test_a_view_is_added_on_the_sheet_and_the_sheet_cut_to_its_contents(page: Pa
         box = [float(v) * 25.4 / 72 for v in pdf.pages[0].mediabox]
     assert box[2:] == pytest.approx([60, 48], abs=1e-3)
     assert readings(data) == [{"width": pytest.approx(60), "height": pytest.approx(48)}]
+
+
+def test_ticks_quicker_than_the_answers_all_count(page: Page, stand: Path) -> None:
+    """The next set of hidden components is worked out from the last wish, not from the last answer."""
+    start_with_front(page, stand, "Quick")
+    held: list[Route] = []
+    page.route("**/edits", lambda route: held.append(route), times=1)
+    page.locator(".acts").get_by_role("button", name="Components").click()
+    dialog = page.get_by_role("dialog")
+    expect(dialog).to_contain_text("3 of 3 shown")
+    for count, name in ((2, "Base"), (1, "Pin")):
+        tick = dialog.locator(".ant-tree-treenode").filter(has_text=name).locator(".ant-tree-checkbox")
+        tick.click()
+        expect(dialog).to_contain_text(f"{count} of 3 shown")
+        if name == "Base":
+            page.wait_for_function("() => document.body.innerText.includes('Saving')")
+    (first,) = held
+    first.continue_()
+    dialog.get_by_role("button", name="Done").click()
+    expect(page.get_by_label("Ticket")).to_contain_text("1 of 3 shown")
+    assert {r["width"] for r in readings(proofed(page))} == {20}

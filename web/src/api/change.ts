@@ -1,16 +1,31 @@
 import { useIsMutating, useMutation, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
 import type { Job } from "./client";
 import { useReading } from "../ticket/reading";
+import { answered, changesOf } from "./held";
 import { seen } from "./news";
 import { useTell } from "./tell";
-
-/** What changes of a job are called among all that is on its way. */
-const changesOf = (id: number) => ["change", id] as const;
 
 /** Whether a change of a job is on its way, or a typed value is being read to become one. */
 export function useChanging(id: number): boolean {
   const reading = useReading((state) => state.count);
   return useIsMutating({ mutationKey: changesOf(id) }) + reading > 0;
+}
+
+/**
+ * What was last wished for a value of a job, until the changes that are on their way are through: the next wish is worked out
+ * from it, however quickly it comes.
+ */
+export function useLatest<Value>(id: number, kept: Value): [Value, (wish: Value) => void] {
+  const changing = useChanging(id);
+  const [wish, setWish] = useState<{ value: Value; over: Value; begun: boolean } | null>(null);
+  useEffect(() => {
+    setWish((last) => {
+      if (!last || changing) return last && { ...last, begun: true };
+      return last.begun || last.over !== kept ? null : last;
+    });
+  }, [changing, kept]);
+  return [wish ? wish.value : kept, (value) => setWish({ value, over: kept, begun: changing })];
 }
 
 /**
@@ -29,9 +44,10 @@ export function useChange<Wish, Answer>(id: number, ask: (wish: Wish) => Promise
       await client.cancelQueries({ queryKey: ["job", id] });
       if (foresee) client.setQueryData<Job>(["job", id], (job) => job && foresee(job, wish));
     },
-    onSuccess: (answer) => {
-      seen(jobOf(answer));
-      if (client.isMutating({ mutationKey: changesOf(id) }) <= 1) client.setQueryData(["job", id], jobOf(answer));
+    onSuccess: (came) => {
+      seen(jobOf(came));
+      answered(id);
+      if (client.isMutating({ mutationKey: changesOf(id) }) <= 1) client.setQueryData(["job", id], jobOf(came));
     },
     onError: (error) => {
       tell(error);

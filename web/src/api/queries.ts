@@ -1,9 +1,10 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { api, send, settled, type Edit, type Job, type Picture, type Schemas, type Trade, type Tree, type View } from "./client";
-import { pace, seen, seenHead } from "./news";
+import { pace, seenHead } from "./news";
 import { decides } from "../sheets/geometry";
 import { itself, useChange } from "./change";
+import { asOf } from "./held";
 import { foreseen } from "./foreseen";
 import { useTell } from "./tell";
 
@@ -22,7 +23,8 @@ export function useJobs() {
 
 const jobQuery = (id: number) => ({
   queryKey: ["job", id],
-  queryFn: async () => seen(settled<Job>(await api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } }))),
+  queryFn: ({ client }: { client: QueryClient }) =>
+    asOf(client, id, async () => settled<Job>(await api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } }))),
 });
 
 export function useJob(id: number) {

@@ -1,6 +1,7 @@
 import { Button, Modal } from "antd";
 import { useMemo } from "react";
 import type { Item, Job, View } from "../api/client";
+import { useLatest } from "../api/change";
 import { useItems } from "../api/desk";
 import { useTree } from "../api/queries";
 import { ComponentTree, leavesBeneath } from "../source/ComponentTree";
@@ -38,8 +39,13 @@ export function ComponentsPicker({ job, view, title, open, close, onHidden }: Pr
   const { data: tree } = useTree(view.source);
   const { data: items = [] } = useItems(job, open ? view.source : undefined);
   const leaves = useMemo(() => tree?.components.flatMap(leavesBeneath) ?? [], [tree]);
-  const shown = useMemo(() => new Set(leaves.filter((path) => !view.hidden.some((h) => path === h || path.startsWith(`${h}/`)))), [leaves, view.hidden]);
-  const keep = (next: Set<string>) => onHidden(leaves.filter((path) => !next.has(path)));
+  const [hidden, setHidden] = useLatest(job.id, view.hidden);
+  const shown = useMemo(() => new Set(leaves.filter((path) => !hidden.some((h) => path === h || path.startsWith(`${h}/`)))), [leaves, hidden]);
+  const keep = (next: Set<string>) => {
+    const left = leaves.filter((path) => !next.has(path));
+    setHidden(left);
+    onHidden(left);
+  };
   const rows = useMemo(() => classes(items), [items]);
   return (
     <Modal open={open} onCancel={close} title={title ?? `Components of the ${view.name} view`} width={640} footer={<Button onClick={close}>Done</Button>}>
