@@ -12,7 +12,9 @@ from tests.conftest import Running
 
 FLAGS = [
     "--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-background-networking",
-    "--disable-component-update", "--disable-sync", "--disable-quic", "--no-first-run", "--disable-gpu-rasterization", "--disable-gpu-compositing",
+    "--disable-component-update", "--disable-sync", "--disable-quic", "--no-first-run",
+    # what a processor would do in place of a graphics card costs a third of the time
+    "--disable-gpu-rasterization", "--disable-gpu-compositing",
 ]  # fmt: skip
 
 REFUSED = ("/read/", "/try", "/edits", "/incoming", "/open", "/issues", "/formats/own", "/pens/read", "/recipes/read")
