@@ -272,10 +272,16 @@ def main() -> None:
     ask.add_argument("--count", type=int, default=1000)
     ask.add_argument("--seed", type=int, default=0)
     ask.add_argument("--data", type=Path)
+    ask.add_argument(
+        "--minutes", type=float, default=float("inf"), help="kill no longer than this; the end is looked at all the same"
+    )
     given = ask.parse_args()
     with tempfile.TemporaryDirectory() as folder:
         campaign = Campaign((given.data or Path(folder)) / "data", given.seed)
+        until = time.monotonic() + 60 * given.minutes
         for number in range(given.count):
+            if time.monotonic() > until:
+                break
             campaign.kill()
             if number % 20 == 19:
                 print(f"{number + 1} kills: {dict(campaign.killed)} in moments {dict(campaign.moments)}", flush=True)
