@@ -17,10 +17,10 @@ from skalto.core.artwork.tags import TAU, Array, Similarity, Tags
 
 def bezier_at(points: Array, t: Array) -> Array:
     """Cubic Béziers (n, 4, 2) at parameters (k,) or (n, k): points of shape (n, k, 2)."""
-    t = np.broadcast_to(t, (len(points), np.shape(t)[-1]))[..., None]
+    t = np.asarray(t, float).reshape(-1, np.shape(t)[-1])
     s = 1.0 - t
-    p0, p1, p2, p3 = (points[:, None, i] for i in range(4))
-    result: Array = s**3 * p0 + 3 * s * s * t * p1 + 3 * s * t * t * p2 + t**3 * p3
+    weights = np.stack((s * s * s, 3 * s * s * t, 3 * s * t * t, t * t * t), axis=-1)
+    result: Array = weights @ points
     return result
 
 

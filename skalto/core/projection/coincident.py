@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
+import numba
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -13,29 +15,52 @@ from skalto.core.grouping import near_pairs
 
 Ints = NDArray[np.int64]
 Flags = NDArray[np.bool_]
-_SAMPLES = np.linspace(0.0, 1.0, 17)
+_SAMPLES = 17
 _INNER = np.array((0.2, 0.5, 0.8))
 _BESIDE = 0.12
 """How far along a curve from its end a place is looked at, to tell one that runs along another from one that meets it."""
 _LEAST = 1e-6
 
 
+@numba.njit(cache=True)  # type: ignore[untyped-decorator]
+def _feet(curves, points, parameters, distances):  # type: ignore[no-untyped-def]
+    for n in range(len(curves)):
+        px, py = points[n, 0], points[n, 1]
+        x0, y0 = curves[n, 0, 0] - px, curves[n, 0, 1] - py
+        x1, y1 = curves[n, 1, 0] - px, curves[n, 1, 1] - py
+        x2, y2 = curves[n, 2, 0] - px, curves[n, 2, 1] - py
+        x3, y3 = curves[n, 3, 0] - px, curves[n, 3, 1] - py
+        best, t = np.inf, 0.0
+        for k in range(_SAMPLES):
+            u = k / (_SAMPLES - 1)
+            s = 1.0 - u
+            a, b, c, d = s * s * s, 3 * s * s * u, 3 * s * u * u, u * u * u
+            x, y = a * x0 + b * x1 + c * x2 + d * x3, a * y0 + b * y1 + c * y2 + d * y3
+            away = x * x + y * y
+            if away < best:
+                best, t = away, u
+        for step in range(6):
+            s = 1.0 - t
+            a, b, c, d = s * s * s, 3 * s * s * t, 3 * s * t * t, t * t * t
+            x, y = a * x0 + b * x1 + c * x2 + d * x3, a * y0 + b * y1 + c * y2 + d * y3
+            if step == 5:
+                break
+            e, f, g = 3 * s * s, 6 * s * t, 3 * t * t
+            vx = e * (x1 - x0) + f * (x2 - x1) + g * (x3 - x2)
+            vy = e * (y1 - y0) + f * (y2 - y1) + g * (y3 - y2)
+            wx = 6 * (s * (x2 - 2 * x1 + x0) + t * (x3 - 2 * x2 + x1))
+            wy = 6 * (s * (y2 - 2 * y1 + y0) + t * (y3 - 2 * y2 + y1))
+            below = vx * vx + vy * vy + x * wx + y * wy
+            if abs(below) > 1e-18:
+                t = min(1.0, max(0.0, t - (x * vx + y * vy) / below))
+        parameters[n], distances[n] = t, math.sqrt(x * x + y * y)
+
+
 def foot(curves: Array, points: Array) -> tuple[Array, Array]:
     """The nearest place of each cubic (n, 4, 2) to a point (n, 2): its parameter (n,), and how far it is (n,)."""
-    rows = bezier_at(curves, _SAMPLES)
-    t = _SAMPLES[np.linalg.norm(rows - points[:, None], axis=-1).argmin(axis=1)]
-    d = 3 * np.diff(curves, axis=1)
-    second = 2 * np.diff(d, axis=1)
-    for _ in range(5):
-        s = 1 - t
-        value = bezier_at(curves, t[:, None])[:, 0]
-        slope = (s * s)[:, None] * d[:, 0] + (2 * s * t)[:, None] * d[:, 1] + (t * t)[:, None] * d[:, 2]
-        bend = s[:, None] * second[:, 0] + t[:, None] * second[:, 1]
-        off = value - points
-        below = (slope * slope).sum(1) + (off * bend).sum(1)
-        step = np.divide((off * slope).sum(1), below, out=np.zeros(len(t)), where=np.abs(below) > 1e-18)
-        t = np.clip(t - step, 0.0, 1.0)
-    return t, np.linalg.norm(bezier_at(curves, t[:, None])[:, 0] - points, axis=1)
+    t, away = np.empty(len(curves)), np.empty(len(curves))
+    _feet(np.ascontiguousarray(curves, float), np.ascontiguousarray(points, float), t, away)
+    return t, away
 
 
 def _part(curves: Array, low: Array, high: Array) -> Array:

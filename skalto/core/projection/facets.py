@@ -6,7 +6,7 @@ that what hides what within a part is decided by what hangs together and not by 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import IntEnum
 from typing import Any
 
@@ -37,6 +37,7 @@ from OCP.TopTools import TopTools_IndexedMapOfShape
 from skalto.core.artwork import Array
 from skalto.core.models.extents import xyz
 from skalto.core.models.kernel import matrix_of, sub_shapes
+from skalto.core.projection.splines import Spline, spline_of_edge, spline_of_face
 
 Ints = NDArray[np.int64]
 Flags = NDArray[np.bool_]
@@ -107,6 +108,21 @@ class Facets:
     kernel: list[Any]
     kernel_faces: list[Any]
     chord: float
+    _splines: dict[tuple[str, int], Spline | None] = field(default_factory=dict)
+
+    def edge_spline(self, edge: int) -> Spline | None:
+        """An edge as a spline, None where it is none."""
+        key = "edge", edge
+        if key not in self._splines:
+            self._splines[key] = spline_of_edge(self.kernel[edge])
+        return self._splines[key]
+
+    def face_spline(self, face: int) -> Spline | None:
+        """A face as a spline, None where it is none."""
+        key = "face", face
+        if key not in self._splines:
+            self._splines[key] = spline_of_face(self.kernel_faces[face])
+        return self._splines[key]
 
 
 def _nodes_of(triangulation: Any, face: Any, location: TopLoc_Location) -> tuple[Array, Array, Array, Ints]:

@@ -20,7 +20,7 @@ from skalto.core.projection.strokes import ORDER, Strokes
 
 CHORD_SHARE = 5e-4
 """Largest distance of a triangle from its face, as a share of the part's diagonal."""
-LEAST_CHORD = 1e-3
+LEAST_CHORD = 1e-5
 TURN = 0.25
 """Largest turn between neighbouring triangles, radians."""
 _OWN_BAND = 1e-7
@@ -30,6 +30,7 @@ _LEAST = 1e-6
 """Hidden stretches that lie nearer than this, mm, are one, and shorter ones are none."""
 _CONTACT = 1e-5
 _SAMPLES = 9
+_GRAZING = 3.0
 _HIDDEN, _SMOOTH, _VISIBLE = (ORDER.index(c) for c in (EdgeClass.HIDDEN, EdgeClass.SMOOTH, EdgeClass.VISIBLE))
 
 _kept: WeakKeyDictionary[Model, dict[int, Facets]] = WeakKeyDictionary()
@@ -96,6 +97,9 @@ def _exact_ends(curves: Curves, chords: Chords, triangles: Triangles, runs: _Run
         found = _searched(curves, chords, triangles, runs, rows, end)
         inside = np.isfinite(found)
         spans[rows[inside], end] = found[inside]
+    # ends that passed one another found other places than they sought
+    crossed_over = spans[:, 1] < spans[:, 0] - 1e-9 * (1 + np.abs(spans[:, 0]))
+    spans[crossed_over] = runs.span[crossed_over]
     low, high = curves.span[runs.curve, 0], curves.span[runs.curve, 1]
     return np.clip(spans, low[:, None], high[:, None])
 
@@ -111,13 +115,16 @@ def _searched(curves: Curves, chords: Chords, triangles: Triangles, runs: _Runs,
     row = np.where(there, triangle, 0)
     corners = triangles.corners[row]
     size = np.linalg.norm(corners - np.roll(corners, 1, axis=1), axis=2).max(axis=1)
-    reach = np.where(there, np.minimum(1.5 * size, 50.0), 0.0) / speed
+    wide = np.where(there, np.minimum(1.5 * size, 50.0), 0.0) / speed
+    # a triangle's side lies as near to the true contour or edge as the triangle to its face: only a grazing end moves farther
+    off = triangles.off[triangles.face[row]]
+    close = np.minimum(wide, (_GRAZING * np.sqrt(off * size) + 8 * off) / speed)
     chord = runs.chord[rows, end]
-    reach = np.maximum(reach, 1.5 * np.abs(chords.params[chord, 1] - chords.params[chord, 0]) * (~there))
+    wide = np.maximum(wide, 1.5 * np.abs(chords.params[chord, 1] - chords.params[chord, 0]) * (~there))
     surface, form = triangles.surface[triangles.face[row]], triangles.form[triangles.face[row]]
     found = np.full(len(rows), np.nan)
 
-    def put(chosen: Flags, search: Any, *more: Any) -> None:
+    def put(chosen: Flags, search: Any, *more: Any, reach: Array = close) -> None:
         at = np.flatnonzero(chosen & ~np.isfinite(found))
         if len(at):
             found[at] = search(own.pick(at), t[at], reach[at], *(m.pick(at) if isinstance(m, Rows) else m[at] for m in more))
@@ -127,7 +134,7 @@ def _searched(curves: Curves, chords: Chords, triangles: Triangles, runs: _Runs,
     known = surface != Surface.OTHER
     curved = there & known & (surface != Surface.PLANE)
     on_it = curved & (np.abs(distance) < _CONTACT)
-    put(on_it, turned_away, surface, form)
+    put(on_it, turned_away, surface, form, reach=wide)
     put(there & known & (ending == DEPTH) & ~on_it, pierced, surface, form)
     # at the side of a triangle: behind the edge that lies there, or the contour of its face
     side = np.where(there & (ending < DEPTH), triangles.sides[row, np.minimum(ending, 2)], -2)
@@ -155,7 +162,7 @@ def _searched(curves: Curves, chords: Chords, triangles: Triangles, runs: _Runs,
         face = triangles.face_of[np.maximum(name, 0)]
         own_surface, own_form = triangles.surface[face], triangles.form[face]
         turns = (name >= 0) & (own_surface != Surface.PLANE) & (own_surface != Surface.OTHER)
-        put(turning & turns, turned_away, own_surface, own_form)
+        put(turning & turns, turned_away, own_surface, own_form, reach=wide)
     return found
 
 
@@ -203,8 +210,8 @@ def _seen(curves: Curves, runs: _Runs, spans: Array, drawn: Ints) -> tuple[Ints,
     rank = np.concatenate((np.full(len(drawn), -1), np.arange(len(order)), np.full(len(drawn), len(order))))
     sort = np.lexsort((rank, owner))
     owner, begin, end = owner[sort], begin[sort], end[sort]
-    same = owner[1:] == owner[:-1]
-    return owner[1:][same], np.stack((begin[:-1][same], end[1:][same]), axis=1)
+    kept = (owner[1:] == owner[:-1]) & (end[1:] > begin[:-1])
+    return owner[1:][kept], np.stack((begin[:-1][kept], end[1:][kept]), axis=1)
 
 
 def _drawn(curves: Curves, strokes: Strokes, owner: Ints, spans: Array, hidden: bool) -> None:

@@ -12,6 +12,7 @@ import numpy as np
 
 from skalto.core.artwork import Array
 from skalto.core.projection.facets import Flags, Ints, Surface
+from skalto.core.projection.splines import Table
 from skalto.core.projection.turning import Contour, KernelEdge, points_on
 
 _STEPS = 12
@@ -21,14 +22,17 @@ _CLOSE = 1e-11
 @dataclass(frozen=True, eq=False)
 class Rows:
     """Curves, one a row: the rows c, a, b of ``frame`` (n, 3, 3) say c + a·t for a line, c + a·cos t + b·sin t for a ``conic``
-    (n,); ``other`` is None for these, and the curve itself where it is neither."""
+    (n,); ``other`` is None for these, and the curve itself where it is neither. Of those that are splines, ``thread`` (n,) is the
+    number in the ``table``, −1 of the rest."""
 
     conic: Flags
     frame: Array
     other: list[KernelEdge | Contour | None]
+    thread: Ints
+    table: Table
 
     def pick(self, rows: Ints) -> Rows:
-        return Rows(self.conic[rows], self.frame[rows], [self.other[n] for n in rows.tolist()])
+        return Rows(self.conic[rows], self.frame[rows], [self.other[n] for n in rows.tolist()], self.thread[rows], self.table)
 
     def at(self, t: Array) -> tuple[Array, Array]:
         """Points and derivatives (n, 3), each curve at its parameter, (n,)."""
@@ -37,14 +41,20 @@ class Rows:
         cos, sin = np.cos(t)[:, None], np.sin(t)[:, None]
         point = c + np.where(turned, a * cos + b * sin, a * t[:, None])
         slope = np.where(turned, b * cos - a * sin, a)
-        traced = [n for n, other in enumerate(self.other) if isinstance(other, Contour) and np.isfinite(t[n])]
-        if traced:
-            contours = [own for n in traced if isinstance(own := self.other[n], Contour)]
-            point[traced], slope[traced] = points_on(contours, np.arange(len(traced)), t[traced])
-        for n, edge in enumerate(self.other):
-            if isinstance(edge, KernelEdge) and np.isfinite(t[n]):
-                places, slopes = edge.at(t[n : n + 1])
+        there = np.isfinite(t)
+        splined = np.flatnonzero((self.thread >= 0) & there)
+        if len(splined):
+            point[splined], slope[splined] = self.table.on_curves(self.thread[splined], t[splined])
+        traced, contours = [], []
+        for n, other in enumerate(self.other):
+            if isinstance(other, Contour) and there[n]:
+                traced.append(n)
+                contours.append(other)
+            elif isinstance(other, KernelEdge) and other.thread < 0 and there[n]:
+                places, slopes = other.at(t[n : n + 1])
                 point[n], slope[n] = places[0], slopes[0]
+        if traced:
+            point[traced], slope[traced] = points_on(contours, np.arange(len(traced)), t[traced])
         return point, slope
 
 
@@ -146,7 +156,7 @@ def behind_contour(curves: Rows, t: Array, reach: Array, surface: Ints, form: Ar
 
 
 def crossed(curves: Rows, t: Array, reach: Array, others: Rows, s: Array) -> Array:
-    """Where curves cross others in the view; both places are sought, from t and s."""
+    """Where curves cross others in the view; both places are sought, from t and s, and neither is far from there."""
     u, v = t.copy(), s.copy()
     step = np.full(len(t), np.inf)
     for _ in range(_STEPS):
@@ -163,4 +173,6 @@ def crossed(curves: Rows, t: Array, reach: Array, others: Rows, s: Array) -> Arr
         if not (np.abs(step[np.isfinite(u)]) > _CLOSE * (1 + np.abs(u[np.isfinite(u)]))).any():
             break
     found = np.isfinite(u) & (np.abs(u - t) <= reach) & (np.abs(step) <= 1e-8 * (1 + np.abs(u)))
+    far = np.linalg.norm(dp[:, :2], axis=1) * reach
+    found &= np.abs(v - s) * np.linalg.norm(dq[:, :2], axis=1) <= 4 * far
     return np.where(found, u, np.nan)

@@ -12,6 +12,7 @@ from skalto.core.artwork import TAU, Array, EdgeClass
 from skalto.core.grouping import groups_of
 from skalto.core.projection.facets import Curve, Facets, Flags, Ints, Surface
 from skalto.core.projection.solving import Rows, turned_away
+from skalto.core.projection.splines import Table
 from skalto.core.projection.strokes import ORDER
 from skalto.core.projection.turning import Contour, KernelEdge, Patches, bends_on
 
@@ -56,7 +57,8 @@ class Chords:
 class Triangles:
     """Triangles that face the viewer: ``corners`` (m, 3, 3), their names, faces, parts, how much nearer than a chord of another
     part each must be to hide it, and the curve at each side, −1 inside a face, (m, 3). Faces are ``surface`` (f,) and
-    ``form`` (f, 8); ``face_of`` (t,) tells the face of any triangle by its name."""
+    ``form`` (f, 8), and triangles may be ``off`` (f,) from them, mm; ``face_of`` (t,) tells the face of any triangle by its
+    name."""
 
     corners: Array
     name: Ints
@@ -67,6 +69,7 @@ class Triangles:
     surface: Ints
     form: Array
     face_of: Ints
+    off: Array
 
 
 def _stacked(rows: list[Array], *shape: int, kind: type = float) -> Array:
@@ -137,12 +140,12 @@ class _Stage:
         self.curves: dict[str, list[Any]] = {k: [] for k in ("conic", "frame", "span", "rank", "part", "other")}
         self.chords: dict[str, list[Any]] = {k: [] for k in ("ends", "params", "curve", "beside", "hidden")}
         self.triangles: dict[str, list[Any]] = {
-            k: [] for k in ("corners", "name", "face", "part", "band", "sides", "surface", "form", "face_of")
+            k: [] for k in ("corners", "name", "face", "part", "band", "sides", "surface", "form", "face_of", "off")
         }
         self.names = self.faces = self.count = 0
         self.contours: dict[int, list[int]] = {}
         self.found: list[_Run] = []
-        self.patches = Patches()
+        self.patches, self.table = Patches(), Table()
         self.placing: tuple[Array, Array] = np.eye(3), np.zeros(3)
 
     def add_curves(self, conic: Flags, frame: Array, span: Array, rank: Ints, part: int, other: list[Any]) -> Ints:
@@ -180,6 +183,7 @@ class _Stage:
         self._contours(part, facets, points, normals, numbers, form)
         self._triangles(part, facets, corners, lean, names, numbers, mirrored)
         self.triangles["face_of"].append(facets.face + self.faces)
+        self.triangles["off"].append(np.full(len(facets.surface), facets.chord * size))
         self.triangles["surface"].append(facets.surface)
         self.triangles["form"].append(form)
         self.names += len(corners)
@@ -217,7 +221,11 @@ class _Stage:
         steep = np.ones(count, bool)
         np.logical_and.at(steep, facets.edge, (np.abs(across) < EDGE_ON).all(axis=1))
         rank = np.where(facets.smooth, np.where(facets.seam, -1, np.where(steep, _OUTLINE, _SMOOTH)), _VISIBLE)
-        other = [KernelEdge(facets.kernel[n], turn, move) if facets.curve[n] == Curve.OTHER else None for n in range(count)]
+        other: list[Any] = [None] * count
+        for n in np.flatnonzero(facets.curve == Curve.OTHER).tolist():
+            spline = facets.edge_spline(n)
+            thread = self.table.add(spline, turn, move) if spline is not None else -1
+            other[n] = KernelEdge(facets.kernel[n], turn, move, thread)
         numbers = self.add_curves(facets.curve == Curve.CONIC, frame, span, rank, part, other)
         beside = facets.beside
         there = beside >= 0
@@ -266,8 +274,9 @@ class _Stage:
                 ends = own[met[own] == 1].tolist()
             run_ = _Run(part, number + self.faces, surface, form[number], at[own], uv[own], outward[own[0]], [])
             if surface in (Surface.TORUS, Surface.OTHER):
+                spline = facets.face_spline(number) if surface == Surface.OTHER else None
                 run_.patch = self.patches.add(
-                    facets.kernel_faces[number], surface, form[number], *self.placing, uv[own[0]], outward[own[0]]
+                    facets.kernel_faces[number], spline, surface, form[number], *self.placing, uv[own[0]], outward[own[0]]
                 )
             for end in ends:
                 on = int(chord[end])
@@ -427,7 +436,9 @@ class _Stage:
         number = self.add_curves(~_NOT, frame[None], span, np.array([_OUTLINE]), run.part, [None])
         count = int(np.ceil((high - low) / _ARC)) + 1
         t = np.linspace(low, high, 2 * count + 1)
-        points, _ = Rows(np.ones(len(t), bool), np.repeat(frame[None], len(t), axis=0), [None] * len(t)).at(t)
+        points, _ = Rows(
+            np.ones(len(t), bool), np.repeat(frame[None], len(t), axis=0), [None] * len(t), np.full(len(t), -1), self.table
+        ).at(t)
         ends, middle, t = points[::2], points[1::2], t[::2]
         beside = np.tile((-1, -1, -1, face), (count, 1))
         self.add_chords(
@@ -441,6 +452,8 @@ class _Stage:
             conic=_stacked(c["conic"], kind=bool).astype(bool), frame=_stacked(c["frame"], 3, 3), other=c["other"],
             span=_stacked(c["span"], 2), rank=_stacked(c["rank"], kind=int).astype(np.int64),
             part=_stacked(c["part"], kind=int).astype(np.int64), contours=self.contours,
+            thread=np.array([own.thread if isinstance(own, KernelEdge) else -1 for own in c["other"]], np.int64),
+            table=self.table,
         )  # fmt: skip
 
 
@@ -476,6 +489,6 @@ def staged_for(parts: Sequence[tuple[int, Facets, Array]], axes: Array) -> tuple
             _stacked(t["face"], kind=int).astype(np.int64), _stacked(t["part"], kind=int).astype(np.int64),
             _stacked(t["band"]), _stacked(t["sides"], 3, kind=int).astype(np.int64),
             _stacked(t["surface"], kind=int).astype(np.int64), _stacked(t["form"], 8),
-            _stacked(t["face_of"], kind=int).astype(np.int64),
+            _stacked(t["face_of"], kind=int).astype(np.int64), _stacked(t["off"]),
         ),
     )  # fmt: skip

@@ -19,6 +19,7 @@ from skalto.core.models.kernel import placed
 from skalto.core.projection.edges import ProjectedEdge
 from skalto.core.projection.facets import Flags, Ints, Surface
 from skalto.core.projection.silhouettes import cross
+from skalto.core.projection.splines import Spline, Table
 from skalto.core.projection.strokes import Strokes, Tag
 
 _STEPS = 8
@@ -33,11 +34,14 @@ class Patches:
         self._rings: list[tuple[Array, Array, Array, Array, float, float]] = []
         self._adaptors: list[tuple[Any, Array, Array] | None] = []
         self._faces: list[Any] = []
+        self._splines, self._nets = Table(), list[int]()
         self._signs: list[float] = []
-        self._table: tuple[Array, Array, Flags] | None = None
+        self._table: tuple[Array, Array, Flags, Ints] | None = None
 
-    def add(self, face: Any, kind: int, form: Array, turn: Array, move: Array, uv: Array, outward: Array) -> int:
-        """A face; its number.
+    def add(
+        self, face: Any, spline: Spline | None, kind: int, form: Array, turn: Array, move: Array, uv: Array, outward: Array
+    ) -> int:
+        """A face, and the *spline* that it is, if any; its number.
 
         :param turn: (3, 3) and *move* (3,) lead from the part's axes to the view's. :param form: in view axes.
         :param outward: the way out of the part (3,) at the parameters *uv* (2,).
@@ -55,6 +59,7 @@ class Patches:
         else:
             self._rings.append((np.zeros(3), np.zeros(3), np.zeros(3), np.zeros(3), 1.0, 1.0))
             self._adaptors.append((adaptor, turn, move))
+        self._nets.append(self._splines.add(spline, turn, move) if spline is not None else -1)
         self._signs.append(1.0)
         self._table = None
         _, su, sv, *_ = self.second_order(np.array([number]), uv[None])
@@ -66,19 +71,21 @@ class Patches:
         """Centre, axes and radii of a torus."""
         return self._rings[patch]
 
-    def _tables(self) -> tuple[Array, Array, Flags]:
-        """Centre and axes (p, 4, 3), both radii and the sign of the normal (p, 3), and which are rings."""
+    def _tables(self) -> tuple[Array, Array, Flags, Ints]:
+        """Centre and axes (p, 4, 3), both radii and the sign of the normal (p, 3), which are rings, and their numbers
+        among the splines, (p,)."""
         if self._table is None:
             self._table = (
                 np.array([ring[:4] for ring in self._rings]),
                 np.array([(*ring[4:], sign) for ring, sign in zip(self._rings, self._signs, strict=True)]),
                 np.array([adaptor is None for adaptor in self._adaptors]),
+                np.array(self._nets, np.int64),
             )
         return self._table
 
     def second_order(self, patch: Ints, uv: Array) -> Array:
         """Point, S_u, S_v, S_uu, S_vv, S_uv of patches (k,) at parameters (k, 2): (6, k, 3)."""
-        frames, sizes, rings = self._tables()
+        frames, sizes, rings, nets = self._tables()
         c, x, y, z = (frames[patch, n] for n in range(4))
         major, minor = sizes[patch, :1], sizes[patch, 1:2]
         cu, su, cv, sv = (f(uv[:, n])[:, None] for n in (0, 1) for f in (np.cos, np.sin))
@@ -89,7 +96,11 @@ class Patches:
             -minor * (cv * out + sv * z), -minor * sv * across,
         ))  # fmt: skip
         p, du, dv, duu, dvv, duv = gp_Pnt(), gp_Vec(), gp_Vec(), gp_Vec(), gp_Vec(), gp_Vec()
-        for n in np.flatnonzero(~rings[patch]).tolist():
+        net = nets[patch]
+        own = np.flatnonzero(net >= 0)
+        if len(own):
+            found[:, own] = self._splines.on_surfaces(net[own], uv[own])
+        for n in np.flatnonzero(~rings[patch] & (net < 0)).tolist():
             adaptor = self._adaptors[patch[n]]
             assert adaptor is not None
             surface, turn, move = adaptor
@@ -221,9 +232,10 @@ def _flat_many(contours: Sequence[Contour], which: Ints, t: Array) -> tuple[Arra
 
 
 class KernelEdge:
-    """An edge that is neither line nor conic, in view axes."""
+    """An edge that is neither line nor conic, in view axes; *thread* is its number in the view's table of splines, or −1."""
 
-    def __init__(self, edge: Any, turn: Array, move: Array) -> None:
+    def __init__(self, edge: Any, turn: Array, move: Array, thread: int = -1) -> None:
+        self.thread = thread
         self._edge, self._turn, self._move = edge, turn, move
         self._adaptor = BRepAdaptor_Curve(edge)
         self._drawing: ProjectedEdge | None = None
