@@ -257,6 +257,11 @@ def _closed_faces(shape: Any, faces: list[Any]) -> Flags:
     return closed
 
 
+def is_closed(shape: Any) -> bool:
+    """Whether every face of a shape bounds a closed shell."""
+    return bool(_closed_faces(shape, [TopoDS.Face_s(f) for f in sub_shapes(shape, TopAbs_FACE)]).all())
+
+
 def _beside(sides: Ints, count: int) -> Ints:
     """The triangles at both sides of each chord, (count, 2)."""
     beside = np.full((count, 2), -1)

@@ -12,7 +12,7 @@ import numpy as np
 from skalto.core.artwork import Array, EdgeClass
 from skalto.core.models.model import Model
 from skalto.core.projection.cutting import Shown
-from skalto.core.projection.facets import Facets, Flags, Ints, Surface, facets_of
+from skalto.core.projection.facets import Facets, Flags, Ints, Surface, facets_of, is_closed
 from skalto.core.projection.hiding import DEPTH, WHOLE, hidden_stretches
 from skalto.core.projection.solving import Rows, behind_contour, crossed, on_surface, pierced, turned_away
 from skalto.core.projection.staging import Chords, Curves, Triangles, staged_for
@@ -20,6 +20,8 @@ from skalto.core.projection.strokes import ORDER, Strokes
 
 CHORD_SHARE = 5e-4
 """Largest distance of a triangle from its face, as a share of the part's diagonal."""
+OPEN_SHARE = 1e-4
+"""The same for a part that is not closed."""
 LEAST_CHORD = 1e-5
 TURN = 0.25
 """Largest turn between neighbouring triangles, radians."""
@@ -41,7 +43,9 @@ def _facets(model: Model, shape: int) -> Facets:
     if shape not in kept:
         facts = model.tree.shapes[shape]
         size = float(np.linalg.norm(np.subtract(facts.high, facts.low)))
-        kept[shape] = facets_of(model.shapes[shape], max(size * CHORD_SHARE, LEAST_CHORD), TURN)
+        # of faces that do not hang together, only a depth tells which hides which
+        share = CHORD_SHARE if is_closed(model.shapes[shape]) else OPEN_SHARE
+        kept[shape] = facets_of(model.shapes[shape], max(size * share, LEAST_CHORD), TURN)
     return kept[shape]
 
 

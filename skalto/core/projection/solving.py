@@ -22,7 +22,7 @@ _CLOSE = 1e-11
 @dataclass(frozen=True, eq=False)
 class Rows:
     """Curves, one a row: the rows c, a, b of ``frame`` (n, 3, 3) say c + a·t for a line, c + a·cos t + b·sin t for a ``conic``
-    (n,); ``other`` is None for these, and the curve itself where it is neither. Of those that are splines, ``thread`` (n,) is the
+    (n,); ``other`` is None for these, and the curve itself where it is neither. Of splines ``thread`` (n,) is the
     number in the ``table``, −1 of the rest."""
 
     conic: Flags

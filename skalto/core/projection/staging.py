@@ -232,9 +232,9 @@ class _Stage:
         side_lean = np.where(there, lean[beside], -1.0) if len(lean) else np.where(there, 0.0, -1.0)
         shut: Flags = np.logical_and(facets.closed[facets.face[beside]], there) if len(lean) else there
         hidden = np.asarray((side_lean < EDGE_ON).all(axis=1) & shut.any(axis=1) & (shut | ~there).all(axis=1))
-        names = np.column_stack(
-            (np.where(there, beside + self.names, -1), np.full(len(beside), part), np.full(len(beside), -1))
-        )
+        # faces that are not sewn together have edges that lie side by side, each with chords of its own
+        true = np.where(there.all(axis=1), part, -1)
+        names = np.column_stack((np.where(there, beside + self.names, -1), true, np.full(len(beside), -1)))
         ends = facets.ends @ turn.T + move
         drawn = rank[facets.edge] >= 0
         self.add_chords(ends[drawn], facets.params[drawn], numbers[facets.edge[drawn]], names[drawn], hidden[drawn])

@@ -25,6 +25,8 @@ from skalto.core.projection.strokes import Strokes, Tag
 _STEPS = 8
 _CLOSE = 1e-10
 """A step on the surface shorter than this, mm, ends the search."""
+_FARTHEST = 1e6
+"""A step of the parameters longer than this leads nowhere."""
 
 
 class Patches:
@@ -124,7 +126,7 @@ class Patches:
                 lift_u, lift_v = (g * fu - h * fv) / (e * g - h * h), (e * fv - h * fu) / (e * g - h * h)
                 factor = -f / (fu * lift_u + fv * lift_v)
                 step = np.stack((factor * lift_u, factor * lift_v), axis=1)
-            step[~np.isfinite(step).all(axis=1)] = 0.0
+            step[~(np.abs(step).max(axis=1, initial=0.0) < _FARTHEST)] = 0.0
             moved = step[:, :1] * su + step[:, 1:] * sv
             if again == _STEPS or float(np.abs(moved).max(initial=0.0)) < _CLOSE:
                 break
