@@ -14,7 +14,7 @@ from skalto.core.projection.facets import Curve, Facets, Flags, Ints, Surface
 from skalto.core.projection.solving import Rows, turned_away
 from skalto.core.projection.splines import Table
 from skalto.core.projection.strokes import ORDER
-from skalto.core.projection.turning import Contour, KernelEdge, Patches, bends_on
+from skalto.core.projection.turning import Contour, EdgeOn, KernelEdge, Patches, bends_on
 
 EDGE_ON = 1e-6
 """A normal that leans toward the viewer by less than this is square to the look."""
@@ -322,17 +322,20 @@ class _Stage:
         patch = np.repeat([run.patch for run in runs], count)
         uv = np.concatenate([run.uv for run in runs])
         places = np.split(self.patches.turn_to(patch, uv)[0], np.cumsum(count)[:-1])
-        contours = []
-        for run, own in zip(runs, places, strict=True):
-            for end in run.ends:
-                at: Array | None = None
-                if run.surface == Surface.TORUS:
-                    at = _on_ring(self.patches, run.patch, end.at, run.uv[end.place])
-                elif end.curve >= 0:
-                    at = self.patches.end_on(run.patch, end.edge, end.low, end.high, run.uv[end.place])
-                if at is not None:
-                    own[end.place] = at
-            contours.append(Contour(self.patches, run.patch, own))
+        pairs = [(run, own, end) for run, own in zip(runs, places, strict=True) for end in run.ends]
+        on_edges = [
+            (own, end, EdgeOn(run.patch, end.edge, end.low, end.high, run.uv[end.place]))
+            for run, own, end in pairs
+            if run.surface != Surface.TORUS and end.curve >= 0
+        ]
+        exact = self.patches.ends_on([asked for _, _, asked in on_edges])
+        for (own, end, _), at in zip(on_edges, exact, strict=True):
+            if np.isfinite(at[0]):
+                own[end.place] = at
+        for run, own, end in pairs:
+            if run.surface == Surface.TORUS:
+                own[end.place] = _on_ring(self.patches, run.patch, end.at, run.uv[end.place])
+        contours = [Contour(self.patches, run.patch, own) for run, own in zip(runs, places, strict=True)]
         # where a contour turns from what can be seen to what cannot, without an edge
         owner = np.repeat(np.arange(len(runs)), count)
         t = np.concatenate([np.arange(n, dtype=float) for n in count])
