@@ -1,14 +1,13 @@
 """Hidden lines of every model of the corpus against rays, and against the kernel's own algorithm.
 
-``python -m tests.campaigns.hidden [--models NAME,NAME] [--views "front iso"] [--kernel]``. Each model is seen from six sides and
-in two pictorials; rays, which know nothing of how the lines were found, say which strokes are not to be seen and which edges
+``python -m tests.campaigns.hidden [--models NAME,NAME] [--views "front iso"] [--kernel]``. Each model is seen from six sides
+and in two pictorials; rays, which know nothing of how the lines were found, say which strokes are not to be seen and which edges
 are missing. Printed for each view: time, length drawn, and what is wrong of it.
 """
 
 from __future__ import annotations
 
 import argparse
-import math
 import tempfile
 import time
 from collections.abc import Callable, Iterator
@@ -130,20 +129,15 @@ def main() -> None:
         for name, model in models(chosen, Path(folder)):
             for view in given.views.split(" "):
                 for kernel in (False, True) if given.kernel else (False,):
+                    head = f"{name:24} {view:13} {'kernel' if kernel else 'facets'}"
                     try:
                         seconds, drawn, unseen, missing = tried(model, view, kernel)
                     except Exception as error:
-                        print(
-                            f"{name:24} {view:10} {'kernel' if kernel else 'facets'} ! {type(error).__name__}: {error}",
-                            flush=True,
-                        )
+                        print(f"{head} ! {type(error).__name__}: {error}", flush=True)
                         continue
-                    share = (unseen + missing) / drawn if drawn else math.nan
-                    print(
-                        f"{name:24} {view:10} {'kernel' if kernel else 'facets'} {seconds:7.2f} s {drawn:9.1f} mm, unseen {unseen:8.3f}, "
-                        f"missing {missing:8.3f}, {100 * share:.3f} %",
-                        flush=True,
-                    )
+                    share = f"{100 * (unseen + missing) / drawn:.3f} %" if drawn else "nothing drawn"
+                    wrong = f"unseen {unseen:8.3f}, missing {missing:8.3f}, {share}"
+                    print(f"{head} {seconds:7.2f} s {drawn:9.1f} mm, {wrong}", flush=True)
 
 
 if __name__ == "__main__":

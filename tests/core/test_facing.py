@@ -12,14 +12,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Fuse
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
-from OCP.BRepPrimAPI import BRepPrimAPI_MakeCone, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakeTorus
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeCone, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakeSphere, BRepPrimAPI_MakeTorus
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 from OCP.TopoDS import TopoDS
 from scipy.integrate import quad
 from scipy.special import ellipe
 
 from skalto.core.artwork import Artwork, Beziers, EdgeClass, Ellipses, Lines, bezier_at
-from skalto.core.models.kernel import edges
+from skalto.core.models.kernel import as_splines, edges
 from skalto.core.models.model import Model
 from skalto.core.models.reading import read_model
 from skalto.core.projection.cutting import Shown
@@ -29,7 +29,7 @@ from skalto.core.projection.single import make_single
 from skalto.core.projection.view import ProjectionSpec, project_shown, shown_in
 from skalto.core.projection.watch import watch
 from skalto.core.viewpoint import parse_viewpoint
-from skalto.demo.solids import block, cylinder
+from skalto.demo.solids import block, cylinder, moved
 from tests.core.modelled import modelled, pin_in_plate, together
 
 
@@ -100,6 +100,27 @@ def test_lengths_are_the_kernel_s_where_that_is_right(body: Any, tmp_path: Path)
         artwork, shown, spec = seen(model, name)
         ours, theirs = lengths(artwork), lengths(project_shown(model, shown, spec))
         assert ours == pytest.approx(theirs, rel=1e-4), name
+
+
+@pytest.mark.parametrize(
+    "body",
+    [
+        pin_in_plate(0.2), BRepPrimAPI_MakeCone(10, 4, 15).Shape(), _rounded(),
+        together(
+            moved(BRepPrimAPI_MakeSphere(10).Shape(), turn=("z", 40)), moved(cylinder(6, 40, (2, 1, -20)), turn=("y", 20)),
+            moved(block(30, 4, 4), (0, 1, -1.3)),
+        ),
+    ],
+    ids=["pin", "cone", "rounded", "run through"],
+)  # fmt: skip
+def test_splines_are_seen_as_what_they_were_made_of(body: Any, tmp_path: Path) -> None:
+    """Faces and edges that are neither plane nor round have the same exact ends."""
+    model, _ = modelled(body, tmp_path)
+    (tmp_path / "splines").mkdir()
+    as_made, _ = modelled(as_splines(body), tmp_path / "splines")
+    for name in ("front", "iso", "dir:1,2,-1.5"):
+        exact, splines = lengths(seen(model, name)[0]), lengths(seen(as_made, name)[0])
+        assert splines == pytest.approx(exact, rel=1e-4), name
 
 
 def test_a_pin_in_a_hole_of_its_own_size_hides_the_rim_behind_it(tmp_path: Path) -> None:

@@ -14,9 +14,10 @@ from skalto.core.models.model import Model
 from skalto.core.projection.cutting import Shown
 from skalto.core.projection.facets import Facets, Flags, Ints, Surface, facets_of, is_closed
 from skalto.core.projection.hiding import DEPTH, WHOLE, hidden_stretches
-from skalto.core.projection.solving import Rows, behind_contour, crossed, on_surface, pierced, turned_away
+from skalto.core.projection.solving import Rows, behind_contour, crossed, on_surface, pierced, pierced_patch, turned_away
 from skalto.core.projection.staging import Chords, Curves, Triangles, staged_for
 from skalto.core.projection.strokes import ORDER, Strokes
+from skalto.core.projection.turning import EdgeOn
 
 CHORD_SHARE = 5e-4
 """Largest distance of a triangle from its face, as a share of the part's diagonal."""
@@ -140,11 +141,32 @@ def _searched(curves: Curves, chords: Chords, triangles: Triangles, runs: _Runs,
     on_it = curved & (np.abs(distance) < _CONTACT)
     put(on_it, turned_away, surface, form, reach=wide)
     put(there & known & (ending == DEPTH) & ~on_it, pierced, surface, form)
+    patches = curves.faces.patches
+    beside = triangles.face_of[np.maximum(chords.beside[chord, :2], 0)]
+    own_face = there & ((chords.beside[chord, :2] >= 0) & (beside == triangles.face[row][:, None])).any(axis=1)
+
+    def turned_on(at: Ints, face: Ints) -> None:
+        asked = []
+        for n, number in zip(at.tolist(), face.tolist(), strict=True):
+            low, high = (np.clip(t[n] + sign * wide[n], *curves.span[curve[n]]) for sign in (-1, 1))
+            asked.append(EdgeOn(curves.faces.patch(number), curves.edges[curve[n]], float(low), float(high)))
+        found[at] = patches.ends_on(asked)[1]
+
+    own_turns = np.flatnonzero(own_face & ~known)
+    turned_on(own_turns, triangles.face[row[own_turns]])
+    through = np.flatnonzero(there & ~known & ~own_face & (ending == DEPTH))
+    if len(through):
+        patch = np.array([curves.faces.patch(face) for face in triangles.face[row[through]].tolist()], np.int64)
+        found[through] = pierced_patch(
+            own.pick(through), t[through], close[through], patches, patch, triangles.uv[row[through]]
+        )
     # at the side of a triangle: behind the edge that lies there, or the contour of its face
     side = np.where(there & (ending < DEPTH), triangles.sides[row, np.minimum(ending, 2)], -2)
     edge = np.maximum(side, 0)
     smooth = curves.rank[edge] != _VISIBLE
     contour = (side == -1) | ((side >= 0) & smooth)
+    # a chord went through a triangle near the contour, and the curve does not go through the face
+    contour |= there & (ending == DEPTH) & (surface != Surface.PLANE) & ~np.isfinite(found)
     put(contour, behind_contour, surface, form)
     # a contour that is neither line nor conic: the nearest of its face
     traced = np.full(len(rows), -1)
@@ -161,12 +183,14 @@ def _searched(curves: Curves, chords: Chords, triangles: Triangles, runs: _Runs,
     put((side >= 0) & ~straight & (curves.rank[edge] >= 0), crossed, others, start)
     # where the faces beside it turn away
     turning = ~there
-    for beside in (0, 1):
-        name = chords.beside[chord, beside]
+    for place in (0, 1):
+        name = chords.beside[chord, place]
         face = triangles.face_of[np.maximum(name, 0)]
         own_surface, own_form = triangles.surface[face], triangles.form[face]
         turns = (name >= 0) & (own_surface != Surface.PLANE) & (own_surface != Surface.OTHER)
         put(turning & turns, turned_away, own_surface, own_form, reach=wide)
+        rest = np.flatnonzero(turning & (name >= 0) & (own_surface == Surface.OTHER) & ~np.isfinite(found))
+        turned_on(rest, face[rest])
     return found
 
 

@@ -12,11 +12,14 @@ import numpy as np
 
 from skalto.core.artwork import Array
 from skalto.core.projection.facets import Flags, Ints, Surface
+from skalto.core.projection.silhouettes import cross
 from skalto.core.projection.splines import Table
-from skalto.core.projection.turning import Contour, KernelEdge, points_on
+from skalto.core.projection.turning import Contour, KernelEdge, Patches, points_on
 
 _STEPS = 12
 _CLOSE = 1e-11
+_MET = 1e-6
+"""A curve and a surface that are nearer than this, mm, meet."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -119,6 +122,32 @@ def pierced(curves: Rows, t: Array, reach: Array, surface: Ints, form: Array) ->
         return change
 
     return _newton(value, slope, t, reach)
+
+
+def pierced_patch(curves: Rows, t: Array, reach: Array, patches: Patches, patch: Ints, uv: Array) -> Array:
+    """Where curves go through the surfaces of patches (n,), sought from t and the parameters *uv* (n, 2)."""
+    at, place, step = t.copy(), uv.copy(), np.full(len(t), np.inf)
+    for _ in range(_STEPS):
+        point, way = curves.at(at)
+        surface, su, sv, *_ = patches.second_order(patch, place)
+        gap, normal = surface - point, cross(su, sv)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            step = (gap * normal).sum(axis=1) / (way * normal).sum(axis=1)
+            # what is left lies in the surface: along S_u and S_v
+            rest = way * step[:, None] - gap
+            square = (normal * normal).sum(axis=1)
+            move = np.stack(((cross(rest, sv) * normal).sum(axis=1), (cross(su, rest) * normal).sum(axis=1)), axis=1)
+            move = move / square[:, None]
+        going = np.isfinite(step) & np.isfinite(move).all(axis=1) & (np.abs(step) <= 2 * reach)
+        at, place = np.where(going, at + step, np.nan), np.where(going[:, None], place + move, place)
+        if not (np.abs(step[going]) > _CLOSE * (1 + np.abs(at[going]))).any():
+            break
+    found = np.isfinite(at) & (np.abs(at - t) <= reach) & (np.abs(step) <= 1e-8 * (1 + np.abs(at)))
+    rows = np.flatnonzero(found)
+    if len(rows):
+        gap = patches.second_order(patch[rows], place[rows])[0] - curves.pick(rows).at(at[rows])[0]
+        found[rows] = np.linalg.norm(gap, axis=1) < _MET
+    return np.where(found, at, np.nan)
 
 
 def turned_away(curves: Rows, t: Array, reach: Array, surface: Ints, form: Array) -> Array:

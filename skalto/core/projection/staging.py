@@ -11,6 +11,7 @@ import numpy as np
 from skalto.core.artwork import TAU, Array, EdgeClass
 from skalto.core.grouping import groups_of
 from skalto.core.projection.facets import Curve, Facets, Flags, Ints, Surface
+from skalto.core.projection.placing import Faces, Placed
 from skalto.core.projection.solving import Rows, turned_away
 from skalto.core.projection.splines import Table
 from skalto.core.projection.strokes import ORDER
@@ -34,6 +35,9 @@ class Curves(Rows):
     part: Ints
     contours: dict[int, list[int]]
     """The contours of each face that are neither line nor conic."""
+    edges: list[Any]
+    """The kernel's edge of each, None of contours."""
+    faces: Faces
 
     @property
     def plain(self) -> Flags:
@@ -55,12 +59,13 @@ class Chords:
 
 @dataclass(frozen=True, eq=False)
 class Triangles:
-    """Triangles that face the viewer: ``corners`` (m, 3, 3), their names, faces, parts, how much nearer than a chord of another
-    part each must be to hide it, and the curve at each side, −1 inside a face, (m, 3). Faces are ``surface`` (f,) and
-    ``form`` (f, 8), and triangles may be ``off`` (f,) from them, mm; ``face_of`` (t,) tells the face of any triangle by its
-    name."""
+    """Triangles that face the viewer: ``corners`` (m, 3, 3), the parameters ``uv`` (m, 2) of their middles, their names, faces,
+    parts, how much nearer than a chord of another part each must be to hide it, and the curve at each side, −1 inside a face,
+    (m, 3). Faces are ``surface`` (f,) and ``form`` (f, 8), and triangles may be ``off`` (f,) from them, mm; ``face_of`` (t,)
+    tells the face of any triangle by its name."""
 
     corners: Array
+    uv: Array
     name: Ints
     face: Ints
     part: Ints
@@ -137,23 +142,26 @@ class _Stage:
     """Parts one after the other."""
 
     def __init__(self) -> None:
-        self.curves: dict[str, list[Any]] = {k: [] for k in ("conic", "frame", "span", "rank", "part", "other")}
+        self.curves: dict[str, list[Any]] = {k: [] for k in ("conic", "frame", "span", "rank", "part", "other", "edge")}
         self.chords: dict[str, list[Any]] = {k: [] for k in ("ends", "params", "curve", "beside", "hidden")}
         self.triangles: dict[str, list[Any]] = {
-            k: [] for k in ("corners", "name", "face", "part", "band", "sides", "surface", "form", "face_of", "off")
+            k: [] for k in ("corners", "uv", "name", "face", "part", "band", "sides", "surface", "form", "face_of", "off")
         }
         self.names = self.faces = self.count = 0
         self.contours: dict[int, list[int]] = {}
         self.found: list[_Run] = []
-        self.patches, self.table = Patches(), Table()
-        self.placing: tuple[Array, Array] = np.eye(3), np.zeros(3)
+        self.all_faces, self.table = Faces(), Table()
+        self.patches = self.all_faces.patches
 
-    def add_curves(self, conic: Flags, frame: Array, span: Array, rank: Ints, part: int, other: list[Any]) -> Ints:
-        """Their numbers."""
+    def add_curves(
+        self, conic: Flags, frame: Array, span: Array, rank: Ints, part: int, other: list[Any], edges: list[Any] | None = None
+    ) -> Ints:
+        """Their numbers; *edges* are the kernel's, of what are edges."""
         for key, value in (("conic", conic), ("frame", frame), ("span", span), ("rank", rank)):
             self.curves[key].append(value)
         self.curves["part"].append(np.full(len(conic), part))
         self.curves["other"] += other
+        self.curves["edge"] += edges if edges is not None else [None] * len(other)
         numbers = np.arange(self.count, self.count + len(conic))
         self.count += len(conic)
         return numbers
@@ -164,7 +172,6 @@ class _Stage:
 
     def add(self, part: int, facets: Facets, turn: Array, move: Array) -> None:
         """A placed part: *turn* (3, 3) and *move* (3,) lead from its own axes to the view's."""
-        self.placing = turn, move
         mirrored = bool(np.linalg.det(turn) < 0)
         points = facets.points @ turn.T + move
         size = float(np.cbrt(abs(np.linalg.det(turn))))
@@ -179,6 +186,7 @@ class _Stage:
         form[:, :3] = form[:, :3] @ turn.T + move
         form[:, 3:6] = form[:, 3:6] @ turn.T / size
         form[:, 6:] *= np.where((facets.surface == Surface.CONE)[:, None], 1.0, size)
+        self.faces = self.all_faces.add(Placed(facets, form, turn, move))
         numbers = self._edges(part, facets, turn, move, normals, lean)
         self._contours(part, facets, points, normals, numbers, form)
         self._triangles(part, facets, corners, lean, names, numbers, mirrored)
@@ -187,7 +195,6 @@ class _Stage:
         self.triangles["surface"].append(facets.surface)
         self.triangles["form"].append(form)
         self.names += len(corners)
-        self.faces += len(facets.surface)
 
     def _triangles(
         self, part: int, facets: Facets, corners: Array, lean: Array, names: Ints, numbers: Ints, mirrored: bool
@@ -201,6 +208,7 @@ class _Stage:
             own = self.triangles
             own["corners"].append(corners[rows][:, ::-1] if turned else corners[rows])
             own["sides"].append(sides[rows][:, [1, 0, 2]] if turned else sides[rows])
+            own["uv"].append(facets.uv[facets.triangles[rows]].mean(axis=1))
             own["name"].append(names[rows])
             own["face"].append(facets.face[rows] + self.faces)
             own["part"].append(np.full(len(rows), part))
@@ -226,7 +234,7 @@ class _Stage:
             spline = facets.edge_spline(n)
             thread = self.table.add(spline, turn, move) if spline is not None else -1
             other[n] = KernelEdge(facets.kernel[n], turn, move, thread)
-        numbers = self.add_curves(facets.curve == Curve.CONIC, frame, span, rank, part, other)
+        numbers = self.add_curves(facets.curve == Curve.CONIC, frame, span, rank, part, other, facets.kernel)
         beside = facets.beside
         there = beside >= 0
         side_lean = np.where(there, lean[beside], -1.0) if len(lean) else np.where(there, 0.0, -1.0)
@@ -274,10 +282,7 @@ class _Stage:
                 ends = own[met[own] == 1].tolist()
             run_ = _Run(part, number + self.faces, surface, form[number], at[own], uv[own], outward[own[0]], [])
             if surface in (Surface.TORUS, Surface.OTHER):
-                spline = facets.face_spline(number) if surface == Surface.OTHER else None
-                run_.patch = self.patches.add(
-                    facets.kernel_faces[number], spline, surface, form[number], *self.placing, uv[own[0]], outward[own[0]]
-                )
+                run_.patch = self.all_faces.patch(run_.face)
             for end in ends:
                 on = int(chord[end])
                 edge = int(facets.edge[on])
@@ -328,7 +333,7 @@ class _Stage:
             for run, own, end in pairs
             if run.surface != Surface.TORUS and end.curve >= 0
         ]
-        exact = self.patches.ends_on([asked for _, _, asked in on_edges])
+        exact, _ = self.patches.ends_on([asked for _, _, asked in on_edges])
         for (own, end, _), at in zip(on_edges, exact, strict=True):
             if np.isfinite(at[0]):
                 own[end.place] = at
@@ -454,7 +459,7 @@ class _Stage:
         return Curves(
             conic=_stacked(c["conic"], kind=bool).astype(bool), frame=_stacked(c["frame"], 3, 3), other=c["other"],
             span=_stacked(c["span"], 2), rank=_stacked(c["rank"], kind=int).astype(np.int64),
-            part=_stacked(c["part"], kind=int).astype(np.int64), contours=self.contours,
+            part=_stacked(c["part"], kind=int).astype(np.int64), contours=self.contours, edges=c["edge"], faces=self.all_faces,
             thread=np.array([own.thread if isinstance(own, KernelEdge) else -1 for own in c["other"]], np.int64),
             table=self.table,
         )  # fmt: skip
@@ -488,7 +493,7 @@ def staged_for(parts: Sequence[tuple[int, Facets, Array]], axes: Array) -> tuple
             _stacked(k["beside"], 4, kind=int).astype(np.int64), _stacked(k["hidden"], kind=bool).astype(bool),
         ),
         Triangles(
-            _stacked(t["corners"], 3, 3), _stacked(t["name"], kind=int).astype(np.int64),
+            _stacked(t["corners"], 3, 3), _stacked(t["uv"], 2), _stacked(t["name"], kind=int).astype(np.int64),
             _stacked(t["face"], kind=int).astype(np.int64), _stacked(t["part"], kind=int).astype(np.int64),
             _stacked(t["band"]), _stacked(t["sides"], 3, kind=int).astype(np.int64),
             _stacked(t["surface"], kind=int).astype(np.int64), _stacked(t["form"], 8),

@@ -153,13 +153,14 @@ class Patches:
         normal = cross(su, sv) * self._tables()[1][patch, 2:]
         return np.asarray(normal / np.maximum(np.linalg.norm(normal, axis=1), 1e-30)[:, None])
 
-    def ends_on(self, asked: Sequence[EdgeOn]) -> Array:
-        """Where edges come to be seen edge-on, on their faces: parameters (k, 2), NaN where one does not."""
-        found = np.full((len(asked), 2), np.nan)
+    def ends_on(self, asked: Sequence[EdgeOn]) -> tuple[Array, Array]:
+        """Where edges come to be seen edge-on, on their faces: parameters of the faces (k, 2) and of the edges (k,), NaN where
+        one does not."""
+        found, along = np.full((len(asked), 2), np.nan), np.full(len(asked), np.nan)
         curves = [_on_face(self._faces[own.patch], own.edge, (own.low + own.high) / 2, own.near) for own in asked]
         rows = np.array([n for n, curve in enumerate(curves) if curve is not None], np.int64)
         if not len(rows):
-            return found
+            return found, along
         patch = np.array([own.patch for own in asked], np.int64)[rows]
 
         def places(t: Array) -> Array:
@@ -184,28 +185,29 @@ class Patches:
             b, fb = t, value
             if float(np.abs(t - before)[turns].max(initial=0.0)) < 1e-14 * float(1 + np.abs(t).max()):
                 break
-        found[rows[turns]] = places(t)[turns]
-        return found
+        found[rows[turns]], along[rows[turns]] = places(t)[turns], t[turns]
+        return found, along
 
 
 @dataclass(frozen=True, eq=False)
 class EdgeOn:
-    """An edge of a patch's face, between two of its own parameters; *near* (2,) tells the sides of a seam apart."""
+    """An edge of a patch's face, between two of its own parameters; *near* (2,), where it is there, tells the sides of a seam
+    apart."""
 
     patch: int
     edge: Any
     low: float
     high: float
-    near: Array
+    near: Array | None = None
 
 
-def _on_face(face: Any, edge: Any, middle: float, near: Array) -> Any:
+def _on_face(face: Any, edge: Any, middle: float, near: Array | None) -> Any:
     """An edge's curve in the parameters of a face, None where it has none: of two that which is *near* at *middle*."""
     curves = [BRep_Tool.CurveOnSurface_s(e, face, 0.0, 0.0) for e in (edge, TopoDS.Edge_s(edge.Reversed()))]
 
     def away(curve: Any) -> float:
         p = curve.Value(middle)
-        return float(np.hypot(p.X() - near[0], p.Y() - near[1]))
+        return 0.0 if near is None else float(np.hypot(p.X() - near[0], p.Y() - near[1]))
 
     return min((c for c in curves if c is not None), key=away, default=None)
 
