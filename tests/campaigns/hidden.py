@@ -1,8 +1,8 @@
 """Hidden lines of every model of the corpus against rays, and against the kernel's own algorithm.
 
 ``python -m tests.campaigns.hidden [--models NAME,NAME] [--views "front iso"] [--kernel]``. Each model is seen from six sides
-and in two pictorials; rays, which know nothing of how the lines were found, say which strokes are not to be seen and which edges
-are missing. Printed for each view: time, length drawn, and what is wrong of it.
+and in two pictorials; rays, which know nothing of how the lines were found, say which strokes are not to be seen and which
+edges are missing. Printed for each view: time, length drawn, and what is wrong of it.
 """
 
 from __future__ import annotations
