@@ -192,7 +192,7 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
       ) : (
         <SheetTicket key={sheet.id} job={job} sheet={sheet} writing={writing} edit={edit} pasting={clipboard} onView={(id) => select(id)} onField={(id) => setSearch({ field: id }, { replace: true })} />
       )}
-      {view && <ComponentsPicker key={view.id} job={job} view={view} open={choosing} close={() => setChoosing(false)} onHidden={(hidden) => changeView({ hidden })} />}
+      {view && <ComponentsPicker key={`components of ${view.id}`} job={job} view={view} open={choosing} close={() => setChoosing(false)} onHidden={(hidden) => changeView({ hidden })} />}
     </>
   );
 }
