@@ -234,6 +234,8 @@ class Campaign:
         # what the last kill left is swept at the next start
         if files:
             self.server = self._start()
+            # one that is begun in the background takes no notice of Ctrl-C until it serves
+            self.server.client.get("/api/jobs").raise_for_status()
             self.server.interrupt()
             time.sleep(1)
             files = [*self.data.rglob("*.part"), *(self.data / "coming").glob("*"), *self.temporary.glob("skalto-work-*")]
