@@ -110,6 +110,12 @@ def _own_folder() -> str:
     return ""
 
 
+def leave() -> None:
+    """Remove what :func:`_own_folder` made: for a process that ends without its finalizers."""
+    if _own_folder.cache_info().currsize and (folder := _own_folder()):
+        shutil.rmtree(folder, ignore_errors=True)
+
+
 def _serve(pipe: Connection, preload: str, folder: str) -> None:
     """The child's loop: take a function's name and arguments, send progress and the result. *preload* is a module that is
     loaded before anything is asked, *folder* where its temporary files lie."""

@@ -17,7 +17,7 @@ from huey.consumer import Consumer
 from pydantic import BaseModel
 
 from skalto.core.errors import InputError
-from skalto.jobs.child import sweep
+from skalto.jobs.child import leave, sweep
 from skalto.jobs.limits import Limit
 from skalto.jobs.queue import LOST_SECONDS, Queue, release
 
@@ -79,6 +79,7 @@ def work(wanted: Wanted) -> None:
         except Exception as error:
             _log.error("could not hand back what was in hand: %s", error)
         queue.close()
+        leave()
 
 
 def _hear(stopped: threading.Event) -> None:

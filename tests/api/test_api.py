@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import subprocess
 import sys
+import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -242,3 +243,14 @@ def test_a_taken_port_is_told(running: Running, tmp_path: Path) -> None:
     run = subprocess.run(command, capture_output=True, text=True, timeout=60, check=False)
     assert run.returncode == 2
     assert f"Port {running.port} is taken" in run.stderr
+
+
+def test_a_server_that_is_ended_leaves_no_temporary_folder(tmp_path: Path) -> None:
+    # the name of a test's own folder is too long for a socket
+    with tempfile.TemporaryDirectory() as temporary:
+        started = Running(tmp_path, SKALTO_WORKERS="1", TMPDIR=temporary)
+        try:
+            wait_for(lambda: list(Path(temporary).glob("skalto-work-*")) != [], 60)
+        finally:
+            assert started.interrupt() == 0
+        assert list(Path(temporary).glob("skalto-work-*")) == []
