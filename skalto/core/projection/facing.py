@@ -34,6 +34,7 @@ _LEAST = 1e-6
 _CONTACT = 1e-5
 _SAMPLES = 9
 _GRAZING = 3.0
+"""How far an end that grazes moves, in roots of the facets' distance from the face times a triangle's size."""
 _HIDDEN, _SMOOTH, _VISIBLE = (ORDER.index(c) for c in (EdgeClass.HIDDEN, EdgeClass.SMOOTH, EdgeClass.VISIBLE))
 
 _kept: WeakKeyDictionary[Model, dict[int, Facets]] = WeakKeyDictionary()

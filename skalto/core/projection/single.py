@@ -14,7 +14,6 @@ from numpy.typing import NDArray
 from skalto.core.artwork import TAU, Array, Artwork, bezier_at
 from skalto.core.curves import arc_beziers, arc_pieces
 from skalto.core.grouping import groups_of, near_pairs
-from skalto.core.projection.coincident import single_curves
 from skalto.core.projection.strokes import Strokes, to_artwork
 
 SAME = 1e-5
@@ -219,6 +218,9 @@ def _single_beziers(
     under a curve whose class comes first. Where a line and a curve of one class coincide, the line stays."""
     if not runs:
         return lines, (np.empty((0, 2), np.int64), np.empty((0, 8)))
+    # compiled, and not for the web process
+    from skalto.core.projection.coincident import single_curves
+
     curves = np.concatenate(runs)
     rows = np.repeat(np.array(tags, np.int64).reshape(-1, 2), [len(run) for run in runs], axis=0)
     kept = np.ptp(curves, axis=1).max(axis=1) > SAME
