@@ -8,6 +8,9 @@ from collections.abc import Sequence
 FAR = 100.0
 """What lies further from its origin than so many times its own size is kept about a local one."""
 
+FARTHEST = 1e15
+"""mm; whole units in the last place are a tenth of a millimetre there."""
+
 
 def local_origin(low: Sequence[float], high: Sequence[float]) -> tuple[float, ...]:
     """The round point near the middle of a box from which to count, where the box lies far out; nought else.

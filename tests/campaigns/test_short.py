@@ -32,6 +32,8 @@ REFUSED = {
     "header.dxf": "damaged|recovered",
     "laughs.pdf": "paints more than 200000 forms on page 1",
     "laughs.svg": "repeats itself too often",
+    "far.svg": "draws a place further away",
+    "units.svg": "has units of",
     "nosvg.svg": "is XML, but not SVG",
     "count.gltf": "names 300000000 items",
     "sparse.gltf": "names 300000000 items",

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from trimesh.resolvers import Resolver
 
 from skalto.core.errors import InputError
+from skalto.core.locating import FARTHEST
 from skalto.core.models.building import Branch, TreeBuilder
 from skalto.core.models.model import Mesh, Model, ShapeFacts, hex_colour, with_cover
 from skalto.core.models.reading import Progress
@@ -68,10 +69,6 @@ def _check_gltf(path: Path, what: str) -> None:
     for buffer in document.get("buffers", []) if isinstance(document, dict) else []:
         if not str(buffer.get("uri", "data:")).startswith("data:"):
             raise InputError(f"{what} keeps its geometry in another file: export it as one file (.glb) and bring that in.")
-
-
-FARTHEST = 1e15
-"""mm; whole units in the last place are a tenth of a millimetre there."""
 
 
 class _Nowhere(Resolver):  # type: ignore[misc]
