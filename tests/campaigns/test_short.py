@@ -32,6 +32,7 @@ REFUSED = {
     "header.dxf": "damaged|recovered",
     "laughs.pdf": "paints more than 200000 forms on page 1",
     "laughs.svg": "repeats itself too often",
+    "curve.svg": "draws a place further away",
     "far.svg": "draws a place further away",
     "units.svg": "has units of",
     "nosvg.svg": "is XML, but not SVG",

@@ -105,7 +105,9 @@ def _placed_fonts(pages: list[PDFPage]) -> list[str]:
                 child = resolved(below[0]) if isinstance(below, list) and below else font
                 if not isinstance(child, dict):
                     child = {}
-                descriptor = resolved(child.get("FontDescriptor")) or {}
+                descriptor = resolved(child.get("FontDescriptor"))
+                if not isinstance(descriptor, dict):
+                    descriptor = {}
                 drawn = text_of(font.get("Subtype")) == "Type3"
                 if not drawn and not any(key in descriptor for key in ("FontFile", "FontFile2", "FontFile3")):
                     bad[text_of(font.get("BaseFont"))] = None

@@ -12,6 +12,7 @@ from skalto.core.artwork import Tags, bezier_at, bezier_bounds
 from skalto.core.curves import circle_through
 from skalto.core.drawings.collecting import Collector, Contour
 from skalto.core.drawings.svg.round import Arc, Cubic, joined
+from skalto.core.locating import FARTHEST
 
 Point = tuple[float, float]
 Matrix = tuple[float, float, float, float, float, float]
@@ -166,7 +167,10 @@ class Path:
 
 
 def path_of(d: str, matrix: Matrix) -> Path:
-    """A plain path moved by a matrix: moves, lines, cubic Béziers and closings, all absolute."""
+    """A plain path moved by a matrix: moves, lines, cubic Béziers and closings, all absolute.
+
+    :raises OverflowError: when it reaches further than any drawing.
+    """
     words = d.split()
     subs: list[Sub] = []
     at = 0
@@ -175,6 +179,8 @@ def path_of(d: str, matrix: Matrix) -> Path:
         nonlocal at
         made = outline(matrix, (float(words[at]), float(words[at + 1])))
         at += 2
+        if not (abs(made[0]) <= FARTHEST and abs(made[1]) <= FARTHEST):
+            raise OverflowError
         return made
 
     while at < len(words):

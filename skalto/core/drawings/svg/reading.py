@@ -9,7 +9,6 @@ from skalto.core.drawings.drawing import Drawing, DrawingFacts, LayerFacts, Spac
 from skalto.core.drawings.svg.resolving import PX, parsed, resolve
 from skalto.core.drawings.svg.walking import Walker
 from skalto.core.errors import InputError
-from skalto.core.locating import FARTHEST
 
 Progress = Callable[[float, str], None]
 
@@ -31,12 +30,13 @@ def read_svg(path: FilePath, name: str, progress: Progress) -> Drawing:
     if not all(_LEAST_UNIT < side < 1 / _LEAST_UNIT for side in unit):
         raise InputError(f"{name} has units of {min(unit):.3g} mm: its viewBox or its size is damaged. Save it again.")
     walker = Walker(plain, unit, (unit[0] * unit[1]) ** 0.5 if plain.unit else PX)
-    artwork = walker.artwork()
+    try:
+        artwork = walker.artwork()
+    except OverflowError:
+        raise InputError(f"{name} draws a place further away than any drawing reaches: it is damaged. Save it again.") from None
     box = artwork.bounds()
     if box is None:
         raise InputError(f"{name} draws nothing that can be brought in.")
-    if not all(abs(v) <= FARTHEST for v in box):
-        raise InputError(f"{name} draws a place further away than any drawing reaches: it is damaged. Save it again.")
     lost = [
         f"{count} × {what}: not applied, or left out." if ":" not in what else f"{count} × {what}."
         for what, count in walker.told.most_common()
