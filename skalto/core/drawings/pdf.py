@@ -256,11 +256,16 @@ class _Device(PDFDevice):  # type: ignore[misc]
 
 def _layers(document: PDFDocument) -> dict[str, bool]:
     """The file's layers in order, and whether each is switched on (8.11.4.3)."""
-    properties = resolved(document.catalog.get("OCProperties")) or {}
-    state = resolved(properties.get("D")) or {}
-    off = {getattr(ref, "objid", None) for ref in resolved(state.get("OFF")) or []}
+
+    def within(holder: Any, name: str, kind: type) -> Any:
+        # a damaged file has anything anywhere
+        value = resolved(holder.get(name))
+        return value if isinstance(value, kind) else kind()
+
+    properties = within(document.catalog, "OCProperties", dict)
+    off = {getattr(ref, "objid", None) for ref in within(within(properties, "D", dict), "OFF", list)}
     found = {}
-    for ref in resolved(properties.get("OCGs")) or []:
+    for ref in within(properties, "OCGs", list):
         entry = resolved(ref)
         label = resolved(entry.get("Name")) if isinstance(entry, dict) else None
         if isinstance(label, bytes):
