@@ -20,6 +20,8 @@ from skalto.core.output.svg import write_svg
 from tests.conftest import Ran
 from tests.core.drawn import dxf, of_kind, page_of, read, sheet_of
 
+CORPUS = Path(__file__).parents[1] / "campaigns" / "corpus"
+
 
 def _outline(space: Any) -> None:
     space.add_lwpolyline([(0, 0), (100, 0), (100, 50), (0, 50)], close=True)
@@ -236,3 +238,15 @@ def test_a_layer_that_is_off_keeps_its_colour(tmp_path: Path) -> None:
 
     colours = {item.tags.layer: item.tags.colour for item in read(dxf(tmp_path / "a.dxf", draw)).spaces[""]}
     assert colours == {"A": (0, 0, 0), "B": (255, 0, 0)}
+
+
+def test_halves_of_characters_are_joined_or_replaced_and_places_out_of_reach_are_told() -> None:
+    """Codes as the DXF reference has them for U+1F600, in UTF-16 (RFC 2781), and a byte that is no letter of the code page."""
+    halves = read(CORPUS / "halves.dxf")
+    (text,) = of_kind(halves.spaces[""], "text")
+    assert text.texts == ("half \ufffd alone, whole \U0001f600, âÿ",)
+    assert {layer.name for layer in halves.facts.layers} >= {"CUT \ufffd ÿ"}
+    assert {item.tags.layer for item in halves.spaces[""]} == {"CUT \ufffd ÿ"}
+    places = read(CORPUS / "place.dxf")
+    assert places.facts.spaces[0].box == (0, 0, 40, 20)
+    assert any(line.startswith("3 × strokes or texts at a place out of all reach") for line in places.facts.lost)

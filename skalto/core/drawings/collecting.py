@@ -6,12 +6,14 @@ import math
 from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from skalto.core import lettering, strokefont
 from skalto.core.artwork import TAU, Areas, Array, Artwork, Beziers, Ellipses, Item, Lines, Polylines, Raster, Tags, Text
+from skalto.core.locating import FARTHEST
 
 Point = tuple[float, float]
 _FLAT = 1e-9
@@ -66,6 +68,14 @@ class Collector:
         self._areas: tuple[Tags, bool, list[Sequence[Contour]]] | None = None
         self.placed = placed
         self.heights: Counter[float] = Counter()
+        self.unreached = 0
+        """How much was left out since it lies at no place that can be reached."""
+
+    def _reaches(self, *values: Any) -> bool:
+        """Whether numbers and arrays of places are such, and within reach."""
+        reached = all(bool(np.all(np.abs(v) < FARTHEST)) if isinstance(v, np.ndarray) else abs(v) < FARTHEST for v in values)
+        self.unreached += not reached
+        return reached
 
     def _order(self) -> int:
         if self._areas is not None:
@@ -75,11 +85,15 @@ class Collector:
 
     def line(self, tags: Tags, x0: float, y0: float, x1: float, y1: float) -> None:
         """A straight segment."""
+        if not self._reaches(x0, y0, x1, y1):
+            return
         self._run.lines.setdefault(tags, []).append((self._order(), x0, y0, x1, y1))
 
     def ellipse(self, tags: Tags, centre: Point, a: Point, b: Point, start: float, sweep: float) -> None:
         """c + a·cos t + b·sin t for t from start to start + sweep; a and b are any two conjugate half diameters."""
         (ax, ay), (bx, by) = a, b
+        if not self._reaches(*centre, ax, ay, bx, by, start, sweep):
+            return
         if sweep < 0:
             bx, by, start, sweep = -bx, -by, -start, -sweep
         if abs(ax * by - ay * bx) <= _FLAT * (ax * ax + ay * ay + bx * bx + by * by):
@@ -105,25 +119,26 @@ class Collector:
 
     def beziers(self, tags: Tags, points: Array) -> None:
         """Cubic Béziers (k, 4, 2), one chain."""
-        if len(points):
+        if len(points) and self._reaches(points):
             self._run.beziers.setdefault(tags, []).append((self._order(), points))
 
     def polyline(self, tags: Tags, points: Array, bulge: Array | None = None, closed: bool = False) -> None:
         """Segments through points (k, 2); *bulge* (k,) as :class:`Polylines` has it."""
         if len(points) == 2 and not closed and bulge is None:
             self.line(tags, *points.ravel().tolist())
-        elif len(points) > 1:
+        elif len(points) > 1 and self._reaches(points):
             self._run.polylines.setdefault(tags, []).append((self._order(), points, bulge, closed))
 
     def polylines(self, tags: Tags, runs: list[Array]) -> None:
         """Several runs (k, 2) that are drawn as one: they have one place in the drawing order."""
         place = self._order()
-        self._run.polylines.setdefault(tags, []).extend((place, points, None, False) for points in runs if len(points) > 1)
+        kept = [points for points in runs if len(points) > 1 and self._reaches(points)]
+        self._run.polylines.setdefault(tags, []).extend((place, points, None, False) for points in kept)
 
     def text(self, tags: Tags, text: str, start: Point, along: Point, up: Point, face: int = 0, ghost: bool = False) -> None:
         """A run of text: *along* and *up* are what a capital's height becomes in the two directions of its letters."""
         size = math.hypot(*along)
-        if not text.strip() or size == 0:
+        if not text.strip() or size == 0 or not self._reaches(*start, *along, *up):
             return
         x, y = along[0] / size, along[1] / size
         height, lean = x * up[1] - y * up[0], x * up[0] + y * up[1]
@@ -148,7 +163,7 @@ class Collector:
 
     def area(self, tags: Tags, contours: Iterable[Contour], winding: bool = False) -> None:
         """A filled area, by the even-odd rule or the nonzero one (*winding*); it covers what came before."""
-        kept = [contour for contour in contours if contour.curves]
+        kept = [contour for contour in contours if contour.curves and self._reaches(np.array(contour.curves, float))]
         if not kept:
             return
         if self._areas is None or self._areas[:2] != (tags, winding):
@@ -159,6 +174,8 @@ class Collector:
 
     def raster(self, tags: Tags, pixels: NDArray[np.uint8], corner: Array, across: Array, upward: Array) -> None:
         """A picture; it covers what came before."""
+        if not self._reaches(corner, across, upward):
+            return
         self._end_areas()
         self._end_run()
         self._items.append(Raster(tags, pixels, corner, across, upward))

@@ -46,6 +46,9 @@ from skalto.core.quantities import PT_PER_MM, format_scale, parse_scale, ratio_n
 
 Progress = Callable[[float, str], None]
 Point = tuple[float, float]
+_STUMBLES = (PSException, PDFException, ValueError, TypeError, KeyError, AttributeError, AssertionError, RecursionError)
+"""What pdfminer raises where a file breaks the rules that it counts on."""
+
 MOST_PAGES = 200
 _MM = float(1 / PT_PER_MM)
 _GAP = 0.2
@@ -308,7 +311,7 @@ def read_pdf(path: Path, name: str, progress: Progress) -> Drawing:
         records = read_dictionaries(data).pages
     except (PDFPasswordIncorrect, PDFEncryptionError, PDFTextExtractionNotAllowed):
         raise InputError(f"{name} needs a password: save it without one.") from None
-    except (PSException, PDFException, ValueError, TypeError, KeyError, AttributeError, AssertionError, RecursionError):
+    except _STUMBLES:
         raise InputError(f"{name} is damaged, so its pages cannot be read: export it again.") from None
     manager = PDFResourceManager(caching=True)
     device = _Device(manager, fonts)
@@ -335,7 +338,7 @@ def read_pdf(path: Path, name: str, progress: Progress) -> Drawing:
             interpreter.page_matrix = None
             interpreter.process_page(page)
             interpreter.annotations(page)
-        except (PSException, PDFException, ValueError, TypeError, KeyError, AttributeError, IndexError, ArithmeticError):
+        except (*_STUMBLES, IndexError, ArithmeticError):
             lost.append(f"Page {number} is damaged: what could be read of it is here.")
         artwork = device.artwork()
         width, height = (record.media_box[2] - record.media_box[0], record.media_box[3] - record.media_box[1])

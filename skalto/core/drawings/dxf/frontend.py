@@ -25,6 +25,7 @@ from skalto.core.drawings.collecting import Collector
 from skalto.core.drawings.drawing import Box
 from skalto.core.drawings.dxf.counting import MOST_HATCH, hatch_strokes
 from skalto.core.drawings.dxf.curves import spline_beziers
+from skalto.core.drawings.dxf.loading import readable
 from skalto.core.drawings.dxf.measure import ChosenFont, asked_for
 from skalto.core.drawings.dxf.pipeline import ArtworkPipeline, decoded
 from skalto.core.drawings.faces import FontLog, choose
@@ -105,16 +106,16 @@ class ArtworkFrontend(UniversalFrontend):  # type: ignore[misc]
         self.pipeline.draw_path(from_vertices(entity.boundary_path_wcs(), close=True), properties)
 
     def draw_composite_entity(self, entity: Any, properties: Properties) -> None:
-        layer = properties.layer
+        layer = readable(properties.layer)
         if entity.dxftype() == "INSERT":
             block = entity.block()
             if block is not None and (block.block.dxf.flags & 4 or block.block.dxf.get("xref_path", "")):
                 name = block.block.dxf.get("xref_path", "") or entity.dxf.name
-                self.told[f"other drawing that this one refers to, left out: {name}"] += 1
+                self.told[f"other drawing that this one refers to, left out: {readable(name)}"] += 1
                 return
             own = str(entity.dxf.name).casefold()
             if own in self._inside:
-                self.told[f"block that is within itself, left out: {entity.dxf.name}"] += 1
+                self.told[f"block that is within itself, left out: {readable(entity.dxf.name)}"] += 1
                 return
             self._inside.append(own)
             try:
@@ -278,7 +279,7 @@ def context_of(doc: Any) -> RenderContext:
         asked = style.dxf.font
         if not asked:
             asked = style.get_extended_font_data()[0]
-        ctx.fonts[style.dxf.name.lower()] = FontFace(filename=asked or "txt.shx")
+        ctx.fonts[style.dxf.name.lower()] = FontFace(filename=readable(asked or "txt.shx"))
     return ctx
 
 
@@ -321,6 +322,8 @@ def draw_space(
     box = shown_box(collector.artwork(), unshown)
     for point, way, both, tags in frontend.endless:
         _endless(collector, point, way, both, tags, box)
+    if collector.unreached:
+        frontend.told["strokes or texts at a place out of all reach: left out"] += collector.unreached
     return frontend.skipped + frontend.told, box
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 import struct
 from collections import Counter
 from pathlib import Path
@@ -41,6 +42,7 @@ _FOREIGN = (
     (b"\xff\xd8\xff", "a picture of pixels, which has no lines: bring in a drawing"),
     (b"ISO-10303-21", "a STEP file: give it a name that ends in .step"),
 )
+_CODED = re.compile(r"\\U\+([0-9A-Fa-f]{4})")
 
 
 def _quiet_fonts() -> None:
@@ -63,6 +65,12 @@ def foreign(head: bytes) -> str | None:
     return None
 
 
+def readable(text: str) -> str:
+    """A text with letters for their codes (``\\U+nnnn``, DXF reference); halves of one are joined, or replaced where alone."""
+    text = _CODED.sub(lambda match: chr(int(match[1], 16)), text)
+    return text.encode("utf-16", "surrogatepass").decode("utf-16", "replace") if not text.isascii() else text
+
+
 STUMBLES = (
     OSError, ValueError, TypeError, KeyError, IndexError, AttributeError, EOFError, ArithmeticError, AssertionError,
     StopIteration, RecursionError, struct.error,
@@ -83,7 +91,7 @@ def load(path: Path, name: str) -> tuple[Any, list[str]]:
     if not is_binary(head) and b"\0" in head[:512].replace(b"\r\n", b""):
         raise InputError(f"{name} is not a DXF file: export the drawing as DXF again.")
     try:
-        return ezdxf.readfile(path), []
+        return ezdxf.readfile(path, errors="replace"), []
     except DXFVersionError:
         raise InputError(f"{name} is in a DXF version before R12, which is not read: save it as R12 or later.") from None
     except (DXFError, *STUMBLES):
@@ -100,7 +108,7 @@ def _recovered(path: Path, name: str) -> tuple[Any, list[str]]:
             raise InputError(f"{name} is not a DXF file, or too damaged to be recovered: export the drawing again.")
         data, told = mended(data)
     try:
-        document, auditor = recover.read(io.BytesIO(data))
+        document, auditor = recover.read(io.BytesIO(data), errors="replace")
     except DXFVersionError:
         raise InputError(f"{name} is in a DXF version before R12, which is not read: save it as R12 or later.") from None
     except DXFError:

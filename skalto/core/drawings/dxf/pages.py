@@ -11,6 +11,7 @@ from ezdxf.math import Vec3
 
 from skalto.core.artwork import Areas, Artwork, Item, Lines, Similarity
 from skalto.core.drawings.drawing import Box, SavedExcerpt
+from skalto.core.drawings.dxf.loading import readable
 from skalto.core.quantities import MM_PER_INCH
 
 _UNITS = {0: float(MM_PER_INCH), 1: 1.0}
@@ -46,7 +47,7 @@ def excerpts_of(layout: Any, unit: float, corner: tuple[float, float], names: di
         half = dxf.width / per_unit / 2, dxf.height / per_unit / 2
         region: Box = (middle[0] - half[0], middle[1] - half[1], middle[0] + half[0], middle[1] + half[1])
         place = ((dxf.center.x - corner[0]) * unit, (dxf.center.y - corner[1]) * unit)
-        hidden = tuple(names.get(name.lower(), name) for name in viewport.frozen_layers)
+        hidden = tuple(names.get(own.lower(), own) for own in map(readable, viewport.frozen_layers))
         found.append(
             SavedExcerpt(
                 region=region, scale=per_unit * unit, place=place, angle=float(dxf.get("view_twist_angle", 0)), hidden=hidden

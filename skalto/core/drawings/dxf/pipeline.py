@@ -20,6 +20,7 @@ from skalto.core import strokefont
 from skalto.core.artwork import EdgeClass, Tags
 from skalto.core.drawings.collecting import Collector, Contour
 from skalto.core.drawings.dxf.gradients import gradient_picture
+from skalto.core.drawings.dxf.loading import readable
 from skalto.core.drawings.dxf.measure import TextMeasure, asked_for
 from skalto.core.drawings.faces import FontLog, choose
 
@@ -80,7 +81,7 @@ class ArtworkPipeline(AbstractPipeline):  # type: ignore[misc]
     def tags(self, properties: Properties, solid: bool = False) -> Tags:
         """A stroke's tags from what ezdxf resolved; *solid* without its line type."""
         pattern = () if solid else tuple(properties.linetype_pattern)
-        layer = self.forced_layer if self.forced_layer is not None else properties.layer
+        layer = readable(self.forced_layer if self.forced_layer is not None else properties.layer)
         colour_ = properties.color
         key = (layer, colour_, properties.lineweight, pattern, properties.linetype_scale)
         found = self._tags.get(key)
@@ -269,7 +270,7 @@ def decoded(text: str) -> str:
         return bytes((int(match[1]),)).decode("cp1252", errors="replace") if 32 <= int(match[1]) < 256 else match[0]
 
     text = re.sub(r"%%(\d{3})", numbered, text)
-    return re.sub(r"\\U\+([0-9A-Fa-f]{4})", lambda match: chr(int(match[1], 16)), text)
+    return readable(text)
 
 
 def _cubic(here: tuple[float, float], command: Any) -> list[tuple[float, float]]:

@@ -14,7 +14,7 @@ from skalto.core.drawings.collecting import Collector
 from skalto.core.drawings.drawing import UNITS, Box, Drawing, DrawingFacts, LayerFacts, SpaceFacts
 from skalto.core.drawings.dxf.counting import MOST_STROKES, BlockCounts
 from skalto.core.drawings.dxf.frontend import context_of, draw_space
-from skalto.core.drawings.dxf.loading import RELEASES, STUMBLES, load
+from skalto.core.drawings.dxf.loading import RELEASES, STUMBLES, load, readable
 from skalto.core.drawings.dxf.pages import excerpts_of, paper_of, shows, within
 from skalto.core.drawings.faces import FontLog
 from skalto.core.errors import InputError
@@ -30,7 +30,7 @@ def _layers(document: Any) -> tuple[list[LayerFacts], dict[str, str]]:
     written: dict[str, str] = {}
     for layout in document.layouts:
         for entity in layout:
-            name = entity.dxf.get("layer", "0")
+            name = readable(entity.dxf.get("layer", "0"))
             counts[name.lower()] += 1
             written.setdefault(name.lower(), name)
     found = []
@@ -39,14 +39,14 @@ def _layers(document: Any) -> tuple[list[LayerFacts], dict[str, str]]:
         weight = layer.dxf.get("lineweight", -3)
         found.append(
             LayerFacts(
-                name=layer.dxf.name,
+                name=readable(layer.dxf.name),
                 colour=f"#{red:02x}{green:02x}{blue:02x}",
                 width=weight / 100 if weight >= 0 else 0.25,
                 on=layer.is_on(),
                 frozen=layer.is_frozen(),
                 # what dimensions are hung on is never printed (DXF reference)
                 printed=bool(layer.dxf.get("plot", 1)) and layer.dxf.name.casefold() != "defpoints",
-                count=counts.pop(layer.dxf.name.lower(), 0),
+                count=counts.pop(readable(layer.dxf.name).lower(), 0),
             )
         )
     # a file may use a layer that it does not list
@@ -98,8 +98,8 @@ def _countable(document: Any, name: str) -> None:
         if count > MOST_STROKES:
             much = f"{count:,.0f}".replace(",", " ") if count < 1e12 else "more than a million million"
             raise InputError(
-                f"{name} would draw {much} entities, most of them by block {counts.largest(layout)}: save it without, or with "
-                f"at most {MOST_STROKES // 1_000_000} million."
+                f"{name} would draw {much} entities, most of them by block {readable(counts.largest(layout))}: save it "
+                f"without, or with at most {MOST_STROKES // 1_000_000} million."
             )
 
 
@@ -146,8 +146,9 @@ def _resolved(document: Any, lost: list[str], name: str, progress: Progress) -> 
             continue
         paper = (corner[0], corner[1], corner[0] + size[0] / unit, corner[1] + size[1] / unit)
         more = {"paper": size, "unit": unit, "excerpts": excerpts, "declared": paper}
-        facts.append(_space(layout.name, layout.name, own, drawn, page_box, **more))
-        spaces[layout.name] = drawn
+        page = readable(layout.name)
+        facts.append(_space(page, page, own, drawn, page_box, **more))
+        spaces[page] = drawn
     if not any(len(drawn) for drawn in spaces.values()):
         raise InputError(f"{name} draws nothing: every layer and page in it is empty.")
     lost += [f"{count} × {what}." for what, count in skipped.most_common(20)]
@@ -184,5 +185,5 @@ def _pictures(document: Any) -> list[str]:
     }
     for line_type in document.linetypes:
         if line_type.dxf.name.casefold() in used and line_type.pattern_tags.is_complex_type():
-            found.append(f"Line type {line_type.dxf.name}: drawn with its dashes, without the text or shapes in it.")
+            found.append(f"Line type {readable(line_type.dxf.name)}: drawn with its dashes, without the text or shapes in it.")
     return found
