@@ -12,6 +12,7 @@ import typer
 
 from skalto.core.errors import InputError
 from skalto.core.paper import FrameStyle
+from skalto.core.projection.methods import HiddenLines
 from skalto.jobs.child import Child, WorkFailed
 
 DRAWINGS = (".dxf", ".svg", ".pdf")
@@ -118,6 +119,9 @@ def export(
         list[str] | None, typer.Option("--hide", help="Not the components whose path or part name matches.")
     ] = None,
     lines: Annotated[str, typer.Option("--lines", help="visible or visible+hidden.")] = "visible",
+    hidden_lines: Annotated[
+        HiddenLines, typer.Option("--hidden-lines", help="What finds them: facets with exact ends, or the kernel's own way.")
+    ] = HiddenLines.FACETS,
     frame: Annotated[FrameStyle, typer.Option("--frame", help="The sheet's frame and title block.")] = FrameStyle.NONE,
     arrangement: Annotated[
         str, typer.Option("--arrangement", help="first or third: views as a family about the first one.")
@@ -162,6 +166,7 @@ def export(
         "show": show or [],
         "hide": hide or [],
         "lines": lines,
+        "hidden_lines": hidden_lines.value,
         "frame": frame.value,
         "arrangement": arrangement,
         "title": title or [],

@@ -1,4 +1,4 @@
-"""Have all that is compiled on first use compiled now, so that nobody waits for it: a small model out to PDF, and read."""
+"""Have all that is compiled on first use compiled now, so that nobody waits for it: small models out to PDF, and read."""
 
 from __future__ import annotations
 
@@ -8,6 +8,10 @@ import tempfile
 from pathlib import Path
 
 import trimesh
+from OCP.BRepTools import BRepTools
+
+from skalto.core.models.kernel import as_splines
+from skalto.demo.solids import block, cylinder, fuse, moved
 
 SKALTO = Path(sys.executable).with_name("skalto")
 
@@ -16,7 +20,11 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as folder:
         model, sheet = Path(folder) / "prism.stl", Path(folder) / "prism.pdf"
         trimesh.creation.cylinder(10, 20, sections=12).export(model)
-        for words in (["export", model, "--3d", "field", "--out", sheet], ["u3d", "--inspect", sheet]):
+        splines, drawn = Path(folder) / "splines.brep", Path(folder) / "splines.pdf"
+        body = fuse(block(30, 20, 10), moved(cylinder(6, 30, (0, 0, -10)), turn=("y", 20)))
+        BRepTools.Write_s(as_splines(body), str(splines))
+        views = ["export", splines, "--view", "front,iso", "--force", "--out", drawn]
+        for words in (["export", model, "--3d", "field", "--out", sheet], ["u3d", "--inspect", sheet], views):
             subprocess.run([SKALTO, *words], check=True, stdout=subprocess.DEVNULL)
 
 

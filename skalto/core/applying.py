@@ -70,7 +70,7 @@ _SHEET_FIELDS = {
 }  # fmt: skip
 _VIEW_FIELDS = {
     "name", "look", "up", "scale", "anchor", "place", "hidden", "classes", "turn", "own", "viewpoint", "section", "detail",
-    "shaded", "shade_dpi", "centres", "axes", "dimensions", "holes",
+    "shaded", "shade_dpi", "centres", "axes", "dimensions", "holes", "hidden_lines",
 }  # fmt: skip
 
 

@@ -408,6 +408,7 @@ _WORDS = {
     "scale": "scale of",
     "dimensions": "dimensions of",
     "hidden": "components of",
+    "hidden_lines": "hidden lines of",
     "classes": "edges of",
     "look": "direction of",
     "section": "cutting plane of",

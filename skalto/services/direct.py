@@ -23,6 +23,7 @@ from skalto.core.models.parts import items
 from skalto.core.models.reading import read_model
 from skalto.core.packs import disagreements, file_names
 from skalto.core.paper import FrameStyle, Orientation
+from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.view import ProjectionSpec, tolerance_for
 from skalto.core.quantities import format_scale, parse_scale
 from skalto.core.recipes import OWN, PLAIN, against_joining, shared_recipe
@@ -116,9 +117,12 @@ def _viewpoints(texts: Sequence[str]) -> list[Viewpoint]:
     return found
 
 
-def _projected(model: Model, viewpoints: Sequence[Viewpoint], hidden: frozenset[str], scale: Fraction) -> list[ViewLines]:
+def _projected(
+    model: Model, viewpoints: Sequence[Viewpoint], hidden: frozenset[str], scale: Fraction, way: HiddenLines
+) -> list[ViewLines]:
     tolerance = tolerance_for(scale)
-    return [watched_model(model, ProjectionSpec(look=v.look, up=v.up, hidden=hidden, tolerance=tolerance)) for v in viewpoints]
+    specs = [ProjectionSpec(look=v.look, up=v.up, hidden=hidden, tolerance=tolerance, hidden_lines=way) for v in viewpoints]
+    return [watched_model(model, spec) for spec in specs]
 
 
 def _boxes(lines: Sequence[ViewLines], classes: Sequence[EdgeClass], names: Sequence[str]) -> list[Box]:
@@ -158,7 +162,7 @@ def export_file(path: str, out: str, options: dict[str, Any], report: ReportProg
     with quiet():
         model = read_file(Path(path), report)
         hidden = hidden_by_patterns(model.tree, chosen.show, chosen.hide)
-        lines = _projected(model, viewpoints, hidden, fixed or Fraction(1))
+        lines = _projected(model, viewpoints, hidden, fixed or Fraction(1), chosen.hidden_lines)
         boxes = _boxes(lines, classes, [v.name for v in viewpoints])
         gap = GAP + DIMENSION_ROOM * (chosen.dims == "overall") + BALLOON_ROOM * chosen.parts_list
         cells, _parents = family_cells(viewpoints, arrangement) if chosen.arrangement else ([], [])
@@ -192,7 +196,7 @@ def export_file(path: str, out: str, options: dict[str, Any], report: ReportProg
             where = f"the sheet {paper.name}" if chosen.frame is FrameStyle.NONE else f"the frame of the sheet {paper.name}"
             refuse_unfit(layout.size(scale), room, where)
         if tolerance_for(scale) < tolerance_for(fixed or Fraction(1)):
-            lines = _projected(model, viewpoints, hidden, scale)
+            lines = _projected(model, viewpoints, hidden, scale, chosen.hidden_lines)
         dimensions = overall_sizes(viewpoints) if chosen.dims == "overall" else [()] * len(viewpoints)
         views = tuple(
             ViewSpec(

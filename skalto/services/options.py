@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict
 
 from skalto.core.errors import InputError
 from skalto.core.paper import FrameStyle
+from skalto.core.projection.methods import HiddenLines
 from skalto.core.quantities import parse_length
 from skalto.core.sheets.title import COMPUTED, LABELS
 from skalto.services.output_options import OutputOptions
@@ -27,6 +28,7 @@ class ExportOptions(BaseModel):
     show: tuple[str, ...] = ()
     hide: tuple[str, ...] = ()
     lines: str = "visible"
+    hidden_lines: HiddenLines = HiddenLines.FACETS
     frame: FrameStyle = FrameStyle.NONE
     arrangement: str = ""
     title: tuple[str, ...] = ()
@@ -61,6 +63,7 @@ class ExportOptions(BaseModel):
             "--3d": self.solid.where,
         }
         asked |= {"--view": self.views != ("front",), "--lines": self.lines != "visible", "--dims": self.dims != "none"}
+        asked |= {"--hidden-lines": self.hidden_lines is not HiddenLines.FACETS}
         for option, value in asked.items():
             if value:
                 raise InputError(f"{option} is for models: of a drawing choose a region and layers.")

@@ -91,12 +91,14 @@ def test_the_command_line_does_the_same(
 
 
 def test_a_failing_check_asks_before_it_is_issued_and_is_marked(running: Running, tmp_path: Path) -> None:
+    """A pin in a hole of its own size, by the kernel's hidden lines, which draw the rim behind it."""
     client, job = running.client, new_job(running)
     source = bring_in(running, job, write_step(pin_in_plate(0.0), tmp_path / "pin.step"))
     sheet = "pictorial"
     edit(client, job, kind="add_sheet", sheet={"id": sheet, "name": "Pictorial", "format": "A3"})
     wish = {"source": source, "name": "iso", "look": [1, 1, -1], "up": [0, 0, 1], "sheet": sheet}
-    client.post(f"/api/jobs/{job}/views", json=wish).raise_for_status()
+    view = client.post(f"/api/jobs/{job}/views", json=wish).json()["view"]
+    edit(client, job, kind="change_view", sheet=sheet, view=view, fields={"hidden_lines": "kernel"})
     pack(client, job, [sheet])
     issue = send(client, job, note="asked")
     found = ended(client, issue)

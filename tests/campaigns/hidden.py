@@ -27,8 +27,7 @@ from OCP.TopTools import TopTools_ListOfShape
 from skalto.core.models.kernel import edges, sub_shapes
 from skalto.core.models.model import Model
 from skalto.core.models.reading import read_model
-from skalto.core.projection.facing import facet_strokes
-from skalto.core.projection.single import make_single
+from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.view import ProjectionSpec, project_shown, shown_in
 from skalto.core.projection.watch import watch
 from skalto.core.viewpoint import parse_viewpoint
@@ -39,6 +38,8 @@ from tests.core.modelled import pin_in_plate, together
 
 LIMIT = 2e-4
 """How much of the length that is drawn from facets may be wrong."""
+TRIED = 100_000
+"""Places on strokes of a view, and as many on edges, that rays are sent from."""
 VIEWS = ("front", "rear", "left", "right", "top", "bottom", "iso", "dir:1,2,-1.5")
 
 
@@ -107,16 +108,13 @@ def models(chosen: set[str], folder: Path) -> Iterator[tuple[str, Model]]:
 def tried(model: Model, name: str, kernel: bool) -> tuple[float, float, float, float]:
     """Seconds, length drawn, length of what is wrong (drawn and not to be seen; to be seen and missing), mm."""
     viewpoint = parse_viewpoint(name)
-    spec = ProjectionSpec(look=viewpoint.look, up=viewpoint.up)
+    way = HiddenLines.KERNEL if kernel else HiddenLines.FACETS
+    spec = ProjectionSpec(look=viewpoint.look, up=viewpoint.up, hidden_lines=way)
     shown = shown_in(model, spec)
     begin = time.perf_counter()
-    if kernel:
-        artwork = project_shown(model, shown, spec)
-    else:
-        strokes = facet_strokes(model, shown, range(len(shown.shapes)), spec.axes(), spec.tolerance)
-        artwork = make_single(strokes, [c.path for c in shown.components], spec.tolerance)
+    artwork = project_shown(model, shown, spec)
     seconds = time.perf_counter() - begin
-    found = watch(model, shown, spec.axes(), artwork)
+    found = watch(model, shown, spec.axes(), artwork, count=TRIED)
     wrong = sum(f.length for f in found.faults if f.kind == "unseen")
     return seconds, found.drawn, wrong, sum(f.length for f in found.faults) - wrong
 

@@ -23,13 +23,16 @@ from skalto.core.models.kernel import as_splines, edges
 from skalto.core.models.model import Model
 from skalto.core.models.reading import read_model
 from skalto.core.projection.cutting import Shown
-from skalto.core.projection.facing import facet_strokes
+from skalto.core.projection.facets import facets_of
+from skalto.core.projection.facing import bodies_of, facet_strokes
 from skalto.core.projection.hiding import hidden_stretches
+from skalto.core.projection.methods import HiddenLines
+from skalto.core.projection.passing import passing_of
 from skalto.core.projection.single import make_single
 from skalto.core.projection.view import ProjectionSpec, project_shown, shown_in
 from skalto.core.projection.watch import watch
 from skalto.core.viewpoint import parse_viewpoint
-from skalto.demo.solids import block, cylinder, moved
+from skalto.demo.solids import block, cylinder, fuse, moved
 from tests.core.modelled import modelled, pin_in_plate, together
 
 
@@ -41,12 +44,11 @@ def _rounded() -> Any:
     return fillet.Shape()
 
 
-def seen(model: Model, name: str) -> tuple[Artwork, Shown, ProjectionSpec]:
+def seen(model: Model, name: str, way: HiddenLines = HiddenLines.FACETS) -> tuple[Artwork, Shown, ProjectionSpec]:
     viewpoint = parse_viewpoint(name)
-    spec = ProjectionSpec(look=viewpoint.look, up=viewpoint.up)
+    spec = ProjectionSpec(look=viewpoint.look, up=viewpoint.up, hidden_lines=way)
     shown = shown_in(model, spec)
-    strokes = facet_strokes(model, shown, range(len(shown.shapes)), spec.axes(), spec.tolerance)
-    return make_single(strokes, [c.path for c in shown.components], spec.tolerance), shown, spec
+    return project_shown(model, shown, spec), shown, spec
 
 
 def lengths(artwork: Artwork) -> dict[EdgeClass, float]:
@@ -97,8 +99,7 @@ def test_where_two_cylinders_meet_is_as_long_as_the_curve(tmp_path: Path) -> Non
 def test_lengths_are_the_kernel_s_where_that_is_right(body: Any, tmp_path: Path) -> None:
     model, _ = modelled(body, tmp_path)
     for name in ("front", "left", "top", "iso"):
-        artwork, shown, spec = seen(model, name)
-        ours, theirs = lengths(artwork), lengths(project_shown(model, shown, spec))
+        ours, theirs = lengths(seen(model, name)[0]), lengths(seen(model, name, HiddenLines.KERNEL)[0])
         assert ours == pytest.approx(theirs, rel=1e-4), name
 
 
@@ -128,7 +129,7 @@ def test_a_pin_in_a_hole_of_its_own_size_hides_the_rim_behind_it(tmp_path: Path)
     artwork, shown, spec = seen(model, "iso")
     assert not watch(model, shown, spec.axes(), artwork).faults
     # the kernel draws it, and the rays say so
-    assert watch(model, shown, spec.axes(), project_shown(model, shown, spec)).faults
+    assert watch(model, shown, spec.axes(), seen(model, "iso", HiddenLines.KERNEL)[0]).faults
 
 
 def test_rays_find_nothing_wrong_with_the_demo_press(press_step: Path) -> None:
@@ -138,6 +139,62 @@ def test_rays_find_nothing_wrong_with_the_demo_press(press_step: Path) -> None:
         found = watch(model, shown, spec.axes(), artwork)
         assert found.samples > 5000
         assert not found.faults, name
+
+
+def _through() -> tuple[Any, Any]:
+    """A plate, and a leaning rod that goes through it."""
+    return block(60, 40, 10), moved(cylinder(12, 60, (0, 0, -25)), turn=("y", 25))
+
+
+@pytest.mark.parametrize("name", ["front", "top", "iso", "dir:1,2,-1.5"])
+def test_bodies_that_pass_through_one_another_are_seen_as_one(name: str, tmp_path: Path) -> None:
+    """Where they do there is an edge, as in the body that both make."""
+    (tmp_path / "one").mkdir()
+    one, _ = modelled(fuse(*_through()), tmp_path / "one")
+    two, _ = modelled(together(*_through()), tmp_path)
+    joined, apart = lengths(seen(one, name)[0]), lengths(seen(two, name)[0])
+    for edge_class in (EdgeClass.VISIBLE, EdgeClass.OUTLINE):
+        assert apart.get(edge_class, 0.0) == pytest.approx(joined.get(edge_class, 0.0), rel=1e-4), edge_class
+    artwork, shown, spec = seen(two, name)
+    assert not watch(two, shown, spec.axes(), artwork).faults
+
+
+def test_bodies_that_only_touch_make_no_edges_of_their_own(tmp_path: Path) -> None:
+    """A pin in a hole of its own size, a plate on a plate, a ball on a plate."""
+    on_plate = together(
+        block(60, 40, 10), moved(block(20, 20, 5), (0, 0, 10)), moved(BRepPrimAPI_MakeSphere(5).Shape(), (15, 0, 15))
+    )
+    for body in (pin_in_plate(0.0), pin_in_plate(0.05), on_plate):
+        model, _ = modelled(body, tmp_path)
+        spec = ProjectionSpec(look=(0, 0, -1), up=(0, 1, 0))
+        shown = shown_in(model, spec)
+        assert passing_of(bodies_of(model, shown, range(len(shown.shapes)))) == []
+    model, _ = modelled(together(*_through()), tmp_path)
+    shown = shown_in(model, spec)
+    (passing,) = passing_of(bodies_of(model, shown, range(len(shown.shapes))))
+    assert len(passing.crossings) == 2
+
+
+def test_a_solid_that_is_inside_out_is_seen_as_it_is(tmp_path: Path) -> None:
+    facets, turned_ = (facets_of(shape, 0.02, 0.25) for shape in (_rounded(), _rounded().Reversed()))
+    for own in (facets, turned_):
+        a, b, c = (own.points[own.triangles[:, k]] for k in range(3))
+        # of a block without what the rounding takes
+        assert 0.95 * 60 * 40 * 10 < float((np.cross(a, b) * c).sum()) / 6 < 60 * 40 * 10
+    strokes = [facet_strokes([(0, own, np.eye(4))], parse_viewpoint("iso").axes(), 1e-3) for own in (facets, turned_)]
+    right, same = (lengths(make_single(own, ["a"], 1e-3)) for own in strokes)
+    assert same == pytest.approx(right, rel=1e-6)
+
+
+def test_what_is_cut_is_the_kernel_s_where_that_is_right(plate_step: Path) -> None:
+    model = read_model(plate_step, plate_step.name)
+    for name in ("front", "left", "iso"):
+        viewpoint = parse_viewpoint(name)
+        found = []
+        for way in HiddenLines:
+            spec = ProjectionSpec(look=viewpoint.look, up=viewpoint.up, cut=0.0, hidden_lines=way)
+            found.append(lengths(project_shown(model, shown_in(model, spec), spec)))
+        assert found[0] == pytest.approx(found[1], rel=1e-4), name
 
 
 _NUMBER = st.integers(-20, 20).map(float)
@@ -156,8 +213,10 @@ def test_stretches_are_those_that_samples_find(corners: list[Any], start: Any, e
     chord, names = np.array((start, end)), np.arange(count)
     if not count or np.linalg.norm((chord[1] - chord[0])[:2]) < 1e-6:
         return
-    beside = np.full((1, 4), -1)
-    _, spans = hidden_stretches(chord[None], beside, triangles, names, names, names, np.full(count, 1e-6), 1e-6)
+    beside = np.full((1, 5), -1)
+    _, spans = hidden_stretches(
+        chord[None], beside, np.full(1, np.inf), triangles, names, names, names, np.full(count, 1e-6), 1e-6
+    )
     share = (np.arange(400) + 0.5) / 400
     at = chord[0] + (chord[1] - chord[0]) * share[:, None]
     hidden, near = np.zeros(len(share), bool), np.zeros(len(share), bool)

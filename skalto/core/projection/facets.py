@@ -6,6 +6,7 @@ that what hides what within a part is decided by what hangs together and not by 
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from enum import IntEnum
 from typing import Any
@@ -28,7 +29,7 @@ from OCP.GeomAbs import (
     GeomAbs_Torus,
 )
 from OCP.StdPrs import StdPrs_ToolTriangulatedShape
-from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED, TopAbs_SHELL
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED, TopAbs_SHELL, TopAbs_SOLID
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS
@@ -108,6 +109,10 @@ class Facets:
     kernel: list[Any]
     kernel_faces: list[Any]
     chord: float
+    bodies: list[list[int]]
+    """The faces of each solid, and of each closed shell beside them."""
+    whole: bool
+    """Whether every face has triangles and every edge of one has chords."""
     _splines: dict[tuple[str, int], Spline | None] = field(default_factory=dict)
 
     def edge_spline(self, edge: int) -> Spline | None:
@@ -144,6 +149,23 @@ def _nodes_of(triangulation: Any, face: Any, location: TopLoc_Location) -> tuple
     return points, normals, uv, corners
 
 
+def frame_of(adaptor: Any) -> tuple[Curve, Array]:
+    """What a kernel curve is, and the rows c, a, b (3, 3) of :class:`Curve`."""
+    kind, frame = adaptor.GetType(), np.zeros((3, 3))
+    if kind == GeomAbs_Line:
+        line = adaptor.Line()
+        frame[:2] = xyz(line.Location()), xyz(line.Direction())
+        return Curve.LINE, frame
+    if kind not in (GeomAbs_Circle, GeomAbs_Ellipse):
+        return Curve.OTHER, frame
+    conic = adaptor.Circle() if kind == GeomAbs_Circle else adaptor.Ellipse()
+    major, minor = (conic.Radius(),) * 2 if kind == GeomAbs_Circle else (conic.MajorRadius(), conic.MinorRadius())
+    position = conic.Position()
+    frame[:] = xyz(position.Location()), xyz(position.XDirection()), xyz(position.YDirection())
+    frame[1:] *= ((major,), (minor,))
+    return Curve.CONIC, frame
+
+
 class _Edges:
     """The edges of a shape, with the chords of each as its faces meet them."""
 
@@ -156,7 +178,7 @@ class _Edges:
         self.across: list[Array] = []
         self.params: list[Array] = []
         self.edge: list[Ints] = []
-        self.total = 0
+        self.total, self.whole = 0, True
         self.faces: list[list[int]] = [[] for _ in range(count)]
         self.seam = np.zeros(count, bool)
 
@@ -173,6 +195,7 @@ class _Edges:
                 continue
             polygon = BRep_Tool.PolygonOnTriangulation_s(edge, triangulation, location)
             if polygon is None:
+                self.whole = False
                 continue
             row = self.found.FindIndex(edge) - 1
             nodes = np.array([polygon.Node(n) for n in range(1, polygon.NbNodes() + 1)], np.int64) - 1
@@ -193,29 +216,20 @@ class _Edges:
             sides.update(zip(((low << 32) + high).tolist(), range(first, first + len(low)), strict=True))
         return sides
 
-    def kinds(self) -> tuple[Ints, Array, Flags, list[Any]]:
-        """What each edge is, its frame, whether it is smooth, and the kernel's own."""
+    def kinds(self, faces: Sequence[Any]) -> tuple[Ints, Array, Flags, list[Any]]:
+        """What each edge is, its frame, whether it is smooth, and the kernel's own; *faces* by number."""
         count = self.found.Extent()
         curve, frame, smooth = np.full(count, int(Curve.OTHER)), np.zeros((count, 3, 3)), np.zeros(count, bool)
         kernel = []
         for row in range(count):
             edge = TopoDS.Edge_s(self.found.FindKey(row + 1))
             kernel.append(edge)
-            smooth[row] = BRep_Tool.MaxContinuity_s(edge).value >= GeomAbs_G1.value
+            # what cutting leaves of a seam still has that from before, with a face that is gone
+            own = [faces[number] for number in self.faces[row]]
+            smooth[row] = len(own) == 2 and BRep_Tool.Continuity_s(edge, *own).value >= GeomAbs_G1.value
             if BRep_Tool.Degenerated_s(edge):
                 continue
-            adaptor = BRepAdaptor_Curve(edge)
-            kind = adaptor.GetType()
-            if kind == GeomAbs_Line:
-                line = adaptor.Line()
-                curve[row], frame[row, 0], frame[row, 1] = Curve.LINE, xyz(line.Location()), xyz(line.Direction())
-            elif kind in (GeomAbs_Circle, GeomAbs_Ellipse):
-                conic = adaptor.Circle() if kind == GeomAbs_Circle else adaptor.Ellipse()
-                major, minor = (conic.Radius(),) * 2 if kind == GeomAbs_Circle else (conic.MajorRadius(), conic.MinorRadius())
-                position = conic.Position()
-                curve[row] = Curve.CONIC
-                frame[row] = xyz(position.Location()), xyz(position.XDirection()), xyz(position.YDirection())
-                frame[row, 1:] *= ((major,), (minor,))
+            curve[row], frame[row] = frame_of(BRepAdaptor_Curve(edge))
         return curve, frame, smooth, kernel
 
 
@@ -242,24 +256,51 @@ def _form(face: Any) -> tuple[Surface, Array]:
     return kind, form
 
 
-def _closed_faces(shape: Any, faces: list[Any]) -> Flags:
-    """Which faces bound a closed shell."""
+def _numbers_in(shape: Any, found: Any) -> list[int]:
+    """The numbers of a shape's faces among those *found*, from 0."""
+    own = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(shape, TopAbs_FACE, own)
+    return [found.FindIndex(own.FindKey(n)) - 1 for n in range(1, own.Extent() + 1)]
+
+
+def _closed_faces(shape: Any, faces: list[Any]) -> tuple[Flags, list[list[int]]]:
+    """Which faces bound one closed shell, and the bodies: the faces of each solid, and of each closed shell beside them.
+
+    A face that two shells share is within: it is seen from both sides, as one that bounds none.
+    """
     found = TopTools_IndexedMapOfShape()
     for face in faces:
         found.Add(face)
-    closed = np.zeros(len(faces), bool)
-    for shell in sub_shapes(shape, TopAbs_SHELL):
-        if BRep_Tool.IsClosed_s(shell):
-            own = TopTools_IndexedMapOfShape()
-            TopExp.MapShapes_s(shell, TopAbs_FACE, own)
-            for n in range(1, own.Extent() + 1):
-                closed[found.FindIndex(own.FindKey(n)) - 1] = True
-    return closed
+    times = np.zeros(len(faces), np.int64)
+    shells = [_numbers_in(s, found) for s in sub_shapes(shape, TopAbs_SHELL) if BRep_Tool.IsClosed_s(s)]
+    for numbers in shells:
+        times[numbers] += 1
+    closed = times == 1
+    bodies = [_numbers_in(solid, found) for solid in sub_shapes(shape, TopAbs_SOLID)]
+    inside = np.zeros(len(faces), bool)
+    for numbers in bodies:
+        inside[numbers] = True
+    bodies += [numbers for numbers in shells if not inside[numbers].any()]
+    return closed, bodies
+
+
+def _inside_out(bodies: list[list[int]], closed: Flags, points: Array, triangles: Ints, face: Ints) -> Flags:
+    """The faces of bodies whose way out is the way in: what they enclose is less than nothing."""
+    turned = np.zeros(len(closed), bool)
+    if not len(triangles):
+        return turned
+    a, b, c = (points[triangles[:, k]] - points[triangles].mean(axis=(0, 1)) for k in range(3))
+    share = (np.cross(a, b) * c).sum(axis=1)
+    volume = np.bincount(face, share, minlength=len(closed))
+    for numbers in bodies:
+        if closed[numbers].all() and volume[numbers].sum() < 0:
+            turned[numbers] = True
+    return turned
 
 
 def is_closed(shape: Any) -> bool:
     """Whether every face of a shape bounds a closed shell."""
-    return bool(_closed_faces(shape, [TopoDS.Face_s(f) for f in sub_shapes(shape, TopAbs_FACE)]).all())
+    return bool(_closed_faces(shape, [TopoDS.Face_s(f) for f in sub_shapes(shape, TopAbs_FACE)])[0].all())
 
 
 def _beside(sides: Ints, count: int) -> Ints:
@@ -287,12 +328,13 @@ def facets_of(shape: Any, chord: float, turn: float) -> Facets:
     edges = _Edges(shape)
     points, normals, uv, triangles, face_of, sides = [], [], [], [], [], []
     surface, form = np.full(len(faces), int(Surface.OTHER)), np.zeros((len(faces), 8))
-    base = 0
+    base, whole = 0, True
     for number, face in enumerate(faces):
         surface[number], form[number] = _form(face)
         location = TopLoc_Location()
         triangulation = BRep_Tool.Triangulation_s(face, location)
         if triangulation is None:
+            whole = False
             continue
         own, out, place, corners = _nodes_of(triangulation, face, location)
         if face.Orientation() == TopAbs_REVERSED:
@@ -313,20 +355,30 @@ def facets_of(shape: Any, chord: float, turn: float) -> Facets:
         triangles.append(corners + base)
         face_of.append(np.full(len(corners), number))
         base += len(own)
-    curve, frame, smooth, kernel = edges.kinds()
+    curve, frame, smooth, kernel = edges.kinds(faces)
+    whole = whole and edges.whole
     side = np.concatenate([np.empty((0, 3), np.int64), *sides])
     # chords of an edge one after the other, edges in their order
     owner = np.concatenate([np.empty(0, np.int64), *edges.edge])
     order = np.argsort(owner, kind="stable")
     place = np.concatenate((np.argsort(order), [-1]))
     side = place[side]
+    all_points = np.concatenate([np.empty((0, 3)), *points])
+    all_normals = np.concatenate([np.empty((0, 3)), *normals])
+    all_triangles = np.concatenate([np.empty((0, 3), np.int64), *triangles])
+    face_of_all = np.concatenate([np.empty(0, np.int64), *face_of])
+    closed, bodies = _closed_faces(shape, faces)
+    turned = _inside_out(bodies, closed, all_points, all_triangles, face_of_all)[face_of_all]
+    if turned.any():
+        all_normals[np.unique(all_triangles[turned])] *= -1
+        all_triangles[turned] = all_triangles[turned][:, ::-1]
+        side[turned] = side[turned][:, [1, 0, 2]]
     return Facets(
-        points=np.concatenate([np.empty((0, 3)), *points]), normals=np.concatenate([np.empty((0, 3)), *normals]),
-        uv=np.concatenate([np.empty((0, 2)), *uv]), triangles=np.concatenate([np.empty((0, 3), np.int64), *triangles]),
-        face=np.concatenate([np.empty(0, np.int64), *face_of]), sides=side, surface=surface, form=form,
-        closed=_closed_faces(shape, faces), ends=np.concatenate([np.empty((0, 2, 3)), *edges.ends])[order],
+        points=all_points, normals=all_normals, uv=np.concatenate([np.empty((0, 2)), *uv]), triangles=all_triangles,
+        face=face_of_all, sides=side, surface=surface, form=form, closed=closed,
+        ends=np.concatenate([np.empty((0, 2, 3)), *edges.ends])[order],
         across=np.concatenate([np.empty((0, 2, 3)), *edges.across])[order],
         params=np.concatenate([np.empty((0, 2)), *edges.params])[order], edge=owner[order],
         beside=_beside(side, edges.total), curve=curve, frame=frame, smooth=smooth, seam=edges.seam, kernel=kernel,
-        kernel_faces=faces, chord=chord,
+        kernel_faces=faces, chord=chord, bodies=bodies, whole=whole,
     )  # fmt: skip

@@ -14,7 +14,16 @@ from skalto.core.models.model import Model
 from skalto.core.projection.cutting import Shown
 from skalto.core.projection.facets import Facets, Flags, Ints, Surface, facets_of, is_closed
 from skalto.core.projection.hiding import DEPTH, WHOLE, hidden_stretches
-from skalto.core.projection.solving import Rows, behind_contour, crossed, on_surface, pierced, pierced_patch, turned_away
+from skalto.core.projection.passing import Body, passing_of
+from skalto.core.projection.solving import (
+    Rows,
+    behind_contour,
+    crossed,
+    on_surface,
+    pierced,
+    pierced_patch,
+    turned_away,
+)
 from skalto.core.projection.staging import Chords, Curves, Triangles, staged_for
 from skalto.core.projection.strokes import ORDER, Strokes
 from skalto.core.projection.turning import EdgeOn
@@ -40,15 +49,28 @@ _HIDDEN, _SMOOTH, _VISIBLE = (ORDER.index(c) for c in (EdgeClass.HIDDEN, EdgeCla
 _kept: WeakKeyDictionary[Model, dict[int, Facets]] = WeakKeyDictionary()
 
 
-def _facets(model: Model, shape: int) -> Facets:
+def _faceted(shape: Any, size: float) -> Facets:
+    # of faces that do not hang together, only a depth tells which hides which
+    share = CHORD_SHARE if is_closed(shape) else OPEN_SHARE
+    return facets_of(shape, max(size * share, LEAST_CHORD), TURN)
+
+
+def bodies_of(model: Model, shown: Shown, numbers: Sequence[int]) -> list[Body]:
+    """Shown components that have faces, as facets: of the model's own shapes kept, of what was cut made anew."""
     kept = _kept.setdefault(model, {})
-    if shape not in kept:
-        facts = model.tree.shapes[shape]
+    bodies: list[Body] = []
+    for n in numbers:
+        component, placed = shown.components[n], shown.shapes[n]
+        assert component.shape is not None
+        own, facts = model.shapes[component.shape], model.tree.shapes[component.shape]
         size = float(np.linalg.norm(np.subtract(facts.high, facts.low)))
-        # of faces that do not hang together, only a depth tells which hides which
-        share = CHORD_SHARE if is_closed(model.shapes[shape]) else OPEN_SHARE
-        kept[shape] = facets_of(model.shapes[shape], max(size * share, LEAST_CHORD), TURN)
-    return kept[shape]
+        if not placed.IsPartner(own):
+            bodies.append((n, _faceted(placed, size), np.eye(4)))
+            continue
+        if component.shape not in kept:
+            kept[component.shape] = _faceted(own, size)
+        bodies.append((n, kept[component.shape], component.matrix()))
+    return bodies
 
 
 @dataclass(frozen=True, eq=False)
@@ -141,7 +163,8 @@ def _searched(curves: Curves, chords: Chords, triangles: Triangles, runs: _Runs,
     curved = there & known & (surface != Surface.PLANE)
     on_it = curved & (np.abs(distance) < _CONTACT)
     put(on_it, turned_away, surface, form, reach=wide)
-    put(there & known & (ending == DEPTH) & ~on_it, pierced, surface, form)
+    middle, normal = corners.mean(axis=1), np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    put(there & known & (ending == DEPTH) & ~on_it, pierced, surface, form, middle, normal)
     patches = curves.faces.patches
     beside = triangles.face_of[np.maximum(chords.beside[chord, :2], 0)]
     own_face = there & ((chords.beside[chord, :2] >= 0) & (beside == triangles.face[row][:, None])).any(axis=1)
@@ -159,7 +182,7 @@ def _searched(curves: Curves, chords: Chords, triangles: Triangles, runs: _Runs,
     if len(through):
         patch = np.array([curves.faces.patch(face) for face in triangles.face[row[through]].tolist()], np.int64)
         found[through] = pierced_patch(
-            own.pick(through), t[through], close[through], patches, patch, triangles.uv[row[through]]
+            own.pick(through), t[through], close[through], patches, patch, triangles.uv[row[through]], normal[through]
         )
     # at the side of a triangle: behind the edge that lies there, or the contour of its face
     side = np.where(there & (ending < DEPTH), triangles.sides[row, np.minimum(ending, 2)], -2)
@@ -268,22 +291,16 @@ def _drawn(curves: Curves, strokes: Strokes, owner: Ints, spans: Array, hidden: 
         other.draw(strokes, tag, float(spans[n, 0]), float(spans[n, 1]), through)
 
 
-def facet_strokes(model: Model, shown: Shown, bodies: Sequence[int], axes: Array, tolerance: float) -> Strokes:
+def facet_strokes(bodies: Sequence[Body], axes: Array, tolerance: float) -> Strokes:
     """All edges of kernel shapes by class, seen and unseen, in the view's plane.
 
-    :param bodies: which of the shown components have faces. :param axes: rows right, up, toward the viewer, (3, 3).
-    :param tolerance: mm in the model, for what is fitted.
+    :param axes: rows right, up, toward the viewer, (3, 3). :param tolerance: mm in the model, for what is fitted.
     """
-    parts = []
-    for n in bodies:
-        component = shown.components[n]
-        assert component.shape is not None
-        parts.append((n, _facets(model, component.shape), component.matrix()))
-    curves, chords, triangles = staged_for(parts, axes)
+    curves, chords, triangles = staged_for(bodies, passing_of(bodies), axes)
     tried = np.flatnonzero(~chords.hidden)
     rows, spans = hidden_stretches(
-        chords.ends[tried], chords.beside[tried], triangles.corners, triangles.name, triangles.face, triangles.part,
-        triangles.band, _OWN_BAND,
+        chords.ends[tried], chords.beside[tried], chords.clear[tried], triangles.corners, triangles.name, triangles.face,
+        triangles.part, triangles.band, _OWN_BAND,
     )  # fmt: skip
     rows[:, 0] = tried[rows[:, 0]]
     runs = _runs(curves, chords, rows, spans)

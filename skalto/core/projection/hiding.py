@@ -110,6 +110,7 @@ def _of_chunk(  # type: ignore[no-untyped-def]
     chunk,
     chords,
     beside,
+    clear,
     part,
     triangles,
     slopes,
@@ -160,9 +161,13 @@ def _of_chunk(  # type: ignore[no-untyped-def]
                     if stamp[t] == c:
                         continue
                     stamp[t] = c
-                    if owner[t] == beside[c, 0] or owner[t] == beside[c, 1] or face[t] == beside[c, 3]:
+                    if owner[t] == beside[c, 0] or owner[t] == beside[c, 1]:
                         continue
                     band = own_band if part[t] == beside[c, 2] else bands[t]
+                    if face[t] == beside[c, 3] or face[t] == beside[c, 4]:
+                        band = clear[c]
+                        if band == math.inf:
+                            continue
                     at_begin, at_end = _stretch(p, q, triangles[t], slopes[t], band, out)
                     if at_begin < 0:
                         continue
@@ -206,12 +211,21 @@ def _of_chunk(  # type: ignore[no-untyped-def]
 
 
 def hidden_stretches(
-    chords: Array, beside: Ints, triangles: Array, owner: Ints, face: Ints, part: Ints, bands: Array, own_band: float
-) -> tuple[Ints, Array]:
+    chords: Array,
+    beside: Ints,
+    clear: Array,
+    triangles: Array,
+    owner: Ints,
+    face: Ints,
+    part: Ints,
+    bands: Array,
+    own_band: float,
+) -> tuple[Ints, Array]:  # fmt: skip
     """The stretches of chords (k, 2, 3) that triangles (m, 3, 3), which turn their front to the viewer, hide.
 
-    :param beside: (k, 4) the names of the two triangles beside each chord, which never hide it, its part, and a face that
-        never hides it. :param owner: (m,) the triangles' names. :param face: (m,) their faces. :param part: (m,) their parts.
+    :param beside: (k, 5) the names of the two triangles beside each chord, which never hide it, its part, and two faces that
+        hide it only where they are nearer by what is *clear* (k,), mm. :param owner: (m,) the triangles' names.
+    :param face: (m,) their faces. :param part: (m,) their parts.
     :param bands: (m,) how much nearer than a chord of another part a triangle must be to hide it, mm; *own_band* the same for
         the own part.
     :returns: rows (s, 4) of chord, triangle at the begin, at the end, what ends it as 8·begin + end (:data:`DEPTH`,
@@ -239,7 +253,7 @@ def hidden_stretches(
         while True:
             found, ends = np.empty((capacity, 4), np.int64), np.empty((capacity, 2))
             count = _of_chunk(
-                chunk, chords, beside, part, triangles, slopes, bands, own_band, owner, face, (low[0], low[1], size),
+                chunk, chords, beside, clear, part, triangles, slopes, bands, own_band, owner, face, (low[0], low[1], size),
                 (columns, rows), start, lists, capacity, found, ends,
             )  # fmt: skip
             if count <= capacity:

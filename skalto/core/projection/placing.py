@@ -39,6 +39,11 @@ class Faces:
         self.count += len(part.facets.surface)
         return self._first[-1]
 
+    def is_closed(self, face: int) -> bool:
+        """Whether a face bounds a closed shell, and so hides only what is behind its front."""
+        n = bisect_right(self._first, face) - 1
+        return bool(self._parts[n].facets.closed[face - self._first[n]])
+
     def patch(self, face: int) -> int:
         """The number among the patches of a face that has triangles."""
         if face not in self._made:

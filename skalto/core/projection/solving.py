@@ -110,8 +110,9 @@ def _newton(value: Callable[[Array], Array], slope: Callable[[Array], Array] | N
     return np.where(found, at, np.nan)
 
 
-def pierced(curves: Rows, t: Array, reach: Array, surface: Ints, form: Array) -> Array:
-    """Where curves go through surfaces."""
+def pierced(curves: Rows, t: Array, reach: Array, surface: Ints, form: Array, place: Array, normal: Array) -> Array:
+    """Where curves go through surfaces, on the side that faces the viewer as the surface does at a *place* (n, 3), by its
+    *normal* there (n, 3): what goes in at the back of a cylinder is hidden before."""
 
     def value(u: Array) -> Array:
         return on_surface(surface, form, curves.at(u)[0])[0]
@@ -121,11 +122,15 @@ def pierced(curves: Rows, t: Array, reach: Array, surface: Ints, form: Array) ->
         change: Array = (on_surface(surface, form, point)[1] * way).sum(axis=1)
         return change
 
-    return _newton(value, slope, t, reach)
+    found = _newton(value, slope, t, reach)
+    way_out = np.where((on_surface(surface, form, place)[1] * normal).sum(axis=1) > 0, 1.0, -1.0)
+    lean = on_surface(surface, form, curves.at(np.where(np.isfinite(found), found, t))[0])[1][:, 2] * way_out
+    return np.where(lean > 0, found, np.nan)
 
 
-def pierced_patch(curves: Rows, t: Array, reach: Array, patches: Patches, patch: Ints, uv: Array) -> Array:
-    """Where curves go through the surfaces of patches (n,), sought from t and the parameters *uv* (n, 2)."""
+def pierced_patch(curves: Rows, t: Array, reach: Array, patches: Patches, patch: Ints, uv: Array, normal: Array) -> Array:
+    """Where curves go through the surfaces of patches (n,), sought from t and the parameters *uv* (n, 2), on the side that
+    faces the viewer as the surface does there, by its *normal* (n, 3)."""
     at, place, step = t.copy(), uv.copy(), np.full(len(t), np.inf)
     for _ in range(_STEPS):
         point, way = curves.at(at)
@@ -145,8 +150,10 @@ def pierced_patch(curves: Rows, t: Array, reach: Array, patches: Patches, patch:
     found = np.isfinite(at) & (np.abs(at - t) <= reach) & (np.abs(step) <= 1e-8 * (1 + np.abs(at)))
     rows = np.flatnonzero(found)
     if len(rows):
+        way_out = np.where((patches.normals(patch[rows], uv[rows]) * normal[rows]).sum(axis=1) > 0, 1.0, -1.0)
         gap = patches.second_order(patch[rows], place[rows])[0] - curves.pick(rows).at(at[rows])[0]
-        found[rows] = np.linalg.norm(gap, axis=1) < _MET
+        faces_viewer = patches.normals(patch[rows], place[rows])[:, 2] * way_out > 0
+        found[rows] = (np.linalg.norm(gap, axis=1) < _MET) & faces_viewer
     return np.where(found, at, np.nan)
 
 
@@ -187,21 +194,23 @@ def behind_contour(curves: Rows, t: Array, reach: Array, surface: Ints, form: Ar
 def crossed(curves: Rows, t: Array, reach: Array, others: Rows, s: Array) -> Array:
     """Where curves cross others in the view; both places are sought, from t and s, and neither is far from there."""
     u, v = t.copy(), s.copy()
-    step = np.full(len(t), np.inf)
+    step, lost = np.full(len(t), np.inf), np.zeros(len(t), bool)
     for _ in range(_STEPS):
         p, dp = curves.at(u)
         q, dq = others.at(v)
+        lost |= ~(np.isfinite(q).all(axis=1) & np.isfinite(p).all(axis=1))
         gap = (q - p)[:, :2]
         det = dp[:, 1] * dq[:, 0] - dp[:, 0] * dq[:, 1]
         with np.errstate(divide="ignore", invalid="ignore"):
             du = (gap[:, 1] * dq[:, 0] - gap[:, 0] * dq[:, 1]) / det
             dv = (gap[:, 1] * dp[:, 0] - gap[:, 0] * dp[:, 1]) / det
-        step = np.where(np.isfinite(du), du, np.inf)
-        going = np.abs(step) <= 2 * reach
-        u, v = np.where(going, u + step, np.nan), np.where(going & np.isfinite(dv), v + dv, np.nan)
-        if not (np.abs(step[np.isfinite(u)]) > _CLOSE * (1 + np.abs(u[np.isfinite(u)]))).any():
+        step = np.where(np.isfinite(du) & np.isfinite(dv), du, np.inf)
+        lost |= np.abs(step) > 2 * reach
+        # what is lost stays where it is
+        u, v = np.where(lost, u, u + step), np.where(lost, v, v + dv)
+        if not (np.abs(step[~lost]) > _CLOSE * (1 + np.abs(u[~lost]))).any():
             break
-    found = np.isfinite(u) & (np.abs(u - t) <= reach) & (np.abs(step) <= 1e-8 * (1 + np.abs(u)))
+    found = ~lost & (np.abs(u - t) <= reach) & (np.abs(step) <= 1e-8 * (1 + np.abs(u)))
     far = np.linalg.norm(dp[:, :2], axis=1) * reach
     found &= np.abs(v - s) * np.linalg.norm(dq[:, :2], axis=1) <= 4 * far
     return np.where(found, u, np.nan)

@@ -7,15 +7,17 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 
 from skalto.core.artwork import TAU, Array, EdgeClass
 from skalto.core.grouping import groups_of
-from skalto.core.projection.facets import Curve, Facets, Flags, Ints, Surface
+from skalto.core.projection.facets import Curve, Facets, Flags, Ints, Surface, frame_of
+from skalto.core.projection.passing import Body, Passing
 from skalto.core.projection.placing import Faces, Placed
 from skalto.core.projection.solving import Rows, turned_away
-from skalto.core.projection.splines import Table
+from skalto.core.projection.splines import Table, spline_of_edge
 from skalto.core.projection.strokes import ORDER
-from skalto.core.projection.turning import Contour, EdgeOn, KernelEdge, Patches, bends_on
+from skalto.core.projection.turning import Contour, EdgeOn, KernelEdge, Patches, bends_on, turn_between
 
 EDGE_ON = 1e-6
 """A normal that leans toward the viewer by less than this is square to the look."""
@@ -23,6 +25,11 @@ _HALVINGS = 40
 _NOT = np.zeros(1, bool)
 _ARC = 0.15
 """The turn of a chord of a round contour, radians."""
+_LIFT = 2e-5
+"""By how much nearer to the viewer, mm, curves are held in which parts pass through one another: the kernel has them to some
+1e-7, and triangles of planes hide what lies 1e-6 behind them."""
+_CLEAR = 0.02
+"""A face that a curve of two parts lies on hides it where it is nearer by this share of the largest part."""
 _OUTLINE, _SMOOTH, _VISIBLE = (ORDER.index(c) for c in (EdgeClass.OUTLINE, EdgeClass.SMOOTH, EdgeClass.VISIBLE))
 
 
@@ -47,14 +54,16 @@ class Curves(Rows):
 
 @dataclass(frozen=True, eq=False)
 class Chords:
-    """Chords of curves: ``ends`` (k, 2, 3) at ``params`` (k, 2) of ``curve`` (k,), what is ``beside`` (k, 4: two triangles, the
-    part whose triangles are as true as the chord, a face that never hides it), and whether all is hidden (k,)."""
+    """Chords of curves: ``ends`` (k, 2, 3) at ``params`` (k, 2) of ``curve`` (k,), what is ``beside`` (k, 5: two triangles, the
+    part whose triangles are as true as the chord, two faces that only hide it where they are nearer by what is ``clear`` (k,),
+    mm), and whether all is hidden (k,)."""
 
     ends: Array
     params: Array
     curve: Ints
     beside: Ints
     hidden: Flags
+    clear: Array
 
 
 @dataclass(frozen=True, eq=False)
@@ -139,16 +148,18 @@ class _Run:
 
 
 class _Stage:
-    """Parts one after the other."""
+    """Parts one after the other, the largest of a *size*, mm."""
 
-    def __init__(self) -> None:
+    def __init__(self, size: float) -> None:
+        self.size = size
         self.curves: dict[str, list[Any]] = {k: [] for k in ("conic", "frame", "span", "rank", "part", "other", "edge")}
-        self.chords: dict[str, list[Any]] = {k: [] for k in ("ends", "params", "curve", "beside", "hidden")}
+        self.chords: dict[str, list[Any]] = {k: [] for k in ("ends", "params", "curve", "beside", "hidden", "clear")}
         self.triangles: dict[str, list[Any]] = {
             k: [] for k in ("corners", "uv", "name", "face", "part", "band", "sides", "surface", "form", "face_of", "off")
         }
         self.names = self.faces = self.count = 0
         self.contours: dict[int, list[int]] = {}
+        self.first_face: dict[int, int] = {}
         self.found: list[_Run] = []
         self.all_faces, self.table = Faces(), Table()
         self.patches = self.all_faces.patches
@@ -166,8 +177,9 @@ class _Stage:
         self.count += len(conic)
         return numbers
 
-    def add_chords(self, ends: Array, params: Array, curve: Ints, beside: Ints, hidden: Flags) -> None:
-        for key, value in (("ends", ends), ("params", params), ("curve", curve), ("beside", beside), ("hidden", hidden)):
+    def add_chords(self, ends: Array, params: Array, curve: Ints, beside: Ints, hidden: Flags, clear: float = np.inf) -> None:
+        own = ("ends", ends), ("params", params), ("curve", curve), ("beside", beside), ("hidden", hidden)
+        for key, value in (*own, ("clear", np.full(len(ends), clear))):
             self.chords[key].append(value)
 
     def add(self, part: int, facets: Facets, turn: Array, move: Array) -> None:
@@ -186,7 +198,7 @@ class _Stage:
         form[:, :3] = form[:, :3] @ turn.T + move
         form[:, 3:6] = form[:, 3:6] @ turn.T / size
         form[:, 6:] *= np.where((facets.surface == Surface.CONE)[:, None], 1.0, size)
-        self.faces = self.all_faces.add(Placed(facets, form, turn, move))
+        self.faces = self.first_face[part] = self.all_faces.add(Placed(facets, form, turn, move))
         numbers = self._edges(part, facets, turn, move, normals, lean)
         self._contours(part, facets, points, normals, numbers, form)
         self._triangles(part, facets, corners, lean, names, numbers, mirrored)
@@ -242,11 +254,56 @@ class _Stage:
         hidden = np.asarray((side_lean < EDGE_ON).all(axis=1) & shut.any(axis=1) & (shut | ~there).all(axis=1))
         # faces that are not sewn together have edges that lie side by side, each with chords of its own
         true = np.where(there.all(axis=1), part, -1)
-        names = np.column_stack((np.where(there, beside + self.names, -1), true, np.full(len(beside), -1)))
+        names = np.column_stack((np.where(there, beside + self.names, -1), true, np.full((len(beside), 2), -1)))
         ends = facets.ends @ turn.T + move
         drawn = rank[facets.edge] >= 0
         self.add_chords(ends[drawn], facets.params[drawn], numbers[facets.edge[drawn]], names[drawn], hidden[drawn])
         return numbers
+
+    def add_passing(self, passing: Passing, turn: Array, move: Array) -> None:
+        """Curves in which parts pass through one another. Where one of both faces turns away, its part hides them."""
+        part, lift = passing.components[0], np.array((0.0, 0.0, _LIFT))
+        for crossing in passing.crossings:
+            edge = crossing.edge
+            kind, frame = frame_of(BRepAdaptor_Curve(edge))
+            frame = frame @ turn.T
+            frame[0] += move
+            spline = spline_of_edge(edge) if kind == Curve.OTHER else None
+            thread = self.table.add(spline, turn, move) if spline is not None else -1
+            other = KernelEdge(edge, turn, move, thread) if kind == Curve.OTHER else None
+            own = Rows(np.array([kind == Curve.CONIC]), frame[None], [other], np.array([thread]), self.table)
+            faces = [self.first_face[n] + face for n, face in zip(passing.components, crossing.faces, strict=True)]
+            t = crossing.t
+            turning = [self._turns(own, face, t, uv) for face, uv in zip(faces, crossing.uv, strict=True)]
+            t = np.unique(np.concatenate((t, *(at for at, _ in turning))))
+            middle = (t[1:] + t[:-1]) / 2
+            hidden = np.zeros(len(middle), bool)
+            for (_, lean), face in zip(turning, faces, strict=True):
+                hidden |= self.all_faces.is_closed(face) & (lean(middle) < 0)
+            number = self.add_curves(
+                own.conic, own.frame, np.array([[t[0], t[-1]]]), np.array([_VISIBLE]), part, own.other, [edge]
+            )
+            points = own.pick(np.zeros(len(t), np.int64)).at(t)[0] + lift
+            self.add_chords(
+                np.stack((points[:-1], points[1:]), axis=1), np.stack((t[:-1], t[1:]), axis=1), np.repeat(number, len(middle)),
+                np.tile((-1, -1, -1, *faces), (len(middle), 1)), hidden, _CLEAR * self.size,
+            )  # fmt: skip
+
+    def _turns(self, own: Rows, face: int, t: Array, uv: Array) -> tuple[Array, Callable[[Array], Array]]:
+        """Where along a curve, given at parameters (k,) and those of a face that it lies on (k, 2), that turns away from the
+        viewer; and how much it faces the viewer at parameters."""
+        patch = self.all_faces.patch(face)
+
+        def lean(at: Array) -> Array:
+            points, _ = own.pick(np.zeros(len(at), np.int64)).at(at)
+            near = uv[np.clip(np.searchsorted(t, at), 0, len(t) - 1)]
+            which = np.full(len(at), patch)
+            return np.asarray(self.patches.normals(which, self.patches.nearest(which, points, near)[0])[:, 2])
+
+        values = lean(t)
+        rows = np.flatnonzero((values[1:] > 0) != (values[:-1] > 0))
+        at = turn_between(lean, t[rows], t[rows + 1]) if len(rows) else np.empty(0)
+        return at[np.isfinite(at)], lean
 
     def _contours(self, part: int, facets: Facets, points: Array, normals: Array, numbers: Ints, form: Array) -> None:
         """The contours of curved faces: where their normals turn from the viewer."""
@@ -326,7 +383,8 @@ class _Stage:
         count = [len(run.uv) for run in runs]
         patch = np.repeat([run.patch for run in runs], count)
         uv = np.concatenate([run.uv for run in runs])
-        places = np.split(self.patches.turn_to(patch, uv)[0], np.cumsum(count)[:-1])
+        reach = [_spacing(run.at) for run in runs]
+        places = np.split(self.patches.turn_to(patch, uv, np.concatenate(reach))[0], np.cumsum(count)[:-1])
         pairs = [(run, own, end) for run, own in zip(runs, places, strict=True) for end in run.ends]
         on_edges = [
             (own, end, EdgeOn(run.patch, end.edge, end.low, end.high, run.uv[end.place]))
@@ -340,7 +398,7 @@ class _Stage:
         for run, own, end in pairs:
             if run.surface == Surface.TORUS:
                 own[end.place] = _on_ring(self.patches, run.patch, end.at, run.uv[end.place])
-        contours = [Contour(self.patches, run.patch, own) for run, own in zip(runs, places, strict=True)]
+        contours = [Contour(self.patches, run.patch, own, far) for run, own, far in zip(runs, places, reach, strict=True)]
         # where a contour turns from what can be seen to what cannot, without an edge
         owner = np.repeat(np.arange(len(runs)), count)
         t = np.concatenate([np.arange(n, dtype=float) for n in count])
@@ -366,7 +424,7 @@ class _Stage:
             self.contours.setdefault(run.face, []).append(int(own_number[0]))
         self.add_chords(
             _outside(points, middle, normals, same), np.stack((t[same], t[same + 1]), axis=1),
-            np.array(numbers, np.int64)[owner[same]], np.full((len(same), 4), -1), bend > 0,
+            np.array(numbers, np.int64)[owner[same]], np.full((len(same), 5), -1), bend > 0,
         )  # fmt: skip
 
     def _level_ring(self, run: _Run) -> None:
@@ -398,7 +456,7 @@ class _Stage:
                 frame = np.stack((centre + major * out, minor * out, minor * z))
             low, high = min(low, high), max(low, high)
             middle = np.array(((low + high) / 2, fixed) if own else (fixed, (low + high) / 2))
-            _, _, bend, _ = self.patches.turn_to(np.array([run.patch]), middle[None])
+            _, _, bend, _ = self.patches.turn_to(np.array([run.patch]), middle[None], np.array([np.inf]))
 
             def out(points: Array) -> Array:
                 places = np.array([_on_ring(self.patches, run.patch, point, np.zeros(2)) for point in points])
@@ -413,7 +471,7 @@ class _Stage:
         ends = np.array([end.at for end in run.ends])
         frame = np.stack((ends[0], ends[1] - ends[0], np.zeros(3)))[None]
         number = self.add_curves(_NOT, frame, np.array([[0.0, 1.0]]), np.array([_OUTLINE]), run.part, [None])
-        beside = np.array([[-1, -1, -1, run.face]])
+        beside = np.array([[-1, -1, -1, run.face, -1]])
         self.add_chords(ends[None], np.array([[0.0, 1.0]]), number, beside, np.array([not convex]))
 
     def _round(self, run: _Run) -> None:
@@ -448,7 +506,7 @@ class _Stage:
             np.ones(len(t), bool), np.repeat(frame[None], len(t), axis=0), [None] * len(t), np.full(len(t), -1), self.table
         ).at(t)
         ends, middle, t = points[::2], points[1::2], t[::2]
-        beside = np.tile((-1, -1, -1, face), (count, 1))
+        beside = np.tile((-1, -1, -1, face, -1), (count, 1))
         self.add_chords(
             _outside(ends, middle, outward(ends), np.arange(count)), np.stack((t[:-1], t[1:]), axis=1),
             np.repeat(number, count), beside, np.full(count, hidden),
@@ -465,6 +523,12 @@ class _Stage:
         )  # fmt: skip
 
 
+def _spacing(at: Array) -> Array:
+    """How far each of places (k, 3) in order is from the farther of its neighbours, (k,)."""
+    step = np.concatenate(([0.0], np.linalg.norm(np.diff(at, axis=0), axis=1), [0.0]))
+    return np.asarray(np.maximum(step[1:], step[:-1]))
+
+
 def _on_ring(patches: Patches, patch: int, point: Array, near: Array) -> Array:
     """The parameters (2,) of a point on a torus, on the turn of those *near*."""
     centre, x, y, z, major, _ = patches.ring(patch)
@@ -476,21 +540,25 @@ def _on_ring(patches: Patches, patch: int, point: Array, near: Array) -> Array:
     return np.asarray(np.array((u, v)) + turns * TAU)
 
 
-def staged_for(parts: Sequence[tuple[int, Facets, Array]], axes: Array) -> tuple[Curves, Chords, Triangles]:
-    """Parts (number, facets, 4 × 4 placement) as a view sees them.
+def staged_for(parts: Sequence[Body], passing: Sequence[Passing], axes: Array) -> tuple[Curves, Chords, Triangles]:
+    """Parts (number, facets, 4 × 4 placement) as a view sees them, with the curves in which they pass through one another.
 
     :param axes: rows right, up, toward the viewer, (3, 3).
     """
-    stage = _Stage()
+    spans = [np.ptp(facets.points @ matrix[:3, :3].T, axis=0) for _, facets, matrix in parts if len(facets.points)]
+    stage = _Stage(max((float(np.linalg.norm(span)) for span in spans), default=1.0))
     for part, facets, matrix in parts:
         stage.add(part, facets, axes @ matrix[:3, :3], axes @ matrix[:3, 3])
+    for own in passing:
+        stage.add_passing(own, axes @ own.matrix[:3, :3], axes @ own.matrix[:3, 3])
     stage.finish()
     k, t = stage.chords, stage.triangles
     return (
         stage.all_curves(),
         Chords(
             _stacked(k["ends"], 2, 3), _stacked(k["params"], 2), _stacked(k["curve"], kind=int).astype(np.int64),
-            _stacked(k["beside"], 4, kind=int).astype(np.int64), _stacked(k["hidden"], kind=bool).astype(bool),
+            _stacked(k["beside"], 5, kind=int).astype(np.int64), _stacked(k["hidden"], kind=bool).astype(bool),
+            _stacked(k["clear"]),
         ),
         Triangles(
             _stacked(t["corners"], 3, 3), _stacked(t["uv"], 2), _stacked(t["name"], kind=int).astype(np.int64),

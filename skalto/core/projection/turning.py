@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -112,13 +112,22 @@ class Patches:
             found[0, n] += move
         return found
 
-    def turn_to(self, patch: Ints, uv: Array, way: Array | None = None) -> tuple[Array, Array, Array, Array]:
+    def turn_to(self, patch: Ints, uv: Array, reach: Array, way: Array | None = None) -> tuple[Array, Array, Array, Array]:
         """Move parameters (k, 2) by the shortest way on the surface to where it is seen edge-on: (k, 2), the points (k, 3), how
         the surface bends along the look, (k,): less than nought where it falls away from its tangent, and can be seen; and how
-        the points move, (k, 3), where the parameters that are given move by *way* (k, 2)."""
-        uv = uv.copy()
+        the points move, (k, 3), where the parameters that are given move by *way* (k, 2).
+
+        Where the search leads farther than *reach* (k,), mm, as it does where a face comes to lie edge-on without a bend, they
+        stay.
+        """
+        begun, uv, still = uv, uv.copy(), np.zeros(len(uv), bool)
+        first = self.second_order(patch, uv)[0]
         for again in range(_STEPS + 1):
             s, su, sv, suu, svv, suv = self.second_order(patch, uv)
+            far = ~(np.linalg.norm(s - first, axis=1) <= reach)
+            if far.any():
+                uv[far], still = begun[far], still | far
+                s, su, sv, suu, svv, suv = self.second_order(patch, uv)
             f = cross(su, sv)[:, 2]
             fu = (cross(suu, sv) + cross(su, suv))[:, 2]
             fv = (cross(suv, sv) + cross(su, svv))[:, 2]
@@ -127,7 +136,7 @@ class Patches:
                 lift_u, lift_v = (g * fu - h * fv) / (e * g - h * h), (e * fv - h * fu) / (e * g - h * h)
                 factor = -f / (fu * lift_u + fv * lift_v)
                 step = np.stack((factor * lift_u, factor * lift_v), axis=1)
-            step[~(np.abs(step).max(axis=1, initial=0.0) < _FARTHEST)] = 0.0
+            step[~(np.abs(step).max(axis=1, initial=0.0) < _FARTHEST) | still] = 0.0
             moved = step[:, :1] * su + step[:, 1:] * sv
             if again == _STEPS or float(np.abs(moved).max(initial=0.0)) < _CLOSE:
                 break
@@ -146,6 +155,22 @@ class Patches:
             share = (way[:, 0] * lift_v - way[:, 1] * lift_u) / (-fv * lift_v - fu * lift_u)
         share = np.where(np.isfinite(share), share, 0.0)
         return uv, s, bend, (-fv * share)[:, None] * su + (fu * share)[:, None] * sv
+
+    def nearest(self, patch: Ints, points: Array, uv: Array) -> tuple[Array, Array]:
+        """The parameters (k, 2), sought from *uv*, at which patches come nearest to points (k, 3), and how near, mm (k,)."""
+        uv = uv.copy()
+        for _ in range(_STEPS):
+            s, su, sv, *_ = self.second_order(patch, uv)
+            away = points - s
+            e, g, h = (su * su).sum(axis=1), (sv * sv).sum(axis=1), (su * sv).sum(axis=1)
+            p, q = (away * su).sum(axis=1), (away * sv).sum(axis=1)
+            with np.errstate(divide="ignore", invalid="ignore"):
+                step = np.stack((g * p - h * q, e * q - h * p), axis=1) / (e * g - h * h)[:, None]
+            step[~(np.abs(step).max(axis=1, initial=0.0) < _FARTHEST)] = 0.0
+            uv += step
+            if float(np.linalg.norm(step[:, :1] * su + step[:, 1:] * sv, axis=1).max(initial=0.0)) < _CLOSE:
+                break
+        return uv, np.asarray(np.linalg.norm(points - self.second_order(patch, uv)[0], axis=1))
 
     def normals(self, patch: Ints, uv: Array) -> Array:
         """Unit normals out of the part, (k, 3)."""
@@ -170,23 +195,30 @@ class Patches:
         def lean(t: Array) -> Array:
             return np.asarray(self.normals(patch, places(t))[:, 2])
 
-        # regula falsi with the weight of an end that stays halved (Illinois; Dowell and Jarratt, BIT 11, 1971)
-        a, b = np.array([own.low for own in asked])[rows], np.array([own.high for own in asked])[rows]
-        fa, fb = lean(a), lean(b)
-        turns = (fa > 0) != (fb > 0)
-        t = a.copy()
-        for _ in range(_BRACKETS):
-            with np.errstate(divide="ignore", invalid="ignore"):
-                before, t = t, (a * fb - b * fa) / (fb - fa)
-            t = np.where(np.isfinite(t), t, b)
-            value = lean(t)
-            other = (value > 0) != (fb > 0)
-            a, fa = np.where(other, b, a), np.where(other, fb, fa / 2)
-            b, fb = t, value
-            if float(np.abs(t - before)[turns].max(initial=0.0)) < 1e-14 * float(1 + np.abs(t).max()):
-                break
-        found[rows[turns]], along[rows[turns]] = places(t)[turns], t[turns]
+        t = turn_between(lean, np.array([own.low for own in asked])[rows], np.array([own.high for own in asked])[rows])
+        turns = np.isfinite(t)
+        found[rows[turns]], along[rows[turns]] = places(np.where(turns, t, 0.0))[turns], t[turns]
         return found, along
+
+
+def turn_between(value: Callable[[Array], Array], low: Array, high: Array) -> Array:
+    """Where values change their sign between *low* and *high* (k,), NaN where they do not: regula falsi with the weight of an
+    end that stays halved (Illinois; Dowell and Jarratt, BIT 11, 1971)."""
+    a, b = low, high
+    fa, fb = value(a), value(b)
+    turns = (fa > 0) != (fb > 0)
+    t = a.copy()
+    for _ in range(_BRACKETS):
+        with np.errstate(divide="ignore", invalid="ignore"):
+            before, t = t, (a * fb - b * fa) / (fb - fa)
+        t = np.where(np.isfinite(t), t, b)
+        f = value(t)
+        other = (f > 0) != (fb > 0)
+        a, fa = np.where(other, b, a), np.where(other, fb, fa / 2)
+        b, fb = t, f
+        if float(np.abs(t - before)[turns].max(initial=0.0)) < 1e-14 * float(1 + np.abs(t).max(initial=0.0)):
+            break
+    return np.where(turns, t, np.nan)
 
 
 @dataclass(frozen=True, eq=False)
@@ -215,21 +247,23 @@ def _on_face(face: Any, edge: Any, middle: float, near: Array | None) -> Any:
 class Contour:
     """A contour over the count along a chain of places on it: 0 at the first, 1 at the next, and so on.
 
-    :param uv: (k, 2), each exactly on the contour, as :meth:`Patches.turn_to` finds them.
+    :param uv: (k, 2), each exactly on the contour, as :meth:`Patches.turn_to` finds them; no place between two of them lies
+        farther from either than *reach* (k,), mm.
     """
 
-    def __init__(self, patches: Patches, patch: int, uv: Array) -> None:
-        self.patches, self.patch, self._uv = patches, patch, uv
+    def __init__(self, patches: Patches, patch: int, uv: Array, reach: Array) -> None:
+        self.patches, self.patch, self._uv, self._reach = patches, patch, uv, reach
 
     @property
     def last(self) -> int:
         return len(self._uv) - 1
 
-    def near(self, t: Array) -> tuple[Array, Array]:
-        """Parameters near the places at counts (k,), and how they move: (k, 2) each."""
+    def near(self, t: Array) -> tuple[Array, Array, Array]:
+        """Parameters near the places at counts (k,), and how they move, (k, 2) each; and how far off they may be, (k,)."""
+        t = np.clip(t, -0.5, self.last + 0.5)  # searches may try places beyond the ends
         n = np.clip(np.floor(t).astype(np.int64), 0, self.last - 1)
         way = self._uv[n + 1] - self._uv[n]
-        return self._uv[n] + way * (t - n)[:, None], way
+        return self._uv[n] + way * (t - n)[:, None], way, self._reach[n]
 
     def draw(self, strokes: Strokes, tag: Tag, first: float, last: float, flat: Array) -> None:
         """Add [first, last], which runs through *flat* (k, 2): a line or circle where it is one, else Béziers."""
@@ -239,20 +273,21 @@ class Contour:
         strokes.fit_later(tag, OneOfMany(self, _flat_many), np.concatenate(((first,), inner, (last,))))
 
 
-def _near(contours: Sequence[Contour], which: Ints, t: Array) -> tuple[Ints, Array, Array]:
-    """Patches (k,), parameters near the places, and how these move, (k, 2); *which* (k,) of the contours each is on."""
-    place, way = np.empty((len(t), 2)), np.empty((len(t), 2))
+def _near(contours: Sequence[Contour], which: Ints, t: Array) -> tuple[Ints, Array, Array, Array]:
+    """Patches (k,), parameters near the places (k, 2), how far off they may be (k,), and how they move, (k, 2); *which* (k,) of
+    the contours each is on."""
+    place, way, reach = np.empty((len(t), 2)), np.empty((len(t), 2)), np.empty(len(t))
     order = np.argsort(which, kind="stable")
     for rows in np.split(order, np.flatnonzero(np.diff(which[order])) + 1):
-        place[rows], way[rows] = contours[which[rows[0]]].near(t[rows])
-    return np.array([contour.patch for contour in contours], np.int64)[which], place, way
+        place[rows], way[rows], reach[rows] = contours[which[rows[0]]].near(t[rows])
+    return np.array([contour.patch for contour in contours], np.int64)[which], place, reach, way
 
 
 def bends_on(contours: Sequence[Contour], which: Ints, t: Array) -> tuple[Array, Array, Array]:
     """Points (k, 3) at counts (k,) of the contours that *which* (k,) names, how the surface bends there along the look, (k,),
     and its unit normals, (k, 3)."""
-    patches, (patch, uv, _) = contours[0].patches, _near(contours, which, t)
-    uv, point, bend, _ = patches.turn_to(patch, uv)
+    patches, (patch, uv, reach, _) = contours[0].patches, _near(contours, which, t)
+    uv, point, bend, _ = patches.turn_to(patch, uv, reach)
     return point, bend, patches.normals(patch, uv)
 
 

@@ -15,7 +15,9 @@ from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.errors import InputError
 from skalto.core.models.model import Component, Mesh, Model
 from skalto.core.projection.cutting import Shown, cut_model
+from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.single import make_single
+from skalto.core.projection.strokes import Strokes
 from skalto.core.viewpoint import Vector, make_viewpoint
 
 PAPER_TOLERANCE = 5e-4
@@ -23,7 +25,7 @@ PAPER_TOLERANCE = 5e-4
 
 
 class ProjectionSpec(BaseModel):
-    """What decides a view's lines: the direction, what is hidden, and how exactly curves are fitted (model mm).
+    """What decides a view's lines: the direction, what is hidden, how exactly curves are fitted (model mm), and what finds it.
 
     With *cut*, all that lies nearer than that along the look, mm, is taken away, but for the components in *uncut*. Of a
     drawing, *excerpt* says what is shown.
@@ -38,6 +40,7 @@ class ProjectionSpec(BaseModel):
     cut: float | None = None
     uncut: frozenset[str] = frozenset()
     excerpt: Excerpt | None = None
+    hidden_lines: HiddenLines = HiddenLines.FACETS
 
     def axes(self) -> Array:
         return make_viewpoint("", self.look, self.up).axes()
@@ -92,18 +95,29 @@ def project_shown(model: Model, shown: Shown, spec: ProjectionSpec) -> Artwork:
 
         strokes = mesh_strokes([(mesh, np.eye(4)) for mesh in shown.shapes], axes)
     else:
-        from skalto.core.models.kernel import as_splines, faces, has_inverted_cone
-        from skalto.core.projection.hidden_lines import strokes_of
         from skalto.core.projection.wires import add_wires
 
-        # the kernel's contours go wrong on a cone of negative radius: such shapes are seen as splines
-        inverted = {
-            c.shape for c in {c.shape: c for c in shown.components}.values() if has_inverted_cone(model.shapes[c.shape or 0])
-        }
-        shapes = [
-            as_splines(shape) if c.shape in inverted else shape for c, shape in zip(shown.components, shown.shapes, strict=True)
-        ]
-        bodies = [(n, shape) for n, shape in enumerate(shapes) if faces(shape)]
-        strokes = strokes_of(bodies, axes, spec.tolerance)
+        strokes = _kernel_strokes(model, shown, spec, axes)
         add_wires(strokes, model, shown, axes, spec.tolerance, spec.cut is not None)
     return make_single(strokes, components, spec.tolerance)
+
+
+def _kernel_strokes(model: Model, shown: Shown, spec: ProjectionSpec, axes: Array) -> Strokes:
+    """The edges of kernel shapes: from facets, where every face has them, else by the kernel's algorithm."""
+    from skalto.core.models.kernel import as_splines, faces, has_inverted_cone
+
+    numbers = [n for n, shape in enumerate(shown.shapes) if faces(shape)]
+    if spec.hidden_lines is HiddenLines.FACETS:
+        from skalto.core.projection.facing import bodies_of, facet_strokes
+
+        bodies = bodies_of(model, shown, numbers)
+        if all(facets.whole for _, facets, _ in bodies):
+            return facet_strokes(bodies, axes, spec.tolerance)
+    from skalto.core.projection.hidden_lines import strokes_of
+
+    # the kernel's contours go wrong on a cone of negative radius: such shapes are seen as splines
+    inverted = {
+        c.shape for c in {c.shape: c for c in shown.components}.values() if has_inverted_cone(model.shapes[c.shape or 0])
+    }
+    shapes = [(n, as_splines(shown.shapes[n]) if shown.components[n].shape in inverted else shown.shapes[n]) for n in numbers]
+    return strokes_of(shapes, axes, spec.tolerance)

@@ -154,14 +154,15 @@ def _fall(inner: Array, outer: Array) -> Array:
 
 
 def _missing(
-    seen: Sight, tree: Any | None, starts: Array, ends: Array, outward: Array, chord: float, contour: bool
+    seen: Sight, tree: Any | None, starts: Array, ends: Array, outward: Array, chord: float, contour: bool, most: int
 ) -> tuple[Array, Array]:
-    """Places (n, 2) and lengths (n,) of edges from *starts* to *ends* (m, 3) that are seen and have no stroke near."""
+    """Places (n, 2) and lengths (n,) of edges from *starts* to *ends* (m, 3) that are seen and have no stroke near; at most so
+    many are tried."""
     length = np.linalg.norm((ends - starts)[:, :2], axis=1)
     total = float(length.sum())
     if total <= 0:
         return np.empty((0, 2)), np.empty(0)
-    count = min(SAMPLES, max(len(length), 200))
+    count = min(most, max(len(length), 200))
     along = (np.arange(count) + 0.5) * total / count
     before = np.concatenate(([0.0], np.cumsum(length)))
     row = np.clip(np.searchsorted(before, along, side="right") - 1, 0, len(length) - 1)
@@ -225,11 +226,11 @@ def _faults(kind: str, edge_class: EdgeClass, places: Array, lengths: Array, gap
     return found
 
 
-def watch(model: Model, shown: Shown, axes: Array, artwork: Artwork, cut: bool = False) -> Watch:
+def watch(model: Model, shown: Shown, axes: Array, artwork: Artwork, cut: bool = False, count: int = SAMPLES) -> Watch:
     """Try a view's lines by rays.
 
     :param axes: rows right, up, toward the viewer, (3, 3). :param artwork: the lines in the view's plane, model mm.
-    :param cut: whether the shapes are cut, and so not the model's own.
+    :param cut: whether the shapes are cut, and so not the model's own. :param count: how many places are tried.
     """
     chord = chord_of(shown, model)
     stage = stage_of(model, shown, cut, chord)
@@ -237,7 +238,7 @@ def watch(model: Model, shown: Shown, axes: Array, artwork: Artwork, cut: bool =
         return Watch(tolerance=chord)
     seen, strokes = Sight(stage, axes), _strokes(artwork)
     drawn = sum(float(own.sum()) for _, own in strokes)
-    samples = _along(strokes, max(drawn / SAMPLES, 1e-6))
+    samples = _along(strokes, max(drawn / count, 1e-6))
     wrong = _inside_one_face(seen, samples, chord)
     faults: list[Fault] = []
     for edge_class in EdgeClass:
@@ -249,7 +250,7 @@ def watch(model: Model, shown: Shown, axes: Array, artwork: Artwork, cut: bool =
     tree = tree_of(dense.places - seen.origin[:2]) if len(dense.places) else None
     sharp, contours = _edges(seen)
     for kind, edge_class, edges in (("edge", EdgeClass.VISIBLE, sharp), ("contour", EdgeClass.OUTLINE, contours)):
-        places, lengths = _missing(seen, tree, *edges, chord, kind == "contour")
+        places, lengths = _missing(seen, tree, *edges, chord, kind == "contour", count)
         gap = 2.5 * max(float(lengths.max(initial=0.0)), 20 * chord)
         faults += _faults(kind, edge_class, places + seen.origin[:2], lengths, gap, [])
     longest = sorted(faults, key=lambda fault: -fault.length)[:PLACES]

@@ -14,6 +14,7 @@ from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.errors import InputError, NotThere
 from skalto.core.ids import ShortId
 from skalto.core.paper import Format, FrameStyle, Margins, Orientation, frame_rectangle, parse_format
+from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.view import ProjectionSpec, tolerance_for
 from skalto.core.quantities import format_scale, parse_scale
 from skalto.core.sheets.annotations import Detail, Dimension, HoleTable, Millimetres, ModelPoint, Note, PartsList, Section
@@ -87,6 +88,7 @@ class ViewSpec(BaseModel):
     dimensions: tuple[Dimension, ...] = ()
     holes: HoleTable | None = None
     excerpt: Excerpt | None = None
+    hidden_lines: HiddenLines = HiddenLines.FACETS
 
     @field_validator("scale")
     @classmethod
@@ -141,8 +143,9 @@ class ViewSpec(BaseModel):
         if self.section is not None:
             depth, uncut = self.depth, self.section.uncut
         return ProjectionSpec(
-            look=self.look, up=self.up, hidden=self.hidden, tolerance=tolerance_for(self.ratio), cut=depth, uncut=uncut
-        )
+            look=self.look, up=self.up, hidden=self.hidden, tolerance=tolerance_for(self.ratio), cut=depth, uncut=uncut,
+            hidden_lines=self.hidden_lines,
+        )  # fmt: skip
 
 
 class SheetSpec(BaseModel):

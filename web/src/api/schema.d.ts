@@ -3043,6 +3043,12 @@ export interface components {
          */
         Grouping: "assembly" | "class" | "material" | "colour";
         /**
+         * HiddenLines
+         * @description Facets with exact ends, or the kernel's own algorithm.
+         * @enum {string}
+         */
+        HiddenLines: "facets" | "kernel";
+        /**
          * HoleTable
          * @description Holes of a view with their places from *origin* (None: the lower left of what the view shows) and diameters.
          */
@@ -5699,6 +5705,8 @@ export interface components {
              * @default []
              */
             hidden: string[];
+            /** @default facets */
+            hidden_lines: components["schemas"]["HiddenLines"];
             holes?: components["schemas"]["HoleTable"] | null;
             /** Id */
             id: string;
