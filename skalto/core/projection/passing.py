@@ -33,6 +33,7 @@ from skalto.core.projection.facets import Facets, Flags, Ints, Surface
 _LEAST = 1e-5
 """Faces that are planes cross where each reaches farther than this beyond the other, mm; round ones by twice what their
 triangles may be off."""
+_PARALLEL = 1e-9
 _TOUCH = 0.01
 """The sine of an angle, below which faces touch along a curve and do not cross there."""
 
@@ -149,15 +150,17 @@ def _crossed_faces(a: _Part, b: _Part) -> list[tuple[int, int]]:
     faces_a, row = np.unique(own_face, return_inverse=True)
     faces_b, column = np.unique(other_face, return_inverse=True)
     found = np.zeros((len(faces_a), len(faces_b)), bool)
+    back = np.zeros((len(faces_b), len(faces_a)), bool)
     if not (
         _crossing_faces(own, row, own_slack, other, column, other_slack, found, True)
-        or _crossing_faces(other, column, other_slack, own, row, own_slack, found.T, True)
+        or _crossing_faces(other, column, other_slack, own, row, own_slack, back, True)
     ):
         return []
     # they do pass through one another: now to the last corner
     own_slack, other_slack = np.zeros(len(own)), np.zeros(len(other))
     _crossing_faces(own, row, own_slack, other, column, other_slack, found, False)
-    _crossing_faces(other, column, other_slack, own, row, own_slack, found.T, False)
+    _crossing_faces(other, column, other_slack, own, row, own_slack, back, False)
+    found |= back.T
     return [(int(faces_a[i]), int(faces_b[j])) for i, j in np.argwhere(found)]
 
 
@@ -165,6 +168,8 @@ def _crossings(a: Facets, b: Facets, pairs: list[tuple[int, int]], matrix: Array
     """The curves in which faces cross, in the axes of a; *matrix* leads there from those of b."""
     found = []
     for i, j in pairs:
+        if _runs_along(a.surface[i], a.form[i], b.surface[j], matrix, b.form[j]):
+            continue
         faces = a.kernel_faces[i], TopoDS.Face_s(placed(b.kernel_faces[j], matrix))
         section = BRepAlgoAPI_Section(*faces, False)
         section.Approximation(True)
@@ -176,6 +181,16 @@ def _crossings(a: Facets, b: Facets, pairs: list[tuple[int, int]], matrix: Array
             made = (_crossing(edge, faces, (i, j)) for edge in edges)
             found += [own for own in made if own is not None]
     return found
+
+
+def _runs_along(own: int, form: Array, other: int, matrix: Array, other_form: Array) -> bool:
+    """Whether two faces are planes side by side, or cylinders one in the other: these never cross."""
+    if own != other or own not in (Surface.PLANE, Surface.CYLINDER):
+        return False
+    axis, point = matrix[:3, :3] @ other_form[3:6], matrix[:3, :3] @ other_form[:3] + matrix[:3, 3]
+    if float(np.linalg.norm(np.cross(form[3:6], axis))) > _PARALLEL:
+        return False
+    return own == Surface.PLANE or float(np.linalg.norm(np.cross(point - form[:3], axis))) < _LEAST
 
 
 def _crossing(edge: Any, faces: tuple[Any, Any], numbers: tuple[int, int]) -> Crossing | None:
@@ -200,7 +215,7 @@ def _seen_at(face: Any, surface: Any, at: Any) -> tuple[Array, bool]:
     uv, point, along, across = surface.ValueOfUV(at, 1e-6), gp_Pnt(), gp_Vec(), gp_Vec()
     BRepAdaptor_Surface(face, False).D1(uv.X(), uv.Y(), point, along, across)
     normal = np.cross(xyz(along), xyz(across))
-    inside = BRepClass_FaceClassifier(face, at, _LEAST).State() == TopAbs_IN
+    inside = BRepClass_FaceClassifier(face, uv, _LEAST).State() == TopAbs_IN
     return normal / max(float(np.linalg.norm(normal)), 1e-30), inside
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -14,7 +15,7 @@ from skalto.core.grouping import groups_of
 from skalto.core.projection.facets import Curve, Facets, Flags, Ints, Surface, frame_of
 from skalto.core.projection.passing import Body, Passing
 from skalto.core.projection.placing import Faces, Placed
-from skalto.core.projection.solving import Rows, turned_away
+from skalto.core.projection.solving import Rows, on_surface, turned_away
 from skalto.core.projection.splines import Table, spline_of_edge
 from skalto.core.projection.strokes import ORDER
 from skalto.core.projection.turning import Contour, EdgeOn, KernelEdge, Patches, bends_on, turn_between
@@ -260,50 +261,59 @@ class _Stage:
         self.add_chords(ends[drawn], facets.params[drawn], numbers[facets.edge[drawn]], names[drawn], hidden[drawn])
         return numbers
 
-    def add_passing(self, passing: Passing, turn: Array, move: Array) -> None:
+    def add_passing(self, passing: Sequence[Passing], axes: Array) -> None:
         """Curves in which parts pass through one another. Where one of both faces turns away, its part hides them."""
-        part, lift = passing.components[0], np.array((0.0, 0.0, _LIFT))
-        for crossing in passing.crossings:
-            edge = crossing.edge
-            kind, frame = frame_of(BRepAdaptor_Curve(edge))
+        crossings = [(own, crossing) for own in passing for crossing in own.crossings]
+        if not crossings:
+            return
+        edges, kinds, frames, others = [], [], [], list[KernelEdge | Contour | None]()
+        for own, crossing in crossings:
+            turn, move = axes @ own.matrix[:3, :3], axes @ own.matrix[:3, 3]
+            kind, frame = frame_of(BRepAdaptor_Curve(crossing.edge))
             frame = frame @ turn.T
             frame[0] += move
-            spline = spline_of_edge(edge) if kind == Curve.OTHER else None
+            spline = spline_of_edge(crossing.edge) if kind == Curve.OTHER else None
             thread = self.table.add(spline, turn, move) if spline is not None else -1
-            other = KernelEdge(edge, turn, move, thread) if kind == Curve.OTHER else None
-            own = Rows(np.array([kind == Curve.CONIC]), frame[None], [other], np.array([thread]), self.table)
-            faces = [self.first_face[n] + face for n, face in zip(passing.components, crossing.faces, strict=True)]
-            t = crossing.t
-            turning = [self._turns(own, face, t, uv) for face, uv in zip(faces, crossing.uv, strict=True)]
-            t = np.unique(np.concatenate((t, *(at for at, _ in turning))))
-            middle = (t[1:] + t[:-1]) / 2
-            hidden = np.zeros(len(middle), bool)
-            for (_, lean), face in zip(turning, faces, strict=True):
-                hidden |= self.all_faces.is_closed(face) & (lean(middle) < 0)
-            number = self.add_curves(
-                own.conic, own.frame, np.array([[t[0], t[-1]]]), np.array([_VISIBLE]), part, own.other, [edge]
-            )
-            points = own.pick(np.zeros(len(t), np.int64)).at(t)[0] + lift
-            self.add_chords(
-                np.stack((points[:-1], points[1:]), axis=1), np.stack((t[:-1], t[1:]), axis=1), np.repeat(number, len(middle)),
-                np.tile((-1, -1, -1, *faces), (len(middle), 1)), hidden, _CLEAR * self.size,
-            )  # fmt: skip
-
-    def _turns(self, own: Rows, face: int, t: Array, uv: Array) -> tuple[Array, Callable[[Array], Array]]:
-        """Where along a curve, given at parameters (k,) and those of a face that it lies on (k, 2), that turns away from the
-        viewer; and how much it faces the viewer at parameters."""
-        patch = self.all_faces.patch(face)
-
-        def lean(at: Array) -> Array:
-            points, _ = own.pick(np.zeros(len(at), np.int64)).at(at)
-            near = uv[np.clip(np.searchsorted(t, at), 0, len(t) - 1)]
-            which = np.full(len(at), patch)
-            return np.asarray(self.patches.normals(which, self.patches.nearest(which, points, near)[0])[:, 2])
-
-        values = lean(t)
-        rows = np.flatnonzero((values[1:] > 0) != (values[:-1] > 0))
-        at = turn_between(lean, t[rows], t[rows + 1]) if len(rows) else np.empty(0)
-        return at[np.isfinite(at)], lean
+            others.append(KernelEdge(crossing.edge, turn, move, thread) if kind == Curve.OTHER else None)
+            edges.append(crossing.edge)
+            kinds.append(kind == Curve.CONIC)
+            frames.append(frame)
+        threads = np.array([other.thread if isinstance(other, KernelEdge) else -1 for other in others], np.int64)
+        curves = Rows(np.array(kinds), np.array(frames), others, threads, self.table)
+        which = np.repeat(np.arange(len(crossings)), [len(crossing.t) for _, crossing in crossings])
+        t = np.concatenate([crossing.t for _, crossing in crossings])
+        faces = np.array(
+            [[self.first_face[n] + f for n, f in zip(own.components, c.faces, strict=True)] for own, c in crossings], np.int64
+        )
+        near = [np.concatenate([crossing.uv[side] for _, crossing in crossings]) for side in (0, 1)]
+        own_faces = [_CrossedFaces(self.all_faces, curves, faces[:, side]) for side in (0, 1)]
+        base, turning = np.arange(len(t)), []
+        for side in (0, 1):
+            lean = own_faces[side].lean(which, t, near[side])
+            rows = np.flatnonzero(((lean[1:] > 0) != (lean[:-1] > 0)) & (which[1:] == which[:-1]))
+            if len(rows):
+                at = turn_between(partial(own_faces[side].lean, which[rows], near=near[side][rows]), t[rows], t[rows + 1])
+                turning.append((rows[np.isfinite(at)], at[np.isfinite(at)]))
+        base = np.concatenate((base, *(rows for rows, _ in turning)))
+        t = np.concatenate((t, *(at for _, at in turning)))
+        order = np.lexsort((t, which[base]))
+        base, t = base[order], t[order]
+        owner = which[base]
+        same = np.flatnonzero((owner[1:] == owner[:-1]) & (t[1:] > t[:-1]))
+        middle = (t[same] + t[same + 1]) / 2
+        hidden = np.zeros(len(same), bool)
+        for side in (0, 1):
+            lean = own_faces[side].lean(owner[same], middle, near[side][base[same]])
+            hidden |= own_faces[side].closed[owner[same]] & (lean < 0)
+        span = np.array([[crossing.t[0], crossing.t[-1]] for _, crossing in crossings])
+        parts = np.array([own.components[0] for own, _ in crossings], np.int64)
+        numbers = self.add_curves(curves.conic, curves.frame, span, np.full(len(span), _VISIBLE), 0, others, edges)
+        self.curves["part"][-1] = parts
+        points = curves.pick(owner).at(t)[0] + np.array((0.0, 0.0, _LIFT))
+        self.add_chords(
+            np.stack((points[same], points[same + 1]), axis=1), np.stack((t[same], t[same + 1]), axis=1), numbers[owner[same]],
+            np.column_stack((np.full((len(same), 3), -1), faces[owner[same]])), hidden, _CLEAR * self.size,
+        )  # fmt: skip
 
     def _contours(self, part: int, facets: Facets, points: Array, normals: Array, numbers: Ints, form: Array) -> None:
         """The contours of curved faces: where their normals turn from the viewer."""
@@ -523,6 +533,30 @@ class _Stage:
         )  # fmt: skip
 
 
+class _CrossedFaces:
+    """The faces (n,) that curves lie on, each in one."""
+
+    def __init__(self, faces: Faces, curves: Rows, numbers: Ints) -> None:
+        self._curves, self._patches = curves, faces.patches
+        lies = [faces.lie(number) for number in numbers.tolist()]
+        self.closed = np.array([own.closed for own in lies], bool)
+        self._surface = np.array([own.surface for own in lies], np.int64)
+        self._form = np.array([own.form for own in lies]).reshape(-1, 8)
+        self._sign = np.array([own.sign for own in lies])
+        free = self._surface == Surface.OTHER
+        self._patch = np.array([faces.patch(n) if f else -1 for n, f in zip(numbers.tolist(), free, strict=True)], np.int64)
+
+    def lean(self, which: Ints, t: Array, near: Array) -> Array:
+        """How much faces turn to the viewer where the curves *which* (k,) have parameters t (k,), *near* (k, 2) theirs."""
+        points, _ = self._curves.pick(which).at(t)
+        found = on_surface(self._surface[which], self._form[which], points)[1][:, 2] * self._sign[which]
+        free = np.flatnonzero(self._patch[which] >= 0)
+        if len(free):
+            patch = self._patch[which][free]
+            found[free] = self._patches.normals(patch, self._patches.nearest(patch, points[free], near[free])[0])[:, 2]
+        return np.asarray(found)
+
+
 def _spacing(at: Array) -> Array:
     """How far each of places (k, 3) in order is from the farther of its neighbours, (k,)."""
     step = np.concatenate(([0.0], np.linalg.norm(np.diff(at, axis=0), axis=1), [0.0]))
@@ -549,8 +583,7 @@ def staged_for(parts: Sequence[Body], passing: Sequence[Passing], axes: Array) -
     stage = _Stage(max((float(np.linalg.norm(span)) for span in spans), default=1.0))
     for part, facets, matrix in parts:
         stage.add(part, facets, axes @ matrix[:3, :3], axes @ matrix[:3, 3])
-    for own in passing:
-        stage.add_passing(own, axes @ own.matrix[:3, :3], axes @ own.matrix[:3, 3])
+    stage.add_passing(passing, axes)
     stage.finish()
     k, t = stage.chords, stage.triangles
     return (
