@@ -47,6 +47,7 @@ REFUSED = {
     "corners.glb": "names corners that it does not hold",
     "corners.gltf": "names corners that it does not hold",
     "away.obj": "308 mm away",
+    "away.step": "308 mm away",
     "flat.obj": "without three coordinates",
 }
 """What is said of files that cannot be used; the others are written."""

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
 from skalto.core.errors import InputError
+from skalto.core.locating import FARTHEST
 from skalto.core.models.elsewhere import left_out
 from skalto.core.models.model import Model
 
@@ -86,9 +86,12 @@ def read_model(path: Path, name: str, progress: Progress = lambda share, text: N
             model = read_mesh(path, kind, name, progress)
         # before anything is worked out from it
         size = max(model.tree.size)
-        reach = max((abs(v) for shape in model.tree.shapes for v in (*shape.low, *shape.high)), default=0.0)
-        if not (size <= LARGEST and reach < math.inf):
+        boxes = (model.tree.low, *(corner for shape in model.tree.shapes for corner in (shape.low, shape.high)))
+        reach = max(abs(v) for corner in boxes for v in corner)
+        if not size <= LARGEST:
             raise InputError(f"{name} measures {size:.3g} mm: it is damaged, or its unit is not what it was drawn in.")
+        if not reach < FARTHEST:
+            raise InputError(f"{name} lies {reach:.3g} mm away: it is damaged, or its unit is not what it was drawn in.")
         model = localised(model)
     except Exception as error:
         # the kernel's errors have nothing in common but where they are from
