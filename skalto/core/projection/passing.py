@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from itertools import combinations
 from typing import Any
 from weakref import WeakKeyDictionary
 
@@ -26,6 +25,7 @@ from OCP.TopAbs import TopAbs_EDGE, TopAbs_IN
 from OCP.TopoDS import TopoDS
 
 from skalto.core.artwork import Array
+from skalto.core.models.building import turned_box
 from skalto.core.models.extents import xyz
 from skalto.core.models.kernel import placed, sub_shapes
 from skalto.core.projection.facets import Facets, Flags, Ints, Surface
@@ -132,17 +132,20 @@ class _Part:
         self.corners, self.face = points[facets.triangles[rows]], facets.face[rows]
         self.low = self.corners.min(axis=(0, 1), initial=np.inf)
         self.high = self.corners.max(axis=(0, 1), initial=-np.inf)
+        self.lows, self.highs = self.corners.min(axis=1), self.corners.max(axis=1)
         self.slack = np.where(facets.surface[self.face] == Surface.PLANE, _LEAST, 2 * facets.chord)
 
     def within(self, low: Array, high: Array) -> tuple[Array, Ints, Array]:
         """The triangles that reach into a box: corners, faces, slack."""
-        there = ((self.corners.min(axis=1) <= high) & (self.corners.max(axis=1) >= low)).all(axis=1)
+        there = ((self.lows <= high) & (self.highs >= low)).all(axis=1)
         return np.ascontiguousarray(self.corners[there]), self.face[there], self.slack[there]
 
 
 def _crossed_faces(a: _Part, b: _Part) -> list[tuple[int, int]]:
     """The pairs of faces of two parts that cross."""
     low, high = np.maximum(a.low, b.low), np.minimum(a.high, b.high)
+    if (low >= high).any():
+        return []
     own, own_face, own_slack = a.within(low, high)
     other, other_face, other_slack = b.within(low, high)
     if not len(own) or not len(other):
@@ -219,32 +222,50 @@ def _seen_at(face: Any, surface: Any, at: Any) -> tuple[Array, bool]:
     return normal / max(float(np.linalg.norm(normal)), 1e-30), inside
 
 
+def _near(low: Array, high: Array) -> list[tuple[int, int]]:
+    """Which boxes (k, 3) reach into one another."""
+    boxes = shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1])
+    first, second = shapely.STRtree(boxes).query(boxes, predicate="intersects")
+    near = (first < second) & (low[first] < high[second]).all(axis=1) & (low[second] < high[first]).all(axis=1)
+    return list(zip(first[near].tolist(), second[near].tolist(), strict=True))
+
+
+def _within(facets: Facets) -> list[Crossing]:
+    """The curves in which the bodies of one part pass through one another."""
+    parts = [_Part(facets, np.eye(4), faces) for faces in facets.bodies] if len(facets.bodies) > 1 else []
+    parts = [part for part in parts if len(part.face)]
+    if not parts:
+        return []
+    near = _near(np.array([part.low for part in parts]), np.array([part.high for part in parts]))
+    pairs = [pair for i, j in near for pair in _crossed_faces(parts[i], parts[j])]
+    return _crossings(facets, facets, pairs, np.eye(4))
+
+
 def passing_of(bodies: Sequence[Body]) -> list[Passing]:
     """The curves in which bodies pass through one another."""
     rigid = [(n, f, m) for n, f, m in bodies if len(f.triangles) and abs(abs(np.linalg.det(m[:3, :3])) - 1) < 1e-9]
-    parts = [_Part(facets, matrix) for _, facets, matrix in rigid]
-    if not parts:
+    if not rigid:
         return []
-    low, high = np.array([part.low for part in parts]), np.array([part.high for part in parts])
-    boxes = shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1])
-    first, second = shapely.STRtree(boxes).query(boxes, predicate="intersects")
-    near = (first < second) & (low[first, 2] < high[second, 2]) & (low[second, 2] < high[first, 2])
     found: list[Passing] = []
     for number, facets, matrix in rigid:
         kept = _kept.setdefault(facets, WeakKeyDictionary()).setdefault(facets, {})
         if () not in kept:
-            own = [_Part(facets, np.eye(4), faces) for faces in facets.bodies]
-            pairs = [pair for a, b in combinations(own, 2) for pair in _crossed_faces(a, b)]
-            kept[()] = _crossings(facets, facets, pairs, np.eye(4))
+            kept[()] = _within(facets)
         if kept[()]:
             found.append(Passing((number, number), kept[()], matrix))
-    for i, j in zip(first[near].tolist(), second[near].tolist(), strict=True):
-        number, facets, matrix = rigid[i]
-        relative = np.linalg.inv(matrix) @ rigid[j][2]
-        kept = _kept.setdefault(facets, WeakKeyDictionary()).setdefault(rigid[j][1], {})
+    spans = {id(facets): (facets.points.min(axis=0), facets.points.max(axis=0)) for _, facets, _ in rigid}
+    boxes = np.array([turned_box(*spans[id(facets)], matrix) for _, facets, matrix in rigid])
+    parts: dict[int, _Part] = {}
+    for i, j in _near(boxes[:, 0], boxes[:, 1]):
+        (number, facets, matrix), (other, other_facets, other_matrix) = rigid[i], rigid[j]
+        relative = np.linalg.inv(matrix) @ other_matrix
+        kept = _kept.setdefault(facets, WeakKeyDictionary()).setdefault(other_facets, {})
         key = tuple(np.round(relative, 9).ravel().tolist())
         if key not in kept:
-            kept[key] = _crossings(facets, rigid[j][1], _crossed_faces(parts[i], parts[j]), relative)
+            for n in (i, j):
+                if n not in parts:
+                    parts[n] = _Part(rigid[n][1], rigid[n][2])
+            kept[key] = _crossings(facets, other_facets, _crossed_faces(parts[i], parts[j]), relative)
         if kept[key]:
-            found.append(Passing((number, rigid[j][0]), kept[key], matrix))
+            found.append(Passing((number, other), kept[key], matrix))
     return found

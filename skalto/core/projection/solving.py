@@ -18,6 +18,7 @@ from skalto.core.projection.turning import Contour, KernelEdge, Patches, points_
 
 _STEPS = 12
 _CLOSE = 1e-11
+NONE, ODD = -1, -2
 _MET = 1e-6
 """A curve and a surface that are nearer than this, mm, meet."""
 
@@ -26,16 +27,20 @@ _MET = 1e-6
 class Rows:
     """Curves, one a row: the rows c, a, b of ``frame`` (n, 3, 3) say c + a·t for a line, c + a·cos t + b·sin t for a ``conic``
     (n,); ``other`` is None for these, and the curve itself where it is neither. Of splines ``thread`` (n,) is the
-    number in the ``table``, −1 of the rest."""
+    number in the ``table``, :data:`ODD` of the kernel's other curves; of contours ``trace`` (n,) is that among those of the
+    ``patches``; :data:`NONE` of the rest."""
 
     conic: Flags
     frame: Array
     other: list[KernelEdge | Contour | None]
     thread: Ints
+    trace: Ints
     table: Table
+    patches: Patches
 
     def pick(self, rows: Ints) -> Rows:
-        return Rows(self.conic[rows], self.frame[rows], [self.other[n] for n in rows.tolist()], self.thread[rows], self.table)
+        other = [self.other[n] for n in rows.tolist()]
+        return Rows(self.conic[rows], self.frame[rows], other, self.thread[rows], self.trace[rows], self.table, self.patches)
 
     def at(self, t: Array) -> tuple[Array, Array]:
         """Points and derivatives (n, 3), each curve at its parameter, (n,)."""
@@ -48,17 +53,22 @@ class Rows:
         splined = np.flatnonzero((self.thread >= 0) & there)
         if len(splined):
             point[splined], slope[splined] = self.table.on_curves(self.thread[splined], t[splined])
-        traced, contours = [], []
-        for n, other in enumerate(self.other):
-            if isinstance(other, Contour) and there[n]:
-                traced.append(n)
-                contours.append(other)
-            elif isinstance(other, KernelEdge) and other.thread < 0 and there[n]:
-                places, slopes = other.at(t[n : n + 1])
-                point[n], slope[n] = places[0], slopes[0]
-        if traced:
-            point[traced], slope[traced] = points_on(contours, np.arange(len(traced)), t[traced])
+        traced = np.flatnonzero((self.trace >= 0) & there)
+        if len(traced):
+            point[traced], slope[traced] = points_on(self.patches, self.trace[traced], t[traced])
+        for n in np.flatnonzero((self.thread == ODD) & there).tolist():
+            other = self.other[n]
+            assert isinstance(other, KernelEdge)
+            places, slopes = other.at(t[n : n + 1])
+            point[n], slope[n] = places[0], slopes[0]
         return point, slope
+
+
+def numbered(other: list[KernelEdge | Contour | None]) -> tuple[Ints, Ints]:
+    """The ``thread`` and ``trace`` of curves."""
+    thread = [NONE if not isinstance(own, KernelEdge) else own.thread if own.thread >= 0 else ODD for own in other]
+    trace = [own.number if isinstance(own, Contour) else NONE for own in other]
+    return np.array(thread, np.int64), np.array(trace, np.int64)
 
 
 def on_surface(surface: Ints, form: Array, points: Array) -> tuple[Array, Array]:

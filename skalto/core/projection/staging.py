@@ -15,7 +15,7 @@ from skalto.core.grouping import groups_of
 from skalto.core.projection.facets import Curve, Facets, Flags, Ints, Surface, frame_of
 from skalto.core.projection.passing import Body, Passing
 from skalto.core.projection.placing import Faces, Placed
-from skalto.core.projection.solving import Rows, on_surface, turned_away
+from skalto.core.projection.solving import Rows, numbered, on_surface, turned_away
 from skalto.core.projection.splines import Table, spline_of_edge
 from skalto.core.projection.strokes import ORDER
 from skalto.core.projection.turning import Contour, EdgeOn, KernelEdge, Patches, bends_on, turn_between
@@ -278,8 +278,7 @@ class _Stage:
             edges.append(crossing.edge)
             kinds.append(kind == Curve.CONIC)
             frames.append(frame)
-        threads = np.array([other.thread if isinstance(other, KernelEdge) else -1 for other in others], np.int64)
-        curves = Rows(np.array(kinds), np.array(frames), others, threads, self.table)
+        curves = Rows(np.array(kinds), np.array(frames), others, *numbered(others), self.table, self.patches)
         which = np.repeat(np.arange(len(crossings)), [len(crossing.t) for _, crossing in crossings])
         t = np.concatenate([crossing.t for _, crossing in crossings])
         faces = np.array(
@@ -412,20 +411,21 @@ class _Stage:
         # where a contour turns from what can be seen to what cannot, without an edge
         owner = np.repeat(np.arange(len(runs)), count)
         t = np.concatenate([np.arange(n, dtype=float) for n in count])
-        _, bend, _ = bends_on(contours, owner, t)
+        numbers_of = np.array([contour.number for contour in contours], np.int64)
+        _, bend, _ = bends_on(self.patches, numbers_of[owner], t)
         away = bend > 0
         changes = np.flatnonzero((away[1:] != away[:-1]) & (owner[1:] == owner[:-1]))
         low, high = t[changes].copy(), t[changes + 1].copy()
         for _ in range(_HALVINGS if len(changes) else 0):
             middle = (low + high) / 2
-            as_before = (bends_on(contours, owner[changes], middle)[1] > 0) == away[changes]
+            as_before = (bends_on(self.patches, numbers_of[owner[changes]], middle)[1] > 0) == away[changes]
             low, high = np.where(as_before, middle, low), np.where(as_before, high, middle)
         t, owner = np.concatenate((t, (low + high) / 2)), np.concatenate((owner, owner[changes]))
         order = np.lexsort((t, owner))
         t, owner = t[order], owner[order]
-        points, _, normals = bends_on(contours, owner, t)
+        points, _, normals = bends_on(self.patches, numbers_of[owner], t)
         same = np.flatnonzero(owner[1:] == owner[:-1])
-        middle, bend, _ = bends_on(contours, owner[same], (t[same] + t[same + 1]) / 2)
+        middle, bend, _ = bends_on(self.patches, numbers_of[owner[same]], (t[same] + t[same + 1]) / 2)
         numbers = []
         for run, contour in zip(runs, contours, strict=True):
             span = np.array([[0.0, float(contour.last)]])
@@ -512,9 +512,7 @@ class _Stage:
         number = self.add_curves(~_NOT, frame[None], span, np.array([_OUTLINE]), run.part, [None])
         count = int(np.ceil((high - low) / _ARC)) + 1
         t = np.linspace(low, high, 2 * count + 1)
-        points, _ = Rows(
-            np.ones(len(t), bool), np.repeat(frame[None], len(t), axis=0), [None] * len(t), np.full(len(t), -1), self.table
-        ).at(t)
+        points = frame[0] + np.cos(t)[:, None] * frame[1] + np.sin(t)[:, None] * frame[2]
         ends, middle, t = points[::2], points[1::2], t[::2]
         beside = np.tile((-1, -1, -1, face, -1), (count, 1))
         self.add_chords(
@@ -524,12 +522,12 @@ class _Stage:
 
     def all_curves(self) -> Curves:
         c = self.curves
+        thread, trace = numbered(c["other"])
         return Curves(
             conic=_stacked(c["conic"], kind=bool).astype(bool), frame=_stacked(c["frame"], 3, 3), other=c["other"],
             span=_stacked(c["span"], 2), rank=_stacked(c["rank"], kind=int).astype(np.int64),
             part=_stacked(c["part"], kind=int).astype(np.int64), contours=self.contours, edges=c["edge"], faces=self.all_faces,
-            thread=np.array([own.thread if isinstance(own, KernelEdge) else -1 for own in c["other"]], np.int64),
-            table=self.table,
+            thread=thread, trace=trace, table=self.table, patches=self.patches,
         )  # fmt: skip
 
 

@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+import numba
 import numpy as np
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
@@ -30,6 +31,53 @@ _FARTHEST = 1e6
 """A step of the parameters longer than this leads nowhere."""
 
 
+@numba.njit(cache=True)  # type: ignore[untyped-decorator]
+def _on_rings(rows, patch, frames, sizes, uv, out):  # type: ignore[no-untyped-def]
+    """Point, S_u, S_v, S_uu, S_vv, S_uv of tori, into *out* (6, k, 3) at *rows*."""
+    for n in rows:
+        p = patch[n]
+        cu, su, cv, sv = np.cos(uv[n, 0]), np.sin(uv[n, 0]), np.cos(uv[n, 1]), np.sin(uv[n, 1])
+        minor = sizes[p, 1]
+        radius = sizes[p, 0] + minor * cv
+        for k in range(3):
+            x, y, z = frames[p, 1, k], frames[p, 2, k], frames[p, 3, k]
+            away, across = cu * x + su * y, cu * y - su * x
+            out[0, n, k] = frames[p, 0, k] + radius * away + minor * sv * z
+            out[1, n, k] = radius * across
+            out[2, n, k] = minor * (cv * z - sv * away)
+            out[3, n, k] = -radius * away
+            out[4, n, k] = -minor * (cv * away + sv * z)
+            out[5, n, k] = -minor * sv * across
+
+
+@numba.njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+def _steps(orders, still, step, lift):  # type: ignore[no-untyped-def]
+    """The next step (k, 2) of places toward where the surface is seen edge-on, and how the lean changes: f_u, f_v and the way
+    of its steepest rise, (k, 4); how far the longest step moves a point, mm."""
+    most = 0.0
+    for n in range(orders.shape[1]):
+        e = g = h = 0.0
+        for k in range(3):
+            e += orders[1, n, k] ** 2
+            g += orders[2, n, k] ** 2
+            h += orders[1, n, k] * orders[2, n, k]
+        ux, uy, vx, vy = orders[1, n, 0], orders[1, n, 1], orders[2, n, 0], orders[2, n, 1]
+        f = ux * vy - uy * vx
+        fu = orders[3, n, 0] * vy - orders[3, n, 1] * vx + ux * orders[5, n, 1] - uy * orders[5, n, 0]
+        fv = orders[5, n, 0] * vy - orders[5, n, 1] * vx + ux * orders[4, n, 1] - uy * orders[4, n, 0]
+        det = e * g - h * h
+        lift_u, lift_v = (g * fu - h * fv) / det, (e * fv - h * fu) / det
+        factor = -f / (fu * lift_u + fv * lift_v)
+        a, b = factor * lift_u, factor * lift_v
+        if still[n] or not max(abs(a), abs(b)) < _FARTHEST:
+            a = b = 0.0
+        step[n, 0], step[n, 1] = a, b
+        lift[n, 0], lift[n, 1], lift[n, 2], lift[n, 3] = fu, fv, lift_u, lift_v
+        for k in range(3):
+            most = max(most, abs(a * orders[1, n, k] + b * orders[2, n, k]))
+    return most
+
+
 class Patches:
     """The surfaces of faces with their derivatives, in view axes; normals point out of the part."""
 
@@ -38,7 +86,8 @@ class Patches:
         self._adaptors: list[tuple[Any, Array, Array] | None] = []
         self._faces: list[Any] = []
         self._splines, self._nets = Table(), list[int]()
-        self._signs: list[float] = []
+        self._known: list[tuple[Array, Array]] = []
+        self.contours = _Traces()
         self._table: tuple[Array, Array, Flags, Ints] | None = None
 
     def add(
@@ -63,10 +112,7 @@ class Patches:
             self._rings.append((np.zeros(3), np.zeros(3), np.zeros(3), np.zeros(3), 1.0, 1.0))
             self._adaptors.append((adaptor, turn, move))
         self._nets.append(self._splines.add(spline, turn, move) if spline is not None else -1)
-        self._signs.append(1.0)
-        self._table = None
-        _, su, sv, *_ = self.second_order(np.array([number]), uv[None])
-        self._signs[number] = 1.0 if float(cross(su, sv)[0] @ outward) > 0 else -1.0
+        self._known.append((uv, outward))
         self._table = None
         return number
 
@@ -80,24 +126,21 @@ class Patches:
         if self._table is None:
             self._table = (
                 np.array([ring[:4] for ring in self._rings]),
-                np.array([(*ring[4:], sign) for ring, sign in zip(self._rings, self._signs, strict=True)]),
+                np.array([(*ring[4:], 1.0) for ring in self._rings]),
                 np.array([adaptor is None for adaptor in self._adaptors]),
                 np.array(self._nets, np.int64),
             )
+            # the surfaces' own normals, turned out of the parts
+            uv, outward = (np.array(rows) for rows in zip(*self._known, strict=True))
+            _, su, sv, *_ = self.second_order(np.arange(len(uv)), uv)
+            self._table[1][:, 2] = np.where((cross(su, sv) * outward).sum(axis=1) > 0, 1.0, -1.0)
         return self._table
 
     def second_order(self, patch: Ints, uv: Array) -> Array:
         """Point, S_u, S_v, S_uu, S_vv, S_uv of patches (k,) at parameters (k, 2): (6, k, 3)."""
         frames, sizes, rings, nets = self._tables()
-        c, x, y, z = (frames[patch, n] for n in range(4))
-        major, minor = sizes[patch, :1], sizes[patch, 1:2]
-        cu, su, cv, sv = (f(uv[:, n])[:, None] for n in (0, 1) for f in (np.cos, np.sin))
-        out, across = cu * x + su * y, cu * y - su * x
-        radius = major + minor * cv
-        found = np.stack((
-            c + radius * out + minor * sv * z, radius * across, minor * (cv * z - sv * out), -radius * out,
-            -minor * (cv * out + sv * z), -minor * sv * across,
-        ))  # fmt: skip
+        found = np.empty((6, len(patch), 3))
+        _on_rings(np.flatnonzero(rings[patch]), patch, frames, sizes, uv, found)
         p, du, dv, duu, dvv, duv = gp_Pnt(), gp_Vec(), gp_Vec(), gp_Vec(), gp_Vec(), gp_Vec()
         net = nets[patch]
         own = np.flatnonzero(net >= 0)
@@ -122,25 +165,19 @@ class Patches:
         """
         begun, uv, still = uv, uv.copy(), np.zeros(len(uv), bool)
         first = self.second_order(patch, uv)[0]
+        step, lift = np.empty((len(uv), 2)), np.empty((len(uv), 4))
         for again in range(_STEPS + 1):
-            s, su, sv, suu, svv, suv = self.second_order(patch, uv)
-            far = ~(np.linalg.norm(s - first, axis=1) <= reach)
+            orders = self.second_order(patch, uv)
+            far = ~(np.linalg.norm(orders[0] - first, axis=1) <= reach)
             if far.any():
                 uv[far], still = begun[far], still | far
-                s, su, sv, suu, svv, suv = self.second_order(patch, uv)
-            f = cross(su, sv)[:, 2]
-            fu = (cross(suu, sv) + cross(su, suv))[:, 2]
-            fv = (cross(suv, sv) + cross(su, svv))[:, 2]
-            e, g, h = (su * su).sum(axis=1), (sv * sv).sum(axis=1), (su * sv).sum(axis=1)
-            with np.errstate(divide="ignore", invalid="ignore"):
-                lift_u, lift_v = (g * fu - h * fv) / (e * g - h * h), (e * fv - h * fu) / (e * g - h * h)
-                factor = -f / (fu * lift_u + fv * lift_v)
-                step = np.stack((factor * lift_u, factor * lift_v), axis=1)
-            step[~(np.abs(step).max(axis=1, initial=0.0) < _FARTHEST) | still] = 0.0
-            moved = step[:, :1] * su + step[:, 1:] * sv
-            if again == _STEPS or float(np.abs(moved).max(initial=0.0)) < _CLOSE:
+                orders = self.second_order(patch, uv)
+            moved = _steps(orders, still, step, lift)
+            if again == _STEPS or moved < _CLOSE:
                 break
             uv += step
+        s, su, sv, suu, svv, suv = orders
+        e, g, h = (su * su).sum(axis=1), (sv * sv).sum(axis=1), (su * sv).sum(axis=1)
         normal = cross(su, sv) * self._tables()[1][patch, 2:]
         # the look as a·S_u + b·S_v
         p, q = su[:, 2], sv[:, 2]
@@ -151,6 +188,7 @@ class Patches:
         if way is None:
             return uv, s, bend, np.zeros_like(s)
         # of what is given, the share along the contour, which runs where f keeps its value
+        fu, fv, lift_u, lift_v = lift.T
         with np.errstate(divide="ignore", invalid="ignore"):
             share = (way[:, 0] * lift_v - way[:, 1] * lift_u) / (-fv * lift_v - fu * lift_u)
         share = np.where(np.isfinite(share), share, 0.0)
@@ -221,6 +259,35 @@ def turn_between(value: Callable[[Array], Array], low: Array, high: Array) -> Ar
     return np.where(turns, t, np.nan)
 
 
+class _Traces:
+    """Contours as chains of places, one after the other."""
+
+    def __init__(self) -> None:
+        self._rows: list[tuple[int, Array, Array]] = []
+        self._table: tuple[Ints, Array, Array, Ints, Ints] | None = None
+
+    def add(self, patch: int, uv: Array, reach: Array) -> int:
+        self._rows.append((patch, uv, reach))
+        self._table = None
+        return len(self._rows) - 1
+
+    def near(self, number: Ints, t: Array) -> tuple[Ints, Array, Array, Array]:
+        """Patches (k,), parameters near the places at counts (k,) of contours (k,), (k, 2), how far off these may be, (k,), and
+        how they move, (k, 2)."""
+        if self._table is None:
+            count = np.array([len(uv) for _, uv, _ in self._rows], np.int64)
+            self._table = (
+                np.array([patch for patch, _, _ in self._rows], np.int64), np.concatenate([uv for _, uv, _ in self._rows]),
+                np.concatenate([reach for _, _, reach in self._rows]), np.cumsum(count) - count, count - 1,
+            )  # fmt: skip
+        patch, uv, reach, first, last = self._table
+        t = np.clip(t, -0.5, last[number] + 0.5)  # searches may try places beyond the ends
+        n = np.clip(np.floor(t).astype(np.int64), 0, last[number] - 1)
+        row = first[number] + n
+        way = uv[row + 1] - uv[row]
+        return patch[number], uv[row] + way * (t - n)[:, None], reach[row], way
+
+
 @dataclass(frozen=True, eq=False)
 class EdgeOn:
     """An edge of a patch's face, between two of its own parameters; *near* (2,), where it is there, tells the sides of a seam
@@ -252,18 +319,12 @@ class Contour:
     """
 
     def __init__(self, patches: Patches, patch: int, uv: Array, reach: Array) -> None:
-        self.patches, self.patch, self._uv, self._reach = patches, patch, uv, reach
+        self.patches, self._uv = patches, uv
+        self.number = patches.contours.add(patch, uv, reach)
 
     @property
     def last(self) -> int:
         return len(self._uv) - 1
-
-    def near(self, t: Array) -> tuple[Array, Array, Array]:
-        """Parameters near the places at counts (k,), and how they move, (k, 2) each; and how far off they may be, (k,)."""
-        t = np.clip(t, -0.5, self.last + 0.5)  # searches may try places beyond the ends
-        n = np.clip(np.floor(t).astype(np.int64), 0, self.last - 1)
-        way = self._uv[n + 1] - self._uv[n]
-        return self._uv[n] + way * (t - n)[:, None], way, self._reach[n]
 
     def draw(self, strokes: Strokes, tag: Tag, first: float, last: float, flat: Array) -> None:
         """Add [first, last], which runs through *flat* (k, 2): a line or circle where it is one, else Béziers."""
@@ -273,32 +334,23 @@ class Contour:
         strokes.fit_later(tag, OneOfMany(self, _flat_many), np.concatenate(((first,), inner, (last,))))
 
 
-def _near(contours: Sequence[Contour], which: Ints, t: Array) -> tuple[Ints, Array, Array, Array]:
-    """Patches (k,), parameters near the places (k, 2), how far off they may be (k,), and how they move, (k, 2); *which* (k,) of
-    the contours each is on."""
-    place, way, reach = np.empty((len(t), 2)), np.empty((len(t), 2)), np.empty(len(t))
-    order = np.argsort(which, kind="stable")
-    for rows in np.split(order, np.flatnonzero(np.diff(which[order])) + 1):
-        place[rows], way[rows], reach[rows] = contours[which[rows[0]]].near(t[rows])
-    return np.array([contour.patch for contour in contours], np.int64)[which], place, reach, way
-
-
-def bends_on(contours: Sequence[Contour], which: Ints, t: Array) -> tuple[Array, Array, Array]:
-    """Points (k, 3) at counts (k,) of the contours that *which* (k,) names, how the surface bends there along the look, (k,),
-    and its unit normals, (k, 3)."""
-    patches, (patch, uv, reach, _) = contours[0].patches, _near(contours, which, t)
+def bends_on(patches: Patches, number: Ints, t: Array) -> tuple[Array, Array, Array]:
+    """Points (k, 3) at counts (k,) of the contours by *number* (k,), how the surface bends there along the look, (k,), and its
+    unit normals, (k, 3)."""
+    patch, uv, reach, _ = patches.contours.near(number, t)
     uv, point, bend, _ = patches.turn_to(patch, uv, reach)
     return point, bend, patches.normals(patch, uv)
 
 
-def points_on(contours: Sequence[Contour], which: Ints, t: Array) -> tuple[Array, Array]:
-    """Points and derivatives (k, 3) at counts (k,) of the contours that *which* (k,) names."""
-    _, point, _, slope = contours[0].patches.turn_to(*_near(contours, which, t))
+def points_on(patches: Patches, number: Ints, t: Array) -> tuple[Array, Array]:
+    """Points and derivatives (k, 3) at counts (k,) of the contours by *number* (k,)."""
+    _, point, _, slope = patches.turn_to(*patches.contours.near(number, t))
     return point, slope
 
 
 def _flat_many(contours: Sequence[Contour], which: Ints, t: Array) -> tuple[Array, Array]:
-    point, slope = points_on(contours, which, t)
+    numbers = np.array([contour.number for contour in contours], np.int64)
+    point, slope = points_on(contours[0].patches, numbers[which], t)
     return point[:, :2], slope[:, :2]
 
 
