@@ -16,7 +16,8 @@ from pdfminer.high_level import extract_text
 from skalto.core.job import JobDocument, SourceRef
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.store.blobs import content_hash
-from tests.conftest import Ran
+from tests.conftest import Ran, write_step
+from tests.core.modelled import pin_in_plate
 from tests.saved import packed_job
 
 Run = Callable[..., subprocess.CompletedProcess[str]]
@@ -171,6 +172,20 @@ def test_margins_and_refusals_of_the_new_options(plate_step: Path, skalto_here: 
         assert status == 2
         assert words in told
         assert len(told.strip().splitlines()) == 1
+
+
+def test_the_kernel_s_hidden_lines_can_be_asked_for(skalto_here: Ran, tmp_path: Path) -> None:
+    """A pin in a hole of its own size: the kernel draws the rim behind it, and is told of it."""
+    pin = write_step(pin_in_plate(0.0), tmp_path / "pin.step")
+    code, said, _ = skalto_here("export", pin, "--view", "iso", "--out", tmp_path / "facets.pdf")
+    assert code == 0, said
+    code, said, _ = skalto_here("export", pin, "--view", "iso", "--hidden-lines", "kernel", "--out", tmp_path / "kernel.pdf")
+    assert code == 1
+    assert "are drawn as seen, and hidden by what lies in front" in said
+    drawing = tmp_path / "a.svg"
+    drawing.write_text('<svg xmlns="http://www.w3.org/2000/svg" width="20mm" height="20mm"><path d="M0 0L9 9"/></svg>')
+    code, _, said = skalto_here("export", drawing, "--hidden-lines", "kernel", "--out", tmp_path / "b.pdf")
+    assert (code, "--hidden-lines is for models" in said) == (2, True)
 
 
 def test_a_job_file_goes_out_whole(plate_step: Path, skalto: Run, tmp_path: Path) -> None:
