@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import os
 from functools import lru_cache
 from pathlib import Path
 
 from pydantic import Field, field_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
+from skalto.core.cores import cores
 from skalto.jobs.limits import KINDS, Limit
 from skalto.jobs.queue import LOST_SECONDS
 
@@ -40,7 +40,7 @@ class Settings(BaseSettings):
     redis: str = ""
     """A Redis URL for the queue, so that other machines can work; empty for SQLite in *data*."""
 
-    workers: int = Field(default_factory=lambda: max(1, os.cpu_count() or 1), ge=0, le=64)
+    workers: int = Field(default_factory=cores, ge=0, le=64)
     """How many pieces of work this machine does at once; 0 for a server that leaves all of it to others."""
 
     lost_seconds: float = Field(default=LOST_SECONDS, ge=1)

@@ -66,10 +66,12 @@ def s3_server() -> Iterator[dict[str, str]]:
 
 
 class Machine:
-    """A worker on a machine of its own, as far as it can tell."""
+    """A worker on a machine of its own, as far as it can tell; with one *core* alone, if it is named."""
 
-    def __init__(self, log: Path, workers: int = 1, **environment: str) -> None:
+    def __init__(self, log: Path, workers: int = 1, core: int | None = None, **environment: str) -> None:
         command = [str(Path(sys.executable).parent / "skalto"), "work", "--workers", str(workers)]
+        if core is not None:
+            command = ["taskset", "--cpu-list", str(core), *command]
         self.log = log
         with log.open("w") as out:
             self.process = subprocess.Popen(

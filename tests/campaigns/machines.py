@@ -1,4 +1,5 @@
-"""Forty sheets on one, two and three workers elsewhere, each doing one thing at a time: how the time goes down with the cores.
+"""Forty sheets on one, two and three workers elsewhere, each on one core and doing one thing at a time: how the time
+goes down with the cores.
 
 ``python -m tests.campaigns.machines [--sheets 40]``. Queue in Debian's Redis, blobs in a shared folder, the server works
 nothing itself.
@@ -12,6 +13,7 @@ import tempfile
 import time
 from pathlib import Path
 
+from skalto.core.cores import cores
 from skalto.demo.press import write_press
 from tests.api.test_api import bring_in, new_job, wait_for
 from tests.conftest import Running
@@ -24,7 +26,7 @@ def took(folder: Path, sheets: int, workers: int) -> float:
     with redis_server(folder) as redis:
         elsewhere = {"SKALTO_REDIS": redis, "SKALTO_BLOBS": str(folder / "shared")}
         server = Running(folder / "server", SKALTO_WORKERS="0", **elsewhere)
-        machines = [Machine(folder / f"{n}.log", **elsewhere) for n in range(workers)]
+        machines = [Machine(folder / f"{n}.log", core=n % cores(), **elsewhere) for n in range(workers)]
         try:
             press = folder / "Ebba.step"
             write_press(press)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-import os
 from concurrent.futures import ThreadPoolExecutor
 
 import numba
@@ -11,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from skalto.core.artwork import Array
+from skalto.core.cores import cores
 
 Ints = NDArray[np.int64]
 
@@ -260,7 +260,7 @@ def hidden_stretches(
                 return found[:count], ends[:count]
             capacity = int(count)
 
-    with ThreadPoolExecutor(os.cpu_count()) as pool:
+    with ThreadPoolExecutor(cores()) as pool:
         parts = list(pool.map(of_chunk, range(_CHUNKS)))
     rows_, spans = np.concatenate([one for one, _ in parts]), np.concatenate([one for _, one in parts])
     order = np.lexsort((spans[:, 0], rows_[:, 0]))

@@ -68,10 +68,11 @@ _kept: WeakKeyDictionary[Facets, WeakKeyDictionary[Facets, dict[tuple[float, ...
 
 @numba.njit(cache=True)  # type: ignore[untyped-decorator]
 def _crossing_faces(
-    a: Array, face_a: Ints, slack_a: Array, b: Array, face_b: Ints, slack_b: Array, found: Flags, first: bool
-) -> bool:
+    a: Array, face_a: Ints, slack_a: Array, b: Array, face_b: Ints, slack_b: Array, begin: Ints, end: Ints, found: Flags,
+    first: bool,
+) -> bool:  # fmt: skip
     """Mark in *found* (faces of a, faces of b) which triangles' sides of a (n, 3, 3) go through triangles of b (m, 3, 3), both
-    ends farther off than *slack* of both; with *first* only whether any does."""
+    ends farther off than *slack* of both; with *first* only whether any does. Of a those from *begin* to *end* (m,) may."""
     any_found = False
     for j in range(len(b)):
         p, q, r = b[j, 0], b[j, 1], b[j, 2]
@@ -82,7 +83,7 @@ def _crossing_faces(
             continue
         normal /= size
         low, high = np.minimum(np.minimum(p, q), r), np.maximum(np.maximum(p, q), r)
-        for i in range(len(a)):
+        for i in range(begin[j], end[j]):
             if found[face_a[i], face_b[j]]:
                 continue
             apart = False
@@ -135,10 +136,28 @@ class _Part:
         self.lows, self.highs = self.corners.min(axis=1), self.corners.max(axis=1)
         self.slack = np.where(facets.surface[self.face] == Surface.PLANE, _LEAST, 2 * facets.chord)
 
-    def within(self, low: Array, high: Array) -> tuple[Array, Ints, Array]:
-        """The triangles that reach into a box: corners, faces, slack."""
-        there = ((self.lows <= high) & (self.highs >= low)).all(axis=1)
-        return np.ascontiguousarray(self.corners[there]), self.face[there], self.slack[there]
+    def within(self, low: Array, high: Array, axis: int) -> _Row:
+        """The triangles that reach into a box."""
+        rows = np.flatnonzero(((self.lows <= high) & (self.highs >= low)).all(axis=1))
+        rows = rows[np.argsort(self.lows[rows, axis], kind="stable")]
+        return _Row(self.corners[rows], self.face[rows], self.slack[rows], self.lows[rows, axis], self.highs[rows, axis])
+
+
+@dataclass(frozen=True, eq=False)
+class _Row:
+    """Triangles (k, 3, 3) in the order in which they begin along an axis: their faces, slack, and from where to where they
+    reach there, (k,)."""
+
+    corners: Array
+    face: Ints
+    slack: Array
+    low: Array
+    high: Array
+
+    def beside(self, other: _Row) -> tuple[Ints, Ints]:
+        """From which to which each of the others may meet one, (m,)."""
+        reach = float((self.high - self.low).max())
+        return np.searchsorted(self.low, other.low - reach), np.searchsorted(self.low, other.high, side="right")
 
 
 def _crossed_faces(a: _Part, b: _Part) -> list[tuple[int, int]]:
@@ -146,23 +165,26 @@ def _crossed_faces(a: _Part, b: _Part) -> list[tuple[int, int]]:
     low, high = np.maximum(a.low, b.low), np.minimum(a.high, b.high)
     if (low >= high).any():
         return []
-    own, own_face, own_slack = a.within(low, high)
-    other, other_face, other_slack = b.within(low, high)
-    if not len(own) or not len(other):
+    axis = int(np.argmax(high - low))
+    own, other = a.within(low, high, axis), b.within(low, high, axis)
+    if not len(own.face) or not len(other.face):
         return []
-    faces_a, row = np.unique(own_face, return_inverse=True)
-    faces_b, column = np.unique(other_face, return_inverse=True)
+    faces_a, row = np.unique(own.face, return_inverse=True)
+    faces_b, column = np.unique(other.face, return_inverse=True)
     found = np.zeros((len(faces_a), len(faces_b)), bool)
     back = np.zeros((len(faces_b), len(faces_a)), bool)
-    if not (
-        _crossing_faces(own, row, own_slack, other, column, other_slack, found, True)
-        or _crossing_faces(other, column, other_slack, own, row, own_slack, back, True)
-    ):
+
+    def any_of(own_slack: Array, other_slack: Array, first: bool) -> bool:
+        ours, theirs = (own.corners, row, own_slack), (other.corners, column, other_slack)
+        there: bool = _crossing_faces(*ours, *theirs, *own.beside(other), found, first)
+        if not (there and first):
+            there |= _crossing_faces(*theirs, *ours, *other.beside(own), back, first)
+        return there
+
+    if not any_of(own.slack, other.slack, True):
         return []
     # they do pass through one another: now to the last corner
-    own_slack, other_slack = np.zeros(len(own)), np.zeros(len(other))
-    _crossing_faces(own, row, own_slack, other, column, other_slack, found, False)
-    _crossing_faces(other, column, other_slack, own, row, own_slack, back, False)
+    any_of(np.zeros(len(own.face)), np.zeros(len(other.face)), False)
     found |= back.T
     return [(int(faces_a[i]), int(faces_b[j])) for i, j in np.argwhere(found)]
 
