@@ -21,6 +21,7 @@ from OCP.BRepClass import BRepClass_FaceClassifier
 from OCP.GCPnts import GCPnts_TangentialDeflection
 from OCP.gp import gp_Pnt, gp_Vec
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
+from OCP.Standard import Standard_Failure
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_IN
 from OCP.TopoDS import TopoDS
 
@@ -196,15 +197,17 @@ def _crossings(a: Facets, b: Facets, pairs: list[tuple[int, int]], matrix: Array
         if _runs_along(a.surface[i], a.form[i], b.surface[j], matrix, b.form[j]):
             continue
         faces = a.kernel_faces[i], TopoDS.Face_s(placed(b.kernel_faces[j], matrix))
-        section = BRepAlgoAPI_Section(*faces, False)
-        section.Approximation(True)
-        section.ComputePCurveOn1(False)
-        section.ComputePCurveOn2(False)
-        section.Build()
-        if section.IsDone():
-            edges = [TopoDS.Edge_s(edge) for edge in sub_shapes(section.Shape(), TopAbs_EDGE)]
-            made = (_crossing(edge, faces, (i, j)) for edge in edges)
-            found += [own for own in made if own is not None]
+        try:
+            section = BRepAlgoAPI_Section(*faces, False)
+            section.Approximation(True)
+            section.ComputePCurveOn1(False)
+            section.ComputePCurveOn2(False)
+            section.Build()
+            edges = [TopoDS.Edge_s(edge) for edge in sub_shapes(section.Shape(), TopAbs_EDGE)] if section.IsDone() else []
+            made = [_crossing(edge, faces, (i, j)) for edge in edges]
+        except Standard_Failure:
+            continue  # the kernel cannot cut damaged faces with one another
+        found += [own for own in made if own is not None]
     return found
 
 
@@ -224,6 +227,8 @@ def _crossing(edge: Any, faces: tuple[Any, Any], numbers: tuple[int, int]) -> Cr
     curve = BRepAdaptor_Curve(edge)
     steps = GCPnts_TangentialDeflection(curve, TURN, np.inf)
     t = np.array([steps.Parameter(n) for n in range(1, steps.NbPoints() + 1)])
+    if len(t) < 2:
+        return None
     points = [curve.Value(u) for u in t.tolist()]
     surfaces = [ShapeAnalysis_Surface(BRep_Tool.Surface_s(face)) for face in faces]
     uv = np.array([[(p.X(), p.Y()) for p in (own.ValueOfUV(at, 1e-6) for at in points)] for own in surfaces])
