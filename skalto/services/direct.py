@@ -161,6 +161,8 @@ def export_file(path: str, out: str, options: dict[str, Any], report: ReportProg
     choose_format(chosen.paper or "A3", chosen.orientation, Layout.row([(0, 0, 1, 1)]), chosen.frame, fixed)
     with quiet():
         model = read_file(Path(path), report)
+        if model.tree.kind == "mesh" and chosen.hidden_lines is HiddenLines.KERNEL:
+            raise InputError("--hidden-lines kernel is for solids: a mesh has a way of its own, without the kernel.")
         hidden = hidden_by_patterns(model.tree, chosen.show, chosen.hide)
         lines = _projected(model, viewpoints, hidden, fixed or Fraction(1), chosen.hidden_lines)
         boxes = _boxes(lines, classes, [v.name for v in viewpoints])

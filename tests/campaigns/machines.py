@@ -25,13 +25,13 @@ def took(folder: Path, sheets: int, workers: int) -> float:
     folder.mkdir()
     with redis_server(folder) as redis:
         elsewhere = {"SKALTO_REDIS": redis, "SKALTO_BLOBS": str(folder / "shared")}
-        server = Running(folder / "server", SKALTO_WORKERS="0", **elsewhere)
+        host = Running(folder / "server", SKALTO_WORKERS="0", **elsewhere)
         machines = [Machine(folder / f"{n}.log", core=n % cores(), **elsewhere) for n in range(workers)]
         try:
             press = folder / "Ebba.step"
             write_press(press)
-            job = new_job(server)
-            source = bring_in(server, job, press)
+            job = new_job(host)
+            source = bring_in(host, job, press)
             addresses = []
             for number in range(sheets):
                 angle = math.tau * number / sheets
@@ -41,18 +41,18 @@ def took(folder: Path, sheets: int, workers: int) -> float:
                     "look": [math.cos(angle), math.sin(angle), -0.5],
                     "up": [0, 0, 1],
                 }
-                sheet = server.client.post(f"/api/jobs/{job}/views", json={**wish, "sheet": None}).json()["sheet"]
+                sheet = host.client.post(f"/api/jobs/{job}/views", json={**wish, "sheet": None}).json()["sheet"]
                 addresses.append(f"/api/jobs/{job}/sheets/{sheet}/proof")
             began = time.monotonic()
             for address in addresses:
-                server.client.post(address)
+                host.client.post(address)
             for address in addresses:
-                wait_for(lambda address=address: server.client.get(address).json()["ready"], 1800)
+                wait_for(lambda address=address: host.client.get(address).json()["ready"], 1800)
             return time.monotonic() - began
         finally:
             for machine in machines:
                 machine.stop()
-            server.interrupt()
+            host.interrupt()
 
 
 def main() -> None:

@@ -6,6 +6,7 @@ import subprocess
 from collections.abc import Callable
 from pathlib import Path
 
+import pikepdf
 import pytest
 
 from skalto.core.drawings.reading import read_drawing
@@ -37,3 +38,13 @@ def test_the_command_line_says_so_in_one_line(tmp_path: Path, skalto: Callable[.
     done = skalto("layers", str(path))
     assert done.returncode == 2
     assert done.stderr.strip().splitlines() == ["plan.dxf is in a closed format that only its maker reads: save it as DXF."]
+
+
+def test_what_a_pdf_draws_out_of_all_reach_is_told(tmp_path: Path) -> None:
+    pdf = pikepdf.new()
+    page = pdf.add_blank_page(page_size=(200, 200))
+    page.Contents = pdf.make_stream(b"10 10 m 100 10 l S 10 20 m 99999999999999999999 20 l S")
+    pdf.save(tmp_path / "far.pdf")
+    drawing = read_drawing(tmp_path / "far.pdf", "far.pdf")
+    assert drawing.facts.spaces[0].strokes == 1
+    assert any(line.startswith("1 × strokes or texts at a place out of all reach") for line in drawing.facts.lost)

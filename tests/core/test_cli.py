@@ -11,6 +11,7 @@ from pathlib import Path
 
 import pikepdf
 import pytest
+import trimesh
 from pdfminer.high_level import extract_text
 
 from skalto.core.job import JobDocument, SourceRef
@@ -186,6 +187,10 @@ def test_the_kernel_s_hidden_lines_can_be_asked_for(skalto_here: Ran, tmp_path: 
     drawing.write_text('<svg xmlns="http://www.w3.org/2000/svg" width="20mm" height="20mm"><path d="M0 0L9 9"/></svg>')
     code, _, said = skalto_here("export", drawing, "--hidden-lines", "kernel", "--out", tmp_path / "b.pdf")
     assert (code, "--hidden-lines is for models" in said) == (2, True)
+    mesh = tmp_path / "box.stl"
+    trimesh.creation.box((10, 10, 10)).export(mesh)
+    code, _, said = skalto_here("export", mesh, "--hidden-lines", "kernel", "--out", tmp_path / "b.pdf")
+    assert (code, "is for solids" in said) == (2, True)
 
 
 def test_a_job_file_goes_out_whole(plate_step: Path, skalto: Run, tmp_path: Path) -> None:

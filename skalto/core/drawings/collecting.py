@@ -16,6 +16,8 @@ from skalto.core.artwork import TAU, Areas, Array, Artwork, Beziers, Ellipses, I
 from skalto.core.locating import FARTHEST
 
 Point = tuple[float, float]
+OUT_OF_REACH = "strokes or texts at a place out of all reach: left out"
+"""What is said of them, after their count."""
 _FLAT = 1e-9
 """An ellipse thinner than this share of its length is a line seen edge-on."""
 

@@ -32,7 +32,7 @@ from pdfminer.utils import apply_matrix_pt, decode_text, mult_matrix
 from skalto.core.artwork import Artwork, EdgeClass, Tags
 from skalto.core.checks.dictionaries import PageRecord, read_dictionaries, resolved
 from skalto.core.drawings.clipping import clip
-from skalto.core.drawings.collecting import Collector
+from skalto.core.drawings.collecting import OUT_OF_REACH, Collector
 from skalto.core.drawings.cropping import crop
 from skalto.core.drawings.drawing import Drawing, DrawingFacts, LayerFacts, SpaceFacts
 from skalto.core.drawings.faces import FontLog, choose
@@ -97,6 +97,8 @@ class _Device(PDFDevice):  # type: ignore[misc]
         """What was painted under the present clip is cut by it."""
         done, box = self._here.artwork(), self._look.clip
         self.heights.update(self._here.heights)
+        if self._here.unreached:
+            self.unread[OUT_OF_REACH] += self._here.unreached
         self._here = Collector(self._here.placed)
         if len(done) and box is not None:
             x0, y0, x1, y1 = (number * _MM for number in box)

@@ -40,7 +40,7 @@ _TOUCH = 0.01
 
 Body = tuple[int, Facets, Array]
 """The number of a component, its shape, and the 4 × 4 matrix that places it."""
-TURN = 0.15
+_TURN = 0.15
 """The turn of a chord, radians."""
 
 
@@ -225,7 +225,7 @@ def _crossing(edge: Any, faces: tuple[Any, Any], numbers: tuple[int, int]) -> Cr
     """An edge of two faces that cross at an angle along it, inside of both: where they touch, nothing is to be seen, and their
     own edges are drawn anyway."""
     curve = BRepAdaptor_Curve(edge)
-    steps = GCPnts_TangentialDeflection(curve, TURN, np.inf)
+    steps = GCPnts_TangentialDeflection(curve, _TURN, np.inf)
     t = np.array([steps.Parameter(n) for n in range(1, steps.NbPoints() + 1)])
     if len(t) < 2:
         return None

@@ -166,7 +166,14 @@ class _Stage:
         self.patches = self.all_faces.patches
 
     def add_curves(
-        self, conic: Flags, frame: Array, span: Array, rank: Ints, part: int, other: list[Any], edges: list[Any] | None = None
+        self,
+        conic: Flags,
+        frame: Array,
+        span: Array,
+        rank: Ints,
+        part: int | Ints,
+        other: list[Any],
+        edges: list[Any] | None = None,
     ) -> Ints:
         """Their numbers; *edges* are the kernel's, of what are edges."""
         for key, value in (("conic", conic), ("frame", frame), ("span", span), ("rank", rank)):
@@ -306,8 +313,7 @@ class _Stage:
             hidden |= own_faces[side].closed[owner[same]] & (lean < 0)
         span = np.array([[crossing.t[0], crossing.t[-1]] for _, crossing in crossings])
         parts = np.array([own.components[0] for own, _ in crossings], np.int64)
-        numbers = self.add_curves(curves.conic, curves.frame, span, np.full(len(span), _VISIBLE), 0, others, edges)
-        self.curves["part"][-1] = parts
+        numbers = self.add_curves(curves.conic, curves.frame, span, np.full(len(span), _VISIBLE), parts, others, edges)
         points = curves.pick(owner).at(t)[0] + np.array((0.0, 0.0, _LIFT))
         self.add_chords(
             np.stack((points[same], points[same + 1]), axis=1), np.stack((t[same], t[same + 1]), axis=1), numbers[owner[same]],

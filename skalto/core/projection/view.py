@@ -97,12 +97,12 @@ def project_shown(model: Model, shown: Shown, spec: ProjectionSpec) -> Artwork:
     else:
         from skalto.core.projection.wires import add_wires
 
-        strokes = _kernel_strokes(model, shown, spec, axes)
+        strokes = _shape_strokes(model, shown, spec, axes)
         add_wires(strokes, model, shown, axes, spec.tolerance, spec.cut is not None)
     return make_single(strokes, components, spec.tolerance)
 
 
-def _kernel_strokes(model: Model, shown: Shown, spec: ProjectionSpec, axes: Array) -> Strokes:
+def _shape_strokes(model: Model, shown: Shown, spec: ProjectionSpec, axes: Array) -> Strokes:
     """The edges of kernel shapes: from facets, where every face has them, else by the kernel's algorithm."""
     from skalto.core.models.kernel import as_splines, faces, has_inverted_cone
 

@@ -21,7 +21,7 @@ from ezdxf.render.hatching import DenseHatchingLinesError, HatchBaseLine, hatch_
 from ezdxf.tools import text_layout
 
 from skalto.core.artwork import Areas, Artwork, Fills, Lines, Tags
-from skalto.core.drawings.collecting import Collector
+from skalto.core.drawings.collecting import OUT_OF_REACH, Collector
 from skalto.core.drawings.drawing import Box
 from skalto.core.drawings.dxf.counting import MOST_HATCH, hatch_strokes
 from skalto.core.drawings.dxf.curves import spline_beziers
@@ -323,7 +323,7 @@ def draw_space(
     for point, way, both, tags in frontend.endless:
         _endless(collector, point, way, both, tags, box)
     if collector.unreached:
-        frontend.told["strokes or texts at a place out of all reach: left out"] += collector.unreached
+        frontend.told[OUT_OF_REACH] += collector.unreached
     return frontend.skipped + frontend.told, box
 
 
