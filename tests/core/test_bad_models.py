@@ -5,9 +5,13 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
+from OCP.BRepMesh import BRepMesh_IncrementalMesh
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeCylinder
+from OCP.BRepTools import BRepTools
+from OCP.TopTools import TopTools_FormatVersion
 
 from skalto.core.errors import InputError
-from skalto.core.models.exchange import _check_brep_whole
+from skalto.core.models.brep_text import check_brep
 from skalto.core.models.reading import check_size, read_model
 from tests.conftest import SAMPLES
 from tests.core.bad_models import BAD
@@ -55,4 +59,38 @@ def test_whole_brep_files_of_others_are_not_taken_for_damaged() -> None:
     samples = sorted((SAMPLES / "occ").glob("*.brep"))
     assert len(samples) > 20
     for sample in samples:
-        _check_brep_whole(sample, sample.name)
+        check_brep(sample.read_bytes(), sample.name)
+
+
+@pytest.mark.parametrize("meshed", [False, True], ids=["bare", "meshed"])
+@pytest.mark.parametrize("version", TopTools_FormatVersion.__members__)
+def test_every_version_of_brep_is_followed_to_its_end(version: str, meshed: bool, tmp_path: Path) -> None:
+    shape = BRepPrimAPI_MakeCylinder(4, 5).Shape()
+    if meshed:
+        BRepMesh_IncrementalMesh(shape, 0.3)
+    path = tmp_path / "roller.brep"
+    BRepTools.Write_s(shape, str(path), meshed, meshed, TopTools_FormatVersion.__members__[version])
+    check_brep(path.read_bytes(), path.name)
+    assert len(read_model(path, path.name).shapes) == 1
+
+
+@pytest.mark.parametrize(
+    ("was", "put", "where"),
+    [
+        ("Curve2ds 6", "Curve2ds 7", "curves on faces"),
+        ("Curves 3", "Curves 2", "polygons"),
+        ("Surfaces 3", "Surfaces x", "surfaces"),
+        ("1  1 0 0 6.28318530717959", "1  nan 0 0 6.28318530717959", "shapes"),
+        ("1  1 0 0 6.28318530717959", "1  1 0 6.28318530717959", "shapes"),
+        ("0101101", "01a1101", "shapes"),
+        ("+13 0 -13 0 *", "+14 0 -13 0 *", "shapes"),
+        ("+13 0 -13 0 *", "+13 0 -13 0", "shapes"),
+    ],
+)
+def test_brep_on_which_the_kernel_would_read_for_ever(was: str, put: str, where: str, tmp_path: Path) -> None:
+    path = tmp_path / "roller.brep"
+    BRepTools.Write_s(BRepPrimAPI_MakeCylinder(4, 5).Shape(), str(path))
+    text = path.read_text()
+    assert was in text
+    with pytest.raises(InputError, match=f"damaged in its {where} and cannot be read"):
+        check_brep(text.replace(was, put, 1).encode(), path.name)

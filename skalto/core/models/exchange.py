@@ -27,6 +27,7 @@ from OCP.XCAFDoc import XCAFDoc, XCAFDoc_ColorGen, XCAFDoc_ColorSurf, XCAFDoc_Do
 
 from skalto.core.errors import InputError
 from skalto.core.models import kernel
+from skalto.core.models.brep_text import check_brep
 from skalto.core.models.building import Branch, TreeBuilder
 from skalto.core.models.elsewhere import alone
 from skalto.core.models.extents import extents
@@ -309,26 +310,6 @@ def _pieces(shape: Any) -> list[Any]:
     return [piece for child in kernel.children(shape) for piece in _pieces(child)]
 
 
-_BREP_END = re.compile(rb"[-+ie]\d+\s+\d+\s*(?:\n0\s*)?\0*$")
-"""Older writers have a nought after it."""
-
-_BREP_SHAPES = re.compile(rb"^TShapes\s+(\d+)\s*$", re.MULTILINE)
-_BREP_SHAPE = re.compile(rb"^(?:Ve|Ed|Wi|Fa|Sh|So|CS|Co)\s*$", re.MULTILINE)
-
-
-def _check_brep_whole(path: Path, what: str) -> None:
-    """As many shapes as the file says, and a last line that names the one: the kernel reads on for ever without."""
-    data = path.read_bytes()
-    if not _BREP_END.search(data[-200:]):
-        raise InputError(f"{what} is cut short: its last line, which names the shape, is missing; copy or export it again.")
-    says = _BREP_SHAPES.search(data)
-    there = len(_BREP_SHAPE.findall(data, says.end())) if says else 0
-    if says is None or int(says[1]) != there:
-        raise InputError(
-            f"{what} is damaged: it says {says[1].decode() if says else 0} shapes and holds {there}; export it again."
-        )
-
-
 def read_brep(path: Path, what: str, progress: Progress) -> Model:
     """Read a BREP file: one component for each shape of a top compound; the format has no unit, and mm are meant.
 
@@ -338,7 +319,7 @@ def read_brep(path: Path, what: str, progress: Progress) -> Model:
         head = file.read(400)
     if b"DBRep_DrawableShape" not in head and b"CASCADE Topology" not in head:
         raise InputError(f"{what} is not a BREP file: its heading is not there.")
-    _check_brep_whole(path, what)
+    check_brep(path.read_bytes(), what)
     progress(0.05, "Reading the file")
     shape = TopoDS_Shape()
     if not BRepTools.Read_s(shape, str(path), BRep_Builder()) or shape.IsNull():
