@@ -81,7 +81,7 @@ def test_every_version_of_brep_is_followed_to_its_end(version: str, meshed: bool
         ("Curves 3", "Curves 2", "polygons"),
         ("Surfaces 3", "Surfaces x", "surfaces"),
         ("1  1 0 0 6.28318530717959", "1  nan 0 0 6.28318530717959", "shapes"),
-        ("1  1 0 0 6.28318530717959", "1  1 0 6.28318530717959", "shapes"),
+        ("1e-07 1 1 0", "1e-07 1 3 0", "shapes"),
         ("0101101", "01a1101", "shapes"),
         ("+13 0 -13 0 *", "+14 0 -13 0 *", "shapes"),
         ("+13 0 -13 0 *", "+13 0 -13 0", "shapes"),
