@@ -79,9 +79,11 @@ def test_every_version_of_brep_is_followed_to_its_end(version: str, meshed: bool
     [
         ("Curve2ds 6", "Curve2ds 7", "curves on faces"),
         ("Curves 3", "Curves 2", "polygons"),
+        ("\n1 4 -9.7971743931788", "\n1 nan -9.7971743931788", "curves"),
         ("Surfaces 3", "Surfaces x", "surfaces"),
         ("1  1 0 0 6.28318530717959", "1  nan 0 0 6.28318530717959", "shapes"),
         ("1e-07 1 1 0", "1e-07 1 3 0", "shapes"),
+        ("1  1 0 0 6.28318530717959", "1  1 0 0 6." + 40 * "3", "shapes"),
         ("0101101", "01a1101", "shapes"),
         ("+13 0 -13 0 *", "+14 0 -13 0 *", "shapes"),
         ("+13 0 -13 0 *", "+13 0 -13 0", "shapes"),

@@ -7,6 +7,7 @@ documentation), versions 1 to 3.
 from __future__ import annotations
 
 from collections.abc import Callable
+from math import isfinite
 
 from skalto.core.errors import InputError
 
@@ -23,6 +24,12 @@ _MANY = 100_000_000
 
 _SMOOTHNESS = ("C0", "G1", "C1", "G2", "C2", "C3", "CN")
 """How smooth an edge is between its faces; a seam has it without a space behind the number of its second curve."""
+
+
+_LONG = 38
+"""Characters of a number; on one of more than 40 the kernel's reader never ends. Writers need 25."""
+
+_PLAIN = bytes(range(32, 127)) + b"\t\n\r"
 
 
 class _Damaged(Exception):
@@ -53,10 +60,11 @@ class _Words:
         if len(found) < count:
             raise _Damaged
         try:
-            for word in found:
-                float(word)
+            finite = all(len(word) <= _LONG and isfinite(float(word)) for word in found)
         except ValueError:
             raise _Damaged from None
+        if not finite:
+            raise _Damaged
         self.at += count
 
     def smooth_number(self) -> None:
@@ -235,13 +243,16 @@ def check_brep(data: bytes, what: str) -> None:
 
     :raises InputError: when something else stands where a number or a word is expected, naming the section.
     """
-    text = data.decode("latin-1").rstrip("\0")
+    data = data.rstrip(b"\0")
+    text = data.decode("latin-1")
     start, version = text.find("CASCADE Topology V"), 0
     if start >= 0:
         version = int(text[start + 18]) if text[start + 18 : start + 19] in ("1", "2", "3") else 0
     end = text.find("\n", start)
     if not version or end < 0:
         raise InputError(f"{what} is damaged: its heading names no version of the format from 1 to 3; export it again.")
+    if data[end:].translate(None, _PLAIN):
+        raise InputError(f"{what} is damaged: there are bytes in it that are no text; copy or export it again.")
     words = _Words(text[end:])
     sections: list[tuple[str, str, Callable[[], None]]] = [
         ("Locations", "placements", lambda: _location(words)),

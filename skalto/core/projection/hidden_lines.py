@@ -21,6 +21,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Compound
 from OCP.TopTools import TopTools_IndexedMapOfShape
 
 from skalto.core.artwork import Array, EdgeClass
+from skalto.core.errors import InputError
 from skalto.core.projection.edges import ProjectedEdge
 from skalto.core.projection.silhouettes import Silhouette
 from skalto.core.projection.strokes import ORDER, Strokes
@@ -55,7 +56,7 @@ def _owners(shapes: Sequence[Any], roles: _Roles, faces: int, edges: int) -> lis
         # what lies twice in the same place counts once
         of_face += [number] * (found.Extent() + 1 - len(of_face))
     if len(of_face) != faces + 1:
-        raise RuntimeError("the kernel counts other faces than the shapes have")
+        raise InputError("The kernel finds no lines in this model: it counts other faces than there are; export it again.")
     owner = [0] * (edges + 1)
     for edge, beside in roles.faces_of.items():
         owner[edge] = of_face[beside[0]]
