@@ -24,7 +24,8 @@ from skalto.core.projection.solving import (
     pierced_patch,
     turned_away,
 )
-from skalto.core.projection.staging import Chords, Curves, Triangles, staged_for
+from skalto.core.projection.stage import Chords, Curves
+from skalto.core.projection.staging import Triangles, staged_for
 from skalto.core.projection.strokes import ORDER, Strokes
 from skalto.core.projection.turning import EdgeOn
 
@@ -296,7 +297,10 @@ def facet_strokes(bodies: Sequence[Body], axes: Array, tolerance: float) -> Stro
 
     :param axes: rows right, up, toward the viewer, (3, 3). :param tolerance: mm in the model, for what is fitted.
     """
-    curves, chords, triangles = staged_for(bodies, passing_of(bodies), axes)
+    staged = staged_for(bodies, passing_of(bodies), axes)
+    if staged is None:
+        return Strokes()
+    curves, chords, triangles = staged
     tried = np.flatnonzero(~chords.hidden)
     rows, spans = hidden_stretches(
         chords.ends[tried], chords.beside[tried], chords.clear[tried], triangles.corners, triangles.name, triangles.face,

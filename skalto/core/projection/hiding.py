@@ -19,6 +19,9 @@ ON = 1e-8
 DEPTH, WHOLE = 3, 4
 """What ends a hidden stretch, beside the sides 0 to 2 of the triangle: it goes through it, or the chord ends."""
 _CHUNKS = 64
+_NOWHERE = -1e30
+_STEEP = 0.02
+"""How much higher a triangle, mm, may come to lie beyond its corners by :data:`ON`."""
 _MOST_CELLS = 4_000_000
 
 
@@ -63,20 +66,13 @@ def _placed(triangles, origin, size, columns, rows, start, lists):  # type: igno
 
 
 @numba.njit(cache=True)  # type: ignore[untyped-decorator]
-def _stretch(p, q, triangle, slope, band, out):  # type: ignore[no-untyped-def]
-    """Where a triangle hides the chord from p to q: *out* takes begin and end; what ends it at both, −1 for nowhere.
-
-    *slope* is how the triangle's depth changes with x and y.
-    """
+def _stretch(px, py, pz, qx, qy, qz, plane, band, out):  # type: ignore[no-untyped-def]
+    """Where a triangle hides the chord from p to q: *out* takes begin and end; what ends it at both, −1 for nowhere."""
     begin, end, at_begin, at_end = 0.0, 1.0, WHOLE, WHOLE
     for k in range(3):
-        ax, ay = triangle[k, 0], triangle[k, 1]
-        dx, dy = triangle[(k + 1) % 3, 0] - ax, triangle[(k + 1) % 3, 1] - ay
-        size = math.sqrt(dx * dx + dy * dy)
-        if size < 1e-12:
-            return -1, -1
-        s0 = (dx * (p[1] - ay) - dy * (p[0] - ax)) / size + ON
-        s1 = (dx * (q[1] - ay) - dy * (q[0] - ax)) / size + ON
+        ax, ay, dx, dy = plane[4 * k], plane[4 * k + 1], plane[4 * k + 2], plane[4 * k + 3]
+        s0 = dx * (py - ay) - dy * (px - ax) + ON
+        s1 = dx * (qy - ay) - dy * (qx - ax) + ON
         if s0 < 0.0 and s1 < 0.0:
             return -1, -1
         if s0 < 0.0:
@@ -89,9 +85,9 @@ def _stretch(p, q, triangle, slope, band, out):  # type: ignore[no-untyped-def]
                 end, at_end = t, k
         if begin >= end:
             return -1, -1
-    ax, ay, az = triangle[0, 0], triangle[0, 1], triangle[0, 2]
-    d0 = az + slope[0] * (p[0] - ax) + slope[1] * (p[1] - ay) - p[2] - band
-    d1 = az + slope[0] * (q[0] - ax) + slope[1] * (q[1] - ay) - q[2] - band
+    ax, ay = plane[0], plane[1]
+    d0 = plane[12] + plane[13] * (px - ax) + plane[14] * (py - ay) - pz - band
+    d1 = plane[12] + plane[13] * (qx - ax) + plane[14] * (qy - ay) - qz - band
     at0, at1 = d0 + (d1 - d0) * begin, d0 + (d1 - d0) * end
     if at0 <= 0.0 and at1 <= 0.0:
         return -1, -1
@@ -112,8 +108,7 @@ def _of_chunk(  # type: ignore[no-untyped-def]
     beside,
     clear,
     part,
-    triangles,
-    slopes,
+    planes,
     bands,
     own_band,
     owner,
@@ -130,14 +125,16 @@ def _of_chunk(  # type: ignore[no-untyped-def]
     and *ends* (capacity, 2) the shares; how many there are, more than *capacity* where it did not do."""
     origin_x, origin_y, size = grid
     columns, rows = cells
-    stamp = np.full(len(triangles), -1, np.int64)
+    stamp = np.full(len(planes), -1, np.int64)
     local = np.empty((64, 2))
     marks = np.empty((64, 3), np.int64)
     out = np.empty(2)
     n = 0
-    # neighbours in the list are neighbours in the model: chunks take turns so that each has some of all
-    for c in range(chunk, len(chords), _CHUNKS):
+    size_of_chunk = len(chords) // _CHUNKS + 1
+    for c in range(chunk * size_of_chunk, min((chunk + 1) * size_of_chunk, len(chords))):
         p, q = chords[c, 0], chords[c, 1]
+        px, py, pz, qx, qy, qz = p[0], p[1], p[2], q[0], q[1], q[2]
+        lowest = min(pz, qz) - _STEEP
         held, whole = 0, False
         j0, j1 = _rows_of(min(p[1], q[1]) - ON, max(p[1], q[1]) + ON, origin_y, size, rows)
         for j in range(j0, j1 + 1):
@@ -158,6 +155,9 @@ def _of_chunk(  # type: ignore[no-untyped-def]
                 cell = j * columns + i
                 for m in range(start[cell], start[cell + 1]):
                     t = lists[m]
+                    # the nearest come first: the rest lie behind the chord
+                    if planes[t, 15] < lowest:
+                        break
                     if stamp[t] == c:
                         continue
                     stamp[t] = c
@@ -168,7 +168,7 @@ def _of_chunk(  # type: ignore[no-untyped-def]
                         band = clear[c]
                         if band == math.inf:
                             continue
-                    at_begin, at_end = _stretch(p, q, triangles[t], slopes[t], band, out)
+                    at_begin, at_end = _stretch(px, py, pz, qx, qy, qz, planes[t], band, out)
                     if at_begin < 0:
                         continue
                     if held == len(local):
@@ -210,6 +210,34 @@ def _of_chunk(  # type: ignore[no-untyped-def]
     return n
 
 
+@numba.njit(cache=True)  # type: ignore[untyped-decorator]
+def _planes(triangles, top):  # type: ignore[no-untyped-def]
+    """Of each triangle (16,): corner and direction of each side in the view, the depth at the first corner and how it changes
+    with x and y, and the *top*. One that is a line in the view lies far behind."""
+    planes = np.zeros((len(triangles), 16))
+    for t in range(len(triangles)):
+        a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+        ux, uy, uz, vx, vy, vz = b[0] - a[0], b[1] - a[1], b[2] - a[2], c[0] - a[0], c[1] - a[1], c[2] - a[2]
+        nx, ny, nz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+        line = nz == 0.0
+        for k in range(3):
+            p, q = triangles[t, k], triangles[t, (k + 1) % 3]
+            dx, dy = q[0] - p[0], q[1] - p[1]
+            size = math.sqrt(dx * dx + dy * dy)
+            planes[t, 4 * k], planes[t, 4 * k + 1] = p[0], p[1]
+            if size < 1e-12:
+                line = True
+            else:
+                planes[t, 4 * k + 2], planes[t, 4 * k + 3] = dx / size, dy / size
+        if line:
+            planes[t, 12] = _NOWHERE
+        else:
+            planes[t, 12] = a[2]
+            planes[t, 13], planes[t, 14] = -nx / nz, -ny / nz
+        planes[t, 15] = top[t]
+    return planes
+
+
 def hidden_stretches(
     chords: Array,
     beside: Ints,
@@ -234,7 +262,11 @@ def hidden_stretches(
     nothing = np.empty((0, 4), np.int64), np.empty((0, 2))
     if not len(chords) or not len(triangles):
         return nothing
-    low, high = triangles[..., :2].min(axis=(0, 1)), triangles[..., :2].max(axis=(0, 1))
+    top = np.maximum(np.maximum(triangles[:, 0, 2], triangles[:, 1, 2]), triangles[:, 2, 2])
+    nearest = np.argsort(-top, kind="stable")
+    triangles, owner, face, part, bands = triangles[nearest], owner[nearest], face[nearest], part[nearest], bands[nearest]
+    flat = triangles.reshape(-1, 3)[:, :2]
+    low, high = flat.min(axis=0), flat.max(axis=0)
     spread = np.maximum(high - low, 1e-6)
     # about as many cells as triangles, square ones
     size = float(np.sqrt(spread[0] * spread[1] / min(len(triangles), _MOST_CELLS)))
@@ -245,15 +277,14 @@ def hidden_stretches(
     start = np.concatenate((np.zeros(1, np.int64), np.cumsum(start[:-1])))
     lists = np.empty(int(start[-1]), np.int64)
     _placed(triangles, low, size, columns, rows, start[:-1].copy(), lists)
-    across = np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0])
-    slopes = -across[:, :2] / across[:, 2:]
+    planes = _planes(triangles, top[nearest])
 
     def of_chunk(chunk: int) -> tuple[Ints, Array]:
         capacity = 4 * len(chords) // _CHUNKS + 1024
         while True:
             found, ends = np.empty((capacity, 4), np.int64), np.empty((capacity, 2))
             count = _of_chunk(
-                chunk, chords, beside, clear, part, triangles, slopes, bands, own_band, owner, face, (low[0], low[1], size),
+                chunk, chords, beside, clear, part, planes, bands, own_band, owner, face, (low[0], low[1], size),
                 (columns, rows), start, lists, capacity, found, ends,
             )  # fmt: skip
             if count <= capacity:
@@ -264,4 +295,6 @@ def hidden_stretches(
         parts = list(pool.map(of_chunk, range(_CHUNKS)))
     rows_, spans = np.concatenate([one for one, _ in parts]), np.concatenate([one for _, one in parts])
     order = np.lexsort((spans[:, 0], rows_[:, 0]))
-    return rows_[order], spans[order]
+    rows_, spans = rows_[order], spans[order]
+    rows_[:, 1:3] = nearest[rows_[:, 1:3]]
+    return rows_, spans
