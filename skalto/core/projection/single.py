@@ -170,29 +170,27 @@ def _labels_by_distance(points: Array, distance: float) -> NDArray[np.int64]:
     return groups_of(near_pairs(points, distance), len(points))
 
 
-def _straightened(strokes: Strokes) -> None:
-    """Curves seen edge-on are straight: they become lines, which are cut against the other lines."""
-    tags, runs = strokes.bezier_tags, strokes.beziers
-    strokes.bezier_tags, strokes.beziers = [], []
-    for tag, run in zip(tags, runs, strict=True):
-        chord = run[:, 3] - run[:, 0]
-        # the longest arm tells the direction where both ends are one
-        arms = run[:, 1:] - run[:, :1]
-        longest = arms[np.arange(len(run)), np.linalg.norm(arms, axis=-1).argmax(axis=1)]
-        way = np.where((np.linalg.norm(chord, axis=1) > SAME)[:, None], chord, longest)
-        size = np.linalg.norm(way, axis=1)
-        way = np.divide(way, size[:, None], out=np.zeros_like(way), where=size[:, None] > 0)
-        off = np.abs(arms[..., 0] * way[:, None, 1] - arms[..., 1] * way[:, None, 0]).max(axis=1)
-        flat = (off <= SAME / 2) & (size > SAME)
-        if flat.any():
-            reach = (bezier_at(run[flat], np.linspace(0, 1, 65)) - run[flat][:, :1]) @ way[flat][:, :, None]
-            for start, along, low, high in zip(
-                run[flat, 0], way[flat], reach.min(axis=(1, 2)), reach.max(axis=(1, 2)), strict=True
-            ):
-                strokes.line(tag, (start + along * low).tolist(), (start + along * high).tolist())
-        if not flat.all():
-            # the rest stays in one piece where it was
-            strokes.curve(tag, run[~flat])
+def _straightened(strokes: Strokes) -> tuple[NDArray[np.int64], Array]:
+    """Curves seen edge-on are straight: they become lines, which are cut against the other lines. What is left, with its tags:
+    (n, 2) and (n, 4, 2)."""
+    tags = np.repeat(np.array(strokes.bezier_tags, np.int64).reshape(-1, 2), [len(run) for run in strokes.beziers], axis=0)
+    curves = np.concatenate([np.empty((0, 4, 2)), *strokes.beziers])
+    chord = curves[:, 3] - curves[:, 0]
+    # the longest arm tells the direction where both ends are one
+    arms = curves[:, 1:] - curves[:, :1]
+    longest = arms[np.arange(len(curves)), np.hypot(arms[..., 0], arms[..., 1]).argmax(axis=1)]
+    way = np.where((np.hypot(chord[:, 0], chord[:, 1]) > SAME)[:, None], chord, longest)
+    size = np.hypot(way[:, 0], way[:, 1])
+    way = np.divide(way, size[:, None], out=np.zeros_like(way), where=size[:, None] > 0)
+    off = np.abs(arms[..., 0] * way[:, None, 1] - arms[..., 1] * way[:, None, 0]).max(axis=1)
+    flat = (off <= SAME / 2) & (size > SAME)
+    if flat.any():
+        start, along = curves[flat, 0], way[flat]
+        reach = ((bezier_at(curves[flat], np.linspace(0, 1, 65)) - start[:, None]) @ along[:, :, None])[..., 0]
+        ends = start + along * reach.min(axis=1)[:, None], start + along * reach.max(axis=1)[:, None]
+        strokes.lines += [tuple(row) for row in np.column_stack(ends).tolist()]
+        strokes.line_tags += [(rank, component) for rank, component in tags[flat].tolist()]
+    return tags[~flat], curves[~flat]
 
 
 Rows = tuple[NDArray[np.int64], Array]
@@ -211,18 +209,14 @@ def _arcs_as_beziers(rows: Array) -> tuple[Array, NDArray[np.int64]]:
     return np.concatenate(curves), np.concatenate(owner)
 
 
-def _single_beziers(
-    tags: list[tuple[int, int]], runs: list[Array], lines: Rows, ellipses: Rows, near: float
-) -> tuple[Rows, Rows]:
+def _single_beziers(rows: NDArray[np.int64], curves: Array, lines: Rows, ellipses: Rows, near: float) -> tuple[Rows, Rows]:
     """Béziers as single curves, none drawn twice, neither on one another nor on lines and arcs; and the lines without what lies
     under a curve whose class comes first. Where a line and a curve of one class coincide, the line stays."""
-    if not runs:
+    if not len(curves):
         return lines, (np.empty((0, 2), np.int64), np.empty((0, 8)))
     # compiled, and not for the web process
     from skalto.core.projection.coincident import single_curves
 
-    curves = np.concatenate(runs)
-    rows = np.repeat(np.array(tags, np.int64).reshape(-1, 2), [len(run) for run in runs], axis=0)
     kept = np.ptp(curves, axis=1).max(axis=1) > SAME
     curves, rows = curves[kept], rows[kept]
     a, b = lines[1].reshape(-1, 2, 2)[:, 0], lines[1].reshape(-1, 2, 2)[:, 1]
@@ -258,11 +252,11 @@ def make_single(strokes: Strokes, components: list[str], tolerance: float = 0.0)
 
     :param tolerance: how far fitted curves may be from what they were fitted to, mm: two of one curve may be that far apart.
     """
-    _straightened(strokes)
+    bent = _straightened(strokes)
     lines = _single_lines(np.array(strokes.line_tags, np.int64).reshape(-1, 2), np.array(strokes.lines, float).reshape(-1, 4))
     ellipses = _single_ellipses(
         np.array(strokes.ellipse_tags, np.int64).reshape(-1, 2), np.array(strokes.ellipses, float).reshape(-1, 8)
     )
     near = max(10 * SAME, 2 * tolerance)
-    lines, beziers = _single_beziers(strokes.bezier_tags, strokes.beziers, lines, ellipses, near)
+    lines, beziers = _single_beziers(*bent, lines, ellipses, near)
     return to_artwork(lines, ellipses, beziers, components)

@@ -24,6 +24,8 @@ from skalto.core.projection.splines import Spline, Table
 from skalto.core.projection.strokes import Strokes, Tag
 
 _STEPS = 8
+_STRIDE = 8
+"""So many places of a contour are tried as one Bézier."""
 _CLOSE = 1e-10
 """A step on the surface shorter than this, mm, ends the search."""
 _BRACKETS = 60
@@ -76,6 +78,76 @@ def _steps(orders, still, step, lift):  # type: ignore[no-untyped-def]
         for k in range(3):
             most = max(most, abs(a * orders[1, n, k] + b * orders[2, n, k]))
     return most
+
+
+@numba.njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+def _turned_rings(rows, patch, frames, sizes, given, reach, ways, uv, points, bends, slopes):  # type: ignore[no-untyped-def]
+    """:meth:`Patches.turn_to` of the tori at *rows*, each by itself."""
+    orders, first = np.empty((6, 3)), np.empty(3)
+    for n in rows:
+        p = patch[n]
+        major, minor = sizes[p, 0], sizes[p, 1]
+        u, v, still = given[n, 0], given[n, 1], False
+        fu = fv = lift_u = lift_v = e = g = h = 0.0
+        for again in range(_STEPS + 1):
+            while True:
+                cu, su, cv, sv = np.cos(u), np.sin(u), np.cos(v), np.sin(v)
+                radius, far = major + minor * cv, 0.0
+                for k in range(3):
+                    x, y, z = frames[p, 1, k], frames[p, 2, k], frames[p, 3, k]
+                    away, across = cu * x + su * y, cu * y - su * x
+                    orders[0, k] = frames[p, 0, k] + radius * away + minor * sv * z
+                    orders[1, k] = radius * across
+                    orders[2, k] = minor * (cv * z - sv * away)
+                    orders[3, k] = -radius * away
+                    orders[4, k] = -minor * (cv * away + sv * z)
+                    orders[5, k] = -minor * sv * across
+                    if again == 0:
+                        first[k] = orders[0, k]
+                    far += (orders[0, k] - first[k]) ** 2
+                if still or np.sqrt(far) <= reach[n]:
+                    break
+                u, v, still = given[n, 0], given[n, 1], True
+            e = g = h = 0.0
+            for k in range(3):
+                e += orders[1, k] ** 2
+                g += orders[2, k] ** 2
+                h += orders[1, k] * orders[2, k]
+            ux, uy, vx, vy = orders[1, 0], orders[1, 1], orders[2, 0], orders[2, 1]
+            f = ux * vy - uy * vx
+            fu = orders[3, 0] * vy - orders[3, 1] * vx + ux * orders[5, 1] - uy * orders[5, 0]
+            fv = orders[5, 0] * vy - orders[5, 1] * vx + ux * orders[4, 1] - uy * orders[4, 0]
+            det = e * g - h * h
+            lift_u, lift_v = (g * fu - h * fv) / det, (e * fv - h * fu) / det
+            factor = -f / (fu * lift_u + fv * lift_v)
+            a, b = factor * lift_u, factor * lift_v
+            if still or again == _STEPS or not max(abs(a), abs(b)) < _FARTHEST:
+                break
+            most = 0.0
+            for k in range(3):
+                most = max(most, abs(a * orders[1, k] + b * orders[2, k]))
+            if most < _CLOSE:
+                break
+            u += a
+            v += b
+        uv[n, 0], uv[n, 1] = u, v
+        # the look as a·S_u + b·S_v
+        look_u, look_v, det = orders[1, 2], orders[2, 2], max(e * g - h * h, 1e-30)
+        a, b = (g * look_u - h * look_v) / det, (e * look_v - h * look_u) / det
+        bend = size = 0.0
+        for k in range(3):
+            i, j = (k + 1) % 3, (k + 2) % 3
+            normal = (orders[1, i] * orders[2, j] - orders[1, j] * orders[2, i]) * sizes[p, 2]
+            size += normal * normal
+            bend += (a * a * orders[3, k] + 2 * a * b * orders[5, k] + b * b * orders[4, k]) * normal
+        bends[n] = bend / max(np.sqrt(size), 1e-30)
+        # of what is given, the share along the contour, which runs where f keeps its value
+        share = (ways[n, 0] * lift_v - ways[n, 1] * lift_u) / (-fv * lift_v - fu * lift_u)
+        if not np.isfinite(share):
+            share = 0.0
+        for k in range(3):
+            points[n, k] = orders[0, k]
+            slopes[n, k] = share * (fu * orders[2, k] - fv * orders[1, k])
 
 
 class Patches:
@@ -163,6 +235,22 @@ class Patches:
         Where the search leads farther than *reach* (k,), mm, as it does where a face comes to lie edge-on without a bend, they
         stay.
         """
+        frames, sizes, rings, _ = self._tables()
+        ringed = rings[patch]
+        rows = np.flatnonzero(ringed)
+        if not len(rows):
+            return self._turned(patch, uv, reach, way)
+        found, points, bends, slopes = np.empty_like(uv), np.empty((len(uv), 3)), np.empty(len(uv)), np.empty((len(uv), 3))
+        ways = np.zeros_like(uv) if way is None else way
+        _turned_rings(rows, patch, frames, sizes, uv, reach, ways, found, points, bends, slopes)
+        rest = np.flatnonzero(~ringed)
+        if len(rest):
+            made = self._turned(patch[rest], uv[rest], reach[rest], None if way is None else way[rest])
+            found[rest], points[rest], bends[rest], slopes[rest] = made
+        return found, points, bends, slopes
+
+    def _turned(self, patch: Ints, uv: Array, reach: Array, way: Array | None) -> tuple[Array, Array, Array, Array]:
+        """:meth:`turn_to` of any surfaces, all at once."""
         begun, uv, still = uv, uv.copy(), np.zeros(len(uv), bool)
         first = self.second_order(patch, uv)[0]
         step, lift = np.empty((len(uv), 2)), np.empty((len(uv), 4))
@@ -330,7 +418,7 @@ class Contour:
         """Add [first, last], which runs through *flat* (k, 2): a line or circle where it is one, else Béziers."""
         if strokes.plain_through(tag, flat):
             return
-        inner = np.arange(np.floor(first) + 1, np.ceil(last))
+        inner = np.arange(np.floor(first) + _STRIDE, np.ceil(last), _STRIDE)
         strokes.fit_later(tag, OneOfMany(self, _flat_many), np.concatenate(((first,), inner, (last,))))
 
 
