@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
+import numba
 import numpy as np
 
 from skalto.core.artwork import TAU, Array
@@ -14,7 +15,7 @@ from skalto.core.projection.facets import Flags, Ints, Surface
 from skalto.core.projection.scene import Scene
 from skalto.core.projection.solving import turned_away
 from skalto.core.projection.stage import EDGE_ON, OUTLINE, Curves, Stage
-from skalto.core.projection.turning import Contour, EdgeOn, Patches, bends_on
+from skalto.core.projection.turning import Contour, EdgeOn, bends_on
 
 _HALVINGS = 40
 _NOT = np.zeros(1, bool)
@@ -22,21 +23,35 @@ _ARC = 0.15
 """The turn of a chord of a round contour, radians."""
 
 
-def _chained(own: Ints, pairs: Ints) -> list[int]:
-    """The numbers *own*, which *pairs* (m, 2) join, in order: a closed one ends where it begins."""
-    beside: dict[int, list[int]] = {int(n): [] for n in own}
-    for a, b in pairs.tolist():
-        if a in beside:
-            beside[a].append(b)
-            beside[b].append(a)
-    at = next((n for n, others in beside.items() if len(others) == 1), int(own[0]))
-    chain = [at]
-    while beside[at]:
-        after = beside[at].pop()
-        beside[after].remove(at)
-        chain.append(after)
-        at = after
-    return chain
+@numba.njit(cache=True)  # type: ignore[untyped-decorator]
+def _chains(pairs, members, begin, out, out_begin):  # type: ignore[no-untyped-def]
+    """Of each run the numbers *members*, from its *begin* on, in the order in which *pairs* (m, 2) join them, into *out* from
+    *out_begin* on: a closed one ends where it begins. No number is in more than two pairs."""
+    beside = np.full((members.max() + 1, 2), -1)
+    for n in range(len(pairs)):
+        for own, other in ((pairs[n, 0], pairs[n, 1]), (pairs[n, 1], pairs[n, 0])):
+            if own < len(beside):
+                beside[own, 0 if beside[own, 0] < 0 else 1] = other
+    end = 0
+    for run in range(len(begin)):
+        last = begin[run + 1] if run + 1 < len(begin) else len(members)
+        at = members[begin[run]]
+        for n in range(begin[run], last):
+            if beside[members[n], 1] < 0:
+                at = members[n]
+                break
+        out_begin[run] = end
+        out[end] = at
+        end += 1
+        while beside[at, 0] >= 0 or beside[at, 1] >= 0:
+            side = 0 if beside[at, 0] >= 0 else 1
+            after = beside[at, side]
+            beside[at, side] = -1
+            beside[after, 0 if beside[after, 0] == at else 1] = -1
+            out[end] = after
+            end += 1
+            at = after
+    return end
 
 
 def _outside(points: Array, middle: Array, normals: Array, first: Ints) -> Array:
@@ -167,21 +182,24 @@ class Contours:
 
     def _runs(self, cut: _Cut, pairs: Ints) -> list[_Run]:
         """The contours of all other faces."""
-        scene, found = self.scene, []
+        scene = self.scene
+        found: list[_Run] = []
         kind = scene.surface[scene.face[cut.triangle]]
         chosen = np.flatnonzero((kind != Surface.CYLINDER) & (kind != Surface.CONE))
-        joined = pairs[np.argsort(cut.run[pairs[:, 0]], kind="stable")]
-        of_pair = cut.run[joined[:, 0]]
+        if not len(chosen):
+            return found
         order = chosen[np.argsort(cut.run[chosen], kind="stable")]
-        for own in np.split(order, np.flatnonzero(np.diff(cut.run[order])) + 1) if len(order) else ():
+        begin = np.flatnonzero(np.diff(cut.run[order], prepend=-1))
+        chains, chain_begin = np.empty(len(order) + len(begin), np.int64), np.empty(len(begin), np.int64)
+        end = _chains(pairs, order, begin, chains, chain_begin)
+        for own, chain in zip(np.split(order, begin[1:]), np.split(chains[:end], chain_begin[1:]), strict=True):
             triangle = int(cut.triangle[own[0]])
             face = int(scene.face[triangle])
             surface = int(scene.surface[face])
             if surface == Surface.SPHERE:
                 ends = own[cut.last[own]].tolist()
             else:
-                low, high = np.searchsorted(of_pair, (cut.run[own[0]], cut.run[own[0]] + 1))
-                own = np.array(_chained(own, joined[low:high]))
+                own = chain
                 ends = [int(own[0]), int(own[-1])] if own[0] != own[-1] else []
             part = int(scene.part[triangle])
             run = _Run(part, face, surface, scene.form[face], cut.at[own], cut.uv[own], cut.outward[own[0]], [])
@@ -235,9 +253,9 @@ class Contours:
         for (own, end, _), at in zip(on_edges, exact, strict=True):
             if np.isfinite(at[0]):
                 own[end.place] = at
-        for run, own, end in pairs:
-            if run.surface == Surface.TORUS:
-                own[end.place] = _on_ring(self.patches, run.patch, end.at, run.uv[end.place])
+        on_rings = [(run, own, end) for run, own, end in pairs if run.surface == Surface.TORUS]
+        for (_, own, end), at in zip(on_rings, self._on_rings([(run, end) for run, _, end in on_rings]), strict=True):
+            own[end.place] = at
         contours = [Contour(self.patches, run.patch, own, far) for run, own, far in zip(runs, places, reach, strict=True)]
         # where a contour turns from what can be seen to what cannot, without an edge
         owner = np.repeat(np.arange(len(runs)), count)
@@ -268,12 +286,20 @@ class Contours:
             np.array(numbers, np.int64)[owner[same]], np.full((len(same), 5), -1), bend > 0,
         )  # fmt: skip
 
+    def _on_rings(self, ends: list[tuple[_Run, _End]]) -> Array:
+        """The parameters (k, 2) of ends on their tori."""
+        if not ends:
+            return np.empty((0, 2))
+        patch = np.array([run.patch for run, _ in ends], np.int64)
+        near = np.array([run.uv[end.place] for run, end in ends])
+        return self.patches.on_rings(patch, np.array([end.at for _, end in ends]), near)
+
     def _level_ring(self, run: _Run) -> None:
         """The contour of a torus whose axis is square to the look: parts of four circles, which meet at right angles."""
         centre, x, y, z, major, minor = self.patches.ring(run.patch)
         uv = run.uv.copy()
-        for end in run.ends:
-            uv[end.place] = _on_ring(self.patches, run.patch, end.at, run.uv[end.place])
+        for end, at in zip(run.ends, self._on_rings([(run, end) for end in run.ends]), strict=True):
+            uv[end.place] = at
         lean = np.cos(uv[:, 0]) * x[2] + np.sin(uv[:, 0]) * y[2]
         flat = np.abs(np.cos(uv[:, 1])) <= np.abs(lean)
         turns = np.flatnonzero(flat[1:] != flat[:-1]) + 1
@@ -300,8 +326,8 @@ class Contours:
             _, _, bend, _ = self.patches.turn_to(np.array([run.patch]), middle[None], np.array([np.inf]))
 
             def out(points: Array) -> Array:
-                places = np.array([_on_ring(self.patches, run.patch, point, np.zeros(2)) for point in points])
-                return self.patches.normals(np.full(len(points), run.patch), places)
+                patch = np.full(len(points), run.patch)
+                return self.patches.normals(patch, self.patches.on_rings(patch, points, np.zeros((len(points), 2))))
 
             self._arc(run, frame, low, high, bool(bend[0] > 0), -1, out)
 
@@ -346,14 +372,3 @@ def _spacing(at: Array) -> Array:
     """How far each of places (k, 3) in order is from the farther of its neighbours, (k,)."""
     step = np.concatenate(([0.0], np.linalg.norm(np.diff(at, axis=0), axis=1), [0.0]))
     return np.asarray(np.maximum(step[1:], step[:-1]))
-
-
-def _on_ring(patches: Patches, patch: int, point: Array, near: Array) -> Array:
-    """The parameters (2,) of a point on a torus, on the turn of those *near*."""
-    centre, x, y, z, major, _ = patches.ring(patch)
-    away = point - centre
-    u = float(np.arctan2(away @ y, away @ x))
-    out = np.cos(u) * x + np.sin(u) * y
-    v = float(np.arctan2(away @ z, away @ out - major))
-    turns = np.round((near - np.array((u, v))) / TAU)
-    return np.asarray(np.array((u, v)) + turns * TAU)

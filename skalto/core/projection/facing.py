@@ -146,11 +146,11 @@ def _searched(curves: Curves, chords: Chords, triangles: Triangles, runs: _Runs,
     size = np.linalg.norm(corners - np.roll(corners, 1, axis=1), axis=2).max(axis=1)
     wide = np.where(there, np.minimum(1.5 * size, 50.0), 0.0) / speed
     # a triangle's side lies as near to the true contour or edge as the triangle to its face: only a grazing end moves farther
-    off = triangles.off[triangles.face[row]]
+    off = triangles.scene.off[triangles.face[row]]
     close = np.minimum(wide, (_GRAZING * np.sqrt(off * size) + 8 * off) / speed)
     chord = runs.chord[rows, end]
     wide = np.maximum(wide, 1.5 * np.abs(chords.params[chord, 1] - chords.params[chord, 0]) * (~there))
-    surface, form = triangles.surface[triangles.face[row]], triangles.form[triangles.face[row]]
+    surface, form = triangles.scene.surface[triangles.face[row]], triangles.scene.form[triangles.face[row]]
     found = np.full(len(rows), np.nan)
 
     def put(chosen: Flags, search: Any, *more: Any, reach: Array = close) -> None:
@@ -167,7 +167,7 @@ def _searched(curves: Curves, chords: Chords, triangles: Triangles, runs: _Runs,
     middle, normal = corners.mean(axis=1), np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     put(there & known & (ending == DEPTH) & ~on_it, pierced, surface, form, middle, normal)
     patches = curves.faces.patches
-    beside = triangles.face_of[np.maximum(chords.beside[chord, :2], 0)]
+    beside = triangles.scene.face[np.maximum(chords.beside[chord, :2], 0)]
     own_face = there & ((chords.beside[chord, :2] >= 0) & (beside == triangles.face[row][:, None])).any(axis=1)
 
     def turned_on(at: Ints, face: Ints) -> None:
@@ -183,10 +183,10 @@ def _searched(curves: Curves, chords: Chords, triangles: Triangles, runs: _Runs,
     if len(through):
         patch = np.array([curves.faces.patch(face) for face in triangles.face[row[through]].tolist()], np.int64)
         found[through] = pierced_patch(
-            own.pick(through), t[through], close[through], patches, patch, triangles.uv[row[through]], normal[through]
+            own.pick(through), t[through], close[through], patches, patch, triangles.uv(row[through]), normal[through]
         )
     # at the side of a triangle: behind the edge that lies there, or the contour of its face
-    side = np.where(there & (ending < DEPTH), triangles.sides[row, np.minimum(ending, 2)], -2)
+    side = np.where(there & (ending < DEPTH), triangles.curve_at(row, np.minimum(ending, 2)), -2)
     edge = np.maximum(side, 0)
     smooth = curves.rank[edge] != _VISIBLE
     contour = (side == -1) | ((side >= 0) & smooth)
@@ -210,8 +210,8 @@ def _searched(curves: Curves, chords: Chords, triangles: Triangles, runs: _Runs,
     turning = ~there
     for place in (0, 1):
         name = chords.beside[chord, place]
-        face = triangles.face_of[np.maximum(name, 0)]
-        own_surface, own_form = triangles.surface[face], triangles.form[face]
+        face = triangles.scene.face[np.maximum(name, 0)]
+        own_surface, own_form = triangles.scene.surface[face], triangles.scene.form[face]
         turns = (name >= 0) & (own_surface != Surface.PLANE) & (own_surface != Surface.OTHER)
         put(turning & turns, turned_away, own_surface, own_form, reach=wide)
         rest = np.flatnonzero(turning & (name >= 0) & (own_surface == Surface.OTHER) & ~np.isfinite(found))

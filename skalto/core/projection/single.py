@@ -85,42 +85,52 @@ def _single_lines(tags: NDArray[np.int64], segments: Array) -> tuple[NDArray[np.
         return tags, segments
     angle = np.mod(np.arctan2(d[:, 1], d[:, 0]), np.pi)
     angle[angle > np.pi - 2e-5] -= np.pi
-    alone: list[int] = []
+    # those of one direction, then of one line
+    by_angle = _clusters(angle, 1e-5)
+    u = (d / length[:, None])[_longest(by_angle, length)][by_angle]
+    middle = (segments[:, :2] + segments[:, 2:]) / 2
+    carrier = _clusters_within(by_angle, u[:, 0] * middle[:, 1] - u[:, 1] * middle[:, 0], 2 * SAME)
+    base = _longest(carrier, length)[carrier]
+    v, p = d[base] / length[base][:, None], segments[base, :2]
+    ends = segments.reshape(-1, 2, 2) - p[:, None]
+    on = (np.abs(v[:, None, 0] * ends[..., 1] - v[:, None, 1] * ends[..., 0]) <= 2 * SAME).all(axis=1)
+    t = np.sort((ends * v[:, None]).sum(axis=2), axis=1)
+    # on most lines there is nothing to be cut or joined
+    order = np.lexsort((t[:, 0], carrier))
+    meets = np.zeros(int(carrier.max()) + 1, bool)
+    before, behind = order[:-1], order[1:]
+    met = (carrier[behind] == carrier[before]) & (t[behind, 0] <= t[before, 1] + _JOIN)
+    meets[carrier[behind[met]]] = True
+    single = ~meets[carrier] | ~on
+    members = np.flatnonzero(~single)
+    members = members[np.argsort(carrier[members], kind="stable")]
     out_tags: list[tuple[int, int]] = []
     out: list[tuple[float, float, float, float]] = []
-    by_angle = _clusters(angle, 1e-5)
-    middle = (segments[:, :2] + segments[:, 2:]) / 2
-    groups = np.split(np.argsort(by_angle, kind="stable"), np.flatnonzero(np.diff(np.sort(by_angle))) + 1)
-    for group in groups:
-        if len(group) == 1:
-            alone.append(group[0])
-            continue
-        longest = group[np.argmax(length[group])]
-        u = d[longest] / length[longest]
-        normal = np.array((-u[1], u[0]))
-        offset = _clusters(middle[group] @ normal, 2 * SAME)
-        for label in range(int(offset.max()) + 1):
-            members = group[offset == label]
-            if len(members) == 1:
-                alone.append(members[0])
-                continue
-            base = members[np.argmax(length[members])]
-            v = d[base] / length[base]
-            n = np.array((-v[1], v[0]))
-            p = segments[base, :2]
-            first, last = segments[members, :2] - p, segments[members, 2:] - p
-            on = (np.abs(first @ n) <= 2 * SAME) & (np.abs(last @ n) <= 2 * SAME)
-            alone.extend(members[~on])
-            t = np.sort(np.stack((first[on] @ v, last[on] @ v), axis=1), axis=1)
-            pieces = [(int(r), int(c), float(a), float(b)) for (r, c), (a, b) in zip(tags[members[on]], t, strict=True)]
-            for rank, component, a, b in _resolve(pieces, SAME):
-                out_tags.append((rank, component))
-                out.append((*(p + v * a), *(p + v * b)))
-    single = np.array(alone, np.int64)
+    for own in np.split(members, np.flatnonzero(np.diff(carrier[members])) + 1) if len(members) else ():
+        (px, py), (vx, vy) = p[own[0]].tolist(), v[own[0]].tolist()
+        pieces = [(r, c, a, b) for (r, c), (a, b) in zip(tags[own].tolist(), t[own].tolist(), strict=True)]
+        for rank, component, a, b in _resolve(pieces, SAME):
+            out_tags.append((rank, component))
+            out.append((px + vx * a, py + vy * a, px + vx * b, py + vy * b))
     return (
         np.concatenate((tags[single], np.array(out_tags, np.int64).reshape(-1, 2))),
         np.concatenate((segments[single], np.array(out).reshape(-1, 4))),
     )
+
+
+def _longest(labels: NDArray[np.int64], length: Array) -> NDArray[np.int64]:
+    """The row of the longest of each label, (labels,): the first of several."""
+    order = np.lexsort((np.arange(len(length)), -length, labels))
+    return order[np.flatnonzero(np.diff(labels[order], prepend=-1))]
+
+
+def _clusters_within(labels: NDArray[np.int64], values: Array, gap: float) -> NDArray[np.int64]:
+    """As :func:`_clusters`, of the values of each label alone."""
+    order = np.lexsort((values, labels))
+    step = (np.diff(values[order], prepend=-np.inf) > gap) | (np.diff(labels[order], prepend=-1) > 0)
+    found = np.empty(len(values), np.int64)
+    found[order] = np.cumsum(step) - 1
+    return found
 
 
 def _single_ellipses(tags: NDArray[np.int64], rows: Array) -> tuple[NDArray[np.int64], Array]:

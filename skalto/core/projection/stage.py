@@ -10,7 +10,7 @@ import numpy as np
 from skalto.core.artwork import Array, EdgeClass
 from skalto.core.projection.facets import Flags, Ints
 from skalto.core.projection.placing import Faces
-from skalto.core.projection.solving import Rows, numbered
+from skalto.core.projection.solving import NONE, Rows, numbered
 from skalto.core.projection.splines import Table
 from skalto.core.projection.strokes import ORDER
 
@@ -35,7 +35,7 @@ class Curves(Rows):
     @property
     def plain(self) -> Flags:
         """Which are lines and conics, (n,)."""
-        return np.array([other is None for other in self.other], bool)
+        return np.asarray((self.thread == NONE) & (self.trace == NONE))
 
 
 @dataclass(frozen=True, eq=False)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
+import numba
 import numpy as np
 from OCP.BRepAdaptor import BRepAdaptor_Curve
 
@@ -30,37 +31,49 @@ _CLEAR = 0.02
 
 @dataclass(frozen=True, eq=False)
 class Triangles:
-    """Triangles that face the viewer: ``corners`` (m, 3, 3), the parameters ``uv`` (m, 2) of their middles, their names, faces,
-    parts, how much nearer than a chord of another part each must be to hide it, and the curve at each side, −1 inside a face,
-    (m, 3). Faces are ``surface`` (f,) and ``form`` (f, 8), and triangles may be ``off`` (f,) from them, mm; ``face_of`` (t,)
-    tells the face of any triangle by its name."""
+    """Triangles of a ``scene`` that face the viewer: ``corners`` (m, 3, 3), their names, which are their numbers there, faces,
+    parts, how much nearer than a chord of another part each must be to hide it, and whether it is seen from behind."""
 
+    scene: Scene
     corners: Array
-    uv: Array
     name: Ints
     face: Ints
     part: Ints
     band: Array
-    sides: Ints
-    surface: Ints
-    form: Array
-    face_of: Ints
-    off: Array
+    turned: Flags
+
+    def uv(self, rows: Ints) -> Array:
+        """The parameters (k, 2) of the middles of triangles (k,)."""
+        return np.asarray(self.scene.uv[self.scene.triangles[self.name[rows]]].mean(axis=1))
+
+    def curve_at(self, rows: Ints, side: Ints) -> Ints:
+        """The curve that lies at a side (k,) of triangles (k,), −1 inside a face."""
+        scene = self.scene
+        side = np.where(self.turned[rows] & (side < 2), 1 - side, side)
+        chord = scene.sides[self.name[rows], side]
+        return np.where(chord >= 0, scene.edge[chord], -1) if len(scene.edge) else chord
+
+
+@numba.njit(cache=True)  # type: ignore[untyped-decorator]
+def _leans(points, triangles, lean):  # type: ignore[no-untyped-def]
+    """How much triangles turn to the viewer: the third component of their unit normals."""
+    for t in range(len(triangles)):
+        i, j, k = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+        ux, uy, uz = points[j, 0] - points[i, 0], points[j, 1] - points[i, 1], points[j, 2] - points[i, 2]
+        vx, vy, vz = points[k, 0] - points[i, 0], points[k, 1] - points[i, 1], points[k, 2] - points[i, 2]
+        x, y, z = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+        lean[t] = z / max(np.sqrt(x * x + y * y + z * z), 1e-300)
 
 
 def _triangles(scene: Scene, lean: Array) -> Triangles:
-    corners = scene.points[scene.triangles]
-    sides = np.where(scene.sides >= 0, scene.edge[scene.sides], -1) if len(scene.edge) else scene.sides
     # open faces hide from both sides
     front, back = np.flatnonzero(lean > EDGE_ON), np.flatnonzero((lean < -EDGE_ON) & ~scene.closed[scene.face])
     rows = np.concatenate((front, back))
-    plain = scene.surface[scene.face[rows]] == Surface.PLANE
+    face = scene.face[rows]
     return Triangles(
-        corners=np.concatenate((corners[front], corners[back][:, ::-1])), uv=scene.uv[scene.triangles[rows]].mean(axis=1),
-        name=rows, face=scene.face[rows], part=scene.part[rows],
-        band=np.where(plain, 1e-6, 3 * scene.off[scene.face[rows]] / np.abs(lean[rows])),
-        sides=np.concatenate((sides[front], sides[back][:, [1, 0, 2]])), surface=scene.surface, form=scene.form,
-        face_of=scene.face, off=scene.off,
+        scene, scene.points[np.concatenate((scene.triangles[front], scene.triangles[back][:, ::-1]))], rows, face,
+        scene.part[rows], np.where(scene.surface[face] == Surface.PLANE, 1e-6, 3 * scene.off[face] / np.abs(lean[rows])),
+        np.arange(len(rows)) >= len(front),
     )  # fmt: skip
 
 
@@ -182,9 +195,8 @@ def staged_for(parts: Sequence[Body], passing: Sequence[Passing], axes: Array) -
     scene = scene_of(parts, axes)
     if scene is None:
         return None
-    corners = scene.points[scene.triangles]
-    flat = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    lean = flat[:, 2] / np.maximum(np.linalg.norm(flat, axis=1), 1e-300)
+    lean = np.empty(len(scene.triangles))
+    _leans(scene.points, scene.triangles, lean)
     stage = Stage(scene.faces)
     _add_edges(stage, scene, lean)
     _add_passing(stage, scene, passing, axes)

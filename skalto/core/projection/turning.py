@@ -13,7 +13,7 @@ from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopoDS import TopoDS
 
-from skalto.core.artwork import Array
+from skalto.core.artwork import TAU, Array
 from skalto.core.curves import OneOfMany
 from skalto.core.models.extents import xyz
 from skalto.core.models.kernel import placed
@@ -191,6 +191,17 @@ class Patches:
     def ring(self, patch: int) -> tuple[Array, Array, Array, Array, float, float]:
         """Centre, axes and radii of a torus."""
         return self._rings[patch]
+
+    def on_rings(self, patch: Ints, points: Array, near: Array) -> Array:
+        """The parameters (k, 2) of points (k, 3) on tori, on the turns of those *near* (k, 2)."""
+        frames, sizes, *_ = self._tables()
+        centre, x, y, z = (frames[patch, n] for n in range(4))
+        away = points - centre
+        u = np.arctan2((away * y).sum(axis=1), (away * x).sum(axis=1))
+        out = np.cos(u)[:, None] * x + np.sin(u)[:, None] * y
+        v = np.arctan2((away * z).sum(axis=1), (away * out).sum(axis=1) - sizes[patch, 0])
+        found = np.stack((u, v), axis=1)
+        return np.asarray(found + np.round((near - found) / TAU) * TAU)
 
     def _tables(self) -> tuple[Array, Array, Flags, Ints]:
         """Centre and axes (p, 4, 3), both radii and the sign of the normal (p, 3), which are rings, and their numbers
