@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 from weakref import WeakKeyDictionary
 
+import numba
 import numpy as np
 
 from skalto.core.artwork import Array, EdgeClass
@@ -196,15 +197,15 @@ def _searched(curves: Curves, chords: Chords, triangles: Triangles, runs: _Runs,
     # a contour that is neither line nor conic: the nearest of its face
     traced = np.full(len(rows), -1)
     start = np.zeros(len(rows))
-    for n in np.flatnonzero(contour & ~np.isfinite(found)).tolist():
-        traced[n], start[n] = _nearest_contour(curves, chords, int(triangles.face[row[n]]), point[n])
+    at = np.flatnonzero(contour & ~np.isfinite(found))
+    traced[at], start[at] = _nearest_contours(curves, chords, triangles.face[row[at]], point[at])
     put(traced >= 0, crossed, curves.pick(np.maximum(traced, 0)), start)
     plain = curves.plain
     straight = plain[edge] & ~curves.conic[edge] & plain[curve] & ~curves.conic[curve]
     others = curves.pick(edge)
     start = _nearest(curves.conic[edge], curves.frame[edge], point)
-    for n in np.flatnonzero((side >= 0) & ~plain[edge] & (curves.rank[edge] >= 0)).tolist():
-        start[n] = _nearest_chord(chords, int(edge[n]), point[n])[1]
+    at = np.flatnonzero((side >= 0) & ~plain[edge] & (curves.rank[edge] >= 0))
+    start[at] = _nearest_chords(chords, edge[at], point[at])[1]
     put((side >= 0) & ~straight & (curves.rank[edge] >= 0), crossed, others, start)
     # where the faces beside it turn away
     turning = ~there
@@ -219,25 +220,40 @@ def _searched(curves: Curves, chords: Chords, triangles: Triangles, runs: _Runs,
     return found
 
 
-def _nearest_chord(chords: Chords, curve: int, point: Array) -> tuple[float, float]:
-    """How near one of a curve's chords passes to a point (3,) in the view, mm, and the curve's parameter there."""
-    own = np.arange(*np.searchsorted(chords.curve, (curve, curve + 1)))
-    a, b = chords.ends[own, 0, :2], chords.ends[own, 1, :2]
-    way = b - a
-    share = np.clip(((point[:2] - a) * way).sum(axis=1) / np.maximum((way * way).sum(axis=1), 1e-30), 0, 1)
-    away = np.linalg.norm(a + way * share[:, None] - point[:2], axis=1)
-    n = int(away.argmin())
-    low, high = chords.params[own[n]]
-    return float(away[n]), float(low + (high - low) * share[n])
+@numba.njit(cache=True)  # type: ignore[untyped-decorator]
+def _near_chords(ends, params, begin, end, points, away, t):  # type: ignore[no-untyped-def]
+    for n in range(len(points)):
+        x, y = points[n, 0], points[n, 1]
+        away[n] = np.inf
+        for k in range(begin[n], end[n]):
+            ax, ay = ends[k, 0, 0], ends[k, 0, 1]
+            dx, dy = ends[k, 1, 0] - ax, ends[k, 1, 1] - ay
+            share = ((x - ax) * dx + (y - ay) * dy) / max(dx * dx + dy * dy, 1e-30)
+            share = min(1.0, max(0.0, share))
+            off = np.sqrt((ax + dx * share - x) ** 2 + (ay + dy * share - y) ** 2)
+            if off < away[n]:
+                away[n], t[n] = off, params[k, 0] + (params[k, 1] - params[k, 0]) * share
 
 
-def _nearest_contour(curves: Curves, chords: Chords, face: int, point: Array) -> tuple[int, float]:
-    """The contour of a face that passes nearest to a point (3,) in the view, and its parameter there; −1 for none."""
-    found = []
-    for number in curves.contours.get(face, []):
-        away, t = _nearest_chord(chords, number, point)
-        found.append((away, number, t))
-    return min(found)[1:] if found else (-1, 0.0)
+def _nearest_chords(chords: Chords, curve: Ints, points: Array) -> tuple[Array, Array]:
+    """How near the chords of curves (k,) pass to points (k, 3) in the view, mm (k,), and the curves' parameters there."""
+    begin, end = np.searchsorted(chords.curve, curve), np.searchsorted(chords.curve, curve + 1)
+    away, t = np.empty(len(curve)), np.zeros(len(curve))
+    _near_chords(chords.ends, chords.params, begin, end, points, away, t)
+    return away, t
+
+
+def _nearest_contours(curves: Curves, chords: Chords, face: Ints, points: Array) -> tuple[Ints, Array]:
+    """The contours of faces (k,) that pass nearest to points (k, 3) in the view, −1 for none, and their parameters there."""
+    own = [curves.contours.get(number, []) for number in face.tolist()]
+    row = np.repeat(np.arange(len(own)), [len(numbers) for numbers in own])
+    number = np.array([number for numbers in own for number in numbers], np.int64)
+    away, t = _nearest_chords(chords, number, points[row])
+    order = np.lexsort((away, row))
+    first = order[np.flatnonzero(np.diff(row[order], prepend=-1))]
+    found, at = np.full(len(own), -1), np.zeros(len(own))
+    found[row[first]], at[row[first]] = number[first], t[first]
+    return found, at
 
 
 def _nearest(conic: Flags, frame: Array, point: Array) -> Array:

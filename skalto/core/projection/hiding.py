@@ -32,12 +32,12 @@ def _rows_of(low, high, origin, size, count):  # type: ignore[no-untyped-def]
     return max(0, min(count - 1, first)), max(0, min(count - 1, last))
 
 
-@numba.njit(cache=True)  # type: ignore[untyped-decorator]
-def _placed(triangles, origin, size, columns, rows, start, lists):  # type: ignore[no-untyped-def]
-    """Count the triangles of each cell (where *lists* is empty), or write them down: a row of cells takes those that the
-    triangle reaches in it, since a long sliver is far smaller than its box."""
+@numba.njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+def _placed(triangles, first, last, origin, size, columns, rows, start, lists):  # type: ignore[no-untyped-def]
+    """Count the triangles from *first* to *last* of each cell (where *lists* is empty), or write them down: a row of cells
+    takes those that the triangle reaches in it, since a long sliver is far smaller than its box."""
     fill = len(lists) > 0
-    for t in range(len(triangles)):
+    for t in range(first, last):
         y0 = min(triangles[t, 0, 1], triangles[t, 1, 1], triangles[t, 2, 1])
         y1 = max(triangles[t, 0, 1], triangles[t, 1, 1], triangles[t, 2, 1])
         j0, j1 = _rows_of(y0 - ON, y1 + ON, origin[1], size, rows)
@@ -210,11 +210,31 @@ def _of_chunk(  # type: ignore[no-untyped-def]
     return n
 
 
+def _in_cells(
+    triangles: Array, low: Array, size: float, columns: int, rows: int, pool: ThreadPoolExecutor
+) -> tuple[Ints, Ints]:
+    """Where in the lists each cell begins, (cells + 1,), and the lists of the triangles in the cells, in order."""
+    shares = np.linspace(0, len(triangles), cores() + 1).astype(int).tolist()
+    counts = np.zeros((len(shares) - 1, columns * rows), np.int64)
+    nothing = np.empty(0, np.int64)
+
+    def place(share: int, start: Ints, lists: Ints) -> None:
+        _placed(triangles, shares[share], shares[share + 1], low, size, columns, rows, start, lists)
+
+    list(pool.map(lambda share: place(share, counts[share], nothing), range(len(counts))))
+    start = np.concatenate((np.zeros(1, np.int64), np.cumsum(counts.sum(axis=0))))
+    lists = np.empty(int(start[-1]), np.int64)
+    begin = start[:-1] + np.cumsum(counts, axis=0) - counts
+    list(pool.map(lambda share: place(share, begin[share], lists), range(len(counts))))
+    return start, lists
+
+
 @numba.njit(cache=True)  # type: ignore[untyped-decorator]
-def _planes(triangles, top):  # type: ignore[no-untyped-def]
-    """Of each triangle (16,): corner and direction of each side in the view, the depth at the first corner and how it changes
-    with x and y, and the *top*. One that is a line in the view lies far behind."""
+def _planes(triangles, top, low, high):  # type: ignore[no-untyped-def]
+    """What all reach, into *low* and *high* (2,); of each triangle (16,): corner and direction of each side in the view, the
+    depth at the first corner and how it changes with x and y, and the *top*. One that is a line in the view lies far behind."""
     planes = np.zeros((len(triangles), 16))
+    low[:], high[:] = np.inf, -np.inf
     for t in range(len(triangles)):
         a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
         ux, uy, uz, vx, vy, vz = b[0] - a[0], b[1] - a[1], b[2] - a[2], c[0] - a[0], c[1] - a[1], c[2] - a[2]
@@ -225,6 +245,8 @@ def _planes(triangles, top):  # type: ignore[no-untyped-def]
             dx, dy = q[0] - p[0], q[1] - p[1]
             size = math.sqrt(dx * dx + dy * dy)
             planes[t, 4 * k], planes[t, 4 * k + 1] = p[0], p[1]
+            for axis in range(2):
+                low[axis], high[axis] = min(low[axis], p[axis]), max(high[axis], p[axis])
             if size < 1e-12:
                 line = True
             else:
@@ -265,21 +287,15 @@ def hidden_stretches(
     top = np.maximum(np.maximum(triangles[:, 0, 2], triangles[:, 1, 2]), triangles[:, 2, 2])
     nearest = np.argsort(-top, kind="stable")
     triangles, owner, face, part, bands = triangles[nearest], owner[nearest], face[nearest], part[nearest], bands[nearest]
-    flat = triangles.reshape(-1, 3)[:, :2]
-    low, high = flat.min(axis=0), flat.max(axis=0)
+    low, high = np.empty(2), np.empty(2)
+    planes = _planes(triangles, top[nearest], low, high)
     spread = np.maximum(high - low, 1e-6)
     # about as many cells as triangles, square ones
     size = float(np.sqrt(spread[0] * spread[1] / min(len(triangles), _MOST_CELLS)))
     size = max(size, float(spread.max()) / 4000)
     columns, rows = (int(v) for v in np.floor(spread / size) + 1)
-    start = np.zeros(columns * rows + 1, np.int64)
-    _placed(triangles, low, size, columns, rows, start, np.empty(0, np.int64))
-    start = np.concatenate((np.zeros(1, np.int64), np.cumsum(start[:-1])))
-    lists = np.empty(int(start[-1]), np.int64)
-    _placed(triangles, low, size, columns, rows, start[:-1].copy(), lists)
-    planes = _planes(triangles, top[nearest])
 
-    def of_chunk(chunk: int) -> tuple[Ints, Array]:
+    def of_chunk(chunk: int, start: Ints, lists: Ints) -> tuple[Ints, Array]:
         capacity = 4 * len(chords) // _CHUNKS + 1024
         while True:
             found, ends = np.empty((capacity, 4), np.int64), np.empty((capacity, 2))
@@ -292,9 +308,8 @@ def hidden_stretches(
             capacity = int(count)
 
     with ThreadPoolExecutor(cores()) as pool:
-        parts = list(pool.map(of_chunk, range(_CHUNKS)))
+        start, lists = _in_cells(triangles, low, size, columns, rows, pool)
+        parts = list(pool.map(lambda chunk: of_chunk(chunk, start, lists), range(_CHUNKS)))
     rows_, spans = np.concatenate([one for one, _ in parts]), np.concatenate([one for _, one in parts])
-    order = np.lexsort((spans[:, 0], rows_[:, 0]))
-    rows_, spans = rows_[order], spans[order]
     rows_[:, 1:3] = nearest[rows_[:, 1:3]]
     return rows_, spans
