@@ -16,7 +16,9 @@ from skalto.core.viewpoint import STANDARD
 from skalto.demo.press import write_press
 from skalto.services.tasks import pack_lines, project_model, unpack_lines
 
-LIMIT = 1.25
+LIMIT = 0.25
+ISO = 0.25
+"""Of the iso view, seconds, on two quiet cores."""
 CACHED_LIMIT = 0.05
 
 
@@ -35,6 +37,9 @@ def run() -> None:
             spec = ProjectionSpec(look=STANDARD[name].look, up=STANDARD[name].up)
             ours, reference = best_of(6, lambda spec=spec: project(model, spec), lambda spec=spec: _kernel(model, spec))
             told(f"{name} view of Ebba", ours, reference, f"<= {LIMIT}", ours <= LIMIT * reference)
+            if name == "iso":
+                verdict = "holds" if ours <= ISO else "DOES NOT HOLD"
+                print(f"{'the iso view by itself':<44} {ours * 1000:9.1f} ms  limit {ISO * 1000:.0f} ms  {verdict}")
         kept.write_bytes(pack_lines(project_model(model, spec)))
         (cached,) = best_of(5, lambda: unpack_lines(kept.read_bytes()))
         verdict = "holds" if cached <= CACHED_LIMIT else "DOES NOT HOLD"

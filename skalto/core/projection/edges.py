@@ -16,22 +16,65 @@ from skalto.core.models.extents import xyz
 from skalto.core.projection.strokes import ROUND, Strokes, Tag
 
 
-def _bspline(curve: Any) -> tuple[BSpline, Array, bool, int]:
-    """A kernel B-spline as (homogeneous spline of (x·w, y·w, z·w, w), distinct knots, rational, degree)."""
+def _flat_poles(curve: Any, flat: Array) -> tuple[Array, Array, int]:
+    """A kernel B-spline in the view's plane, by its rows (2, 3): knots, poles (x·w, y·w, w), degree."""
     if curve.IsPeriodic():
         curve = curve.Copy()
         curve.SetNotPeriodic()
-    n, degree = curve.NbPoles(), curve.Degree()
-    rational = curve.IsRational()
-    poles = np.ones((n, 4))
-    for i in range(n):
-        poles[i, :3] = xyz(curve.Pole(i + 1))
-        if rational:
-            poles[i, 3] = curve.Weight(i + 1)
-    poles[:, :3] *= poles[:, 3:]
-    knots = np.array([curve.Knot(i + 1) for i in range(curve.NbKnots())])
-    counts = [curve.Multiplicity(i + 1) for i in range(curve.NbKnots())]
-    return BSpline(np.repeat(knots, counts), poles, degree), knots, rational, degree
+    n = curve.NbPoles()
+    weights = np.array([curve.Weight(i) for i in range(1, n + 1)])[:, None] if curve.IsRational() else np.ones((n, 1))
+    poles = np.array([xyz(curve.Pole(i)) for i in range(1, n + 1)])
+    knots = np.array([curve.Knot(i) for i in range(1, curve.NbKnots() + 1)])
+    counts = [curve.Multiplicity(i) for i in range(1, curve.NbKnots() + 1)]
+    return np.repeat(knots, counts), np.hstack((poles @ flat.T * weights, weights)), curve.Degree()
+
+
+class FlatSpline:
+    """A spline in the view's plane: the projection of a spline is the spline of the projected poles.
+
+    :param knots: each as often as it counts. :param poles: x·w, y·w, w, (n, 3).
+    """
+
+    def __init__(self, knots: Array, poles: Array, degree: int) -> None:
+        self._spline, self._degree = BSpline(knots, poles, degree), degree
+        self._knots = np.unique(knots)
+        self._rational = bool(np.ptp(poles[:, 2]) > 0)
+        low, high = float(knots[degree]), float(knots[len(poles)])
+        self._circle = circle_through(self.at(np.linspace(low, high, 17))[0], ROUND) if degree > 1 else None
+
+    def at(self, t: Array) -> tuple[Array, Array]:
+        """Points and derivatives, (k, 2)."""
+        value, slope = self._spline(t), self._spline(t, 1)
+        w = value[:, 2:]
+        points = value[:, :2] / w
+        return points, (slope[:, :2] - points * slope[:, 2:]) / w
+
+    def draw(self, strokes: Strokes, tag: Tag, first: float, last: float) -> None:
+        """Add the interval [first, last] of the parameter."""
+        if self._circle is not None:
+            strokes.arc_through(tag, *self._circle, self.at(np.linspace(first, last, 9))[0])
+            return
+        least = 1e-12 * (last - first)
+        inner = self._knots[(self._knots > first + least) & (self._knots < last - least)]
+        breaks = np.concatenate(((first,), inner, (last,)))
+        if self._rational or self._degree > 3:
+            strokes.fit_later(tag, self.at, breaks)
+        else:
+            strokes.curve(tag, self._exact(breaks))
+
+    def _exact(self, breaks: Array) -> Array:
+        """A polynomial spline of degree three or less is its Béziers: ends and end slopes of each knot span."""
+        low, high = breaks[:-1], breaks[1:]
+        span = (high - low)[:, None]
+        # slopes from within the span, since a knot may be a corner
+        inset = 1e-9 * (high - low)
+        p0, p3 = self.at(low)[0], self.at(high)[0]
+        if self._degree <= 2:
+            middle = self.at((low + high) / 2)[0]
+            control = 2 * middle - (p0 + p3) / 2
+            return np.stack((p0, p0 + (control - p0) * 2 / 3, p3 + (control - p3) * 2 / 3, p3), axis=1)
+        d0, d3 = self.at(low + inset)[1], self.at(high - inset)[1]
+        return np.stack((p0, p0 + d0 * span / 3, p3 - d3 * span / 3, p3), axis=1)
 
 
 class ProjectedEdge:
@@ -45,34 +88,16 @@ class ProjectedEdge:
         self._flat = axes[:2]
         self._rows = self._flat.tolist()
         self.kind = self.curve.GetType()
-        self._spline: tuple[BSpline, Array, bool, int] | None = None
-        self._circle: tuple[Array, float] | None = None
-        if self.kind in (GeomAbs_BSplineCurve, GeomAbs_BezierCurve):
-            self._prepare_spline()
-
-    def _prepare_spline(self) -> None:
-        if self.kind == GeomAbs_BezierCurve:
+        self._spline: FlatSpline | None = None
+        if self.kind == GeomAbs_BSplineCurve:
+            self._spline = FlatSpline(*_flat_poles(self.curve.BSpline(), self._flat))
+        elif self.kind == GeomAbs_BezierCurve:
             from OCP.GeomConvert import GeomConvert
 
-            geometry = GeomConvert.CurveToBSplineCurve_s(self.curve.Bezier())
-        else:
-            geometry = self.curve.BSpline()
-        spline, knots, rational, degree = _bspline(geometry)
-        # the view's plane alone: the projection of a spline is the spline of the projected poles
-        flat = np.column_stack((spline.c[:, :3] @ self._flat.T, spline.c[:, 3]))
-        self._spline = BSpline(spline.t, flat, spline.k), knots, rational, degree
-        if degree > 1:
-            t = np.linspace(self.curve.FirstParameter(), self.curve.LastParameter(), 17)
-            self._circle = circle_through(self._evaluate(t)[0], ROUND)
+            self._spline = FlatSpline(*_flat_poles(GeomConvert.CurveToBSplineCurve_s(self.curve.Bezier()), self._flat))
 
     def _evaluate(self, t: Array) -> tuple[Array, Array]:
         """Points and derivatives (k, 2) on the sheet's plane."""
-        if self._spline is not None:
-            spline = self._spline[0]
-            value, slope = spline(t), spline(t, 1)
-            w = value[:, 2:]
-            points = value[:, :2] / w
-            return points, (slope[:, :2] - points * slope[:, 2:]) / w
         point, vector = gp_Pnt(), gp_Vec()
         rows = []
         for u in t:
@@ -87,10 +112,10 @@ class ProjectedEdge:
             strokes.line(tag, self._flat_of(self.curve.Value(first)), self._flat_of(self.curve.Value(last)))
         elif self.kind in (GeomAbs_Circle, GeomAbs_Ellipse):
             self._draw_conic(strokes, tag, first, last)
-        elif self._circle is not None:
-            strokes.arc_through(tag, *self._circle, self._evaluate(np.linspace(first, last, 9))[0])
+        elif self._spline is not None:
+            self._spline.draw(strokes, tag, first, last)
         else:
-            self._draw_curve(strokes, tag, first, last)
+            strokes.fit_later(tag, self._evaluate, np.array((first, last)))
 
     def _flat_of(self, v: Any) -> tuple[float, float]:
         """A kernel point or direction on the view's plane; plain numbers are quicker here than arrays."""
@@ -106,30 +131,3 @@ class ProjectedEdge:
         (ax, ay), (bx, by) = self._flat_of(position.XDirection()), self._flat_of(position.YDirection())
         centre = self._flat_of(position.Location())
         strokes.conic(tag, centre, (ax * major, ay * major), (bx * minor, by * minor), first, last)
-
-    def _draw_curve(self, strokes: Strokes, tag: Tag, first: float, last: float) -> None:
-        breaks = np.array((first, last))
-        if self._spline is not None:
-            _, knots, rational, degree = self._spline
-            inner = knots[(knots > first + 1e-12 * (last - first)) & (knots < last - 1e-12 * (last - first))]
-            breaks = np.concatenate(((first,), inner, (last,)))
-            if not rational and degree <= 3:
-                strokes.curve(tag, self._exact(breaks))
-                return
-        strokes.fit_later(tag, self._evaluate, breaks)
-
-    def _exact(self, breaks: Array) -> Array:
-        """A polynomial spline of degree three or less is its Béziers: ends and end slopes of each knot span."""
-        assert self._spline is not None
-        low, high = breaks[:-1], breaks[1:]
-        span = (high - low)[:, None]
-        # slopes from within the span, since a knot may be a corner
-        inset = 1e-9 * (high - low)
-        p0, p3 = self._evaluate(low)[0], self._evaluate(high)[0]
-        degree = self._spline[3]
-        if degree <= 2:
-            middle = self._evaluate((low + high) / 2)[0]
-            control = 2 * middle - (p0 + p3) / 2
-            return np.stack((p0, p0 + (control - p0) * 2 / 3, p3 + (control - p3) * 2 / 3, p3), axis=1)
-        d0, d3 = self._evaluate(low + inset)[1], self._evaluate(high - inset)[1]
-        return np.stack((p0, p0 + d0 * span / 3, p3 - d3 * span / 3, p3), axis=1)

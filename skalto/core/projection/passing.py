@@ -29,7 +29,8 @@ from skalto.core.artwork import Array
 from skalto.core.models.building import turned_box
 from skalto.core.models.extents import xyz
 from skalto.core.models.kernel import placed, sub_shapes
-from skalto.core.projection.facets import Facets, Flags, Ints, Surface
+from skalto.core.projection.facets import Curve, Facets, Flags, Ints, Surface, frame_of
+from skalto.core.projection.splines import Spline, spline_of_edge
 
 _LEAST = 1e-5
 """Faces that are planes cross where each reaches farther than this beyond the other, mm; round ones by twice what their
@@ -47,9 +48,13 @@ _TURN = 0.15
 @dataclass(frozen=True, eq=False)
 class Crossing:
     """A kernel's edge in which two faces cross, by their numbers; its parameters ``t`` (k,), and those of the faces there,
-    ``uv`` (2, k, 2)."""
+    ``uv`` (2, k, 2); what the edge is, the rows c, a, b (3, 3) of :class:`~skalto.core.projection.facets.Curve`, and the spline
+    that it is, if any."""
 
     edge: Any
+    kind: Curve
+    frame: Array
+    spline: Spline | None
     faces: tuple[int, int]
     t: Array
     uv: Array
@@ -236,7 +241,8 @@ def _crossing(edge: Any, faces: tuple[Any, Any], numbers: tuple[int, int]) -> Cr
         at = curve.Value(0.6 * t[n] + 0.4 * t[n + 1])
         (a, a_inside), (b, b_inside) = (_seen_at(face, own, at) for face, own in zip(faces, surfaces, strict=True))
         if a_inside and b_inside and float(np.linalg.norm(np.cross(a, b))) > _TOUCH:
-            return Crossing(edge, numbers, t, uv)
+            kind, frame = frame_of(curve)
+            return Crossing(edge, kind, frame, spline_of_edge(edge) if kind == Curve.OTHER else None, numbers, t, uv)
     return None
 
 

@@ -9,7 +9,6 @@ import numpy as np
 
 from skalto.core.artwork import Array
 from skalto.core.projection.facets import Facets, Surface
-from skalto.core.projection.solving import on_surface
 from skalto.core.projection.turning import Patches
 
 
@@ -21,17 +20,6 @@ class Placed:
     form: Array
     turn: Array
     move: Array
-
-
-@dataclass(frozen=True, eq=False)
-class Lie:
-    """A face in view axes: what it is, its form (8,), 1 where its surface's own normal leads out of the part and −1 where it
-    leads in, and whether it bounds a closed shell, and so hides only what is behind its front."""
-
-    surface: int
-    form: Array
-    sign: float
-    closed: bool
 
 
 class Faces:
@@ -50,16 +38,6 @@ class Faces:
         self._first.append(self.count)
         self.count += len(part.facets.surface)
         return self._first[-1]
-
-    def lie(self, face: int) -> Lie:
-        """Where a face that has triangles lies."""
-        n = bisect_right(self._first, face) - 1
-        part, number = self._parts[n], face - self._first[n]
-        facets, surface, form = part.facets, int(part.facets.surface[number]), part.form[number]
-        node = int(facets.triangles[int(np.argmax(facets.face == number)), 0])
-        point, outward = part.turn @ facets.points[node] + part.move, part.turn @ facets.normals[node]
-        _, normal = on_surface(np.array([surface]), form[None], point[None])
-        return Lie(surface, form, 1.0 if float(normal[0] @ outward) > 0 else -1.0, bool(facets.closed[number]))
 
     def patch(self, face: int) -> int:
         """The number among the patches of a face that has triangles."""

@@ -9,16 +9,14 @@ from typing import Any
 
 import numba
 import numpy as np
-from OCP.BRepAdaptor import BRepAdaptor_Curve
 
 from skalto.core.artwork import Array
 from skalto.core.projection.contouring import Contours
-from skalto.core.projection.facets import Curve, Flags, Ints, Surface, frame_of
+from skalto.core.projection.facets import Curve, Flags, Ints, Surface
 from skalto.core.projection.passing import Body, Passing
-from skalto.core.projection.placing import Faces
 from skalto.core.projection.scene import Scene, scene_of
 from skalto.core.projection.solving import Rows, numbered, on_surface
-from skalto.core.projection.splines import spline_of_edge
+from skalto.core.projection.splines import Spline
 from skalto.core.projection.stage import EDGE_ON, OUTLINE, SMOOTH, VISIBLE, Chords, Curves, Stage
 from skalto.core.projection.turning import Contour, KernelEdge, turn_between
 
@@ -92,9 +90,7 @@ def _add_edges(stage: Stage, scene: Scene, lean: Array) -> None:
     free = np.flatnonzero(scene.curve == Curve.OTHER)
     for n, body in zip(free.tolist(), (np.searchsorted(scene.first_edge, free, side="right") - 1).tolist(), strict=True):
         spline = scene.facets[body].edge_spline(n - int(scene.first_edge[body]))
-        turn, move = scene.turns[body], scene.moves[body]
-        thread = stage.table.add(spline, turn, move) if spline is not None else -1
-        other[n] = KernelEdge(scene.kernel[n], turn, move, thread)
+        other[n] = _free_edge(stage, scene.kernel[n], spline, scene.turns[body], scene.moves[body])
     stage.add_curves(scene.curve == Curve.CONIC, scene.frame, span, rank, scene.edge_part, other, scene.kernel)
     beside = scene.beside
     there = beside >= 0
@@ -108,31 +104,33 @@ def _add_edges(stage: Stage, scene: Scene, lean: Array) -> None:
     stage.add_chords(scene.ends[drawn], scene.params[drawn], scene.edge[drawn], names[drawn], hidden[drawn])
 
 
+def _free_edge(stage: Stage, edge: Any, spline: Spline | None, turn: Array, move: Array) -> KernelEdge:
+    """An edge that is neither line nor conic."""
+    return KernelEdge(edge, turn, move, spline, stage.table.add(spline, turn, move) if spline is not None else -1)
+
+
 def _add_passing(stage: Stage, scene: Scene, passing: Sequence[Passing], axes: Array) -> None:
     """Curves in which parts pass through one another. Where one of both faces turns away, its part hides them."""
     crossings = [(own, crossing) for own in passing for crossing in own.crossings]
     if not crossings:
         return
-    edges, kinds, frames, others = [], [], [], list[KernelEdge | Contour | None]()
+    frames, others = [], list[KernelEdge | Contour | None]()
+    edges = [crossing.edge for _, crossing in crossings]
     for own, crossing in crossings:
         turn, move = axes @ own.matrix[:3, :3], axes @ own.matrix[:3, 3]
-        kind, frame = frame_of(BRepAdaptor_Curve(crossing.edge))
-        frame = frame @ turn.T
+        frame = crossing.frame @ turn.T
         frame[0] += move
-        spline = spline_of_edge(crossing.edge) if kind == Curve.OTHER else None
-        thread = stage.table.add(spline, turn, move) if spline is not None else -1
-        others.append(KernelEdge(crossing.edge, turn, move, thread) if kind == Curve.OTHER else None)
-        edges.append(crossing.edge)
-        kinds.append(kind == Curve.CONIC)
         frames.append(frame)
-    curves = Rows(np.array(kinds), np.array(frames), others, *numbered(others), stage.table, stage.patches)
+        others.append(_free_edge(stage, crossing.edge, crossing.spline, turn, move) if crossing.kind == Curve.OTHER else None)
+    kinds = np.array([crossing.kind == Curve.CONIC for _, crossing in crossings])
+    curves = Rows(kinds, np.array(frames), others, *numbered(others), stage.table, stage.patches)
     which = np.repeat(np.arange(len(crossings)), [len(crossing.t) for _, crossing in crossings])
     t = np.concatenate([crossing.t for _, crossing in crossings])
     faces = np.array(
         [[scene.first_face[n] + f for n, f in zip(own.components, c.faces, strict=True)] for own, c in crossings], np.int64
     )
     near = [np.concatenate([crossing.uv[side] for _, crossing in crossings]) for side in (0, 1)]
-    own_faces = [_CrossedFaces(stage.faces, curves, faces[:, side]) for side in (0, 1)]
+    own_faces = [_CrossedFaces(scene, curves, faces[:, side]) for side in (0, 1)]
     size = max(float(np.linalg.norm(np.ptp(own.points, axis=0))) for own in scene.facets if len(own.points))
     base, turning = np.arange(len(t)), []
     for side in (0, 1):
@@ -165,13 +163,14 @@ def _add_passing(stage: Stage, scene: Scene, passing: Sequence[Passing], axes: A
 class _CrossedFaces:
     """The faces (n,) that curves lie on, each in one."""
 
-    def __init__(self, faces: Faces, curves: Rows, numbers: Ints) -> None:
+    def __init__(self, scene: Scene, curves: Rows, numbers: Ints) -> None:
+        faces = scene.faces
         self._curves, self._patches = curves, faces.patches
-        lies = [faces.lie(number) for number in numbers.tolist()]
-        self.closed = np.array([own.closed for own in lies], bool)
-        self._surface = np.array([own.surface for own in lies], np.int64)
-        self._form = np.array([own.form for own in lies]).reshape(-1, 8)
-        self._sign = np.array([own.sign for own in lies])
+        self.closed, self._surface, self._form = scene.closed[numbers], scene.surface[numbers], scene.form[numbers]
+        # whether the surface's own normal leads out of the part
+        node = scene.triangles[np.searchsorted(scene.face, numbers), 0]
+        own = on_surface(self._surface, self._form, scene.points[node])[1]
+        self._sign = np.where((own * scene.normals[node]).sum(axis=1) > 0, 1.0, -1.0)
         free = self._surface == Surface.OTHER
         self._patch = np.array([faces.patch(n) if f else -1 for n, f in zip(numbers.tolist(), free, strict=True)], np.int64)
 

@@ -17,7 +17,7 @@ from skalto.core.artwork import TAU, Array
 from skalto.core.curves import OneOfMany
 from skalto.core.models.extents import xyz
 from skalto.core.models.kernel import placed
-from skalto.core.projection.edges import ProjectedEdge
+from skalto.core.projection.edges import FlatSpline, ProjectedEdge
 from skalto.core.projection.facets import Flags, Ints, Surface
 from skalto.core.projection.silhouettes import cross
 from skalto.core.projection.splines import Spline, Table
@@ -454,15 +454,16 @@ def _flat_many(contours: Sequence[Contour], which: Ints, t: Array) -> tuple[Arra
 
 
 class KernelEdge:
-    """An edge that is neither line nor conic, in view axes; *thread* is its number in the view's table of splines, or −1."""
+    """An edge that is neither line nor conic, in view axes; of a spline *thread* is its number in the view's table, else −1."""
 
-    def __init__(self, edge: Any, turn: Array, move: Array, thread: int = -1) -> None:
+    def __init__(self, edge: Any, turn: Array, move: Array, spline: Spline | None, thread: int) -> None:
         self.thread = thread
-        self._edge, self._turn, self._move = edge, turn, move
-        self._adaptor = BRepAdaptor_Curve(edge)
-        self._drawing: ProjectedEdge | None = None
+        self._edge, self._turn, self._move, self._spline = edge, turn, move, spline
+        self._adaptor = BRepAdaptor_Curve(edge) if spline is None else None
+        self._drawing: ProjectedEdge | FlatSpline | None = None
 
     def at(self, t: Array) -> tuple[Array, Array]:
+        assert self._adaptor is not None
         point, slope = gp_Pnt(), gp_Vec()
         rows = []
         for u in t.tolist():
@@ -473,6 +474,11 @@ class KernelEdge:
 
     def draw(self, strokes: Strokes, tag: Tag, first: float, last: float, flat: Array) -> None:
         """Add [first, last]."""
+        spline = self._spline
+        if self._drawing is None and spline is not None and not spline.period[0]:
+            w = spline.poles[:, 3:]
+            poles = np.hstack((spline.poles[:, :3] @ self._turn[:2].T + w * self._move[:2], w))
+            self._drawing = FlatSpline(spline.knots[0], poles, spline.degrees[0])
         if self._drawing is None:
             matrix = np.eye(4)
             matrix[:3, :3], matrix[:3, 3] = self._turn, self._move
