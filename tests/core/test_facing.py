@@ -23,7 +23,8 @@ from skalto.core.models.kernel import as_splines, edges
 from skalto.core.models.model import Model
 from skalto.core.models.reading import read_model
 from skalto.core.projection.cutting import Shown
-from skalto.core.projection.facets import facets_of
+from skalto.core.projection.depth import front_depth
+from skalto.core.projection.facets import Surface, facets_of
 from skalto.core.projection.facing import bodies_of, facet_strokes
 from skalto.core.projection.hiding import hidden_stretches
 from skalto.core.projection.methods import HiddenLines
@@ -214,8 +215,10 @@ def test_stretches_are_those_that_samples_find(corners: list[Any], start: Any, e
     if not count or np.linalg.norm((chord[1] - chord[0])[:2]) < 1e-6:
         return
     beside = np.full((1, 5), -1)
+    line = np.zeros(1, np.int64), np.zeros(1, np.int64), np.array([[0.0, 1.0]]), np.zeros((1, 3, 3))
+    planes = np.zeros(count, np.int64), np.zeros((count, 8))
     _, spans = hidden_stretches(
-        chord[None], beside, np.full(1, np.inf), triangles, names, names, names, np.full(count, 1e-6), 1e-6
+        chord[None], beside, np.full(1, np.inf), line, triangles, names, names, names, np.full(count, 1e-6), 1e-6, planes
     )
     share = (np.arange(400) + 0.5) / 400
     at = chord[0] + (chord[1] - chord[0]) * share[:, None]
@@ -228,3 +231,74 @@ def test_stretches_are_those_that_samples_find(corners: list[Any], start: Any, e
         near |= (np.abs(sides) < 1e-3).any(axis=0) | (np.abs(depth) < 1e-3)
     said = ((spans[:, :1] <= share) & (spans[:, 1:] >= share)).any(axis=0)
     assert (said == hidden)[~near].all()
+
+
+_FORM = st.tuples(*(st.floats(-20, 20),) * 3)
+_UNIT = _FORM.filter(lambda v: np.linalg.norm(v) > 1).map(lambda v: np.array(v) / np.linalg.norm(v))
+
+
+def _on(surface: Surface, middle: Any, axis: Any, u: float, v: float) -> tuple[Any, Any, Any]:
+    """A surface's form, a place on it, and the normal there, away from the axis or middle."""
+    x = np.cross(axis, (1.0, 0, 0) if abs(axis[0]) < 0.7 else (0, 1.0, 0))
+    x /= np.linalg.norm(x)
+    out = x * np.cos(u) + np.cross(axis, x) * np.sin(u)
+    form = np.array((*middle, *axis, 0.0, 0.0))
+    if surface == Surface.CYLINDER:
+        form[6] = 5
+        return form, middle + 5 * out + 7 * np.sin(v) * axis, out
+    if surface == Surface.CONE:
+        form[6] = 0.4
+        return form, middle + 9 * (np.cos(0.4) * axis + np.sin(0.4) * out), np.cos(0.4) * out - np.sin(0.4) * axis
+    if surface == Surface.SPHERE:
+        form[6] = 5
+        normal = np.cos(v) * out + np.sin(v) * axis
+        return form, middle + 5 * normal, normal
+    form[6:] = 9, 3
+    normal = np.cos(v) * out + np.sin(v) * axis
+    return form, middle + 9 * out + 3 * normal, normal
+
+
+@settings(max_examples=200, deadline=None)
+@given(
+    st.sampled_from((Surface.CYLINDER, Surface.CONE, Surface.SPHERE, Surface.TORUS)), _FORM, _UNIT, st.floats(0, 6),
+    st.floats(0, 6), st.floats(-0.3, 0.3), st.booleans(),
+)  # fmt: skip
+def test_a_ray_meets_a_curved_face_where_it_lies(
+    surface: Surface, middle: Any, axis: Any, u: float, v: float, off: float, inner: bool
+) -> None:
+    """Places on surfaces by their own equations; the search begins somewhat before or behind."""
+    form, place, normal = _on(surface, np.array(middle), axis, u, v)
+    if abs(normal[2]) < 0.3:
+        return
+    toward = normal if normal[2] > 0 else -normal
+    found = np.empty(3)
+    z = front_depth(int(surface), form, place[0], place[1], place[2] + off, place, toward, 1.0, found)
+    assert z == pytest.approx(place[2], abs=1e-7)
+    assert found == pytest.approx(toward, abs=1e-6)
+    if surface != Surface.TORUS:
+        # the other side lies elsewhere
+        other = front_depth(int(surface), form, place[0], place[1], place[2], place, -toward, 0.1, found)
+        assert np.isnan(other) or abs(other - place[2]) > 1e-6
+
+
+def test_what_lies_behind_a_roller_close_to_its_contour_is_hidden(tmp_path: Path) -> None:
+    """A bar whose corner lies behind the roller, 0.05 mm within its contour in the view: the roller's triangles are off by
+    more. One 0.05 mm beyond the contour is seen."""
+    bar = moved(block(20, 20, 200), (139.95, 14, 100))
+    model, _ = modelled(together(cylinder(300, 400), bar), tmp_path)
+    artwork, *_ = seen(model, "front")
+    for x, there in ((149.95, False), (129.95, False)):
+        assert _upright(artwork, x) == there
+    model, _ = modelled(together(cylinder(300, 400), moved(bar, (0.1, 0, 0))), tmp_path)
+    artwork, *_ = seen(model, "front")
+    assert _upright(artwork, 150.05)
+    assert not _upright(artwork, 130.05)
+
+
+def _upright(artwork: Artwork, x: float) -> bool:
+    """Whether a line is drawn at x in the view that is seen."""
+    return any(
+        bool((np.abs(item.points[..., 0] - x) < 1e-6).all(axis=1).any())
+        for item in artwork
+        if isinstance(item, Lines) and item.tags.edge_class is EdgeClass.VISIBLE
+    )

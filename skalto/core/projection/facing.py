@@ -318,9 +318,12 @@ def facet_strokes(bodies: Sequence[Body], axes: Array, tolerance: float) -> Stro
         return Strokes()
     curves, chords, triangles = staged
     tried = np.flatnonzero(~chords.hidden)
+    scene, curve = triangles.scene, chords.curve[tried]
+    kind = np.where(curves.plain, curves.conic, 2)[curve]
     rows, spans = hidden_stretches(
-        chords.ends[tried], chords.beside[tried], chords.clear[tried], triangles.corners, triangles.name, triangles.face,
-        triangles.part, triangles.band, _OWN_BAND,
+        chords.ends[tried], chords.beside[tried], chords.clear[tried], (kind, curve, chords.params[tried], curves.frame),
+        triangles.corners, triangles.name, triangles.face, triangles.part, triangles.band, _OWN_BAND,
+        (scene.surface, scene.form),
     )  # fmt: skip
     rows[:, 0] = tried[rows[:, 0]]
     runs = _runs(curves, chords, rows, spans)

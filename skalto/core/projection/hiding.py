@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from skalto.core.artwork import Array
 from skalto.core.cores import cores
+from skalto.core.projection.depth import front_depth
 
 Ints = NDArray[np.int64]
 
@@ -20,6 +21,8 @@ DEPTH, WHOLE = 3, 4
 """What ends a hidden stretch, beside the sides 0 to 2 of the triangle: it goes through it, or the chord ends."""
 _CHUNKS = 64
 _NOWHERE = -1e30
+_CONTACT, _LEAST_LEAN = 1e-5, 1e-3
+"""What lies nearer to a face, mm, touches it; where the face leans less to the viewer than this, more does not count."""
 _STEEP = 0.02
 """How much higher a triangle, mm, may come to lie beyond its corners by :data:`ON`."""
 _MOST_CELLS = 4_000_000
@@ -66,8 +69,9 @@ def _placed(triangles, first, last, origin, size, columns, rows, start, lists): 
 
 
 @numba.njit(cache=True)  # type: ignore[untyped-decorator]
-def _stretch(px, py, pz, qx, qy, qz, plane, band, out):  # type: ignore[no-untyped-def]
-    """Where a triangle hides the chord from p to q: *out* takes begin and end; what ends it at both, −1 for nowhere."""
+def _within(px, py, pz, qx, qy, qz, plane, out):  # type: ignore[no-untyped-def]
+    """The stretch of the chord from p to q over a triangle: *out* takes begin and end, and how far it lies behind at both; what
+    ends it at both, −1 for nowhere."""
     begin, end, at_begin, at_end = 0.0, 1.0, WHOLE, WHOLE
     for k in range(3):
         ax, ay, dx, dy = plane[4 * k], plane[4 * k + 1], plane[4 * k + 2], plane[4 * k + 3]
@@ -86,19 +90,66 @@ def _stretch(px, py, pz, qx, qy, qz, plane, band, out):  # type: ignore[no-untyp
         if begin >= end:
             return -1, -1
     ax, ay = plane[0], plane[1]
-    d0 = plane[12] + plane[13] * (px - ax) + plane[14] * (py - ay) - pz - band
-    d1 = plane[12] + plane[13] * (qx - ax) + plane[14] * (qy - ay) - qz - band
-    at0, at1 = d0 + (d1 - d0) * begin, d0 + (d1 - d0) * end
+    d0 = plane[12] + plane[13] * (px - ax) + plane[14] * (py - ay) - pz
+    d1 = plane[12] + plane[13] * (qx - ax) + plane[14] * (qy - ay) - qz
+    out[0], out[1] = begin, end
+    out[2], out[3] = d0 + (d1 - d0) * begin, d0 + (d1 - d0) * end
+    return at_begin, at_end
+
+
+@numba.njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+def _behind(at_begin, at_end, out):  # type: ignore[no-untyped-def]
+    """What of a stretch lies behind, by how far its ends do."""
+    begin, end, at0, at1 = out[0], out[1], out[2], out[3]
     if at0 <= 0.0 and at1 <= 0.0:
         return -1, -1
     if at0 < 0.0:
-        begin, at_begin = d0 / (d0 - d1), DEPTH
+        out[0], at_begin = begin + (end - begin) * at0 / (at0 - at1), DEPTH
     elif at1 < 0.0:
-        end, at_end = d0 / (d0 - d1), DEPTH
-    if begin >= end:
+        out[1], at_end = begin + (end - begin) * at0 / (at0 - at1), DEPTH
+    if out[0] >= out[1]:
         return -1, -1
-    out[0], out[1] = begin, end
     return at_begin, at_end
+
+
+@numba.njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+def _true_depth(share, p, q, conic, frame, span, plane, surface, form, band, corner, normal, toward):  # type: ignore[no-untyped-def]
+    """How far a line or conic lies behind a curved face at a *share* of its chord, by the curve and the face themselves; by the
+    triangle where the face cannot be told there."""
+    if conic:
+        t = span[0] + (span[1] - span[0]) * share
+        cos, sin = math.cos(t), math.sin(t)
+        x = frame[0, 0] + frame[1, 0] * cos + frame[2, 0] * sin
+        y = frame[0, 1] + frame[1, 1] * cos + frame[2, 1] * sin
+        z = frame[0, 2] + frame[1, 2] * cos + frame[2, 2] * sin
+    else:
+        x, y, z = p[0] + (q[0] - p[0]) * share, p[1] + (q[1] - p[1]) * share, p[2] + (q[2] - p[2]) * share
+    guess = plane[12] + plane[13] * (x - plane[0]) + plane[14] * (y - plane[1])
+    true = front_depth(surface, form, x, y, guess, corner, normal, 2 * band, toward)
+    if math.isnan(true):
+        return guess - z - band
+    return true - z - _CONTACT / max(toward[2], _LEAST_LEAN)
+
+
+@numba.njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+def _truly_behind(at_begin, at_end, p, q, conic, frame, span, plane, surface, form, band, out):  # type: ignore[no-untyped-def]
+    """As :func:`_behind`, by the curve and the face themselves."""
+    corner, normal, toward = np.empty(3), np.empty(3), np.empty(3)
+    corner[0], corner[1], corner[2] = plane[0], plane[1], plane[12]
+    normal[0], normal[1], normal[2] = -plane[13], -plane[14], 1.0
+    begin, end = out[0], out[1]
+    out[2] = _true_depth(begin, p, q, conic, frame, span, plane, surface, form, band, corner, normal, toward)
+    out[3] = _true_depth(end, p, q, conic, frame, span, plane, surface, form, band, corner, normal, toward)
+    if out[2] <= 0.0 and out[3] <= 0.0:
+        middle = (begin + end) / 2
+        at = _true_depth(middle, p, q, conic, frame, span, plane, surface, form, band, corner, normal, toward)
+        if at <= 0.0:
+            return -1, -1
+        # it dips into the face
+        out[0] = begin + (middle - begin) * out[2] / (out[2] - at)
+        out[1] = middle + (end - middle) * at / (at - out[3])
+        return DEPTH, DEPTH
+    return _behind(at_begin, at_end, out)
 
 
 @numba.njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
@@ -107,6 +158,12 @@ def _of_chunk(  # type: ignore[no-untyped-def]
     chords,
     beside,
     clear,
+    kind,
+    curve,
+    spans,
+    frames,
+    surface,
+    form,
     part,
     planes,
     bands,
@@ -163,14 +220,29 @@ def _of_chunk(  # type: ignore[no-untyped-def]
                     stamp[t] = c
                     if owner[t] == beside[c, 0] or owner[t] == beside[c, 1]:
                         continue
-                    band = own_band if part[t] == beside[c, 2] else bands[t]
+                    own = part[t] == beside[c, 2]
+                    band = own_band if own else bands[t]
                     if face[t] == beside[c, 3] or face[t] == beside[c, 4]:
-                        band = clear[c]
+                        band, own = clear[c], True
                         if band == math.inf:
                             continue
-                    at_begin, at_end = _stretch(px, py, pz, qx, qy, qz, planes[t], band, out)
+                    plane = planes[t]
+                    at_begin, at_end = _within(px, py, pz, qx, qy, qz, plane, out)
                     if at_begin < 0:
                         continue
+                    if min(out[2], out[3]) <= band:
+                        deepest = max(out[2], out[3])
+                        curved = surface[face[t]]
+                        if own or curved < 1 or curved > 4 or kind[c] > 1 or deepest < -band:
+                            out[2], out[3] = out[2] - band, out[3] - band
+                            at_begin, at_end = _behind(at_begin, at_end, out)
+                        else:
+                            at_begin, at_end = _truly_behind(
+                                at_begin, at_end, p, q, kind[c] == 1, frames[curve[c]], spans[c], plane, curved, form[face[t]],
+                                band, out,
+                            )  # fmt: skip
+                        if at_begin < 0:
+                            continue
                     if held == len(local):
                         wider, more = np.empty((2 * held, 2)), np.empty((2 * held, 3), np.int64)
                         wider[:held], more[:held] = local, marks
@@ -264,27 +336,32 @@ def hidden_stretches(
     chords: Array,
     beside: Ints,
     clear: Array,
+    curves: tuple[Ints, Ints, Array, Array],
     triangles: Array,
     owner: Ints,
     face: Ints,
     part: Ints,
     bands: Array,
     own_band: float,
+    faces: tuple[Ints, Array],
 ) -> tuple[Ints, Array]:  # fmt: skip
     """The stretches of chords (k, 2, 3) that triangles (m, 3, 3), which turn their front to the viewer, hide.
 
     :param beside: (k, 5) the names of the two triangles beside each chord, which never hide it, its part, and two faces that
         hide it only where they are nearer by what is *clear* (k,), mm. :param owner: (m,) the triangles' names.
     :param face: (m,) their faces. :param part: (m,) their parts.
+    :param curves: what each chord is of, (k,): 0 a line, 1 a conic, 2 another; the number of its curve, its parameters (k, 2);
+        and the rows c, a, b of the curves, (n, 3, 3). :param faces: what each face is, (f,), and its form, (f, 8).
     :param bands: (m,) how much nearer than a chord of another part a triangle must be to hide it, mm; *own_band* the same for
-        the own part.
+        the own part. Lines and conics are told from curved faces of other parts as they truly are.
     :returns: rows (s, 4) of chord, triangle at the begin, at the end, what ends it as 8·begin + end (:data:`DEPTH`,
         :data:`WHOLE`, else the triangle's side), sorted by chord and place; and begin and end as shares of the chord, (s, 2).
     """
     nothing = np.empty((0, 4), np.int64), np.empty((0, 2))
     if not len(chords) or not len(triangles):
         return nothing
-    top = np.maximum(np.maximum(triangles[:, 0, 2], triangles[:, 1, 2]), triangles[:, 2, 2])
+    # faces bulge beyond their triangles
+    top = np.maximum(np.maximum(triangles[:, 0, 2], triangles[:, 1, 2]), triangles[:, 2, 2]) + bands
     nearest = np.argsort(-top, kind="stable")
     triangles, owner, face, part, bands = triangles[nearest], owner[nearest], face[nearest], part[nearest], bands[nearest]
     low, high = np.empty(2), np.empty(2)
@@ -300,8 +377,8 @@ def hidden_stretches(
         while True:
             found, ends = np.empty((capacity, 4), np.int64), np.empty((capacity, 2))
             count = _of_chunk(
-                chunk, chords, beside, clear, part, planes, bands, own_band, owner, face, (low[0], low[1], size),
-                (columns, rows), start, lists, capacity, found, ends,
+                chunk, chords, beside, clear, *curves, *faces, part, planes, bands, own_band, owner, face,
+                (low[0], low[1], size), (columns, rows), start, lists, capacity, found, ends,
             )  # fmt: skip
             if count <= capacity:
                 return found[:count], ends[:count]
