@@ -25,7 +25,7 @@ from skalto.core.models.reading import read_model
 from skalto.core.projection.cutting import Shown
 from skalto.core.projection.depth import front_depth
 from skalto.core.projection.facets import Surface, facets_of
-from skalto.core.projection.facing import bodies_of, facet_strokes
+from skalto.core.projection.facing import bodies_of, facet_strokes, united
 from skalto.core.projection.hiding import hidden_stretches
 from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.passing import passing_of
@@ -302,3 +302,17 @@ def _upright(artwork: Artwork, x: float) -> bool:
         for item in artwork
         if isinstance(item, Lines) and item.tags.edge_class is EdgeClass.VISIBLE
     )
+
+
+_SPAN = st.tuples(st.integers(0, 3), st.integers(0, 12), st.integers(0, 12))
+
+
+@given(st.lists(_SPAN, max_size=12))
+def test_hidden_stretches_that_overlap_are_one(spans: list[tuple[int, int, int]]) -> None:
+    curve = np.array([n for n, _, _ in spans], np.int64)
+    owner, joined = united(curve, np.array([[a, b] for _, a, b in spans], float).reshape(-1, 2))
+    covered = {(n, k) for n, a, b in spans for k in range(a, b)}
+    assert {(n, k) for n, (a, b) in zip(owner.tolist(), joined.tolist(), strict=True) for k in range(int(a), int(b))} == covered
+    same = owner[1:] == owner[:-1]
+    assert (np.diff(owner) >= 0).all()
+    assert (joined[1:, 0] > joined[:-1, 1])[same].all()

@@ -268,15 +268,33 @@ def _nearest(conic: Flags, frame: Array, point: Array) -> Array:
     return np.asarray(np.where(conic, np.arctan2(y, x), line))
 
 
-def _seen(curves: Curves, runs: _Runs, spans: Array, drawn: Ints) -> tuple[Ints, Array]:
-    """What the hidden runs leave of curves: their numbers and spans."""
+def united(curve: Ints, spans: Array) -> tuple[Ints, Array]:
+    """Spans (k, 2) of curves (k,), in order and apart: exact ends may have come to lie one beyond another."""
+    kept = np.flatnonzero(spans[:, 1] > spans[:, 0])
+    order = kept[np.lexsort((spans[kept, 0], curve[kept]))]
+    curve, spans = curve[order], spans[order]
+    # how far a curve is hidden by all that begin before: the rank of an end takes the place of the end
+    rank = np.empty(len(spans), np.int64)
+    by_end = np.argsort(spans[:, 1], kind="stable")
+    rank[by_end] = np.arange(len(spans))
+    first = np.diff(curve, prepend=-1) != 0
+    lifted = rank + np.cumsum(first) * len(spans)
+    far = spans[by_end[np.maximum.accumulate(lifted) - np.cumsum(first) * len(spans)], 1] if len(spans) else spans[:, 1]
+    begins = first.copy()
+    begins[1:] |= spans[1:, 0] > far[:-1]
+    begin = np.flatnonzero(begins)
+    end = np.append(begin[1:], len(spans))[: len(begin)] - 1
+    return curve[begin], np.stack((spans[begin, 0], far[end]), axis=1)
+
+
+def _seen(curves: Curves, hidden: Ints, spans: Array, drawn: Ints) -> tuple[Ints, Array]:
+    """What *spans* (k, 2) of the *hidden* curves (k,), in order, leave of all that are *drawn*: their numbers and spans."""
     low, high = curves.span[drawn, 0], curves.span[drawn, 1]
-    order = np.lexsort((spans[:, 0], runs.curve))
-    owner = np.concatenate((drawn, runs.curve[order], drawn))
+    owner = np.concatenate((drawn, hidden, drawn))
     # before the first, between two, behind the last
-    begin = np.concatenate((low, spans[order, 1], np.full(len(drawn), np.nan)))
-    end = np.concatenate((np.full(len(drawn), np.nan), spans[order, 0], high))
-    rank = np.concatenate((np.full(len(drawn), -1), np.arange(len(order)), np.full(len(drawn), len(order))))
+    begin = np.concatenate((low, spans[:, 1], np.full(len(drawn), np.nan)))
+    end = np.concatenate((np.full(len(drawn), np.nan), spans[:, 0], high))
+    rank = np.concatenate((np.full(len(drawn), -1), np.arange(len(hidden)), np.full(len(drawn), len(hidden))))
     sort = np.lexsort((rank, owner))
     owner, begin, end = owner[sort], begin[sort], end[sort]
     kept = (owner[1:] == owner[:-1]) & (end[1:] > begin[:-1])
@@ -328,13 +346,11 @@ def facet_strokes(bodies: Sequence[Body], axes: Array, tolerance: float) -> Stro
     rows[:, 0] = tried[rows[:, 0]]
     runs = _runs(curves, chords, rows, spans)
     exact = _exact_ends(curves, chords, triangles, runs)
-    keep = exact[:, 1] > exact[:, 0]
-    runs = _Runs(runs.curve[keep], exact[keep], runs.chord[keep], runs.triangle[keep], runs.ending[keep])
+    owner, hidden = united(runs.curve, exact)
     strokes = Strokes()
     drawn = np.unique(chords.curve)
-    owner, seen = _seen(curves, runs, runs.span, drawn)
-    _drawn(curves, strokes, owner, seen, False)
-    unseen = curves.rank[runs.curve] != _SMOOTH
-    _drawn(curves, strokes, runs.curve[unseen], runs.span[unseen], True)
+    _drawn(curves, strokes, *_seen(curves, owner, hidden, drawn), False)
+    unseen = curves.rank[owner] != _SMOOTH
+    _drawn(curves, strokes, owner[unseen], hidden[unseen], True)
     strokes.fit(tolerance)
     return strokes
