@@ -9,6 +9,8 @@ than :data:`LIMIT` in any view, or one cannot be drawn at all.
 from __future__ import annotations
 
 import argparse
+import math
+import random
 import tempfile
 import time
 from collections.abc import Callable, Iterator
@@ -16,10 +18,21 @@ from pathlib import Path
 from typing import Any
 
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeWire
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
-from OCP.BRepOffsetAPI import BRepOffsetAPI_MakeThickSolid
-from OCP.BRepPrimAPI import BRepPrimAPI_MakeCone, BRepPrimAPI_MakeSphere, BRepPrimAPI_MakeTorus
-from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+from OCP.BRepLib import BRepLib
+from OCP.BRepOffsetAPI import BRepOffsetAPI_MakePipeShell, BRepOffsetAPI_MakeThickSolid
+from OCP.BRepPrimAPI import (
+    BRepPrimAPI_MakeBox,
+    BRepPrimAPI_MakeCone,
+    BRepPrimAPI_MakeCylinder,
+    BRepPrimAPI_MakeSphere,
+    BRepPrimAPI_MakeTorus,
+)
+from OCP.BRepTools import BRepTools
+from OCP.GCE2d import GCE2d_MakeSegment
+from OCP.Geom import Geom_CylindricalSurface
+from OCP.gp import gp_Ax2, gp_Ax3, gp_Circ, gp_Dir, gp_Pnt, gp_Pnt2d
 from OCP.TopAbs import TopAbs_FACE
 from OCP.TopoDS import TopoDS
 from OCP.TopTools import TopTools_ListOfShape
@@ -68,6 +81,51 @@ def _grid(count: int) -> Any:
     return together(*(moved(peg, (10 * (n % count), 10 * (n // count), 0)) for n in range(count * count)))
 
 
+def _helix(radius: float, rise: float, turns: float, wire: float) -> Any:
+    """A round wire along a helix."""
+    line = GCE2d_MakeSegment(gp_Pnt2d(0, 0), gp_Pnt2d(2 * math.pi * turns, rise * turns)).Value()
+    path = BRepBuilderAPI_MakeEdge(line, Geom_CylindricalSurface(gp_Ax3(), radius)).Edge()
+    BRepLib.BuildCurves3d_s(path)
+    start = gp_Ax2(gp_Pnt(radius, 0, 0), gp_Dir(0, 2 * math.pi * radius, rise))
+    ring = BRepBuilderAPI_MakeEdge(gp_Circ(start, wire)).Edge()
+    section = BRepBuilderAPI_MakeFace(BRepBuilderAPI_MakeWire(ring).Wire()).Face()
+    pipe = BRepOffsetAPI_MakePipeShell(BRepBuilderAPI_MakeWire(path).Wire())
+    pipe.SetMode(True)
+    pipe.Add(BRepTools.OuterWire_s(section))
+    pipe.Build()
+    pipe.MakeSolid()
+    return pipe.Shape()
+
+
+def _solid(chance: random.Random) -> Any:
+    """A plain solid of some size, somewhere near the origin."""
+    kind, size = chance.randrange(5), lambda: chance.uniform(4, 16)
+    ways = gp_Dir(*(chance.uniform(-1, 1) for _ in range(3))) if chance.random() < 0.5 else gp_Dir(*chance.choice(AXES))
+    at = gp_Ax2(gp_Pnt(*(chance.choice((chance.uniform(-8, 8), chance.randrange(-8, 9, 4))) for _ in range(3))), ways)
+    if kind == 0:
+        return BRepPrimAPI_MakeBox(at, size(), size(), size()).Shape()
+    if kind == 1:
+        return BRepPrimAPI_MakeCylinder(at, size() / 2, size()).Shape()
+    if kind == 2:
+        return BRepPrimAPI_MakeCone(at, size() / 2, chance.choice((0.0, 1.5)), size()).Shape()
+    if kind == 3:
+        return BRepPrimAPI_MakeSphere(at, size() / 2).Shape()
+    return BRepPrimAPI_MakeTorus(at, 3 + size() / 2, 2).Shape()
+
+
+def union(number: int, apart: bool) -> Any:
+    """Two to five plain solids, as one or as bodies that pass through one another, the same for a number each time."""
+    chance = random.Random(number)
+    solids = [_solid(chance) for _ in range(chance.randint(2, 5))]
+    if apart:
+        return together(*solids)
+    whole = solids[0]
+    for other in solids[1:]:
+        whole = BRepAlgoAPI_Fuse(whole, other).Shape()
+    return whole
+
+
+AXES = ((1, 0, 0), (0, 1, 0), (0, 0, 1))
 MADE: dict[str, Callable[[], Any]] = {
     "pin": lambda: pin_in_plate(0.0),
     "pin with play": lambda: pin_in_plate(0.2),
@@ -83,11 +141,13 @@ MADE: dict[str, Callable[[], Any]] = {
     "vase": lambda: turned([(0, 0), (12, 0), (7, 15), (10, 24), (8, 24), (5, 15), (9, 2), (0, 2)]),
     "thin shell": _shell,
     "grid": lambda: _grid(20),
+    "helix": lambda: _helix(12, 8, 2.5, 2),
 }
 
 
-def models(chosen: set[str], folder: Path) -> Iterator[tuple[str, Model]]:
-    """The corpus: the demo press, made solids, and the public samples of Debian's package occt-misc."""
+def models(chosen: set[str], unions: int, folder: Path) -> Iterator[tuple[str, Model]]:
+    """The corpus: the demo press, made solids, *unions* (chosen all together by that name), and the public samples of Debian's
+    package occt-misc."""
     from tests.core.modelled import modelled
 
     if not chosen or "press" in chosen:
@@ -97,6 +157,9 @@ def models(chosen: set[str], folder: Path) -> Iterator[tuple[str, Model]]:
     for name, make in MADE.items():
         if not chosen or name in chosen:
             yield name, modelled(make(), folder)[0]
+    for number in range(unions if not chosen or "unions" in chosen else 0):
+        for apart in (False, True):
+            yield f"union {number}{' apart' if apart else ''}", modelled(union(number, apart), folder)[0]
     for path in sorted(p for ending in ("step", "iges", "occ") for p in (SAMPLES / ending).glob("*.[bsi]*")):
         if not chosen or path.name in chosen:
             try:
@@ -124,11 +187,12 @@ def main() -> None:
     ask.add_argument("--models", default="")
     ask.add_argument("--views", default=" ".join(VIEWS))
     ask.add_argument("--kernel", action="store_true", help="the kernel's algorithm too")
+    ask.add_argument("--unions", type=int, default=300, help="so many unions of plain solids")
     given = ask.parse_args()
     chosen = set(filter(None, given.models.split(",")))
     over = 0
     with tempfile.TemporaryDirectory() as folder:
-        for name, model in models(chosen, Path(folder)):
+        for name, model in models(chosen, given.unions, Path(folder)):
             for view in given.views.split(" "):
                 for kernel in (False, True) if given.kernel else (False,):
                     head = f"{name:24} {view:13} {'kernel' if kernel else 'facets'}"

@@ -19,6 +19,8 @@ from skalto.core.projection.turning import Contour, EdgeOn, bends_on
 
 _HALVINGS = 40
 _NOT = np.zeros(1, bool)
+_STRAIGHT = 1e-3
+"""The sine of an angle, under which what runs through a cone's tip is one line."""
 _ARC = 0.15
 """The turn of a chord of a round contour, radians."""
 
@@ -52,6 +54,13 @@ def _chains(pairs, members, begin, out, out_begin):  # type: ignore[no-untyped-d
             end += 1
             at = after
     return end
+
+
+def _away(points: Array, outward: Array, form: Array) -> Array:
+    """How far the ways out of the part lead away from the axes of cylinders and cones, at points near their faces, (k, 3)."""
+    points, axis = points - form[:, :3], form[:, 3:6]
+    points -= (points * axis).sum(axis=1)[:, None] * axis
+    return np.asarray((outward * points).sum(axis=1))
 
 
 def _outside(points: Array, middle: Array, normals: Array, first: Ints) -> Array:
@@ -164,21 +173,39 @@ class Contours:
         exact = turned_away(rows, (low + high) / 2, np.abs(high - low), surface[known], form[known])
         there = np.isfinite(exact)
         ends[known[there]] = rows.at(exact)[0][there]
-        ends = ends.reshape(-1, 2, 3)
-        form, face = form[::2], face[chosen]
+        ends, outward = ends.reshape(-1, 2, 3), cut.outward[last].reshape(-1, 2, 3)
+        form, face, kind = form[::2], face[chosen], kind[chosen]
+        parts = scene.part[cut.triangle[order[begin[chosen]]]]
         middle = (np.add.reduceat(cut.at[order], begin, axis=0) / np.diff(begin, append=len(order))[:, None])[chosen]
-        middle -= form[:, :3]
-        axis = form[:, 3:6]
-        middle -= (middle * axis).sum(axis=1)[:, None] * axis
-        convex = (cut.outward[order[begin[chosen]]] * middle).sum(axis=1) > 0
+        convex = _away(middle, outward[:, 0], form) > 0
+        # the contours of a cone run through its tip, where the triangles tell little of them
+        chord = cut.chord[last].reshape(-1, 2)
+        tip = (chord < 0) | scene.seam[scene.edge[chord]]
+        from_tip = ends - form[:, None, :3]
+        size = np.linalg.norm(from_tip, axis=2).prod(axis=1)
+        bent = np.linalg.norm(np.cross(from_tip[:, 0], from_tip[:, 1]), axis=1) > _STRAIGHT * size
+        from_tip_on = (kind == Surface.CONE) & (tip.any(axis=1) | bent)
+        for n in np.flatnonzero(from_tip_on).tolist():
+            from_tip_on[n] = self._has_tip(int(face[n]))
+        single = np.flatnonzero(~from_tip_on)
+        row, side = np.nonzero(from_tip_on[:, None] & ~tip)
+        ends = np.concatenate((ends[single], np.stack((form[row, :3], ends[row, side]), axis=1)))
+        convex = np.concatenate((convex[single], _away(ends[len(single) :, 1], outward[row, side], form[row]) > 0))
+        own = np.concatenate((single, row))
         count = len(ends)
         frame = np.stack((ends[:, 0], ends[:, 1] - ends[:, 0], np.zeros((count, 3))), axis=1)
         span = np.tile((0.0, 1.0), (count, 1))
-        parts = scene.part[cut.triangle[order[begin[chosen]]]]
-        numbers = self.stage.add_curves(np.zeros(count, bool), frame, span, np.full(count, OUTLINE), parts, [None] * count)
+        numbers = self.stage.add_curves(np.zeros(count, bool), frame, span, np.full(count, OUTLINE), parts[own], [None] * count)
         beside = np.full((count, 5), -1)
-        beside[:, 3] = face
+        beside[:, 3] = face[own]
         self.stage.add_chords(ends, span, numbers, beside, ~convex)
+
+    def _has_tip(self, face: int) -> bool:
+        """Whether a cone's face reaches to its tip."""
+        scene = self.scene
+        low, high = np.searchsorted(scene.face, (face, face + 1))
+        away = np.linalg.norm(scene.points[scene.triangles[low:high]] - scene.form[face, :3], axis=-1)
+        return bool(away.min() <= 1e-6 * away.max())
 
     def _runs(self, cut: _Cut, pairs: Ints) -> list[_Run]:
         """The contours of all other faces."""
