@@ -159,7 +159,9 @@ def models(chosen: set[str], unions: int, folder: Path) -> Iterator[tuple[str, M
             yield name, modelled(make(), folder)[0]
     for number in range(unions if not chosen or "unions" in chosen else 0):
         for apart in (False, True):
-            yield f"union {number}{' apart' if apart else ''}", modelled(union(number, apart), folder)[0]
+            path = folder / "union.brep"
+            BRepTools.Write_s(union(number, apart), str(path))
+            yield f"union {number}{' apart' if apart else ''}", read_model(path, path.name)
     for path in sorted(p for ending in ("step", "iges", "occ") for p in (SAMPLES / ending).glob("*.[bsi]*")):
         if not chosen or path.name in chosen:
             try:

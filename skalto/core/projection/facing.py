@@ -43,6 +43,7 @@ _GAP = 1e-7
 _LEAST = 1e-6
 """Hidden stretches that lie nearer than this, mm, are one, and shorter ones are none."""
 _CONTACT = 1e-5
+_ON_FACE = 1e-6
 _SAMPLES = 9
 _GRAZING = 3.0
 """How far an end that grazes moves, in roots of the facets' distance from the face times a triangle's size."""
@@ -167,6 +168,12 @@ def _searched(curves: Curves, chords: Chords, triangles: Triangles, runs: _Runs,
     put(on_it, turned_away, surface, form, reach=wide)
     middle, normal = corners.mean(axis=1), np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     put(there & known & (ending == DEPTH) & ~on_it, pierced, surface, form, middle, normal)
+    # or begins on it
+    limit = curves.span[curve, end]
+    on_face = np.abs(on_surface(surface, form, own.at(limit)[0])[0]) < _ON_FACE
+    nearer = ~(np.abs(found - t) < np.abs(limit - t)) & (np.abs(limit - t) <= close)
+    own_end = there & known & (ending == DEPTH) & on_face & nearer
+    found[own_end] = limit[own_end]
     patches = curves.faces.patches
     beside = triangles.scene.face[np.maximum(chords.beside[chord, :2], 0)]
     own_face = there & ((chords.beside[chord, :2] >= 0) & (beside == triangles.face[row][:, None])).any(axis=1)
