@@ -44,6 +44,8 @@ _LEAST = 1e-6
 """Hidden stretches that lie nearer than this, mm, are one, and shorter ones are none."""
 _CONTACT = 1e-5
 _ON_FACE = 1e-6
+_NEARER = 0.5
+"""Of two ends the second is taken where it lies nearer than this share of how far off the first is."""
 _SAMPLES = 9
 _GRAZING = 3.0
 """How far an end that grazes moves, in roots of the facets' distance from the face times a triangle's size."""
@@ -207,6 +209,14 @@ def _searched(curves: Curves, chords: Chords, triangles: Triangles, runs: _Runs,
     at = np.flatnonzero(contour & ~np.isfinite(found))
     traced[at], start[at] = _nearest_contours(curves, chords, triangles.face[row[at]], point[at])
     put(traced >= 0, crossed, curves.pick(np.maximum(traced, 0)), start)
+    # what lies on a ring may go behind another side of it, and turn away elsewhere
+    at = np.flatnonzero(on_it & (surface == Surface.TORUS))
+    traced[at], start[at] = _nearest_contours(curves, chords, triangles.face[row[at]], point[at])
+    at = at[traced[at] >= 0]
+    if len(at):
+        behind = crossed(own.pick(at), t[at], close[at], curves.pick(traced[at]), start[at])
+        nearer = ~(np.abs(behind - t[at]) >= _NEARER * np.abs(found[at] - t[at])) & np.isfinite(behind)
+        found[at[nearer]] = behind[nearer]
     plain = curves.plain
     straight = plain[edge] & ~curves.conic[edge] & plain[curve] & ~curves.conic[curve]
     others = curves.pick(edge)
