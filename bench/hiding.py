@@ -101,7 +101,8 @@ def heap(count: int, path: Path, parts: Sequence[Any] = ()) -> Path:
     return path
 
 
-def _kernel(model: Model, spec: ProjectionSpec) -> None:
+def kernel_alone(model: Model, spec: ProjectionSpec) -> None:
+    """The kernel's exact algorithm on all solids of a model."""
     leaves = [c for c in model.tree.leaves() if c.shape is not None]
     solve([placed(model.shapes[c.shape], c.matrix()) for c in leaves if c.shape is not None], spec.axes())
 
@@ -116,7 +117,7 @@ def run() -> None:
             project(model, spec)
             first = time.perf_counter() - begun
             if count == COUNTS[0]:
-                ours, reference = best_of(2, lambda m=model: project(m, spec), lambda m=model: _kernel(m, spec))
+                ours, reference = best_of(2, lambda m=model: project(m, spec), lambda m=model: kernel_alone(m, spec))
                 told(f"{count} solids", ours, reference, f"<= {LIMIT}", ours <= LIMIT * reference)
             else:
                 (ours,) = best_of(2, lambda m=model: project(m, spec))
@@ -137,7 +138,7 @@ def _connector(path: Path, spec: ProjectionSpec) -> None:
     shape = connector(SOCKETS)
     BRepTools.Write_s(shape, str(path))
     model = read_model(path, path.name)
-    ours, reference = best_of(2, lambda: project(model, spec), lambda: _kernel(model, spec))
+    ours, reference = best_of(2, lambda: project(model, spec), lambda: kernel_alone(model, spec))
     holds = ours <= OF_CONNECTOR * reference
     told(f"a connector of {faces(model.shapes[0])} faces", ours, reference, f"<= {OF_CONNECTOR}", holds)
 
