@@ -130,23 +130,57 @@ class Facets:
         return self._splines[key]
 
 
-def _nodes_of(triangulation: Any, face: Any, location: TopLoc_Location) -> tuple[Array, Array, Array, Ints]:
-    StdPrs_ToolTriangulatedShape.ComputeNormals_s(face, triangulation)
-    count = triangulation.NbNodes()
-    points = np.array([xyz(triangulation.Node(n)) for n in range(1, count + 1)]).reshape(-1, 3)
-    normals = np.array([xyz(triangulation.Normal(n)) for n in range(1, count + 1)]).reshape(-1, 3)
-    places = (triangulation.UVNode(n) for n in range(1, count + 1))
-    uv = np.array([(p.X(), p.Y()) for p in places]).reshape(-1, 2)
-    triangles = (triangulation.Triangle(n) for n in range(1, triangulation.NbTriangles() + 1))
-    corners = np.array([(t.Value(1), t.Value(2), t.Value(3)) for t in triangles], np.int64).reshape(-1, 3) - 1
-    if not location.IsIdentity():
-        matrix = matrix_of(location)
-        points = points @ matrix[:3, :3].T + matrix[:3, 3]
-        turn = matrix[:3, :3] / np.cbrt(abs(np.linalg.det(matrix[:3, :3])))
-        normals = normals @ turn.T
-        if np.linalg.det(turn) < 0:
-            corners = corners[:, ::-1]
-    return points, normals, uv, corners
+class _Nodes:
+    """The triangles of faces, one face after the other."""
+
+    def __init__(self) -> None:
+        self._points: list[float] = []
+        self._normals: list[float] = []
+        self._uv: list[float] = []
+        self._corners: list[int] = []
+        self._faces: list[tuple[int, int, bool]] = []
+        self._placed: list[tuple[int, int, Array]] = []
+        self.count = 0
+
+    def add(self, number: int, face: Any, triangulation: Any, location: TopLoc_Location) -> None:
+        """Those of the face with a *number*."""
+        StdPrs_ToolTriangulatedShape.ComputeNormals_s(face, triangulation)
+        count, base = triangulation.NbNodes(), self.count
+        for n in range(1, count + 1):
+            point, normal, place = triangulation.Node(n), triangulation.Normal(n), triangulation.UVNode(n)
+            self._points += (point.X(), point.Y(), point.Z())
+            self._normals += (normal.X(), normal.Y(), normal.Z())
+            self._uv += (place.X(), place.Y())
+        for n in range(1, triangulation.NbTriangles() + 1):
+            triangle = triangulation.Triangle(n)
+            self._corners += (triangle.Value(1) + base, triangle.Value(2) + base, triangle.Value(3) + base)
+        turned = face.Orientation() == TopAbs_REVERSED
+        if not location.IsIdentity():
+            matrix = matrix_of(location)
+            self._placed.append((base, base + count, matrix))
+            turned ^= bool(np.linalg.det(matrix[:3, :3]) < 0)
+        self._faces.append((number, triangulation.NbTriangles(), turned))
+        self.count += count
+
+    def all(self) -> tuple[Array, Array, Array, Ints, Ints]:
+        """Points and normals (n, 3), parameters (n, 2), triangles (m, 3) and their faces (m,)."""
+        points, normals = np.array(self._points).reshape(-1, 3), np.array(self._normals).reshape(-1, 3)
+        for begin, end, matrix in self._placed:
+            turn = matrix[:3, :3]
+            points[begin:end] = points[begin:end] @ turn.T + matrix[:3, 3]
+            normals[begin:end] = normals[begin:end] @ turn.T / np.cbrt(abs(np.linalg.det(turn)))
+        triangles = np.array(self._corners, np.int64).reshape(-1, 3) - 1
+        table = np.array(self._faces, np.int64).reshape(-1, 3)
+        face, turned = (np.repeat(table[:, k], table[:, 1]) for k in (0, 2))
+        turned = turned.astype(bool)
+        triangles[turned] = triangles[turned][:, ::-1]
+        if len(triangles):
+            # normals agree with the triangles, whichever way the kernel gives them
+            a, b, c = (points[triangles[:, k]] for k in range(3))
+            agree = (np.cross(b - a, c - a) * normals[triangles[:, 0]]).sum(axis=1)
+            against = np.bincount(face, agree) < 0
+            normals[np.unique(triangles[against[face]])] *= -1
+        return points, normals, np.array(self._uv).reshape(-1, 2), triangles, face
 
 
 def frame_of(adaptor: Any) -> tuple[Curve, Array]:
@@ -173,20 +207,16 @@ class _Edges:
         self.found = TopTools_IndexedMapOfShape()
         TopExp.MapShapes_s(shape, TopAbs_EDGE, self.found)
         count = self.found.Extent()
-        self.first_chord = np.full(count, -1)
-        self.ends: list[Array] = []
-        self.across: list[Array] = []
-        self.params: list[Array] = []
-        self.edge: list[Ints] = []
+        self._first_chord = [-1] * count
+        self._nodes: list[int] = []
+        self._params: list[float] = []
+        self._uses: list[tuple[int, int, int, bool]] = []
         self.total, self.whole = 0, True
         self.faces: list[list[int]] = [[] for _ in range(count)]
         self.seam = np.zeros(count, bool)
 
-    def meet(
-        self, face: Any, number: int, triangulation: Any, location: TopLoc_Location, points: Array, normals: Array
-    ) -> dict[int, int]:
-        """Which chord lies between two nodes of a face, by lower node × 2³² + higher node."""
-        sides: dict[int, int] = {}
+    def meet(self, face: Any, number: int, triangulation: Any, location: TopLoc_Location, base: int) -> None:
+        """The chords along the edges of a face, whose nodes count from *base* on."""
         explorer = TopExp_Explorer(face, TopAbs_EDGE)
         while explorer.More():
             edge = TopoDS.Edge_s(explorer.Current())
@@ -198,23 +228,39 @@ class _Edges:
                 self.whole = False
                 continue
             row = self.found.FindIndex(edge) - 1
-            nodes = np.array([polygon.Node(n) for n in range(1, polygon.NbNodes() + 1)], np.int64) - 1
             if number in self.faces[row]:
                 self.seam[row] = True
             self.faces[row].append(number)
-            if self.first_chord[row] < 0:
-                self.first_chord[row] = self.total
-                along = np.array([polygon.Parameter(n) for n in range(1, polygon.NbNodes() + 1)])
-                at = points[nodes]
-                self.ends.append(np.stack((at[:-1], at[1:]), axis=1))
-                self.across.append(np.stack((normals[nodes[:-1]], normals[nodes[1:]]), axis=1))
-                self.params.append(np.stack((along[:-1], along[1:]), axis=1))
-                self.edge.append(np.full(len(nodes) - 1, row))
-                self.total += len(nodes) - 1
-            first = int(self.first_chord[row])
-            low, high = np.minimum(nodes[:-1], nodes[1:]), np.maximum(nodes[:-1], nodes[1:])
-            sides.update(zip(((low << 32) + high).tolist(), range(first, first + len(low)), strict=True))
-        return sides
+            count, new = polygon.NbNodes(), self._first_chord[row] < 0
+            self._nodes += [polygon.Node(n) + base - 1 for n in range(1, count + 1)]
+            self._params += [polygon.Parameter(n) for n in range(1, count + 1)] if new else [0.0] * count
+            if new:
+                self._first_chord[row] = self.total
+                self.total += count - 1
+            self._uses.append((row, count, self._first_chord[row], new))
+
+    def chords(self, points: Array, normals: Array, triangles: Ints) -> tuple[Array, Array, Array, Ints, Ints]:
+        """Ends, the normals of one face there, parameters and edges of the chords; which lies at each side of triangles."""
+        nodes, params = np.array(self._nodes, np.int64), np.array(self._params)
+        uses = np.array(self._uses, np.int64).reshape(-1, 4)
+        end = np.cumsum(uses[:, 1])
+        within = np.ones(len(nodes), bool)
+        within[end - 1] = False
+        low = np.flatnonzero(within)
+        use = np.searchsorted(end, low, side="right")
+        chord = uses[use, 2] + low - (end - uses[:, 1])[use]
+        key, (a, b) = _pair(nodes[low], nodes[low + 1]), (nodes[low], nodes[low + 1])
+        order = np.argsort(key, kind="stable")
+        asked = _pair(triangles, np.roll(triangles, -1, axis=1))
+        place = np.searchsorted(key[order], asked, side="right") - 1
+        at = order[np.maximum(place, 0)] if len(order) else np.zeros(place.shape, np.int64)
+        sides = np.where((place >= 0) & (key[at] == asked), chord[at], -1) if len(order) else np.full(place.shape, -1)
+        own = uses[use, 3] == 1
+        a, b, low = a[own], b[own], low[own]
+        return (
+            np.stack((points[a], points[b]), axis=1), np.stack((normals[a], normals[b]), axis=1),
+            np.stack((params[low], params[low + 1]), axis=1), uses[use[own], 0], sides,
+        )  # fmt: skip
 
     def kinds(self, faces: Sequence[Any]) -> tuple[Ints, Array, Flags, list[Any]]:
         """What each edge is, its frame, whether it is smooth, and the kernel's own; *faces* by number."""
@@ -231,6 +277,11 @@ class _Edges:
                 continue
             curve[row], frame[row] = frame_of(BRepAdaptor_Curve(edge))
         return curve, frame, smooth, kernel
+
+
+def _pair(a: Ints, b: Ints) -> Ints:
+    """One number for two nodes, whichever comes first."""
+    return (np.minimum(a, b) << 32) + np.maximum(a, b)
 
 
 def _form(face: Any) -> tuple[Surface, Array]:
@@ -326,9 +377,9 @@ def facets_of(shape: Any, chord: float, turn: float) -> Facets:
     BRepMesh_IncrementalMesh(shape, chord, False, turn, True)
     faces = [TopoDS.Face_s(f) for f in sub_shapes(shape, TopAbs_FACE)]
     edges = _Edges(shape)
-    points, normals, uv, triangles, face_of, sides = [], [], [], [], [], []
+    nodes = _Nodes()
     surface, form = np.full(len(faces), int(Surface.OTHER)), np.zeros((len(faces), 8))
-    base, whole = 0, True
+    whole = True
     for number, face in enumerate(faces):
         surface[number], form[number] = _form(face)
         location = TopLoc_Location()
@@ -336,37 +387,15 @@ def facets_of(shape: Any, chord: float, turn: float) -> Facets:
         if triangulation is None:
             whole = False
             continue
-        own, out, place, corners = _nodes_of(triangulation, face, location)
-        if face.Orientation() == TopAbs_REVERSED:
-            corners = corners[:, ::-1]
-        if len(corners):
-            # normals agree with the triangles, whichever way the kernel gives them
-            a, b, c = (own[corners[:, k]] for k in range(3))
-            flat = np.cross(b - a, c - a)
-            if float((flat * out[corners[:, 0]]).sum()) < 0:
-                out = -out
-        chords = edges.meet(face, number, triangulation, location, own, out)
-        after = np.roll(corners, -1, axis=1)
-        key = (np.minimum(corners, after) << 32) + np.maximum(corners, after)
-        sides.append(np.array([chords.get(k, -1) for k in key.ravel().tolist()], np.int64).reshape(-1, 3))
-        points.append(own)
-        normals.append(out)
-        uv.append(place)
-        triangles.append(corners + base)
-        face_of.append(np.full(len(corners), number))
-        base += len(own)
+        edges.meet(face, number, triangulation, location, nodes.count)
+        nodes.add(number, face, triangulation, location)
     curve, frame, smooth, kernel = edges.kinds(faces)
     whole = whole and edges.whole
-    side = np.concatenate([np.empty((0, 3), np.int64), *sides])
+    all_points, all_normals, uv, all_triangles, face_of_all = nodes.all()
+    ends, across, params, owner, side = edges.chords(all_points, all_normals, all_triangles)
     # chords of an edge one after the other, edges in their order
-    owner = np.concatenate([np.empty(0, np.int64), *edges.edge])
     order = np.argsort(owner, kind="stable")
-    place = np.concatenate((np.argsort(order), [-1]))
-    side = place[side]
-    all_points = np.concatenate([np.empty((0, 3)), *points])
-    all_normals = np.concatenate([np.empty((0, 3)), *normals])
-    all_triangles = np.concatenate([np.empty((0, 3), np.int64), *triangles])
-    face_of_all = np.concatenate([np.empty(0, np.int64), *face_of])
+    side = np.concatenate((np.argsort(order), [-1]))[side]
     closed, bodies = _closed_faces(shape, faces)
     turned = _inside_out(bodies, closed, all_points, all_triangles, face_of_all)[face_of_all]
     if turned.any():
@@ -374,11 +403,8 @@ def facets_of(shape: Any, chord: float, turn: float) -> Facets:
         all_triangles[turned] = all_triangles[turned][:, ::-1]
         side[turned] = side[turned][:, [1, 0, 2]]
     return Facets(
-        points=all_points, normals=all_normals, uv=np.concatenate([np.empty((0, 2)), *uv]), triangles=all_triangles,
-        face=face_of_all, sides=side, surface=surface, form=form, closed=closed,
-        ends=np.concatenate([np.empty((0, 2, 3)), *edges.ends])[order],
-        across=np.concatenate([np.empty((0, 2, 3)), *edges.across])[order],
-        params=np.concatenate([np.empty((0, 2)), *edges.params])[order], edge=owner[order],
-        beside=_beside(side, edges.total), curve=curve, frame=frame, smooth=smooth, seam=edges.seam, kernel=kernel,
-        kernel_faces=faces, chord=chord, bodies=bodies, whole=whole,
+        points=all_points, normals=all_normals, uv=uv, triangles=all_triangles, face=face_of_all, sides=side,
+        surface=surface, form=form, closed=closed, ends=ends[order], across=across[order], params=params[order],
+        edge=owner[order], beside=_beside(side, edges.total), curve=curve, frame=frame, smooth=smooth, seam=edges.seam,
+        kernel=kernel, kernel_faces=faces, chord=chord, bodies=bodies, whole=whole,
     )  # fmt: skip
