@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Fuse
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeCone, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakeSphere, BRepPrimAPI_MakeTorus
+from OCP.BRepTools import BRepTools
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 from OCP.TopoDS import TopoDS
 from scipy.integrate import quad
@@ -34,6 +35,7 @@ from skalto.core.projection.view import ProjectionSpec, project_shown, shown_in
 from skalto.core.projection.watch import watch
 from skalto.core.viewpoint import parse_viewpoint
 from skalto.demo.solids import block, cylinder, fuse, moved
+from tests.campaigns.hidden import union
 from tests.core.modelled import modelled, pin_in_plate, together
 
 
@@ -316,3 +318,17 @@ def test_hidden_stretches_that_overlap_are_one(spans: list[tuple[int, int, int]]
     same = owner[1:] == owner[:-1]
     assert (np.diff(owner) >= 0).all()
     assert (joined[1:, 0] > joined[:-1, 1])[same].all()
+
+
+@pytest.mark.parametrize(
+    ("number", "view"),
+    [(5, "iso"), (5, "dir:1,2,-1.5"), (4, "iso"), (24, "iso"), (26, "dir:1,2,-1.5"), (13, "dir:1,2,-1.5"), (17, "iso")],
+)
+def test_unions_of_plain_solids_by_rays(number: int, view: str, tmp_path: Path) -> None:
+    """Cones with their tips, curves that begin on the face that hides them, curves on a ring that go behind it: each was wrong
+    once."""
+    path = tmp_path / "union.brep"
+    BRepTools.Write_s(union(number, False), str(path))
+    artwork, shown, spec = seen(model := read_model(path, path.name), view)
+    found = watch(model, shown, spec.axes(), artwork, count=30_000)
+    assert sum(fault.length for fault in found.faults) <= 2e-4 * found.drawn
