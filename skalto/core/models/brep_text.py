@@ -6,7 +6,9 @@ documentation), versions 1 to 3.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
+from itertools import islice
 from math import isfinite
 
 from skalto.core.errors import InputError
@@ -29,6 +31,7 @@ _SMOOTHNESS = ("C0", "G1", "C1", "G2", "C2", "C3", "CN")
 _LONG = 38
 """Characters of a number; on one of more than 40 the kernel's reader never ends. Writers need 25."""
 
+_WORD = re.compile(r"\S+", re.ASCII)
 _PLAIN = bytes(range(32, 127)) + b"\t\n\r"
 
 
@@ -37,17 +40,34 @@ class _Damaged(Exception):
 
 
 class _Words:
-    """The words of a file, taken one after another."""
+    """The words of a text from a place on, taken one after another: all at once they would need eight times its memory."""
 
-    def __init__(self, text: str) -> None:
-        self.words = text.split()
-        self.at = 0
+    def __init__(self, text: str, start: int) -> None:
+        self._found = _WORD.finditer(text, start)
+        self._ahead: str | None = None
+        self.ended = False
 
     def next(self) -> str:
-        if self.at >= len(self.words):
+        if self._ahead is not None:
+            word, self._ahead = self._ahead, None
+            return word
+        found = next(self._found, None)
+        if found is None:
+            self.ended = True
             raise _Damaged
-        self.at += 1
-        return self.words[self.at - 1]
+        return found.group()
+
+    def over(self) -> bool:
+        """Whether there are no more."""
+        return self.ended or (self._ahead is None and next(self._found, None) is None)
+
+    def skip(self, word: str) -> bool:
+        """Take the next word where it is this one."""
+        self._ahead = self.next()
+        if self._ahead != word:
+            return False
+        self._ahead = None
+        return True
 
     def number(self, least: int = 0, most: int = _MANY) -> int:
         word = self.next()
@@ -56,16 +76,16 @@ class _Words:
         return int(word)
 
     def reals(self, count: int) -> None:
-        found = self.words[self.at : self.at + count]
-        if len(found) < count:
-            raise _Damaged
+        if not count:
+            return
+        words = [self.next(), *(found.group() for found in islice(self._found, count - 1))]
+        self.ended = len(words) < count
         try:
-            finite = all(len(word) <= _LONG and isfinite(float(word)) for word in found)
+            finite = all(len(word) <= _LONG and isfinite(float(word)) for word in words)
         except ValueError:
             raise _Damaged from None
-        if not finite:
+        if self.ended or not finite:
             raise _Damaged
-        self.at += count
 
     def smooth_number(self) -> None:
         word = self.next()
@@ -210,8 +230,7 @@ def _face(words: _Words) -> None:
     words.number(0, 1)
     words.reals(1)
     words.number(), words.number()
-    if words.words[words.at : words.at + 1] == ["2"]:
-        words.next()
+    if words.skip("2"):
         words.number()
 
 
@@ -253,7 +272,7 @@ def check_brep(data: bytes, what: str) -> None:
         raise InputError(f"{what} is damaged: its heading names no version of the format from 1 to 3; export it again.")
     if data[end:].translate(None, _PLAIN):
         raise InputError(f"{what} is damaged: there are bytes in it that are no text; copy or export it again.")
-    words = _Words(text[end:])
+    words = _Words(text, end)
     sections: list[tuple[str, str, Callable[[], None]]] = [
         ("Locations", "placements", lambda: _location(words)),
         ("Curve2ds", "curves on faces", lambda: _curve(words, True)),
@@ -275,5 +294,5 @@ def check_brep(data: bytes, what: str) -> None:
         told = "last line, which names the shape,"
         _reference(words, words.next(), count)
     except (_Damaged, RecursionError):
-        cut = "cut short" if words.at >= len(words.words) else "damaged"
+        cut = "cut short" if words.over() else "damaged"
         raise InputError(f"{what} is {cut} in its {told} and cannot be read; copy or export it again.") from None

@@ -45,7 +45,8 @@ def _chains(pairs, members, begin, out, out_begin):  # type: ignore[no-untyped-d
         out_begin[run] = end
         out[end] = at
         end += 1
-        while beside[at, 0] >= 0 or beside[at, 1] >= 0:
+        # a damaged mesh may have more than two
+        while end < len(out) and (beside[at, 0] >= 0 or beside[at, 1] >= 0):
             side = 0 if beside[at, 0] >= 0 else 1
             after = beside[at, side]
             beside[at, side] = -1
