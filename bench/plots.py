@@ -8,6 +8,7 @@ from pathlib import Path
 
 import matplotlib
 import numpy as np
+from OCP.BRepTools import BRepTools
 
 from bench.clock import best_of
 from bench.hiding import connector, heap, kernel_alone
@@ -59,8 +60,6 @@ def run() -> None:
     FOLDER.mkdir(exist_ok=True)
     matplotlib.rcParams["svg.hashsalt"] = "skalto"
     spec = ProjectionSpec(look=STANDARD["iso"].look, up=STANDARD["iso"].up)
-    from OCP.BRepTools import BRepTools
-
     with tempfile.TemporaryDirectory() as folder:
         rows = []
         for count in SOLIDS:

@@ -11,10 +11,19 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Fuse
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
-from OCP.BRepPrimAPI import BRepPrimAPI_MakeCone, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakeSphere, BRepPrimAPI_MakeTorus
+from OCP.BRepPrimAPI import (
+    BRepPrimAPI_MakeCone,
+    BRepPrimAPI_MakeCylinder,
+    BRepPrimAPI_MakePrism,
+    BRepPrimAPI_MakeSphere,
+    BRepPrimAPI_MakeTorus,
+)
 from OCP.BRepTools import BRepTools
-from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+from OCP.GC import GC_MakeArcOfCircle, GC_MakeSegment
+from OCP.GeomConvert import GeomConvert_CompCurveToBSplineCurve
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt, gp_Vec
 from OCP.TopoDS import TopoDS
 from scipy.integrate import quad
 from scipy.special import ellipe
@@ -332,3 +341,19 @@ def test_unions_of_plain_solids_by_rays(number: int, view: str, tmp_path: Path) 
     artwork, shown, spec = seen(model := read_model(path, path.name), view)
     found = watch(model, shown, spec.axes(), artwork, count=30_000)
     assert sum(fault.length for fault in found.faults) <= 2e-4 * found.drawn
+
+
+@pytest.mark.parametrize("way", HiddenLines)
+def test_the_round_part_of_a_spline_is_drawn_round(way: HiddenLines, tmp_path: Path) -> None:
+    """An edge that takes of a spline the arc and not the line before it, radius 10 mm."""
+    line = GC_MakeSegment(gp_Pnt(-20, -10, 0), gp_Pnt(0, -10, 0)).Value()
+    arc = GC_MakeArcOfCircle(gp_Pnt(0, -10, 0), gp_Pnt(10, 0, 0), gp_Pnt(0, 10, 0)).Value()
+    joined = GeomConvert_CompCurveToBSplineCurve(line)
+    assert joined.Add(arc, 1e-7)
+    spline = joined.BSplineCurve()
+    edge = BRepBuilderAPI_MakeEdge(spline, gp_Pnt(0, -10, 0), gp_Pnt(0, 10, 0)).Edge()
+    model, _ = modelled(BRepPrimAPI_MakePrism(edge, gp_Vec(0, 0, 5)).Shape(), tmp_path)
+    artwork, *_ = seen(model, "top", way)
+    (arcs,) = [item for item in artwork if isinstance(item, Ellipses)]
+    assert np.hypot(*arcs.major.T) == pytest.approx(10, abs=1e-6)
+    assert not any(isinstance(item, Beziers) for item in artwork)

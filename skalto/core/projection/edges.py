@@ -32,14 +32,15 @@ def _flat_poles(curve: Any, flat: Array) -> tuple[Array, Array, int]:
 class FlatSpline:
     """A spline in the view's plane: the projection of a spline is the spline of the projected poles.
 
-    :param knots: each as often as it counts. :param poles: x·w, y·w, w, (n, 3).
+    :param knots: each as often as it counts. :param poles: x·w, y·w, w, (n, 3). :param span: what of the parameter is drawn:
+        where all of that is a circle, it is drawn as one; the whole spline where it is not given.
     """
 
-    def __init__(self, knots: Array, poles: Array, degree: int) -> None:
+    def __init__(self, knots: Array, poles: Array, degree: int, span: tuple[float, float] | None = None) -> None:
         self._spline, self._degree = BSpline(knots, poles, degree), degree
         self._knots = np.unique(knots)
         self._rational = bool(np.ptp(poles[:, 2]) > 0)
-        low, high = float(knots[degree]), float(knots[len(poles)])
+        low, high = span or (float(knots[degree]), float(knots[len(poles)]))
         self._circle = circle_through(self.at(np.linspace(low, high, 17))[0], ROUND) if degree > 1 else None
 
     def at(self, t: Array) -> tuple[Array, Array]:
@@ -89,12 +90,13 @@ class ProjectedEdge:
         self._rows = self._flat.tolist()
         self.kind = self.curve.GetType()
         self._spline: FlatSpline | None = None
+        span = self.curve.FirstParameter(), self.curve.LastParameter()
         if self.kind == GeomAbs_BSplineCurve:
-            self._spline = FlatSpline(*_flat_poles(self.curve.BSpline(), self._flat))
+            self._spline = FlatSpline(*_flat_poles(self.curve.BSpline(), self._flat), span)
         elif self.kind == GeomAbs_BezierCurve:
             from OCP.GeomConvert import GeomConvert
 
-            self._spline = FlatSpline(*_flat_poles(GeomConvert.CurveToBSplineCurve_s(self.curve.Bezier()), self._flat))
+            self._spline = FlatSpline(*_flat_poles(GeomConvert.CurveToBSplineCurve_s(self.curve.Bezier()), self._flat), span)
 
     def _evaluate(self, t: Array) -> tuple[Array, Array]:
         """Points and derivatives (k, 2) on the sheet's plane."""

@@ -44,6 +44,7 @@ _LEAST = 1e-6
 """Hidden stretches that lie nearer than this, mm, are one, and shorter ones are none."""
 _CONTACT = 1e-5
 _ON_FACE = 1e-6
+"""A curve whose end is nearer to a face than this, mm, begins or ends on it."""
 _NEARER = 0.5
 """Of two ends the second is taken where it lies nearer than this share of how far off the first is."""
 _SAMPLES = 9

@@ -21,8 +21,9 @@ class Scene:
     triangles, f faces, k chords, e edges. Triangles of mirrored parts are turned, so that their fronts are outside.
 
     ``part`` (m,) and ``edge_part`` (e,) tell the component; triangles may be ``off`` (f,) from their faces, mm; ``across``
-    (k, 2) is how much the face beside a chord leans toward the viewer at both ends; ``placed`` numbers the bodies (e,), whose
-    ``turns`` (b, 3, 3) and ``moves`` (b, 3) lead from their own axes; ``first_face`` of each component.
+    (k, 2) is how much the face beside a chord leans toward the viewer at both ends. Of each body there are its ``facets``,
+    ``turns`` (b, 3, 3) and ``moves`` (b, 3), which lead from its own axes, and its ``first_edge`` (b,); ``first_face`` is by
+    the component's number.
     """
 
     points: Array

@@ -1,4 +1,4 @@
-"""What a view shows, set up for hidden lines: triangles that face the viewer, and curves with their chords, in view axes."""
+"""What may be drawn of a view, as it is found: curves with their chords, in view axes."""
 
 from __future__ import annotations
 
@@ -50,26 +50,6 @@ class Chords:
     beside: Ints
     hidden: Flags
     clear: Array
-
-
-@dataclass(frozen=True, eq=False)
-class Triangles:
-    """Triangles that face the viewer: ``corners`` (m, 3, 3), the parameters ``uv`` (m, 2) of their middles, their names, faces,
-    parts, how much nearer than a chord of another part each must be to hide it, and the curve at each side, −1 inside a face,
-    (m, 3). Faces are ``surface`` (f,) and ``form`` (f, 8), and triangles may be ``off`` (f,) from them, mm; ``face_of`` (t,)
-    tells the face of any triangle by its name."""
-
-    corners: Array
-    uv: Array
-    name: Ints
-    face: Ints
-    part: Ints
-    band: Array
-    sides: Ints
-    surface: Ints
-    form: Array
-    face_of: Ints
-    off: Array
 
 
 def _stacked(rows: list[Array], *shape: int, kind: type = float) -> Array:

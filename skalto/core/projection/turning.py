@@ -478,7 +478,8 @@ class KernelEdge:
         if self._drawing is None and spline is not None and not spline.period[0]:
             w = spline.poles[:, 3:]
             poles = np.hstack((spline.poles[:, :3] @ self._turn[:2].T + w * self._move[:2], w))
-            self._drawing = FlatSpline(spline.knots[0], poles, spline.degrees[0])
+            own = BRepAdaptor_Curve(self._edge)
+            self._drawing = FlatSpline(spline.knots[0], poles, spline.degrees[0], (own.FirstParameter(), own.LastParameter()))
         if self._drawing is None:
             matrix = np.eye(4)
             matrix[:3, :3], matrix[:3, 3] = self._turn, self._move
