@@ -79,7 +79,7 @@ from skalto.core.drawings.drawing import Drawing
 from skalto.core.drawings.dxf import reading
 from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.output.pdf.document import write_pdf
-from skalto.core.output.pdf.finishing import Metadata
+from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.paper import FrameStyle
 from skalto.core.sheets.compose import compose
 from skalto.core.sheets.excerpting import LOOK, UP

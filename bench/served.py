@@ -17,12 +17,12 @@ import httpx
 
 
 @contextmanager
-def served(data: Path, workers: int = 2) -> Iterator[httpx.Client]:
+def served(data: Path, workers: int = 2, *options: str) -> Iterator[httpx.Client]:
     """A running application over *data*; a client of it."""
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
-    command = [str(Path(sys.executable).parent / "skalto"), "serve", "--data", str(data), "--port", str(port)]
+    command = [str(Path(sys.executable).parent / "skalto"), "serve", "--data", str(data), "--port", str(port), *options]
     environment = os.environ | {"SKALTO_WORKERS": str(workers)}
     process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=environment, start_new_session=True)
     assert process.stdout is not None

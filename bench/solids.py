@@ -57,7 +57,7 @@ def _million() -> None:
     import resource
 
     from skalto.core.output.pdf.document import write_pdf
-    from skalto.core.output.pdf.finishing import Metadata
+    from skalto.core.output.pdf.metadata import Metadata
     from skalto.core.scene.solid import Solid, SolidFacts, draw_poster, solid_views
     from skalto.core.sheets.compose import compose
     from skalto.core.sheets.fielding import bare_sheet, field_for
@@ -70,7 +70,7 @@ def _million() -> None:
     sheet = bare_sheet("s", "Million")
     field = field_for(sheet, "f", "0", "Million", whole=True)
     sheet = sheet.model_copy(update={"fields": (field,)})
-    facts = SolidFacts(name="Million", chord=0, nodes=(), views=(), box=field.inner)
+    facts = SolidFacts(name="Million", chord=0, triangles=scene.triangles(), nodes=(), views=(), box=field.inner)
     solid = Solid(field, u3d, solid_views(field, scene), facts, draw_poster(field, scene))
     data = write_pdf([compose(sheet, {}, None, {"f": solid})], Metadata("Million"))
     seconds = time.perf_counter() - begun

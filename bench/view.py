@@ -14,7 +14,8 @@ from skalto.core.projection.hidden_lines import solve
 from skalto.core.projection.view import ProjectionSpec, project
 from skalto.core.viewpoint import STANDARD
 from skalto.demo.press import write_press
-from skalto.services.tasks import pack_lines, project_model, unpack_lines
+from skalto.services.lines import pack_lines, unpack_lines
+from skalto.services.tasks import project_model
 
 LIMIT = 0.25
 ISO = 0.25

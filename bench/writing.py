@@ -11,7 +11,7 @@ from reportlab.pdfgen.canvas import Canvas
 from bench.clock import best_of, told
 from skalto.core.artwork import Artwork, EdgeClass, Lines, Similarity, Tags
 from skalto.core.output.pdf.document import write_pdf
-from skalto.core.output.pdf.finishing import Metadata
+from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.sheets.compose import Page, PlacedView
 from skalto.core.sheets.sheet import ViewSpec
 

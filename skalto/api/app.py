@@ -15,9 +15,9 @@ from fastapi.responses import FileResponse, JSONResponse
 from peewee import OperationalError
 from pydantic import ValidationError
 from starlette.exceptions import HTTPException
-from starlette.staticfiles import StaticFiles
 
 from skalto import __version__
+from skalto.api.assets import Assets
 from skalto.api.desk_routes import router as desk_router
 from skalto.api.drawing_routes import router as drawing_router
 from skalto.api.guarding import Guard
@@ -217,7 +217,7 @@ def _serve_page(app: FastAPI, settings: Settings) -> None:
     """The built page; any path that is not a file of it is one of its own addresses."""
     if not (settings.web / "index.html").exists():
         return
-    app.mount("/assets", StaticFiles(directory=settings.web / "assets"), name="assets")
+    app.mount("/assets", Assets(directory=settings.web / "assets"), name="assets")
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str) -> FileResponse:

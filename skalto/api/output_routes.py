@@ -10,7 +10,7 @@ from fastapi import APIRouter, Body, Depends, Request, Response
 from pydantic import BaseModel
 
 from skalto.api.schemas import PROBLEMS, ProofView
-from skalto.core.checks.report import Report
+from skalto.core.checks.verdict import Report
 from skalto.core.fields import FIELDS
 from skalto.core.packs import DEFAULT_PATTERN
 from skalto.core.recipes import SHIPPED_RECIPES, Recipe, recipe_to_json

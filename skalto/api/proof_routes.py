@@ -11,8 +11,8 @@ from pydantic import BaseModel
 
 from skalto.api.output_routes import attachment
 from skalto.api.schemas import PROBLEMS
-from skalto.core.checks.printer import Printed, Printer
-from skalto.core.checks.snapping import SnapPoints
+from skalto.core.checks.points import SnapPoints
+from skalto.core.checks.printing import Printed, Printer
 from skalto.core.output.pixels import PictureWish
 from skalto.jobs.queue import WorkState
 from skalto.services.looking import Looking

@@ -80,6 +80,12 @@ def trade(studio: Here) -> Trade:
     )
 
 
+@router.get("/preparing")
+def preparing(studio: Here) -> Typed:
+    """What the server does by itself for its beginning; no text when nothing."""
+    return Typed(text=studio.preparing)
+
+
 @router.post("/read/scale")
 def read_scale(question: Typed) -> ScaleAnswer:
     """What a typed scale means."""

@@ -7,7 +7,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
-from skalto.core.checks.report import Report
+from skalto.core.checks.verdict import Report
 from skalto.core.job import JobDocument
 from skalto.core.output.picture import Picture
 from skalto.core.sheets.annotations import DimensionKind, Point, Ref

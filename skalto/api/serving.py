@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import os
 import secrets
 import socket
@@ -22,9 +23,11 @@ from skalto.jobs.child import sweep
 from skalto.jobs.consumer import Wanted
 from skalto.jobs.queue import STARTING, Queue
 from skalto.services.locking import lock
+from skalto.services.studio import Studio
 from skalto.settings import Settings
 
 _SLOW_START = 10.0
+_log = logging.getLogger(__name__)
 
 
 def _with(data: Path | None, port: int | None, host: str | None) -> Settings:
@@ -123,16 +126,30 @@ def serve(data: Path | None, port: int | None, demo: bool, host: str | None = No
         held.close()
 
 
+def _make_demo(studio: Studio) -> None:
+    """The demo jobs, made by the workers while the page can be used already."""
+    # with what it takes to lay out sheets, which nobody waits for who only wants the server up
+    from skalto.demo.hands import Hands
+    from skalto.demo.job import ensure_demo
+
+    def told(text: str) -> None:
+        studio.preparing = text
+        if text:
+            print(f"Making the demo jobs: {text[0].lower()}{text[1:]} …", flush=True)
+
+    try:
+        ensure_demo(studio, Hands(studio.queue), told)
+    except Exception:
+        studio.preparing = ""
+        _log.exception("the demo jobs could not be made")
+
+
 def _serve(settings: Settings, where: str, demo: bool) -> None:
     sweep()
     app = create_app(settings)
     studio = app.state.studio
     studio.queue.reset()
     studio.tidy()
-    if demo:
-        from skalto.demo.job import ensure_demo
-
-        ensure_demo(studio)
     studio.announce()
     workers = LocalWorkers(settings, studio.queue)
     if settings.workers:
@@ -149,6 +166,8 @@ def _serve(settings: Settings, where: str, demo: bool) -> None:
         # whoever asks from now on waits for the answer, and is not turned away
         sock.listen()
         print(f"Skalto is at {where} (Ctrl-C ends it)", flush=True)
+        if demo:
+            threading.Thread(target=_make_demo, args=(studio,), daemon=True).start()
         server.run(sockets=[sock])
     except SystemExit:
         raise InputError(f"Port {settings.port} is taken: end what uses it, or choose another with --port.") from None

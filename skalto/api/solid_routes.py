@@ -12,7 +12,7 @@ from skalto.api.output_routes import attachment
 from skalto.api.routes import _job
 from skalto.api.schemas import PROBLEMS, JobView
 from skalto.jobs.queue import WorkState
-from skalto.services.scenes import KINDS
+from skalto.services.fields import KINDS
 from skalto.services.solids import Solids
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)

@@ -2,10 +2,6 @@
 
 from __future__ import annotations
 
-import tempfile
-from collections.abc import Callable
-from pathlib import Path
-
 from skalto.core.applying import apply
 from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.edits import DuplicateSheet
@@ -13,17 +9,15 @@ from skalto.core.job import JobDocument, SourceRef
 from skalto.core.sheets.annotations import Note
 from skalto.core.sheets.excerpting import LOOK, UP, middle_of
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.demo.hands import Hands
 from skalto.demo.workshop import REGIONS, SPACING
 from skalto.services import keys
 from skalto.services.studio import Studio, short_id
-from skalto.store import jobs as store
 from skalto.store.blobs import content_hash
 
 NAME = "Workshop fit-out.dxf"
 PLACE = (210.0, 172.0)
 """Where the middle of a storey lies on its sheet, mm."""
-
-Run = Callable[[tuple[str, dict[str, object]]], None]
 
 
 def ground_sheet(source: str, hidden: frozenset[str]) -> SheetSpec:
@@ -39,16 +33,16 @@ def ground_sheet(source: str, hidden: frozenset[str]) -> SheetSpec:
     )  # fmt: skip
 
 
-def make_fit_out(studio: Studio, run: Run, title: dict[str, str]) -> None:
-    """Write the drawing, read it, lay out the ground floor, and make the upper floor of it by duplicating and shifting."""
-    with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / "plan.dxf"
-        run(("skalto.demo.workshop:write_for_job", {"path": str(path)}))
-        data = path.read_bytes()
+def fit_out(studio: Studio, hands: Hands, title: dict[str, str]) -> JobDocument:
+    """Have the drawing written and read, lay out the ground floor, make the upper floor of it by duplicating and shifting."""
+    blobs = studio.settings.blob_url
+    hands.done([("demo:plan", "skalto.demo.workshop:keep_workshop", {"blobs": blobs, "key": "demo/plan.dxf"})])
+    data = studio.blobs.get("demo/plan.dxf")
     source = content_hash(data)
     studio.blobs.put(keys.file_key(source), data)
-    of: dict[str, object] = {"blobs": studio.settings.blob_url, "source": source}
-    run(("skalto.services.tasks:read_source", {**of, "name": NAME, "limit": studio.settings.size_limit}))
+    studio.blobs.drop("demo/plan.dxf")
+    of: dict[str, object] = {"blobs": blobs, "source": source, "name": NAME, "limit": studio.settings.size_limit}
+    hands.done([(f"read:{source}", "skalto.services.tasks:read_source", of)])
     facts = studio.drawing(source)
     ground = ground_sheet(source, facts.hidden_layers())
     reference = SourceRef(id=source, name=NAME, size=len(data), drawing=True)
@@ -59,11 +53,6 @@ def make_fit_out(studio: Studio, run: Run, title: dict[str, str]) -> None:
     document = apply(document, again, drawings=studio.drawing)
     upper = document.sheets[1]
     view = upper.views[0].model_copy(update={"name": "upper floor"})
-    document = document.with_sheet(
+    return document.with_sheet(
         upper.model_copy(update={"views": (view,), "title": {**ground.title, "number": "VE-202"}})
     )  # fmt: skip
-    for sheet in document.sheets:
-        for own in sheet.views:
-            spec = own.projection().model_dump_json()
-            run(("skalto.services.tasks:project_view", {**of, "spec": spec}))
-    store.create_job(document, "demo job")

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import queue
-import tempfile
+from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from pathlib import Path
 
 import numpy as np
 
@@ -26,17 +24,19 @@ from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import Arrangement, Furniture, SheetSpec, ViewSpec
 from skalto.core.viewpoint import STANDARD
 from skalto.demo import parts as p
-from skalto.demo.fitout import make_fit_out
-from skalto.jobs.child import Child
+from skalto.demo.fitout import fit_out
+from skalto.demo.hands import Hands, Work
 from skalto.services import keys
 from skalto.services.context import ContextSpec, load_facts
 from skalto.services.desk import overall_dimensions
+from skalto.services.fields import spec_of
+from skalto.services.lines import shade_spec
 from skalto.services.proofing import Proofing
 from skalto.services.sending import slowest_first
 from skalto.services.studio import Studio, short_id
-from skalto.services.tasks import shade_spec
 from skalto.store import jobs as store
 from skalto.store.blobs import content_hash
+from skalto.store.jobs import StoredJob
 
 SOURCE_NAME = "Ebba.step"
 _SEEN = (EdgeClass.VISIBLE, EdgeClass.OUTLINE)
@@ -263,56 +263,60 @@ def _packs(sheets: tuple[SheetSpec, ...]) -> tuple[Pack, ...]:
     return shop, cutter, looked
 
 
-def ensure_demo(studio: Studio) -> None:
-    """Make the demo job unless there is a job already: build the press, read it, lay out the sheets, draw their views on as
-    many processes as there are workers, write the first proof."""
+def ensure_demo(studio: Studio, hands: Hands, told: Callable[[str], None]) -> None:
+    """Make the demo jobs unless there is a job already: have the press built and read and the rooms drawn, lay out the sheets;
+    their views are drawn and the first proof is written while the page can be used already. *told* hears what is being done,
+    and '' when all of it is."""
     if store.list_jobs():
         return
-    print("Making the demo job: building and reading the press …", flush=True)
-    children: queue.SimpleQueue[Child] = queue.SimpleQueue()
-    made = [Child() for _ in range(studio.settings.workers)]
-    for child in made:
-        children.put(child)
+    told("Building the press and drawing the rooms")
+    with ThreadPoolExecutor(2) as pool:
+        rooms = pool.submit(fit_out, studio, hands, TITLE | {"department": "House group"})
+        press = pool.submit(_press, studio, hands).result()
+        # both or none: whoever ends it in between has both made at the next start
+        plan = store.create_job(rooms.result(), "demo job")
+    job = store.create_job(press, "demo job")
+    store.keep_format("Label", "90x60mm")
+    store.keep_format("Plate blank", "600x400mm")
+    views = slowest_first((view for sheet in press.sheets for view in sheet.views), lambda key: load_facts(studio.blobs, key))
+    told(f"Drawing the press's {len(views)} views")
+    hands.done(_pictures(studio, plan) + _pictures(studio, job, views))
+    told("Writing and measuring the press's first sheet")
+    Proofing(studio).make(job.id, press.sheets[0].id)
+    told("")
 
-    def run(work: tuple[str, dict[str, object]]) -> None:
-        child = children.get()
-        try:
-            child.run(work[0], work[1], lambda share, text: None, lambda: False)
-        finally:
-            children.put(child)
 
-    try:
-        with tempfile.TemporaryDirectory() as folder:
-            path = Path(folder) / SOURCE_NAME
-            run(("skalto.demo.press:write_press_for_job", {"path": str(path)}))
-            data = path.read_bytes()
-        make_fit_out(studio, run, TITLE | {"department": "House group"})
-        source = content_hash(data)
-        studio.blobs.put(keys.file_key(source), data)
-        of: dict[str, object] = {"blobs": studio.settings.blob_url, "source": source}
-        run(("skalto.services.tasks:read_source", {**of, "name": SOURCE_NAME, "limit": studio.settings.size_limit}))
-        sheets = _Sheets(source, load_facts(studio.blobs, source)).all()
-        reference = SourceRef(id=source, name=SOURCE_NAME, size=len(data))
-        packs = _packs(sheets)
-        document = JobDocument(
-            name="Ebba press", sources=(reference,), sheets=sheets, title=TITLE, parts=PARTS, packs=packs
-        )  # fmt: skip
-        job = store.create_job(document, "demo job")
-        store.keep_format("Label", "90x60mm")
-        store.keep_format("Plate blank", "600x400mm")
-        views = slowest_first((view for sheet in sheets for view in sheet.views), lambda key: load_facts(studio.blobs, key))
-        print(f"Making the demo job: drawing its {len(views)} views …", flush=True)
-        specs = [("project_view", view.projection().model_dump_json()) for view in views]
-        specs += [("shade_view", shade_spec(view, {}).model_dump_json()) for view in views if view.shaded]
-        # a detail has the lines of its parent: what is the same is drawn once
-        work = [(f"skalto.services.tasks:{do}", {**of, "spec": spec}) for do, spec in dict.fromkeys(specs)]
-        context = ContextSpec(parts=PARTS).model_dump_json()
-        blobs = {"blobs": studio.settings.blob_url, "context": context}
-        fields = [field for sheet in sheets for field in sheet.fields]
-        work += [("skalto.services.scenes:make_poster", {**blobs, "field": field.model_dump_json()}) for field in fields]
-        with ThreadPoolExecutor(len(made)) as pool:
-            list(pool.map(run, work))
-        run(("skalto.services.tasks:write_sheet", dict(Proofing(studio).begin(job.id, sheets[0].id))))
-    finally:
-        for child in made:
-            child.close()
+def _press(studio: Studio, hands: Hands) -> JobDocument:
+    blobs = studio.settings.blob_url
+    hands.done([("demo:press", "skalto.demo.press:keep_press", {"blobs": blobs, "key": "demo/press.step"})])
+    data = studio.blobs.get("demo/press.step")
+    source = content_hash(data)
+    studio.blobs.put(keys.file_key(source), data)
+    studio.blobs.drop("demo/press.step")
+    of: dict[str, object] = {"blobs": blobs, "source": source, "name": SOURCE_NAME, "limit": studio.settings.size_limit}
+    hands.done([(f"read:{source}", "skalto.services.tasks:read_source", of)])
+    sheets = _Sheets(source, load_facts(studio.blobs, source)).all()
+    reference = SourceRef(id=source, name=SOURCE_NAME, size=len(data))
+    return JobDocument(
+        name="Ebba press", sources=(reference,), sheets=sheets, title=TITLE, parts=PARTS, packs=_packs(sheets)
+    )  # fmt: skip
+
+
+def _pictures(studio: Studio, job: StoredJob, views: Sequence[ViewSpec] = ()) -> list[Work]:
+    """The work behind all pictures of a job's sheets, under the keys under which a page asks for it."""
+    blobs, document = studio.settings.blob_url, job.document
+    context = ContextSpec(parts=document.parts)
+    work: dict[str, Work] = {}
+    for view in views or [view for sheet in document.sheets for view in sheet.views]:
+        of: dict[str, object] = {"blobs": blobs, "source": view.source}
+        spec, key = view.projection(), keys.view_key(view.source, view.projection())
+        work[key] = (key, "skalto.services.tasks:project_view", {**of, "spec": spec.model_dump_json()})
+        if view.shaded:
+            shade = shade_spec(view, document.colours)
+            key = keys.shade_key(view.source, shade)
+            work[key] = (key, "skalto.services.tasks:shade_view", {**of, "spec": shade.model_dump_json()})
+    for field in (field for sheet in document.sheets for field in sheet.fields):
+        key = keys.poster_key(field.source, spec_of(field, context), field)
+        wish: dict[str, object] = {"blobs": blobs, "field": field.model_dump_json(), "context": context.model_dump_json()}
+        work[key] = (key, "skalto.services.scenes:make_poster", wish)
+    return list(work.values())

@@ -29,8 +29,8 @@ from skalto.core.sheets.reformatting import fitted
 from skalto.core.sheets.revising import RevisionReport, revised
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.services import keys
+from skalto.services.lines import shade_spec, unpack_lines
 from skalto.services.studio import Studio, anew, short_id
-from skalto.services.tasks import shade_spec, unpack_lines
 from skalto.store import jobs as store
 from skalto.store.jobs import StoredJob
 

@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Any
 
 from skalto.core.artwork import EdgeClass
-from skalto.core.checks.report import Report
+from skalto.core.checks.verdict import Report
 from skalto.core.drawings.reading import read_drawing
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
@@ -39,11 +39,12 @@ from skalto.core.sheets.sheet import Arrangement, SheetSpec, ViewSpec
 from skalto.core.viewpoint import Viewpoint, parse_viewpoint
 from skalto.services.context import ContextSpec
 from skalto.services.jobfile import JobFile, read_job_file
+from skalto.services.lines import shade_spec
 from skalto.services.options import ExportOptions, margins_of, title_of
 from skalto.services.output_options import OutputOptions, recipe_named
 from skalto.services.proofing import described, sheet_fields
 from skalto.services.scenes import solid_from
-from skalto.services.tasks import drawn_excerpt, facts_of_drawing, shade_spec, watched_model, with_shade
+from skalto.services.tasks import drawn_excerpt, facts_of_drawing, watched_model, with_shade
 from skalto.services.writing import write_and_check, write_for, write_joined
 from skalto.settings import environment_settings
 

@@ -23,9 +23,10 @@ from skalto.core.sheets.fielding import bare_sheet, field_for
 from skalto.core.sheets.referring import SourceFacts
 from skalto.services.context import ContextSpec
 from skalto.services.direct import ONLY_PDF, quiet, read_file, write_file
+from skalto.services.fields import KINDS
 from skalto.services.options import ExportOptions, title_of
 from skalto.services.proofing import described
-from skalto.services.scenes import KINDS, scene_file, solid_from
+from skalto.services.scenes import scene_file, solid_from
 from skalto.services.solid_options import SolidOptions
 from skalto.services.writing import write_for
 from skalto.settings import environment_settings

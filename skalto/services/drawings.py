@@ -18,7 +18,6 @@ from skalto.core.sheets.excerpting import first_sheet, new_excerpt, page_sheet, 
 from skalto.core.sheets.sheet import ViewSpec
 from skalto.jobs.queue import WorkState
 from skalto.services import keys
-from skalto.services.previews import preview_key
 from skalto.services.recipes import recipe_of
 from skalto.services.studio import Studio, anew, short_id
 from skalto.store import jobs as store
@@ -84,7 +83,7 @@ class Drawings:
         page = next((own for own in self.studio.drawing(source).spaces if own.name == space), None)
         if page is None or page.paper is None:
             raise InputError(f"The drawing has no page {space}: choose another.")
-        key = preview_key(source, space)
+        key = keys.preview_key(source, space)
         try:
             return self.studio.blobs.get(key), None
         except KeyError:

@@ -14,9 +14,9 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from skalto.core.checks.report import Report
+from skalto.core.checks.verdict import Report
 from skalto.core.errors import InputError, NotThere
-from skalto.core.output.pdf.finishing import Passwords
+from skalto.core.output.pdf.metadata import Passwords
 from skalto.core.packs import Disagreement, Pack, disagreements, file_names, shared_fields
 from skalto.core.recipes import PLAIN, Recipe, against_joining, changed, shared_recipe, words_of
 from skalto.core.sheets.sheet import SheetSpec

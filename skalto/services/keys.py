@@ -102,3 +102,8 @@ def _sorted(value: Any) -> Any:
     if isinstance(value, list | tuple):
         return [_sorted(item) for item in value]
     return value if isinstance(value, bool | int | float | str | None) else str(value)
+
+
+def preview_key(source: str, space: str) -> str:
+    """The preview of a page, a PNG."""
+    return model_key(source, f"preview-{digest(space)}.png")

@@ -6,7 +6,7 @@ import json
 from dataclasses import dataclass
 from typing import Any
 
-from skalto.core.checks.printer import Printed, Printer
+from skalto.core.checks.printing import Printed, Printer
 from skalto.core.errors import InputError, NotThere
 from skalto.core.output.pixels import PictureWish, pixel_size
 from skalto.core.packs import safe

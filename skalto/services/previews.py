@@ -10,7 +10,7 @@ import pypdfium2 as pdfium
 from skalto.core.drawings.drawing import DrawingFacts, SpaceFacts
 from skalto.core.errors import InputError
 from skalto.core.output.pdf.document import write_pdf
-from skalto.core.output.pdf.finishing import Metadata
+from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.sheets.compose import SheetContext, compose
 from skalto.core.sheets.excerpting import page_sheet
 from skalto.services import keys
@@ -20,11 +20,6 @@ from skalto.store.blobs import Blobs
 
 SIDE = 320
 """The longer side of a preview, pixels."""
-
-
-def preview_key(source: str, space: str) -> str:
-    """The preview of a page, a PNG."""
-    return keys.model_key(source, f"preview-{keys.digest(space)}.png")
 
 
 def draw_preview(blobs: str, source: str, space: str, report: ReportProgress) -> None:
@@ -40,7 +35,7 @@ def draw_preview(blobs: str, source: str, space: str, report: ReportProgress) ->
         png = _small(store.get(keys.file_key(source)), number)
     else:
         png = _small(_as_pdf(store, source, facts, page), 0)
-    store.put(preview_key(source, space), png)
+    store.put(keys.preview_key(source, space), png)
 
 
 def _as_pdf(store: Blobs, source: str, facts: DrawingFacts, page: SpaceFacts) -> bytes:

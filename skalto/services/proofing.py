@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import asdict, dataclass, replace
 from datetime import UTC, datetime
 
-from skalto.core.checks.report import Report
+from skalto.core.checks.verdict import Report
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
-from skalto.core.output.pdf.finishing import Metadata
+from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.packs import safe, shared_fields
 from skalto.core.recipes import Recipe, against_joining, shared_recipe, words_of
 from skalto.core.sheets.sheet import SheetSpec

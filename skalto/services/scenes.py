@@ -26,19 +26,13 @@ from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.services import keys
 from skalto.services.context import ContextSpec, load_tree
+from skalto.services.fields import spec_of
 from skalto.services.tasks import ReportProgress, kept_model
 from skalto.store.blobs import Blobs
 
-KINDS = {".u3d": "model/u3d", ".glb": "model/gltf-binary", ".html": "text/html; charset=utf-8"}
-"""What a 3D field goes out as, with its media type."""
 _KEPT = 4
 _parts: OrderedDict[tuple[str, str], list[PartMesh]] = OrderedDict()
 _scenes: OrderedDict[str, tuple[Scene, bytes]] = OrderedDict()
-
-
-def spec_of(field: FieldSpec, context: ContextSpec) -> SceneSpec:
-    """What decides the scene of a field: its choices, and what the job says of parts and colours."""
-    return SceneSpec(choices=field.choices, parts=context.parts, colours=context.colours)
 
 
 def meshed(model: Model, name: str, quality: Quality) -> list[PartMesh]:

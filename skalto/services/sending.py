@@ -13,7 +13,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from skalto.core.models.model import covered
-from skalto.core.output.pdf.finishing import Metadata, Passwords
+from skalto.core.output.pdf.metadata import Metadata, Passwords
 from skalto.core.recipes import Recipe, shared_recipe
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec

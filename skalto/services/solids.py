@@ -14,8 +14,8 @@ from skalto.core.sheets.fielding import bare_sheet, field_for
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.services import keys
 from skalto.services.context import ContextSpec
+from skalto.services.fields import KINDS, spec_of
 from skalto.services.looking import Look, Looking
-from skalto.services.scenes import KINDS, spec_of
 from skalto.services.studio import short_id
 from skalto.store import jobs as store
 from skalto.store.jobs import StoredJob

@@ -37,7 +37,7 @@ from skalto.jobs.queue import Queue, WorkState
 from skalto.services import keys
 from skalto.services.context import ContextSpec, load_facts
 from skalto.services.jobfile import JobFile, pack_job
-from skalto.services.tasks import unpack_lines
+from skalto.services.lines import unpack_lines
 from skalto.settings import Settings
 from skalto.store import jobs as store
 from skalto.store.blobs import Blobs
@@ -87,6 +87,9 @@ class Studio:
         self.settings = settings
         self.queue = queue
         self.blobs = Blobs(settings.blob_url)
+        self.preparing = ""
+        """What the server does by itself for its beginning, '' when nothing."""
+
         self._changing: dict[int, threading.Lock] = {}
         self.replacing: Callable[[int, str, SourceRef], object] = self._cannot_replace
 

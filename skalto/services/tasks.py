@@ -8,17 +8,16 @@ from __future__ import annotations
 
 import tempfile
 from collections import OrderedDict
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-import numpy as np
 import orjson
 
 from skalto.core.artwork import Artwork
 from skalto.core.checks.joined import Measured, check_joined
-from skalto.core.checks.report import Report
+from skalto.core.checks.verdict import Report
 from skalto.core.drawings.drawing import Drawing, DrawingFacts
 from skalto.core.drawings.excerpt import Excerpt, excerpt_artwork
 from skalto.core.drawings.lengths import excerpt_lengths
@@ -31,12 +30,11 @@ from skalto.core.models.features import part_edges
 from skalto.core.models.model import Model, ModelTree
 from skalto.core.models.reading import read_model
 from skalto.core.output.pdf.document import Written
-from skalto.core.output.pdf.finishing import Passwords
 from skalto.core.output.pdf.joining import Part, join
+from skalto.core.output.pdf.metadata import Passwords
 from skalto.core.output.picture import to_picture
 from skalto.core.pens import Pens, PenSet
-from skalto.core.projection.cutting import CutFace
-from skalto.core.projection.reference import ReferenceLength, reference_lengths
+from skalto.core.projection.reference import reference_lengths
 from skalto.core.projection.view import ProjectionSpec, project_shown, shown_in
 from skalto.core.projection.watch import Watch
 from skalto.core.recipes import Recipe
@@ -45,6 +43,7 @@ from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.services import keys
 from skalto.services.context import DRAWING, ContextSpec, load_facts, load_tree
+from skalto.services.lines import pack_lines, shade_spec, unpack_lines
 from skalto.services.sending import metadata_from
 from skalto.services.writing import write_and_check, write_one
 from skalto.store.blobs import Blobs
@@ -186,30 +185,6 @@ def kept_model(store: Blobs, source: str) -> Model:
     return _models[source]
 
 
-def pack_lines(lines: ViewLines) -> bytes:
-    """A projected view as bytes: length of the JSON (4 bytes, big end first), reference lengths and cut faces, the artwork."""
-    head = orjson.dumps(
-        {
-            "lengths": [length.model_dump() for length in lines.lengths],
-            "faces": [[face.component, face.area, [ring.tolist() for ring in face.rings]] for face in lines.faces],
-        }
-    )
-    head += b" " * (-(len(head) + 4) % 8)  # the numbers behind stand where a processor likes them
-    return len(head).to_bytes(4, "big") + head + lines.artwork.to_bytes()
-
-
-def unpack_lines(data: bytes) -> ViewLines:
-    """What :func:`pack_lines` wrote."""
-    size = int.from_bytes(data[:4], "big")
-    head = orjson.loads(data[4 : 4 + size])
-    lengths = tuple(ReferenceLength.model_validate(row) for row in head["lengths"])
-    faces = tuple(
-        CutFace(component, area, tuple(np.array(ring, float).reshape(-1, 2) for ring in rings))
-        for component, area, rings in head["faces"]
-    )
-    return ViewLines(Artwork.from_bytes(data[4 + size :]), lengths, faces)
-
-
 def project_model(model: Model, spec: ProjectionSpec) -> ViewLines:
     """A view's lines with the lengths that it can be judged by, and the faces that a cut made."""
     shown = shown_in(model, spec)
@@ -283,14 +258,6 @@ def pen_picture(blobs: str, source: str, spec: str, pens: str, scale: float, rep
     at_work = Pens(chosen, scale, load_facts(store, source).naming)
     key = keys.penned_key(source, wanted, chosen, scale)
     store.put(f"{key}.json", to_picture(lines.artwork, at_work).model_dump_json().encode())
-
-
-def shade_spec(view: ViewSpec, colours: Mapping[str, str]) -> ShadeSpec:
-    """What decides a view's shaded picture, at its resolution on paper."""
-    from skalto.core.projection.shading import ShadeSpec
-
-    dots = round(view.shade_dpi / 25.4 * float(view.ratio), 6)
-    return ShadeSpec(view=view.projection(), dots=dots, colours=dict(colours))
 
 
 def _shade(store: Blobs, source: str, spec: ShadeSpec) -> tuple[bytes, tuple[float, float, float, float]]:
@@ -454,7 +421,8 @@ def find_points(blobs: str, file: str, key: str, report: ReportProgress) -> None
 
 def print_page(blobs: str, file: str, printer: str, key: str, report: ReportProgress) -> None:
     """A finished file on a stand-in printer (Printer as JSON): what came out as JSON, and its picture, under *key*."""
-    from skalto.core.checks.printer import Printer, printed, printed_pdf
+    from skalto.core.checks.printer import printed, printed_pdf
+    from skalto.core.checks.printing import Printer
     from skalto.core.output.pixels import PictureWish, draw_pages
 
     report(0.2, "Printing")

@@ -6,15 +6,15 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from skalto.core.checks.inspection import Check
 from skalto.core.checks.places import sheet_checks
-from skalto.core.checks.report import Finding, Report, check_pdf, finding_of
+from skalto.core.checks.report import check_pdf, finding_of
 from skalto.core.checks.strokes import as_beziers, asked_of, redrawn_checks
+from skalto.core.checks.verdict import Check, Finding, Report
 from skalto.core.checks.watched import watch_checks
 from skalto.core.errors import InputError
 from skalto.core.output.flat import flat_page, flat_view
 from skalto.core.output.pdf.document import Written, written
-from skalto.core.output.pdf.finishing import Metadata, Passwords
+from skalto.core.output.pdf.metadata import Metadata, Passwords
 from skalto.core.output.pixels import SUFFIXES as PIXELS
 from skalto.core.output.pixels import PictureWish, draw_pages
 from skalto.core.recipes import OWN, PLAIN, Recipe

@@ -15,7 +15,7 @@ from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.output.dxf import write_dxf
 from skalto.core.output.flat import flat_page
 from skalto.core.output.pdf.document import write_pdf
-from skalto.core.output.pdf.finishing import Metadata
+from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.output.svg import write_svg
 from tests.conftest import Ran
 from tests.core.drawn import dxf, of_kind, page_of, read, sheet_of

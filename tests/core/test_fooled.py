@@ -17,13 +17,14 @@ import pytest
 
 from skalto.core.artwork import EdgeClass
 from skalto.core.checks.flat import check_flat
-from skalto.core.checks.report import Report, check_pdf
+from skalto.core.checks.report import check_pdf
 from skalto.core.checks.strokes import as_beziers, asked_of
+from skalto.core.checks.verdict import Report
 from skalto.core.models.model import Model
 from skalto.core.models.reading import read_model
 from skalto.core.output.flat import flat_page
 from skalto.core.output.pdf.document import written
-from skalto.core.output.pdf.finishing import Metadata
+from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.paper import FrameStyle
 from skalto.core.recipes import PLAIN, SHIPPED_RECIPES, Recipe
 from skalto.core.sheets import compose as composing

@@ -17,7 +17,7 @@ from skalto.core.artwork import Artwork, EdgeClass, Lines, Raster, Tags, Text
 from skalto.core.checks.report import check_pdf
 from skalto.core.errors import InputError
 from skalto.core.output.pdf.document import write_pdf
-from skalto.core.output.pdf.finishing import Metadata
+from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.output.picture import to_picture
 from skalto.core.paper import FORMATS, FrameStyle, Orientation, parse_format
 from skalto.core.sheets.annotations import Note

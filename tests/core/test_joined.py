@@ -8,10 +8,11 @@ import pikepdf
 import pytest
 
 from skalto.core.checks.joined import Measured, check_joined
-from skalto.core.checks.report import Report, check_pdf
+from skalto.core.checks.report import check_pdf
+from skalto.core.checks.verdict import Report
 from skalto.core.output.pdf.document import Written, written
-from skalto.core.output.pdf.finishing import Metadata, Passwords
 from skalto.core.output.pdf.joining import Part, join
+from skalto.core.output.pdf.metadata import Metadata, Passwords
 from skalto.core.recipes import PLAIN, Recipe, changed
 from tests.core.test_recipes import sheet
 

@@ -13,16 +13,17 @@ import pypdfium2 as pdfium
 import pytest
 from pikepdf import Array, Dictionary, Name, Pdf
 
-from skalto.core.checks.report import Report, check_pdf
+from skalto.core.checks.report import check_pdf
 from skalto.core.checks.snapping import snap_points
 from skalto.core.checks.strokes import as_beziers, asked_of
+from skalto.core.checks.verdict import Report
 from skalto.core.drawings.excerpt import Excerpt, LayerStyle
 from skalto.core.drawings.original import page_alone
 from skalto.core.drawings.reading import read_drawing
 from skalto.core.errors import InputError
 from skalto.core.output.pdf.document import written
-from skalto.core.output.pdf.finishing import Metadata
 from skalto.core.output.pdf.joining import Part, join
+from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.paper import FrameStyle
 from skalto.core.pens.sets import PenRule, PenSet
 from skalto.core.recipes import PLAIN, Recipe

@@ -19,7 +19,7 @@ from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.errors import InputError
 from skalto.core.output.pdf.content import TOGETHER, operators
 from skalto.core.output.pdf.document import write_pdf
-from skalto.core.output.pdf.finishing import Metadata
+from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.output.pdf.paths import MANY, number
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.pens import Pens

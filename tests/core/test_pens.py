@@ -17,7 +17,7 @@ from skalto.core.checks.vectors import read_page
 from skalto.core.errors import InputError
 from skalto.core.lettering import lettered
 from skalto.core.output.pdf.document import write_pdf
-from skalto.core.output.pdf.finishing import Metadata
+from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.pens import (
     LINE_TYPES,
     SHIPPED,

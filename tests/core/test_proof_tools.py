@@ -14,12 +14,13 @@ from PIL import Image
 
 from skalto.core.artwork import Artwork, EdgeClass, Ellipses, Lines, Similarity, Tags
 from skalto.core.checks.comparing import CAME, GONE, compare
-from skalto.core.checks.printer import Printer, printed, printed_pdf
+from skalto.core.checks.printer import printed, printed_pdf
+from skalto.core.checks.printing import Printer
 from skalto.core.checks.report import check_pdf
 from skalto.core.checks.snapping import snap_points
 from skalto.core.errors import InputError
 from skalto.core.output.pdf.document import write_pdf
-from skalto.core.output.pdf.finishing import Metadata
+from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.output.pixels import PictureWish, draw_pages, pixel_size
 from skalto.core.projection.reference import ReferenceLength
 from skalto.core.recipes import PLAIN, SHIPPED_RECIPES, changed

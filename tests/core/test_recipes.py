@@ -24,8 +24,8 @@ from skalto.core.errors import InputError
 from skalto.core.lettering import lettered
 from skalto.core.output.flat import flat_page
 from skalto.core.output.pdf.document import write_pdf, written
-from skalto.core.output.pdf.finishing import Metadata, Passwords
 from skalto.core.output.pdf.joining import Part, join
+from skalto.core.output.pdf.metadata import Metadata, Passwords
 from skalto.core.output.svg import write_svg
 from skalto.core.recipes import PLAIN, SHIPPED_RECIPES, Recipe, changed, recipe_from_json, recipe_to_json
 from skalto.core.sheets.compose import Page

@@ -14,13 +14,14 @@ import pikepdf
 import pypdfium2 as pdfium
 import pytest
 
-from skalto.core.checks.report import Report, check_pdf
+from skalto.core.checks.report import check_pdf
 from skalto.core.checks.solids import FoundSolid, fields_of_pdf
+from skalto.core.checks.verdict import Report
 from skalto.core.errors import InputError
 from skalto.core.models.model import Model
 from skalto.core.output.pdf.document import write_pdf, written
-from skalto.core.output.pdf.finishing import Metadata, Passwords
 from skalto.core.output.pdf.joining import Part, join
+from skalto.core.output.pdf.metadata import Metadata, Passwords
 from skalto.core.output.u3d.reader import read_u3d
 from skalto.core.output.u3d.writer import write_u3d
 from skalto.core.recipes import PLAIN, SHIPPED_RECIPES, Recipe
@@ -362,7 +363,8 @@ def test_a_page_of_nothing_but_the_model_lacks_no_scale(model: Model) -> None:
 
 
 def test_the_printer_prints_the_poster(whole: bytes) -> None:
-    from skalto.core.checks.printer import Printer, printed_pdf
+    from skalto.core.checks.printer import printed_pdf
+    from skalto.core.checks.printing import Printer
 
     def dark(data: bytes) -> float:
         drawn = np.asarray(pdfium.PdfDocument(data)[0].render(scale=1).to_pil().convert("L"))

@@ -17,7 +17,7 @@ from skalto.core.errors import InputError
 from skalto.core.lettering import FACES, directed, glyph_runs, missing
 from skalto.core.output.flat import flat_page
 from skalto.core.output.pdf.document import write_pdf
-from skalto.core.output.pdf.finishing import Metadata
+from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.output.svg import write_svg
 from skalto.core.recipes import PLAIN, SHIPPED_RECIPES, Recipe
 from skalto.core.sheets.annotations import Note

@@ -19,7 +19,7 @@ from skalto.core.drawings.drawing import DrawingFacts
 from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.drawings.reading import read_drawing
 from skalto.core.errors import InputError
-from skalto.core.output.pdf.finishing import Metadata
+from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.paper import FrameStyle
 from skalto.core.recipes import PLAIN
 from skalto.core.sheets.compose import SheetContext

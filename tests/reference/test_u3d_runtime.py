@@ -11,7 +11,7 @@ import trimesh
 from skalto.core.checks.solids import fields_of_pdf
 from skalto.core.models.reading import read_model
 from skalto.core.output.pdf.document import write_pdf
-from skalto.core.output.pdf.finishing import Metadata
+from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.output.u3d.reader import read_u3d
 from skalto.core.output.u3d.writer import write_u3d
 from skalto.core.scene.building import build_scene

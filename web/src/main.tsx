@@ -2,22 +2,24 @@ import "@fontsource/barlow/400.css";
 import "@fontsource/barlow/500.css";
 import "@fontsource/barlow/600.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { App as AntApp, ConfigProvider } from "antd";
-import { StrictMode } from "react";
+import { App as AntApp, ConfigProvider, Spin } from "antd";
+import { StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
-import { IssueStop } from "./issue/IssueStop";
-import { Register } from "./issue/Register";
-import { JobsPage } from "./jobs/JobsPage";
-import { PensStop } from "./pens/PensStop";
-import { ProofStop } from "./proof/ProofStop";
 import { JobFrame } from "./shell/JobFrame";
-import { SheetsStop } from "./sheets/SheetsStop";
-import { SourceStop } from "./source/SourceStop";
+import { fetchTheRest, part, Whole } from "./shell/part";
 import "./lettering.css";
 import "./styles.css";
 import "./review/review.css";
 import { theme } from "./theme";
+
+const JobsPage = part(async () => (await import("./jobs/JobsPage")).JobsPage);
+const SheetsStop = part(async () => (await import("./sheets/SheetsStop")).SheetsStop);
+const ProofStop = part(async () => (await import("./proof/ProofStop")).ProofStop);
+const SourceStop = part(async () => (await import("./source/SourceStop")).SourceStop);
+const PensStop = part(async () => (await import("./pens/PensStop")).PensStop);
+const IssueStop = part(async () => (await import("./issue/IssueStop")).IssueStop);
+const Register = part(async () => (await import("./issue/Register")).Register);
 
 // a double click on a button is one press, but where pressing again means once more
 window.addEventListener(
@@ -39,6 +41,8 @@ createRoot(document.getElementById("root") as HTMLElement).render(
       <AntApp>
         <QueryClientProvider client={client}>
           <BrowserRouter>
+            <Whole>
+              <Suspense fallback={<Spin fullscreen />}>
             <Routes>
               <Route path="/" element={<JobsPage />} />
               <Route path="/register" element={<Register />} />
@@ -52,9 +56,13 @@ createRoot(document.getElementById("root") as HTMLElement).render(
               </Route>
               <Route path="*" element={<Navigate to="/" replace />} />
             </Routes>
+              </Suspense>
+            </Whole>
           </BrowserRouter>
         </QueryClientProvider>
       </AntApp>
     </ConfigProvider>
   </StrictMode>,
 );
+
+window.addEventListener("load", () => setTimeout(() => void fetchTheRest(), 1500), { once: true });

@@ -11,20 +11,11 @@ from numpy.typing import NDArray
 
 from skalto.core.artwork import Array
 from skalto.core.checks.flat_file import FlatFile, read_dxf_text, read_svg_text
-from skalto.core.checks.inspection import Check, clip_check, closed_check
+from skalto.core.checks.inspection import clip_check, closed_check
 from skalto.core.checks.listing import listed
-from skalto.core.checks.report import (
-    LENGTH_LIMIT_UM,
-    PAGE_LIMIT_UM,
-    Finding,
-    PageCheck,
-    Reading,
-    Report,
-    ViewCheck,
-    finding_of,
-    length_findings,
-)
+from skalto.core.checks.report import LENGTH_LIMIT_UM, PAGE_LIMIT_UM, finding_of, length_findings
 from skalto.core.checks.strokes import Asked, as_arcs, asked_of, attributed, place_of, same_width, stroke_checks
+from skalto.core.checks.verdict import Check, Finding, PageCheck, Reading, Report, ViewCheck
 from skalto.core.output.flat import Flat, only_view
 from skalto.core.projection.reference import ReferenceLength
 from skalto.core.recipes import Recipe

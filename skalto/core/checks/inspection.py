@@ -12,7 +12,7 @@ import re
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 import pypdfium2 as pdfium
@@ -21,34 +21,18 @@ from pdfminer.pdfdocument import PDFDocument
 from pdfminer.pdfpage import PDFPage
 from pdfminer.pdfparser import PDFParser
 from pdfminer.pdftypes import PDFStream
-from pydantic import BaseModel, ConfigDict
 
 from skalto.core.checks.dictionaries import resolved, text_of
 from skalto.core.checks.vectors import PageVectors
+from skalto.core.checks.verdict import Check, Place, Verdict
 from skalto.core.output.pdf.ink import WHITE
 from skalto.core.pens.pen import LIGHT, luminance
 from skalto.core.quantities import MM_PER_INCH
 from skalto.core.recipes import Recipe, named
 
-Verdict = Literal["holds", "mend", "fails"]
-Place = tuple[float, float, float, float]
 _CLIP = re.compile(rb"(?:^|\s)W\*?\s+n(?=\s|$)")
 _JOINED = 2e-3
 """Ends of contours nearer than this, mm, are one; pdfium's numbers are of single precision."""
-
-
-class Check(BaseModel):
-    """One thing that was looked at in the file: what was read, what it is held against, and where on the page, mm."""
-
-    model_config = ConfigDict(frozen=True)
-
-    code: str
-    title: str
-    verdict: Verdict
-    reading: str
-    limit: str = ""
-    page: int | None = None
-    place: Place | None = None
 
 
 @dataclass(frozen=True)

@@ -10,10 +10,11 @@ from pdfminer.pdfpage import PDFPage
 from pdfminer.pdftypes import PDFStream
 
 from skalto.core.checks.dictionaries import FileRecord, record_of, resolved
-from skalto.core.checks.inspection import Check, Opened, inspect, opened
+from skalto.core.checks.inspection import Opened, inspect, opened
 from skalto.core.checks.listing import listed
-from skalto.core.checks.report import Finding, PageCheck, Report, file_findings, finding_of
+from skalto.core.checks.report import file_findings, finding_of
 from skalto.core.checks.vectors import PageVectors, read_page
+from skalto.core.checks.verdict import Check, Finding, PageCheck, Report
 from skalto.core.errors import InputError
 from skalto.core.recipes import OWN, Recipe
 

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from skalto.core.checks.inspection import Check, Verdict
-from skalto.core.checks.report import Finding, PageCheck, Reading, ViewCheck
+from skalto.core.checks.verdict import Check, Finding, PageCheck, Reading, Verdict, ViewCheck
 from skalto.core.quantities import format_mm
 
 _SHOWN_ELSEWHERE = (

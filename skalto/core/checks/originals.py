@@ -17,8 +17,8 @@ from pdfminer.pdftypes import PDFStream
 
 from skalto.core.artwork import Array, Artwork, Beziers, EdgeClass, Tags, bezier_bounds
 from skalto.core.checks.dictionaries import ViewRecord, resolved
-from skalto.core.checks.inspection import Check
 from skalto.core.checks.vectors import MM_PER_PT, PageVectors, Paths, read_page
+from skalto.core.checks.verdict import Check
 from skalto.core.drawings.clipping import clip
 from skalto.core.drawings.original import content_of, lying
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from skalto.core.checks.inspection import Check, Verdict
+from skalto.core.checks.verdict import Check, Verdict
 from skalto.core.recipes import Recipe
 from skalto.core.sheets.compose import Page
 

@@ -9,13 +9,12 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 import pypdfium2 as pdfium
-from pydantic import BaseModel, ConfigDict
 
 from skalto.core.artwork import bezier_at
 from skalto.core.checks.dictionaries import FileRecord, Length, PageRecord, Viewport, ViewRecord, read_dictionaries
-from skalto.core.checks.inspection import Check
 from skalto.core.checks.originals import cut_bounds, original_checks, within_regions
 from skalto.core.checks.vectors import PageVectors, Paths, read_page
+from skalto.core.checks.verdict import Check, Finding, PageCheck, Reading, Report, ViewCheck
 from skalto.core.curves import circle_through
 from skalto.core.errors import InputError
 from skalto.core.quantities import format_mm
@@ -35,71 +34,6 @@ PAGE_LIMIT_UM = 1.0
 
 SCALE_LIMIT = 1e-6
 """Relative: what a viewport's factor may differ from the scale that it names."""
-
-
-class Reading(BaseModel):
-    """One length of a view: *expected* and *measured* on paper, mm, and what it is of the model, mm."""
-
-    model_config = ConfigDict(frozen=True)
-
-    kind: str
-    model_mm: float
-    expected_mm: float
-    measured_mm: float | None
-    deviation_um: float | None
-    holds: bool
-    place: tuple[float, float, float, float] | None = None
-
-
-class ViewCheck(BaseModel):
-    """A view: the reading that is furthest off stands first; *viewport_scale* is what a reader's ruler would use."""
-
-    model_config = ConfigDict(frozen=True)
-
-    name: str
-    scale: str
-    expected_mm: float | None
-    measured_mm: float | None
-    deviation_um: float | None
-    viewport_scale: float | None
-    readings: tuple[Reading, ...] = ()
-
-
-class PageCheck(BaseModel):
-    model_config = ConfigDict(frozen=True)
-
-    width_mm: float
-    height_mm: float
-    min_line_width_mm: float | None
-    max_line_width_mm: float | None
-    views: tuple[ViewCheck, ...]
-    least_width_mm: float = PRINTABLE_WIDTH
-    thinnest_place: tuple[float, float, float, float] | None = None
-
-
-class Finding(BaseModel):
-    model_config = ConfigDict(frozen=True)
-
-    level: Literal["error", "warning", "info"]
-    code: str
-    message: str
-    page: int | None = None
-    place: tuple[float, float, float, float] | None = None
-
-
-class Report(BaseModel):
-    """All readings of a file; *checks* are the same in one list, with what a recipe asks for."""
-
-    model_config = ConfigDict(frozen=True)
-
-    pages: tuple[PageCheck, ...]
-    findings: tuple[Finding, ...]
-    checks: tuple[Check, ...] = ()
-
-    @property
-    def holds(self) -> bool:
-        """Whether nothing is in error."""
-        return not any(f.level == "error" for f in self.findings)
 
 
 def _circle_near(paths: Paths, centre: tuple[float, float], diameter: float) -> float | None:

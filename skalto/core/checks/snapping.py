@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 import pypdfium2 as pdfium
-from pydantic import BaseModel, ConfigDict
 
 from skalto.core.artwork import Array, bezier_at
 from skalto.core.checks.dictionaries import read_dictionaries
 from skalto.core.checks.originals import within_regions
+from skalto.core.checks.points import PageScale, SnapPoints
 from skalto.core.checks.vectors import read_page
 from skalto.core.curves import circle_through
 from skalto.core.errors import InputError
@@ -19,31 +19,6 @@ _ROUND = 5e-3
 _FLAT = np.linspace(0.0, 1.0, 9)
 MOST = 60_000
 """Strokes that are handed on at most."""
-
-
-class PageScale(BaseModel):
-    """A measurement viewport: its name, its ratio as written, its box, mm, and how many mm of the model one of paper is."""
-
-    model_config = ConfigDict(frozen=True)
-
-    name: str
-    ratio: str
-    box: tuple[float, float, float, float]
-    model: float
-
-
-class SnapPoints(BaseModel):
-    """Of a page, mm from its lower left: *ends* of strokes, *centres* of circles with radii, *strokes* as segments (curves in
-    pieces), from which crossings come, and viewports; later ones lie on top. *beyond* is how many of these were left out, since
-    there are too many for a page in a browser."""
-
-    model_config = ConfigDict(frozen=True)
-
-    ends: tuple[tuple[float, float], ...]
-    centres: tuple[tuple[float, float, float], ...]
-    strokes: tuple[tuple[float, float, float, float], ...]
-    viewports: tuple[PageScale, ...]
-    beyond: int = 0
 
 
 def _circle(curves: Array) -> tuple[float, float, float] | None:

@@ -15,8 +15,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from skalto.core.artwork import Array, Beziers, Ellipses, Item, Lines, Polylines, Similarity, bezier_at
-from skalto.core.checks.inspection import Check, Verdict
 from skalto.core.checks.originals import Placing
+from skalto.core.checks.verdict import Check, Verdict
 from skalto.core.grouping import tree_of
 from skalto.core.output.contours import pieces_of
 from skalto.core.output.pdf.originals import why_strokes

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from skalto.core.checks.inspection import Check
+from skalto.core.checks.verdict import Check
 from skalto.core.projection.watch import Fault, Watch
 from skalto.core.sheets.compose import PlacedView
 

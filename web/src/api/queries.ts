@@ -21,6 +21,18 @@ export function useJobs() {
   return useQuery({ queryKey: ["jobs"], queryFn: async () => settled<Job[]>(await api.GET("/api/jobs")) });
 }
 
+/** What the server makes by itself for its beginning; jobs that it has made come into the list. */
+export function usePreparing() {
+  const client = useQueryClient();
+  const { data } = useQuery({
+    queryKey: ["preparing"],
+    queryFn: async () => settled<Schemas["Typed"]>(await api.GET("/api/preparing")).text,
+    refetchInterval: (query) => (query.state.data ? 400 : false),
+  });
+  useEffect(() => void client.invalidateQueries({ queryKey: ["jobs"] }), [client, data]);
+  return data ?? "";
+}
+
 const jobQuery = (id: number) => ({
   queryKey: ["job", id],
   queryFn: ({ client }: { client: QueryClient }) =>

@@ -1,7 +1,5 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
-import { readPack } from "../review/model";
-import { createReview } from "../review/state";
 import { useChange } from "./change";
 import { api, settled, type Job, type Schemas, type Sheet } from "./client";
 import { pace } from "./news";
@@ -83,6 +81,8 @@ export function useReviewOf(address: string | undefined) {
     queryFn: async () => {
       const answer = await fetch(address as string);
       if (!answer.ok) throw new Error("The 3D model cannot be fetched: try it again.");
+      // with the kernel of the 3D view, which the desk has no need of
+      const [{ readPack }, { createReview }] = await Promise.all([import("../review/model"), import("../review/state")]);
       return createReview(readPack(await answer.arrayBuffer()));
     },
   });

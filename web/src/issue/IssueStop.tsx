@@ -10,7 +10,7 @@ import { useBeginIssue, usePreview, type IssueWish, type Pack } from "../api/out
 import { useEdit, useTrade } from "../api/queries";
 import { useCommands } from "../shell/commands";
 import { MainAct, useOpenJob } from "../shell/JobFrame";
-import { Thumbnail } from "../sheets/SheetStrip";
+import { Thumbnail } from "../sheets/Thumbnail";
 import { IssueTicket } from "./IssueTicket";
 import { countedOn, isEmpty } from "../sheets/geometry";
 

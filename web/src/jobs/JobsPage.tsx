@@ -4,8 +4,8 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, said, send, settled, signOut, type Job } from "../api/client";
 import { useNews } from "../api/news";
-import { useJobs, useTrade } from "../api/queries";
-import { Thumbnail } from "../sheets/SheetStrip";
+import { useJobs, usePreparing, useTrade } from "../api/queries";
+import { Thumbnail } from "../sheets/Thumbnail";
 
 const when = new Intl.DateTimeFormat(undefined, { dateStyle: "medium", timeStyle: "short" });
 const many = (n: number, word: string) => `${n || "no"} ${word}${n === 1 ? "" : "s"}`;
@@ -48,6 +48,7 @@ export function JobsPage() {
   const { data: jobs, error } = useJobs();
   useNews();
   const { data: trade } = useTrade();
+  const preparing = usePreparing();
   const client = useQueryClient();
   const navigate = useNavigate();
   const { message } = App.useApp();
@@ -108,7 +109,12 @@ export function JobsPage() {
       </header>
       {error && <p role="alert">{error.message}</p>}
       {!jobs && !error && <Spin />}
-      {jobs && !jobs.length && <p className="empty">No job yet. Name one above, then bring in a model.</p>}
+      {preparing && (
+        <p className="preparing" role="status">
+          <Spin size="small" /> The demo jobs are being made: {preparing.charAt(0).toLowerCase() + preparing.slice(1)}. All else can be used meanwhile.
+        </p>
+      )}
+      {jobs && !jobs.length && !preparing && <p className="empty">No job yet. Name one above, then bring in a model.</p>}
       <ul className="jobs">
         {jobs?.map((job) => (
           <JobRow key={job.id} job={job} forget={() => void forget(job)} />

@@ -1,10 +1,13 @@
-import { Button, Modal } from "antd";
-import { useMemo } from "react";
+import { Button, Modal, Spin } from "antd";
+import { Suspense, useMemo } from "react";
 import type { Item, Job, View } from "../api/client";
 import { useLatest } from "../api/change";
 import { useItems } from "../api/desk";
 import { useTree } from "../api/queries";
-import { ComponentTree, leavesBeneath } from "../source/ComponentTree";
+import { part } from "../shell/part";
+import { leavesBeneath } from "../source/components";
+
+const ComponentTree = part(async () => (await import("../source/ComponentTree")).ComponentTree);
 
 interface Props {
   job: Job;
@@ -74,7 +77,11 @@ export function ComponentsPicker({ job, view, title, open, close, onHidden }: Pr
           );
         })}
       </ul>
-      {tree && <ComponentTree tree={tree} height={320} shown={shown} onShown={keep} only />}
+      {tree && (
+        <Suspense fallback={<Spin />}>
+          <ComponentTree tree={tree} height={320} shown={shown} onShown={keep} only />
+        </Suspense>
+      )}
     </Modal>
   );
 }

@@ -1,8 +1,8 @@
-import { useCallback, useMemo, useRef, useState } from "react";
+import { Suspense, useCallback, useMemo, useRef, useState } from "react";
 import type { Job, Sheet, Trade, View } from "../api/client";
 import { useWriting } from "../api/desk";
 import { Acts } from "./Acts";
-import { Calibrate } from "./Calibrate";
+import { part } from "../shell/part";
 import { frameOf, paperOf, type Box, type PaperSize, type SnapLines } from "./geometry";
 import { Handles } from "./Handles";
 import { MODE_WORDS, useDeskMode } from "./mode";
@@ -14,6 +14,8 @@ import { PAD, useZoom } from "./useZoom";
 import { ViewLayer } from "./ViewLayer";
 import { Written } from "./Written";
 import { ZoomHint } from "./ZoomHint";
+
+const Calibrate = part(async () => (await import("./Calibrate")).Calibrate);
 
 interface Props {
   notes: Omit<Parameters<typeof NoteCells>[0], "sheet" | "paper" | "zoom">;
@@ -121,7 +123,7 @@ export function Desk(props: Props) {
           <span ref={told} hidden={!dragged} />
         </p>
       </div>
-      <Calibrate open={calibrating} close={() => setCalibrating(false)} />
+      <Suspense>{calibrating && <Calibrate open close={() => setCalibrating(false)} />}</Suspense>
     </div>
   );
 }

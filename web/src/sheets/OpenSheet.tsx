@@ -1,5 +1,5 @@
-import { Button } from "antd";
-import { useEffect, useState } from "react";
+import { Button, Spin } from "antd";
+import { Suspense, useEffect, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import type { Edit, Job, Note, Sheet, Trade, View } from "../api/client";
 import { useOverall, useWriting } from "../api/desk";
@@ -7,20 +7,24 @@ import { newId } from "../api/ids";
 import { useEdit, usePicture } from "../api/queries";
 import { isTyping, useCommands } from "../shell/commands";
 import { MainAct } from "../shell/JobFrame";
+import { part } from "../shell/part";
 import { useClipboard } from "./clipboard";
-import { ComponentsPicker } from "./ComponentsPicker";
 import { Desk } from "./Desk";
-import { ExcerptTicket } from "../drawing/ExcerptTicket";
 import { boxOf, inDrawing, inPlane, isEmpty, paperOf, regionBetween, whyEmpty } from "./geometry";
 import { useDeskMode } from "./mode";
 import type { NewNote } from "./NoteCells";
 import { FieldLayer } from "../solid/FieldLayer";
-import { FieldStudio } from "../solid/FieldStudio";
-import { FieldTicket } from "../solid/FieldTicket";
-import { SeveralTicket } from "./SeveralTicket";
-import { SheetTicket } from "./SheetTicket";
 import { useWorkedOn } from "../source/target";
-import { ViewTicket } from "./ViewTicket";
+import { Ticket } from "../ticket/Ticket";
+
+// the desk is there before what is said of it
+const ComponentsPicker = part(async () => (await import("./ComponentsPicker")).ComponentsPicker);
+const ExcerptTicket = part(async () => (await import("../drawing/ExcerptTicket")).ExcerptTicket);
+const FieldTicket = part(async () => (await import("../solid/FieldTicket")).FieldTicket);
+const SeveralTicket = part(async () => (await import("./SeveralTicket")).SeveralTicket);
+const SheetTicket = part(async () => (await import("./SheetTicket")).SheetTicket);
+const ViewTicket = part(async () => (await import("./ViewTicket")).ViewTicket);
+const FieldStudio = part(async () => (await import("../solid/FieldStudio")).FieldStudio);
 
 const ARROWS: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
 
@@ -129,7 +133,11 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
         : []),
     ...sheet.views.map((v) => ({ id: `select-${v.id}`, title: `Select the ${v.name} view ${v.scale}`, run: () => select(v.id) })),
   ]);
-  if (field && search.has("look")) return <FieldStudio job={job} sheet={sheet} field={field} edit={edit} leave={() => setSearch({ field: field.id }, { replace: true })} />;
+  if (field && search.has("look")) return (
+    <Suspense fallback={<Spin description="Opening the 3D view" />}>
+      <FieldStudio job={job} sheet={sheet} field={field} edit={edit} leave={() => setSearch({ field: field.id }, { replace: true })} />
+    </Suspense>
+  );
   return (
     <>
       <MainAct>
@@ -181,6 +189,7 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
           setDimension(which);
         }}
       />
+      <Suspense fallback={<Ticket title={view?.name ?? sheet.name}>{null}</Ticket>}>
       {several.length > 1 ? (
         <SeveralTicket job={job} sheet={sheet} views={several} edit={edit} />
       ) : view?.excerpt && !view.detail ? (
@@ -192,7 +201,10 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
       ) : (
         <SheetTicket key={sheet.id} job={job} sheet={sheet} writing={writing} edit={edit} pasting={clipboard} onView={(id) => select(id)} onField={(id) => setSearch({ field: id }, { replace: true })} />
       )}
+      </Suspense>
+      <Suspense>
       {view && <ComponentsPicker key={`components of ${view.id}`} job={job} view={view} open={choosing} close={() => setChoosing(false)} onHidden={(hidden) => changeView({ hidden })} />}
+      </Suspense>
     </>
   );
 }

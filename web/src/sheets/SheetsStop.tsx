@@ -5,7 +5,7 @@ import { useEdit, useTrade } from "../api/queries";
 import { useCommands } from "../shell/commands";
 import { useOpenJob } from "../shell/JobFrame";
 import { OpenSheet } from "./OpenSheet";
-import { SheetStrip } from "./SheetStrip";
+import { Strip } from "./Strip";
 
 
 /** The second stop: sheets, and the views on them. */
@@ -40,7 +40,7 @@ export function SheetsStop() {
   if (!sheet && sheets[0]) return <Navigate to={`/jobs/${job.id}/sheets/${sheets[0].id}`} replace />;
   return (
     <div className="desk-row">
-      <SheetStrip job={job} stop="sheets" current={sheet?.id} onAdd={add} onDuplicate={duplicate} onRemove={remove} />
+      <Strip job={job} stop="sheets" current={sheet?.id} onAdd={add} onDuplicate={duplicate} onRemove={remove} />
       {!sheet && (
         <p className="empty-desk">
           <span>

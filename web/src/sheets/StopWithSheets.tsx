@@ -3,7 +3,7 @@ import { Link, Navigate, useParams } from "react-router";
 import type { Job, Sheet, Trade } from "../api/client";
 import { useTrade } from "../api/queries";
 import { useOpenJob } from "../shell/JobFrame";
-import { SheetStrip } from "./SheetStrip";
+import { Strip } from "./Strip";
 
 interface Props {
   stop: "pens" | "proof";
@@ -22,7 +22,7 @@ export function StopWithSheets({ stop, todo, children }: Props) {
   if (!sheet && sheets[0]) return <Navigate to={`/jobs/${job.id}/${stop}/${sheets[0].id}`} replace />;
   return (
     <div className="desk-row">
-      <SheetStrip job={job} stop={stop} current={sheet?.id} />
+      <Strip job={job} stop={stop} current={sheet?.id} />
       {!sheet && (
         <p className="empty-desk">
           <span>

@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { Edit, Job, Schemas, Sheet, View, Writing } from "../api/client";
 import { usePicture, useTrade, useTree } from "../api/queries";
 import { BoxChooser } from "../source/BoxChooser";
-import { leavesBeneath } from "../source/ComponentTree";
+import { leavesBeneath } from "../source/components";
 import { DirectionField } from "../ticket/DirectionField";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
 import { AngleField } from "../ticket/AngleField";

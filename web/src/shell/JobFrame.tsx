@@ -1,5 +1,5 @@
-import { App, Button, Result, Spin } from "antd";
-import { useState, type ReactNode } from "react";
+import { App, Button, Spin } from "antd";
+import { Suspense, useState, type ReactNode } from "react";
 import { createPortal } from "react-dom";
 import { Link, Outlet, useNavigate, useOutletContext, useParams } from "react-router";
 import { create } from "zustand";
@@ -8,11 +8,15 @@ import { Refusal, said, signOut, type Job } from "../api/client";
 import { useNews } from "../api/news";
 import { usePenFacts } from "../api/pens";
 import { useEdit, useJob, useTrade, useUndo } from "../api/queries";
-import { RecipeEditor } from "../recipes/RecipeEditor";
+import { useEditing } from "../recipes/editing";
 import { TypedField } from "../ticket/TypedField";
 import { useCommands } from "./commands";
 import { Palette } from "./Palette";
+import { part } from "./part";
+import { Stopped } from "./Stopped";
 import { Rail } from "./Rail";
+
+const RecipeEditor = part(async () => (await import("../recipes/RecipeEditor")).RecipeEditor);
 
 /** The job that the stops work on. */
 export const useOpenJob = () => useOutletContext<Job>();
@@ -58,6 +62,7 @@ function OpenJob({ job }: { job: Job }) {
   const { data: pens } = usePenFacts();
   const { data: trade } = useTrade();
   const [palette, setPalette] = useState(false);
+  const recipe = useEditing((state) => state.shown);
   const at = sheet ? `/${sheet}` : "";
   const save = () => window.location.assign(`/api/jobs/${job.id}/file.zip`);
   useCommands("job", [
@@ -104,10 +109,16 @@ function OpenJob({ job }: { job: Job }) {
       </header>
       <Rail job={job} sheet={sheet} />
       <main className="stage">
-        <Outlet context={job} />
+        <Suspense fallback={<Spin />}>
+          <Outlet context={job} />
+        </Suspense>
       </main>
       <Palette open={palette} setOpen={setPalette} />
-      <RecipeEditor sets={[...job.document.pens, ...(pens?.shipped ?? [])]} />
+      {recipe && (
+        <Suspense fallback={<Spin fullscreen />}>
+          <RecipeEditor sets={[...job.document.pens, ...(pens?.shipped ?? [])]} />
+        </Suspense>
+      )}
     </div>
   );
 }
@@ -118,12 +129,13 @@ export function JobFrame() {
   const { data: job, error } = useJob(id);
   // a server that is away for a moment takes nothing off the desk
   if (error && (!job || (error instanceof Refusal && error.status === 404))) {
-    const back = (
-      <Link to="/">
-        <Button type="primary">All jobs</Button>
-      </Link>
+    return (
+      <Stopped title="This job cannot be opened" text={said(error)}>
+        <Link to="/">
+          <Button type="primary">All jobs</Button>
+        </Link>
+      </Stopped>
     );
-    return <Result status="warning" title="This job cannot be opened" subTitle={said(error)} extra={back} />;
   }
   if (!job) return <Spin fullscreen description="Opening the job" />;
   return <OpenJob job={job} />;

@@ -1,9 +1,7 @@
 import { Input, Tree } from "antd";
 import { useMemo, useState, type Key } from "react";
 import type { Component, Tree as ModelTree } from "../api/client";
-
-const figure = new Intl.NumberFormat("en", { maximumFractionDigits: 2, useGrouping: false });
-export const sizeText = (size: readonly number[]) => size.map((v) => figure.format(v)).join(" × ");
+import { leavesBeneath, sizeText } from "./components";
 
 interface Node {
   key: string;
@@ -26,9 +24,6 @@ const filtered = (nodes: Node[], text: string): Node[] =>
   nodes
     .filter((node) => matches(node, text))
     .map((node) => (node.title.toLowerCase().includes(text) ? node : { ...node, children: filtered(node.children, text) }));
-
-export const leavesBeneath = (component: Component): string[] =>
-  component.children?.length ? component.children.flatMap(leavesBeneath) : [component.path];
 
 interface Props {
   tree: ModelTree;

@@ -5,7 +5,7 @@ import * as three from "three";
 import type { OrbitControls as Controls } from "three-stdlib";
 import type { Component, Vector } from "../api/client";
 import { colours } from "../theme";
-import { leavesBeneath } from "./ComponentTree";
+import { leavesBeneath } from "./components";
 
 interface Props {
   source: string;

@@ -1,6 +1,6 @@
 import type { Component, Job, Tree } from "../api/client";
 import { Fact } from "../ticket/Ticket";
-import { sizeText } from "./ComponentTree";
+import { sizeText } from "./components";
 import { PartFields } from "./PartFields";
 
 const volume = new Intl.NumberFormat("en", { maximumSignificantDigits: 5 });

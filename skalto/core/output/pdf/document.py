@@ -17,8 +17,9 @@ from pikepdf import Array, Dictionary, Name, Pdf, String
 
 from skalto.core.errors import InputError
 from skalto.core.output.pdf.content import operators
-from skalto.core.output.pdf.finishing import Metadata, Passwords, finished
+from skalto.core.output.pdf.finishing import finished
 from skalto.core.output.pdf.ink import Ink
+from skalto.core.output.pdf.metadata import Metadata, Passwords
 from skalto.core.output.pdf.originals import why_strokes
 from skalto.core.output.pdf.paths import DECIMALS, FINE_DECIMALS, real
 from skalto.core.output.pdf.resources import PageResources, SharedFonts, SharedLayers, Used

@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC
 from functools import cache
 
 import pikepdf
@@ -14,30 +14,8 @@ from PIL import ImageCms
 
 from skalto import __version__
 from skalto.core.errors import InputError
-from skalto.core.recipes import Recipe, Words
-
-
-@dataclass(frozen=True)
-class Metadata:
-    """What a file says of itself; *created* is the moment that it carries."""
-
-    title: str = ""
-    author: str = ""
-    created: datetime = datetime(2000, 1, 1, tzinfo=UTC)
-    subject: str = ""
-    keywords: str = ""
-
-    @classmethod
-    def of(cls, words: Words, created: datetime) -> Metadata:
-        return cls(words.title, words.author, created, words.subject, words.keywords)
-
-
-@dataclass(frozen=True)
-class Passwords:
-    """What a reader is asked for: to *open* the file, and to *change* it; '' for nothing."""
-
-    open: str = ""
-    change: str = ""
+from skalto.core.output.pdf.metadata import Metadata, Passwords
+from skalto.core.recipes import Recipe
 
 
 @dataclass(frozen=True)

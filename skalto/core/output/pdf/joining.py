@@ -9,7 +9,8 @@ from dataclasses import dataclass
 import pikepdf
 from pikepdf import Pdf
 
-from skalto.core.output.pdf.finishing import Finished, Metadata, Passwords, finished
+from skalto.core.output.pdf.finishing import Finished, finished
+from skalto.core.output.pdf.metadata import Metadata, Passwords
 from skalto.core.output.pdf.originals import adopt
 from skalto.core.output.pdf.resources import SharedFonts, SharedLayers, Used
 from skalto.core.recipes import Recipe

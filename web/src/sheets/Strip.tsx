@@ -1,0 +1,17 @@
+import { Suspense, type ComponentProps } from "react";
+import { part } from "../shell/part";
+
+const SheetStrip = part(async () => (await import("./SheetStrip")).SheetStrip);
+
+/** The strip of sheets, with its place held until it is there. */
+export const Strip = (props: ComponentProps<typeof SheetStrip>) => (
+  <Suspense
+    fallback={
+      <div className="strip">
+        <h3>Sheets</h3>
+      </div>
+    }
+  >
+    <SheetStrip {...props} />
+  </Suspense>
+);

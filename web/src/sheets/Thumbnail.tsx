@@ -1,0 +1,31 @@
+import { memo, useRef } from "react";
+import type { Job, Sheet, Trade } from "../api/client";
+import { FieldOnPaper } from "../solid/FieldOnPaper";
+import { frameOf, paperOf } from "./geometry";
+import { useSeen } from "./useSeen";
+import { ViewOnPaper } from "./ViewOnPaper";
+
+const WIDTH = 122;
+const HIGHEST = 130;
+
+/** A sheet as it stands, small. */
+export const Thumbnail = memo(function Thumbnail({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade }) {
+  const paper = paperOf(sheet, trade);
+  const zoom = Math.min(WIDTH / paper.width, HIGHEST / paper.height);
+  const frame = frameOf(sheet, paper, trade);
+  const picture = useRef<SVGSVGElement>(null);
+  const seen = useSeen(picture);
+  return (
+    <svg ref={picture} className="thumbnail" width={paper.width * zoom} height={paper.height * zoom} aria-hidden>
+      {frame && (
+        <rect className="frame-line" x={frame[0] * zoom} y={(paper.height - frame[3]) * zoom} width={(frame[2] - frame[0]) * zoom} height={(frame[3] - frame[1]) * zoom} />
+      )}
+      {seen && sheet.fields.map((field) => (
+        <FieldOnPaper key={field.id} job={job} sheet={sheet} field={field} paper={paper} zoom={zoom} />
+      ))}
+      {seen && sheet.views.map((view) => (
+        <ViewOnPaper key={view.id} job={job.id} sheet={sheet.id} view={view} paper={paper} zoom={zoom} />
+      ))}
+    </svg>
+  );
+});
