@@ -28,6 +28,7 @@ from skalto.core.drawings.dxf.curves import spline_beziers
 from skalto.core.drawings.dxf.loading import readable
 from skalto.core.drawings.dxf.measure import ChosenFont, asked_for
 from skalto.core.drawings.dxf.pipeline import ArtworkPipeline, decoded
+from skalto.core.drawings.dxf.putting import PlainStrokes
 from skalto.core.drawings.faces import FontLog, choose
 
 PAPER = "#ffffff"
@@ -252,7 +253,9 @@ class CachedContext(RenderContext):  # type: ignore[misc]
         if entity.dxftype() not in self._STROKES:
             return super().resolve_all(entity)
         around, own = self.current_block_reference_properties, entity.dxf.__dict__
-        key = (id(around), id(self.current_layout_properties), own.get("style"), *(own.get(name) for name in self._SAME))
+        # a text that names no style has one all the same, and a line has none
+        style = own.get("style", "standard") if entity.dxftype() == "TEXT" else None
+        key = (id(around), id(self.current_layout_properties), style, *(own.get(name) for name in self._SAME))
         found = self._known.get(key)
         if found is None:
             # what the key points at is kept, so that its number is not given to another
@@ -301,9 +304,10 @@ def _alternating(lengths: list[float]) -> tuple[float, ...]:
 def draw_space(
     ctx: RenderContext, layout: Any, collector: Collector, fonts: FontLog, frozen: frozenset[str],
     progress: Callable[[float], None] = lambda share: None, unshown: frozenset[str] = frozenset(),
+    plain: PlainStrokes | None = None,
 ) -> tuple[Counter[str], Box | None]:  # fmt: skip
     """All of a layout into the collector; what was left out, by kind and reason, and the box of what shows: without layers that
-    are *unshown*, what covers in the paper's colour, and points."""
+    are *unshown*, what covers in the paper's colour, and points. *plain* are strokes of the layout that stand by themselves."""
     pipeline = ArtworkPipeline(collector, fonts)
     frontend = ArtworkFrontend(ctx, pipeline, frozen)
     paper = LayoutProperties.from_layout(layout)
@@ -312,6 +316,8 @@ def draw_space(
 
     def counted(entity: Any) -> bool:
         nonlocal done
+        if plain is not None:
+            plain.before(done, ctx, pipeline)
         done += 1
         if done % 2000 == 0:
             progress(done / total)
@@ -319,6 +325,8 @@ def draw_space(
 
     frontend.draw_layout(layout, layout_properties=paper, filter_func=counted)
     pipeline.end_text()
+    if plain is not None:
+        plain.last(ctx, pipeline)
     box = shown_box(collector.artwork(), unshown)
     for point, way, both, tags in frontend.endless:
         _endless(collector, point, way, both, tags, box)

@@ -16,6 +16,7 @@ from ezdxf.lldxf.const import DXFError, DXFVersionError
 
 from skalto.core import lettering
 from skalto.core.drawings.dxf.mending import mended
+from skalto.core.drawings.dxf.plain import NAMES, Plain, plain_of
 from skalto.core.errors import InputError
 
 RELEASES = {
@@ -78,8 +79,9 @@ STUMBLES = (
 """What ezdxf raises beside its own errors where a file breaks the rules that it counts on."""
 
 
-def load(path: Path, name: str) -> tuple[Any, list[str]]:
-    """The document, and what was mended or lost in opening it, in words.
+def load(path: Path, name: str, plain: bool = True) -> tuple[Any, list[str], Plain | None]:
+    """The document; what was mended or lost in opening it, in words; and its plain strokes, where they were taken off it and
+    stand by themselves. Without *plain* all of it is the library's.
 
     :raises InputError: when nothing can be made of the file.
     """
@@ -91,12 +93,35 @@ def load(path: Path, name: str) -> tuple[Any, list[str]]:
     if not is_binary(head) and b"\0" in head[:512].replace(b"\r\n", b""):
         raise InputError(f"{name} is not a DXF file: export the drawing as DXF again.")
     try:
-        return ezdxf.readfile(path, errors="replace"), []
+        taken = _without_plain(path, head) if plain else None
+        if taken is not None:
+            return taken[0], [], taken[1]
+        return ezdxf.readfile(path, errors="replace"), [], None
     except DXFVersionError:
         raise InputError(f"{name} is in a DXF version before R12, which is not read: save it as R12 or later.") from None
     except (DXFError, *STUMBLES):
         pass
-    return _recovered(path, name)
+    return *_recovered(path, name), None
+
+
+def _without_plain(path: Path, head: bytes) -> tuple[Any, Plain] | None:
+    """The document without its plain strokes, and these; None where they are few, or cannot be put back in place."""
+    if is_binary(head):
+        return None
+    found = plain_of(path.read_bytes())
+    if found is None:
+        return None
+    encoding = ezdxf.filemanagement.dxf_file_info(str(path)).encoding
+    try:
+        document = ezdxf.read(io.TextIOWrapper(io.BytesIO(found.rest), encoding=encoding, errors="replace"))
+    except (DXFError, *STUMBLES):
+        return None
+    space = document.modelspace()
+    kinds = [entity.dxftype() for entity in space]
+    stay = len(kinds) - found.looks
+    if stay < 0 or tuple(kinds[:stay]) != found.kinds or any(kind not in NAMES for kind in kinds[stay:]):
+        return None
+    return document, found
 
 
 def _recovered(path: Path, name: str) -> tuple[Any, list[str]]:

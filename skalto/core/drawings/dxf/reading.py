@@ -16,6 +16,8 @@ from skalto.core.drawings.dxf.counting import MOST_STROKES, BlockCounts
 from skalto.core.drawings.dxf.frontend import context_of, draw_space
 from skalto.core.drawings.dxf.loading import RELEASES, STUMBLES, load, readable
 from skalto.core.drawings.dxf.pages import excerpts_of, paper_of, shows, within
+from skalto.core.drawings.dxf.plain import Plain
+from skalto.core.drawings.dxf.putting import PlainStrokes
 from skalto.core.drawings.faces import FontLog
 from skalto.core.errors import InputError
 
@@ -25,7 +27,7 @@ _INSUNITS = {1: "in", 2: "ft", 4: "mm", 5: "cm", 6: "m"}
 Progress = Callable[[float, str], None]
 
 
-def _layers(document: Any) -> tuple[list[LayerFacts], dict[str, str]]:
+def _layers(document: Any, plain: PlainStrokes | None) -> tuple[list[LayerFacts], dict[str, str]]:
     counts: Counter[str] = Counter()
     written: dict[str, str] = {}
     for layout in document.layouts:
@@ -33,6 +35,9 @@ def _layers(document: Any) -> tuple[list[LayerFacts], dict[str, str]]:
             name = readable(entity.dxf.get("layer", "0"))
             counts[name.lower()] += 1
             written.setdefault(name.lower(), name)
+    for name, count in plain.layers() if plain else ():
+        counts[name.lower()] += count
+        written.setdefault(name.lower(), name)
     found = []
     for layer in document.layers:
         red, green, blue = layer.rgb if layer.rgb is not None else _aci(layer.color)
@@ -90,11 +95,11 @@ def _space(name: str, label: str, collector: Collector, artwork: Artwork, box: B
     return SpaceFacts(name=name, label=label, box=box or artwork.bounds(), strokes=len(artwork), heights=heights, **more)
 
 
-def _countable(document: Any, name: str) -> None:
+def _countable(document: Any, name: str, plain: int) -> None:
     """:raises InputError: when so much would be drawn that nobody could wait for it."""
     counts = BlockCounts(document)
     for layout in document.layouts:
-        count = counts.of(layout)
+        count = counts.of(layout) + (plain if layout.is_modelspace else 0)
         if count > MOST_STROKES:
             much = f"{count:,.0f}".replace(",", " ") if count < 1e12 else "more than a million million"
             raise InputError(
@@ -106,19 +111,20 @@ def _countable(document: Any, name: str) -> None:
 def read_dxf(path: Path, name: str, progress: Progress) -> Drawing:
     """Read a DXF file. :raises InputError: when it cannot be used or draws nothing."""
     progress(0.02, "Reading the DXF file")
-    document, lost = load(path, name)
+    document, lost, plain = load(path, name)
     try:
-        return _resolved(document, lost, name, progress)
+        return _resolved(document, lost, name, progress, plain)
     except (DXFError, *STUMBLES):
         # tables and layouts that contradict one another; what is wrong in an entity is told and left out
         raise InputError(f"{name} is damaged where its tables and layouts stand: export the drawing again.") from None
 
 
-def _resolved(document: Any, lost: list[str], name: str, progress: Progress) -> Drawing:
+def _resolved(document: Any, lost: list[str], name: str, progress: Progress, taken: Plain | None = None) -> Drawing:
     progress(0.5, "Resolving entities")
-    layers, names = _layers(document)
+    plain = PlainStrokes(taken, document) if taken else None
+    layers, names = _layers(document, plain)
     frozen = frozenset(layer.name for layer in layers if layer.frozen)
-    _countable(document, name)
+    _countable(document, name, taken.count if taken else 0)
     fonts = FontLog()
     skipped: Counter[str] = Counter()
     ctx = context_of(document)
@@ -126,7 +132,7 @@ def _resolved(document: Any, lost: list[str], name: str, progress: Progress) -> 
     collector = Collector()
     step = lambda share: progress(0.5 + 0.45 * share, "Resolving entities")  # noqa: E731
     unshown = frozenset(layer.name for layer in layers if not layer.shown)
-    left_out, box = draw_space(ctx, document.modelspace(), collector, fonts, frozen, step, unshown)
+    left_out, box = draw_space(ctx, document.modelspace(), collector, fonts, frozen, step, unshown, plain)
     skipped += left_out
     artwork, strays = within(collector.artwork(), box)
     if strays:
