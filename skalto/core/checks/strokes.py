@@ -9,13 +9,13 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from skalto.core.artwork import Array, Beziers, Ellipses, Item, Lines, Polylines, Similarity, bezier_at
 from skalto.core.checks.originals import Placing
+from skalto.core.checks.pairing import Near
 from skalto.core.checks.verdict import Check, Verdict
 from skalto.core.grouping import tree_of
 from skalto.core.output.contours import pieces_of
@@ -244,23 +244,18 @@ def compare(
     nothing = np.zeros(0, np.int64)
     if not len(asked) or not len(found):
         return Differences(asked, found, found.rows(nothing), found.rows(nothing))
-    tree_asked, tree_found = tree_of(there), tree_of(here)
-
-    def count(tree: Any, rows: Array) -> Ints:
-        return np.asarray(tree.query_ball_point(rows, near, p=np.inf, return_length=True), np.int64)
-
-    asked_at_asked, found_at_asked = count(tree_asked, there), count(tree_found, there)
-    asked_at_found, found_at_found = count(tree_asked, here), count(tree_found, here)
+    of_asked, of_found = Near(there, near), Near(here, near)
+    (asked_at_asked, _), (found_at_asked, index) = of_asked.of(there), of_found.of(there)
+    (asked_at_found, _), (found_at_found, _) = of_asked.of(here), of_found.of(here)
     wanted = np.minimum(asked_at_asked, 1) if single else asked_at_asked
     missing = found_at_asked < wanted
     limit = np.minimum(asked_at_found, 1) if single else asked_at_found
     doubled = (asked_at_found > 0) & (found_at_found > limit)
     # of several at one place any may be the one
-    distance, index = tree_found.query(there, k=min(4, len(found)), p=np.inf, distance_upper_bound=near)
-    index, reached = index.reshape(len(asked), -1), np.isfinite(distance).reshape(len(asked), -1)
-    own = np.where(reached, found.width[np.minimum(index, len(found) - 1)], np.nan)
-    fits = (widths(own, np.broadcast_to(asked.width[:, None], own.shape)) & reached).any(axis=1)
-    other = ~fits & reached.any(axis=1)
+    reached: NDArray[np.bool_] = index >= 0
+    own = np.where(reached, found.width[index], np.nan)
+    fits = np.any(widths(own, np.broadcast_to(asked.width[:, None], own.shape)) & reached, axis=1)
+    other: NDArray[np.bool_] = ~fits & np.any(reached, axis=1)
     return Differences(asked.rows(missing), found.rows(asked_at_found == 0), found.rows(doubled), asked.rows(other))
 
 

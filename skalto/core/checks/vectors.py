@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ctypes
+import itertools
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Any
@@ -13,6 +14,7 @@ import pypdfium2.raw as raw
 from numpy.typing import NDArray
 
 from skalto.core.artwork import Array, bezier_bounds
+from skalto.core.checks.segments import read_segments
 from skalto.core.quantities import PT_PER_MM
 
 MM_PER_PT = float(1 / PT_PER_MM)
@@ -63,24 +65,23 @@ class Paths:
 
     def subpaths(self, number: int) -> tuple[Subpath, ...]:
         """:raises ValueError: when the document has been closed."""
-        if not self._page.raw:
-            raise ValueError("The document has been closed, and its paths went with it.")
-        return tuple(_subpaths(self._objects[number], self._to_mm[number]))
+        self._still_open()
+        curves, straight, sub, closed, _ = read_segments(self._objects[number : number + 1])
+        points = curves @ self._to_mm[number, :2] + self._to_mm[number, 2]
+        ends = np.searchsorted(sub, np.arange(len(closed) + 1)).tolist()
+        return tuple(Subpath(points[a:b], straight[a:b], bool(closed[n])) for n, (a, b) in enumerate(itertools.pairwise(ends)))
 
     def curves(self) -> tuple[Array, NDArray[np.int64]]:
         """All pieces of all paths as cubic Béziers (m, 4, 2), mm, and the number of the path that each is of, (m,)."""
-        if not self._page.raw:
-            raise ValueError("The document has been closed, and its paths went with it.")
-        flat: list[float] = []
-        counts: list[int] = []
-        for page_object in self._objects:
-            before = len(flat)
-            _points_of(page_object, flat)
-            counts.append((len(flat) - before) // 8)
-        owner = np.repeat(np.arange(len(counts)), counts)
-        points = np.array(flat).reshape(-1, 4, 2)
+        self._still_open()
+        points, _, sub, _, before = read_segments(self._objects)
+        owner = np.searchsorted(before, sub, side="right") - 1
         matrices = self._to_mm[owner]
         return np.einsum("nki,nij->nkj", points, matrices[:, :2]) + matrices[:, None, 2], owner
+
+    def _still_open(self) -> None:
+        if not self._page.raw:
+            raise ValueError("The document has been closed, and its paths went with it.")
 
     def bounds(self, turn: float = 0.0) -> Array | None:
         """Lowest and highest corner of the centre lines, shape (2, 2), along axes that are turned
@@ -119,78 +120,6 @@ class PageVectors:
 
 _SLACK = 1e-3
 """What a box in single precision may be too small, mm."""
-
-
-def _segments(page_object: Any) -> Iterator[tuple[int, float, float, bool]]:
-    x, y = ctypes.c_float(), ctypes.c_float()
-    for i in range(raw.FPDFPath_CountSegments(page_object)):
-        segment = raw.FPDFPath_GetPathSegment(page_object, i)
-        raw.FPDFPathSegment_GetPoint(segment, x, y)
-        kind = raw.FPDFPathSegment_GetType(segment)
-        yield kind, x.value, y.value, bool(raw.FPDFPathSegment_GetClose(segment))
-
-
-def _points_of(page_object: Any, out: list[float]) -> None:
-    """Add the pieces of a path, eight numbers each, as pdfium has them; straight ones as cubics with arms on the chord."""
-    x0 = y0 = sx = sy = 0.0
-    arms: list[float] = []
-    for kind, x, y, close in _segments(page_object):
-        if kind == raw.FPDF_SEGMENT_LINETO:
-            out += (x0, y0, (2 * x0 + x) / 3, (2 * y0 + y) / 3, (x0 + 2 * x) / 3, (y0 + 2 * y) / 3, x, y)
-            x0, y0 = x, y
-        elif kind == raw.FPDF_SEGMENT_BEZIERTO:
-            arms += (x, y)
-            if len(arms) == 6:
-                out += (x0, y0, *arms)
-                x0, y0 = x, y
-                arms = []
-        else:
-            x0, y0 = sx, sy = x, y
-        if close and (x0, y0) != (sx, sy):
-            out += (x0, y0, (2 * x0 + sx) / 3, (2 * y0 + sy) / 3, (x0 + 2 * sx) / 3, (y0 + 2 * sy) / 3, sx, sy)
-            x0, y0 = sx, sy
-
-
-def _subpaths(page_object: Any, to_mm: Array) -> list[Subpath]:
-    result: list[Subpath] = []
-    curves: list[list[tuple[float, float]]] = []
-    straight: list[bool] = []
-    arms: list[tuple[float, float]] = []
-    start = here = (0.0, 0.0)
-
-    def finish(closed: bool) -> None:
-        if curves:
-            points = np.array(curves) @ to_mm[:2] + to_mm[2]
-            result.append(Subpath(points, np.array(straight), closed))
-        curves.clear()
-        straight.clear()
-
-    def line(to: tuple[float, float]) -> None:
-        step = ((to[0] - here[0]) / 3, (to[1] - here[1]) / 3)
-        curves.append([here, (here[0] + step[0], here[1] + step[1]), (to[0] - step[0], to[1] - step[1]), to])
-        straight.append(True)
-
-    for kind, x, y, close in _segments(page_object):
-        if kind == raw.FPDF_SEGMENT_MOVETO:
-            finish(False)
-            start = here = (x, y)
-        elif kind == raw.FPDF_SEGMENT_LINETO:
-            line((x, y))
-            here = (x, y)
-        elif kind == raw.FPDF_SEGMENT_BEZIERTO:
-            arms.append((x, y))
-            if len(arms) == 3:
-                curves.append([here, *arms])
-                straight.append(False)
-                here = (x, y)
-                arms = []
-        if close:
-            if here != start:
-                line(start)
-            finish(True)
-            here = start
-    finish(False)
-    return result
 
 
 class _Marks:
