@@ -25,6 +25,7 @@ from skalto.jobs.queue import STARTING, Queue
 from skalto.services.locking import lock
 from skalto.services.studio import Studio
 from skalto.settings import Settings
+from skalto.store.jobs import list_jobs
 
 _SLOW_START = 10.0
 _log = logging.getLogger(__name__)
@@ -130,7 +131,7 @@ def _make_demo(studio: Studio) -> None:
     """The demo jobs, made by the workers while the page can be used already."""
     # with what it takes to lay out sheets, which nobody waits for who only wants the server up
     from skalto.demo.hands import Hands
-    from skalto.demo.job import ensure_demo
+    from skalto.demo.job import make_demo
 
     def told(text: str) -> None:
         studio.preparing = text
@@ -138,10 +139,12 @@ def _make_demo(studio: Studio) -> None:
             print(f"Making the demo jobs: {text[0].lower()}{text[1:]} …", flush=True)
 
     try:
-        ensure_demo(studio, Hands(studio.queue), told)
+        told(studio.preparing)
+        make_demo(studio, Hands(studio.queue), told)
     except Exception:
-        studio.preparing = ""
         _log.exception("the demo jobs could not be made")
+    finally:
+        told("")
 
 
 def _serve(settings: Settings, where: str, demo: bool) -> None:
@@ -151,6 +154,9 @@ def _serve(settings: Settings, where: str, demo: bool) -> None:
     studio.queue.reset()
     studio.tidy()
     studio.announce()
+    if demo and not list_jobs():
+        # said before anybody can ask
+        studio.preparing = "Building the press and drawing the rooms"
     workers = LocalWorkers(settings, studio.queue)
     if settings.workers:
         workers.start()
@@ -166,7 +172,7 @@ def _serve(settings: Settings, where: str, demo: bool) -> None:
         # whoever asks from now on waits for the answer, and is not turned away
         sock.listen()
         print(f"Skalto is at {where} (Ctrl-C ends it)", flush=True)
-        if demo:
+        if studio.preparing:
             threading.Thread(target=_make_demo, args=(studio,), daemon=True).start()
         server.run(sockets=[sock])
     except SystemExit:

@@ -263,13 +263,9 @@ def _packs(sheets: tuple[SheetSpec, ...]) -> tuple[Pack, ...]:
     return shop, cutter, looked
 
 
-def ensure_demo(studio: Studio, hands: Hands, told: Callable[[str], None]) -> None:
-    """Make the demo jobs unless there is a job already: have the press built and read and the rooms drawn, lay out the sheets;
-    their views are drawn and the first proof is written while the page can be used already. *told* hears what is being done,
-    and '' when all of it is."""
-    if store.list_jobs():
-        return
-    told("Building the press and drawing the rooms")
+def make_demo(studio: Studio, hands: Hands, told: Callable[[str], None]) -> None:
+    """Make the demo jobs: have the press built and read and the rooms drawn, lay out the sheets; their views are drawn and the
+    first proof is written while the page can be used already. *told* hears what is being done."""
     with ThreadPoolExecutor(2) as pool:
         rooms = pool.submit(fit_out, studio, hands, TITLE | {"department": "House group"})
         press = pool.submit(_press, studio, hands).result()
@@ -283,7 +279,6 @@ def ensure_demo(studio: Studio, hands: Hands, told: Callable[[str], None]) -> No
     hands.done(_pictures(studio, plan) + _pictures(studio, job, views))
     told("Writing and measuring the press's first sheet")
     Proofing(studio).make(job.id, press.sheets[0].id)
-    told("")
 
 
 def _press(studio: Studio, hands: Hands) -> JobDocument:
