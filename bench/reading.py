@@ -1,17 +1,23 @@
-"""Reading a STEP file, tree, colours and sizes and all, against the kernel's own read and transfer."""
+"""Reading a STEP file, tree, colours and sizes and all, against the kernel's own read and transfer; and a DXF drawing of 100 000
+entities, against the same with every entity read by ezdxf."""
 
 from __future__ import annotations
 
 import tempfile
+import time
 from pathlib import Path
 
 from OCP.STEPControl import STEPControl_Reader
 
 from bench.clock import best_of, told
+from bench.drawing import ENTITIES, many_entities
+from skalto.core.drawings.dxf import loading
+from skalto.core.drawings.dxf.reading import read_dxf
 from skalto.core.models.reading import read_model
 from skalto.demo.press import write_press
 
-LIMIT = 1.3
+LIMIT = 1.1
+DXF_SHARE, DXF_SECONDS = 4 / 15, 4.0
 
 
 def _kernel(path: Path) -> None:
@@ -20,9 +26,25 @@ def _kernel(path: Path) -> None:
     reader.TransferRoots()
 
 
+def _dxf(path: Path) -> float:
+    begun = time.perf_counter()
+    read_dxf(path, path.name, lambda share, text: None)
+    return time.perf_counter() - begun
+
+
 def run() -> None:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "Ebba.step"
         write_press(path)
         ours, reference = best_of(12, lambda: read_model(path, path.name), lambda: _kernel(path))
-    told("read Ebba.step (60 components)", ours, reference, f"<= {LIMIT}", ours <= LIMIT * reference)
+        told("read Ebba.step (60 components)", ours, reference, f"<= {LIMIT}", ours <= LIMIT * reference)
+        drawing = Path(folder) / "many.dxf"
+        many_entities(drawing)
+        ours = min(_dxf(drawing) for _ in range(2))
+        plain, loading.plain_of = loading.plain_of, lambda data: None
+        try:
+            reference = _dxf(drawing)
+        finally:
+            loading.plain_of = plain
+        holds = ours <= DXF_SHARE * reference
+        told(f"read a DXF drawing of {ENTITIES} entities", ours, reference, f"<= {DXF_SHARE:.2f}", holds)

@@ -170,7 +170,7 @@ def some(space: Any, rng: random.Random, count: int, old: bool) -> None:
 
 
 @pytest.mark.parametrize("version", VERSIONS)
-@pytest.mark.parametrize("seed", range(6))
+@pytest.mark.parametrize("seed", range(3))
 def test_every_stroke_is_what_the_library_makes_of_it(
     seed: int, version: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -182,13 +182,13 @@ def test_every_stroke_is_what_the_library_makes_of_it(
         doc.layers.add("off", color=2).off()
         peg = doc.blocks.new("peg")
         some(peg, rng, 6, True)
-        some(space, rng, 250, version == "R12")
+        some(space, rng, 200, version == "R12")
         if version != "R12":
             some(doc.layout("Layout1"), rng, 20, False)
 
     fast, slow, taken = both(dxf(tmp_path / "some.dxf", draw, version), monkeypatch)
     assert taken is not None
-    assert taken.count > 40
+    assert taken.count > 20
     alike(fast, slow)
 
 

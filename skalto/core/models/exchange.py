@@ -222,15 +222,17 @@ def finish(
         box = extents(shape)
         if box is None:
             raise InputError(f"{what} holds a part without extent: repair it where it was made and export again.")
+        fingerprint = kernel.fingerprint(shape)
         low, high = (tuple(float(v) for v in corner) for corner in box)
         facts.append(
             ShapeFacts(
                 low=low,  # type: ignore[arg-type]
                 high=high,  # type: ignore[arg-type]
-                volume=kernel.volume(shape),
+                # the first of its numbers, integrated once
+                volume=fingerprint[0] if fingerprint else 0.0,
                 material=materials[number][0] if materials else "",
                 density=materials[number][1] if materials else 0.0,
-                fingerprint=kernel.fingerprint(shape),
+                fingerprint=fingerprint,
                 solids=kernel.solids(shape),
                 faces=kernel.faces(shape),
                 face_colours=face_colours[number],

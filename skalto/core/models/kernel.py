@@ -56,15 +56,6 @@ def edges(shape: Any) -> list[Any]:
     return sub_shapes(shape, TopAbs_EDGE)
 
 
-def volume(shape: Any) -> float:
-    """Volume in mm³ of what the shape encloses; 0 without solids."""
-    if not solids(shape):
-        return 0.0
-    properties = GProp_GProps()
-    BRepGProp.VolumeProperties_s(shape, properties)
-    return float(properties.Mass())
-
-
 def fingerprint(shape: Any) -> tuple[float, ...]:
     """Numbers that two shapes share when one can be moved onto the other: volume, area, principal moments, and a number
     that changes its sign when a shape is mirrored; mm, mm², mm³, mm⁵.
