@@ -57,6 +57,4 @@ def run() -> None:
         seconds("first paint of the desk, cold", min(first for first, _, _ in cold), SEEN)
         seconds("  its sheet", min(desk for _, desk, _ in cold), 2.0)
         weight = min(weight for _, _, weight in cold)
-        print(
-            f"{'files of the page by then, packed':<44} {weight / 1000:9.0f} kB  (the desk alone: a test holds it to {WEIGHT / 1000:g})"
-        )
+        print(f"{'files of the page by then, packed':<44} {weight / 1000:9.0f} kB")

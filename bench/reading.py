@@ -1,4 +1,4 @@
-"""Reading a STEP file, tree, colours and sizes and all, against the kernel's own read and transfer; and a DXF drawing of 100 000
+"""Reading a STEP file, tree, colours and sizes and all, against the kernel's own read and transfer; and a DXF drawing of many
 entities, against the same with every entity read by ezdxf."""
 
 from __future__ import annotations

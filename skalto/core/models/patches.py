@@ -7,6 +7,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from skalto.core.models.triangulations import read_triangulations
+
 Array = NDArray[np.float64]
 ANGLE = 0.35
 """Largest turn between neighbouring triangles of a curved face, radians."""
@@ -26,20 +28,19 @@ def face_patches(shape: Any, chord: float, angle: float = ANGLE) -> list[tuple[A
     from skalto.core.models.kernel import matrix_of, sub_shapes
 
     BRepMesh_IncrementalMesh(shape, chord, False, angle, True)
+    faces = [TopoDS.Face_s(sub) for sub in sub_shapes(shape, TopAbs_FACE)]
+    places = [TopLoc_Location() for _ in faces]
+    given = [BRep_Tool.Triangulation_s(face, place) for face, place in zip(faces, places, strict=True)]
+    read = iter(read_triangulations([own for own in given if own is not None]))
     patches = []
-    for sub in sub_shapes(shape, TopAbs_FACE):
-        face = TopoDS.Face_s(sub)
-        location = TopLoc_Location()
-        triangulation = BRep_Tool.Triangulation_s(face, location)
+    for face, location, triangulation in zip(faces, places, given, strict=True):
         if triangulation is None:
             patches.append((np.empty((0, 3)), np.empty((0, 3), np.int64)))
             continue
-        nodes = (triangulation.Node(i) for i in range(1, triangulation.NbNodes() + 1))
-        points = np.array([(p.X(), p.Y(), p.Z()) for p in nodes])
+        own = next(read)
+        points, corners = own.points, own.corners
         if not location.IsIdentity():
             matrix = matrix_of(location)
             points = points @ matrix[:3, :3].T + matrix[:3, 3]
-        triangles = (triangulation.Triangle(i) for i in range(1, triangulation.NbTriangles() + 1))
-        corners = np.array([(t.Value(1), t.Value(2), t.Value(3)) for t in triangles], np.int64) - 1
         patches.append((points, corners[:, ::-1] if face.Orientation() == TopAbs_REVERSED else corners))
     return patches

@@ -38,6 +38,7 @@ from OCP.TopTools import TopTools_IndexedMapOfShape
 from skalto.core.artwork import Array
 from skalto.core.models.extents import xyz
 from skalto.core.models.kernel import matrix_of, sub_shapes
+from skalto.core.models.triangulations import read_triangulations
 from skalto.core.projection.splines import Spline, spline_of_edge, spline_of_face
 
 Ints = NDArray[np.int64]
@@ -134,10 +135,7 @@ class _Nodes:
     """The triangles of faces, one face after the other."""
 
     def __init__(self) -> None:
-        self._points: list[float] = []
-        self._normals: list[float] = []
-        self._uv: list[float] = []
-        self._corners: list[int] = []
+        self._given: list[Any] = []
         self._faces: list[tuple[int, int, bool]] = []
         self._placed: list[tuple[int, int, Array]] = []
         self.count = 0
@@ -146,14 +144,7 @@ class _Nodes:
         """Those of the face with a *number*."""
         StdPrs_ToolTriangulatedShape.ComputeNormals_s(face, triangulation)
         count, base = triangulation.NbNodes(), self.count
-        for n in range(1, count + 1):
-            point, normal, place = triangulation.Node(n), triangulation.Normal(n), triangulation.UVNode(n)
-            self._points += (point.X(), point.Y(), point.Z())
-            self._normals += (normal.X(), normal.Y(), normal.Z())
-            self._uv += (place.X(), place.Y())
-        for n in range(1, triangulation.NbTriangles() + 1):
-            triangle = triangulation.Triangle(n)
-            self._corners += (triangle.Value(1) + base, triangle.Value(2) + base, triangle.Value(3) + base)
+        self._given.append(triangulation)
         turned = face.Orientation() == TopAbs_REVERSED
         if not location.IsIdentity():
             matrix = matrix_of(location)
@@ -164,12 +155,18 @@ class _Nodes:
 
     def all(self) -> tuple[Array, Array, Array, Ints, Ints]:
         """Points and normals (n, 3), parameters (n, 2), triangles (m, 3) and their faces (m,)."""
-        points, normals = np.array(self._points).reshape(-1, 3), np.array(self._normals).reshape(-1, 3)
+        # a face whose triangles are another's has that one's normals too: one side of it is turned below
+        read = read_triangulations(self._given)
+        points = np.concatenate([own.points for own in read]) if read else np.zeros((0, 3))
+        normals = np.concatenate([own.normals for own in read]) if read else np.zeros((0, 3))
+        uv = np.concatenate([own.uv for own in read]) if read else np.zeros((0, 2))
         for begin, end, matrix in self._placed:
             turn = matrix[:3, :3]
             points[begin:end] = points[begin:end] @ turn.T + matrix[:3, 3]
             normals[begin:end] = normals[begin:end] @ turn.T / np.cbrt(abs(np.linalg.det(turn)))
-        triangles = np.array(self._corners, np.int64).reshape(-1, 3) - 1
+        bases = np.cumsum([0, *(len(own.points) for own in read)])[:-1].tolist()
+        corners = [own.corners + base for own, base in zip(read, bases, strict=True)]
+        triangles = np.concatenate(corners) if corners else np.zeros((0, 3), np.int64)
         table = np.array(self._faces, np.int64).reshape(-1, 3)
         face, turned = (np.repeat(table[:, k], table[:, 1]) for k in (0, 2))
         turned = turned.astype(bool)
@@ -180,7 +177,7 @@ class _Nodes:
             agree = (np.cross(b - a, c - a) * normals[triangles[:, 0]]).sum(axis=1)
             against = np.bincount(face, agree) < 0
             normals[np.unique(triangles[against[face]])] *= -1
-        return points, normals, np.array(self._uv).reshape(-1, 2), triangles, face
+        return points, normals, uv, triangles, face
 
 
 def frame_of(adaptor: Any) -> tuple[Curve, Array]:
