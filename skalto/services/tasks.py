@@ -34,6 +34,7 @@ from skalto.core.output.pdf.joining import Part, join
 from skalto.core.output.pdf.metadata import Passwords
 from skalto.core.output.picture import to_picture
 from skalto.core.pens import Pens, PenSet
+from skalto.core.projection.cutting import Shown
 from skalto.core.projection.reference import reference_lengths
 from skalto.core.projection.view import ProjectionSpec, project_shown, shown_in
 from skalto.core.projection.watch import Watch
@@ -57,6 +58,7 @@ _LOOK_DPI = 100
 _KEPT_MODELS = 3
 _models: OrderedDict[str, Model] = OrderedDict()
 _spaces: OrderedDict[str, Artwork] = OrderedDict()
+_last_cut: tuple[Model, ProjectionSpec, Shown] | None = None
 
 
 def _fetch(store: Blobs, source: str, name: str, path: Path) -> None:
@@ -185,9 +187,20 @@ def kept_model(store: Blobs, source: str) -> Model:
     return _models[source]
 
 
+def _shown(model: Model, spec: ProjectionSpec) -> Shown:
+    """What a view looks at. A cut takes seconds in a large model, and is asked for twice: for the lines and for the rays."""
+    if spec.cut is None:
+        return shown_in(model, spec)
+    global _last_cut
+    if _last_cut is None or _last_cut[0] is not model or _last_cut[1] != spec:
+        _last_cut = None
+        _last_cut = (model, spec, shown_in(model, spec))
+    return _last_cut[2]
+
+
 def project_model(model: Model, spec: ProjectionSpec) -> ViewLines:
     """A view's lines with the lengths that it can be judged by, and the faces that a cut made."""
-    shown = shown_in(model, spec)
+    shown = _shown(model, spec)
     artwork = project_shown(model, shown, spec)
     return ViewLines(artwork, tuple(reference_lengths(model, shown, spec, artwork)), shown.faces)
 
@@ -196,7 +209,7 @@ def watch_lines(model: Model, spec: ProjectionSpec, artwork: Artwork) -> Watch:
     """What rays say of a view's lines."""
     from skalto.core.projection.watch import watch
 
-    return watch(model, shown_in(model, spec), spec.axes(), artwork, spec.cut is not None)
+    return watch(model, _shown(model, spec), spec.axes(), artwork, spec.cut is not None)
 
 
 def watched_model(model: Model, spec: ProjectionSpec) -> ViewLines:

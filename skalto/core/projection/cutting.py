@@ -89,15 +89,24 @@ def _cover(shape: Any, axes: Array) -> Any:
     """The area that a part covers in the view's plane, as a polygon within :data:`COVER_CHORD`."""
     import shapely
 
+    closed = False
     if isinstance(shape, Mesh):
         triangles = shape.vertices[shape.faces]
     else:
         from skalto.core.models.patches import face_patches
+        from skalto.core.projection.facets import is_closed
 
+        closed = is_closed(shape)
         triangles = np.concatenate([points[corners] for points, corners in face_patches(shape, COVER_CHORD) if len(corners)])
     flat = triangles @ axes[:2].T
     a, b = flat[:, 1] - flat[:, 0], flat[:, 2] - flat[:, 0]
-    flat = flat[np.abs(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]) > 1e-9]
+    area = a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
+    kept = np.abs(area) > 1e-9
+    if closed:
+        # what faces the viewer covers the same as what faces away
+        facing = area > 0
+        kept &= facing if 2 * (facing & kept).sum() <= kept.sum() else ~facing
+    flat = flat[kept]
     return shapely.union_all(shapely.polygons(flat), grid_size=1e-6)
 
 
