@@ -264,6 +264,26 @@ def test_what_is_drawn_later_stays_on_top(tmp_path: Path, monkeypatch: pytest.Mo
     assert [item.kind for item in fast.spaces[""]] == ["lines", "areas", "ellipses"]
 
 
+def test_strokes_before_a_block_on_a_frozen_layer_keep_their_own(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A hatch within the block has what waits put down while the block's strokes are taken for the frozen layer's."""
+
+    def draw(doc: Any, space: Any) -> None:
+        doc.layers.add("Cold").freeze()
+        block = doc.blocks.new("plate")
+        block.add_line((0, 0), (5, 5))
+        block.add_hatch(color=3).paths.add_polyline_path([(0, 0), (9, 0), (0, 9)])
+        for n in range(4):
+            space.add_line((n, 0), (n, 9))
+        space.add_text("before", height=2)
+        space.add_blockref("plate", (50, 50), {"layer": "Cold"})
+        space.add_circle((3, 3), 2)
+
+    fast, slow, taken = both(dxf(tmp_path / "frozen.dxf", draw), monkeypatch)
+    assert taken is not None
+    alike(fast, slow)
+    assert {item.tags.layer for item in fast.spaces[""]} == {"0", "Cold"}
+
+
 def test_few_strokes_are_left_where_they_are(tmp_path: Path) -> None:
     path = dxf(tmp_path / "few.dxf", lambda doc, space: [space.add_line((0, 0), (n, 4)) for n in range(20)])
     assert plain_of(path.read_bytes()) is None

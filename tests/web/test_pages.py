@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import io
+import re
 from pathlib import Path
 from typing import Any
 
 import pikepdf
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Browser, Page, expect
 
 from skalto.core.checks.report import check_pdf
 from skalto.demo.workshop import write_workshop
 from tests.api.test_drawings import many_pages
+from tests.conftest import Running
 from tests.core.drawn import dxf
 from tests.web.hand import still
 from tests.web.test_path import SLOW, begin, choose_file, proofed, write_into
@@ -195,3 +197,22 @@ def test_a_title_of_a_drawing_is_written_anew_and_back(page: Page, tmp_path: Pat
     page.get_by_role("button", name="as it was").click()
     saved(page)
     assert "OLD" in words(proofed(page))
+
+
+def test_a_part_of_the_page_that_does_not_arrive_is_told(browser: Browser, running: Running) -> None:
+    """The stops come as files of their own: one that is lost on the way leaves no empty page."""
+    context = browser.new_context(base_url=running.address)
+    try:
+        page = context.new_page()
+        page.route("**/assets/IssueStop-*.js", lambda route: route.abort())
+        begin(page, "On the way")
+        page.get_by_role("link", name="Issue").click()
+        told = page.get_by_role("alert").filter(has_text="A part of the page did not arrive")
+        expect(told).to_contain_text("What was saved is safe.")
+        page.unroute("**/assets/IssueStop-*.js")
+        told.get_by_role("button", name="Load the page again").click()
+        expect(told).to_have_count(0)
+        expect(page.get_by_label("Job name")).to_be_visible(timeout=SLOW)
+        expect(page).to_have_url(re.compile("/issue$"))
+    finally:
+        context.close()

@@ -12,7 +12,8 @@ export function part<Props extends object>(load: () => Promise<ComponentType<Pro
 
 /** Fetch all parts that are not there yet, one after the other: a stop that is opened later opens at once, whatever the network does then. */
 export async function fetchTheRest() {
-  for (const load of left.splice(0)) await load().catch(() => undefined);
+  // one that comes may bring further ones
+  for (let load = left.shift(); load; load = left.shift()) await load().catch(() => undefined);
 }
 
 /** Tells when a part of the page could not be fetched. */

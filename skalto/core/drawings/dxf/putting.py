@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -19,6 +20,15 @@ from skalto.core.drawings.dxf.plain import ARC, CIRCLE, LINE, POLYLINE, TEXT, Pl
 from skalto.core.drawings.faces import choose
 
 
+@dataclass(frozen=True)
+class _Look:
+    """What strokes and texts of one look are drawn with: tags, those without a line type, and the font that was asked for."""
+
+    tags: Tags
+    solid: Tags
+    asked: str
+
+
 class PlainStrokes:
     """The plain strokes of a document's model, with what the library makes of the look of each."""
 
@@ -29,7 +39,7 @@ class PlainStrokes:
         self._examples = list(space)[len(space) - plain.looks :]
         for example in self._examples:
             space.unlink_entity(example)
-        self._looks: list[Properties | None] = []
+        self._looks: list[_Look | None] = []
         self._places = np.zeros(plain.count, np.int64)
         self._done = self._put_down = 0
 
@@ -52,24 +62,24 @@ class PlainStrokes:
         if end <= begin:
             return
         if not self._looks:
-            self._looks = [look if look.is_visible else None for look in map(ctx.resolve_all, self._examples)]
+            # at once, and not within a block on a frozen layer, whose strokes take that layer
+            self._looks = [_look_of(ctx.resolve_all(example), pipeline) for example in self._examples]
         collector = pipeline.collector
         self._note(begin, end, pipeline)
         # two each: a text's strokes, and the letters beneath them that are searched
         self._places[begin:end] = 2 * np.arange(end - begin) + collector.places(2 * (end - begin)) + 1
-        collector.waiting = lambda: self._put(pipeline)
+        collector.waiting = lambda: self._put(collector)
 
     def _note(self, begin: int, end: int, pipeline: ArtworkPipeline) -> None:
         """Which fonts are asked for, as soon as they are."""
         for strokes in self._plain.strokes:
             if strokes.kind == TEXT:
                 for row in range(*strokes.between(begin, end)):
-                    properties = self._looks[int(strokes.look[row])]
-                    if properties is not None and (text := strokes.texts[row]).strip():
-                        layer = pipeline.tags(properties, solid=True).layer
-                        pipeline.fonts.note(asked_for(properties.font), text, layer)
+                    look = self._looks[int(strokes.look[row])]
+                    if look is not None and (text := strokes.texts[row]).strip():
+                        pipeline.fonts.note(look.asked, text, look.solid.layer)
 
-    def _put(self, pipeline: ArtworkPipeline) -> None:
+    def _put(self, collector: Collector) -> None:
         begin, end = self._put_down, self._done
         self._put_down = end
         for strokes in self._plain.strokes:
@@ -78,15 +88,21 @@ class PlainStrokes:
                 continue
             order = a + np.argsort(strokes.look[a:b], kind="stable")
             looks, starts = np.unique(strokes.look[order], return_index=True)
-            for look, rows in zip(looks.tolist(), np.split(order, starts[1:]), strict=True):
-                properties = self._looks[look]
-                if properties is None:
+            for number, rows in zip(looks.tolist(), np.split(order, starts[1:]), strict=True):
+                look = self._looks[number]
+                if look is None:
                     continue
                 places = self._places[strokes.place[rows]]
                 if strokes.kind == TEXT:
-                    _put_texts(pipeline, properties, strokes, rows, places)
+                    _put_texts(collector, look, strokes, rows, places)
                 else:
-                    _put(pipeline.collector, pipeline.tags(properties), strokes, rows, places)
+                    _put(collector, look.tags, strokes, rows, places)
+
+
+def _look_of(properties: Properties, pipeline: ArtworkPipeline) -> _Look | None:
+    if not properties.is_visible:
+        return None
+    return _Look(pipeline.tags(properties), pipeline.tags(properties, solid=True), asked_for(properties.font))
 
 
 def _put(collector: Collector, tags: Tags, strokes: Strokes, rows: NDArray[np.int64], places: NDArray[np.int64]) -> None:
@@ -108,12 +124,9 @@ def _put(collector: Collector, tags: Tags, strokes: Strokes, rows: NDArray[np.in
         collector.curves(tags, places.tolist(), chains)
 
 
-def _put_texts(
-    pipeline: ArtworkPipeline, properties: Properties, strokes: Strokes, rows: NDArray[np.int64], places: NDArray[np.int64]
-) -> None:
+def _put_texts(collector: Collector, look: _Look, strokes: Strokes, rows: NDArray[np.int64], places: NDArray[np.int64]) -> None:
     """Texts of one look, from their lower left: width factor along the baseline, turned by their angle."""
-    tags, asked = pipeline.tags(properties, solid=True), asked_for(properties.font)
-    choice = choose(asked)
+    tags, choice = look.solid, choose(look.asked)
     x, y, height, wide, angle = strokes.values[rows].T
     cos, sin = np.cos(np.radians(angle)), np.sin(np.radians(angle))
     along, up = np.stack((cos, sin), axis=1) * (height * wide)[:, None], np.stack((-sin, cos), axis=1) * height[:, None]
@@ -127,7 +140,7 @@ def _put_texts(
             continue
         own = (float(along[n, 0]), float(along[n, 1]))
         upward = choice.upward(own, (float(up[n, 0]), float(up[n, 1])))
-        pipeline.collector.text_at(int(places[n]), tags, text, (float(x[n]), float(y[n])), own, upward, choice.face)
+        collector.text_at(int(places[n]), tags, text, (float(x[n]), float(y[n])), own, upward, choice.face)
     if drawn:
         frames: Array = np.column_stack((x, y, along, up))[drawn]
-        pipeline.collector.stroked_texts(tags, places[drawn], [texts[n] for n in drawn], frames, choice.strokes)
+        collector.stroked_texts(tags, places[drawn], [texts[n] for n in drawn], frames, choice.strokes)
