@@ -43,19 +43,19 @@ createRoot(document.getElementById("root") as HTMLElement).render(
           <BrowserRouter>
             <Whole>
               <Suspense fallback={<Spin fullscreen />}>
-            <Routes>
-              <Route path="/" element={<JobsPage />} />
-              <Route path="/register" element={<Register />} />
-              <Route path="/jobs/:job" element={<JobFrame />}>
-                <Route index element={<Navigate to="sheets" replace />} />
-                <Route path="source" element={<SourceStop />} />
-                <Route path="sheets/:sheet?" element={<SheetsStop />} />
-                <Route path="pens/:sheet?" element={<PensStop />} />
-                <Route path="issue" element={<IssueStop />} />
-                <Route path="proof/:sheet?" element={<ProofStop />} />
-              </Route>
-              <Route path="*" element={<Navigate to="/" replace />} />
-            </Routes>
+                <Routes>
+                  <Route path="/" element={<JobsPage />} />
+                  <Route path="/register" element={<Register />} />
+                  <Route path="/jobs/:job" element={<JobFrame />}>
+                    <Route index element={<Navigate to="sheets" replace />} />
+                    <Route path="source" element={<SourceStop />} />
+                    <Route path="sheets/:sheet?" element={<SheetsStop />} />
+                    <Route path="pens/:sheet?" element={<PensStop />} />
+                    <Route path="issue" element={<IssueStop />} />
+                    <Route path="proof/:sheet?" element={<ProofStop />} />
+                  </Route>
+                  <Route path="*" element={<Navigate to="/" replace />} />
+                </Routes>
               </Suspense>
             </Whole>
           </BrowserRouter>

@@ -190,20 +190,20 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
         }}
       />
       <Suspense fallback={<Ticket title={view?.name ?? sheet.name}>{null}</Ticket>}>
-      {several.length > 1 ? (
-        <SeveralTicket job={job} sheet={sheet} views={several} edit={edit} />
-      ) : view?.excerpt && !view.detail ? (
-        <ExcerptTicket key={view.id} job={job} sheet={sheet} view={view} writing={writing} change={changeView} edit={edit} move={move} onCentre={centre} open={dimension} setOpen={setDimension} />
-      ) : view ? (
-        <ViewTicket key={view.id} job={job} sheet={sheet} view={view} writing={writing} change={changeView} edit={edit} move={move} onCentre={centre} onComponents={() => setChoosing(true)} open={dimension} setOpen={setDimension} />
-      ) : field ? (
-        <FieldTicket key={field.id} job={job} sheet={sheet} field={field} trade={trade} edit={edit} onOpen={lookInto} />
-      ) : (
-        <SheetTicket key={sheet.id} job={job} sheet={sheet} writing={writing} edit={edit} pasting={clipboard} onView={(id) => select(id)} onField={(id) => setSearch({ field: id }, { replace: true })} />
-      )}
+        {several.length > 1 ? (
+          <SeveralTicket job={job} sheet={sheet} views={several} edit={edit} />
+        ) : view?.excerpt && !view.detail ? (
+          <ExcerptTicket key={view.id} job={job} sheet={sheet} view={view} writing={writing} change={changeView} edit={edit} move={move} onCentre={centre} open={dimension} setOpen={setDimension} />
+        ) : view ? (
+          <ViewTicket key={view.id} job={job} sheet={sheet} view={view} writing={writing} change={changeView} edit={edit} move={move} onCentre={centre} onComponents={() => setChoosing(true)} open={dimension} setOpen={setDimension} />
+        ) : field ? (
+          <FieldTicket key={field.id} job={job} sheet={sheet} field={field} trade={trade} edit={edit} onOpen={lookInto} />
+        ) : (
+          <SheetTicket key={sheet.id} job={job} sheet={sheet} writing={writing} edit={edit} pasting={clipboard} onView={(id) => select(id)} onField={(id) => setSearch({ field: id }, { replace: true })} />
+        )}
       </Suspense>
       <Suspense>
-      {view && <ComponentsPicker key={`components of ${view.id}`} job={job} view={view} open={choosing} close={() => setChoosing(false)} onHidden={(hidden) => changeView({ hidden })} />}
+        {view && <ComponentsPicker key={`components of ${view.id}`} job={job} view={view} open={choosing} close={() => setChoosing(false)} onHidden={(hidden) => changeView({ hidden })} />}
       </Suspense>
     </>
   );
