@@ -9,11 +9,8 @@ from skalto.core.job import JobDocument, SourceRef
 from skalto.core.sheets.annotations import Note
 from skalto.core.sheets.excerpting import LOOK, UP, middle_of
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
-from skalto.demo.hands import Hands
 from skalto.demo.workshop import REGIONS, SPACING
-from skalto.services import keys
 from skalto.services.studio import Studio, short_id
-from skalto.store.blobs import content_hash
 
 NAME = "Workshop fit-out.dxf"
 PLACE = (210.0, 172.0)
@@ -33,20 +30,10 @@ def ground_sheet(source: str, hidden: frozenset[str]) -> SheetSpec:
     )  # fmt: skip
 
 
-def fit_out(studio: Studio, hands: Hands, title: dict[str, str]) -> JobDocument:
-    """Have the drawing written and read, lay out the ground floor, make the upper floor of it by duplicating and shifting."""
-    blobs = studio.settings.blob_url
-    hands.done([("demo:plan", "skalto.demo.workshop:keep_workshop", {"blobs": blobs, "key": "demo/plan.dxf"})])
-    data = studio.blobs.get("demo/plan.dxf")
-    source = content_hash(data)
-    studio.blobs.put(keys.file_key(source), data)
-    studio.blobs.drop("demo/plan.dxf")
-    of: dict[str, object] = {"blobs": blobs, "source": source, "name": NAME, "limit": studio.settings.size_limit}
-    hands.done([(f"read:{source}", "skalto.services.tasks:read_source", of)])
-    facts = studio.drawing(source)
-    ground = ground_sheet(source, facts.hidden_layers())
-    reference = SourceRef(id=source, name=NAME, size=len(data), drawing=True)
-    document = JobDocument(name="Workshop fit-out", sources=(reference,), sheets=(ground,), title=title)
+def fit_out(studio: Studio, plan: SourceRef, title: dict[str, str]) -> JobDocument:
+    """The job of the rooms: the ground floor laid out, the upper floor made of it by duplicating and shifting."""
+    ground = ground_sheet(plan.id, studio.drawing(plan.id).hidden_layers())
+    document = JobDocument(name="Workshop fit-out", sources=(plan,), sheets=(ground,), title=title)
     again = DuplicateSheet(
         kind="duplicate_sheet", sheet=ground.id, new=short_id(), name="Upper floor", shift=(0.0, -SPACING)
     )  # fmt: skip

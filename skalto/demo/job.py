@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 
@@ -24,6 +23,7 @@ from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import Arrangement, Furniture, SheetSpec, ViewSpec
 from skalto.core.viewpoint import STANDARD
 from skalto.demo import parts as p
+from skalto.demo.fitout import NAME as PLAN_NAME
 from skalto.demo.fitout import fit_out
 from skalto.demo.hands import Hands, Work
 from skalto.services import keys
@@ -266,35 +266,42 @@ def _packs(sheets: tuple[SheetSpec, ...]) -> tuple[Pack, ...]:
 def make_demo(studio: Studio, hands: Hands, told: Callable[[str], None]) -> None:
     """Make the demo jobs: have the press built and read and the rooms drawn, lay out the sheets; their views are drawn and the
     first proof is written while the page can be used already. *told* hears what is being done."""
-    with ThreadPoolExecutor(2) as pool:
-        rooms = pool.submit(fit_out, studio, hands, TITLE | {"department": "House group"})
-        press = pool.submit(_press, studio, hands).result()
-        # both or none: whoever ends it in between has both made at the next start
-        plan = store.create_job(rooms.result(), "demo job")
-    job = store.create_job(press, "demo job")
+    model, plan = _sources(studio, hands)
+    rooms = fit_out(studio, plan, TITLE | {"department": "House group"})
+    sheets = _Sheets(model.id, load_facts(studio.blobs, model.id)).all()
+    press = JobDocument(
+        name="Ebba press", sources=(model,), sheets=sheets, title=TITLE, parts=PARTS, packs=_packs(sheets)
+    )  # fmt: skip
+    # both or none: whoever ends it before has both made at the next start
+    first, job = store.create_job(rooms, "demo job"), store.create_job(press, "demo job")
     store.keep_format("Label", "90x60mm")
     store.keep_format("Plate blank", "600x400mm")
-    views = slowest_first((view for sheet in press.sheets for view in sheet.views), lambda key: load_facts(studio.blobs, key))
+    views = slowest_first((view for sheet in sheets for view in sheet.views), lambda key: load_facts(studio.blobs, key))
     told(f"Drawing the press's {len(views)} views")
-    hands.done(_pictures(studio, plan) + _pictures(studio, job, views))
+    hands.done(_pictures(studio, first) + _pictures(studio, job, views))
     told("Writing and measuring the press's first sheet")
-    Proofing(studio).make(job.id, press.sheets[0].id)
+    Proofing(studio).make(job.id, sheets[0].id)
 
 
-def _press(studio: Studio, hands: Hands) -> JobDocument:
+def _sources(studio: Studio, hands: Hands) -> tuple[SourceRef, SourceRef]:
+    """The press and the plan of the rooms, made and read side by side."""
     blobs = studio.settings.blob_url
-    hands.done([("demo:press", "skalto.demo.press:keep_press", {"blobs": blobs, "key": "demo/press.step"})])
-    data = studio.blobs.get("demo/press.step")
-    source = content_hash(data)
-    studio.blobs.put(keys.file_key(source), data)
-    studio.blobs.drop("demo/press.step")
-    of: dict[str, object] = {"blobs": blobs, "source": source, "name": SOURCE_NAME, "limit": studio.settings.size_limit}
-    hands.done([(f"read:{source}", "skalto.services.tasks:read_source", of)])
-    sheets = _Sheets(source, load_facts(studio.blobs, source)).all()
-    reference = SourceRef(id=source, name=SOURCE_NAME, size=len(data))
-    return JobDocument(
-        name="Ebba press", sources=(reference,), sheets=sheets, title=TITLE, parts=PARTS, packs=_packs(sheets)
-    )  # fmt: skip
+    wanted = {
+        SOURCE_NAME: ("demo/press.step", "skalto.demo.press:keep_press"),
+        PLAN_NAME: ("demo/plan.dxf", "skalto.demo.workshop:keep_workshop"),
+    }
+    hands.done([(key, make, {"blobs": blobs, "key": key}) for key, make in wanted.values()])
+    found, reading = [], []
+    for name, (key, _) in wanted.items():
+        data = studio.blobs.get(key)
+        source = content_hash(data)
+        studio.blobs.put(keys.file_key(source), data)
+        studio.blobs.drop(key)
+        of: dict[str, object] = {"blobs": blobs, "source": source, "name": name, "limit": studio.settings.size_limit}
+        reading.append((f"read:{source}", "skalto.services.tasks:read_source", of))
+        found.append(SourceRef(id=source, name=name, size=len(data), drawing=name == PLAN_NAME))
+    hands.done(reading)
+    return found[0], found[1]
 
 
 def _pictures(studio: Studio, job: StoredJob, views: Sequence[ViewSpec] = ()) -> list[Work]:

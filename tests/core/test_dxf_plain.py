@@ -225,7 +225,7 @@ CHANGES: dict[str, Any] = {
     "an x that stands twice": lambda data: data.replace(b"\nAcDbCircle\n", b"\nAcDbCircle\n 10\n7.0\n", 2),
     "on the page": lambda data: data.replace(b"\nAcDbEntity\n", b"\nAcDbEntity\n 67\n1\n", 1),
     "out of reach": lambda data: data.replace(b" 21\n10.0\n", b" 21\n1e300\n", 1),
-    "further text": lambda data: re.sub(rb"(\nAcDbLine\n)", rb"\1", data) + b"0\nENTITIES\n",
+    "further text": lambda data: data + b"0\nENTITIES\n",
 }
 
 
