@@ -278,7 +278,9 @@ def make_demo(studio: Studio, hands: Hands, told: Callable[[str], None]) -> None
     store.keep_format("Plate blank", "600x400mm")
     views = slowest_first((view for sheet in sheets for view in sheet.views), lambda key: load_facts(studio.blobs, key))
     told(f"Drawing the press's {len(views)} views")
-    hands.done(_pictures(studio, first) + _pictures(studio, job, views))
+    # one worker makes what every view of the press needs, the other what needs none of it
+    hands.begin([(f"ready:{model.id}", "skalto.services.tasks:make_source_ready", _of(studio, model.id))])
+    hands.done(_pictures(studio, first) + _posters(studio, job) + _pictures(studio, job, views))
     told("Writing and measuring the press's first sheet")
     Proofing(studio).make(job.id, sheets[0].id)
 
@@ -304,20 +306,30 @@ def _sources(studio: Studio, hands: Hands) -> tuple[SourceRef, SourceRef]:
     return found[0], found[1]
 
 
+def _of(studio: Studio, source: str) -> dict[str, object]:
+    return {"blobs": studio.settings.blob_url, "source": source}
+
+
 def _pictures(studio: Studio, job: StoredJob, views: Sequence[ViewSpec] = ()) -> list[Work]:
-    """The work behind all pictures of a job's sheets, under the keys under which a page asks for it."""
-    blobs, document = studio.settings.blob_url, job.document
-    context = ContextSpec(parts=document.parts)
+    """The work behind the pictures of a job's views, under the keys under which a page asks for it."""
     work: dict[str, Work] = {}
-    for view in views or [view for sheet in document.sheets for view in sheet.views]:
-        of: dict[str, object] = {"blobs": blobs, "source": view.source}
-        spec, key = view.projection(), keys.view_key(view.source, view.projection())
+    for view in views or [view for sheet in job.document.sheets for view in sheet.views]:
+        of, spec = _of(studio, view.source), view.projection()
+        key = keys.view_key(view.source, spec)
         work[key] = (key, "skalto.services.tasks:project_view", {**of, "spec": spec.model_dump_json()})
         if view.shaded:
-            shade = shade_spec(view, document.colours)
+            shade = shade_spec(view, job.document.colours)
             key = keys.shade_key(view.source, shade)
             work[key] = (key, "skalto.services.tasks:shade_view", {**of, "spec": shade.model_dump_json()})
-    for field in (field for sheet in document.sheets for field in sheet.fields):
+    # shading takes longest, so it begins first
+    return sorted(work.values(), key=lambda own: not own[1].endswith(":shade_view"))
+
+
+def _posters(studio: Studio, job: StoredJob) -> list[Work]:
+    """The same for the pictures of its 3D fields."""
+    blobs, context = studio.settings.blob_url, ContextSpec(parts=job.document.parts)
+    work: dict[str, Work] = {}
+    for field in (field for sheet in job.document.sheets for field in sheet.fields):
         key = keys.poster_key(field.source, spec_of(field, context), field)
         wish: dict[str, object] = {"blobs": blobs, "field": field.model_dump_json(), "context": context.model_dump_json()}
         work[key] = (key, "skalto.services.scenes:make_poster", wish)

@@ -21,6 +21,7 @@ def _memory() -> float:
 
 KINDS = {
     "reading": ("Reading", "simplify the file"),
+    "readying": ("Making this model ready", "hide what is not wanted"),
     "drawing": ("Drawing this view", "hide what is not wanted"),
     "writing": ("Writing this file", "take views off the sheet"),
     "scene": ("Making this 3D model", "choose a coarser quality"),
@@ -31,13 +32,14 @@ KINDS = {
 _KIND_OF = {
     "read_source": "reading", "unpack_archive": "reading", "draw_preview": "reading", "check_file": "reading",
     "tree_of": "reading", "layers_of": "reading", "inspect_solid": "reading", "find_points": "reading",
-    "project_view": "drawing", "pen_picture": "drawing", "shade_view": "drawing",
+    "make_source_ready": "readying", "project_view": "drawing", "pen_picture": "drawing", "shade_view": "drawing",
     "write_sheet": "writing", "join_sheets": "writing", "write_artwork": "writing",
     "make_poster": "scene", "review_source": "scene", "review_file": "scene", "write_scene_file": "scene",
 }  # fmt: skip
 
 DEFAULTS = {
     "reading": Limit(300, _memory()),
+    "readying": Limit(120, _memory()),
     "drawing": Limit(900, _memory()),
     "writing": Limit(1800, _memory()),
     "scene": Limit(900, _memory()),

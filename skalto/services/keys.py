@@ -37,6 +37,11 @@ def model_key(source: str, part: str) -> str:
     return f"models/v{VERSION}/{source}/{part}"
 
 
+def facets_key(source: str) -> str:
+    """What hidden lines need of a model whatever the view."""
+    return model_key(source, "facets.bin")
+
+
 def view_key(source: str, spec: ProjectionSpec) -> str:
     """The lines of a view."""
     return f"views/{digest(source, _projection(spec))}"

@@ -35,7 +35,7 @@ from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.viewpoint import Viewpoint
 from skalto.jobs.queue import Queue, WorkState
 from skalto.services import keys
-from skalto.services.context import ContextSpec, load_facts
+from skalto.services.context import DRAWING, ContextSpec, load_facts
 from skalto.services.jobfile import JobFile, pack_job
 from skalto.services.lines import unpack_lines
 from skalto.settings import Settings
@@ -211,7 +211,8 @@ class Studio:
         for incoming in store.all_reading():
             person.set(incoming.person)
             if self.blobs.exists(keys.model_key(incoming.source, "tree.json")):
-                first = load_facts(self.blobs, incoming.source).tree.file
+                tree = load_facts(self.blobs, incoming.source).tree
+                first = tree.file
                 source = SourceRef(
                     id=incoming.source, name=incoming.name, size=incoming.size, drawing=is_drawing(incoming.name),
                     read_as=first if first != incoming.name else "",
@@ -222,6 +223,7 @@ class Studio:
                     else:
                         self.edit(incoming.job, AddSource(kind="add_source", source=source))
                     store.remove_incoming(incoming.id)
+                    self._make_ready(incoming.source, tree)
                 except InputError as error:
                     store.fail_incoming(incoming.id, "failed", str(error))
                 continue
@@ -233,6 +235,12 @@ class Studio:
             elif work.state == "cancelled":
                 store.remove_incoming(incoming.id)
         person.set(asker)
+
+    def _make_ready(self, source: str, tree: ModelTree) -> None:
+        """Begin with what every view of a model needs, before one is asked for."""
+        if tree.kind not in ("mesh", DRAWING) and not self.blobs.exists(keys.facets_key(source)):
+            arguments = {"blobs": self.settings.blob_url, "source": source}
+            self.queue.submit(f"ready:{source}", f"{_TASKS}:make_source_ready", arguments)
 
     def incoming(self, job_id: int) -> list[tuple[IncomingFile, WorkState | None]]:
         """Files on their way into a job, with how far each is."""

@@ -9,6 +9,7 @@ from __future__ import annotations
 import tempfile
 from collections import OrderedDict
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -57,6 +58,8 @@ _LOOK_DPI = 100
 """The resolution of pictures that are only looked at."""
 _KEPT_MODELS = 3
 _models: OrderedDict[str, Model] = OrderedDict()
+_ready: set[str] = set()
+"""Of which of these all is made that hidden lines need."""
 _spaces: OrderedDict[str, Artwork] = OrderedDict()
 _last_cut: tuple[Model, ProjectionSpec, Shown] | None = None
 
@@ -177,14 +180,37 @@ def excerpt_lines(artwork: Artwork, excerpt: Excerpt) -> ViewLines:
 
 
 def kept_model(store: Blobs, source: str) -> Model:
-    """A model that was read, kept in memory. :raises KeyError: when it was not."""
+    """A model that was read, kept in memory, with what hidden lines need of it, where that is made. :raises KeyError: when it
+    was not read."""
     if source not in _models:
         tree = load_tree(store, source)
         _models[source] = unpack(tree, store.get(keys.model_key(source, "shapes.bin")))
         while len(_models) > _KEPT_MODELS:
-            _models.popitem(last=False)
+            left, _ = _models.popitem(last=False)
+            _ready.discard(left)
     _models.move_to_end(source)
+    if source not in _ready and _models[source].tree.kind != "mesh":
+        from skalto.core.projection.ready import unpack_ready
+
+        with suppress(KeyError):
+            unpack_ready(_models[source], store.get(keys.facets_key(source)))
+            _ready.add(source)
     return _models[source]
+
+
+def make_source_ready(blobs: str, source: str, report: ReportProgress) -> None:
+    """Make what hidden lines need of a model before any view is asked for, once for all workers."""
+    store = Blobs(blobs)
+    key = keys.facets_key(source)
+    model = kept_model(store, source)
+    if model.tree.kind == "mesh" or store.exists(key):
+        return
+    from skalto.core.projection.ready import make_ready, pack_ready
+
+    report(0.1, "Making ready for hidden lines")
+    make_ready(model)
+    store.put(key, pack_ready(model))
+    _ready.add(source)
 
 
 def _shown(model: Model, spec: ProjectionSpec) -> Shown:

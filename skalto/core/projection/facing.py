@@ -61,21 +61,32 @@ def _faceted(shape: Any, size: float) -> Facets:
     return facets_of(shape, max(size * share, LEAST_CHORD), TURN)
 
 
+def facets_kept(model: Model) -> dict[int, Facets]:
+    """The facets of a model's shapes, so far as they are made, by the shapes' numbers."""
+    return _kept.setdefault(model, {})
+
+
+def own_facets(model: Model, number: int) -> Facets:
+    """The facets of one of a model's shapes, made now or before."""
+    kept = facets_kept(model)
+    if number not in kept:
+        facts = model.tree.shapes[number]
+        kept[number] = _faceted(model.shapes[number], float(np.linalg.norm(np.subtract(facts.high, facts.low))))
+    return kept[number]
+
+
 def bodies_of(model: Model, shown: Shown, numbers: Sequence[int]) -> list[Body]:
     """Shown components that have faces, as facets: of the model's own shapes kept, of what was cut made anew."""
-    kept = _kept.setdefault(model, {})
     bodies: list[Body] = []
     for n in numbers:
         component, placed = shown.components[n], shown.shapes[n]
         assert component.shape is not None
         own, facts = model.shapes[component.shape], model.tree.shapes[component.shape]
-        size = float(np.linalg.norm(np.subtract(facts.high, facts.low)))
-        if not placed.IsPartner(own):
-            bodies.append((n, _faceted(placed, size), np.eye(4)))
+        if placed.IsPartner(own):
+            bodies.append((n, own_facets(model, component.shape), component.matrix()))
             continue
-        if component.shape not in kept:
-            kept[component.shape] = _faceted(own, size)
-        bodies.append((n, kept[component.shape], component.matrix()))
+        size = float(np.linalg.norm(np.subtract(facts.high, facts.low)))
+        bodies.append((n, _faceted(placed, size), np.eye(4)))
     return bodies
 
 

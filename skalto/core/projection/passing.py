@@ -274,6 +274,23 @@ def _within(facets: Facets) -> list[Crossing]:
     return _crossings(facets, facets, pairs, np.eye(4))
 
 
+def crossings_kept(facets: Sequence[Facets]) -> list[tuple[Facets, Facets, tuple[float, ...], list[Crossing]]]:
+    """All crossings that were made of some facets: of which two, how the second lies to the first, and the curves."""
+    ours = {id(own) for own in facets}
+    return [
+        (own, other, key, crossings)
+        for own in facets
+        for other, found in _kept.get(own, WeakKeyDictionary()).items()
+        if id(other) in ours
+        for key, crossings in found.items()
+    ]
+
+
+def keep_crossings(own: Facets, other: Facets, key: tuple[float, ...], crossings: list[Crossing]) -> None:
+    """Take crossings that were made before, where there are none yet."""
+    _kept.setdefault(own, WeakKeyDictionary()).setdefault(other, {}).setdefault(key, crossings)
+
+
 def passing_of(bodies: Sequence[Body]) -> list[Passing]:
     """The curves in which bodies pass through one another."""
     rigid = [(n, f, m) for n, f, m in bodies if len(f.triangles) and abs(abs(np.linalg.det(m[:3, :3])) - 1) < 1e-9]
