@@ -42,7 +42,7 @@ from skalto.core.quantities import PREFERRED_SCALES, format_scale, parse_length,
 from skalto.core.sheets.title import LABELS, REQUIRED
 from skalto.core.viewpoint import PICTORIAL, STANDARD, make_viewpoint, parse_viewpoint
 from skalto.jobs.queue import WorkState
-from skalto.services.studio import Studio
+from skalto.services.studio import Awaited, Studio
 from skalto.store import jobs as store
 from skalto.store.jobs import StoredJob
 
@@ -278,13 +278,16 @@ def put_on_sheet(job_id: int, wish: PutOnSheet, studio: Here) -> Placed:
     return Placed(job=_job(job), sheet=sheet, view=view)
 
 
-def picture_state(found: bytes | tuple[str, WorkState] | None) -> Response:
+def picture_state(found: bytes | Awaited | None) -> Response:
     """A :class:`PictureState`, empty for what is not there any more. A picture that is there goes out as it was written: it
     may be many megabytes."""
+    rough, picture, state = b"null", b"null", PictureState()
     if isinstance(found, bytes):
-        return Response(b'{"picture":' + found + b',"key":null,"work":null}', media_type="application/json")
-    state = PictureState(key=found[0], work=found[1]) if found is not None else PictureState()
-    return Response(state.model_dump_json(), media_type="application/json")
+        picture = found
+    elif found is not None:
+        rough, state = found.rough or rough, PictureState(key=found.key, work=found.work)
+    rest = state.model_dump_json(include={"key", "work"}).encode()[1:]
+    return Response(b'{"picture":' + picture + b',"rough":' + rough + b"," + rest, media_type="application/json")
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/views/{view}/picture", response_model=PictureState)

@@ -87,9 +87,10 @@ class Placed(BaseModel):
 
 
 class PictureState(BaseModel):
-    """A view's picture, or the work that makes it."""
+    """A view's picture, or the work that makes it, and chords of its lines to be looked at until then."""
 
     picture: Picture | None = None
+    rough: Picture | None = None
     key: str | None = None
     work: WorkState | None = None
 

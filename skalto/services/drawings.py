@@ -19,7 +19,7 @@ from skalto.core.sheets.sheet import ViewSpec
 from skalto.jobs.queue import WorkState
 from skalto.services import keys
 from skalto.services.recipes import recipe_of
-from skalto.services.studio import Studio, anew, short_id
+from skalto.services.studio import Awaited, Studio, anew, short_id
 from skalto.store import jobs as store
 from skalto.store.jobs import StoredJob
 
@@ -64,8 +64,8 @@ class Drawings:
         job = self.studio.edit(job_id, SetUnit(kind="set_unit", source=source, unit_mm=unit))
         return job, format_scale(nearest_scale(unit)), unit
 
-    def picture(self, source: str, space: str, again: bool = False) -> bytes | tuple[str, WorkState]:
-        """One picture of the file, all layers, in its own units; or the key and state of the work that makes it."""
+    def picture(self, source: str, space: str, again: bool = False) -> bytes | Awaited:
+        """One picture of the file, all layers, in its own units; or the work that makes it."""
         facts = self.studio.drawing(source)
         excerpt = Excerpt(space=space)
         try:

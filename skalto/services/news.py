@@ -13,7 +13,7 @@ from pydantic import BaseModel
 from skalto.jobs.queue import Queue
 from skalto.store.telling import Kind, listen
 
-_LOOK_SECONDS = 0.15
+_LOOK_SECONDS = 0.05
 _WAITING = 200
 """How many pieces of news wait for a slow page before the oldest give way to one that says: look at everything."""
 

@@ -11,12 +11,12 @@ from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
 from functools import wraps
 from pathlib import Path
-from typing import IO, ParamSpec, TypeVar
+from typing import IO, NamedTuple, ParamSpec, TypeVar
 
 import numpy as np
 
 from skalto.core.applying import apply
-from skalto.core.artwork import Array
+from skalto.core.artwork import Array, Artwork
 from skalto.core.drawings.drawing import DrawingFacts
 from skalto.core.drawings.reading import is_drawing
 from skalto.core.edits import AddSheet, AddSource, AddView, Edit, describe
@@ -45,6 +45,17 @@ from skalto.store.jobs import IncomingFile, StoredJob, person
 from skalto.store.recipes import keep_recipe, kept_recipes
 
 _TASKS = "skalto.services.tasks"
+
+
+class Awaited(NamedTuple):
+    """A picture on its way: the key and the state of the work that makes it, and what there is to look at until then, as
+    JSON."""
+
+    key: str
+    work: WorkState
+    rough: bytes = b""
+
+
 _MARK = "store"
 """The blob that names a blob store."""
 
@@ -419,8 +430,8 @@ class Studio:
         half = size * scale / 2
         return float(centre[0] - half[0]), float(centre[1] - half[1]), float(centre[0] + half[0]), float(centre[1] + half[1])
 
-    def picture(self, job_id: int, sheet_id: str, view_id: str, again: bool = False) -> bytes | tuple[str, WorkState] | None:
-        """A view's picture as JSON, or the key and state of the work that makes it; None for a view that was just taken off.
+    def picture(self, job_id: int, sheet_id: str, view_id: str, again: bool = False) -> bytes | Awaited | None:
+        """A view's picture as JSON, or the work that makes it; None for a view that was just taken off.
 
         Work that failed or was called off is begun anew only when asked to do it *again*.
         """
@@ -431,7 +442,7 @@ class Studio:
         document = store.get_job(job_id).document
         return self.view_picture(view, again, document.pens_of(document.sheet(sheet_id)))
 
-    def view_picture(self, view: ViewSpec, again: bool = False, pens: PenSet = DEFAULT) -> bytes | tuple[str, WorkState]:
+    def view_picture(self, view: ViewSpec, again: bool = False, pens: PenSet = DEFAULT) -> bytes | Awaited:
         """The same, of a view that need not be on a sheet, as a pen set draws it."""
         spec = view.projection()
         key = keys.view_key(view.source, spec)
@@ -439,21 +450,29 @@ class Studio:
         try:
             if view.detail is None:
                 return self.blobs.get(f"{penned}.json")
-            lines = unpack_lines(self.blobs.get(f"{key}.lines"))
-            clipped = clip_to_circle(lines.artwork, view.detail.centre, view.detail.radius)
-            at_work = Pens(pens, float(view.ratio), self.facts(view.source).naming)
-            return to_picture(clipped, at_work).model_dump_json().encode()
+            return self._as_penned(view, unpack_lines(self.blobs.get(f"{key}.lines")).artwork, pens)
         except KeyError:
             pass
         if penned != key and self.blobs.exists(f"{key}.lines"):
             wish = {"source": view.source, "spec": spec.model_dump_json(), "pens": pens.model_dump_json()}
             rest = {"blobs": self.settings.blob_url, "scale": float(view.ratio)}
-            return penned, self.queue.submit(penned, f"{_TASKS}:pen_picture", wish | rest)
+            return Awaited(penned, self.queue.submit(penned, f"{_TASKS}:pen_picture", wish | rest))
         known = self.queue.state(key)
         if known is not None and known.state in ("failed", "cancelled") and not again:
-            return key, known
+            return Awaited(key, known)
         arguments = {"blobs": self.settings.blob_url, "source": view.source, "spec": spec.model_dump_json()}
-        return key, self.queue.submit(key, f"{_TASKS}:project_view", arguments)
+        work = self.queue.submit(key, f"{_TASKS}:project_view", arguments)
+        try:
+            return Awaited(key, work, self._as_penned(view, Artwork.from_bytes(self.blobs.get(f"{key}.rough")), pens))
+        except KeyError:
+            return Awaited(key, work)
+
+    def _as_penned(self, view: ViewSpec, artwork: Artwork, pens: PenSet) -> bytes:
+        """A view's lines as a pen set draws them, of a detail what is in its circle, as JSON."""
+        if view.detail is not None:
+            artwork = clip_to_circle(artwork, view.detail.centre, view.detail.radius)
+        at_work = Pens(pens, float(view.ratio), self.facts(view.source).naming)
+        return to_picture(artwork, at_work).model_dump_json().encode()
 
     def _view(self, job_id: int, sheet_id: str, view_id: str) -> ViewSpec:
         try:

@@ -36,6 +36,7 @@ from skalto.core.output.pdf.metadata import Passwords
 from skalto.core.output.picture import to_picture
 from skalto.core.pens import Pens, PenSet
 from skalto.core.projection.cutting import Shown
+from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.reference import reference_lengths
 from skalto.core.projection.view import ProjectionSpec, project_shown, shown_in
 from skalto.core.projection.watch import Watch
@@ -224,10 +225,11 @@ def _shown(model: Model, spec: ProjectionSpec) -> Shown:
     return _last_cut[2]
 
 
-def project_model(model: Model, spec: ProjectionSpec) -> ViewLines:
-    """A view's lines with the lengths that it can be judged by, and the faces that a cut made."""
+def project_model(model: Model, spec: ProjectionSpec, show: Callable[[Artwork], None] = lambda artwork: None) -> ViewLines:
+    """A view's lines with the lengths that it can be judged by, and the faces that a cut made; *show* has the lines first."""
     shown = _shown(model, spec)
     artwork = project_shown(model, shown, spec)
+    show(artwork)
     return ViewLines(artwork, tuple(reference_lengths(model, shown, spec, artwork)), shown.faces)
 
 
@@ -245,20 +247,38 @@ def watched_model(model: Model, spec: ProjectionSpec) -> ViewLines:
 
 
 def project_lines(store: Blobs, source: str, spec: ProjectionSpec, make: Callable[[], ViewLines] | None = None) -> ViewLines:
-    """From the store, or projected now and kept, the picture for the desk beside it."""
+    """From the store, or projected now and kept, the picture for the desk beside it, and before."""
     key = keys.view_key(source, spec)
+
+    def show(artwork: Artwork) -> None:
+        store.put(f"{key}.json", to_picture(artwork).model_dump_json().encode())
+
     try:
         return unpack_lines(store.get(f"{key}.lines"))
     except KeyError:
         if make is not None:
             lines = make()
+            show(lines.artwork)
         elif spec.excerpt is not None:
             lines = excerpt_lines(_space(store, source, spec.excerpt.space), spec.excerpt)
+            show(lines.artwork)
         else:
-            lines = project_model(kept_model(store, source), spec)
+            lines = project_model(kept_model(store, source), spec, show)
     store.put(f"{key}.lines", pack_lines(lines))
-    store.put(f"{key}.json", to_picture(lines.artwork).model_dump_json().encode())
     return lines
+
+
+def _show_rough(store: Blobs, source: str, spec: ProjectionSpec) -> None:
+    """Of a view that takes a while, put chords of its lines where the desk finds them until the exact ones are there."""
+    key = keys.view_key(source, spec)
+    if spec.cut is not None or spec.hidden_lines is not HiddenLines.FACETS or store.exists(f"{key}.lines"):
+        return
+    from skalto.core.projection.rough import rough_lines, takes_a_while
+
+    model = kept_model(store, source)
+    shown = _shown(model, spec)
+    if takes_a_while(model, shown):
+        store.put(f"{key}.rough", rough_lines(model, shown, spec.axes()).to_bytes())
 
 
 def project_view(blobs: str, source: str, spec: str, report: ReportProgress) -> None:
@@ -269,7 +289,11 @@ def project_view(blobs: str, source: str, spec: str, report: ReportProgress) -> 
     wanted = ProjectionSpec.model_validate_json(spec)
     report(0.05, "Cutting the excerpt" if wanted.excerpt is not None else "Taking away hidden lines")
     store = Blobs(blobs)
+    if wanted.excerpt is None:
+        _show_rough(store, source, wanted)
+        report(0.3, "Making the lines exact")
     lines = project_lines(store, source, wanted)
+    store.drop(f"{keys.view_key(source, wanted)}.rough")
     report(0.9, "Trying the lines by rays")
     watched(store, source, wanted, lines)
 

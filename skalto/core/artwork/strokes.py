@@ -7,6 +7,7 @@ an output that shows what covers what draws by it.
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import ClassVar
 
 import numpy as np
@@ -43,8 +44,25 @@ def bezier_bounds(points: Array) -> Array:
     return np.stack((stack.min(axis=1), stack.max(axis=1)), axis=1)
 
 
+class _Bounded:
+    """What takes its bounds once: it never changes, and a sheet asks again and again."""
+
+    def _measured(self) -> Array:
+        raise NotImplementedError
+
+    @cached_property
+    def _bounds(self) -> Array:
+        found = self._measured()
+        found.setflags(write=False)
+        return found
+
+    def bounds(self) -> Array:
+        """Exact lowest and highest corner of each, shape (n, 2, 2); not to be written into."""
+        return self._bounds
+
+
 @dataclass(frozen=True, eq=False)
-class Lines:
+class Lines(_Bounded):
     """Straight segments: *points* of shape (n, 2, 2)."""
 
     tags: Tags
@@ -55,7 +73,7 @@ class Lines:
     def placed(self, by: Similarity) -> Lines:
         return replace(self, tags=self.tags.placed(by), points=by.points(self.points))
 
-    def bounds(self) -> Array:
+    def _measured(self) -> Array:
         """Lowest and highest corner of each, shape (n, 2, 2)."""
         return np.stack((self.points.min(axis=1), self.points.max(axis=1)), axis=1)
 
@@ -64,7 +82,7 @@ class Lines:
 
 
 @dataclass(frozen=True, eq=False)
-class Ellipses:
+class Ellipses(_Bounded):
     """Elliptical arcs, c + a·cos t + b·sin t for t from start to start + sweep.
 
     *centre* (n, 2), *major* a (n, 2), *minor* b (n, 2) square to it, *start* and *sweep* (n,) in radians, the sweep
@@ -101,7 +119,7 @@ class Ellipses:
         """Points at parameters of shape (n, k): shape (n, k, 2)."""
         return self.centre[:, None] + np.cos(t)[..., None] * self.major[:, None] + np.sin(t)[..., None] * self.minor[:, None]
 
-    def bounds(self) -> Array:
+    def _measured(self) -> Array:
         """Exact: ends, and the extremes of each coordinate that lie within the sweep, shape (n, 2, 2)."""
         ends = self.at(np.stack((self.start, self.start + self.sweep), axis=1))
         low, high = ends.min(axis=1), ends.max(axis=1)
@@ -120,7 +138,7 @@ class Ellipses:
 
 
 @dataclass(frozen=True, eq=False)
-class Beziers:
+class Beziers(_Bounded):
     """Cubic Bézier curves: *points* of shape (n, 4, 2)."""
 
     tags: Tags
@@ -131,7 +149,7 @@ class Beziers:
     def placed(self, by: Similarity) -> Beziers:
         return replace(self, tags=self.tags.placed(by), points=by.points(self.points))
 
-    def bounds(self) -> Array:
+    def _measured(self) -> Array:
         """Exact, from the roots of the derivative, shape (n, 2, 2)."""
         return bezier_bounds(self.points)
 
@@ -152,7 +170,7 @@ def bulge_arcs(start: Array, end: Array, bulge: Array) -> tuple[Array, Array, Ar
 
 
 @dataclass(frozen=True, eq=False)
-class Polylines:
+class Polylines(_Bounded):
     """Runs of straight segments and circular arcs: *points* (m, 2), the *bulge* (m,) of the segment that begins at each (0 for
     a straight one), *first* (n + 1,) where each run begins and the last ends, and which runs are *closed* (n,)."""
 
@@ -191,7 +209,7 @@ class Polylines:
         arcs = bulge_arcs(start[~straight], end[~straight], bulge[~straight])
         return lines, Ellipses(self.tags, *arcs, of(~straight))
 
-    def bounds(self) -> Array:
+    def _measured(self) -> Array:
         """Exact, of each run, shape (n, 2, 2)."""
         low = np.minimum.reduceat(self.points, self.first[:-1], axis=0)
         high = np.maximum.reduceat(self.points, self.first[:-1], axis=0)
@@ -221,7 +239,7 @@ class Polylines:
 
 
 @dataclass(frozen=True, eq=False)
-class Contours:
+class Contours(_Bounded):
     """Strokes joined end to end: *curves* (m, 4, 2) as cubic Béziers, *straight* (m,) those that are lines, *first* (n + 1,)
     where each contour begins and the last ends, and which are *closed* (n,). What is a circular arc has its *bulge* (m,), as
     :class:`Polylines` have it, and its *centre* (m, 2), nan for all else."""
@@ -239,7 +257,7 @@ class Contours:
         centre = None if self.centre is None else by.points(self.centre)
         return replace(self, tags=self.tags.placed(by), curves=by.points(self.curves), centre=centre)
 
-    def bounds(self) -> Array:
+    def _measured(self) -> Array:
         """Exact, of each contour, shape (n, 2, 2)."""
         boxes = bezier_bounds(self.curves)
         low = np.minimum.reduceat(boxes[:, 0], self.first[:-1], axis=0)

@@ -316,9 +316,12 @@ def united(curve: Ints, spans: Array) -> tuple[Ints, Array]:
     return curve[begin], np.stack((spans[begin, 0], far[end]), axis=1)
 
 
-def _seen(curves: Curves, hidden: Ints, spans: Array, drawn: Ints) -> tuple[Ints, Array]:
-    """What *spans* (k, 2) of the *hidden* curves (k,), in order, leave of all that are *drawn*: their numbers and spans."""
-    low, high = curves.span[drawn, 0], curves.span[drawn, 1]
+def left_over(whole: Array, hidden: Ints, spans: Array, drawn: Ints) -> tuple[Ints, Array]:
+    """What *spans* (k, 2) of the *hidden* curves (k,), in order, leave of all that are *drawn*: their numbers and spans.
+
+    :param whole: from where to where every curve runs, (n, 2).
+    """
+    low, high = whole[drawn, 0], whole[drawn, 1]
     owner = np.concatenate((drawn, hidden, drawn))
     # before the first, between two, behind the last
     begin = np.concatenate((low, spans[:, 1], np.full(len(drawn), np.nan)))
@@ -378,7 +381,7 @@ def facet_strokes(bodies: Sequence[Body], axes: Array, tolerance: float) -> Stro
     owner, hidden = united(runs.curve, exact)
     strokes = Strokes()
     drawn = np.unique(chords.curve)
-    _drawn(curves, strokes, *_seen(curves, owner, hidden, drawn), False)
+    _drawn(curves, strokes, *left_over(curves.span, owner, hidden, drawn), False)
     unseen = curves.rank[owner] != _SMOOTH
     _drawn(curves, strokes, owner[unseen], hidden[unseen], True)
     strokes.fit(tolerance)

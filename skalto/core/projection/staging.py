@@ -54,7 +54,7 @@ class Triangles:
 
 @numba.njit(cache=True)  # type: ignore[untyped-decorator]
 def _leans(points, triangles, lean):  # type: ignore[no-untyped-def]
-    """How much triangles turn to the viewer: the third component of their unit normals."""
+    """Into *lean* the third component of the triangles' unit normals."""
     for t in range(len(triangles)):
         i, j, k = triangles[t, 0], triangles[t, 1], triangles[t, 2]
         ux, uy, uz = points[j, 0] - points[i, 0], points[j, 1] - points[i, 1], points[j, 2] - points[i, 2]
@@ -63,7 +63,15 @@ def _leans(points, triangles, lean):  # type: ignore[no-untyped-def]
         lean[t] = z / max(np.sqrt(x * x + y * y + z * z), 1e-300)
 
 
-def _triangles(scene: Scene, lean: Array) -> Triangles:
+def leans_of(scene: Scene) -> Array:
+    """How much a scene's triangles turn to the viewer, (m,): the third component of their unit normals."""
+    lean = np.empty(len(scene.triangles))
+    _leans(scene.points, scene.triangles, lean)
+    return lean
+
+
+def front_triangles(scene: Scene, lean: Array) -> Triangles:
+    """The triangles of a scene that may hide something."""
     # open faces hide from both sides
     front, back = np.flatnonzero(lean > EDGE_ON), np.flatnonzero((lean < -EDGE_ON) & ~scene.closed[scene.face])
     rows = np.concatenate((front, back))
@@ -75,23 +83,23 @@ def _triangles(scene: Scene, lean: Array) -> Triangles:
     )  # fmt: skip
 
 
-def _add_edges(stage: Stage, scene: Scene, lean: Array) -> None:
-    """Edges with their chords: the curves from nought on."""
-    count = len(scene.curve)
-    span = np.zeros((count, 2))
-    steep = np.ones(count, bool)
+@dataclass(frozen=True, eq=False)
+class EdgeChords:
+    """Of a scene's edges the ``rank`` (e,) of the class where one is seen, -1 where it is not drawn, and whether the faces at
+    its sides are edge-on; of their chords what is ``beside`` (k, 5), as in :class:`~skalto.core.projection.stage.Chords`, and
+    whether these hide one whole (k,)."""
+
+    rank: Ints
+    beside: Ints
+    hidden: Flags
+
+
+def edge_chords(scene: Scene, lean: Array) -> EdgeChords:
+    """:param lean: how much the scene's triangles turn to the viewer, (m,)."""
+    steep = np.ones(len(scene.curve), bool)
     if len(scene.edge):
-        begin = np.flatnonzero(np.diff(scene.edge, prepend=-1))
-        owner = scene.edge[begin]
-        span[owner] = np.column_stack((scene.params[begin, 0], scene.params[np.append(begin[1:], len(scene.edge)) - 1, 1]))
         steep[scene.edge[(np.abs(scene.across) >= EDGE_ON).any(axis=1)]] = False
     rank = np.where(scene.smooth, np.where(scene.seam, -1, np.where(steep, OUTLINE, SMOOTH)), VISIBLE)
-    other: list[Any] = [None] * count
-    free = np.flatnonzero(scene.curve == Curve.OTHER)
-    for n, body in zip(free.tolist(), (np.searchsorted(scene.first_edge, free, side="right") - 1).tolist(), strict=True):
-        spline = scene.facets[body].edge_spline(n - int(scene.first_edge[body]))
-        other[n] = _free_edge(stage, scene.kernel[n], spline, scene.turns[body], scene.moves[body])
-    stage.add_curves(scene.curve == Curve.CONIC, scene.frame, span, rank, scene.edge_part, other, scene.kernel)
     beside = scene.beside
     there = beside >= 0
     side_lean = np.where(there, lean[beside], -1.0) if len(lean) else np.where(there, 0.0, -1.0)
@@ -99,9 +107,26 @@ def _add_edges(stage: Stage, scene: Scene, lean: Array) -> None:
     hidden: Flags = np.asarray((side_lean < EDGE_ON).all(axis=1) & shut.any(axis=1) & (shut | ~there).all(axis=1))
     # faces that are not sewn together have edges that lie side by side, each with chords of its own
     true = np.where(there.all(axis=1), scene.edge_part[scene.edge], -1)
-    names = np.column_stack((beside, true, np.full((len(beside), 2), -1)))
-    drawn = rank[scene.edge] >= 0
-    stage.add_chords(scene.ends[drawn], scene.params[drawn], scene.edge[drawn], names[drawn], hidden[drawn])
+    return EdgeChords(rank, np.column_stack((beside, true, np.full((len(beside), 2), -1))), hidden)
+
+
+def _add_edges(stage: Stage, scene: Scene, lean: Array) -> None:
+    """Edges with their chords: the curves from nought on."""
+    count = len(scene.curve)
+    span = np.zeros((count, 2))
+    if len(scene.edge):
+        begin = np.flatnonzero(np.diff(scene.edge, prepend=-1))
+        owner = scene.edge[begin]
+        span[owner] = np.column_stack((scene.params[begin, 0], scene.params[np.append(begin[1:], len(scene.edge)) - 1, 1]))
+    own = edge_chords(scene, lean)
+    other: list[Any] = [None] * count
+    free = np.flatnonzero(scene.curve == Curve.OTHER)
+    for n, body in zip(free.tolist(), (np.searchsorted(scene.first_edge, free, side="right") - 1).tolist(), strict=True):
+        spline = scene.facets[body].edge_spline(n - int(scene.first_edge[body]))
+        other[n] = _free_edge(stage, scene.kernel[n], spline, scene.turns[body], scene.moves[body])
+    stage.add_curves(scene.curve == Curve.CONIC, scene.frame, span, own.rank, scene.edge_part, other, scene.kernel)
+    drawn = own.rank[scene.edge] >= 0
+    stage.add_chords(scene.ends[drawn], scene.params[drawn], scene.edge[drawn], own.beside[drawn], own.hidden[drawn])
 
 
 def _free_edge(stage: Stage, edge: Any, spline: Spline | None, turn: Array, move: Array) -> KernelEdge:
@@ -194,10 +219,9 @@ def staged_for(parts: Sequence[Body], passing: Sequence[Passing], axes: Array) -
     scene = scene_of(parts, axes)
     if scene is None:
         return None
-    lean = np.empty(len(scene.triangles))
-    _leans(scene.points, scene.triangles, lean)
+    lean = leans_of(scene)
     stage = Stage(scene.faces)
     _add_edges(stage, scene, lean)
     _add_passing(stage, scene, passing, axes)
     Contours(stage, scene).add()
-    return stage.all_curves(), stage.all_chords(), _triangles(scene, lean)
+    return stage.all_curves(), stage.all_chords(), front_triangles(scene, lean)

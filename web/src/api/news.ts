@@ -24,10 +24,22 @@ function waits(query: Query): boolean {
   });
 }
 
+/** What hangs on a sheet's pictures, and takes the server longer than these. */
+const AFTER_PICTURES = new Set<unknown>(["writing", "scales", "edges"]);
+
+/** Ask again for all that waits: for the pictures first, and for what hangs on them once they are there. */
+async function askAgain(client: QueryClient) {
+  const drawing = () => client.getQueryCache().findAll({ queryKey: ["picture"], type: "active" }).some(waits);
+  const ask = (predicate: (query: Query) => boolean) =>
+    client.refetchQueries({ type: "active", predicate: (query) => waits(query) && predicate(query) }, { cancelRefetch: false });
+  await ask((query) => !AFTER_PICTURES.has(query.queryKey[0]));
+  if (!drawing()) await ask((query) => AFTER_PICTURES.has(query.queryKey[0]));
+}
+
 function look(client: QueryClient, what: Set<Item["kind"]>, job: number | undefined) {
   const all = what.has("all");
   if (all || what.has("work") || what.has("incoming")) {
-    void client.refetchQueries({ type: "active", predicate: waits }, { cancelRefetch: false });
+    void askAgain(client);
     void client.invalidateQueries({ queryKey: ["incoming"] });
   }
   if (all || what.has("issue")) void client.invalidateQueries({ queryKey: ["issues"] });
@@ -45,8 +57,10 @@ export function useNews(job?: number) {
     let source: EventSource | null = null;
     let timer = 0;
     let due = new Set<Item["kind"]>();
+    let last = 0;
     const flush = () => {
       timer = 0;
+      last = performance.now();
       const what = due;
       due = new Set();
       // what other people did meanwhile waits until this page's own changes are through
@@ -59,7 +73,9 @@ export function useNews(job?: number) {
     const hear = (event: MessageEvent<string>) => {
       open = true;
       due.add((JSON.parse(event.data) as Item).kind);
-      timer ||= window.setTimeout(flush, due.has("job") ? 0 : AFTER / 2);
+      // what comes after a while at once, what comes thick and fast together
+      const pause = due.has("job") ? 0 : Math.max(0, last + AFTER / 2 - performance.now());
+      timer ||= window.setTimeout(flush, pause);
     };
     const listen = () => {
       if (document.hidden || source) return;

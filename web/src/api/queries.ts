@@ -102,9 +102,9 @@ export function usePicture(job: number, sheet: string, view: View | null | undef
   });
   const { data } = query;
   useEffect(() => {
-    if (data?.picture) last.current = data.picture;
+    last.current = data?.picture ?? data?.rough ?? last.current;
   }, [data]);
-  return { ...query, data: data && { ...data, picture: data.picture ?? last.current } };
+  return { ...query, data: data && { ...data, picture: data.picture ?? data.rough ?? last.current, rough: !data.picture && !!data.rough } };
 }
 
 export function useEdit(id: number) {

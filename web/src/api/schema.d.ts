@@ -4139,12 +4139,13 @@ export interface components {
         };
         /**
          * PictureState
-         * @description A view's picture, or the work that makes it.
+         * @description A view's picture, or the work that makes it, and chords of its lines to be looked at until then.
          */
         PictureState: {
             /** Key */
             key?: string | null;
             picture?: components["schemas"]["Picture"] | null;
+            rough?: components["schemas"]["Picture"] | null;
             work?: components["schemas"]["WorkState"] | null;
         };
         /**

@@ -80,7 +80,7 @@ export function ViewLayer({ job, sheet, view, paper, zoom, writing, selected, li
   const [x, y] = [px * zoom, (paper.height - py) * zoom];
   const grip = box && { x: box[0] * zoom - x, y: (paper.height - box[3]) * zoom - y, w: (box[2] - box[0]) * zoom, h: (box[3] - box[1]) * zoom };
   return (
-    <div ref={layer} className={`view-layer ${selected ? "selected" : ""} ${mode ? "still" : ""}`} style={{ left: PAD.left + x, top: PAD.top + y }}>
+    <div ref={layer} className={`view-layer ${selected ? "selected" : ""} ${mode ? "still" : ""} ${data?.rough ? "rough" : ""}`} style={{ left: PAD.left + x, top: PAD.top + y }}>
       <svg width={1} height={1} className="view" data-view={view.name} data-id={view.id} onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerCancel={up}>
         {grip && <rect className="grip" x={grip.x - slack} y={grip.y - slack} width={grip.w + 2 * slack} height={grip.h + 2 * slack} />}
         {corners && !selected && <polygon className="region" points={corners.map(([cx, cy]) => `${cx * zoom - x},${(paper.height - cy) * zoom - y}`).join(" ")} />}
