@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import asyncio
 import json
+import time
 from datetime import datetime
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Request, Response
+from fastapi import APIRouter, Depends, Path, Request, Response
 from pydantic import BaseModel
 
 from skalto.api.output_routes import attachment
@@ -19,6 +21,7 @@ from skalto.services.looking import Looking
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
 Box = tuple[float, float, float, float]
+_TILE_SECONDS = 15.0
 _TYPES = {"png": "image/png", "jpeg": "image/jpeg", "tiff": "image/tiff"}
 
 
@@ -124,6 +127,23 @@ def picture_file(job_id: int, sheet: str, wish: str, looking: Here, whole: bool 
     name, data = looking.picture_file(job_id, sheet, chosen, whole)
     kind = "application/zip" if name.endswith(".zip") else _TYPES[chosen.kind]
     return Response(data, media_type=kind, headers=attachment(name))
+
+
+@router.get("/jobs/{job_id}/sheets/{sheet}/proof/tiles/{level}/{column}/{row}.png", response_class=Response)
+async def proof_tile(
+    job_id: int, sheet: str, key: str, level: Annotated[int, Path(ge=0, lt=8)], column: int, row: int, looking: Here
+) -> Response:
+    """A tile of a sheet's proof, for the screen, of the proof with this key; at level 0 the page is one tile. The answer waits
+    until a worker has drawn it."""
+    end = time.monotonic() + _TILE_SECONDS
+    while True:
+        look = await asyncio.to_thread(looking.tile, job_id, sheet, key, level, column, row)
+        if look.data is not None:
+            break
+        if time.monotonic() > end:
+            return Response(status_code=503, headers={"Retry-After": "2"})
+        await asyncio.sleep(0.03)
+    return await asyncio.to_thread(look_picture, look.key.removeprefix("looks/"), looking)
 
 
 @router.get("/looks/{key}.png", response_class=Response)

@@ -133,6 +133,14 @@ class Looking:
         name = safe(job.document.name if whole else f"{job.document.name} {job.document.sheet(sheet_id).name}")
         return f"{name}.{suffix}", self.studio.blobs.get(f"{look.key}.bin")
 
+    def tile(self, job_id: int, sheet_id: str, proof: str, level: int, column: int, row: int) -> Look:
+        """A tile of a sheet's *proof* (its key). :raises NotThere: when the sheet has another by now."""
+        file = self.file(job_id, sheet_id)
+        if file != f"{proof}.pdf":
+            raise NotThere("The sheet has another proof by now.")
+        of = {"file": file, "level": level, "column": column, "row": row}
+        return self.look(f"{_TASKS}:draw_tile", list(of.values()), of)
+
     def png(self, key: str) -> bytes:
         """The picture of a look. :raises InputError: when there is none."""
         try:

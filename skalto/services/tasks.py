@@ -509,6 +509,15 @@ def compare_pages(blobs: str, before: str, after: str, page: int, key: str, repo
     store.put(f"{key}.json", orjson.dumps({"gone": found.gone, "came": found.came}))
 
 
+def draw_tile(blobs: str, file: str, level: int, column: int, row: int, key: str, report: ReportProgress) -> None:
+    """A tile of a finished file's page, as PNG under *key*."""
+    from skalto.core.output import tiles
+
+    store = Blobs(blobs)
+    store.put(f"{key}.png", tiles.draw_tile(lambda: store.get(file), level, column, row, f"{blobs}#{file}"))
+    store.put(f"{key}.json", b"{}")
+
+
 def draw_pictures(blobs: str, file: str, wish: str, key: str, report: ReportProgress) -> None:
     """A finished file as a picture (PictureWish as JSON) under *key*; several pages as a zip of one a page, or as one TIFF."""
     import io

@@ -13,6 +13,7 @@ from typing import Any
 
 import pikepdf
 import pytest
+from PIL import Image
 
 from tests.conftest import Running
 from tests.core.bad_models import BAD
@@ -110,6 +111,15 @@ def test_from_view_to_measured_file(running: Running, plate_job: tuple[int, str]
         assert str(pdf.pages[0].VP[0].Measure.R) == "3:2"
         box = [float(v) * 25.4 / 72 for v in pdf.pages[0].VP[0].BBox]
         assert box == pytest.approx([60, 60, 240, 180], abs=1e-3)
+    # for the screen, in tiles; of this proof alone
+    key = running.client.get(proof).json()["key"]
+    tile = running.client.get(f"{proof}/tiles/1/1/0.png", params={"key": key})
+    assert tile.status_code == 200, tile.text
+    assert Image.open(io.BytesIO(tile.content)).size[0] == 1024
+    assert "immutable" in tile.headers["cache-control"]
+    assert running.client.get(f"{proof}/tiles/1/1/0.png", params={"key": "proofs/other"}).status_code == 404
+    assert running.client.get(f"{proof}/tiles/1/2/0.png", params={"key": key}).status_code == 422
+    assert running.client.get(f"{proof}/tiles/8/0/0.png", params={"key": key}).status_code == 422
     # a change makes the proof stale; taking it back finds the old file again
     edit(running, job, kind="change_sheet", sheet=placed["sheet"], fields={"frame": "none"})
     assert running.client.get(proof).json()["ready"] is False

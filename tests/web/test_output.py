@@ -17,7 +17,7 @@ import pypdfium2.raw as raw
 import pytest
 from pdfminer.high_level import extract_text
 from PIL import Image
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Route, expect
 
 from skalto.core.checks.report import check_pdf
 from skalto.core.checks.vectors import read_page
@@ -304,6 +304,36 @@ def test_an_answer_that_comes_late_does_not_unmake_a_proof(page: Page, plate_ste
     page.wait_for_timeout(2000)
     expect(page.get_by_role("heading", name="Measured in the file")).to_be_visible()
     assert check_pdf(download(page)).holds
+
+
+def test_a_file_that_takes_long_is_seen_in_tiles_meanwhile(page: Page, plate_step: Path) -> None:
+    seen_from_above(page, "Tiles", plate_step)
+    held: list[Route] = []
+    page.route("**/proof.pdf?*", lambda route: held.append(route))
+    page.get_by_role("button", name="Proof this sheet").click()
+    tile = page.locator(".pdf .tile")
+    expect(tile).to_have_count(1, timeout=SLOW)
+    expect(page.get_by_text("Drawing the file")).to_be_visible()
+    # the page in sight has lines on it
+    for _ in range(100):
+        picture = Image.open(io.BytesIO(tile.screenshot())).convert("L")
+        if np.asarray(picture).min() < 100:
+            break
+        page.wait_for_timeout(100)
+    assert np.asarray(picture).min() < 100
+    assert not page.locator(".pdf canvas[data-drawn]").count()
+    for route in held:
+        route.continue_()
+    expect(page.locator(".pdf canvas[data-drawn]")).to_be_visible(timeout=SLOW)
+    expect(tile).to_have_count(0)
+    # larger: what was drawn grows with it, and is drawn anew in its place
+    canvas = page.get_by_role("img", name="The file's page")
+    before, drawn = still(canvas), str(canvas.get_attribute("data-drawn"))
+    page.keyboard.press("+")
+    expect(canvas).not_to_have_attribute("data-drawn", drawn, timeout=SLOW)
+    after = still(canvas)
+    assert after["x"] == pytest.approx(before["x"], abs=2)
+    assert after["width"] > before["width"]
 
 
 def test_a_value_typed_last_is_in_the_proof(page: Page, plate_step: Path) -> None:

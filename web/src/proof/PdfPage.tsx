@@ -2,6 +2,7 @@ import { getDocument, GlobalWorkerOptions, PDFWorker, type PDFDocumentProxy, typ
 import worker from "pdfjs-dist/build/pdf.worker.min.mjs?url";
 import { useCallback, useEffect, useRef, useState } from "react";
 import type { LayerConfig } from "./LayersPanel";
+import { Tiles } from "./Tiles";
 
 GlobalWorkerOptions.workerSrc = worker;
 /** One for all files, started with the page that may need it. */
@@ -39,7 +40,11 @@ export function usePdfPage(address: string | null) {
 }
 
 interface Props {
-  page: PDFPageProxy;
+  page: PDFPageProxy | null;
+  /** Where the page's tiles are, which show it while it takes long to draw. */
+  tiles: string;
+  /** Names the proof that the tiles are of. */
+  proof: string;
   /** Pixels a millimetre. */
   zoom: number;
   width: number;
@@ -52,12 +57,24 @@ interface Props {
   turned?: number;
 }
 
-/** The real file's page, drawn by pdf.js. */
-export function PdfPage({ page, zoom, width, height, frame, offset, layers, turned }: Props) {
+/** What of the page is in sight, px at the zoom. */
+interface Sight {
+  left: number;
+  top: number;
+  wide: number;
+  high: number;
+}
+
+/** What lasts longer than this is shown in tiles meanwhile, ms. */
+const PATIENCE = 120;
+
+/** The real file's page, drawn by pdf.js; while that lasts, in tiles that the server draws. */
+export function PdfPage({ page, tiles, proof, zoom, width, height, frame, offset, layers, turned }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const task = useRef<RenderTask | null>(null);
-  // which page has been drawn: a large picture in it takes seconds
-  const [drawn, setDrawn] = useState<PDFPageProxy | null>(null);
+  // which page has been drawn, and at which zoom: a large picture in it takes seconds
+  const [drawn, setDrawn] = useState<{ page: PDFPageProxy; zoom: number; sight: Sight } | null>(null);
+  const [waiting, setWaiting] = useState<Sight | null>(null);
   const draw = useCallback(async () => {
     const element = frame.current;
     const target = canvas.current;
@@ -67,8 +84,12 @@ export function PdfPage({ page, zoom, width, height, frame, offset, layers, turn
     const wide = Math.min(width * zoom - left, element.clientWidth + 2);
     const high = Math.min(height * zoom - top, element.clientHeight + 2);
     if (wide <= 0 || high <= 0) return;
-    const density = window.devicePixelRatio || 1;
+    const sight = { left, top, wide, high };
     task.current?.cancel();
+    // of a file that is still being opened, at once
+    const patience = window.setTimeout(() => setWaiting(sight), page ? PATIENCE : 0);
+    if (!page) return;
+    const density = window.devicePixelRatio || 1;
     const fresh = document.createElement("canvas");
     fresh.width = Math.ceil(wide * density);
     fresh.height = Math.ceil(high * density);
@@ -82,15 +103,17 @@ export function PdfPage({ page, zoom, width, height, frame, offset, layers, turn
     try {
       await running.promise;
     } catch {
+      window.clearTimeout(patience);
       return; // called off by a newer drawing
     }
+    window.clearTimeout(patience);
     target.width = fresh.width;
     target.height = fresh.height;
-    Object.assign(target.style, { left: `${left}px`, top: `${top}px`, width: `${wide}px`, height: `${high}px` });
     target.getContext("2d")?.drawImage(fresh, 0, 0);
     target.dataset.drawn = zoom.toFixed(4);
     target.dataset.turned = String(turned ?? 0);
-    setDrawn(page);
+    setWaiting(null);
+    setDrawn({ page, zoom, sight });
   }, [page, zoom, width, height, frame, offset, layers, turned]);
 
   useEffect(() => {
@@ -111,10 +134,19 @@ export function PdfPage({ page, zoom, width, height, frame, offset, layers, turn
     };
   }, [draw, frame]);
 
+  const known = drawn && drawn.page === page ? drawn : null;
+  const grown = known ? zoom / known.zoom : 1;
   return (
     <div className="pdf" style={{ width: width * zoom, height: height * zoom }}>
-      <canvas ref={canvas} aria-label="The file's page" role="img" />
-      {drawn !== page && <p className="drawing soft">Drawing the file …</p>}
+      {/* until it is drawn anew, as it was, at its place */}
+      <canvas
+        ref={canvas}
+        aria-label="The file's page"
+        role="img"
+        style={known ? { left: known.sight.left * grown, top: known.sight.top * grown, width: known.sight.wide * grown, height: known.sight.high * grown } : { visibility: "hidden" }}
+      />
+      {waiting && !turned && <Tiles at={tiles} proof={proof} zoom={zoom} width={width} height={height} sight={waiting} />}
+      {!known && <p className="drawing soft">Drawing the file …</p>}
     </div>
   );
 }

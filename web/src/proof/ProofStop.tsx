@@ -132,7 +132,7 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
               printed?.printed && <PrintedSheet state={printed} zoom={zoom} />
             ) : (
               <>
-                {page && <PdfPage page={page} zoom={zoom} width={paper.width} height={paper.height} frame={frame} offset={offset} layers={layers.config} turned={layers.turned} />}
+                {proof?.ready && <PdfPage page={page} tiles={`/api/jobs/${job.id}/sheets/${sheet.id}/proof/tiles`} proof={proof.key} zoom={zoom} width={paper.width} height={paper.height} frame={frame} offset={offset} layers={layers.config} turned={layers.turned} />}
                 {tool === "compare" && compared.data?.ready && <img className="overlay" src={compared.data.picture} alt="The sheet over what was sent last" />}
                 {tool === "find" &&
                   found.map((row, index) => (
