@@ -25,6 +25,7 @@ from typing import Any
 import psutil
 
 from skalto.core.errors import Cancelled, InputError, StoreFull, raise_if_full
+from skalto.core.progress import Lasting, Pace
 from skalto.jobs.limits import DEFAULTS, Limit, kind_of, over_memory, over_time
 
 Report = Callable[[float, str], None]
@@ -225,11 +226,15 @@ class Child:
         limit = self._limits[kind]
         pipe.send((name, arguments))
         end = time.monotonic() + limit.seconds
+        pace: Pace | None = None
+        said = ""
         while True:
             try:
                 come = pipe.poll(_POLL_SECONDS)
                 self._watch(kind, limit, end, cancelled)
                 if not come:
+                    if pace is not None and pace.moved(time.monotonic()):
+                        report(pace.last, said)
                     continue
                 what, value = pipe.recv()
             except (EOFError, OSError):
@@ -240,7 +245,10 @@ class Child:
                     raise Killed("the process that did it was killed") from None
                 raise WorkFailed(f"the process that did it stopped unexpectedly ({code})") from None
             if what == "progress":
-                report(*value)
+                share, said = value
+                pace = Pace(share, said, self.pid or 0, time.monotonic()) if isinstance(said, Lasting) else None
+                said = str(said)
+                report(share, said)
                 continue
             self._tidy()
             if what == "done":

@@ -86,9 +86,9 @@ def read_source(blobs: str, source: str, name: str, limit: int, report: ReportPr
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / f"source{Path(name).suffix.lower()}"
         _fetch(store, source, name, path)
-        model = read_model(path, name, lambda share, text: report(share * 0.8, text), limit)
-    report(0.82, "Making the 3D view")
-    scene = to_glb(model)
+        model = read_model(path, name, lambda share, text: report(share * 0.6, text), limit)
+    scene = to_glb(model, lambda share, text: report(0.6 + 0.35 * share, text))
+    report(0.95, "Keeping what was read")
     store.put(keys.model_key(source, "shapes.bin"), pack_shapes(model))
     store.put(keys.model_key(source, "scene.glb"), scene)
     store.put(keys.model_key(source, "edges.bin"), pack_edges(part_edges(model)))
@@ -209,9 +209,9 @@ def make_source_ready(blobs: str, source: str, report: ReportProgress) -> None:
     from skalto.core.projection.ready import make_ready, pack_ready
 
     report(0.1, "Making ready for hidden lines")
-    make_ready(model)
-    store.put(key, pack_ready(model))
-    _ready.add(source)
+    if make_ready(model):
+        store.put(key, pack_ready(model))
+        _ready.add(source)
 
 
 def _shown(model: Model, spec: ProjectionSpec) -> Shown:

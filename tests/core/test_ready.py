@@ -114,6 +114,13 @@ def test_one_worker_makes_it_for_all(studio: Studio, tmp_path: Path, monkeypatch
     assert len(project(tasks.kept_model(studio.blobs, source), _spec("iso")))
 
 
+def test_what_is_too_much_to_keep_is_not_kept(studio: Studio, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    model = _assembly(tmp_path)
+    monkeypatch.setattr(ready, "MOST", 40)
+    assert not ready.make_ready(model)
+    assert len(facing.facets_kept(model)) < len(model.shapes)
+
+
 def test_a_source_is_made_ready_when_it_joins_its_job(studio: Studio, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     asked: list[str] = []
     submit = studio.queue.submit

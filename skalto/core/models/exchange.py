@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import tempfile
+import time
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
@@ -33,8 +34,13 @@ from skalto.core.models.elsewhere import alone
 from skalto.core.models.extents import extents
 from skalto.core.models.model import Model, ShapeFacts, with_cover
 from skalto.core.models.reading import Progress
+from skalto.core.progress import Lasting
 
 _UNIT = 1e-9
+_PARSED = 0.55
+"""Of the time that reading a file takes, what goes by until its last line: then what refers to what is found."""
+_BUILT = 2.5
+"""How many times as long the kernel builds shapes as it has read: measured 2.4 to 3.0, of 4 and of 109 MB of STEP."""
 _PLACEHOLDER = re.compile(r"(=>)?\[?[\d:]+\]?|NAUO\d*|\d+|SOLID|COMPOUND|SHELL|NONE|Open CASCADE .*|", re.IGNORECASE)
 """Names that writers put where a person gave none."""
 
@@ -277,7 +283,6 @@ def read_exchange(path: Path, kind: str, what: str, progress: Progress) -> Model
     :raises InputError: when it is not such a file, is cut short, or holds no surface.
     """
     (_check_step if kind == "step" else _check_iges)(path, what)
-    progress(0.02, "Reading the file")
     document = TDocStd_Document(TCollection_ExtendedString("skalto"))
     reader = STEPCAFControl_Reader() if kind == "step" else IGESCAFControl_Reader()
     reader.SetNameMode(True)
@@ -294,9 +299,11 @@ def read_exchange(path: Path, kind: str, what: str, progress: Progress) -> Model
         if own is not None:
             path = Path(folder) / "alone.step"
             path.write_bytes(own)
+        begun = time.monotonic()
+        progress(0.02, Lasting("Reading the file", 0.3 / 0.02, file=str(path.resolve()), part=_PARSED))
         if reader.ReadFile(str(path)) != IFSelect_RetDone:
             raise InputError(f"{what} cannot be read: it breaks the rules of {kind.upper()}; export it again.")
-    progress(0.3, "Building the shapes")
+    progress(0.3, Lasting("Building the shapes", 0.65 / 0.3, expected=_BUILT * (time.monotonic() - begun)))
     if not reader.Transfer(document):
         raise InputError(f"{what} holds no solids, surfaces or curves: export the parts as solids and bring that file in.")
     progress(0.65, "Making the component tree")

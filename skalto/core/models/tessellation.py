@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from skalto.core.models.model import Mesh, Model, cover_of, hex_colour, with_cover
 from skalto.core.models.patches import ANGLE, Array, face_patches
+from skalto.core.models.reading import Progress
 
 CHORD_SHARE = 1 / 1500
 """Largest distance of a triangle from its face, as a share of the part's diagonal."""
@@ -26,6 +27,13 @@ def _kernel_meshes(shape: Any, chord: float, face_colours: dict[int, str]) -> di
         colour: trimesh.util.concatenate([trimesh.Trimesh(p, f, process=False) for p, f in patches])
         for colour, patches in groups.items()
     }
+
+
+def _clean(shape: Any) -> None:
+    """Drop a shape's triangles: whoever needs some needs them finer or coarser, and they take more room than the shape."""
+    from OCP.BRepTools import BRepTools
+
+    BRepTools.Clean_s(shape)
 
 
 def _mesh_meshes(mesh: Mesh) -> dict[str | None, trimesh.Trimesh]:
@@ -76,7 +84,7 @@ def _line_geometry(runs: list[Array], colour: str) -> Any:
     return lines
 
 
-def to_glb(model: Model) -> bytes:
+def to_glb(model: Model, progress: Progress = lambda share, text: None) -> bytes:
     """The model as one glb: a node ``n.k`` for the k-th colour of leaf n (in tree order), mm, z up, no root turn."""
     scene = trimesh.Scene()
     meshes: dict[int, dict[str | None, trimesh.Trimesh]] = {}
@@ -84,6 +92,7 @@ def to_glb(model: Model) -> bytes:
         assert leaf.shape is not None
         facts = model.tree.shapes[leaf.shape]
         if leaf.shape not in meshes:
+            progress(0.95 * len(meshes) / len(model.shapes), "Making the 3D view")
             shape = model.shapes[leaf.shape]
             if isinstance(shape, Mesh):
                 meshes[leaf.shape] = _mesh_meshes(shape)
@@ -91,6 +100,7 @@ def to_glb(model: Model) -> bytes:
                 diagonal = float(np.linalg.norm(np.subtract(facts.high, facts.low)))
                 chord = max(diagonal * CHORD_SHARE, 1e-3)
                 meshes[leaf.shape] = _kernel_meshes(shape, chord, facts.face_colours) if facts.faces else {}
+                _clean(shape)
                 wires = _wires(shape, chord)
                 if wires:
                     scene.add_geometry(_line_geometry(wires, leaf.colour), node_name=f"{number}.w", transform=leaf.matrix())

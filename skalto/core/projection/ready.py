@@ -18,14 +18,24 @@ from skalto.core.projection.facing import facets_kept, own_facets
 from skalto.core.projection.passing import Crossing, crossings_kept, keep_crossings, passing_of
 from skalto.core.projection.splines import spline_of_edge
 
+MOST = 1_500_000
+"""Triangles of all shapes at most: they take some 130 bytes each."""
 _ARRAYS = tuple(f.name for f in fields(Facets) if f.type in ("Array", "Ints", "Flags"))
 """What of facets is an array with a row for each of something."""
 
 
-def make_ready(model: Model) -> None:
-    """Make both for all of a model of kernel shapes, so far as it is not made."""
+def make_ready(model: Model) -> bool:
+    """Make both for all of a model of kernel shapes, so far as it is not made; False, and not all is made, where that would be
+    more than is worth keeping."""
+    triangles = 0
+    for number, shape in enumerate(model.shapes):
+        if faces(shape):
+            triangles += len(own_facets(model, number).triangles)
+            if triangles > MOST:
+                return False
     leaves = [(n, c) for n, c in enumerate(model.tree.leaves()) if c.shape is not None and faces(model.shapes[c.shape])]
     passing_of([(n, own_facets(model, c.shape), c.matrix()) for n, c in leaves if c.shape is not None])
+    return True
 
 
 def pack_ready(model: Model) -> bytes:
