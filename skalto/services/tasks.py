@@ -7,6 +7,7 @@ its result as blobs under keys of :mod:`skalto.services.keys`.
 from __future__ import annotations
 
 import tempfile
+import time
 from collections import OrderedDict
 from collections.abc import Callable
 from contextlib import suppress
@@ -57,6 +58,8 @@ if TYPE_CHECKING:
 ReportProgress = Callable[[float, str], None]
 _LOOK_DPI = 100
 """The resolution of pictures that are only looked at."""
+_PATIENCE = 20.0
+"""Seconds that a view waits for what another worker is about to have."""
 _KEPT_MODELS = 3
 _models: OrderedDict[str, Model] = OrderedDict()
 _ready: set[str] = set()
@@ -203,15 +206,33 @@ def make_source_ready(blobs: str, source: str, report: ReportProgress) -> None:
     """Make what hidden lines need of a model before any view is asked for, once for all workers."""
     store = Blobs(blobs)
     key = keys.facets_key(source)
-    model = kept_model(store, source)
-    if model.tree.kind == "mesh" or store.exists(key):
+    if load_tree(store, source).kind == "mesh" or store.exists(key):
         return
     from skalto.core.projection.ready import make_ready, pack_ready
 
     report(0.1, "Making ready for hidden lines")
-    if make_ready(model):
-        store.put(key, pack_ready(model))
-        _ready.add(source)
+    store.put(f"{key}.begun", repr(time.time()).encode())
+    try:
+        model = kept_model(store, source)
+        if make_ready(model):
+            store.put(key, pack_ready(model))
+            _ready.add(source)
+    finally:
+        store.drop(f"{key}.begun")
+
+
+def _await_ready(store: Blobs, source: str) -> None:
+    """While another worker makes what hidden lines need of a model, let it: two at it get in each other's way. One that began
+    long ago may have been killed."""
+    key = keys.facets_key(source)
+    while source not in _ready and not store.exists(key):
+        try:
+            begun = float(store.get(f"{key}.begun"))
+        except (KeyError, ValueError):
+            return
+        if not 0 <= time.time() - begun < _PATIENCE:
+            return
+        time.sleep(0.05)
 
 
 def _shown(model: Model, spec: ProjectionSpec) -> Shown:
@@ -290,6 +311,7 @@ def project_view(blobs: str, source: str, spec: str, report: ReportProgress) -> 
     report(0.05, "Cutting the excerpt" if wanted.excerpt is not None else "Taking away hidden lines")
     store = Blobs(blobs)
     if wanted.excerpt is None:
+        _await_ready(store, source)
         _show_rough(store, source, wanted)
         report(0.3, "Making the lines exact")
     lines = project_lines(store, source, wanted)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -112,6 +113,47 @@ def test_one_worker_makes_it_for_all(studio: Studio, tmp_path: Path, monkeypatch
 
     monkeypatch.setattr(facing, "facets_of", never)
     assert len(project(tasks.kept_model(studio.blobs, source), _spec("iso")))
+
+
+def test_a_view_waits_for_what_another_worker_is_about_to_have(
+    studio: Studio, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    model = _assembly(tmp_path)
+    ready.make_ready(model)
+    source = "d" * 64
+    key = keys.facets_key(source)
+    naps: list[float] = []
+
+    def slept(seconds: float) -> None:
+        naps.append(seconds)
+        if len(naps) == 3:
+            studio.blobs.put(key, ready.pack_ready(model))
+
+    monkeypatch.setattr(tasks.time, "sleep", slept)
+    tasks._await_ready(studio.blobs, source)
+    assert not naps  # nobody is at it
+    studio.blobs.put(f"{key}.begun", repr(time.time() - 60).encode())
+    tasks._await_ready(studio.blobs, source)
+    assert not naps  # whoever was has been killed
+    studio.blobs.put(f"{key}.begun", repr(time.time()).encode())
+    tasks._await_ready(studio.blobs, source)
+    assert len(naps) == 3
+
+
+def test_nothing_is_left_behind_by_one_that_breaks(studio: Studio, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    model, source = _assembly(tmp_path), "e" * 64
+    studio.blobs.put(keys.model_key(source, "shapes.bin"), pack_shapes(model))
+    studio.blobs.put(keys.model_key(source, "edges.bin"), pack(part_edges(model)))
+    studio.blobs.put(keys.model_key(source, "tree.json"), model.tree.model_dump_json().encode())
+
+    def breaks(*_: Any) -> Any:
+        raise MemoryError
+
+    monkeypatch.setattr(facing, "facets_of", breaks)
+    with pytest.raises(MemoryError):
+        tasks.make_source_ready(studio.settings.blob_url, source, lambda share, text: None)
+    assert not studio.blobs.exists(f"{keys.facets_key(source)}.begun")
+    assert not studio.blobs.exists(keys.facets_key(source))
 
 
 def test_what_is_too_much_to_keep_is_not_kept(studio: Studio, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
