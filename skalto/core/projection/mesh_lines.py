@@ -1,7 +1,8 @@
 """Hidden lines of triangle meshes, exact: every feature edge is cut at the borders of the triangles before it.
 
 A mesh has no edges of its own; an edge is where two triangles meet at more than :data:`CREASE`, where a surface ends, and,
-as outline, where a triangle that faces the viewer meets one that does not.
+as outline, where a triangle that faces the viewer meets one that does not. Where bodies pass through one another there is one
+too.
 """
 
 from __future__ import annotations
@@ -14,6 +15,7 @@ from numpy.typing import NDArray
 
 from skalto.core.artwork import Array, EdgeClass
 from skalto.core.models.model import Mesh
+from skalto.core.projection.mesh_passing import bodies_of, passing_lines
 from skalto.core.projection.single import subtract, unite
 from skalto.core.projection.strokes import ORDER, Strokes
 
@@ -185,8 +187,8 @@ def mesh_strokes(meshes: Sequence[tuple[Mesh, Array]], axes: Array) -> Strokes:
 
     :param axes: rows right, up, toward the viewer, (3, 3).
     """
-    triangles, segments, sides, outline, owner = [], [], [], [], []
-    base = 0
+    triangles, segments, sides, outline, owner, body = [], [], [], [], [], []
+    base = bodies = 0
     for number, (mesh, matrix) in enumerate(meshes):
         points = (mesh.vertices @ matrix[:3, :3].T + matrix[:3, 3]) @ axes.T
         edges, faces, mere = _feature_edges(points, mesh.faces)
@@ -195,8 +197,17 @@ def mesh_strokes(meshes: Sequence[tuple[Mesh, Array]], axes: Array) -> Strokes:
         sides.append(np.where(faces >= 0, faces + base, -1))
         outline.append(mere)
         owner.append(np.full(len(edges), number))
+        body.append(bodies_of(mesh.faces) + bodies)
+        bodies = int(body[-1].max(initial=bodies - 1)) + 1
         base += len(mesh.faces)
-    all_triangles, all_segments = np.concatenate(triangles), np.concatenate(segments)
+    all_triangles = np.concatenate(triangles)
+    crossing, between = passing_lines(all_triangles, np.concatenate(body))
+    mesh_of = np.repeat(np.arange(len(meshes)), [len(own) for own in triangles])
+    segments.append(crossing)
+    sides.append(between)
+    outline.append(np.zeros(len(crossing), bool))
+    owner.append(mesh_of[between[:, 0]])
+    all_segments = np.concatenate(segments)
     low, high = all_triangles.min(axis=(0, 1)), all_triangles.max(axis=(0, 1))
     size = float(np.max(high - low))
     side = max(1, int(np.sqrt(len(all_triangles))))
