@@ -132,7 +132,8 @@ def _inside_one_face(seen: Sight, samples: _Samples, chord: float) -> Flags:
     square = np.column_stack((-samples.ways[:, 1], samples.ways[:, 0]))
     middle, near = seen.first(places)
     wrong = middle >= 0
-    for reach in (3 * chord, 8 * chord):
+    # the nearest for what just shows through, as narrow as a hair
+    for reach in (0.4 * chord, chord, 3 * chord, 8 * chord):
         rows = np.flatnonzero(wrong)
         sides = []
         for sign in (1.0, -1.0):
