@@ -10,7 +10,7 @@ from pathlib import Path
 import trimesh
 from OCP.BRepTools import BRepTools
 
-from skalto.core.models.kernel import as_splines
+from skalto.core.models.kernel import as_splines, compound
 from skalto.demo.solids import block, cylinder, fuse, moved
 
 SKALTO = Path(sys.executable).with_name("skalto")
@@ -19,12 +19,16 @@ SKALTO = Path(sys.executable).with_name("skalto")
 def main() -> None:
     with tempfile.TemporaryDirectory() as folder:
         model, sheet = Path(folder) / "prism.stl", Path(folder) / "prism.pdf"
-        trimesh.creation.cylinder(10, 20, sections=12).export(model)
-        splines, drawn = Path(folder) / "splines.brep", Path(folder) / "splines.pdf"
-        body = fuse(block(30, 20, 10), moved(cylinder(6, 30, (0, 0, -10)), turn=("y", 20)))
-        BRepTools.Write_s(as_splines(body), str(splines))
-        views = ["export", splines, "--view", "front,iso", "--force", "--out", drawn]
-        for words in (["export", model, "--3d", "field", "--out", sheet], ["u3d", "--inspect", sheet], views):
+        bar = trimesh.creation.box((4, 4, 40))
+        trimesh.util.concatenate([trimesh.creation.cylinder(10, 20, sections=12), bar]).export(model)
+        splines, parts = Path(folder) / "splines.brep", Path(folder) / "parts.brep"
+        pin = moved(cylinder(6, 30, (0, 0, -10)), turn=("y", 20))
+        BRepTools.Write_s(as_splines(fuse(block(30, 20, 10), pin)), str(splines))
+        # bodies that pass through one another
+        BRepTools.Write_s(compound([block(30, 20, 10), pin]), str(parts))
+        drawn = Path(folder) / "drawn.pdf"
+        views = [["export", own, "--view", "front,iso", "--force", "--out", drawn] for own in (splines, parts, model)]
+        for words in (["export", model, "--3d", "field", "--out", sheet], ["u3d", "--inspect", sheet], *views):
             subprocess.run([SKALTO, *words], check=True, stdout=subprocess.DEVNULL)
 
 

@@ -6,7 +6,6 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
-from OCP.BRep import BRep_Builder
 from OCP.gp import gp_Trsf, gp_Vec
 from OCP.IFSelect import IFSelect_RetDone
 from OCP.Interface import Interface_Static
@@ -16,10 +15,10 @@ from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDocStd import TDocStd_Document
 from OCP.TopLoc import TopLoc_Location
-from OCP.TopoDS import TopoDS_Compound
 from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
 from skalto.core.models.features import pack, part_edges, unpack
+from skalto.core.models.kernel import compound
 from skalto.core.models.model import Model
 from skalto.core.models.reading import read_model
 from skalto.core.sheets.compose import ViewLines
@@ -71,11 +70,7 @@ def write_placed(shape: Any, at: tuple[float, float, float], path: Path) -> Path
 
 def together(*shapes: Any) -> Any:
     """Shapes in one compound."""
-    builder, compound = BRep_Builder(), TopoDS_Compound()
-    builder.MakeCompound(compound)
-    for shape in shapes:
-        builder.Add(compound, shape)
-    return compound
+    return compound(shapes)
 
 
 def pin_in_plate(play: float) -> Any:

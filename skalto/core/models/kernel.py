@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 import numpy as np
@@ -176,14 +176,19 @@ def as_splines(shape: Any) -> Any:
     return BRepBuilderAPI_NurbsConvert(shape, True).Shape()
 
 
-def to_bytes(shapes: list[Any]) -> bytes:
-    """Shapes as one binary block, in order."""
-    builder, compound = BRep_Builder(), TopoDS_Compound()
-    builder.MakeCompound(compound)
+def compound(shapes: Sequence[Any]) -> Any:
+    """Shapes as one, in order."""
+    builder, made = BRep_Builder(), TopoDS_Compound()
+    builder.MakeCompound(made)
     for shape in shapes:
-        builder.Add(compound, shape)
+        builder.Add(made, shape)
+    return made
+
+
+def to_bytes(shapes: Sequence[Any]) -> bytes:
+    """Shapes as one binary block, in order."""
     out = io.BytesIO()
-    BinTools.Write_s(compound, out)
+    BinTools.Write_s(compound(shapes), out)
     return out.getvalue()
 
 

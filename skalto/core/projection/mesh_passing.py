@@ -23,7 +23,7 @@ _LEAST = 1e-9
 
 
 @numba.njit(cache=True)  # type: ignore[untyped-decorator]
-def _stretch(tri, d, way, least, ends):  # type: ignore[no-untyped-def]
+def _stretch(tri, d, way, ends):  # type: ignore[no-untyped-def]
     """Where a triangle with corners at distances *d* (3,) from a plane meets it: both *ends* (2, 3), in order along *way*;
     False where it does not."""
     n = 0
@@ -102,9 +102,8 @@ def _crossing(a, b, begin, end, least, capacity, found, pairs):  # type: ignore[
             way[0] = na[1] * nb[2] - na[2] * nb[1]
             way[1] = na[2] * nb[0] - na[0] * nb[2]
             way[2] = na[0] * nb[1] - na[1] * nb[0]
-            if not _stretch(a[i], da, way, least, ea) or not _stretch(b[j], db, way, least, eb):
+            if not _stretch(a[i], da, way, ea) or not _stretch(b[j], db, way, eb):
                 continue
-            low = high = 0
             value = np.zeros(4)
             for x in range(3):
                 value[0] += ea[0, x] * way[x]
