@@ -31,3 +31,13 @@ def groups_of(pairs: Ints, count: int) -> Ints:
     links = coo_array((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(count, count))
     groups: Ints = connected_components(links, directed=False)[1].astype(np.int64)
     return groups
+
+
+def boxes_that_meet(low: NDArray[np.float64], high: NDArray[np.float64]) -> list[tuple[int, int]]:
+    """Which boxes, given by their corners (k, 3), reach into one another: pairs of their numbers, the lesser first."""
+    import shapely
+
+    boxes = shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1])
+    first, second = shapely.STRtree(boxes).query(boxes, predicate="intersects")
+    near = (first < second) & (low[first] < high[second]).all(axis=1) & (low[second] < high[first]).all(axis=1)
+    return list(zip(first[near].tolist(), second[near].tolist(), strict=True))

@@ -37,7 +37,7 @@ OPEN_SHARE = 1e-4
 LEAST_CHORD = 1e-5
 TURN = 0.25
 """Largest turn between neighbouring triangles, radians."""
-_OWN_BAND = 1e-7
+OWN_BAND = 1e-7
 _GAP = 1e-7
 """Strokes shorter than this, mm, are none."""
 _LEAST = 1e-6
@@ -372,7 +372,7 @@ def facet_strokes(bodies: Sequence[Body], axes: Array, tolerance: float) -> Stro
     kind = np.where(curves.plain, curves.conic, 2)[curve]
     rows, spans = hidden_stretches(
         chords.ends[tried], chords.beside[tried], chords.clear[tried], (kind, curve, chords.params[tried], curves.frame),
-        triangles.corners, triangles.name, triangles.face, triangles.part, triangles.band, _OWN_BAND,
+        triangles.corners, triangles.name, triangles.face, triangles.part, triangles.band, OWN_BAND,
         (scene.surface, scene.form),
     )  # fmt: skip
     rows[:, 0] = tried[rows[:, 0]]

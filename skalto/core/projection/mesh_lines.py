@@ -49,9 +49,8 @@ def _normals(points: Array, faces: Ints) -> Array:
     return unit
 
 
-def _feature_edges(points: Array, faces: Ints) -> tuple[Ints, Ints, NDArray[np.bool_], Ints]:
-    """Edges to draw (k, 2), their faces (k, 2), which are mere outlines, and faces beside which none or more than one lie;
-    *points* in view axes."""
+def _feature_edges(points: Array, faces: Ints) -> tuple[Ints, Ints, NDArray[np.bool_]]:
+    """Edges to draw (k, 2), their faces (k, 2), and which are mere outlines; *points* in view axes."""
     edges, sides = edges_of(faces)
     normals = _normals(points, faces)
     both = sides[:, 1] >= 0
@@ -59,14 +58,7 @@ def _feature_edges(points: Array, faces: Ints) -> tuple[Ints, Ints, NDArray[np.b
     crease = ~both | ((n0 * n1).sum(axis=1) < np.cos(CREASE))
     outline = both & ((n0[:, 2] > 1e-9) != (n1[:, 2] > 1e-9))
     keep = crease | outline
-    return edges[keep], sides[keep], ~crease[keep], sides[~both, 0]
-
-
-def _away(triangles: Array, cross: Array, body: Ints, shut: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    """Which triangles (m, 3, 3) of closed bodies show the viewer their inside; *cross* are their normals, of any length."""
-    middle = triangles.mean(axis=(0, 1))
-    volume = np.bincount(body, ((triangles[:, 0] - middle) * cross).sum(axis=1))
-    return np.asarray(shut & (cross[:, 2] * np.sign(volume[body]) < 0))
+    return edges[keep], sides[keep], ~crease[keep]
 
 
 @numba.njit(cache=True)  # type: ignore[untyped-decorator]
@@ -195,25 +187,21 @@ def mesh_strokes(meshes: Sequence[tuple[Mesh, Array]], axes: Array) -> Strokes:
 
     :param axes: rows right, up, toward the viewer, (3, 3).
     """
-    triangles, segments, sides, outline, owner, body, shut = [], [], [], [], [], [], []
+    triangles, segments, sides, outline, owner, body = [], [], [], [], [], []
     base = bodies = 0
     for number, (mesh, matrix) in enumerate(meshes):
         points = (mesh.vertices @ matrix[:3, :3].T + matrix[:3, 3]) @ axes.T
-        edges, faces, mere, open_ = _feature_edges(points, mesh.faces)
+        edges, faces, mere = _feature_edges(points, mesh.faces)
         triangles.append(points[mesh.faces])
         segments.append(points[edges])
         sides.append(np.where(faces >= 0, faces + base, -1))
         outline.append(mere)
         owner.append(np.full(len(edges), number))
         body.append(bodies_of(mesh.faces) + bodies)
-        closed = np.ones(len(mesh.faces), bool)
-        closed[np.isin(body[-1], body[-1][open_])] = False
-        shut.append(closed)
         bodies = int(body[-1].max(initial=bodies - 1)) + 1
         base += len(mesh.faces)
     all_triangles = np.concatenate(triangles)
-    body_of = np.concatenate(body)
-    crossing, between = passing_lines(all_triangles, body_of)
+    crossing, between = passing_lines(all_triangles, np.concatenate(body))
     mesh_of = np.repeat(np.arange(len(meshes)), [len(own) for own in triangles])
     segments.append(crossing)
     sides.append(between)
@@ -233,11 +221,6 @@ def mesh_strokes(meshes: Sequence[tuple[Mesh, Array]], axes: Array) -> Strokes:
         all_segments, np.concatenate(sides), all_triangles, area, starts, members,
         low[:2], cell, nx, ny, 1e-9 * size, 5e-6 * size,
     )  # fmt: skip
-    # where one of both bodies turns away, it hides the line in which they cross, however near it lies
-    away = np.flatnonzero((_away(all_triangles, cross, body_of, np.concatenate(shut))[between]).any(axis=1))
-    whole = np.zeros((len(away), 3))
-    whole[:, 0], whole[:, 2] = len(all_segments) - len(crossing) + away, 1.0
-    rows = np.concatenate((rows, whole))
     lengths = np.linalg.norm(all_segments[:, 1, :2] - all_segments[:, 0, :2], axis=1)
     seen, unseen = _split(lengths, rows, 1e-4 * size)
     return _to_strokes(all_segments, np.concatenate(outline), np.concatenate(owner), seen, unseen)

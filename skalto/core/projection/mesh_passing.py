@@ -11,11 +11,10 @@ from collections.abc import Sequence
 
 import numba
 import numpy as np
-import shapely
 from numpy.typing import NDArray
 
 from skalto.core.artwork import Array
-from skalto.core.grouping import groups_of
+from skalto.core.grouping import boxes_that_meet, groups_of
 
 Ints = NDArray[np.int64]
 _LEAST = 1e-9
@@ -124,14 +123,6 @@ def _crossing(a, b, begin, end, least, capacity, found, pairs):  # type: ignore[
     return count
 
 
-def _pairs(low: Array, high: Array) -> list[tuple[int, int]]:
-    """Which boxes (k, 3) reach into one another."""
-    boxes = shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1])
-    first, second = shapely.STRtree(boxes).query(boxes, predicate="intersects")
-    near = (first < second) & (low[first] < high[second]).all(axis=1) & (low[second] < high[first]).all(axis=1)
-    return list(zip(first[near].tolist(), second[near].tolist(), strict=True))
-
-
 def bodies_of(faces: Ints) -> Ints:
     """Which body each of the triangles (m, 3) belongs to, (m,): those that hang together by corners are one."""
     corners = faces.ravel()
@@ -158,7 +149,7 @@ def passing_lines(triangles: Array, body: Ints) -> tuple[Array, Ints]:
     order = np.argsort(body, kind="stable")
     first = np.searchsorted(body[order], np.arange(count + 1))
     found: list[tuple[Array, Ints]] = []
-    for i, j in _pairs(low, high):
+    for i, j in boxes_that_meet(low, high):
         within = np.maximum(low[i], low[j]), np.minimum(high[i], high[j])
         rows = [_within(order[first[n] : first[n + 1]], lows, highs, *within) for n in (i, j)]
         if len(rows[0]) and len(rows[1]):

@@ -13,7 +13,6 @@ from weakref import WeakKeyDictionary
 
 import numba
 import numpy as np
-import shapely
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Section
@@ -26,6 +25,7 @@ from OCP.TopAbs import TopAbs_EDGE, TopAbs_IN
 from OCP.TopoDS import TopoDS
 
 from skalto.core.artwork import Array
+from skalto.core.grouping import boxes_that_meet
 from skalto.core.models.building import turned_box
 from skalto.core.models.extents import xyz
 from skalto.core.models.kernel import placed, sub_shapes
@@ -255,21 +255,13 @@ def _seen_at(face: Any, surface: Any, at: Any) -> tuple[Array, bool]:
     return normal / max(float(np.linalg.norm(normal)), 1e-30), inside
 
 
-def _near(low: Array, high: Array) -> list[tuple[int, int]]:
-    """Which boxes (k, 3) reach into one another."""
-    boxes = shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1])
-    first, second = shapely.STRtree(boxes).query(boxes, predicate="intersects")
-    near = (first < second) & (low[first] < high[second]).all(axis=1) & (low[second] < high[first]).all(axis=1)
-    return list(zip(first[near].tolist(), second[near].tolist(), strict=True))
-
-
 def _within(facets: Facets) -> list[Crossing]:
     """The curves in which the bodies of one part pass through one another."""
     parts = [_Part(facets, np.eye(4), faces) for faces in facets.bodies] if len(facets.bodies) > 1 else []
     parts = [part for part in parts if len(part.face)]
     if not parts:
         return []
-    near = _near(np.array([part.low for part in parts]), np.array([part.high for part in parts]))
+    near = boxes_that_meet(np.array([part.low for part in parts]), np.array([part.high for part in parts]))
     pairs = [pair for i, j in near for pair in _crossed_faces(parts[i], parts[j])]
     return _crossings(facets, facets, pairs, np.eye(4))
 
@@ -306,7 +298,7 @@ def passing_of(bodies: Sequence[Body]) -> list[Passing]:
     spans = {id(facets): (facets.points.min(axis=0), facets.points.max(axis=0)) for _, facets, _ in rigid}
     boxes = np.array([turned_box(*spans[id(facets)], matrix) for _, facets, matrix in rigid])
     parts: dict[int, _Part] = {}
-    for i, j in _near(boxes[:, 0], boxes[:, 1]):
+    for i, j in boxes_that_meet(boxes[:, 0], boxes[:, 1]):
         (number, facets, matrix), (other, other_facets, other_matrix) = rigid[i], rigid[j]
         relative = np.linalg.inv(matrix) @ other_matrix
         kept = _kept.setdefault(facets, WeakKeyDictionary()).setdefault(other_facets, {})

@@ -13,7 +13,7 @@ from skalto.core.artwork import Array, Artwork, Polylines, Tags
 from skalto.core.models.model import Model
 from skalto.core.projection.cutting import Shown
 from skalto.core.projection.facets import Facets, Flags, Ints
-from skalto.core.projection.facing import bodies_of, left_over, united
+from skalto.core.projection.facing import OWN_BAND, bodies_of, left_over, united
 from skalto.core.projection.hiding import hidden_stretches
 from skalto.core.projection.passing import Body
 from skalto.core.projection.scene import Scene, scene_of
@@ -113,7 +113,7 @@ def _hidden(scene: Scene, lean: Array, ends: Array, beside: Ints, whole: Flags) 
     curves = np.full(count, _OTHER), np.zeros(count, np.int64), np.tile((0.0, 1.0), (count, 1)), np.zeros((1, 3, 3))
     rows, spans = hidden_stretches(
         ends[tried], beside[tried], np.full(count, np.inf), curves, triangles.corners, triangles.name, triangles.face,
-        triangles.part, triangles.band, 1e-7, (scene.surface, scene.form),
+        triangles.part, triangles.band, OWN_BAND, (scene.surface, scene.form),
     )  # fmt: skip
     all_hidden = np.flatnonzero(whole)
     return united(
