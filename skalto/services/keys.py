@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from skalto.core.sheets.field import FieldSpec
     from skalto.services.context import ContextSpec
 
-VERSION = 12
+VERSION = 13
 """Counts up when the same inputs give other results than before."""
 
 

@@ -298,7 +298,7 @@ def _show_rough(store: Blobs, source: str, spec: ProjectionSpec) -> None:
 
     model = kept_model(store, source)
     shown = _shown(model, spec)
-    if takes_a_while(model, shown):
+    if takes_a_while(model, shown, spec.axes()):
         store.put(f"{key}.rough", rough_lines(model, shown, spec.axes()).to_bytes())
 
 

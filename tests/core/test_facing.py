@@ -11,8 +11,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Fuse
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeWire
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
+from OCP.BRepOffsetAPI import BRepOffsetAPI_ThruSections
 from OCP.BRepPrimAPI import (
     BRepPrimAPI_MakeCone,
     BRepPrimAPI_MakeCylinder,
@@ -22,8 +23,10 @@ from OCP.BRepPrimAPI import (
 )
 from OCP.BRepTools import BRepTools
 from OCP.GC import GC_MakeArcOfCircle, GC_MakeSegment
+from OCP.GeomAPI import GeomAPI_Interpolate
 from OCP.GeomConvert import GeomConvert_CompCurveToBSplineCurve
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt, gp_Vec
+from OCP.TColgp import TColgp_HArray1OfPnt
 from OCP.TopoDS import TopoDS
 from scipy.integrate import quad
 from scipy.special import ellipe
@@ -34,8 +37,9 @@ from skalto.core.models.model import Model
 from skalto.core.models.reading import read_model
 from skalto.core.projection.cutting import Shown
 from skalto.core.projection.depth import front_depth
+from skalto.core.projection.faceted import facet_strokes
 from skalto.core.projection.facets import Surface, facets_of
-from skalto.core.projection.facing import bodies_of, facet_strokes, united
+from skalto.core.projection.facing import bodies_of, united
 from skalto.core.projection.hiding import hidden_stretches
 from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.passing import passing_of
@@ -357,3 +361,27 @@ def test_the_round_part_of_a_spline_is_drawn_round(way: HiddenLines, tmp_path: P
     (arcs,) = [item for item in artwork if isinstance(item, Ellipses)]
     assert np.hypot(*arcs.major.T) == pytest.approx(10, abs=1e-6)
     assert not any(isinstance(item, Beziers) for item in artwork)
+
+
+def test_a_wall_that_wavers_by_less_than_a_pen_has_no_contours(tmp_path: Path) -> None:
+    """A loft through sections that differ by some 0.4 µm, as exporters write what should be an extrusion."""
+    chance = np.random.default_rng(3)
+    turn = np.linspace(0, 2 * math.pi, 16, endpoint=False)
+    loft = BRepOffsetAPI_ThruSections(True, False)
+    for height in (0.0, 4.0, 9.0, 15.0):
+        points = TColgp_HArray1OfPnt(1, len(turn))
+        for n, t in enumerate(turn):
+            off = 1 + chance.uniform(-2e-5, 2e-5)
+            points.SetValue(n + 1, gp_Pnt(20 * off * math.cos(t), 12 * off * math.sin(t), height))
+        through = GeomAPI_Interpolate(points, True, 1e-7)
+        through.Perform()
+        loft.AddWire(BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(through.Curve()).Edge()).Wire())
+    model, _ = modelled(loft.Shape(), tmp_path)
+    artwork, shown, spec = seen(model, "top")
+    around = 4 * 20 * ellipe(1 - 0.36)
+    found = lengths(artwork)
+    assert found[EdgeClass.VISIBLE] == pytest.approx(around, rel=1e-3)
+    assert found.get(EdgeClass.OUTLINE, 0.0) + found.get(EdgeClass.HIDDEN, 0.0) < 1e-4 * around
+    assert watch(model, shown, spec.axes(), artwork).faults == ()
+    # from the side it is a body like any other
+    assert lengths(seen(model, "front")[0])[EdgeClass.OUTLINE] == pytest.approx(2 * 15, rel=1e-2)

@@ -88,12 +88,13 @@ def test_chords_of_an_edge_are_one_run(bored: Model) -> None:
 
 
 def test_nothing_of_what_is_small_cut_or_without_triangles(bored: Model, monkeypatch: pytest.MonkeyPatch) -> None:
-    shown = shown_in(bored, _spec("iso"))
-    assert not takes_a_while(bored, shown)
+    spec = _spec("iso")
+    shown = shown_in(bored, spec)
+    assert not takes_a_while(bored, shown, spec.axes())
     monkeypatch.setattr(rough, "ROUGH_FROM", 10)
-    assert takes_a_while(bored, shown)
+    assert takes_a_while(bored, shown, spec.axes())
     cut_spec = _spec("front").model_copy(update={"cut": 0.0})
-    assert not takes_a_while(bored, shown_in(bored, cut_spec))
+    assert not takes_a_while(bored, shown_in(bored, cut_spec), cut_spec.axes())
 
 
 @pytest.fixture

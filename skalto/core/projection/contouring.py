@@ -21,6 +21,10 @@ _HALVINGS = 40
 _NOT = np.zeros(1, bool)
 _STRAIGHT = 1e-3
 """The sine of an angle, under which what runs through a cone's tip is one line."""
+UPRIGHT = 1e-3
+"""A face whose normals all lean toward the viewer or away by less than this may be a wall along the look."""
+_LEANS_OVER = 5e-3
+"""By how much such a wall may lean over in all, mm."""
 _ARC = 0.15
 """The turn of a chord of a round contour, radians."""
 
@@ -119,19 +123,47 @@ class _Cut:
     outward: Array
 
 
+def toward_of(scene: Scene) -> Flags:
+    """Which nodes of a scene have a normal that leads to the viewer."""
+    return np.asarray(scene.normals[:, 2] > 1e-9)
+
+
+def _mixed(scene: Scene, toward: Flags) -> Ints:
+    """Triangles of curved faces that a contour runs through."""
+    seen = toward[scene.triangles].sum(axis=1)
+    return np.flatnonzero((seen > 0) & (seen < 3) & (scene.surface[scene.face] != Surface.PLANE))
+
+
+def upright_faces(scene: Scene) -> Flags:
+    """Which curved faces of a scene are walls along the look, (f,): their normals turn to and fro by the noise of their making,
+    and lean over less than what a pen can draw. Where such a wall ends is its outline; contours on it would be noise."""
+    found = np.zeros(len(scene.surface), bool)
+    mixed = _mixed(scene, toward_of(scene))
+    lean = np.abs(scene.normals[scene.triangles[mixed], 2]).max(axis=1, initial=0.0)
+    steep = np.ones(len(found), bool)
+    steep[scene.face[mixed[lean > UPRIGHT]]] = False
+    for face in np.unique(scene.face[mixed[steep[scene.face[mixed]]]]).tolist():
+        low, high = np.searchsorted(scene.face, (face, face + 1))
+        nodes = scene.triangles[low:high]
+        lean = float(np.abs(scene.normals[nodes, 2]).max())
+        found[face] = lean < UPRIGHT and lean * float(np.ptp(scene.points[nodes, 2])) < _LEANS_OVER
+    return found
+
+
 class Contours:
     """The contours of a scene, whose edges are the curves from nought on."""
 
-    def __init__(self, stage: Stage, scene: Scene) -> None:
-        self.stage, self.scene = stage, scene
+    def __init__(self, stage: Stage, scene: Scene, upright: Flags) -> None:
+        """:param upright: which faces (f,) are walls, and have none."""
+        self.stage, self.scene, self.upright = stage, scene, upright
         self.patches = stage.patches
 
     def add(self) -> None:
         """Find them all and put them on the stage."""
         scene = self.scene
-        toward = scene.normals[:, 2] > 1e-9
-        seen = toward[scene.triangles].sum(axis=1)
-        mixed = np.flatnonzero((seen > 0) & (seen < 3) & (scene.surface[scene.face] != Surface.PLANE))
+        toward = toward_of(scene)
+        mixed = _mixed(scene, toward)
+        mixed = mixed[~self.upright[scene.face[mixed]]]
         if not len(mixed):
             return
         corners = scene.triangles[mixed]
@@ -366,10 +398,12 @@ class Contours:
         convex = float((run.at[0] - middle) @ run.outward) > 0
         if len(run.ends) == 2:
             low, high = (float(np.arctan2(end.at[1] - middle[1], end.at[0] - middle[0])) for end in run.ends)
-            # from the one end on the way on which the others lie
+            # from the one end on the way on which the others lie; at a pole many triangles meet, and say nothing of it
             inner = np.mod(angles - low, TAU)
             sweep = (high - low) % TAU
-            if (inner > sweep + 1e-6).sum() > len(angles) / 2:
+            beyond = (inner > sweep + 1e-6) & (inner < TAU - 1e-6)
+            within = (inner > 1e-6) & (inner < sweep - 1e-6)
+            if beyond.sum() > within.sum():
                 low, sweep = high, TAU - sweep
         else:
             low, sweep = 0.0, TAU

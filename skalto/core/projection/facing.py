@@ -14,8 +14,8 @@ from skalto.core.artwork import Array, EdgeClass
 from skalto.core.models.model import Model
 from skalto.core.projection.cutting import Shown
 from skalto.core.projection.facets import Facets, Flags, Ints, Surface, facets_of, is_closed
-from skalto.core.projection.hiding import DEPTH, WHOLE, hidden_stretches
-from skalto.core.projection.passing import Body, passing_of
+from skalto.core.projection.hiding import DEPTH, WHOLE
+from skalto.core.projection.passing import Body
 from skalto.core.projection.solving import (
     Rows,
     behind_contour,
@@ -26,7 +26,7 @@ from skalto.core.projection.solving import (
     turned_away,
 )
 from skalto.core.projection.stage import Chords, Curves
-from skalto.core.projection.staging import Triangles, staged_for
+from skalto.core.projection.staging import Triangles
 from skalto.core.projection.strokes import ORDER, Strokes
 from skalto.core.projection.turning import EdgeOn
 
@@ -91,7 +91,7 @@ def bodies_of(model: Model, shown: Shown, numbers: Sequence[int]) -> list[Body]:
 
 
 @dataclass(frozen=True, eq=False)
-class _Runs:
+class Runs:
     """Hidden runs of curves: whose, from and to which parameter, the chord at each end, the triangle there and what it does."""
 
     curve: Ints
@@ -101,9 +101,8 @@ class _Runs:
     ending: Ints
 
 
-def _runs(curves: Curves, chords: Chords, rows: Ints, spans: Array) -> _Runs:
-    """Stretches of chords, joined over the chords of a curve."""
-    whole = np.flatnonzero(chords.hidden)
+def runs_of(curves: Curves, chords: Chords, rows: Ints, spans: Array, whole: Ints) -> Runs:
+    """Stretches of chords, and chords that are hidden *whole*, joined over the chords of a curve."""
     chord = np.concatenate((rows[:, 0], whole))
     share = np.concatenate((spans, np.tile((0.0, 1.0), (len(whole), 1))))
     triangle = np.concatenate((rows[:, 1:3], np.full((len(whole), 2), -1)))
@@ -117,18 +116,18 @@ def _runs(curves: Curves, chords: Chords, rows: Ints, spans: Array) -> _Runs:
     order = np.lexsort((span[:, 0], curve))
     chord, triangle, ending, span, curve = chord[order], triangle[order], ending[order], span[order], curve[order]
     if not len(curve):
-        return _Runs(curve, span, np.empty((0, 2), np.int64), triangle, ending)
+        return Runs(curve, span, np.empty((0, 2), np.int64), triangle, ending)
     gap = _LEAST * (np.abs(high - low) / np.maximum(size, 1e-9))[order]
     first = np.concatenate(([True], (curve[1:] != curve[:-1]) | (span[1:, 0] - span[:-1, 1] > gap[1:])))
     begin = np.flatnonzero(first)
     end = np.concatenate((begin[1:], [len(first)])) - 1
-    return _Runs(
+    return Runs(
         curve[begin], np.stack((span[begin, 0], span[end, 1]), axis=1), np.stack((chord[begin], chord[end]), axis=1),
         np.stack((triangle[begin, 0], triangle[end, 1]), axis=1), np.stack((ending[begin, 0], ending[end, 1]), axis=1),
     )  # fmt: skip
 
 
-def _exact_ends(curves: Curves, chords: Chords, triangles: Triangles, runs: _Runs) -> Array:
+def exact_ends(curves: Curves, chords: Chords, triangles: Triangles, runs: Runs) -> Array:
     """The spans of the runs with their ends moved to where they truly are."""
     spans = runs.span.copy()
     for end in (0, 1):
@@ -149,7 +148,7 @@ def _exact_ends(curves: Curves, chords: Chords, triangles: Triangles, runs: _Run
     return np.clip(spans, low[:, None], high[:, None])
 
 
-def _searched(curves: Curves, chords: Chords, triangles: Triangles, runs: _Runs, rows: Ints, end: int) -> Array:
+def _searched(curves: Curves, chords: Chords, triangles: Triangles, runs: Runs, rows: Ints, end: int) -> Array:
     """The true parameter of one end of some runs, NaN where none was found."""
     curve, t = runs.curve[rows], runs.span[rows, end]
     own = curves.pick(curve)
@@ -333,20 +332,26 @@ def left_over(whole: Array, hidden: Ints, spans: Array, drawn: Ints) -> tuple[In
     return owner[1:][kept], np.stack((begin[:-1][kept], end[1:][kept]), axis=1)
 
 
-def _drawn(curves: Curves, strokes: Strokes, owner: Ints, spans: Array, hidden: bool) -> None:
-    """Put stretches of curves into strokes."""
+def without_smooth(curves: Curves, owner: Ints, spans: Array) -> tuple[Ints, Array]:
+    """Hidden stretches but those of smooth edges, which say nothing that a drafter would draw dashed."""
+    kept = curves.rank[owner] != _SMOOTH
+    return owner[kept], spans[kept]
+
+
+def draw(curves: Curves, names: Ints, strokes: Strokes, owner: Ints, spans: Array, hidden: bool) -> None:
+    """Put stretches (k, 2) of curves (k,) into strokes, under the *names* of their bodies."""
     own = curves.pick(owner)
     point, way = own.at(spans[:, 0])
     far, _ = own.at(spans[:, 1])
     plain, conic = curves.plain[owner], curves.conic[owner]
     length = np.where(plain, np.abs(spans[:, 1] - spans[:, 0]) * np.linalg.norm(way, axis=1), np.inf)
-    rank = np.where(hidden, _HIDDEN, curves.rank[owner])
+    rank, name = np.where(hidden, _HIDDEN, curves.rank[owner]), names[curves.part[owner]]
     line = np.flatnonzero(plain & ~conic & (length > _GAP))
     strokes.lines += [tuple(row) for row in np.column_stack((point[line, :2], far[line, :2])).tolist()]
-    strokes.line_tags += list(zip(rank[line].tolist(), curves.part[owner[line]].tolist(), strict=True))
+    strokes.line_tags += list(zip(rank[line].tolist(), name[line].tolist(), strict=True))
     for n in np.flatnonzero(plain & conic & (length > _GAP)).tolist():
         c, a, b = (tuple(v) for v in curves.frame[owner[n], :, :2].tolist())
-        strokes.conic((int(rank[n]), int(curves.part[owner[n]])), c, a, b, float(spans[n, 0]), float(spans[n, 1]))
+        strokes.conic((int(rank[n]), int(name[n])), c, a, b, float(spans[n, 0]), float(spans[n, 1]))
     rest = np.flatnonzero(~plain & (spans[:, 1] - spans[:, 0] > 1e-9))
     share = np.linspace(0, 1, _SAMPLES)
     t = spans[rest, :1] + (spans[rest, 1:] - spans[rest, :1]) * share
@@ -354,35 +359,5 @@ def _drawn(curves: Curves, strokes: Strokes, owner: Ints, spans: Array, hidden: 
     for n, through in zip(rest.tolist(), flat, strict=True):
         other = curves.other[owner[n]]
         assert other is not None
-        tag = int(rank[n]), int(curves.part[owner[n]])
+        tag = int(rank[n]), int(name[n])
         other.draw(strokes, tag, float(spans[n, 0]), float(spans[n, 1]), through)
-
-
-def facet_strokes(bodies: Sequence[Body], axes: Array, tolerance: float) -> Strokes:
-    """All edges of kernel shapes by class, seen and unseen, in the view's plane.
-
-    :param axes: rows right, up, toward the viewer, (3, 3). :param tolerance: mm in the model, for what is fitted.
-    """
-    staged = staged_for(bodies, passing_of(bodies), axes)
-    if staged is None:
-        return Strokes()
-    curves, chords, triangles = staged
-    tried = np.flatnonzero(~chords.hidden)
-    scene, curve = triangles.scene, chords.curve[tried]
-    kind = np.where(curves.plain, curves.conic, 2)[curve]
-    rows, spans = hidden_stretches(
-        chords.ends[tried], chords.beside[tried], chords.clear[tried], (kind, curve, chords.params[tried], curves.frame),
-        triangles.corners, triangles.name, triangles.face, triangles.part, triangles.band, OWN_BAND,
-        (scene.surface, scene.form),
-    )  # fmt: skip
-    rows[:, 0] = tried[rows[:, 0]]
-    runs = _runs(curves, chords, rows, spans)
-    exact = _exact_ends(curves, chords, triangles, runs)
-    owner, hidden = united(runs.curve, exact)
-    strokes = Strokes()
-    drawn = np.unique(chords.curve)
-    _drawn(curves, strokes, *left_over(curves.span, owner, hidden, drawn), False)
-    unseen = curves.rank[owner] != _SMOOTH
-    _drawn(curves, strokes, owner[unseen], hidden[unseen], True)
-    strokes.fit(tolerance)
-    return strokes

@@ -11,7 +11,9 @@ import numpy as np
 
 from skalto.core.artwork import Array, Artwork, Polylines, Tags
 from skalto.core.models.model import Model
+from skalto.core.projection.contouring import upright_faces
 from skalto.core.projection.cutting import Shown
+from skalto.core.projection.faceted import is_kept
 from skalto.core.projection.facets import Facets, Flags, Ints
 from skalto.core.projection.facing import OWN_BAND, bodies_of, left_over, united
 from skalto.core.projection.hiding import hidden_stretches
@@ -23,6 +25,8 @@ from skalto.core.projection.strokes import ORDER
 
 ROUGH_FROM = 20_000
 """Views of fewer triangles are exact at once."""
+ROUGH_FROM_KEPT = 250_000
+"""The same of a view in which only components were hidden or shown."""
 _OTHER = 2
 """Chords stand for themselves here, not for lines and conics."""
 _meeting: WeakKeyDictionary[Facets, tuple[Ints, Ints]] = WeakKeyDictionary()
@@ -56,13 +60,15 @@ def _turning(bodies: Sequence[Body], scene: Scene, lean: Array) -> tuple[Array, 
     return np.concatenate(ends), np.concatenate(beside), np.concatenate(part)
 
 
-def takes_a_while(model: Model, shown: Shown) -> bool:
+def takes_a_while(model: Model, shown: Shown, axes: Array) -> bool:
     """Whether the exact lines of a view are worth waiting for with rough ones, and these can be had: not of shapes with faces
-    that have no triangles, nor of what is cut, where most of the time goes by before."""
+    that have no triangles, nor of what is cut, where most of the time goes by before. Where components were hidden or shown
+    and nothing else, they are there sooner."""
     if model.tree.kind == "mesh" or any(not p.IsPartner(model.shapes[c.shape]) for c, p in _placed(shown)):
         return False
     bodies = _bodies(model, shown)
-    return all(own.whole for _, own, _ in bodies) and sum(len(own.triangles) for _, own, _ in bodies) >= ROUGH_FROM
+    least = ROUGH_FROM_KEPT if is_kept(model, shown, axes) else ROUGH_FROM
+    return all(own.whole for _, own, _ in bodies) and sum(len(own.triangles) for _, own, _ in bodies) >= least
 
 
 def _placed(shown: Shown) -> list[tuple[Any, Any]]:
@@ -84,8 +90,9 @@ def rough_lines(model: Model, shown: Shown, axes: Array) -> Artwork:
     scene = scene_of(bodies, axes)
     if scene is None:
         return Artwork(())
-    lean = leans_of(scene)
-    edges = edge_chords(scene, lean)
+    upright = upright_faces(scene)
+    lean = leans_of(scene, upright)
+    edges = edge_chords(scene, lean, upright)
     # a smooth edge of which one side is seen is where the part turns away
     side = np.where(scene.beside >= 0, lean[scene.beside], 0.0)
     turns = scene.smooth[scene.edge] & (scene.beside >= 0).all(axis=1) & ((side > EDGE_ON).sum(axis=1) == 1)

@@ -37,33 +37,34 @@ class Spline:
     period: tuple[float, ...]
 
 
+def _round(poles: Array, axis: int, degree: int, knots: Array) -> Array:
+    """Poles so many as *knots* with their repeats ask for: of what goes round the first come again. The kernel's own way to
+    open what goes round left surfaces without weights."""
+    return np.asarray(np.take(poles, np.arange(len(knots) - degree - 1) % poles.shape[axis], axis=axis))
+
+
 def spline_of_curve(curve: Geom_BSplineCurve) -> Spline:
     """A curve of the kernel's."""
     period = curve.Period() if curve.IsPeriodic() else 0.0
-    own = curve.Copy()
-    if period:
-        own.SetNotPeriodic()
-    count = own.NbPoles()
-    weights = np.array([own.Weight(n) for n in range(1, count + 1)])[:, None]
-    poles = np.array([xyz(own.Pole(n)) for n in range(1, count + 1)])
-    return Spline((own.Degree(),), (_numbers(own.KnotSequence()),), np.hstack((poles * weights, weights)), (period,))
+    count, knots = curve.NbPoles(), _numbers(curve.KnotSequence())
+    weights = np.array([curve.Weight(n) for n in range(1, count + 1)])[:, None]
+    poles = np.array([xyz(curve.Pole(n)) for n in range(1, count + 1)])
+    poles = _round(np.hstack((poles * weights, weights)), 0, curve.Degree(), knots)
+    return Spline((curve.Degree(),), (knots,), poles, (period,))
 
 
 def spline_of_surface(surface: Geom_BSplineSurface) -> Spline:
     """A surface of the kernel's."""
     period = surface.UPeriod() if surface.IsUPeriodic() else 0.0, surface.VPeriod() if surface.IsVPeriodic() else 0.0
-    own = surface.Copy()
-    if period[0]:
-        own.SetUNotPeriodic()
-    if period[1]:
-        own.SetVNotPeriodic()
-    rows, columns = range(1, own.NbUPoles() + 1), range(1, own.NbVPoles() + 1)
-    weights = np.array([[own.Weight(i, j) for j in columns] for i in rows])[..., None]
-    poles = np.array([[xyz(own.Pole(i, j)) for j in columns] for i in rows])
-    return Spline(
-        (own.UDegree(), own.VDegree()), (_numbers(own.UKnotSequence()), _numbers(own.VKnotSequence())),
-        np.concatenate((poles * weights, weights), axis=-1), period,
-    )  # fmt: skip
+    rows, columns = range(1, surface.NbUPoles() + 1), range(1, surface.NbVPoles() + 1)
+    weights = np.array([[surface.Weight(i, j) for j in columns] for i in rows])[..., None]
+    poles = np.array([[xyz(surface.Pole(i, j)) for j in columns] for i in rows])
+    degrees = surface.UDegree(), surface.VDegree()
+    knots = _numbers(surface.UKnotSequence()), _numbers(surface.VKnotSequence())
+    poles = np.concatenate((poles * weights, weights), axis=-1)
+    for axis in (0, 1):
+        poles = _round(poles, axis, degrees[axis], knots[axis])
+    return Spline(degrees, knots, poles, period)
 
 
 def spline_of_edge(edge: Any) -> Spline | None:

@@ -87,10 +87,12 @@ class Stage:
         self._count += len(conic)
         return numbers
 
-    def add_chords(self, ends: Array, params: Array, curve: Ints, beside: Ints, hidden: Flags, clear: float = np.inf) -> None:
+    def add_chords(
+        self, ends: Array, params: Array, curve: Ints, beside: Ints, hidden: Flags, clear: Array | float = np.inf
+    ) -> None:
         """As in :class:`Chords`; those of one curve in order, and of curves in the order of their numbers."""
         own = ("ends", ends), ("params", params), ("curve", curve), ("beside", beside), ("hidden", hidden)
-        for key, value in (*own, ("clear", np.full(len(ends), clear))):
+        for key, value in (*own, ("clear", np.broadcast_to(clear, len(ends)))):
             self._chords[key].append(value)
 
     def all_curves(self) -> Curves:

@@ -11,7 +11,7 @@ import numba
 import numpy as np
 
 from skalto.core.artwork import Array
-from skalto.core.projection.contouring import Contours
+from skalto.core.projection.contouring import UPRIGHT, Contours, upright_faces
 from skalto.core.projection.facets import Curve, Flags, Ints, Surface
 from skalto.core.projection.passing import Body, Passing
 from skalto.core.projection.scene import Scene, scene_of
@@ -24,7 +24,7 @@ _LIFT = 2e-5
 """By how much nearer to the viewer, mm, curves are held in which parts pass through one another: the kernel has them to some
 1e-7, and triangles of planes hide what lies 1e-6 behind them."""
 _CLEAR = 0.02
-"""A face that a curve of two parts lies on hides it where it is nearer by this share of the largest part."""
+"""A face that a curve of two parts lies on hides it where it is nearer by this share of the larger of both parts."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -63,10 +63,14 @@ def _leans(points, triangles, lean):  # type: ignore[no-untyped-def]
         lean[t] = z / max(np.sqrt(x * x + y * y + z * z), 1e-300)
 
 
-def leans_of(scene: Scene) -> Array:
-    """How much a scene's triangles turn to the viewer, (m,): the third component of their unit normals."""
+def leans_of(scene: Scene, upright: Flags) -> Array:
+    """How much a scene's triangles turn to the viewer, (m,): the third component of their unit normals, nought in walls.
+
+    :param upright: which faces are walls along the look, (f,)."""
     lean = np.empty(len(scene.triangles))
     _leans(scene.points, scene.triangles, lean)
+    if upright.any():
+        lean[upright[scene.face]] = 0.0
     return lean
 
 
@@ -94,11 +98,15 @@ class EdgeChords:
     hidden: Flags
 
 
-def edge_chords(scene: Scene, lean: Array) -> EdgeChords:
-    """:param lean: how much the scene's triangles turn to the viewer, (m,)."""
+def edge_chords(scene: Scene, lean: Array, upright: Flags) -> EdgeChords:
+    """:param lean: how much the scene's triangles turn to the viewer, (m,).
+    :param upright: which faces are walls along the look, (f,)."""
     steep = np.ones(len(scene.curve), bool)
     if len(scene.edge):
-        steep[scene.edge[(np.abs(scene.across) >= EDGE_ON).any(axis=1)]] = False
+        most = np.full(len(scene.edge), EDGE_ON)
+        if upright.any():
+            most[(upright[scene.face[scene.beside]] & (scene.beside >= 0)).any(axis=1)] = UPRIGHT
+        steep[scene.edge[(np.abs(scene.across) >= most[:, None]).any(axis=1)]] = False
     rank = np.where(scene.smooth, np.where(scene.seam, -1, np.where(steep, OUTLINE, SMOOTH)), VISIBLE)
     beside = scene.beside
     there = beside >= 0
@@ -110,7 +118,7 @@ def edge_chords(scene: Scene, lean: Array) -> EdgeChords:
     return EdgeChords(rank, np.column_stack((beside, true, np.full((len(beside), 2), -1))), hidden)
 
 
-def _add_edges(stage: Stage, scene: Scene, lean: Array) -> None:
+def _add_edges(stage: Stage, scene: Scene, lean: Array, upright: Flags) -> None:
     """Edges with their chords: the curves from nought on."""
     count = len(scene.curve)
     span = np.zeros((count, 2))
@@ -118,7 +126,7 @@ def _add_edges(stage: Stage, scene: Scene, lean: Array) -> None:
         begin = np.flatnonzero(np.diff(scene.edge, prepend=-1))
         owner = scene.edge[begin]
         span[owner] = np.column_stack((scene.params[begin, 0], scene.params[np.append(begin[1:], len(scene.edge)) - 1, 1]))
-    own = edge_chords(scene, lean)
+    own = edge_chords(scene, lean, upright)
     other: list[Any] = [None] * count
     free = np.flatnonzero(scene.curve == Curve.OTHER)
     for n, body in zip(free.tolist(), (np.searchsorted(scene.first_edge, free, side="right") - 1).tolist(), strict=True):
@@ -156,7 +164,9 @@ def _add_passing(stage: Stage, scene: Scene, passing: Sequence[Passing], axes: A
     )
     near = [np.concatenate([crossing.uv[side] for _, crossing in crossings]) for side in (0, 1)]
     own_faces = [_CrossedFaces(scene, curves, faces[:, side]) for side in (0, 1)]
-    size = max(float(np.linalg.norm(np.ptp(own.points, axis=0))) for own in scene.facets if len(own.points))
+    reach = [float(np.linalg.norm(np.ptp(own.points, axis=0))) if len(own.points) else 0.0 for own in scene.facets]
+    reach_of = dict(zip(scene.first_face, reach, strict=True))
+    size = np.array([max(reach_of[n] for n in own.components) for own, _ in crossings])
     base, turning = np.arange(len(t)), []
     for side in (0, 1):
         lean = own_faces[side].lean(which, t, near[side])
@@ -181,7 +191,7 @@ def _add_passing(stage: Stage, scene: Scene, passing: Sequence[Passing], axes: A
     points = curves.pick(owner).at(t)[0] + np.array((0.0, 0.0, _LIFT))
     stage.add_chords(
         np.stack((points[same], points[same + 1]), axis=1), np.stack((t[same], t[same + 1]), axis=1), numbers[owner[same]],
-        np.column_stack((np.full((len(same), 3), -1), faces[owner[same]])), hidden, _CLEAR * size,
+        np.column_stack((np.full((len(same), 3), -1), faces[owner[same]])), hidden, _CLEAR * size[owner[same]],
     )  # fmt: skip
 
 
@@ -219,9 +229,10 @@ def staged_for(parts: Sequence[Body], passing: Sequence[Passing], axes: Array) -
     scene = scene_of(parts, axes)
     if scene is None:
         return None
-    lean = leans_of(scene)
+    upright = upright_faces(scene)
+    lean = leans_of(scene, upright)
     stage = Stage(scene.faces)
-    _add_edges(stage, scene, lean)
+    _add_edges(stage, scene, lean, upright)
     _add_passing(stage, scene, passing, axes)
-    Contours(stage, scene).add()
+    Contours(stage, scene, upright).add()
     return stage.all_curves(), stage.all_chords(), front_triangles(scene, lean)

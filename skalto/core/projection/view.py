@@ -108,11 +108,11 @@ def _shape_strokes(model: Model, shown: Shown, spec: ProjectionSpec, axes: Array
 
     numbers = [n for n, shape in enumerate(shown.shapes) if faces(shape)]
     if spec.hidden_lines is HiddenLines.FACETS:
-        from skalto.core.projection.facing import bodies_of, facet_strokes
+        from skalto.core.projection.faceted import shown_strokes
 
-        bodies = bodies_of(model, shown, numbers)
-        if all(facets.whole for _, facets, _ in bodies):
-            return facet_strokes(bodies, axes, spec.tolerance)
+        strokes = shown_strokes(model, shown, numbers, axes, spec.tolerance, spec.cut is not None)
+        if strokes is not None:
+            return strokes
     from skalto.core.projection.hidden_lines import strokes_of
 
     # the kernel's contours go wrong on a cone of negative radius: such shapes are seen as splines

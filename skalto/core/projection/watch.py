@@ -30,6 +30,8 @@ SHARP = np.radians(20.0)
 tolerance."""
 STEEP = 12.0
 """Where the surface falls away faster than this, a contour may lie: nothing is said of it."""
+AT_ONCE = 0.7
+"""A contour falls by so much of its depth within some chords; a ball's by 0.8 at least, a slope by 0.4."""
 ALONE = 2
 """A run of fewer places than this that lie by one another may be chance, and is left out."""
 PLACES = 60
@@ -180,7 +182,12 @@ def _missing(
         _, outer = seen.first(at[rows, :2] + 6 * chord * flat)
         fall = _fall(inner, outer)
         off = np.abs(np.where(np.isfinite(inner), inner, 0.0) - at[rows, 2])
-        rows = rows[(fall > 60 * chord) & (off < np.maximum(0.5 * fall, 200 * chord))]
+        keep = (fall > 60 * chord) & (off < np.maximum(0.5 * fall, 200 * chord))
+        rows, flat, fall = rows[keep], flat[keep], fall[keep]
+        # and falls at once: a wall that leans is steep all over, and its triangles turn to and fro
+        _, inner = seen.first(at[rows, :2] - 2.5 * chord * flat)
+        _, outer = seen.first(at[rows, :2] + 2.5 * chord * flat)
+        rows = rows[(_fall(inner, outer) > AT_ONCE * fall) | np.isinf(fall)]
     if tree is not None and len(rows):
         near, _ = tree.query(at[rows, :2], distance_upper_bound=12 * chord)
         rows = rows[~np.isfinite(near)]
