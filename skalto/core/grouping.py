@@ -9,6 +9,11 @@ from numpy.typing import NDArray
 
 Ints = NDArray[np.int64]
 
+GROWN = 1e-6
+"""How much wider, mm, boxes are taken to be where one asks what they touch."""
+_CELLS = 512
+"""So many cells a side, at most, tell roughly what touches what."""
+
 
 def tree_of(points: NDArray[np.float64]) -> Any:
     """Points (n, d) as a ``scipy.spatial.cKDTree``, to ask what lies near."""
@@ -41,3 +46,25 @@ def boxes_that_meet(low: NDArray[np.float64], high: NDArray[np.float64]) -> list
     first, second = shapely.STRtree(boxes).query(boxes, predicate="intersects")
     near = (first < second) & (low[first] < high[second]).all(axis=1) & (low[second] < high[first]).all(axis=1)
     return list(zip(first[near].tolist(), second[near].tolist(), strict=True))
+
+
+def touched(boxes: NDArray[np.float64], others: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """Which *boxes* (n, 4) meet some of the *others* (m, 4), or come close: as far as a grid over these tells."""
+    if not len(others):
+        return np.zeros(len(boxes), bool)
+    low, high = others[:, :2].min(axis=0) - GROWN, others[:, 2:].max(axis=0) + GROWN
+    many = int(min(_CELLS, 32 + 4 * np.sqrt(len(others))))
+    cell = max(float((high - low).max()) / many, GROWN)
+
+    def cells(at: NDArray[np.float64]) -> Ints:
+        return np.asarray(np.clip(np.floor((at - low) / cell), -1, many + 1).astype(np.int64) + 1)
+
+    begin, end = cells(others[:, :2] - GROWN), cells(others[:, 2:] + GROWN)
+    count = np.zeros((many + 4, many + 4), np.int64)
+    for x, y, sign in ((begin, begin, 1), (end + 1, begin, -1), (begin, end + 1, -1), (end + 1, end + 1, 1)):
+        np.add.at(count, (x[:, 0], y[:, 1]), sign)
+    filled = count.cumsum(axis=0).cumsum(axis=1) > 0
+    total = np.pad(filled.cumsum(axis=0).cumsum(axis=1), ((1, 0), (1, 0)))
+    (x0, y0), (x1, y1) = cells(boxes[:, :2]).T, cells(boxes[:, 2:]).T + 1
+    outside = (boxes[:, 2:] < low).any(axis=1) | (boxes[:, :2] > high).any(axis=1)
+    return np.asarray((total[x1, y1] - total[x0, y1] - total[x1, y0] + total[x0, y0] > 0) & ~outside)

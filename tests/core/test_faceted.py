@@ -13,10 +13,11 @@ from OCP.BRepPrimAPI import BRepPrimAPI_MakeSphere, BRepPrimAPI_MakeTorus
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 
 from skalto.core.artwork import Artwork, EdgeClass, Lines
+from skalto.core.grouping import touched
 from skalto.core.models.model import Model
 from skalto.core.models.reading import read_model
 from skalto.core.projection import faceted
-from skalto.core.projection.faceted import is_kept, touched
+from skalto.core.projection.faceted import is_kept
 from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.rough import takes_a_while
 from skalto.core.projection.view import ProjectionSpec, project, shown_in
@@ -166,7 +167,7 @@ def test_boxes_that_are_touched_are_found(rows: list[tuple[float, ...]], data: s
     if not len(by):
         assert not found.any()
         return
-    cell = max(float((by[:, 2:].max(axis=0) - by[:, :2].min(axis=0)).max()) / 512, 1e-6)
+    cell = max(float((by[:, 2:].max(axis=0) - by[:, :2].min(axis=0)).max()) / 32, 1e-6)
     gaps = np.maximum(asked[:, None, :2] - by[None, :, 2:], by[None, :, :2] - asked[:, None, 2:]).max(axis=2)
     assert found[(gaps <= 0).any(axis=1)].all()
     assert not found[(gaps > 3 * cell).all(axis=1)].any()

@@ -11,7 +11,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Fuse
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeWire
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeWire
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
 from OCP.BRepOffsetAPI import BRepOffsetAPI_ThruSections
 from OCP.BRepPrimAPI import (
@@ -23,10 +23,10 @@ from OCP.BRepPrimAPI import (
 )
 from OCP.BRepTools import BRepTools
 from OCP.GC import GC_MakeArcOfCircle, GC_MakeSegment
-from OCP.GeomAPI import GeomAPI_Interpolate
+from OCP.GeomAPI import GeomAPI_Interpolate, GeomAPI_PointsToBSplineSurface
 from OCP.GeomConvert import GeomConvert_CompCurveToBSplineCurve
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt, gp_Vec
-from OCP.TColgp import TColgp_HArray1OfPnt
+from OCP.TColgp import TColgp_Array2OfPnt, TColgp_HArray1OfPnt
 from OCP.TopoDS import TopoDS
 from scipy.integrate import quad
 from scipy.special import ellipe
@@ -385,3 +385,19 @@ def test_a_wall_that_wavers_by_less_than_a_pen_has_no_contours(tmp_path: Path) -
     assert watch(model, shown, spec.axes(), artwork).faults == ()
     # from the side it is a body like any other
     assert lengths(seen(model, "front")[0])[EdgeClass.OUTLINE] == pytest.approx(2 * 15, rel=1e-2)
+
+
+def test_contours_of_a_surface_that_waves_more_finely_than_its_triangles(tmp_path: Path) -> None:
+    """Between two places of a contour the search led to and fro: strokes twice as long as the kernel's, and on a larger face so
+    many in one place that no memory held them."""
+    chance, points = np.random.default_rng(2), TColgp_Array2OfPnt(1, 20, 1, 20)
+    for i in range(20):
+        for j in range(20):
+            points.SetValue(i + 1, j + 1, gp_Pnt(4 * i, 4 * j, 0.01 * chance.normal()))
+    made = GeomAPI_PointsToBSplineSurface()
+    made.Interpolate(points)
+    model, _ = modelled(BRepBuilderAPI_MakeFace(made.Surface(), 1e-6).Face(), tmp_path)
+    artwork, _, _ = seen(model, "front")
+    kernel = lengths(seen(model, "front", HiddenLines.KERNEL)[0])
+    assert sum(lengths(artwork).values()) < sum(kernel.values())
+    assert sum(len(item) for item in artwork) < 4000

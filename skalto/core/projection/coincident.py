@@ -7,7 +7,6 @@ from dataclasses import dataclass
 
 import numba
 import numpy as np
-import shapely
 from numpy.typing import NDArray
 
 from skalto.core.artwork import Array, bezier_at
@@ -20,6 +19,8 @@ _INNER = np.array((0.2, 0.5, 0.8))
 _BESIDE = 0.12
 """How far along a curve from its end a place is looked at, to tell one that runs along another from one that meets it."""
 _LEAST = 1e-6
+_PIECES = 4
+"""So many boxes are put around a curve."""
 
 
 @numba.njit(cache=True)  # type: ignore[untyped-decorator]
@@ -75,17 +76,73 @@ def _part(curves: Array, low: Array, high: Array) -> Array:
     return np.stack((polar(low, low, low), polar(low, low, high), polar(low, high, high), polar(high, high, high)), axis=1)
 
 
+@numba.njit(cache=True)  # type: ignore[untyped-decorator]
+def _looked_up(curves, free, near, grid, columns, rows, start, order, ends, pairs):  # type: ignore[no-untyped-def]
+    """Write down into *pairs* the numbers of ends and of curves by which they lie, as far as boxes around pieces of
+    curves tell; how many there are, more than there is room for where it does not do."""
+    count = len(curves)
+    polar = np.empty((4, 2))
+    stamp = np.full(len(ends), -1)
+    n = 0
+    for c in range(count):
+        for p in range(_PIECES):
+            x0, y0, x1, y1 = np.inf, np.inf, -np.inf, -np.inf
+            for k in range(4):
+                # a pole of the piece, by the polar form
+                polar[:] = curves[c]
+                for step in range(3):
+                    t = (p + (1 if step < k else 0)) / _PIECES
+                    for pole in range(3 - step):
+                        for axis in range(2):
+                            polar[pole, axis] += (polar[pole + 1, axis] - polar[pole, axis]) * t
+                x, y = polar[0, 0], polar[0, 1]
+                x0, x1, y0, y1 = min(x0, x), max(x1, x), min(y0, y), max(y1, y)
+            x0, y0, x1, y1 = x0 - near, y0 - near, x1 + near, y1 + near
+            i0, i1 = max(0, int((x0 - grid[0]) / grid[2])), min(columns - 1, int((x1 - grid[0]) / grid[2]))
+            j0, j1 = max(0, int((y0 - grid[1]) / grid[2])), min(rows - 1, int((y1 - grid[1]) / grid[2]))
+            for j in range(j0, j1 + 1):
+                for m in range(start[j * columns + i0], start[j * columns + i1 + 1]):
+                    end = order[m]
+                    own = end % count
+                    if own == c or stamp[end] == c or not (free[own] or free[c]):
+                        continue
+                    x, y = ends[end, 0], ends[end, 1]
+                    if x0 <= x <= x1 and y0 <= y <= y1:
+                        stamp[end] = c
+                        if n < len(pairs):
+                            pairs[n, 0], pairs[n, 1] = end, c
+                        n += 1
+    return n
+
+
+def _ends_near(curves: Array, ends: Array, free: Flags, near: float) -> tuple[Ints, Ints]:
+    """Of the ends (2n, 2) of curves (n, 4, 2), those that may lie nearer than *near* to another: their numbers, and the
+    other's. Of two that are not *free* (n,) nothing is said."""
+    if not len(ends):
+        return np.empty(0, np.int64), np.empty(0, np.int64)
+    low, high = ends.min(axis=0), ends.max(axis=0)
+    # about as many cells as ends
+    cell = max(float(np.sqrt(np.prod(np.maximum(high - low, 1e-6)) / len(ends))), float((high - low).max()) / 2000, 1e-6)
+    columns, rows = (int(count) + 1 for count in (high - low) / cell)
+    column, row = ((ends - low) / cell).astype(np.int64).T
+    own = np.clip(row, 0, rows - 1) * columns + np.clip(column, 0, columns - 1)
+    order = np.argsort(own, kind="stable")
+    start = np.searchsorted(own[order], np.arange(columns * rows + 1))
+    grid = np.array((low[0], low[1], cell))
+    pairs = np.empty((4 * len(ends), 2), np.int64)
+    found = _looked_up(curves, free, near, grid, columns, rows, start, order, ends, pairs)
+    if found > len(pairs):
+        pairs = np.empty((found, 2), np.int64)
+        _looked_up(curves, free, near, grid, columns, rows, start, order, ends, pairs)
+    return pairs[:found, 0], pairs[:found, 1]
+
+
 def _cuts(curves: Array, free: Flags, near: float) -> tuple[Ints, Array]:
     """Where curves begin or end on the inside of others, and run along them: the number of the other, and its parameter there.
     Of two that are not *free* (n,) nothing is said."""
-    low, high = curves.min(axis=1) - near, curves.max(axis=1) + near
-    tree = shapely.STRtree(shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1]))
     ends = np.concatenate((curves[:, 0], curves[:, 3]))
-    owner = np.tile(np.arange(len(curves)), 2)
     beside = np.concatenate((bezier_at(curves, np.array((_BESIDE,)))[:, 0], bezier_at(curves, np.array((1 - _BESIDE,)))[:, 0]))
-    point, other = tree.query(shapely.points(ends), predicate="intersects")
-    kept = (owner[point] != other) & (free[owner[point]] | free[other])
-    point, other = point[kept], other[kept]
+    point, other = _ends_near(curves, ends, free, near)
     t, off = foot(curves[other], ends[point])
     length = np.linalg.norm(np.diff(curves[other], axis=1), axis=-1).sum(axis=1)
     inside = (off <= near) & (t * length > 2 * near) & ((1 - t) * length > 2 * near)

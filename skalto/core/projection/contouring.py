@@ -21,6 +21,8 @@ _HALVINGS = 40
 _NOT = np.zeros(1, bool)
 _STRAIGHT = 1e-3
 """The sine of an angle, under which what runs through a cone's tip is one line."""
+_TRIED = np.linspace(0, 1, 9)
+"""Where a chord of a contour is tried."""
 UPRIGHT = 1e-3
 """A face whose normals all lean toward the viewer or away by less than this may be a wall along the look."""
 _LEANS_OVER = 5e-3
@@ -301,8 +303,13 @@ class Contours:
         count = [len(run.uv) for run in runs]
         patch = np.repeat([run.patch for run in runs], count)
         uv = np.concatenate([run.uv for run in runs])
-        reach = [_spacing(run.at) for run in runs]
-        places = np.split(self.patches.turn_to(patch, uv, np.concatenate(reach))[0], np.cumsum(count)[:-1])
+        found, points, *_ = self.patches.turn_to(patch, uv, np.concatenate([_farther(run.at) for run in runs]))
+        through = np.split(points, np.cumsum(count)[:-1])
+        kept = [_in_order(own) for own in through]
+        places = [own[rows] for own, rows in zip(np.split(found, np.cumsum(count)[:-1]), kept, strict=True)]
+        # between two places the contour is hardly farther from their chord than it is long
+        reach = [_spacing(own[rows]) for own, rows in zip(through, kept, strict=True)]
+        count = [len(rows) for rows in kept]
         pairs = [(run, own, end) for run, own in zip(runs, places, strict=True) for end in run.ends]
         on_edges = [
             (own, end, EdgeOn(run.patch, end.edge, end.low, end.high, run.uv[end.place]))
@@ -316,6 +323,7 @@ class Contours:
         on_rings = [(run, own, end) for run, own, end in pairs if run.surface == Surface.TORUS]
         for (_, own, end), at in zip(on_rings, self._on_rings([(run, end) for run, _, end in on_rings]), strict=True):
             own[end.place] = at
+        self._tame([n for n, run in enumerate(runs) if run.surface != Surface.TORUS], runs, places, reach)
         contours = [Contour(self.patches, run.patch, own, far) for run, own, far in zip(runs, places, reach, strict=True)]
         # where a contour turns from what can be seen to what cannot, without an edge
         owner = np.repeat(np.arange(len(runs)), count)
@@ -345,6 +353,28 @@ class Contours:
             _outside(points, middle, normals, same), np.stack((t[same], t[same + 1]), axis=1),
             np.array(numbers, np.int64)[owner[same]], np.full((len(same), 5), -1), bend > 0,
         )  # fmt: skip
+
+    def _tame(self, rows: list[int], runs: list[_Run], places: list[Array], reach: list[Array]) -> None:
+        """Take away the *reach* of the chords of contours along which there is none to be found: where a surface waves more
+        finely than its triangles, the search leads here and there from one place to the next. Such chords stay straight on
+        the surface.
+
+        :param rows: the contours that are looked at. :param places: parameters (k, 2) of each contour.
+        """
+        count = [len(places[n]) - 1 for n in rows]
+        if not sum(count):
+            return
+        patch = np.repeat([runs[n].patch for n in rows], count)
+        begin, end = np.concatenate([places[n][:-1] for n in rows]), np.concatenate([places[n][1:] for n in rows])
+        far = np.concatenate([reach[n][:-1] for n in rows])
+        at = np.array([self.patches.turn_to(patch, begin + (end - begin) * share, far)[1] for share in _TRIED])
+        away, way = at - at[0], at[-1] - at[0]
+        size = np.maximum((way * way).sum(axis=1), 1e-30)
+        along = (away * way).sum(axis=2) / size
+        off = np.linalg.norm(away - along[..., None] * way, axis=2).max(axis=0)
+        wild = (np.diff(along, axis=0) <= 0).any(axis=0) | (off > np.sqrt(size) / 2)
+        for n, own in zip(rows, np.split(wild, np.cumsum(count)[:-1]), strict=True):
+            reach[n][:-1][own] = 0.0
 
     def _on_rings(self, ends: list[tuple[_Run, _End]]) -> Array:
         """The parameters (k, 2) of ends on their tori."""
@@ -430,7 +460,28 @@ class Contours:
         )  # fmt: skip
 
 
+def _in_order(points: Array) -> Ints:
+    """Which of places (k, 3) along a contour follow one another: where triangles lie all but edge-on, some come to lie behind
+    their neighbours, and a line through them would run to and fro. A contour turns nowhere by a right angle between two."""
+    rows = np.arange(len(points))
+    for _ in range(len(points)):
+        steps = np.diff(points[rows], axis=0)
+        back = (steps[1:] * steps[:-1]).sum(axis=1) < 0
+        # of neighbours the first
+        back[1:] &= ~back[:-1]
+        if not back.any():
+            break
+        rows = np.delete(rows, np.flatnonzero(back) + 1)
+    return rows
+
+
 def _spacing(at: Array) -> Array:
+    """How far each of places (k, 3) in order is from the next, (k,)."""
+    step = np.linalg.norm(np.diff(at, axis=0), axis=1)
+    return np.append(step, step[-1:]) if len(step) else np.full(len(at), np.inf)
+
+
+def _farther(at: Array) -> Array:
     """How far each of places (k, 3) in order is from the farther of its neighbours, (k,)."""
     step = np.concatenate(([0.0], np.linalg.norm(np.diff(at, axis=0), axis=1), [0.0]))
     return np.asarray(np.maximum(step[1:], step[:-1]))

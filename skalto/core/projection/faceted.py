@@ -9,6 +9,7 @@ from weakref import WeakKeyDictionary
 import numpy as np
 
 from skalto.core.artwork import Array
+from skalto.core.grouping import GROWN, touched
 from skalto.core.models.model import Model
 from skalto.core.projection.cutting import Shown
 from skalto.core.projection.facets import Flags, Ints
@@ -21,9 +22,6 @@ from skalto.core.projection.strokes import Strokes
 
 MOST = 2_000_000
 """Views of more triangles are not kept: 350 MB for these."""
-_CELLS = 512
-_GROWN = 1e-6
-"""How much wider, mm, triangles are taken to be where one asks what they touch."""
 
 
 @dataclass(eq=False)
@@ -164,29 +162,8 @@ def _meeting(boxes: Array, others: Array) -> Ints:
     """Which *boxes* meet the one box around all *others*."""
     if not len(others):
         return np.empty(0, np.int64)
-    low, high = others[:, :2].min(axis=0) - _GROWN, others[:, 2:].max(axis=0) + _GROWN
+    low, high = others[:, :2].min(axis=0) - GROWN, others[:, 2:].max(axis=0) + GROWN
     return np.flatnonzero((boxes[:, 2:] >= low).all(axis=1) & (boxes[:, :2] <= high).all(axis=1))
-
-
-def touched(boxes: Array, others: Array) -> Flags:
-    """Which *boxes* (n, 4) meet some of the *others* (m, 4), or come close: as far as a grid over these tells."""
-    if not len(others):
-        return np.zeros(len(boxes), bool)
-    low, high = others[:, :2].min(axis=0) - _GROWN, others[:, 2:].max(axis=0) + _GROWN
-    cell = max(float((high - low).max()) / _CELLS, _GROWN)
-
-    def cells(at: Array) -> Ints:
-        return np.asarray(np.clip(np.floor((at - low) / cell), -1, _CELLS + 1).astype(np.int64) + 1)
-
-    begin, end = cells(others[:, :2] - _GROWN), cells(others[:, 2:] + _GROWN)
-    count = np.zeros((_CELLS + 4, _CELLS + 4), np.int64)
-    for x, y, sign in ((begin, begin, 1), (end + 1, begin, -1), (begin, end + 1, -1), (end + 1, end + 1, 1)):
-        np.add.at(count, (x[:, 0], y[:, 1]), sign)
-    filled = count.cumsum(axis=0).cumsum(axis=1) > 0
-    total = np.pad(filled.cumsum(axis=0).cumsum(axis=1), ((1, 0), (1, 0)))
-    (x0, y0), (x1, y1) = cells(boxes[:, :2]).T, cells(boxes[:, 2:]).T + 1
-    outside = (boxes[:, 2:] < low).any(axis=1) | (boxes[:, :2] > high).any(axis=1)
-    return np.asarray((total[x1, y1] - total[x0, y1] - total[x1, y0] + total[x0, y0] > 0) & ~outside)
 
 
 @dataclass(frozen=True, eq=False)

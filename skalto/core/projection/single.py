@@ -8,12 +8,11 @@ a hole leaves as a whole circle.
 from __future__ import annotations
 
 import numpy as np
-import shapely
 from numpy.typing import NDArray
 
 from skalto.core.artwork import TAU, Array, Artwork, bezier_at
 from skalto.core.curves import arc_beziers, arc_pieces
-from skalto.core.grouping import groups_of, near_pairs
+from skalto.core.grouping import groups_of, near_pairs, touched
 from skalto.core.projection.strokes import Strokes, to_artwork
 
 SAME = 1e-5
@@ -234,11 +233,9 @@ def _single_beziers(rows: NDArray[np.int64], curves: Array, lines: Rows, ellipse
     arcs, arc_owner = _arcs_as_beziers(ellipses[1])
     # only those that come near to a curve
     low, high = curves.min(axis=1) - near, curves.max(axis=1) + near
-    boxes = shapely.STRtree(shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1]))
-    near_lines = np.unique(boxes.query(shapely.linestrings(lines[1].reshape(-1, 2, 2)), predicate="intersects")[0])
-    near_arcs = (
-        np.unique(boxes.query(shapely.linestrings(arcs[:, [0, 3]]), predicate="intersects")[0]) if len(arcs) else near_lines[:0]
-    )
+    boxes = np.hstack((low, high))
+    near_lines = np.flatnonzero(touched(np.hstack((np.minimum(a, b), np.maximum(a, b))), boxes))
+    near_arcs = np.flatnonzero(touched(np.hstack((arcs.min(axis=1), arcs.max(axis=1))), boxes))
     everything = np.concatenate((curves, straight[near_lines], arcs[near_arcs]))
     ranks = np.concatenate((2 * rows[:, 0] + 1, 2 * lines[0][near_lines, 0], 2 * ellipses[0][arc_owner[near_arcs], 0]))
     free = np.arange(len(everything)) < len(curves)

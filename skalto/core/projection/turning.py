@@ -147,7 +147,10 @@ def _turned_rings(rows, patch, frames, sizes, given, reach, ways, uv, points, be
             share = 0.0
         for k in range(3):
             points[n, k] = orders[0, k]
-            slopes[n, k] = share * (fu * orders[2, k] - fv * orders[1, k])
+            if still:
+                slopes[n, k] = ways[n, 0] * orders[1, k] + ways[n, 1] * orders[2, k]
+            else:
+                slopes[n, k] = share * (fu * orders[2, k] - fv * orders[1, k])
 
 
 class Patches:
@@ -244,7 +247,7 @@ class Patches:
         the points move, (k, 3), where the parameters that are given move by *way* (k, 2).
 
         Where the search leads farther than *reach* (k,), mm, as it does where a face comes to lie edge-on without a bend, they
-        stay.
+        stay, and move as they are given.
         """
         frames, sizes, rings, _ = self._tables()
         ringed = rings[patch]
@@ -291,7 +294,8 @@ class Patches:
         with np.errstate(divide="ignore", invalid="ignore"):
             share = (way[:, 0] * lift_v - way[:, 1] * lift_u) / (-fv * lift_v - fu * lift_u)
         share = np.where(np.isfinite(share), share, 0.0)
-        return uv, s, bend, (-fv * share)[:, None] * su + (fu * share)[:, None] * sv
+        along = np.where(still[:, None], way, np.stack((-fv * share, fu * share), axis=1))
+        return uv, s, bend, along[:, :1] * su + along[:, 1:] * sv
 
     def nearest(self, patch: Ints, points: Array, uv: Array) -> tuple[Array, Array]:
         """The parameters (k, 2), sought from *uv*, at which patches come nearest to points (k, 3), and how near, mm (k,)."""
