@@ -7,6 +7,10 @@ import time
 from collections.abc import Callable
 from typing import Any
 
+from skalto.core.models.model import Model
+from skalto.core.projection.faceted import forget
+from skalto.core.projection.view import ProjectionSpec, project
+
 Work = Callable[[], Any]
 
 
@@ -20,6 +24,12 @@ def best_of(rounds: int, *works: Work) -> list[float]:
             work()
             best[number] = min(best[number], time.perf_counter() - begun)
     return best
+
+
+def anew(model: Model, spec: ProjectionSpec) -> None:
+    """A view of a model whose facets are kept, and nothing of a view before."""
+    forget(model)
+    project(model, spec)
 
 
 def told(name: str, ours: float, reference: float, limit: str, holds: bool) -> None:

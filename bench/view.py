@@ -6,12 +6,12 @@ import tempfile
 import time
 from pathlib import Path
 
-from bench.clock import best_of, told
+from bench.clock import anew, best_of, told
 from skalto.core.models.kernel import placed
 from skalto.core.models.model import Model
 from skalto.core.models.reading import read_model
 from skalto.core.projection.hidden_lines import solve
-from skalto.core.projection.view import ProjectionSpec, project
+from skalto.core.projection.view import ProjectionSpec
 from skalto.core.viewpoint import STANDARD
 from skalto.demo.press import write_press
 from skalto.services.lines import pack_lines, unpack_lines
@@ -36,7 +36,7 @@ def run() -> None:
         kept = Path(folder) / "lines"
         for name in ("front", "left", "top", "iso"):
             spec = ProjectionSpec(look=STANDARD[name].look, up=STANDARD[name].up)
-            ours, reference = best_of(6, lambda spec=spec: project(model, spec), lambda spec=spec: _kernel(model, spec))
+            ours, reference = best_of(6, lambda spec=spec: anew(model, spec), lambda spec=spec: _kernel(model, spec))
             told(f"{name} view of Ebba", ours, reference, f"<= {LIMIT}", ours <= LIMIT * reference)
             if name == "iso":
                 verdict = "holds" if ours <= ISO else "DOES NOT HOLD"

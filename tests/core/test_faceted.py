@@ -17,7 +17,7 @@ from skalto.core.grouping import touched
 from skalto.core.models.model import Model
 from skalto.core.models.reading import read_model
 from skalto.core.projection import faceted
-from skalto.core.projection.faceted import is_kept
+from skalto.core.projection.faceted import forget, is_kept
 from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.rough import takes_a_while
 from skalto.core.projection.view import ProjectionSpec, project, shown_in
@@ -96,7 +96,7 @@ def test_only_what_a_component_touches_is_sought(heap: Model, monkeypatch: pytes
         return stretches(chords, *rest)
 
     monkeypatch.setattr(faceted, "hidden_stretches", counted)
-    faceted._kept.pop(heap, None)
+    forget(heap)
     for hidden in ((), ("far",), ("post",), (), ()):
         project(heap, _spec("front", *(_path(heap, name) for name in hidden)))
     everything, far, post, back = tried  # and the last time none
@@ -115,7 +115,7 @@ def test_a_line_of_two_that_pass_through_one_another_goes_with_either(heap: Mode
 
 def test_what_a_kept_view_is_good_for(heap: Model) -> None:
     bar = _path(heap, "bar")
-    faceted._kept.pop(heap, None)
+    forget(heap)
     project(heap, _spec("front", bar))
 
     def kept(spec: ProjectionSpec) -> bool:
@@ -138,7 +138,7 @@ def test_what_a_kept_view_is_good_for(heap: Model) -> None:
 
 
 def test_large_views_are_not_kept(heap: Model, monkeypatch: pytest.MonkeyPatch) -> None:
-    faceted._kept.pop(heap, None)
+    forget(heap)
     monkeypatch.setattr(faceted, "MOST", 100)
     project(heap, _spec("front"))
     assert heap not in faceted._kept
@@ -148,7 +148,7 @@ def test_a_kept_view_needs_no_rough_lines(heap: Model, monkeypatch: pytest.Monke
     from skalto.core.projection import rough
 
     monkeypatch.setattr(rough, "ROUGH_FROM", 100)
-    faceted._kept.pop(heap, None)
+    forget(heap)
     spec = _spec("front")
     shown = shown_in(heap, spec)
     assert takes_a_while(heap, shown, spec.axes())
@@ -182,11 +182,11 @@ def test_the_press_without_its_roller(press_step: Path) -> None:
 
 
 def test_lines_that_lie_nowhere_send_a_view_the_kernel_s_way(heap: Model, monkeypatch: pytest.MonkeyPatch) -> None:
-    faceted._kept.pop(heap, None)
+    forget(heap)
     spec = _spec("iso")
     kernel = lengths(project(heap, spec.model_copy(update={"hidden_lines": HiddenLines.KERNEL})))
     assert lengths(project(heap, spec)) != kernel
-    faceted._kept.pop(heap)
+    forget(heap)
     staged_for = faceted.staged_for
 
     def nowhere(*given: Any) -> Any:

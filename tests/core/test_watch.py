@@ -111,6 +111,10 @@ def test_a_dropped_edge_and_a_stroke_from_behind_are_found(plate: Model) -> None
         ("iges/hammer.iges", "top"),
         # a ball's contour from its pole, where many triangles meet, to a hole close by
         ("occ/Ball.brep", "right"),
+        # a hidden stretch whose end was sought too far along a curve that begins slowly
+        ("occ/bottle.brep", "right"),
+        # ends of rods that are seen square to their axes, where a ball begins
+        ("occ/MODERN_Chair_1.brep", "top"),
     ],
 )
 def test_samples_of_others_raise_no_false_alarm(name: str, look: str) -> None:

@@ -433,7 +433,7 @@ class Contours:
             sweep = (high - low) % TAU
             beyond = (inner > sweep + 1e-6) & (inner < TAU - 1e-6)
             within = (inner > 1e-6) & (inner < sweep - 1e-6)
-            if beyond.sum() > within.sum():
+            if beyond.sum() > within.sum() or (not beyond.any() and not within.any() and sweep > np.pi):
                 low, sweep = high, TAU - sweep
         else:
             low, sweep = 0.0, TAU

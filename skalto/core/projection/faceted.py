@@ -192,6 +192,11 @@ def is_kept(model: Model, shown: Shown, axes: Array) -> bool:
     return _last(model, shown, axes) is not None
 
 
+def forget(model: Model) -> None:
+    """Drop the view of a model that is kept."""
+    _kept.pop(model, None)
+
+
 def shown_strokes(
     model: Model, shown: Shown, numbers: Sequence[int], axes: Array, tolerance: float, cut: bool
 ) -> Strokes | None:
@@ -211,7 +216,7 @@ def shown_strokes(
     if not all(facets.whole for _, facets, _ in bodies):
         return None
     if not cut:
-        _kept.pop(model, None)
+        forget(model)
     view = FacetView(bodies, axes)
     if not view.finite:
         return None

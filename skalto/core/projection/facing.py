@@ -191,15 +191,15 @@ def _searched(curves: Curves, chords: Chords, triangles: Triangles, runs: Runs, 
     beside = triangles.scene.face[np.maximum(chords.beside[chord, :2], 0)]
     own_face = there & ((chords.beside[chord, :2] >= 0) & (beside == triangles.face[row][:, None])).any(axis=1)
 
-    def turned_on(at: Ints, face: Ints) -> None:
+    def turned_on(at: Ints, face: Ints, reach: Array) -> None:
         asked = []
         for n, number in zip(at.tolist(), face.tolist(), strict=True):
-            low, high = (np.clip(t[n] + sign * wide[n], *curves.span[curve[n]]) for sign in (-1, 1))
+            low, high = (np.clip(t[n] + sign * reach[n], *curves.span[curve[n]]) for sign in (-1, 1))
             asked.append(EdgeOn(curves.faces.patch(number), curves.edges[curve[n]], float(low), float(high)))
         found[at] = patches.ends_on(asked)[1]
 
     own_turns = np.flatnonzero(own_face & ~known)
-    turned_on(own_turns, triangles.face[row[own_turns]])
+    turned_on(own_turns, triangles.face[row[own_turns]], close)
     through = np.flatnonzero(there & ~known & ~own_face & (ending == DEPTH))
     if len(through):
         patch = np.array([curves.faces.patch(face) for face in triangles.face[row[through]].tolist()], np.int64)
@@ -244,7 +244,10 @@ def _searched(curves: Curves, chords: Chords, triangles: Triangles, runs: Runs, 
         turns = (name >= 0) & (own_surface != Surface.PLANE) & (own_surface != Surface.OTHER)
         put(turning & turns, turned_away, own_surface, own_form, reach=wide)
         rest = np.flatnonzero(turning & (name >= 0) & (own_surface == Surface.OTHER) & ~np.isfinite(found))
-        turned_on(rest, face[rest])
+        turned_on(rest, face[rest], wide)
+    # where a curve is slow the reach of its parameter leads too far
+    moved = np.linalg.norm(own.at(np.where(np.isfinite(found), found, t))[0] - point, axis=1)
+    found[moved > 2 * np.maximum(wide, close) * speed] = np.nan
     return found
 
 
