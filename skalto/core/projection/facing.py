@@ -220,8 +220,9 @@ def _searched(curves: Curves, chords: Chords, triangles: Triangles, runs: Runs, 
     at = np.flatnonzero(contour & ~np.isfinite(found))
     traced[at], start[at] = _nearest_contours(curves, chords, triangles.face[row[at]], point[at])
     put(traced >= 0, crossed, curves.pick(np.maximum(traced, 0)), start)
-    # what lies on a ring may go behind another side of it, and turn away elsewhere
-    at = np.flatnonzero(on_it & (surface == Surface.TORUS))
+    # what lies on a ring may go behind another side of it, and turn away or come out of it elsewhere
+    through_it = (ending == DEPTH) & (np.abs(found - t) * speed > 8 * off)
+    at = np.flatnonzero((on_it | through_it) & curved & (surface == Surface.TORUS))
     traced[at], start[at] = _nearest_contours(curves, chords, triangles.face[row[at]], point[at])
     at = at[traced[at] >= 0]
     if len(at):
