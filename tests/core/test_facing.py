@@ -233,7 +233,18 @@ def test_stretches_are_those_that_samples_find(corners: list[Any], start: Any, e
     line = np.zeros(1, np.int64), np.zeros(1, np.int64), np.array([[0.0, 1.0]]), np.zeros((1, 3, 3))
     planes = np.zeros(count, np.int64), np.zeros((count, 8))
     _, spans = hidden_stretches(
-        chord[None], beside, np.full(1, np.inf), line, triangles, names, names, names, np.full(count, 1e-6), 1e-6, planes
+        chord[None],
+        beside,
+        beside[:, :2],
+        np.full(1, np.inf),
+        line,
+        triangles,
+        names,
+        names,
+        names,
+        np.full(count, 1e-6),
+        1e-6,
+        planes,
     )
     share = (np.arange(400) + 0.5) / 400
     at = chord[0] + (chord[1] - chord[0]) * share[:, None]
@@ -335,11 +346,14 @@ def test_hidden_stretches_that_overlap_are_one(spans: list[tuple[int, int, int]]
 
 @pytest.mark.parametrize(
     ("number", "view"),
-    [(5, "iso"), (5, "dir:1,2,-1.5"), (4, "iso"), (24, "iso"), (26, "dir:1,2,-1.5"), (13, "dir:1,2,-1.5"), (17, "iso")],
-)
+    [
+        (5, "iso"), (5, "dir:1,2,-1.5"), (4, "iso"), (24, "iso"), (26, "dir:1,2,-1.5"), (13, "dir:1,2,-1.5"), (17, "iso"),
+        (16, "top"), (17, "left"), (38, "front"), (7, "iso"),
+    ],
+)  # fmt: skip
 def test_unions_of_plain_solids_by_rays(number: int, view: str, tmp_path: Path) -> None:
-    """Cones with their tips, curves that begin on the face that hides them, curves on a ring that go behind it: each was wrong
-    once."""
+    """Cones with their tips, curves that begin on the face that hides them, curves on a ring that go behind it or come out of
+    it, edges close to the contour of their own face: each was wrong once."""
     path = tmp_path / "union.brep"
     BRepTools.Write_s(union(number, False), str(path))
     artwork, shown, spec = seen(model := read_model(path, path.name), view)

@@ -17,7 +17,7 @@ from skalto.core.projection.facing import OWN_BAND, bodies_of, draw, exact_ends,
 from skalto.core.projection.hiding import hidden_stretches
 from skalto.core.projection.passing import Body, passing_of
 from skalto.core.projection.stage import Chords, Curves
-from skalto.core.projection.staging import Triangles, staged_for
+from skalto.core.projection.staging import Triangles, faces_beside, staged_for
 from skalto.core.projection.strokes import Strokes
 
 MOST = 2_000_000
@@ -123,11 +123,12 @@ class FacetView:
             corners, name, face, part, band = (
                 triangles.corners, triangles.name, triangles.face, triangles.part, triangles.band,
             )  # fmt: skip
-        curve = chords.curve[tried]
+        curve, beside = chords.curve[tried], chords.beside[tried]
         kind = np.where(curves.plain, curves.conic, 2)[curve]
+        of_curves = kind, curve, chords.params[tried], curves.frame
         rows, spans = hidden_stretches(
-            chords.ends[tried], chords.beside[tried], chords.clear[tried], (kind, curve, chords.params[tried], curves.frame),
-            corners, name, face, part, band, OWN_BAND, (scene.surface, scene.form),
+            chords.ends[tried], beside, faces_beside(scene, beside), chords.clear[tried], of_curves, corners, name, face, part,
+            band, OWN_BAND, (scene.surface, scene.form),
         )  # fmt: skip
         rows[:, 0] = tried[rows[:, 0]]
         for column in (1, 2):

@@ -157,6 +157,7 @@ def _of_chunk(  # type: ignore[no-untyped-def]
     chunk,
     chords,
     beside,
+    sides,
     clear,
     kind,
     curve,
@@ -221,7 +222,9 @@ def _of_chunk(  # type: ignore[no-untyped-def]
                     if owner[t] == beside[c, 0] or owner[t] == beside[c, 1]:
                         continue
                     own = part[t] == beside[c, 2]
-                    band = own_band if own else bands[t]
+                    # the face of an edge bulges beyond its triangles, which do not hide it where the face turns away
+                    bulges = face[t] == sides[c, 0] or face[t] == sides[c, 1]
+                    band = own_band if own and not bulges else bands[t]
                     if face[t] == beside[c, 3] or face[t] == beside[c, 4]:
                         band, own = clear[c], True
                         if band == math.inf:
@@ -335,6 +338,7 @@ def _planes(triangles, top, low, high):  # type: ignore[no-untyped-def]
 def hidden_stretches(
     chords: Array,
     beside: Ints,
+    sides: Ints,
     clear: Array,
     curves: tuple[Ints, Ints, Array, Array],
     triangles: Array,
@@ -348,12 +352,13 @@ def hidden_stretches(
     """The stretches of chords (k, 2, 3) that triangles (m, 3, 3), which turn their front to the viewer, hide.
 
     :param beside: (k, 5) the names of the two triangles beside each chord, which never hide it, its part, and two faces that
-        hide it only where they are nearer by what is *clear* (k,), mm. :param owner: (m,) the triangles' names.
+        hide it only where they are nearer by what is *clear* (k,), mm. :param sides: (k, 2) the faces of these triangles, -1
+        of none: others of theirs hide it as those of another part. :param owner: (m,) the triangles' names.
     :param face: (m,) their faces. :param part: (m,) their parts.
     :param curves: what each chord is of, (k,): 0 a line, 1 a conic, 2 another; the number of its curve, its parameters (k, 2);
         and the rows c, a, b of the curves, (n, 3, 3). :param faces: what each face is, (f,), and its form, (f, 8).
     :param bands: (m,) how much nearer than a chord of another part a triangle must be to hide it, mm; *own_band* the same for
-        the own part. Lines and conics are told from curved faces of other parts as they truly are.
+        the rest of its own part. Lines and conics are told from curved faces of other parts as they truly are.
     :returns: rows (s, 4) of chord, triangle at the begin, at the end, what ends it as 8·begin + end (:data:`DEPTH`,
         :data:`WHOLE`, else the triangle's side), sorted by chord and place; and begin and end as shares of the chord, (s, 2).
     """
@@ -377,7 +382,7 @@ def hidden_stretches(
         while True:
             found, ends = np.empty((capacity, 4), np.int64), np.empty((capacity, 2))
             count = _of_chunk(
-                chunk, chords, beside, clear, *curves, *faces, part, planes, bands, own_band, owner, face,
+                chunk, chords, beside, sides, clear, *curves, *faces, part, planes, bands, own_band, owner, face,
                 (low[0], low[1], size), (columns, rows), start, lists, capacity, found, ends,
             )  # fmt: skip
             if count <= capacity:

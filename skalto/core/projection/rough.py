@@ -20,7 +20,7 @@ from skalto.core.projection.hiding import hidden_stretches
 from skalto.core.projection.passing import Body
 from skalto.core.projection.scene import Scene, scene_of
 from skalto.core.projection.stage import EDGE_ON, OUTLINE
-from skalto.core.projection.staging import edge_chords, front_triangles, leans_of
+from skalto.core.projection.staging import edge_chords, faces_beside, front_triangles, leans_of
 from skalto.core.projection.strokes import ORDER
 
 ROUGH_FROM = 20_000
@@ -119,8 +119,8 @@ def _hidden(scene: Scene, lean: Array, ends: Array, beside: Ints, whole: Flags) 
     count = len(tried)
     curves = np.full(count, _OTHER), np.zeros(count, np.int64), np.tile((0.0, 1.0), (count, 1)), np.zeros((1, 3, 3))
     rows, spans = hidden_stretches(
-        ends[tried], beside[tried], np.full(count, np.inf), curves, triangles.corners, triangles.name, triangles.face,
-        triangles.part, triangles.band, OWN_BAND, (scene.surface, scene.form),
+        ends[tried], beside[tried], faces_beside(scene, beside[tried]), np.full(count, np.inf), curves, triangles.corners,
+        triangles.name, triangles.face, triangles.part, triangles.band, OWN_BAND, (scene.surface, scene.form),
     )  # fmt: skip
     all_hidden = np.flatnonzero(whole)
     return united(

@@ -87,6 +87,12 @@ def front_triangles(scene: Scene, lean: Array) -> Triangles:
     )  # fmt: skip
 
 
+def faces_beside(scene: Scene, beside: Ints) -> Ints:
+    """The faces (k, 2) of the triangles *beside* chords (k, 5), -1 of none."""
+    own = beside[:, :2]
+    return np.where(own >= 0, scene.face[np.maximum(own, 0)], -1) if len(scene.face) else np.full(own.shape, -1)
+
+
 @dataclass(frozen=True, eq=False)
 class EdgeChords:
     """Of a scene's edges the ``rank`` (e,) of the class where one is seen, -1 where it is not drawn, and whether the faces at
