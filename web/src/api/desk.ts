@@ -1,17 +1,20 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, settled, type EdgeOnSheet, type Item, type Job, type Schemas, type View, type Writing } from "./client";
-import { pace } from "./news";
+import { afterPictures, pace } from "./news";
 import { itself, useChange } from "./change";
 
 
 /** All that is on a sheet beside its views' own lines. */
 export function useWriting(job: Job, sheet: string) {
+  const client = useQueryClient();
   return useQuery({
     queryKey: ["writing", job.id, sheet, job.state],
     placeholderData: keepPreviousData,
     staleTime: Infinity,
-    queryFn: async () =>
-      settled<Writing>(await api.GET("/api/jobs/{job_id}/sheets/{sheet}/writing", { params: { path: { job_id: job.id, sheet } } })),
+    queryFn: async () => {
+      await afterPictures(client);
+      return settled<Writing>(await api.GET("/api/jobs/{job_id}/sheets/{sheet}/writing", { params: { path: { job_id: job.id, sheet } } }));
+    },
     refetchInterval: (query) => (query.state.data?.pending.length ? pace() : false),
   });
 }
@@ -48,14 +51,17 @@ export function usePulls(job: Job, sheet: string, view: View | null, wanted: boo
 }
 
 export function useScales(job: Job, sheet: string, view: View) {
+  const client = useQueryClient();
   return useQuery({
     queryKey: ["scales", job.id, sheet, view.id, job.state],
     placeholderData: keepPreviousData,
     staleTime: Infinity,
-    queryFn: async () =>
-      settled<Schemas["ScalesView"] | null>(
+    queryFn: async () => {
+      await afterPictures(client);
+      return settled<Schemas["ScalesView"] | null>(
         await api.GET("/api/jobs/{job_id}/sheets/{sheet}/views/{view}/scales", { params: { path: { job_id: job.id, sheet, view: view.id } } }),
-      ),
+      );
+    },
     refetchInterval: (query) => (query.state.data === null ? pace() : false),
   });
 }

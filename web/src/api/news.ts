@@ -11,6 +11,8 @@ interface Item {
 const ASKING = 400;
 const LISTENING = 3000;
 const AFTER = 250;
+const HELD = 1000;
+const LOOKING = 20;
 let open = false;
 
 /** How long to wait before asking again for what is being made, ms: seldom, while the server tells by itself. */
@@ -27,13 +29,24 @@ function waits(query: Query): boolean {
 /** What hangs on a sheet's pictures, and takes the server longer than these. */
 const AFTER_PICTURES = new Set<unknown>(["writing", "scales", "edges"]);
 
+/** Whether pictures that the page shows are still to come. */
+const drawing = (client: QueryClient) =>
+  client.getQueryCache().findAll({ queryKey: ["picture"], type: "active" }).some((query) => query.state.status === "pending" || waits(query));
+
+/** Wait for the pictures, so that nothing keeps the server from them; not for long, since they may take their time. */
+export async function afterPictures(client: QueryClient) {
+  const end = performance.now() + HELD;
+  // those of the same change are asked for first
+  do await new Promise((go) => setTimeout(go, LOOKING));
+  while (drawing(client) && performance.now() < end);
+}
+
 /** Ask again for all that waits: for the pictures first, and for what hangs on them once they are there. */
 async function askAgain(client: QueryClient) {
-  const drawing = () => client.getQueryCache().findAll({ queryKey: ["picture"], type: "active" }).some(waits);
   const ask = (predicate: (query: Query) => boolean) =>
     client.refetchQueries({ type: "active", predicate: (query) => waits(query) && predicate(query) }, { cancelRefetch: false });
   await ask((query) => !AFTER_PICTURES.has(query.queryKey[0]));
-  if (!drawing()) await ask((query) => AFTER_PICTURES.has(query.queryKey[0]));
+  if (!drawing(client)) await ask((query) => AFTER_PICTURES.has(query.queryKey[0]));
 }
 
 function look(client: QueryClient, what: Set<Item["kind"]>, job: number | undefined) {
