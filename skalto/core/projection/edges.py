@@ -8,7 +8,6 @@ import numpy as np
 from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.GeomAbs import GeomAbs_BezierCurve, GeomAbs_BSplineCurve, GeomAbs_Circle, GeomAbs_Ellipse, GeomAbs_Line
 from OCP.gp import gp_Pnt, gp_Vec
-from scipy.interpolate import BSpline
 
 from skalto.core.artwork import Array
 from skalto.core.curves import circle_through
@@ -37,6 +36,8 @@ class FlatSpline:
     """
 
     def __init__(self, knots: Array, poles: Array, degree: int, span: tuple[float, float] | None = None) -> None:
+        from scipy.interpolate import BSpline  # takes half a second to load, and many parts have no spline
+
         self._spline, self._degree = BSpline(knots, poles, degree), degree
         self._knots = np.unique(knots)
         self._rational = bool(np.ptp(poles[:, 2]) > 0)

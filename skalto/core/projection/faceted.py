@@ -47,6 +47,7 @@ class FacetView:
         if self._staged is not None:
             curves, chords, triangles = self._staged
             self._parts = _parts_of(curves, chords, triangles)
+            self._sides = faces_beside(triangles.scene, chords.beside, triangles.lean)
 
     @property
     def triangles(self) -> int:
@@ -127,7 +128,7 @@ class FacetView:
         kind = np.where(curves.plain, curves.conic, 2)[curve]
         of_curves = kind, curve, chords.params[tried], curves.frame
         rows, spans = hidden_stretches(
-            chords.ends[tried], beside, faces_beside(scene, beside), chords.clear[tried], of_curves, corners, name, face, part,
+            chords.ends[tried], beside, self._sides[tried], chords.clear[tried], of_curves, corners, name, face, part,
             band, OWN_BAND, (scene.surface, scene.form),
         )  # fmt: skip
         rows[:, 0] = tried[rows[:, 0]]

@@ -142,8 +142,13 @@ def exact_ends(curves: Curves, chords: Chords, triangles: Triangles, runs: Runs)
         inside = np.isfinite(found)
         spans[rows[inside], end] = found[inside]
     # ends that passed one another found other places than they sought
-    crossed_over = spans[:, 1] < spans[:, 0] - 1e-9 * (1 + np.abs(spans[:, 0]))
+    near = 1e-9 * (1 + np.abs(spans[:, 0]))
+    crossed_over = spans[:, 1] < spans[:, 0] - near
     spans[crossed_over] = runs.span[crossed_over]
+    # ends that met found the one place where a face turns away: there it begins or ends, and goes on at the other end
+    met = ~crossed_over & (spans[:, 1] <= spans[:, 0] + near) & (runs.span[:, 1] > runs.span[:, 0] + near)
+    before, behind = met & (spans[:, 0] <= runs.span[:, 0]), met & (spans[:, 1] >= runs.span[:, 1])
+    spans[before, 1], spans[behind, 0] = runs.span[before, 1], runs.span[behind, 0]
     low, high = curves.span[runs.curve, 0], curves.span[runs.curve, 1]
     return np.clip(spans, low[:, None], high[:, None])
 

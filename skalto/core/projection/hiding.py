@@ -352,8 +352,9 @@ def hidden_stretches(
     """The stretches of chords (k, 2, 3) that triangles (m, 3, 3), which turn their front to the viewer, hide.
 
     :param beside: (k, 5) the names of the two triangles beside each chord, which never hide it, its part, and two faces that
-        hide it only where they are nearer by what is *clear* (k,), mm. :param sides: (k, 2) the faces of these triangles, -1
-        of none: others of theirs hide it as those of another part. :param owner: (m,) the triangles' names.
+        hide it only where they are nearer by what is *clear* (k,), mm. :param sides: (k, 2) the faces of those of them
+        that may face the viewer, else -1: others of these hide it as those of another part.
+    :param owner: (m,) the triangles' names.
     :param face: (m,) their faces. :param part: (m,) their parts.
     :param curves: what each chord is of, (k,): 0 a line, 1 a conic, 2 another; the number of its curve, its parameters (k, 2);
         and the rows c, a, b of the curves, (n, 3, 3). :param faces: what each face is, (f,), and its form, (f, 8).

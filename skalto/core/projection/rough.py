@@ -118,8 +118,9 @@ def _hidden(scene: Scene, lean: Array, ends: Array, beside: Ints, whole: Flags) 
     tried = np.flatnonzero(~whole)
     count = len(tried)
     curves = np.full(count, _OTHER), np.zeros(count, np.int64), np.tile((0.0, 1.0), (count, 1)), np.zeros((1, 3, 3))
+    sides = faces_beside(scene, beside[tried], lean)
     rows, spans = hidden_stretches(
-        ends[tried], beside[tried], faces_beside(scene, beside[tried]), np.full(count, np.inf), curves, triangles.corners,
+        ends[tried], beside[tried], sides, np.full(count, np.inf), curves, triangles.corners,
         triangles.name, triangles.face, triangles.part, triangles.band, OWN_BAND, (scene.surface, scene.form),
     )  # fmt: skip
     all_hidden = np.flatnonzero(whole)

@@ -23,6 +23,8 @@ from skalto.core.projection.turning import Contour, KernelEdge, turn_between
 _LIFT = 2e-5
 """By how much nearer to the viewer, mm, curves are held in which parts pass through one another: the kernel has them to some
 1e-7, and triangles of planes hide what lies 1e-6 behind them."""
+_DOUBT = 0.1
+"""A triangle whose unit normal leans by less than this may turn the other way than its face does at its side."""
 _CLEAR = 0.02
 """A face that a curve of two parts lies on hides it where it is nearer by this share of the larger of both parts."""
 
@@ -30,7 +32,8 @@ _CLEAR = 0.02
 @dataclass(frozen=True, eq=False)
 class Triangles:
     """Triangles of a ``scene`` that face the viewer: ``corners`` (m, 3, 3), their names, which are their numbers there, faces,
-    parts, how much nearer than a chord of another part each must be to hide it, and whether it is seen from behind."""
+    parts, how much nearer than a chord of another part each must be to hide it, and whether it is seen from behind; ``lean`` is
+    how much each of the scene's triangles turns to the viewer."""
 
     scene: Scene
     corners: Array
@@ -39,6 +42,7 @@ class Triangles:
     part: Ints
     band: Array
     turned: Flags
+    lean: Array
 
     def uv(self, rows: Ints) -> Array:
         """The parameters (k, 2) of the middles of triangles (k,)."""
@@ -83,14 +87,20 @@ def front_triangles(scene: Scene, lean: Array) -> Triangles:
     return Triangles(
         scene, scene.points[np.concatenate((scene.triangles[front], scene.triangles[back][:, ::-1]))], rows, face,
         scene.part[rows], np.where(scene.surface[face] == Surface.PLANE, 1e-6, 3 * scene.off[face] / np.abs(lean[rows])),
-        np.arange(len(rows)) >= len(front),
+        np.arange(len(rows)) >= len(front), lean,
     )  # fmt: skip
 
 
-def faces_beside(scene: Scene, beside: Ints) -> Ints:
-    """The faces (k, 2) of the triangles *beside* chords (k, 5), -1 of none."""
+def faces_beside(scene: Scene, beside: Ints, lean: Array) -> Ints:
+    """The faces (k, 2) of the triangles *beside* chords (k, 5), -1 of none and of those that turn away from the viewer for
+    certain.
+
+    :param lean: how much the scene's triangles turn to the viewer, (m,)."""
     own = beside[:, :2]
-    return np.where(own >= 0, scene.face[np.maximum(own, 0)], -1) if len(scene.face) else np.full(own.shape, -1)
+    if not len(scene.face):
+        return np.full(own.shape, -1)
+    row = np.maximum(own, 0)
+    return np.where((own >= 0) & (lean[row] > -_DOUBT), scene.face[row], -1)
 
 
 @dataclass(frozen=True, eq=False)
