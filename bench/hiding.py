@@ -12,6 +12,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Sequence
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -119,10 +120,10 @@ def run() -> None:
             project(model, spec)
             first = time.perf_counter() - begun
             if count == COUNTS[0]:
-                ours, reference = best_of(2, lambda m=model: anew(m, spec), lambda m=model: kernel_alone(m, spec))
+                ours, reference = best_of(2, partial(anew, model, spec), partial(kernel_alone, model, spec))
                 told(f"{count} solids", ours, reference, f"<= {LIMIT}", ours <= LIMIT * reference)
             else:
-                (ours,) = best_of(2, lambda m=model: anew(m, spec))
+                (ours,) = best_of(2, partial(anew, model, spec))
                 verdict = "" if count < COUNTS[-1] else "holds" if ours <= SECONDS else "DOES NOT HOLD"
                 print(
                     f"{f'{count} solids':<44} {ours * 1000:9.1f} ms  the first time {first * 1000:9.1f} ms  {verdict}",

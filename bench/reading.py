@@ -6,6 +6,7 @@ from __future__ import annotations
 import tempfile
 import time
 from pathlib import Path
+from unittest import mock
 
 from OCP.STEPControl import STEPControl_Reader
 
@@ -41,10 +42,7 @@ def run() -> None:
         drawing = Path(folder) / "many.dxf"
         many_entities(drawing)
         ours = min(_dxf(drawing) for _ in range(2))
-        plain, loading.plain_of = loading.plain_of, lambda data: None
-        try:
+        with mock.patch.object(loading, "plain_of", return_value=None):
             reference = _dxf(drawing)
-        finally:
-            loading.plain_of = plain
         holds = ours <= DXF_SHARE * reference
         told(f"read a DXF drawing of {ENTITIES} entities", ours, reference, f"<= {DXF_SHARE:.2f}", holds)

@@ -38,7 +38,7 @@ def _part(level: int, radius: float) -> tuple[SolidMesh, bytes]:
 
 def _scene(parts: int, level: int, again: int = 1) -> tuple[Scene, int]:
     """Balls beside each other, *parts* different ones, each *again* times; and how many bytes they take as STL."""
-    nodes, meshes, stl = [], [], 0
+    nodes, meshes, stl = list[Node](), list[SolidMesh](), 0
     for number in range(parts):
         mesh, data = _part(level, 10 + number)
         pieces = split(mesh)

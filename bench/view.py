@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import tempfile
 import time
+from functools import partial
 from pathlib import Path
 
 from bench.clock import anew, best_of, told
@@ -36,7 +37,7 @@ def run() -> None:
         kept = Path(folder) / "lines"
         for name in ("front", "left", "top", "iso"):
             spec = ProjectionSpec(look=STANDARD[name].look, up=STANDARD[name].up)
-            ours, reference = best_of(6, lambda spec=spec: anew(model, spec), lambda spec=spec: _kernel(model, spec))
+            ours, reference = best_of(6, partial(anew, model, spec), partial(_kernel, model, spec))
             told(f"{name} view of Ebba", ours, reference, f"<= {LIMIT}", ours <= LIMIT * reference)
             if name == "iso":
                 verdict = "holds" if ours <= ISO else "DOES NOT HOLD"

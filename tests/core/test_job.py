@@ -9,6 +9,7 @@ from skalto.core.errors import InputError
 from skalto.core.job import JobDocument, SourceRef
 from skalto.core.sheets.annotations import Section
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.viewpoint import parse_viewpoint
 from skalto.store.blobs import content_hash
 
 
@@ -168,3 +169,10 @@ def test_a_sheet_from_before_sheet_scales_takes_its_views_scale() -> None:
 
 def test_a_document_survives_being_kept() -> None:
     assert JobDocument.model_validate_json(JOB.model_dump_json()) == JOB
+
+
+def test_a_view_along_a_typed_direction_is_called_by_it() -> None:
+    made = parse_viewpoint("dir:-0.9523,1.192,-0.985;up:0,0,1")
+    view = VIEW.model_copy(update={"name": made.name, "look": made.look, "up": made.up})
+    assert view.title == "view along -0.952, 1.19, -0.985"
+    assert view.model_copy(update={"name": "iso"}).title == "iso view"

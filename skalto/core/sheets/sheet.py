@@ -120,7 +120,11 @@ class ViewSpec(BaseModel):
             return f"section {self.section.letter}–{self.section.letter}"
         if self.excerpt and not self.detail:
             return f"excerpt {self.name}"
-        return f"detail {self.detail.letter}" if self.detail else f"{self.name} view"
+        if self.detail:
+            return f"detail {self.detail.letter}"
+        if self.name.lower().startswith("dir:"):
+            return f"view along {', '.join(f'{v:.3g}' for v in self.look)}"
+        return f"{self.name} view"
 
     @property
     def label(self) -> str:

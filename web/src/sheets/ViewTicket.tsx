@@ -32,8 +32,12 @@ interface Props {
   setOpen: (id: string | null) => void;
 }
 
-const title = (view: View) =>
-  view.section ? `Section ${view.section.letter}–${view.section.letter}` : view.detail ? `Detail ${view.detail.letter}` : `${view.name.charAt(0).toUpperCase()}${view.name.slice(1)} view`;
+function title(view: View): string {
+  if (view.section) return `Section ${view.section.letter}–${view.section.letter}`;
+  if (view.detail) return `Detail ${view.detail.letter}`;
+  if (view.name.startsWith("dir:")) return `View along ${view.look.map((v) => Number(v.toPrecision(3))).join(", ")}`;
+  return `${view.name.charAt(0).toUpperCase()}${view.name.slice(1)} view`;
+}
 
 /** The facts of a view, each edited where it stands. */
 export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCentre, onComponents, open, setOpen }: Props) {
