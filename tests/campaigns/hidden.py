@@ -13,7 +13,7 @@ import math
 import random
 import tempfile
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -21,18 +21,22 @@ from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeWire
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
 from OCP.BRepLib import BRepLib
-from OCP.BRepOffsetAPI import BRepOffsetAPI_MakePipeShell, BRepOffsetAPI_MakeThickSolid
+from OCP.BRepOffsetAPI import BRepOffsetAPI_MakePipeShell, BRepOffsetAPI_MakeThickSolid, BRepOffsetAPI_ThruSections
 from OCP.BRepPrimAPI import (
     BRepPrimAPI_MakeBox,
     BRepPrimAPI_MakeCone,
     BRepPrimAPI_MakeCylinder,
+    BRepPrimAPI_MakePrism,
+    BRepPrimAPI_MakeRevol,
     BRepPrimAPI_MakeSphere,
     BRepPrimAPI_MakeTorus,
 )
 from OCP.BRepTools import BRepTools
 from OCP.GCE2d import GCE2d_MakeSegment
 from OCP.Geom import Geom_CylindricalSurface
-from OCP.gp import gp_Ax2, gp_Ax3, gp_Circ, gp_Dir, gp_Pnt, gp_Pnt2d
+from OCP.GeomAPI import GeomAPI_Interpolate
+from OCP.gp import gp_Ax1, gp_Ax2, gp_Ax3, gp_Circ, gp_Dir, gp_Pnt, gp_Pnt2d, gp_Vec
+from OCP.TColgp import TColgp_HArray1OfPnt
 from OCP.TopAbs import TopAbs_FACE
 from OCP.TopoDS import TopoDS
 from OCP.TopTools import TopTools_ListOfShape
@@ -125,6 +129,51 @@ def union(number: int, apart: bool) -> Any:
     return whole
 
 
+def _closed(points: Sequence[Sequence[float]]) -> Any:
+    """A closed wire of one spline through points."""
+    through = TColgp_HArray1OfPnt(1, len(points))
+    for n, at in enumerate(points):
+        through.SetValue(n + 1, gp_Pnt(*at))
+    made = GeomAPI_Interpolate(through, True, 1e-7)
+    made.Perform()
+    return BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(made.Curve()).Edge()).Wire()
+
+
+def _outline(chance: random.Random, radius: float, rough: float, count: int) -> list[tuple[float, float]]:
+    reach = [radius * (1 + rough * chance.uniform(-1, 1)) for _ in range(count)]
+    turns = [2 * math.pi * n / count for n in range(count)]
+    return [(r * math.cos(t), r * math.sin(t)) for r, t in zip(reach, turns, strict=True)]
+
+
+def _lofted(chance: random.Random) -> Any:
+    made, count, height = BRepOffsetAPI_ThruSections(True, chance.random() < 0.3), chance.randint(5, 11), 0.0
+    for _ in range(chance.randint(2, 4)):
+        made.AddWire(_closed([(*at, height) for at in _outline(chance, chance.uniform(4, 14), 0.3, count)]))
+        height += chance.uniform(4, 12)
+    return made.Shape()
+
+
+def _extruded(chance: random.Random) -> Any:
+    face = BRepBuilderAPI_MakeFace(_closed([(*at, 0.0) for at in _outline(chance, 10, 0.4, chance.randint(5, 11))]), True)
+    return BRepPrimAPI_MakePrism(face.Face(), gp_Vec(chance.uniform(-3, 3), chance.uniform(-3, 3), 12)).Shape()
+
+
+def _revolved(chance: random.Random) -> Any:
+    face = BRepBuilderAPI_MakeFace(_closed([(18 + x, 0.0, z) for x, z in _outline(chance, 6, 0.3, 8)]), True).Face()
+    turn = 2 * math.pi if chance.random() < 0.5 else chance.uniform(1, 5)
+    return BRepPrimAPI_MakeRevol(face, gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), turn).Shape()
+
+
+def free_form(number: int) -> Any:
+    """A loft, an extrusion or a body of revolution of closed splines, drilled or not, the same for a number each time."""
+    chance = random.Random(number)
+    body = (_lofted, _extruded, _revolved)[number % 3](chance)
+    if chance.random() < 0.6:
+        return body
+    drill = cylinder(chance.uniform(2, 6), 80, (0, 0, -40))
+    return cut(body, moved(drill, (chance.uniform(-5, 12), chance.uniform(-5, 5), 5), turn=("y", chance.uniform(0, 90))))
+
+
 AXES = ((1, 0, 0), (0, 1, 0), (0, 0, 1))
 MADE: dict[str, Callable[[], Any]] = {
     "pin": lambda: pin_in_plate(0.0),
@@ -146,8 +195,8 @@ MADE: dict[str, Callable[[], Any]] = {
 
 
 def models(chosen: set[str], unions: int, folder: Path) -> Iterator[tuple[str, Model]]:
-    """The corpus: the demo press, made solids, *unions* (chosen all together by that name), and the public samples of Debian's
-    package occt-misc."""
+    """The corpus: the demo press, made solids, so many *unions* and as many free forms (chosen all together as unions or free),
+    and the public samples of Debian's package occt-misc."""
     from tests.core.modelled import modelled
 
     if not chosen or "press" in chosen:
@@ -162,6 +211,8 @@ def models(chosen: set[str], unions: int, folder: Path) -> Iterator[tuple[str, M
             path = folder / "union.brep"
             BRepTools.Write_s(union(number, apart), str(path))
             yield f"union {number}{' apart' if apart else ''}", read_model(path, path.name)
+    for number in range(unions if not chosen or "free" in chosen else 0):
+        yield f"free {number}", modelled(free_form(number), folder)[0]
     for path in sorted(p for ending in ("step", "iges", "occ") for p in (SAMPLES / ending).glob("*.[bsi]*")):
         if not chosen or path.name in chosen:
             try:
@@ -189,7 +240,7 @@ def main() -> None:
     ask.add_argument("--models", default="")
     ask.add_argument("--views", default=" ".join(VIEWS))
     ask.add_argument("--kernel", action="store_true", help="the kernel's algorithm too")
-    ask.add_argument("--unions", type=int, default=300, help="so many unions of plain solids")
+    ask.add_argument("--unions", type=int, default=300, help="so many unions of plain solids, and so many free forms")
     given = ask.parse_args()
     chosen = set(filter(None, given.models.split(",")))
     over = 0

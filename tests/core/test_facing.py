@@ -48,7 +48,7 @@ from skalto.core.projection.view import ProjectionSpec, project_shown, shown_in
 from skalto.core.projection.watch import watch
 from skalto.core.viewpoint import parse_viewpoint
 from skalto.demo.solids import block, cylinder, fuse, moved
-from tests.campaigns.hidden import union
+from tests.campaigns.hidden import free_form, union
 from tests.core.modelled import modelled, pin_in_plate, together
 
 
@@ -357,6 +357,15 @@ def test_unions_of_plain_solids_by_rays(number: int, view: str, tmp_path: Path) 
     path = tmp_path / "union.brep"
     BRepTools.Write_s(union(number, False), str(path))
     artwork, shown, spec = seen(model := read_model(path, path.name), view)
+    found = watch(model, shown, spec.axes(), artwork, count=30_000)
+    assert sum(fault.length for fault in found.faults) <= 2e-4 * found.drawn
+
+
+@pytest.mark.parametrize(("number", "view"), [(0, "front"), (3, "iso"), (1, "top"), (4, "iso"), (2, "top"), (8, "iso")])
+def test_free_forms_by_rays(number: int, view: str, tmp_path: Path) -> None:
+    """Lofts through closed splines had no contours at all; of extrusions and bodies of revolution some went to and fro."""
+    model, _ = modelled(free_form(number), tmp_path)
+    artwork, shown, spec = seen(model, view)
     found = watch(model, shown, spec.axes(), artwork, count=30_000)
     assert sum(fault.length for fault in found.faults) <= 2e-4 * found.drawn
 

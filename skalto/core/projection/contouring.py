@@ -21,6 +21,7 @@ _HALVINGS = 40
 _NOT = np.zeros(1, bool)
 _STRAIGHT = 1e-3
 """The sine of an angle, under which what runs through a cone's tip is one line."""
+_LEFT_OUT = 3
 _TRIED = np.linspace(0, 1, 9)
 """Where a chord of a contour is tried."""
 UPRIGHT = 1e-3
@@ -462,9 +463,10 @@ class Contours:
 
 def _in_order(points: Array) -> Ints:
     """Which of places (k, 3) along a contour follow one another: where triangles lie all but edge-on, some come to lie behind
-    their neighbours, and a line through them would run to and fro. A contour turns nowhere by a right angle between two."""
+    their neighbours, and a line through them would run to and fro. Where two contours are taken for one, it turns back for
+    good: so only a few are left out in one place."""
     rows = np.arange(len(points))
-    for _ in range(len(points)):
+    for _ in range(_LEFT_OUT):
         steps = np.diff(points[rows], axis=0)
         back = (steps[1:] * steps[:-1]).sum(axis=1) < 0
         # of neighbours the first

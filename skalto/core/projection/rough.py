@@ -92,7 +92,8 @@ def rough_lines(model: Model, shown: Shown, axes: Array) -> Artwork:
         return Artwork(())
     upright = upright_faces(scene)
     lean = leans_of(scene, upright)
-    edges = edge_chords(scene, lean, upright)
+    sides = lean[np.maximum(scene.beside, 0)] if len(lean) else np.zeros(scene.beside.shape)
+    edges = edge_chords(scene, sides, upright)
     # a smooth edge of which one side is seen is where the part turns away
     side = np.where(scene.beside >= 0, lean[scene.beside], 0.0)
     turns = scene.smooth[scene.edge] & (scene.beside >= 0).all(axis=1) & ((side > EDGE_ON).sum(axis=1) == 1)

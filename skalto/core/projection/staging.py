@@ -114,8 +114,22 @@ class EdgeChords:
     hidden: Flags
 
 
-def edge_chords(scene: Scene, lean: Array, upright: Flags) -> EdgeChords:
-    """:param lean: how much the scene's triangles turn to the viewer, (m,).
+def _side_leans(scene: Scene, lean: Array, upright: Flags) -> Array:
+    """How much the faces beside chords turn to the viewer along these, (k, 2): a steep wall's triangles tell little of it."""
+    triangle = np.maximum(scene.beside, 0)
+    if not len(scene.face):
+        return np.zeros(triangle.shape)
+    own = scene.sides[triangle] == np.arange(len(triangle))[:, None, None]
+    at = own.argmax(axis=2)
+    ends = [np.take_along_axis(scene.triangles[triangle], ((at + n) % 3)[..., None], axis=2)[..., 0] for n in (0, 1)]
+    true = (scene.normals[ends[0], 2] + scene.normals[ends[1], 2]) / 2
+    face = scene.face[triangle]
+    known = own.any(axis=2) & (scene.surface[face] != Surface.PLANE) & ~upright[face]
+    return np.where(known, true, lean[triangle])
+
+
+def edge_chords(scene: Scene, sides: Array, upright: Flags) -> EdgeChords:
+    """:param sides: how much what is beside each chord turns to the viewer, (k, 2).
     :param upright: which faces are walls along the look, (f,)."""
     steep = np.ones(len(scene.curve), bool)
     if len(scene.edge):
@@ -126,8 +140,8 @@ def edge_chords(scene: Scene, lean: Array, upright: Flags) -> EdgeChords:
     rank = np.where(scene.smooth, np.where(scene.seam, -1, np.where(steep, OUTLINE, SMOOTH)), VISIBLE)
     beside = scene.beside
     there = beside >= 0
-    side_lean = np.where(there, lean[beside], -1.0) if len(lean) else np.where(there, 0.0, -1.0)
-    shut: Flags = np.logical_and(scene.closed[scene.face[beside]], there) if len(lean) else there
+    shut: Flags = np.logical_and(scene.closed[scene.face[beside]], there) if len(scene.face) else there
+    side_lean = np.where(there, sides, -1.0)
     hidden: Flags = np.asarray((side_lean < EDGE_ON).all(axis=1) & shut.any(axis=1) & (shut | ~there).all(axis=1))
     # faces that are not sewn together have edges that lie side by side, each with chords of its own
     true = np.where(there.all(axis=1), scene.edge_part[scene.edge], -1)
@@ -142,7 +156,7 @@ def _add_edges(stage: Stage, scene: Scene, lean: Array, upright: Flags) -> None:
         begin = np.flatnonzero(np.diff(scene.edge, prepend=-1))
         owner = scene.edge[begin]
         span[owner] = np.column_stack((scene.params[begin, 0], scene.params[np.append(begin[1:], len(scene.edge)) - 1, 1]))
-    own = edge_chords(scene, lean, upright)
+    own = edge_chords(scene, _side_leans(scene, lean, upright), upright)
     other: list[Any] = [None] * count
     free = np.flatnonzero(scene.curve == Curve.OTHER)
     for n, body in zip(free.tolist(), (np.searchsorted(scene.first_edge, free, side="right") - 1).tolist(), strict=True):
