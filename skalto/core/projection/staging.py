@@ -115,7 +115,8 @@ class EdgeChords:
 
 
 def _side_leans(scene: Scene, lean: Array, upright: Flags) -> Array:
-    """How much the faces beside chords turn to the viewer along these, (k, 2): a steep wall's triangles tell little of it."""
+    """How much the faces beside chords turn to the viewer along these, (k, 2): a steep wall's triangles tell little of it.
+    Where a face lies edge-on there, or goes on smoothly in the next, its triangle says on which side of the chord it is."""
     triangle = np.maximum(scene.beside, 0)
     if not len(scene.face):
         return np.zeros(triangle.shape)
@@ -125,6 +126,7 @@ def _side_leans(scene: Scene, lean: Array, upright: Flags) -> Array:
     true = (scene.normals[ends[0], 2] + scene.normals[ends[1], 2]) / 2
     face = scene.face[triangle]
     known = own.any(axis=2) & (scene.surface[face] != Surface.PLANE) & ~upright[face]
+    known &= (np.abs(true) > UPRIGHT) & ~scene.smooth[scene.edge][:, None]
     return np.where(known, true, lean[triangle])
 
 

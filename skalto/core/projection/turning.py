@@ -202,7 +202,12 @@ class Patches:
         away = points - centre
         u = np.arctan2((away * y).sum(axis=1), (away * x).sum(axis=1))
         out = np.cos(u)[:, None] * x + np.sin(u)[:, None] * y
-        v = np.arctan2((away * z).sum(axis=1), (away * out).sum(axis=1) - sizes[patch, 0])
+        rise, radius, (major, minor) = (away * z).sum(axis=1), (away * out).sum(axis=1), sizes[patch, :2].T
+        v = np.arctan2(rise, radius - major)
+        # where the tube is wider than the ring, it goes through the axis, and its inner side lies beyond
+        off, off_beyond = (np.abs(np.hypot(r - major, rise) - minor) for r in (radius, -radius))
+        beyond = (minor > major) & (off_beyond < off)
+        u, v = np.where(beyond, u + np.pi, u), np.where(beyond, np.arctan2(rise, -radius - major), v)
         found = np.stack((u, v), axis=1)
         return np.asarray(found + np.round((near - found) / TAU) * TAU)
 
