@@ -7,9 +7,9 @@ import time
 from collections.abc import Callable
 from typing import Any
 
-from skalto.core.models.model import Model
 from skalto.core.projection.faceted import forget
 from skalto.core.projection.view import ProjectionSpec, project
+from skalto.core.sources.models.model import Model
 
 Work = Callable[[], Any]
 

@@ -75,9 +75,9 @@ _OURS = """
 import json, resource, sys, time
 from pathlib import Path
 from skalto.core.checks.report import check_pdf
-from skalto.core.drawings.drawing import Drawing
-from skalto.core.drawings.dxf import reading
-from skalto.core.drawings.excerpt import Excerpt
+from skalto.core.sources.drawings.drawing import Drawing
+from skalto.core.sources.drawings.dxf import reading
+from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.paper import FrameStyle

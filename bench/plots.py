@@ -12,9 +12,9 @@ from OCP.BRepTools import BRepTools
 
 from bench.clock import anew, best_of
 from bench.hiding import connector, heap, kernel_alone
-from skalto.core.models.model import Model
-from skalto.core.models.reading import read_model
 from skalto.core.projection.view import ProjectionSpec, project
+from skalto.core.sources.models.model import Model
+from skalto.core.sources.models.reading import read_model
 from skalto.core.viewpoint import STANDARD
 
 matplotlib.use("Agg")

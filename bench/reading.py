@@ -12,9 +12,9 @@ from OCP.STEPControl import STEPControl_Reader
 
 from bench.clock import best_of, told
 from bench.drawing import ENTITIES, many_entities
-from skalto.core.drawings.dxf import loading
-from skalto.core.drawings.dxf.reading import read_dxf
-from skalto.core.models.reading import read_model
+from skalto.core.sources.drawings.dxf import loading
+from skalto.core.sources.drawings.dxf.reading import read_dxf
+from skalto.core.sources.models.reading import read_model
 from skalto.demo.press import write_press
 
 LIMIT = 1.1

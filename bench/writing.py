@@ -9,9 +9,11 @@ import numpy as np
 from reportlab.pdfgen.canvas import Canvas
 
 from bench.clock import best_of, told
-from skalto.core.artwork import Artwork, EdgeClass, Lines, Similarity, Tags
+from skalto.core.artwork import Artwork, EdgeClass, Lines, Tags
+from skalto.core.geometry import Similarity
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
+from skalto.core.quantities import FULL_SIZE
 from skalto.core.sheets.compose import Page, PlacedView
 from skalto.core.sheets.sheet import ViewSpec
 
@@ -28,7 +30,7 @@ def _segments() -> np.ndarray:
 def _ours(points: np.ndarray) -> bytes:
     artwork = Artwork((Lines(Tags(EdgeClass.VISIBLE), points),))
     view = ViewSpec(id="v", source="s", name="top", look=(0, 0, -1), up=(0, 1, 0))
-    placed = PlacedView(view, artwork, artwork.bounds(), Fraction(1), Similarity(), ())
+    placed = PlacedView(view, artwork, artwork.bounds(), FULL_SIZE, Similarity(), ())
     return write_pdf([Page("Lines", Fraction(420), Fraction(297), Artwork(), (placed,))], Metadata("Lines"))
 
 

@@ -11,11 +11,11 @@ from typing import Annotated, Any, NoReturn
 import typer
 
 from skalto.core.errors import InputError
+from skalto.core.formats import output_format
 from skalto.core.paper import FrameStyle
 from skalto.core.projection.methods import HiddenLines
+from skalto.core.sources.formats import is_drawing
 from skalto.jobs.child import Child, WorkFailed
-
-DRAWINGS = (".dxf", ".svg", ".pdf")
 
 app = typer.Typer(
     add_completion=False,
@@ -66,7 +66,7 @@ def _print_tree(rows: list[dict[str, Any]], depth: int = 0) -> None:
 @app.command()
 def tree(file: Path, as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False) -> None:
     """Print the components of a model with their sizes."""
-    if file.suffix.lower() in DRAWINGS:
+    if is_drawing(file.name):
         raise InputError(f"{file.name} is a drawing, which has no components: skalto layers prints its layers.")
     found = _run("skalto.services.direct:tree_of", {"path": str(_existing(file))})
     if as_json:
@@ -183,7 +183,7 @@ def export(
         "output": _output(recipe, pens, color, crossing, no_layers, text, dpi, picture_dpi, archive),
         "solid": {"where": solid, "quality": quality, "classes": classes},
     }
-    drawing = file.suffix.lower() in DRAWINGS
+    drawing = is_drawing(file.name)
     task = "skalto.services.direct_drawing:export_drawing" if drawing else "skalto.services.direct:export_file"
     if solid == "page" and not drawing:
         task = "skalto.services.direct_solid:export_page"
@@ -206,13 +206,8 @@ def _output(
     }  # fmt: skip
 
 
-ENDINGS = (".pdf", ".dxf", ".svg", ".png", ".jpg", ".jpeg", ".tif", ".tiff")
-
-
 def _check_out(out: Path) -> None:
-    if out.suffix.lower() not in ENDINGS:
-        known = ", ".join(ENDINGS[:-1])
-        raise InputError(f"{out.name} does not end in {known} or {ENDINGS[-1]}, which are the formats that are written.")
+    output_format(out.name)
     if not out.parent.is_dir():
         raise InputError(f"There is no folder {out.parent}: make it, or name another.")
 
@@ -321,7 +316,7 @@ def solid_file(
     if out is not None:
         if not out.absolute().parent.is_dir():
             raise InputError(f"There is no folder {out.absolute().parent}: make it, or name another.")
-        if file.suffix.lower() in DRAWINGS and file.suffix.lower() != ".pdf":
+        if is_drawing(file.name) and file.suffix.lower() != ".pdf":
             raise InputError(f"{file.name} is a drawing, which has no 3D model.")
         options = {"where": "field", "quality": quality, "classes": classes}
         made = _run("skalto.services.direct_solid:write_solid", {"path": path, "out": str(out), "options": options})

@@ -10,7 +10,7 @@ from pathlib import Path
 import trimesh
 from OCP.BRepTools import BRepTools
 
-from skalto.core.models.kernel import as_splines, compound
+from skalto.core.sources.models.kernel import as_splines, compound
 from skalto.demo.solids import block, cylinder, fuse, moved
 
 SKALTO = Path(sys.executable).with_name("skalto")

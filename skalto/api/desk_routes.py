@@ -28,12 +28,12 @@ from skalto.api.schemas import (
     ViewWriting,
     WritingView,
 )
-from skalto.core.artwork import Array
 from skalto.core.errors import InputError
-from skalto.core.models.parts import Item
+from skalto.core.geometry import Array
 from skalto.core.sheets.arranging import room_for_views
 from skalto.core.sheets.compose import PlacedView
 from skalto.core.sheets.title import COMPUTED
+from skalto.core.sources.models.parts import Item
 from skalto.services.desk import Desk, SheetWriting
 from skalto.store import jobs as store
 

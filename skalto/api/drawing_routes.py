@@ -11,7 +11,9 @@ from pydantic import BaseModel, Field
 
 from skalto.api.routes import _job, picture_state
 from skalto.api.schemas import PROBLEMS, JobView, PictureState, Placed
-from skalto.core.drawings.drawing import Box, DrawingFacts
+from skalto.core.formats import stroke_format
+from skalto.core.geometry import Box
+from skalto.core.sources.drawings.drawing import DrawingFacts
 from skalto.jobs.queue import WorkState
 from skalto.services.drawings import Drawings
 from skalto.store import jobs as store
@@ -203,5 +205,8 @@ def make_artwork(job_id: int, sheet: str, suffix: str, drawings: Here, view: str
 def artwork_file(job_id: int, sheet: str, suffix: str, drawings: Here, view: str = "") -> Response:
     """The finished DXF or SVG file."""
     name, data = drawings.artwork_file(job_id, sheet, view, suffix)
-    kind = "image/svg+xml" if suffix == "svg" else "image/vnd.dxf"
-    return Response(data, media_type=kind, headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"})
+    return Response(
+        data,
+        media_type=stroke_format(suffix).media_type,
+        headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"},
+    )

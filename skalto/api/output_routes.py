@@ -18,7 +18,7 @@ from skalto.jobs.queue import WorkState
 from skalto.services import recipes
 from skalto.services.issuing import PURPOSES, IssueState, IssueWish, Issuing, as_csv, sources_of
 from skalto.services.proofing import Proofing, ProofState
-from skalto.services.sending import Progress
+from skalto.services.sending import SendingProgress
 from skalto.store import recipes as recipe_store
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
@@ -77,7 +77,7 @@ class WholeState(BaseModel):
     report: Report | None = None
 
 
-def _work(progress: Progress) -> WorkState:
+def _work(progress: SendingProgress) -> WorkState:
     busy = next((page for page in progress.pages if page.state not in ("ready", "waiting")), None)
     text = f"{busy.name}: {busy.text}" if busy else "Joining the sheets"
     return WorkState(state="running", share=progress.share, text=text)

@@ -9,7 +9,8 @@ from fastapi import APIRouter, Body, Depends, Request, Response
 from pydantic import BaseModel
 
 from skalto.api.schemas import PROBLEMS
-from skalto.core.pens import HAIRLINE, LINE_TYPES, SHIPPED, WIDTHS, PenSet, format_colour, pens_to_json
+from skalto.core.colour import format_colour
+from skalto.core.pens import HAIRLINE, LINE_TYPES, SHIPPED, WIDTHS, PenSet, pens_to_json
 from skalto.services.penning import Penning
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)

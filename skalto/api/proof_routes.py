@@ -15,12 +15,12 @@ from skalto.api.output_routes import attachment
 from skalto.api.schemas import PROBLEMS
 from skalto.core.checks.points import SnapPoints
 from skalto.core.checks.printing import Printed, Printer
+from skalto.core.geometry import Box
 from skalto.core.output.pixels import PictureWish
 from skalto.jobs.queue import WorkState
 from skalto.services.looking import Looking
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
-Box = tuple[float, float, float, float]
 _TILE_SECONDS = 15.0
 _TYPES = {"png": "image/png", "jpeg": "image/jpeg", "tiff": "image/tiff"}
 

@@ -31,15 +31,14 @@ from skalto.api.schemas import (
     Typed,
     ViewpointView,
 )
-from skalto.core.drawings.reading import SUFFIXES as DRAWINGS
 from skalto.core.edits import Edit
 from skalto.core.errors import InputError, NotThere, raise_if_full
 from skalto.core.lettering import FACES
-from skalto.core.models.model import ModelTree
-from skalto.core.models.reading import SUFFIXES
 from skalto.core.paper import FORMATS, FRAME_MARGINS, parse_format
-from skalto.core.quantities import PREFERRED_SCALES, format_scale, parse_length, parse_scale
+from skalto.core.quantities import PREFERRED_SCALES, Scale, parse_length
 from skalto.core.sheets.title import LABELS, REQUIRED
+from skalto.core.sources.formats import SUFFIXES
+from skalto.core.sources.models.model import ModelTree
 from skalto.core.viewpoint import PICTORIAL, STANDARD, make_viewpoint, parse_viewpoint
 from skalto.jobs.queue import WorkState
 from skalto.services.studio import Awaited, Studio
@@ -70,11 +69,11 @@ def trade(studio: Here) -> Trade:
             ViewpointView(name=v.name, look=v.look, up=v.up, pictorial=v.name in PICTORIAL) for v in STANDARD.values()
         ),
         formats=tuple(FormatView(name=f.name, width=float(f.width), height=float(f.height)) for f in FORMATS.values()),
-        scales=tuple(format_scale(s) for s in PREFERRED_SCALES),
+        scales=tuple(str(s) for s in PREFERRED_SCALES),
         frame_margins={style.value: margins for style, margins in FRAME_MARGINS.items()},
         title_fields=LABELS,
         title_required=REQUIRED,
-        endings=(*SUFFIXES, *DRAWINGS),
+        endings=SUFFIXES,
         size_limit=studio.settings.size_limit,
         signed_in=bool(studio.settings.token),
     )
@@ -89,8 +88,8 @@ def preparing(studio: Here) -> Typed:
 @router.post("/read/scale")
 def read_scale(question: Typed) -> ScaleAnswer:
     """What a typed scale means."""
-    scale = parse_scale(question.text)
-    return ScaleAnswer(scale=format_scale(scale), value=float(scale), preferred=scale in PREFERRED_SCALES)
+    scale = Scale.parse(question.text)
+    return ScaleAnswer(scale=str(scale), value=float(scale), preferred=scale.is_preferred)
 
 
 @router.post("/read/format")

@@ -8,8 +8,6 @@ from typing import Any
 import numpy as np
 from pydantic import ValidationError
 
-from skalto.core.artwork import Array
-from skalto.core.drawings.drawing import DrawingFacts
 from skalto.core.edits import (
     AddField,
     AddNote,
@@ -57,12 +55,14 @@ from skalto.core.edits import (
     SwitchLayers,
 )  # fmt: skip
 from skalto.core.errors import InputError, NotThere
+from skalto.core.geometry import Array
 from skalto.core.job import JobDocument, first_sentence, users_of
 from skalto.core.pens import DEFAULT, SHIPPED
 from skalto.core.sheets import excerpting, families
 from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.reformatting import reformatted
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sources.drawings.drawing import DrawingFacts
 from skalto.core.viewpoint import make_viewpoint
 
 _SHEET_FIELDS = {

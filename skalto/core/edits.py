@@ -6,10 +6,9 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from skalto.core.drawings.excerpt import LayerStyle
+from skalto.core.colour import HexColour
 from skalto.core.ids import ShortId
 from skalto.core.job import JobDocument, SavedViewpoint, SourceRef
-from skalto.core.models.parts import PartFacts
 from skalto.core.packs import Pack
 from skalto.core.pens import PenSet
 from skalto.core.scene.views import PreparedView
@@ -17,6 +16,8 @@ from skalto.core.sheets.annotations import Note
 from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.reformatting import FollowFormat
 from skalto.core.sheets.sheet import Arrangement, Millimetres, SheetSpec, ViewSpec
+from skalto.core.sources.drawings.excerpt import LayerStyle
+from skalto.core.sources.models.parts import PartFacts
 
 
 class _Edit(BaseModel):
@@ -326,7 +327,7 @@ class SetColour(_Edit):
 
     kind: Literal["set_colour"]
     component: str
-    colour: Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")] | None
+    colour: HexColour | None
 
 
 class KeepPens(_Edit):

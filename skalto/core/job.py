@@ -6,11 +6,11 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from skalto.core.errors import NotThere
 from skalto.core.ids import ContentId, ShortId
-from skalto.core.models.parts import PartFacts
 from skalto.core.packs import Pack
 from skalto.core.pens import DEFAULT, SHIPPED, PenSet
 from skalto.core.recipes import Recipe
 from skalto.core.sheets.sheet import SheetSpec
+from skalto.core.sources.models.parts import PartFacts
 from skalto.core.viewpoint import Vector
 
 

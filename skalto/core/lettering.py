@@ -16,7 +16,8 @@ from typing import Any
 import numpy as np
 import uharfbuzz as hb
 
-from skalto.core.artwork import Array, EdgeClass, Tags, Text
+from skalto.core.artwork import EdgeClass, Tags, Text
+from skalto.core.geometry import Array
 
 FOLDER = Path(__file__).resolve().parent.parent / "fonts"
 HEIGHTS = (1.8, 2.5, 3.5, 5.0, 7.0, 10.0, 14.0, 20.0)

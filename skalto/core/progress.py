@@ -4,7 +4,16 @@ from __future__ import annotations
 
 import math
 import os
+from collections.abc import Callable
 from contextlib import suppress
+
+Progress = Callable[[float, str], None]
+"""Is told the share done, 0 to 1, and what is being done."""
+
+
+def silent(share: float, text: str) -> None:
+    """For those who do not ask."""
+
 
 _LEAST = 0.004
 """Less is not worth telling."""

@@ -1,12 +1,16 @@
 """Lengths, units and scales as drafters write them.
 
-Scales are exact ratios, paper : model, kept as :class:`fractions.Fraction`; lengths are millimetres.
+Scales are exact ratios, paper : model; lengths are millimetres.
 """
 
 from __future__ import annotations
 
 import re
 from fractions import Fraction
+from typing import Any
+
+from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler
+from pydantic_core import CoreSchema, core_schema
 
 from skalto.core.errors import InputError
 
@@ -16,11 +20,8 @@ MM_PER_INCH = Fraction(254, 10)
 PT_PER_MM = Fraction(72) / MM_PER_INCH
 """PDF default user space units a millimetre (ISO 32000-1, 8.3.2.3: 1/72 inch)."""
 
-PREFERRED_SCALES: tuple[Fraction, ...] = tuple(
-    [Fraction(n) for n in (50, 20, 10, 5, 2, 1)]
-    + [Fraction(1, n) for n in (2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000)]
-)
-"""The scales that ISO 5455 prefers, largest first."""
+_LEAST, _MOST = Fraction(1, 1_000_000), Fraction(1_000_000)
+"""Scales beyond these are slips of the hand."""
 
 _UNITS: dict[str, Fraction] = {
     "mm": Fraction(1),
@@ -66,42 +67,88 @@ def parse_length(text: str, unit: str = "mm") -> Fraction:
     return total
 
 
-def parse_scale(text: str) -> Fraction:
-    """Read a scale, paper : model, such as ``1:2``, ``2:1``, ``5:2`` or ``1/4"=1'-0"``; also a factor: ``2``, ``1/2``, ``0.5``,
-    ``50 %``.
+class Scale(Fraction):
+    """An exact scale, paper : model, that reads and writes itself as ISO 5455 does.
 
-    :raises InputError: when the text is not a scale, or is zero or without end.
+    >>> Scale.parse("1:2"), str(Scale(5, 2)), float(Scale.parse('1/4"=1\'-0"'))
+    (Scale(1, 2), '5:2', 0.020833333333333332)
+
+    In a job document and in the interface it is its text.
     """
-    factor = re.fullmatch(rf"\s*({_NUMBER})\s*(%?)\s*", text)
-    if factor:
-        try:
-            ratio = _number(factor[1]) / (100 if factor[2] else 1)
-        except ZeroDivisionError:
-            ratio = Fraction(0)
-        if Fraction(1, 1_000_000) <= ratio <= 1_000_000:
-            return ratio
-    for sign in (":", "="):
-        left, found, right = text.partition(sign)
-        if not found:
-            continue
-        try:
-            paper, model = parse_length(left), parse_length(right)
-        except InputError:
+
+    __slots__ = ()
+
+    @classmethod
+    def parse(cls, text: str) -> Scale:
+        """Read a scale such as ``1:2``, ``2:1``, ``5:2`` or ``1/4"=1'-0"``; also a factor: ``2``, ``1/2``, ``0.5``, ``50 %``.
+
+        :raises InputError: when the text is not a scale, or is zero or without end.
+        """
+        factor = re.fullmatch(rf"\s*({_NUMBER})\s*(%?)\s*", text)
+        if factor:
+            try:
+                ratio = _number(factor[1]) / (100 if factor[2] else 1)
+            except ZeroDivisionError:
+                ratio = Fraction(0)
+            if _LEAST <= ratio <= _MOST:
+                return cls(ratio)
+        for sign in (":", "="):
+            left, found, right = text.partition(sign)
+            if not found:
+                continue
+            try:
+                paper, model = parse_length(left), parse_length(right)
+            except InputError:
+                break
+            if paper > 0 and model > 0 and _LEAST <= paper / model <= _MOST:
+                return cls(paper / model)
             break
-        if paper > 0 and model > 0:
-            ratio = paper / model
-            if Fraction(1, 1_000_000) <= ratio <= 1_000_000:
-                return ratio
-        break
-    raise InputError(f'“{text}” is not a scale: write paper : model, such as 1:2, 2:1 or 1/4"=1\'-0".')
+        raise InputError(f'“{text}” is not a scale: write paper : model, such as 1:2, 2:1 or 1/4"=1\'-0".')
+
+    def __str__(self) -> str:
+        return f"{self.numerator}:{self.denominator}"
+
+    @property
+    def is_preferred(self) -> bool:
+        """Whether ISO 5455 prefers it."""
+        return self in PREFERRED_SCALES
+
+    @classmethod
+    def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
+        written = core_schema.to_string_ser_schema()
+        return core_schema.no_info_before_validator_function(
+            cls._validated, core_schema.is_instance_schema(cls), serialization=written
+        )
+
+    @classmethod
+    def __get_pydantic_json_schema__(cls, schema: CoreSchema, handler: GetJsonSchemaHandler) -> dict[str, Any]:
+        return {"type": "string", "examples": ["1:2", "2:1"]}
+
+    @classmethod
+    def _validated(cls, value: object) -> Scale:
+        if isinstance(value, Scale):
+            return value
+        if isinstance(value, str):
+            try:
+                return cls.parse(value)
+            except InputError as error:
+                raise ValueError(str(error)) from None
+        if isinstance(value, Fraction) and value > 0:
+            return cls(value)
+        raise ValueError("A scale is a text such as 1:2.")
 
 
-def format_scale(scale: Fraction) -> str:
-    """The scale as ISO 5455 writes it: ``1:2``, ``2:1``; a ratio of other integers as it is, ``5:2``."""
-    return f"{scale.numerator}:{scale.denominator}"
+FULL_SIZE = Scale(1)
+"""1:1, as large as life."""
+
+PREFERRED_SCALES: tuple[Scale, ...] = tuple(
+    [Scale(n) for n in (50, 20, 10, 5, 2, 1)]
+    + [Scale(1, n) for n in (2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000)]
+)
+"""The scales that ISO 5455 prefers, largest first."""
 
 
-def largest_preferred(limit: Fraction | float) -> Fraction:
+def largest_preferred(limit: Fraction | float) -> Scale:
     """The largest scale of ISO 5455 that is at most *limit*.
 
     :raises InputError: when even the smallest is larger than the limit.
@@ -112,13 +159,13 @@ def largest_preferred(limit: Fraction | float) -> Fraction:
     raise InputError("No scale of ISO 5455 is small enough: take a larger sheet, or type a scale of your own.")
 
 
-def ratio_near(value: float) -> Fraction:
+def ratio_near(value: float) -> Scale:
     """A scale of ISO 5455 within a millionth of a value, else a ratio of whole numbers, else the value itself."""
     for scale in PREFERRED_SCALES:
         if abs(value / float(scale) - 1) < 1e-6:
             return scale
     near = Fraction(value).limit_denominator(100_000) if value < 1 else 1 / Fraction(1 / value).limit_denominator(100_000)
-    return near if near > 0 else Fraction(value).limit_denominator(10**9)
+    return Scale(near if near > 0 else Fraction(value).limit_denominator(10**9))
 
 
 def format_mm(value: float, digits: int = 3) -> str:

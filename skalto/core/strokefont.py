@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from HersheyFonts import HersheyFonts
 
-from skalto.core.artwork import Array
+from skalto.core.geometry import Array
 
 SETS = ("rowmans", "rowmand", "rowmant", "timesi", "gothicger", "scripts", "greeks")
 """The sets that are asked for: simplex, duplex and triplex roman, italic, black letter, script, Greek."""

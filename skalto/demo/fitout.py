@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from skalto.core.applying import apply
-from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.edits import DuplicateSheet
 from skalto.core.job import JobDocument, SourceRef
+from skalto.core.quantities import Scale
 from skalto.core.sheets.annotations import Note
 from skalto.core.sheets.excerpting import LOOK, UP, middle_of
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.demo.workshop import REGIONS, SPACING
 from skalto.services.studio import Studio, short_id
 
@@ -20,11 +21,11 @@ PLACE = (210.0, 172.0)
 def ground_sheet(source: str, hidden: frozenset[str]) -> SheetSpec:
     """The ground floor at 1:50 on A3."""
     view = ViewSpec(
-        id=short_id(), source=source, name="ground floor", look=LOOK, up=UP, scale="1:50", anchor=middle_of(REGIONS[0]),
+        id=short_id(), source=source, name="ground floor", look=LOOK, up=UP, scale=Scale(1, 50), anchor=middle_of(REGIONS[0]),
         place=PLACE, centres=False, excerpt=Excerpt(region=REGIONS[0], off=hidden),
     )  # fmt: skip
     return SheetSpec(
-        id=short_id(), name="Ground floor", format="A3", scale="1:50", views=(view,),
+        id=short_id(), name="Ground floor", format="A3", scale=Scale(1, 50), views=(view,),
         title={"number": "VE-201", "type": "Fit-out plan", "revision": "A"},
         notes=(Note(id=short_id(), text="Doors and benches as built.\nCheck sizes on site.", place=(30, 45), height=3.5),),
     )  # fmt: skip

@@ -6,12 +6,12 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from skalto.core.artwork import Array, EdgeClass
+from skalto.core.artwork import EdgeClass
+from skalto.core.geometry import Array
 from skalto.core.job import JobDocument, SourceRef
-from skalto.core.models.model import ModelTree
-from skalto.core.models.parts import PartFacts, items, uncut_by_custom
 from skalto.core.packs import Pack
 from skalto.core.paper import FrameStyle, Orientation
+from skalto.core.quantities import Scale
 from skalto.core.scene.choices import Grouping, SceneChoices
 from skalto.core.scene.views import Cut, PreparedView, RenderMode, standard_views
 from skalto.core.sheets import families
@@ -21,6 +21,8 @@ from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.fielding import bare_sheet, field_for
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import Arrangement, Furniture, SheetSpec, ViewSpec
+from skalto.core.sources.models.model import ModelTree
+from skalto.core.sources.models.parts import PartFacts, items, uncut_by_custom
 from skalto.core.viewpoint import STANDARD
 from skalto.demo import parts as p
 from skalto.demo.fitout import NAME as PLAN_NAME
@@ -86,7 +88,7 @@ class _Sheets:
         return next(leaf.path for leaf in self._tree.leaves() if leaf.path.endswith(f"/{name}"))
 
     def view(
-        self, viewpoint: str, scale: str, place: tuple[float, float], only: str = "", classes: tuple[EdgeClass, ...] = _SEEN,
+        self, viewpoint: str, scale: Scale, place: tuple[float, float], only: str = "", classes: tuple[EdgeClass, ...] = _SEEN,
         **more: object,
     ) -> ViewSpec:  # fmt: skip
         """A view of all, or of the component whose path ends in *only*, whose middle comes to *place*."""
@@ -127,9 +129,9 @@ class _Sheets:
 
     def assembly(self) -> SheetSpec:
         """Front, left and top, a section through the middle, the press shaded, parts list and balloons: A1, 1:2."""
-        front = self.view("front", "1:2", (170, 420), dimensions=overall_dimensions_of("front"))
+        front = self.view("front", Scale(1, 2), (170, 420), dimensions=overall_dimensions_of("front"))
         sheet = SheetSpec(
-            id=short_id(), name="Press, assembly", format="A1", scale="1:2", views=(front,),
+            id=short_id(), name="Press, assembly", format="A1", scale=Scale(1, 2), views=(front,),
             furniture=frozenset({Furniture.CENTRING, Furniture.GRID, Furniture.TITLE, Furniture.RULE}),
             title={"number": "EB-100", "type": "Assembly drawing", "revision": "A"},
         )  # fmt: skip
@@ -144,7 +146,7 @@ class _Sheets:
         sheet = sheet.with_views((*sheet.views, section))
         shaded = self._pulled(sheet, front, (front.place[0] + 480, front.place[1] - 40), shaded=True)
         pictorial = shaded.views[-1].model_copy(update={"name": "iso", "look": STANDARD["iso"].look, "up": STANDARD["iso"].up})
-        free = {"parent": None, "pulled": None, "place": (470.0, 180.0), "own": frozenset({"scale"}), "scale": "1:2"}
+        free = {"parent": None, "pulled": None, "place": (470.0, 180.0), "own": frozenset({"scale"}), "scale": Scale(1, 2)}
         pictorial = pictorial.model_copy(update=free)
         x, y = (STANDARD["iso"].axes()[:2] @ self.middle(pictorial)).tolist()
         sheet = shaded.with_views((*shaded.views[:-1], pictorial.model_copy(update={"anchor": (x, y)})))
@@ -153,7 +155,7 @@ class _Sheets:
     def cheek(self) -> SheetSpec:
         """A cheek at 1:1 with its dimensions, on A2."""
         only = "Cheek, left"
-        view = self.view("left", "1:1", (185, 220), only, _ALL)
+        view = self.view("left", Scale(1, 1), (185, 220), only, _ALL)
         dimensions = (
             *overall_dimensions(view),
             Dimension(id=short_id(), kind=DimensionKind.DIAMETER, first=self.circle(only, (0, p.LOWER_AXIS), p.BORE / 2),
@@ -176,16 +178,16 @@ class _Sheets:
         sheet = self._pulled(sheet, view, (345, 220), dimensions=overall_dimensions(view)[:1], axes=True)
         detail = Detail(letter="A", centre=(-85.0, 18.0), radius=24.0)
         return sheet.with_views(
-            (*sheet.views, families.detail_view(sheet, view, short_id(), detail, "2:1", (445.0, 260.0)))
+            (*sheet.views, families.detail_view(sheet, view, short_id(), detail, Scale(2, 1), (445.0, 260.0)))
         )  # fmt: skip
 
     def tray(self) -> SheetSpec:
         """The ink tray in third-angle arrangement on an inch format."""
         only = "Ink tray"
-        front = self.view("front", "1:2", (120, 130), only, _ALL, dimensions=overall_dimensions_of("tray"))
+        front = self.view("front", Scale(1, 2), (120, 130), only, _ALL, dimensions=overall_dimensions_of("tray"))
         sheet = SheetSpec(
             id=short_id(), name="Ink tray", format="ANSI-B", frame=FrameStyle.ASME, arrangement=Arrangement.THIRD,
-            scale="1:2", views=(front,), title={"number": "EB-114", "type": "Part drawing"},
+            scale=Scale(1, 2), views=(front,), title={"number": "EB-114", "type": "Part drawing"},
         )  # fmt: skip
         sheet = self._pulled(sheet, front, (120, 205))
         sheet = self._pulled(
@@ -196,7 +198,10 @@ class _Sheets:
 
     def cutting(self) -> SheetSpec:
         """Both cheeks and nothing else, for the cutter, on a plate blank."""
-        views = (self.view("left", "1:1", (160, 200), "Cheek, left"), self.view("left", "1:1", (440, 200), "Cheek, right"))
+        views = (
+            self.view("left", Scale(1, 1), (160, 200), "Cheek, left"),
+            self.view("left", Scale(1, 1), (440, 200), "Cheek, right"),
+        )
         return SheetSpec(
             id=short_id(), name="Cutting", format="600x400mm", orientation=Orientation.LANDSCAPE, frame=FrameStyle.NONE,
             clean=True, views=views, pens="hairline", recipe="cutter",
@@ -220,13 +225,13 @@ class _Sheets:
 
     def review(self) -> SheetSpec:
         """Two views at 1:5, and beside them the press itself, to turn and cut."""
-        front = self.view("front", "1:5", (88, 218), dimensions=overall_dimensions_of("review"))
+        front = self.view("front", Scale(1, 5), (88, 218), dimensions=overall_dimensions_of("review"))
         field = FieldSpec(
             id=short_id(), source=self._source, name="Ebba press", place=(165.0, 75.0), size=(240.0, 200.0),
             views=self._prepared(),
         )  # fmt: skip
         sheet = SheetSpec(
-            id=short_id(), name="Review", format="A3", scale="1:5", views=(front,), fields=(field,),
+            id=short_id(), name="Review", format="A3", scale=Scale(1, 5), views=(front,), fields=(field,),
             title={"number": "EB-100", "type": "For review", "revision": "A"},
             notes=(Note(id=short_id(), text="Click the press to turn it.", place=(165, 66)),),
         )  # fmt: skip

@@ -19,7 +19,7 @@ from OCP.gp import gp_Ax1, gp_Ax2, gp_Dir, gp_Pnt, gp_Trsf, gp_Vec
 from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 from OCP.TopAbs import TopAbs_SOLID
 
-from skalto.core.models.kernel import sub_shapes
+from skalto.core.sources.models.kernel import sub_shapes
 
 Corner = tuple[float, float] | tuple[float, float, float]
 """A corner of an outline: x, y and, where it is rounded, the radius."""

@@ -8,15 +8,15 @@ from datetime import date
 
 from pydantic import BaseModel, ConfigDict
 
-from skalto.core.drawings.drawing import DrawingFacts
 from skalto.core.job import JobDocument
-from skalto.core.models.features import unpack
-from skalto.core.models.model import ModelTree
-from skalto.core.models.parts import PartFacts
 from skalto.core.pens import DEFAULT, PenSet
 from skalto.core.sheets.compose import SheetContext
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.title import TitleContext
+from skalto.core.sources.drawings.drawing import DrawingFacts
+from skalto.core.sources.models.features import unpack
+from skalto.core.sources.models.model import ModelTree
+from skalto.core.sources.models.parts import PartFacts
 from skalto.services import keys
 from skalto.store.blobs import Blobs
 

@@ -4,30 +4,30 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
-from fractions import Fraction
 from typing import Literal
 
 import numpy as np
 
 from skalto.core.errors import InputError, NotThere
+from skalto.core.geometry import Box
 from skalto.core.job import JobDocument, SourceRef
-from skalto.core.models.model import covered
-from skalto.core.models.parts import Item, items, uncut_by_custom
 from skalto.core.output.picture import Picture, to_picture
 from skalto.core.pens import Pens
-from skalto.core.quantities import format_scale, parse_scale
+from skalto.core.quantities import Scale
 from skalto.core.sheets import families
 from skalto.core.sheets.annotating import Written, note_box, write
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, Point, Ref, Section, refuse_short
 from skalto.core.sheets.arranging import offered_scales, room_for_views
 from skalto.core.sheets.balloons import RADIUS as BALLOON
-from skalto.core.sheets.compose import Box, Page, ViewLines, compose, frame_of, place_view, seen_of
+from skalto.core.sheets.compose import Page, ViewLines, compose, frame_of, place_view, seen_of
 from skalto.core.sheets.measuring import Frame, measure
 from skalto.core.sheets.picking import Pickable, pickable
 from skalto.core.sheets.placing import choose, shifted
 from skalto.core.sheets.reformatting import fitted
 from skalto.core.sheets.revising import RevisionReport, revised
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sources.models.model import covered
+from skalto.core.sources.models.parts import Item, items, uncut_by_custom
 from skalto.services import keys
 from skalto.services.lines import shade_spec, unpack_lines
 from skalto.services.studio import Studio, anew, short_id
@@ -196,8 +196,8 @@ class Desk:
             centre=(round(x, 3), round(y, 3)),
             radius=round(radius / frame.by.scale, 3),
         )
-        scale = format_scale(_enlarged(parent))
-        size = 2 * detail.radius * float(parse_scale(scale))
+        scale = _enlarged(parent)
+        size = 2 * detail.radius * float(scale)
         place = self._free_spot(sheet, size)
         return self._add(job_id, sheet, families.detail_view(sheet, parent, short_id(), detail, scale, place))
 
@@ -395,11 +395,11 @@ def overall_dimensions(view: ViewSpec) -> tuple[Dimension, ...]:
     )
 
 
-def _enlarged(parent: ViewSpec) -> Fraction:
+def _enlarged(parent: ViewSpec) -> Scale:
     from skalto.core.quantities import PREFERRED_SCALES
 
-    larger = [s for s in PREFERRED_SCALES if s >= parent.ratio * 2]
-    return min(larger) if larger else parent.ratio * 2
+    larger = [s for s in PREFERRED_SCALES if s >= parent.scale * 2]
+    return min(larger) if larger else Scale(parent.scale * 2)
 
 
 def _alignment(boxes: dict[str, Box], how: Alignment) -> dict[str, Point]:

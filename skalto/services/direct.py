@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import sys
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import date
@@ -14,28 +14,30 @@ from typing import Any
 
 from skalto.core.artwork import EdgeClass
 from skalto.core.checks.verdict import Report
-from skalto.core.drawings.reading import read_drawing
 from skalto.core.errors import InputError
+from skalto.core.geometry import Box
 from skalto.core.job import JobDocument
-from skalto.core.models.features import part_edges
-from skalto.core.models.model import Model, hidden_by_patterns
-from skalto.core.models.parts import items
-from skalto.core.models.reading import read_model
 from skalto.core.packs import disagreements, file_names
 from skalto.core.paper import FrameStyle, Orientation
+from skalto.core.progress import Progress
 from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.view import ProjectionSpec, tolerance_for
-from skalto.core.quantities import format_scale, parse_scale
+from skalto.core.quantities import Scale
 from skalto.core.recipes import OWN, PLAIN, against_joining, shared_recipe
 from skalto.core.scene.choices import SceneSpec
 from skalto.core.scene.solid import Solid
 from skalto.core.sheets.annotations import PartsList
 from skalto.core.sheets.arranging import GAP, Layout, choose_format, refuse_unfit, room_for_views
-from skalto.core.sheets.compose import Box, SheetContext, ViewLines, compose
+from skalto.core.sheets.compose import SheetContext, ViewLines, compose
 from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.laying import family_cells, overall_sizes
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import Arrangement, SheetSpec, ViewSpec
+from skalto.core.sources.drawings.reading import read_drawing
+from skalto.core.sources.models.features import part_edges
+from skalto.core.sources.models.model import Model, hidden_by_patterns
+from skalto.core.sources.models.parts import items
+from skalto.core.sources.models.reading import read_model
 from skalto.core.viewpoint import Viewpoint, parse_viewpoint
 from skalto.services.context import ContextSpec
 from skalto.services.jobfile import JobFile, read_job_file
@@ -48,7 +50,6 @@ from skalto.services.tasks import drawn_excerpt, facts_of_drawing, watched_model
 from skalto.services.writing import write_and_check, write_for, write_joined
 from skalto.settings import environment_settings
 
-ReportProgress = Callable[[float, str], None]
 DIMENSION_ROOM = 22.0
 """What overall sizes take below and at the left of views, mm."""
 ONLY_PDF = "A 3D model goes into a PDF alone: name a file that ends in .pdf, or use skalto u3d."
@@ -72,19 +73,19 @@ def quiet() -> Iterator[None]:
         os.close(nowhere)
 
 
-def read_file(path: Path, report: ReportProgress, name: str = "") -> Model:
+def read_file(path: Path, report: Progress, name: str = "") -> Model:
     """A model file; *name* is what it is read under where the file is called otherwise."""
     return read_model(path, name or path.name, report, environment_settings().size_limit)
 
 
-def tree_of(path: str, report: ReportProgress) -> dict[str, Any]:
+def tree_of(path: str, report: Progress) -> dict[str, Any]:
     """The component tree of a model file, as ``skalto tree --json`` prints it. :raises InputError: for a bad file."""
     with quiet():
         model = read_file(Path(path), report)
     return model.tree.report()
 
 
-def check_file(path: str, recipe: str, password: str, report: ReportProgress) -> dict[str, Any]:
+def check_file(path: str, recipe: str, password: str, report: Progress) -> dict[str, Any]:
     """Measure a finished PDF, and hold it against a recipe by its name or file, '' for none.
 
     :returns: the report as plain data and as JSON, and whether it holds. :raises InputError: for a bad file or recipe.
@@ -140,7 +141,7 @@ def _inset(box: Box, left: float, bottom: float, right: float, top: float) -> Bo
     return box[0] + left, box[1] + bottom, box[2] - right, box[3] - top
 
 
-def export_file(path: str, out: str, options: dict[str, Any], report: ReportProgress) -> dict[str, Any]:
+def export_file(path: str, out: str, options: dict[str, Any], report: Progress) -> dict[str, Any]:
     """Read a model, lay its views on one sheet, write the PDF, measure it; the report as plain data.
 
     :raises InputError: for a bad file or option, and when the views do not fit and *force* is off.
@@ -149,7 +150,7 @@ def export_file(path: str, out: str, options: dict[str, Any], report: ReportProg
     viewpoints, classes = _viewpoints(chosen.views), _classes(chosen.lines)
     title, margins = title_of(chosen.title), margins_of(chosen.margin)
     chosen.refuse_for_models()
-    fixed = None if chosen.scale.strip().lower() == "largest" else parse_scale(chosen.scale or "1:1")
+    fixed = None if chosen.scale.strip().lower() == "largest" else Scale.parse(chosen.scale or "1:1")
     if chosen.arrangement not in ("", "first", "third"):
         raise InputError(f"“{chosen.arrangement}” is not an arrangement: write first or third.")
     if chosen.dims not in ("overall", "none"):
@@ -204,7 +205,7 @@ def export_file(path: str, out: str, options: dict[str, Any], report: ReportProg
         views = tuple(
             ViewSpec(
                 id=str(number), source="0", name=viewpoint.name, look=viewpoint.look, up=viewpoint.up,
-                scale=format_scale(scale), anchor=((box[0] + box[2]) / 2, (box[1] + box[3]) / 2), place=place,
+                scale=scale, anchor=((box[0] + box[2]) / 2, (box[1] + box[3]) / 2), place=place,
                 hidden=hidden, classes=classes, dimensions=dimensions[number],
                 centres=chosen.frame is not FrameStyle.NONE or chosen.dims != "none",
             )
@@ -213,7 +214,7 @@ def export_file(path: str, out: str, options: dict[str, Any], report: ReportProg
         if chosen.frame is FrameStyle.NONE and chosen.dims == "none" and not chosen.parts_list:
             # nothing was asked for but the part
             sheet = sheet.model_copy(update={"clean": True})
-        sheet = sheet.model_copy(update={"views": views, "fields": fields, "scale": format_scale(scale)})
+        sheet = sheet.model_copy(update={"views": views, "fields": fields, "scale": scale})
         by_id = {view.id: own for view, own in zip(views, lines, strict=True)}
         facts = {"0": SourceFacts(model.tree, part_edges(model))}
         context = ContextSpec(job_name="", today=date.today()).with_facts(facts)
@@ -228,7 +229,7 @@ def export_file(path: str, out: str, options: dict[str, Any], report: ReportProg
         if not any(t.message.rstrip(".") in message for message in known)
     ] + [f"warning: {sentence}" for sentence in model.tree.lost]
     return checked.model_dump(mode="json") | {
-        "holds": checked.holds, "scale": format_scale(scale), "format": paper.name, "told": told,
+        "holds": checked.holds, "scale": str(scale), "format": paper.name, "told": told,
     }  # fmt: skip
 
 
@@ -253,7 +254,7 @@ class _Loaded:
         return sheet, spec.with_facts(self.facts)
 
 
-def _loaded(path: Path, sheets: Sequence[SheetSpec], file: JobFile, report: ReportProgress) -> _Loaded:
+def _loaded(path: Path, sheets: Sequence[SheetSpec], file: JobFile, report: Progress) -> _Loaded:
     """Read what some sheets need. :raises InputError: for a source that is missing or has changed."""
     job = file.document
     found = file.found(path)
@@ -294,7 +295,7 @@ def _solids(sheets: Sequence[SheetSpec], models: dict[str, Model], job: JobDocum
     return found
 
 
-def export_job(path: str, out: str, output: dict[str, Any], report: ReportProgress) -> dict[str, Any]:
+def export_job(path: str, out: str, output: dict[str, Any], report: Progress) -> dict[str, Any]:
     """All sheets of a job file, in order, as one file, measured; the report as plain data.
 
     :raises InputError: for a bad job file or option, a source that is missing or has changed, and a job without a sheet.
@@ -342,7 +343,7 @@ def _told(loaded: _Loaded, pages: Sequence[tuple[SheetSpec, SheetContext]], chec
     return lines
 
 
-def send_pack(path: str, pack: str, out: str, output: dict[str, Any], report: ReportProgress) -> dict[str, Any]:
+def send_pack(path: str, pack: str, out: str, output: dict[str, Any], report: Progress) -> dict[str, Any]:
     """The sheets of a pack of a job file: one PDF where *out* ends so, else the pack's files in that folder; what was written
     and measured as plain data.
 

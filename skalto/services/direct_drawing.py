@@ -2,23 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from datetime import date
 from fnmatch import fnmatchcase
-from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
-from skalto.core.drawings.drawing import UNITS, Box, DrawingFacts, SpaceFacts
-from skalto.core.drawings.excerpt import Excerpt
-from skalto.core.drawings.reading import read_drawing
 from skalto.core.errors import InputError
+from skalto.core.geometry import Box
 from skalto.core.job import JobDocument
 from skalto.core.paper import FrameStyle, Orientation
-from skalto.core.quantities import format_scale, parse_length, parse_scale
+from skalto.core.progress import Progress
+from skalto.core.quantities import Scale, parse_length
 from skalto.core.sheets.arranging import Layout, choose_format, refuse_unfit, room_for_views
 from skalto.core.sheets.excerpting import LOOK, UP, default_format, middle_of, natural_scale, page_sheet, region_of, shifted
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sources.drawings.drawing import UNITS, DrawingFacts, SpaceFacts
+from skalto.core.sources.drawings.excerpt import Excerpt
+from skalto.core.sources.drawings.reading import read_drawing
 from skalto.services.context import ContextSpec
 from skalto.services.drawings import unit_of
 from skalto.services.options import ExportOptions, margins_of, title_of
@@ -27,12 +27,11 @@ from skalto.services.tasks import drawn_excerpt, facts_of_drawing
 from skalto.services.writing import write_for
 from skalto.settings import environment_settings
 
-ReportProgress = Callable[[float, str], None]
 WRITTEN_UNITS = {**UNITS, "pt": 25.4 / 72, "px": 25.4 / 96}
 """Units that a file without one may be said to be in, mm."""
 
 
-def layers_of(path: str, report: ReportProgress) -> list[dict[str, Any]]:
+def layers_of(path: str, report: Progress) -> list[dict[str, Any]]:
     """The layers of a drawing, as ``skalto layers --json`` prints them. :raises InputError: for a bad file."""
     drawing = read_drawing(Path(path), Path(path).name, report, environment_settings().size_limit)
     return [
@@ -114,7 +113,7 @@ def _region(text: str, space: SpaceFacts, unit: float, origin: tuple[float, floa
     return min(x0, x1), min(y0, y1), max(x0, x1), max(y0, y1)
 
 
-def export_drawing(path: str, out: str, options: dict[str, Any], report: ReportProgress) -> dict[str, Any]:
+def export_drawing(path: str, out: str, options: dict[str, Any], report: Progress) -> dict[str, Any]:
     """Read a drawing, put an excerpt of it on a sheet, write the file, measure it; the report as plain data.
 
     :raises InputError: for a bad file or option, and when the excerpt does not fit and *force* is off.
@@ -153,7 +152,7 @@ def export_drawing(path: str, out: str, options: dict[str, Any], report: ReportP
     told += [f"info: {line}" for line in facts.notes("page-placed" in codes and "page-strokes" not in codes)]
     return checked.model_dump(mode="json") | {
         "holds": checked.holds,
-        "scale": sheet.scale,
+        "scale": str(sheet.scale),
         "format": sheet.paper().name,
         "told": told,
     }
@@ -172,7 +171,7 @@ def _sheet(
     """A sheet with one excerpt in the middle of it."""
     excerpt = Excerpt(space=space.name, unit=unit, region=_region(chosen.region, space, unit, facts.origin), off=off)
     box = region_of(excerpt, facts)
-    fixed = None if chosen.scale.strip().lower() == "largest" else parse_scale(chosen.scale or "1:1")
+    fixed = None if chosen.scale.strip().lower() == "largest" else Scale.parse(chosen.scale or "1:1")
     drawn = natural_scale(facts, excerpt)
     if not chosen.scale and drawn is not None:
         # a page that says its scale comes at it
@@ -188,12 +187,12 @@ def _sheet(
     )  # fmt: skip
     within = room_for_views(sheet)
     room = (within[2] - within[0], within[3] - within[1])
-    scale: Fraction = fixed or layout.largest_scale(room)
+    scale = fixed or layout.largest_scale(room)
     if not chosen.force:
         where = f"the sheet {paper.name}" if chosen.frame is FrameStyle.NONE else f"the frame of the sheet {paper.name}"
         refuse_unfit(layout.size(scale), room, where)
     view = ViewSpec(
-        id="0", source="0", name=space.label, look=LOOK, up=UP, scale=format_scale(scale), anchor=middle_of(box),
+        id="0", source="0", name=space.label, look=LOOK, up=UP, scale=scale, anchor=middle_of(box),
         place=((within[0] + within[2]) / 2, (within[1] + within[3]) / 2), centres=False, excerpt=excerpt,
     )  # fmt: skip
-    return sheet.model_copy(update={"views": (view,), "scale": format_scale(scale)})
+    return sheet.model_copy(update={"views": (view,), "scale": scale})

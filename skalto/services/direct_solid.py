@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 from typing import Any
@@ -10,17 +9,18 @@ from typing import Any
 from skalto.core.checks.solids import fields_of_pdf
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
-from skalto.core.models.model import hidden_by_patterns
 from skalto.core.output.glb import write_glb
 from skalto.core.output.review import pack_review, plain_view
 from skalto.core.output.u3d.reader import read_u3d
 from skalto.core.output.webpage import viewer_files, write_page
 from skalto.core.paper import Orientation
+from skalto.core.progress import Progress
 from skalto.core.scene.choices import SceneSpec
 from skalto.core.scene.inspecting import described_scene
 from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.fielding import bare_sheet, field_for
 from skalto.core.sheets.referring import SourceFacts
+from skalto.core.sources.models.model import hidden_by_patterns
 from skalto.services.context import ContextSpec
 from skalto.services.direct import ONLY_PDF, quiet, read_file, write_file
 from skalto.services.fields import KINDS
@@ -31,10 +31,8 @@ from skalto.services.solid_options import SolidOptions
 from skalto.services.writing import write_for
 from skalto.settings import environment_settings
 
-ReportProgress = Callable[[float, str], None]
 
-
-def export_page(path: str, out: str, options: dict[str, Any], report: ReportProgress) -> dict[str, Any]:
+def export_page(path: str, out: str, options: dict[str, Any], report: Progress) -> dict[str, Any]:
     """A page that is nothing but a model, in 3D, as PDF, measured. :raises InputError: for a bad file or option."""
     chosen = ExportOptions.model_validate(options)
     chosen.refuse_for_models()
@@ -60,7 +58,7 @@ def export_page(path: str, out: str, options: dict[str, Any], report: ReportProg
     return checked.model_dump(mode="json") | {"holds": checked.holds, "scale": "3D", "format": sheet.paper().name}
 
 
-def write_solid(path: str, out: str, options: dict[str, Any], report: ReportProgress) -> dict[str, Any]:
+def write_solid(path: str, out: str, options: dict[str, Any], report: Progress) -> dict[str, Any]:
     """A model, or the first 3D field of a PDF, as a file of its own: .u3d, .glb or .html; what went in as plain data.
 
     :raises InputError: for a bad file or option.
@@ -81,7 +79,7 @@ def write_solid(path: str, out: str, options: dict[str, Any], report: ReportProg
     return {"out": out, "bytes": len(data)}
 
 
-def _of_model(path: str, suffix: str, chosen: SolidOptions, viewer: Path, report: ReportProgress) -> bytes:
+def _of_model(path: str, suffix: str, chosen: SolidOptions, viewer: Path, report: Progress) -> bytes:
     model = read_file(Path(path), report)
     name = Path(path).stem[:60]
     choices = chosen.choices()
@@ -97,7 +95,7 @@ def _of_model(path: str, suffix: str, chosen: SolidOptions, viewer: Path, report
     return write_page(name, pack, *viewer_files(viewer))
 
 
-def inspect_solid(path: str, report: ReportProgress) -> list[dict[str, Any]]:
+def inspect_solid(path: str, report: Progress) -> list[dict[str, Any]]:
     """What the U3D file at *path*, or each 3D field of the PDF, holds: nodes, meshes, materials, views.
 
     :raises InputError: for a file that is damaged, or holds no 3D.

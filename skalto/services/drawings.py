@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 import math
-from fractions import Fraction
 
-from skalto.core.artwork import Array, Artwork
-from skalto.core.drawings.drawing import UNITS, Box, DrawingFacts
-from skalto.core.drawings.excerpt import Excerpt
-from skalto.core.drawings.retexting import Written, texts_of
-from skalto.core.drawings.snapping import snap_places
+from skalto.core.artwork import Artwork
 from skalto.core.edits import AddSheet, AddSheets, AddView, SetUnit
 from skalto.core.errors import InputError, NotThere
+from skalto.core.formats import stroke_format
+from skalto.core.geometry import Array, Box
 from skalto.core.job import SourceRef
-from skalto.core.quantities import PREFERRED_SCALES, format_scale, parse_scale
+from skalto.core.quantities import PREFERRED_SCALES, Scale
 from skalto.core.sheets.excerpting import first_sheet, new_excerpt, page_sheet, whole_page_sheet
 from skalto.core.sheets.sheet import ViewSpec
+from skalto.core.sources.drawings.drawing import UNITS, DrawingFacts
+from skalto.core.sources.drawings.excerpt import Excerpt
+from skalto.core.sources.drawings.retexting import Written, texts_of
+from skalto.core.sources.drawings.snapping import snap_places
 from skalto.jobs.queue import WorkState
 from skalto.services import keys
 from skalto.services.recipes import recipe_of
@@ -62,7 +63,7 @@ class Drawings:
             raise InputError("Pick two points apart, and type the length between them.")
         unit = length_mm / measured
         job = self.studio.edit(job_id, SetUnit(kind="set_unit", source=source, unit_mm=unit))
-        return job, format_scale(nearest_scale(unit)), unit
+        return job, str(nearest_scale(unit)), unit
 
     def picture(self, source: str, space: str, again: bool = False) -> bytes | Awaited:
         """One picture of the file, all layers, in its own units; or the work that makes it."""
@@ -196,7 +197,7 @@ class Drawings:
         for page in pages:
             if facts.kind == "pdf":
                 # a page that says no scale is as large as it is
-                scale = float(1 / parse_scale(page.scale)) if page.scale else 1.0
+                scale = float(1 / Scale.parse(page.scale)) if page.scale else 1.0
                 sheets.append(whole_page_sheet(short_id(), source, page, ref.unit_mm or scale, hidden))
             else:
                 sheets.append(page_sheet(short_id(), source, facts, page, self.unit(ref), hidden))
@@ -218,8 +219,7 @@ class Drawings:
     # Artwork files
 
     def _artwork(self, job_id: int, sheet_id: str, view_id: str, suffix: str) -> tuple[str, dict[str, str]]:
-        if suffix not in ("dxf", "svg"):
-            raise InputError("Artwork is written as dxf or svg.")
+        wanted = stroke_format(suffix)
         job = store.get_job(job_id)
         sheet = job.document.sheet(sheet_id)
         if not sheet.views:
@@ -228,20 +228,20 @@ class Drawings:
             raise NotThere("This view is no longer on the sheet: choose another.")
         context = self.studio.context(job, sheet)
         recipe = recipe_of(sheet.recipe)
-        key = keys.artwork_key(sheet, view_id, suffix, context, recipe)
+        key = keys.artwork_key(sheet, view_id, wanted.suffix[1:], context, recipe)
         arguments = {
             "blobs": self.studio.settings.blob_url,
             "sheet": sheet.model_dump_json(),
             "context": context.model_dump_json(),
             "view": view_id,
-            "suffix": f".{suffix}",
+            "suffix": wanted.suffix,
             "recipe": recipe.model_dump_json(),
             "key": key,
         }
         return key, arguments
 
     def artwork(self, job_id: int, sheet_id: str, view_id: str, suffix: str) -> tuple[str, WorkState | None]:
-        """A sheet, or one view of it, as DXF or SVG: its key, and how far the work is; None once it is there.
+        """A sheet, or one view of it, in a format of strokes: its key, and how far the work is; None once it is there.
 
         :raises InputError: when there is nothing to write, or the writing failed.
         """
@@ -276,13 +276,13 @@ def unit_of(facts: DrawingFacts, space: str, said: float | None, name: str) -> f
     known = facts.space(space)
     if facts.kind == "dxf" and space:
         return known.unit
-    unit = said or (float(1 / parse_scale(known.scale)) if known.scale else facts.unit_mm)
+    unit = said or (float(1 / Scale.parse(known.scale)) if known.scale else facts.unit_mm)
     if unit is None:
         what = "its scale: pick two points and type the length between them" if facts.kind == "pdf" else "its unit: choose it"
         raise InputError(f"{name} does not say {what} on the Source stop first.")
     return unit
 
 
-def nearest_scale(unit: float) -> Fraction:
+def nearest_scale(unit: float) -> Scale:
     """The scale of ISO 5455 nearest to that of a drawing whose paper millimetre is *unit* mm."""
     return min(PREFERRED_SCALES, key=lambda scale: abs(math.log(float(scale) * unit)))

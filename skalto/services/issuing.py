@@ -22,7 +22,7 @@ from skalto.core.recipes import PLAIN, Recipe, against_joining, changed, shared_
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.services.proofing import Proofing, fields_of
 from skalto.services.recipes import all_recipes, recipe_of
-from skalto.services.sending import FilePlan, Progress, Sender, SendingPlan
+from skalto.services.sending import FilePlan, Sender, SendingPlan, SendingProgress
 from skalto.store import issues as store
 from skalto.store import jobs
 from skalto.store.blobs import content_hash
@@ -73,7 +73,7 @@ class IssueState:
     """An issue, and while it runs how far it is."""
 
     issue: StoredIssue
-    progress: Progress | None
+    progress: SendingProgress | None
 
 
 class Issuing:
@@ -83,7 +83,7 @@ class Issuing:
         self.proofing = proofing
         self.sender = Sender(proofing.studio.blobs, proofing.studio.queue)
         self._plans: dict[int, SendingPlan] = {}
-        self._progress: dict[int, Progress] = {}
+        self._progress: dict[int, SendingProgress] = {}
         self._advancing = threading.Lock()
 
     # Before
@@ -206,7 +206,7 @@ class Issuing:
                 self._plans.pop(next(iter(self._plans)))
         return self._plans[issue.id]
 
-    def advance(self, issue: StoredIssue) -> Progress:
+    def advance(self, issue: StoredIssue) -> SendingProgress:
         """Bring an issue as far forward as it can be now; note its end."""
         with self._advancing:
             plan = self.plan(issue)
@@ -234,7 +234,7 @@ class Issuing:
         count = "1 check fails" if len(wrong) == 1 else f"{len(wrong)} checks fail"
         return f"{count}. " + " ".join(wrong[:_TOLD]) + (" …" if len(wrong) > _TOLD else "")
 
-    def _finish(self, issue: StoredIssue, plan: SendingPlan, made: Progress) -> None:
+    def _finish(self, issue: StoredIssue, plan: SendingPlan, made: SendingProgress) -> None:
         files = [self._kept(issue, plan, n, key) for n, key in enumerate(made.files) if key]
         store.end_issue(issue.id, "done", issue.error, files)
         self._plans.pop(issue.id, None)

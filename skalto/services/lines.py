@@ -46,5 +46,5 @@ def shade_spec(view: ViewSpec, colours: Mapping[str, str]) -> ShadeSpec:
     """What decides a view's shaded picture, at its resolution on paper."""
     from skalto.core.projection.shading import ShadeSpec
 
-    dots = round(view.shade_dpi / 25.4 * float(view.ratio), 6)
+    dots = round(view.shade_dpi / 25.4 * float(view.scale), 6)
     return ShadeSpec(view=view.projection(), dots=dots, colours=dict(colours))

@@ -6,8 +6,9 @@ import uuid
 from dataclasses import dataclass
 
 from skalto.core.artwork import Artwork, Tags
+from skalto.core.colour import Colour
 from skalto.core.errors import NotThere
-from skalto.core.pens import SHIPPED, Colour, Pen, Pens, PenSet, Tally, pens_from_json
+from skalto.core.pens import SHIPPED, Pen, Pens, PenSet, Tally, pens_from_json
 from skalto.core.pens.picking import item_at
 from skalto.core.sheets.compose import Page
 from skalto.core.sheets.sheet import SheetSpec

@@ -7,22 +7,23 @@ from datetime import UTC, datetime
 
 import pypdfium2 as pdfium
 
-from skalto.core.drawings.drawing import DrawingFacts, SpaceFacts
 from skalto.core.errors import InputError
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
+from skalto.core.progress import Progress
 from skalto.core.sheets.compose import SheetContext, compose
 from skalto.core.sheets.excerpting import page_sheet
+from skalto.core.sources.drawings.drawing import DrawingFacts, SpaceFacts
 from skalto.services import keys
 from skalto.services.context import load_facts
-from skalto.services.tasks import ReportProgress, facts_of_drawing, project_lines
+from skalto.services.tasks import facts_of_drawing, project_lines
 from skalto.store.blobs import Blobs
 
 SIDE = 320
 """The longer side of a preview, pixels."""
 
 
-def draw_preview(blobs: str, source: str, space: str, report: ReportProgress) -> None:
+def draw_preview(blobs: str, source: str, space: str, report: Progress) -> None:
     """A page of a PDF, or one saved in a drawing, as a small picture. :raises InputError: when it has no size."""
     store = Blobs(blobs)
     facts = load_facts(store, source).drawing

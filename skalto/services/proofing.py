@@ -15,7 +15,7 @@ from skalto.core.sheets.sheet import SheetSpec
 from skalto.jobs.queue import WorkState
 from skalto.services import keys
 from skalto.services.recipes import recipe_of
-from skalto.services.sending import FilePlan, PagePlan, Progress, Sender, SendingPlan
+from skalto.services.sending import FilePlan, PagePlan, Sender, SendingPlan, SendingProgress
 from skalto.services.studio import Studio
 from skalto.store import jobs as store
 from skalto.store.jobs import StoredJob
@@ -176,7 +176,7 @@ class Proofing:
         title = words_of(recipe, fields | {"title": job.document.name}, job.document.name, "").title
         return SendingPlan(pages=pages, files=files, recipe=recipe, title=title, created=datetime.now(UTC))
 
-    def whole(self, job_id: int) -> tuple[str, Progress]:
+    def whole(self, job_id: int) -> tuple[str, SendingProgress]:
         """All sheets of a job that have a view, in order, as one PDF, each by its own recipe: its key, and how far.
 
         :raises InputError: for a job without such a sheet, and when the writing failed.

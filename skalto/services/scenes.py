@@ -11,10 +11,10 @@ import orjson
 
 from skalto.core.checks.solids import FoundSolid, fields_of_pdf
 from skalto.core.errors import InputError
-from skalto.core.models.model import Model
 from skalto.core.output.review import pack_review, plain_view
 from skalto.core.output.u3d.reader import read_u3d
 from skalto.core.output.u3d.writer import write_u3d
+from skalto.core.progress import Progress
 from skalto.core.projection.shading import unpack_picture
 from skalto.core.scene.building import build_scene, class_names, classes_of
 from skalto.core.scene.choices import SceneSpec
@@ -24,10 +24,11 @@ from skalto.core.scene.scene import Scene
 from skalto.core.scene.solid import Solid, draw_poster, make_solid
 from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.sheet import SheetSpec
+from skalto.core.sources.models.model import Model
 from skalto.services import keys
 from skalto.services.context import ContextSpec, load_tree
 from skalto.services.fields import spec_of
-from skalto.services.tasks import ReportProgress, kept_model
+from skalto.services.tasks import kept_model
 from skalto.store.blobs import Blobs
 
 _KEPT = 4
@@ -130,14 +131,14 @@ def load_poster(store: Blobs, field: FieldSpec, spec: SceneSpec) -> bytes:
         return png
 
 
-def make_poster(blobs: str, field: str, context: str, report: ReportProgress) -> None:
+def make_poster(blobs: str, field: str, context: str, report: Progress) -> None:
     """The poster of a field (FieldSpec as JSON) for the desk. :raises InputError: when nothing is left to show."""
     report(0.1, "Making the 3D model")
     own = FieldSpec.model_validate_json(field)
     load_poster(Blobs(blobs), own, spec_of(own, ContextSpec.model_validate_json(context)))
 
 
-def review_source(blobs: str, source: str, spec: str, name: str, key: str, report: ReportProgress) -> None:
+def review_source(blobs: str, source: str, spec: str, name: str, key: str, report: Progress) -> None:
     """A model (its SceneSpec as JSON) as the review viewer takes it, without views, under *key*.
 
     :raises InputError: when nothing is left to show.
@@ -151,7 +152,7 @@ def review_source(blobs: str, source: str, spec: str, name: str, key: str, repor
     store.put(f"{key}.json", orjson.dumps({"fields": [name]}))
 
 
-def review_file(blobs: str, file: str, key: str, report: ReportProgress) -> None:
+def review_file(blobs: str, file: str, key: str, report: Progress) -> None:
     """Every 3D field of a finished PDF (its blob's key), decoded from the file, as the viewer takes it, under *key*."""
     report(0.1, "Reading the 3D model out of the file")
     store = Blobs(blobs)
@@ -201,7 +202,7 @@ def scene_file(data: bytes, suffix: str, viewer: Path, number: int = 0) -> tuple
     return name, write_glb(read_u3d(solid.u3d))
 
 
-def write_scene_file(blobs: str, file: str, suffix: str, viewer: str, number: int, key: str, report: ReportProgress) -> None:
+def write_scene_file(blobs: str, file: str, suffix: str, viewer: str, number: int, key: str, report: Progress) -> None:
     """The same from a blob, under *key*."""
     report(0.2, "Writing the 3D model")
     store = Blobs(blobs)

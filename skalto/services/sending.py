@@ -12,11 +12,11 @@ from typing import Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
-from skalto.core.models.model import covered
 from skalto.core.output.pdf.metadata import Metadata, Passwords
 from skalto.core.recipes import Recipe, shared_recipe
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sources.models.model import covered
 from skalto.jobs.queue import Queue, WorkState
 from skalto.services import keys
 from skalto.services.context import ContextSpec, load_facts
@@ -84,7 +84,7 @@ class PageProgress:
 
 
 @dataclass(frozen=True)
-class Progress:
+class SendingProgress:
     """How far a sending is: every page, the keys of the files that are there, and why it cannot go on."""
 
     pages: tuple[PageProgress, ...]
@@ -242,7 +242,7 @@ class Sender:
             known = self.queue.submit(key, f"{_TASKS}:join_sheets", arguments)
         return None, known
 
-    def advance(self, plan: SendingPlan, passwords: Passwords | None = None) -> Progress:
+    def advance(self, plan: SendingPlan, passwords: Passwords | None = None) -> SendingProgress:
         """Bring a plan as far forward as it can be now, and tell how far it is."""
         pages = tuple(self.page(page, plan.recipe, plan.created) for page in plan.pages)
         error = next((f"{page.name}: {page.text}" for page in pages if page.state == "failed"), "")
@@ -257,7 +257,7 @@ class Sender:
             if work is not None and work.state == "failed":
                 error = error or f"{file.name}: {work.error}"
             cancelled = cancelled or (work is not None and work.state == "cancelled")
-        return Progress(pages, tuple(files), error, cancelled)
+        return SendingProgress(pages, tuple(files), error, cancelled)
 
     def keys_of(self, plan: SendingPlan) -> list[str]:
         """All pieces of work that a plan may have on their way."""

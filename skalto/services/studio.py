@@ -16,22 +16,22 @@ from typing import IO, NamedTuple, ParamSpec, TypeVar
 import numpy as np
 
 from skalto.core.applying import apply
-from skalto.core.artwork import Array, Artwork
-from skalto.core.drawings.drawing import DrawingFacts
-from skalto.core.drawings.reading import is_drawing
+from skalto.core.artwork import Artwork
+from skalto.core.artwork.crop_to_circle import clip_to_circle
 from skalto.core.edits import AddSheet, AddSource, AddView, Edit, describe
 from skalto.core.errors import InputError, Moved, NotThere
+from skalto.core.geometry import Array, Box
 from skalto.core.job import JobDocument, SourceRef
-from skalto.core.models.model import ModelTree, covered
-from skalto.core.models.reading import check_size, format_of
 from skalto.core.output.picture import to_picture
 from skalto.core.pens import DEFAULT, Pens, PenSet
-from skalto.core.projection.clip import clip_to_circle
 from skalto.core.sheets.arranging import new_view, shown_box, shown_extent
-from skalto.core.sheets.compose import Box
 from skalto.core.sheets.excerpting import region_of
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sources.drawings.drawing import DrawingFacts
+from skalto.core.sources.formats import is_drawing, model_format
+from skalto.core.sources.models.model import ModelTree, covered
+from skalto.core.sources.models.reading import check_size
 from skalto.core.viewpoint import Viewpoint
 from skalto.jobs.queue import Queue, WorkState
 from skalto.services import keys
@@ -186,7 +186,7 @@ class Studio:
         if replaces:
             job.document.source(replaces)
         if not is_drawing(name):
-            format_of(name)
+            model_format(name)
 
     def bring_in(self, job_id: int, name: str, file: Path, replaces: str = "") -> IncomingFile:
         """Take a file and start reading it; it joins the job when it has been read, in the place of the source *replaces*.
@@ -425,7 +425,7 @@ class Studio:
                 middle, size = shown_extent(facts.tree, view.projection().axes(), view.hidden)
         except KeyError:
             return None
-        scale = float(view.ratio)
+        scale = float(view.scale)
         centre = (middle - view.anchor) * scale + view.place
         half = size * scale / 2
         return float(centre[0] - half[0]), float(centre[1] - half[1]), float(centre[0] + half[0]), float(centre[1] + half[1])
@@ -446,7 +446,7 @@ class Studio:
         """The same, of a view that need not be on a sheet, as a pen set draws it."""
         spec = view.projection()
         key = keys.view_key(view.source, spec)
-        penned = keys.penned_key(view.source, spec, pens, float(view.ratio))
+        penned = keys.penned_key(view.source, spec, pens, float(view.scale))
         try:
             if view.detail is None:
                 return self.blobs.get(f"{penned}.json")
@@ -455,7 +455,7 @@ class Studio:
             pass
         if penned != key and self.blobs.exists(f"{key}.lines"):
             wish = {"source": view.source, "spec": spec.model_dump_json(), "pens": pens.model_dump_json()}
-            rest = {"blobs": self.settings.blob_url, "scale": float(view.ratio)}
+            rest = {"blobs": self.settings.blob_url, "scale": float(view.scale)}
             return Awaited(penned, self.queue.submit(penned, f"{_TASKS}:pen_picture", wish | rest))
         known = self.queue.state(key)
         if known is not None and known.state in ("failed", "cancelled") and not again:
@@ -471,7 +471,7 @@ class Studio:
         """A view's lines as a pen set draws them, of a detail what is in its circle, as JSON."""
         if view.detail is not None:
             artwork = clip_to_circle(artwork, view.detail.centre, view.detail.radius)
-        at_work = Pens(pens, float(view.ratio), self.facts(view.source).naming)
+        at_work = Pens(pens, float(view.scale), self.facts(view.source).naming)
         return to_picture(artwork, at_work).model_dump_json().encode()
 
     def _view(self, job_id: int, sheet_id: str, view_id: str) -> ViewSpec:

@@ -20,22 +20,14 @@ import orjson
 from skalto.core.artwork import Artwork
 from skalto.core.checks.joined import Measured, check_joined
 from skalto.core.checks.verdict import Report
-from skalto.core.drawings.drawing import Drawing, DrawingFacts
-from skalto.core.drawings.excerpt import Excerpt, excerpt_artwork
-from skalto.core.drawings.lengths import excerpt_lengths
-from skalto.core.drawings.original import page_alone
-from skalto.core.drawings.reading import is_drawing
 from skalto.core.errors import InputError
-from skalto.core.models.bundle import pack_shapes, unpack
-from skalto.core.models.features import pack as pack_edges
-from skalto.core.models.features import part_edges
-from skalto.core.models.model import Model, ModelTree
-from skalto.core.models.reading import read_model
+from skalto.core.formats import stroke_format
 from skalto.core.output.pdf.document import Written
 from skalto.core.output.pdf.joining import Part, join
 from skalto.core.output.pdf.metadata import Passwords
 from skalto.core.output.picture import to_picture
 from skalto.core.pens import Pens, PenSet
+from skalto.core.progress import Progress
 from skalto.core.projection.cutting import Shown
 from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.reference import reference_lengths
@@ -45,6 +37,16 @@ from skalto.core.recipes import Recipe
 from skalto.core.sheets.compose import ViewLines
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sources.drawings.drawing import Drawing, DrawingFacts
+from skalto.core.sources.drawings.excerpt import Excerpt, excerpt_artwork
+from skalto.core.sources.drawings.lengths import excerpt_lengths
+from skalto.core.sources.drawings.original import page_alone
+from skalto.core.sources.formats import is_drawing
+from skalto.core.sources.models.bundle import pack_shapes, unpack
+from skalto.core.sources.models.features import pack as pack_edges
+from skalto.core.sources.models.features import part_edges
+from skalto.core.sources.models.model import Model, ModelTree
+from skalto.core.sources.models.reading import read_model
 from skalto.services import keys
 from skalto.services.context import DRAWING, ContextSpec, load_facts, load_tree
 from skalto.services.lines import pack_lines, shade_spec, unpack_lines
@@ -55,7 +57,6 @@ from skalto.store.blobs import Blobs
 if TYPE_CHECKING:
     from skalto.core.projection.shading import ShadeSpec
 
-ReportProgress = Callable[[float, str], None]
 _LOOK_DPI = 100
 """The resolution of pictures that are only looked at."""
 _PATIENCE = 20.0
@@ -75,7 +76,7 @@ def _fetch(store: Blobs, source: str, name: str, path: Path) -> None:
         raise InputError(f"{name} is not kept here any more: bring it in again.") from None
 
 
-def read_source(blobs: str, source: str, name: str, limit: int, report: ReportProgress) -> None:
+def read_source(blobs: str, source: str, name: str, limit: int, report: Progress) -> None:
     """Read a file once: of a model its tree, its shapes, and a scene for the eye; of a drawing its artwork and its facts.
 
     :raises InputError: when the file cannot be used.
@@ -83,7 +84,7 @@ def read_source(blobs: str, source: str, name: str, limit: int, report: ReportPr
     if is_drawing(name):
         read_drawn(Blobs(blobs), source, name, limit, report)
         return
-    from skalto.core.models.tessellation import to_glb  # brings trimesh, which other work does without
+    from skalto.core.sources.models.tessellation import to_glb  # brings trimesh, which other work does without
 
     store = Blobs(blobs)
     with tempfile.TemporaryDirectory() as folder:
@@ -100,7 +101,7 @@ def read_source(blobs: str, source: str, name: str, limit: int, report: ReportPr
     store.put(keys.model_key(source, "tree.json"), tree.model_dump_json().encode())
 
 
-def unpack_archive(blobs: str, key: str, limit: int, report: ReportProgress) -> None:
+def unpack_archive(blobs: str, key: str, limit: int, report: Progress) -> None:
     """Take a saved job apart: its sources kept by themselves, the job beside the archive.
 
     :raises InputError: when it is no saved job, or one over the limits.
@@ -121,9 +122,9 @@ def unpack_archive(blobs: str, key: str, limit: int, report: ReportProgress) -> 
     store.put(f"{key}.json", job.model_dump_json().encode())
 
 
-def read_drawn(store: Blobs, source: str, name: str, limit: int, report: ReportProgress) -> None:
+def read_drawn(store: Blobs, source: str, name: str, limit: int, report: Progress) -> None:
     """Read a drawing once. :raises InputError: when the file cannot be used."""
-    from skalto.core.drawings.reading import read_drawing
+    from skalto.core.sources.drawings.reading import read_drawing
 
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / f"source{Path(name).suffix.lower()}"
@@ -202,7 +203,7 @@ def kept_model(store: Blobs, source: str) -> Model:
     return _models[source]
 
 
-def make_source_ready(blobs: str, source: str, report: ReportProgress) -> None:
+def make_source_ready(blobs: str, source: str, report: Progress) -> None:
     """Make what hidden lines need of a model before any view is asked for, once for all workers."""
     store = Blobs(blobs)
     key = keys.facets_key(source)
@@ -302,7 +303,7 @@ def _show_rough(store: Blobs, source: str, spec: ProjectionSpec) -> None:
         store.put(f"{key}.rough", rough_lines(model, shown, spec.axes()).to_bytes())
 
 
-def project_view(blobs: str, source: str, spec: str, report: ReportProgress) -> None:
+def project_view(blobs: str, source: str, spec: str, report: Progress) -> None:
     """Hidden-line removal for a view (*spec*: a ProjectionSpec as JSON).
 
     :raises InputError: when nothing is shown.
@@ -334,7 +335,7 @@ def watched(store: Blobs, source: str, spec: ProjectionSpec, lines: ViewLines) -
     return replace(lines, watch=found)
 
 
-def pen_picture(blobs: str, source: str, spec: str, pens: str, scale: float, report: ReportProgress) -> None:
+def pen_picture(blobs: str, source: str, spec: str, pens: str, scale: float, report: Progress) -> None:
     """A view's picture as a pen set (PenSet as JSON) draws it at a scale, from lines that are there."""
     report(0.1, "Taking up the pens")
     store, wanted = Blobs(blobs), ProjectionSpec.model_validate_json(spec)
@@ -360,7 +361,7 @@ def _shade(store: Blobs, source: str, spec: ShadeSpec) -> tuple[bytes, tuple[flo
     return png, placed.box
 
 
-def shade_view(blobs: str, source: str, spec: str, report: ReportProgress) -> None:
+def shade_view(blobs: str, source: str, spec: str, report: Progress) -> None:
     """The shaded picture of a view (*spec*: a ShadeSpec as JSON). :raises InputError: when nothing is shown."""
     from skalto.core.projection.shading import ShadeSpec
 
@@ -413,7 +414,7 @@ def original_page(store: Blobs, source: str, space: str) -> bytes | None:
     return made
 
 
-def _sheet_lines(store: Blobs, spec: SheetSpec, around: ContextSpec, report: ReportProgress) -> dict[str, ViewLines]:
+def _sheet_lines(store: Blobs, spec: SheetSpec, around: ContextSpec, report: Progress) -> dict[str, ViewLines]:
     """The lines of a sheet's views, made where they are not there, with the shaded pictures."""
     lines: dict[str, ViewLines] = {}
     for number, view in enumerate(spec.views):
@@ -428,20 +429,20 @@ def _sheet_lines(store: Blobs, spec: SheetSpec, around: ContextSpec, report: Rep
 
 
 def write_artwork(
-    blobs: str, sheet: str, context: str, view: str, suffix: str, recipe: str, key: str, report: ReportProgress
+    blobs: str, sheet: str, context: str, view: str, suffix: str, recipe: str, key: str, report: Progress
 ) -> None:
-    """A sheet (SheetSpec as JSON), or one view of it, as DXF or SVG under *key*, the check's report beside it."""
+    """A sheet (SheetSpec as JSON), or one view of it, in a format of strokes under *key*, the check's report beside it."""
     store = Blobs(blobs)
     spec, around = SheetSpec.model_validate_json(sheet), ContextSpec.model_validate_json(context)
     lines = _sheet_lines(store, spec, around, report)
     report(0.78, "Writing the file")
     built = around.built(store, (v.source for v in spec.views))
-    data, checked = write_one(spec, built, lines, suffix, view or None, Recipe.model_validate_json(recipe))
+    data, checked = write_one(spec, built, lines, stroke_format(suffix[1:]), view or None, Recipe.model_validate_json(recipe))
     store.put(f"{key}{suffix}", data)
     store.put(f"{key}.json", checked.model_dump_json().encode())
 
 
-def write_sheet(blobs: str, sheet: str, context: str, recipe: str, metadata: str, key: str, report: ReportProgress) -> None:
+def write_sheet(blobs: str, sheet: str, context: str, recipe: str, metadata: str, key: str, report: Progress) -> None:
     """A sheet (SheetSpec as JSON) with its context (ContextSpec) by a recipe (Recipe) as a finished PDF under *key*; beside it
     the check's report, the glyphs that it uses, and its twin where it has one."""
     store = Blobs(blobs)
@@ -481,7 +482,7 @@ def _part(store: Blobs, key: str, name: str) -> Part:
     return Part(data, glyphs, name)
 
 
-def join_sheets(blobs: str, parts: str, recipe: str, metadata: str, passwords: str, key: str, report: ReportProgress) -> None:
+def join_sheets(blobs: str, parts: str, recipe: str, metadata: str, passwords: str, key: str, report: Progress) -> None:
     """Finished sheets (a JSON list of keys and names), in order, as one PDF under *key*, the check's report beside it."""
     store, chosen = Blobs(blobs), Recipe.model_validate_json(recipe)
     rows = orjson.loads(parts)
@@ -495,7 +496,7 @@ def join_sheets(blobs: str, parts: str, recipe: str, metadata: str, passwords: s
     store.put(f"{key}.json", checked.model_dump_json().encode())
 
 
-def find_points(blobs: str, file: str, key: str, report: ReportProgress) -> None:
+def find_points(blobs: str, file: str, key: str, report: Progress) -> None:
     """What can be measured from in a finished file (its blob's key), as JSON under *key*."""
     from skalto.core.checks.snapping import snap_points
 
@@ -504,7 +505,7 @@ def find_points(blobs: str, file: str, key: str, report: ReportProgress) -> None
     store.put(f"{key}.json", snap_points(store.get(file)).model_dump_json().encode())
 
 
-def print_page(blobs: str, file: str, printer: str, key: str, report: ReportProgress) -> None:
+def print_page(blobs: str, file: str, printer: str, key: str, report: Progress) -> None:
     """A finished file on a stand-in printer (Printer as JSON): what came out as JSON, and its picture, under *key*."""
     from skalto.core.checks.printer import printed, printed_pdf
     from skalto.core.checks.printing import Printer
@@ -520,7 +521,7 @@ def print_page(blobs: str, file: str, printer: str, key: str, report: ReportProg
     store.put(f"{key}.json", found.model_dump_json().encode())
 
 
-def compare_pages(blobs: str, before: str, after: str, page: int, key: str, report: ReportProgress) -> None:
+def compare_pages(blobs: str, before: str, after: str, page: int, key: str, report: Progress) -> None:
     """A finished file over a page of an earlier one: the overlay, and the boxes of what differs, under *key*."""
     from skalto.core.checks.comparing import compare
 
@@ -531,7 +532,7 @@ def compare_pages(blobs: str, before: str, after: str, page: int, key: str, repo
     store.put(f"{key}.json", orjson.dumps({"gone": found.gone, "came": found.came}))
 
 
-def draw_tile(blobs: str, file: str, level: int, column: int, row: int, key: str, report: ReportProgress) -> None:
+def draw_tile(blobs: str, file: str, level: int, column: int, row: int, key: str, report: Progress) -> None:
     """A tile of a finished file's page, as PNG under *key*."""
     from skalto.core.output import tiles
 
@@ -540,7 +541,7 @@ def draw_tile(blobs: str, file: str, level: int, column: int, row: int, key: str
     store.put(f"{key}.json", b"{}")
 
 
-def draw_pictures(blobs: str, file: str, wish: str, key: str, report: ReportProgress) -> None:
+def draw_pictures(blobs: str, file: str, wish: str, key: str, report: Progress) -> None:
     """A finished file as a picture (PictureWish as JSON) under *key*; several pages as a zip of one a page, or as one TIFF."""
     import io
     import zipfile

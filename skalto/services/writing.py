@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
-from pathlib import Path
+from typing import assert_never
 
 from skalto.core.checks.places import sheet_checks
 from skalto.core.checks.report import check_pdf, finding_of
@@ -12,26 +12,23 @@ from skalto.core.checks.strokes import as_beziers, asked_of, redrawn_checks
 from skalto.core.checks.verdict import Check, Finding, Report
 from skalto.core.checks.watched import watch_checks
 from skalto.core.errors import InputError
+from skalto.core.formats import FORMATS, DocumentFormat, PixelFormat, StrokeFormat, output_format
 from skalto.core.output.flat import flat_page, flat_view
 from skalto.core.output.pdf.document import Written, written
 from skalto.core.output.pdf.metadata import Metadata, Passwords
-from skalto.core.output.pixels import SUFFIXES as PIXELS
 from skalto.core.output.pixels import PictureWish, draw_pages
+from skalto.core.progress import Progress
 from skalto.core.recipes import OWN, PLAIN, Recipe
 from skalto.core.scene.solid import Solid
 from skalto.core.sheets.compose import Page, SheetContext, ViewLines, compose
 from skalto.core.sheets.sheet import SheetSpec
-
-ReportProgress = Callable[[float, str], None]
-SUFFIXES = (".pdf", ".dxf", ".svg", *PIXELS)
-"""File name endings that can be written."""
 
 
 def write_and_check(
     sheets: Sequence[tuple[SheetSpec, SheetContext]],
     lines: Mapping[str, ViewLines],
     metadata: Metadata,
-    report: ReportProgress,
+    report: Progress,
     recipe: Recipe = PLAIN,
     passwords: Passwords | None = None,
     solids: Mapping[str, Solid] = {},
@@ -49,7 +46,7 @@ def write_joined(
     sheets: Sequence[tuple[SheetSpec, SheetContext]],
     lines: Mapping[str, ViewLines],
     metadata: Metadata,
-    report: ReportProgress,
+    report: Progress,
     recipes: Sequence[Recipe],
     solids: Mapping[str, Solid] = {},
 ) -> tuple[bytes, Report]:
@@ -86,33 +83,24 @@ def with_told(checked: Report, pages: Sequence[Page], lines: Mapping[str, ViewLi
 
 
 def write_flat(
-    page: Page, lines: Mapping[str, ViewLines], suffix: str, recipe: Recipe, view: str | None = None
+    page: Page, lines: Mapping[str, ViewLines], wanted: StrokeFormat, recipe: Recipe, view: str | None = None
 ) -> tuple[bytes, Report]:
-    """A page, or one view of it, as DXF or SVG, and what was measured in it. :raises InputError: for another kind."""
+    """A page, or one view of it, in a format of strokes, and what was measured in it."""
     from skalto.core.checks.flat import check_flat
 
     flat = flat_page(page, recipe) if view is None else flat_view(page, view, recipe)
-    if suffix == ".dxf":
-        from skalto.core.output.dxf import write_dxf
-
-        data = write_dxf(flat)
-    elif suffix == ".svg":
-        from skalto.core.output.svg import write_svg
-
-        data = write_svg(flat)
-    else:
-        raise InputError(f"{suffix} cannot be written: name a file that ends in {', '.join(SUFFIXES)}.")
-    checked = check_flat(data, suffix, flat, page, lines, recipe, view)
-    return data, _with(checked, redrawn_checks(_in_strokes(page, suffix, view), 1))
+    data = wanted.write(flat)
+    checked = check_flat(data, wanted.read_back(), flat, page, lines, recipe, view)
+    return data, _with(checked, redrawn_checks(_in_strokes(page, wanted.name, view), 1))
 
 
-def _in_strokes(page: Page, suffix: str, view: str | None) -> list[tuple[str, str, tuple[str, ...]]]:
+def _in_strokes(page: Page, name: str, view: str | None) -> list[tuple[str, str, tuple[str, ...]]]:
     """The pages of PDFs on a page that goes out in a format that has none, as :func:`redrawn_checks` wants them."""
     rows = []
     for own in page.views:
         facts = page.sources.get(own.spec.source)
         if own.original is not None and view in (None, own.spec.id) and facts is not None and facts.drawing is not None:
-            rows.append((own.spec.label, f"{suffix[1:].upper()} holds no pages", facts.drawing.beyond_strokes()))
+            rows.append((own.spec.label, f"{name} holds no pages", facts.drawing.beyond_strokes()))
     return rows
 
 
@@ -126,13 +114,13 @@ def write_one(
     sheet: SheetSpec,
     context: SheetContext,
     lines: Mapping[str, ViewLines],
-    suffix: str,
+    wanted: StrokeFormat,
     view: str | None = None,
     recipe: Recipe = PLAIN,
 ) -> tuple[bytes, Report]:
-    """A sheet, or one view of it, as DXF or SVG, and what was measured in it."""
+    """A sheet, or one view of it, in a format of strokes, and what was measured in it."""
     page = compose(sheet, lines, context)
-    data, checked = write_flat(page, lines, suffix, recipe, view)
+    data, checked = write_flat(page, lines, wanted, recipe, view)
     shown = page if view is None else replace(page, views=tuple(v for v in page.views if v.spec.id == view), told=())
     return data, with_told(checked, [shown], lines, recipe)
 
@@ -142,7 +130,7 @@ def write_for(
     sheets: Sequence[tuple[SheetSpec, SheetContext]],
     lines: Mapping[str, ViewLines],
     metadata: Metadata,
-    report: ReportProgress,
+    report: Progress,
     recipe: Recipe = PLAIN,
     solids: Mapping[str, Solid] = {},
 ) -> tuple[bytes, Report]:
@@ -150,16 +138,18 @@ def write_for(
 
     :raises InputError: for several sheets in a file that holds one.
     """
-    suffix = Path(out).suffix.lower()
-    if suffix == ".pdf":
-        made, checked = write_and_check(sheets, lines, metadata, report, recipe, solids=solids)
-        return made.data, checked
-    kind = PIXELS.get(suffix)
-    if len(sheets) != 1 and kind != "tiff":
-        what = f"A {suffix[1:].upper()} file holds one sheet, and these are {len(sheets)}"
-        raise InputError(f"{what}: write a PDF or TIFF file.")
-    if kind is not None:
-        made, checked = write_and_check(sheets, lines, metadata, report, recipe, solids=solids)
-        wish = PictureWish(kind=kind, dpi=recipe.dpi, colour=recipe.colour, quality=recipe.quality)
-        return draw_pages(made.data, wish)[0], checked
-    return write_one(*sheets[0], lines, suffix, recipe=recipe)
+    wanted = output_format(out)
+    if len(sheets) != 1 and not wanted.many_sheets:
+        what = f"A {wanted.name} file holds one sheet, and these are {len(sheets)}"
+        raise InputError(f"{what}: write a {' or '.join(known.name for known in FORMATS if known.many_sheets)} file.")
+    match wanted:
+        case StrokeFormat():
+            return write_one(*sheets[0], lines, wanted, recipe=recipe)
+        case DocumentFormat() | PixelFormat():
+            made, checked = write_and_check(sheets, lines, metadata, report, recipe, solids=solids)
+            if isinstance(wanted, DocumentFormat):
+                return made.data, checked
+            wish = PictureWish(kind=wanted.kind, dpi=recipe.dpi, colour=recipe.colour, quality=recipe.quality)
+            return draw_pages(made.data, wish)[0], checked
+        case _:
+            assert_never(wanted)

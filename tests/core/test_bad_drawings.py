@@ -9,8 +9,8 @@ from pathlib import Path
 import pikepdf
 import pytest
 
-from skalto.core.drawings.reading import read_drawing
 from skalto.core.errors import InputError
+from skalto.core.sources.drawings.reading import read_drawing
 from tests.core.bad_drawings import RECOVERED, REFUSED
 
 

@@ -11,8 +11,8 @@ from OCP.BRepTools import BRepTools
 from OCP.TopTools import TopTools_FormatVersion
 
 from skalto.core.errors import InputError
-from skalto.core.models.brep_text import check_brep
-from skalto.core.models.reading import check_size, read_model
+from skalto.core.sources.models.brep_text import check_brep
+from skalto.core.sources.models.reading import check_size, read_model
 from tests.conftest import SAMPLES
 from tests.core.bad_models import BAD
 

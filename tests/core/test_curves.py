@@ -4,8 +4,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial import cKDTree
 
-from skalto.core.artwork import TAU, Artwork, Beziers, EdgeClass, Ellipses, Lines, Similarity, Tags, bezier_at, bezier_bounds
-from skalto.core.curves import arc_beziers, arc_pieces, circle_through, fit_beziers
+from skalto.core.artwork import Artwork, Beziers, EdgeClass, Ellipses, Lines, Tags
+from skalto.core.geometry import TAU, Similarity, bezier_at, bezier_bounds
+from skalto.core.geometry.curves import arc_beziers, arc_pieces, circle_through, fit_beziers
 
 SEEN = Tags(EdgeClass.VISIBLE, "plate", "0", (1, 2, 3), "wide")
 

@@ -8,10 +8,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from skalto.core.artwork import Fills, Lines, Similarity, Text
+from skalto.core.artwork import Fills, Lines, Text
 from skalto.core.errors import InputError
-from skalto.core.models.features import pack, part_edges, placed_edges, unpack
-from skalto.core.models.reading import read_model
+from skalto.core.geometry import Similarity
 from skalto.core.projection.reference import ReferenceLength
 from skalto.core.projection.view import ProjectionSpec, project
 from skalto.core.sheets.annotations import Dimension, DimensionKind, Ref
@@ -21,6 +20,8 @@ from skalto.core.sheets.pencil import Pencil
 from skalto.core.sheets.picking import pickable
 from skalto.core.sheets.placing import choose, shifted
 from skalto.core.sheets.referring import SourceFacts, resolve
+from skalto.core.sources.models.features import pack, part_edges, placed_edges, unpack
+from skalto.core.sources.models.reading import read_model
 from skalto.core.viewpoint import STANDARD
 from skalto.demo.solids import block, cut, cylinder, moved
 from tests.conftest import plate_with_holes, write_step

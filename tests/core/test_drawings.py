@@ -9,9 +9,9 @@ from typing import Any
 import numpy as np
 import pytest
 
-from skalto.core.artwork import bezier_at
-from skalto.core.drawings.dxf.pages import paper_of
+from skalto.core.geometry import bezier_at
 from skalto.core.sheets.excerpting import page_sheet
+from skalto.core.sources.drawings.dxf.pages import paper_of
 from tests.core.drawn import dxf, of_kind, read
 
 

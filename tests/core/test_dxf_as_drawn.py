@@ -11,12 +11,12 @@ import pikepdf
 import pypdfium2 as pdfium
 import pytest
 
-from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.output.dxf import write_dxf
 from skalto.core.output.flat import flat_page
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.output.svg import write_svg
+from skalto.core.sources.drawings.excerpt import Excerpt
 from tests.conftest import Ran
 from tests.core.drawn import dxf, of_kind, page_of, read, sheet_of
 

@@ -13,10 +13,10 @@ import pytest
 from ezdxf.enums import TextEntityAlignment
 
 from skalto.core.artwork import Areas, Artwork, Beziers, Ellipses, Item, Lines, Polylines, Raster, Text
-from skalto.core.drawings.drawing import Drawing
-from skalto.core.drawings.dxf import loading
-from skalto.core.drawings.dxf.plain import Plain, plain_of
-from skalto.core.drawings.dxf.reading import read_dxf
+from skalto.core.sources.drawings.drawing import Drawing
+from skalto.core.sources.drawings.dxf import loading
+from skalto.core.sources.drawings.dxf.plain import Plain, plain_of
+from skalto.core.sources.drawings.dxf.reading import read_dxf
 from skalto.demo.workshop import write_workshop
 from tests.core.drawn import dxf
 

@@ -8,8 +8,6 @@ import pytest
 from pydantic import TypeAdapter, ValidationError
 
 from skalto.core.applying import apply
-from skalto.core.drawings.drawing import DrawingFacts, SpaceFacts
-from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.edits import Edit, describe
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument, SavedViewpoint, SourceRef
@@ -18,6 +16,8 @@ from skalto.core.pens import PenSet
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, Note, PartsList, Section
 from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sources.drawings.drawing import DrawingFacts, SpaceFacts
+from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.store.blobs import content_hash
 
 

@@ -12,18 +12,18 @@ import pytest
 from pdfminer.high_level import extract_text
 
 from skalto.core.artwork import Artwork, EdgeClass, Ellipses, Polylines, Raster, Tags
+from skalto.core.artwork.crop_to_box import crop
+from skalto.core.artwork.crop_to_circle import clip_to_circle
 from skalto.core.checks.dictionaries import read_dictionaries
 from skalto.core.checks.report import check_pdf
-from skalto.core.drawings.collecting import Collector, Contour
-from skalto.core.drawings.cropping import crop
-from skalto.core.drawings.excerpt import Excerpt, LayerStyle, excerpt_artwork
 from skalto.core.errors import InputError
 from skalto.core.lettering import HEIGHTS
 from skalto.core.output.picture import to_picture
-from skalto.core.projection.clip import clip_to_circle
 from skalto.core.sheets.annotations import Detail
 from skalto.core.sheets.excerpting import refitted, rescaled_unit, shifted
 from skalto.core.sheets.families import detail_view
+from skalto.core.sources.drawings.collecting import Collector, Contour
+from skalto.core.sources.drawings.excerpt import Excerpt, LayerStyle, excerpt_artwork
 from skalto.services.desk import overall_dimensions
 from skalto.services.drawings import nearest_scale, unit_of
 from tests.core.drawn import dxf, of_kind, page_of, pdf_of, read, sheet_of

@@ -13,14 +13,14 @@ from OCP.BRepPrimAPI import BRepPrimAPI_MakeSphere, BRepPrimAPI_MakeTorus
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 
 from skalto.core.artwork import Artwork, EdgeClass, Lines
-from skalto.core.grouping import touched
-from skalto.core.models.model import Model
-from skalto.core.models.reading import read_model
+from skalto.core.geometry.grouping import touched
 from skalto.core.projection import faceted
 from skalto.core.projection.faceted import forget, is_kept
 from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.rough import takes_a_while
 from skalto.core.projection.view import ProjectionSpec, project, shown_in
+from skalto.core.sources.models.model import Model
+from skalto.core.sources.models.reading import read_model
 from skalto.core.viewpoint import parse_viewpoint
 from skalto.demo.solids import block, cylinder, moved
 from tests.core.modelled import write_assembly

@@ -31,10 +31,8 @@ from OCP.TopoDS import TopoDS
 from scipy.integrate import quad
 from scipy.special import ellipe
 
-from skalto.core.artwork import Artwork, Beziers, EdgeClass, Ellipses, Lines, bezier_at
-from skalto.core.models.kernel import as_splines, edges
-from skalto.core.models.model import Model
-from skalto.core.models.reading import read_model
+from skalto.core.artwork import Artwork, Beziers, EdgeClass, Ellipses, Lines
+from skalto.core.geometry import bezier_at
 from skalto.core.projection.cutting import Shown
 from skalto.core.projection.depth import front_depth
 from skalto.core.projection.faceted import facet_strokes
@@ -46,6 +44,9 @@ from skalto.core.projection.passing import passing_of
 from skalto.core.projection.single import make_single
 from skalto.core.projection.view import ProjectionSpec, project_shown, shown_in
 from skalto.core.projection.watch import watch
+from skalto.core.sources.models.kernel import as_splines, edges
+from skalto.core.sources.models.model import Model
+from skalto.core.sources.models.reading import read_model
 from skalto.core.viewpoint import parse_viewpoint
 from skalto.demo.solids import block, cylinder, fuse, moved
 from tests.campaigns.hidden import free_form, union

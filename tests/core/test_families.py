@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from skalto.core.errors import InputError
+from skalto.core.quantities import Scale
 from skalto.core.sheets import families
 from skalto.core.sheets.annotations import Detail, Section
 from skalto.core.sheets.laying import family_cells, overall_sizes
@@ -114,18 +115,18 @@ def test_moves_take_the_family_along_and_keep_it_in_line() -> None:
 
 def test_members_take_scale_and_components_unless_set_apart() -> None:
     top = pulled(0, -90)
-    parent = FRONT.model_copy(update={"scale": "1:2", "own": frozenset({"scale"}), "hidden": frozenset({"a/b"})})
+    parent = FRONT.model_copy(update={"scale": Scale(1, 2), "own": frozenset({"scale"}), "hidden": frozenset({"a/b"})})
     made = families.refreshed(sheet(top).with_views((parent, top)), middle)
-    assert made.view("p").scale == "1:2"
+    assert str(made.view("p").scale) == "1:2"
     assert made.view("p").hidden == {"a/b"}
-    own = top.model_copy(update={"scale": "5:1", "own": frozenset({"scale", "components"})})
+    own = top.model_copy(update={"scale": Scale(5, 1), "own": frozenset({"scale", "components"})})
     made = families.refreshed(sheet(top).with_views((parent, own)), middle)
-    assert made.view("p").scale == "5:1"
+    assert str(made.view("p").scale) == "5:1"
     assert made.view("p").hidden == frozenset()
 
 
 def test_a_sheet_scale_is_taken_by_views_without_their_own() -> None:
-    made = families.refreshed(sheet(pulled(0, -90)).model_copy(update={"scale": "1:5"}), middle)
+    made = families.refreshed(sheet(pulled(0, -90)).model_copy(update={"scale": Scale(1, 5)}), middle)
     assert {v.scale for v in made.views} == {"1:5"}
 
 
@@ -163,7 +164,7 @@ def test_a_detail_follows_its_parent_but_for_the_scale() -> None:
     made = families.refreshed(sheet().with_views((turned, detail)), middle)
     assert made.view("d").look == (1, 0, 0)
     assert made.view("d").hidden == {"x"}
-    assert made.view("d").scale == "5:1"
+    assert str(made.view("d").scale) == "5:1"
     assert made.view("d").anchor == (4, 6)
     assert families.next_letter(made.views) == "B"
     assert (

@@ -12,14 +12,14 @@ import trimesh
 
 from skalto.core.artwork import Artwork, EdgeClass
 from skalto.core.checks.report import check_pdf
-from skalto.core.drawings.excerpt import Excerpt
-from skalto.core.models.features import part_edges
-from skalto.core.models.model import Mesh
-from skalto.core.models.reading import read_model
-from skalto.core.models.tessellation import to_glb
 from skalto.core.output.picture import to_picture
 from skalto.core.projection.view import ProjectionSpec
 from skalto.core.projection.watch import _strokes
+from skalto.core.sources.drawings.excerpt import Excerpt
+from skalto.core.sources.models.features import part_edges
+from skalto.core.sources.models.model import Mesh
+from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.models.tessellation import to_glb
 from skalto.core.viewpoint import parse_viewpoint
 from skalto.demo.solids import moved
 from skalto.services.tasks import project_model
@@ -96,7 +96,7 @@ def test_a_site_of_a_quarter_of_a_kilometre_goes_on_a_sheet(skalto_here: Ran, tm
 
 
 def test_an_excerpt_turned_on_a_saved_page_stays_where_it_was() -> None:
-    from skalto.core.drawings.drawing import _turned_back
+    from skalto.core.sources.drawings.drawing import _turned_back
 
     region = (0.0, 0.0, 10.0, 5.0)
     x, y, angle = 300.0, -200.0, 30.0

@@ -20,8 +20,7 @@ from skalto.core.checks.flat import check_flat
 from skalto.core.checks.report import check_pdf
 from skalto.core.checks.strokes import as_beziers, asked_of
 from skalto.core.checks.verdict import Report
-from skalto.core.models.model import Model
-from skalto.core.models.reading import read_model
+from skalto.core.formats import stroke_format
 from skalto.core.output.flat import flat_page
 from skalto.core.output.pdf.document import written
 from skalto.core.output.pdf.metadata import Metadata
@@ -30,6 +29,8 @@ from skalto.core.recipes import PLAIN, SHIPPED_RECIPES, Recipe
 from skalto.core.sheets import compose as composing
 from skalto.core.sheets.compose import Page, SheetContext, ViewLines, compose
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sources.models.model import Model
+from skalto.core.sources.models.reading import read_model
 from skalto.core.viewpoint import parse_viewpoint
 from skalto.services.tasks import project_model
 from skalto.services.writing import with_told, write_flat
@@ -70,7 +71,7 @@ def bytes_of(page: Page, suffix: str, recipe: Recipe) -> bytes:
 def checked(data: bytes, page: Page, lines: dict[str, ViewLines], suffix: str, recipe: Recipe = PLAIN) -> Report:
     if suffix == ".pdf":
         return check_pdf(data, recipe, asked=[asked_of(page, lines, recipe, as_beziers)])
-    return check_flat(data, suffix, flat_page(page, recipe), page, lines, recipe)
+    return check_flat(data, stroke_format(suffix[1:]).read_back(), flat_page(page, recipe), page, lines, recipe)
 
 
 def failing(report: Report) -> set[str]:
@@ -256,7 +257,7 @@ def test_what_overlaps_or_leaves_the_sheet_fails_for_the_cutter_and_warns_elsewh
         if suffix == ".pdf":
             report = checked(bytes_of(page, suffix, recipe), page, lines, suffix, recipe)
         else:
-            report = write_flat(page, lines, suffix, recipe)[1]
+            report = write_flat(page, lines, stroke_format(suffix[1:]), recipe)[1]
         verdicts = {c.code: c.verdict for c in with_told(report, [page], lines, recipe).checks}
         assert verdicts["sheet-overlap"] == verdict
         assert verdicts["outside"] == verdict
@@ -280,8 +281,9 @@ def test_a_cutter_s_dxf_has_closed_contours_in_order_on_one_layer(plate: Model) 
 
 def test_mixed_contours_keep_their_arcs(tmp_path: Path) -> None:
     """A slot, lines and half circles, is one polyline with bulges in DXF and one path with arcs in SVG."""
-    from skalto.core.artwork import Artwork, Ellipses, Lines, Tags
     from skalto.core.output.contours import joined, sides_of
+
+    from skalto.core.artwork import Artwork, Ellipses, Lines, Tags
     from skalto.core.pens import Pens
 
     tags = Tags(EdgeClass.VISIBLE)
@@ -321,7 +323,7 @@ def test_what_lies_inside_is_cut_before_what_holds_it_and_near_things_next() -> 
 def test_the_scale_of_a_sheet_with_a_frame_is_the_view_s(plate: Model) -> None:
     """What was told of a frame's marks is the view's own, at its scale."""
     page, lines = made(plate, view(scale="1:2"))
-    data, report = write_flat(page, lines, ".dxf", PLAIN)
+    data, report = write_flat(page, lines, stroke_format("dxf"), PLAIN)
     (own,) = report.pages[0].views
     assert Fraction(*map(int, own.scale.split(":"))) == Fraction(1, 2)
     assert {r.kind: r.model_mm for r in own.readings}["width"] == pytest.approx(120)

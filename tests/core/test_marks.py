@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 
 from skalto.core import lettering
-from skalto.core.artwork import TAU, Artwork, EdgeClass, Ellipses, Fills, Lines, Similarity, Tags, Text
-from skalto.core.models.parts import Item, items
+from skalto.core.artwork import Artwork, EdgeClass, Ellipses, Fills, Lines, Tags, Text
+from skalto.core.geometry import TAU, Similarity
 from skalto.core.sheets.annotating import annotate, around
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, HoleTable, PartsList, Section
 from skalto.core.sheets.compose import SheetContext, compose, frame_of
@@ -21,6 +21,7 @@ from skalto.core.sheets.pencil import Pencil
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sheets.tables import hole_table, holes, parts_list
+from skalto.core.sources.models.parts import Item, items
 from skalto.core.viewpoint import STANDARD
 from skalto.demo.solids import block, cut, cylinder, moved
 from tests.conftest import plate_with_holes

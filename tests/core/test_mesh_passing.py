@@ -18,11 +18,11 @@ from OCP.TopoDS import TopoDS
 from trimesh.transformations import random_rotation_matrix, rotation_matrix, translation_matrix
 
 from skalto.core.artwork import EdgeClass
-from skalto.core.models.kernel import sub_shapes
-from skalto.core.models.model import Mesh
 from skalto.core.projection.mesh_lines import mesh_strokes
 from skalto.core.projection.mesh_passing import bodies_of, passing_lines
 from skalto.core.projection.strokes import ORDER
+from skalto.core.sources.models.kernel import sub_shapes
+from skalto.core.sources.models.model import Mesh
 from skalto.core.viewpoint import parse_viewpoint
 
 VISIBLE, HIDDEN = (ORDER.index(c) for c in (EdgeClass.VISIBLE, EdgeClass.HIDDEN))

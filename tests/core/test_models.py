@@ -14,10 +14,10 @@ from OCP.Interface import Interface_Static
 from OCP.TopoDS import TopoDS_Compound
 
 from skalto.core.errors import InputError
-from skalto.core.models.bundle import pack_shapes, unpack
-from skalto.core.models.model import Component, hidden_by_patterns
-from skalto.core.models.reading import read_model
-from skalto.core.models.tessellation import to_glb
+from skalto.core.sources.models.bundle import pack_shapes, unpack
+from skalto.core.sources.models.model import Component, hidden_by_patterns
+from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.models.tessellation import to_glb
 from skalto.demo.solids import block, cylinder, moved
 from tests.conftest import write_step
 
@@ -92,7 +92,7 @@ def test_iges_and_brep_come_in(tmp_path: Path) -> None:
 def test_a_model_survives_being_kept(press_step: Path, tmp_path: Path) -> None:
     model = read_model(press_step, "Ebba.step")
     again = unpack(model.tree, pack_shapes(model))
-    from skalto.core.models.extents import extents
+    from skalto.core.sources.models.extents import extents
 
     for before, after in zip(model.shapes, again.shapes, strict=True):
         assert np.allclose(extents(before), extents(after), atol=1e-9)

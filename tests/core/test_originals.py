@@ -17,10 +17,8 @@ from skalto.core.checks.report import check_pdf
 from skalto.core.checks.snapping import snap_points
 from skalto.core.checks.strokes import as_beziers, asked_of
 from skalto.core.checks.verdict import Report
-from skalto.core.drawings.excerpt import Excerpt, LayerStyle
-from skalto.core.drawings.original import page_alone
-from skalto.core.drawings.reading import read_drawing
 from skalto.core.errors import InputError
+from skalto.core.formats import stroke_format
 from skalto.core.output.pdf.document import written
 from skalto.core.output.pdf.joining import Part, join
 from skalto.core.output.pdf.metadata import Metadata
@@ -30,6 +28,9 @@ from skalto.core.recipes import PLAIN, Recipe
 from skalto.core.sheets.compose import Page, SheetContext, ViewLines, compose
 from skalto.core.sheets.excerpting import LOOK, UP, middle_of, whole_box
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sources.drawings.excerpt import Excerpt, LayerStyle
+from skalto.core.sources.drawings.original import page_alone
+from skalto.core.sources.drawings.reading import read_drawing
 from skalto.services.tasks import drawn_excerpt, facts_of_drawing
 from skalto.services.writing import write_flat
 
@@ -264,7 +265,7 @@ def test_a_format_without_pages_tells_what_its_strokes_lack(suffix: str, tmp_pat
         page.obj.Contents = pdf.make_stream(b"/M gs " + page.obj.Contents.read_bytes())
 
     placed = Placed(source(tmp_path / "a.pdf", change=change))
-    _, report = write_flat(placed.page(), placed.lines, suffix, PLAIN)
+    _, report = write_flat(placed.page(), placed.lines, stroke_format(suffix[1:]), PLAIN)
     state, reading = verdict(report, "page-strokes")
     assert state == "mend"
     assert f"{suffix[1:].upper()} holds no pages" in reading

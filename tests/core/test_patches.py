@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from OCP.BRepTools import BRepTools
 
-from skalto.core.models.patches import face_patches
+from skalto.core.sources.models.patches import face_patches
 from skalto.demo.solids import block, cut, cylinder
 from tests.core.modelled import together
 

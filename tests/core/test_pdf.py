@@ -11,12 +11,11 @@ import pikepdf
 import pypdfium2 as pdfium
 import pytest
 
-from skalto.core.artwork import TAU, Artwork, EdgeClass, Ellipses, Lines, Similarity, Tags
+from skalto.core.artwork import Artwork, EdgeClass, Ellipses, Lines, Tags
 from skalto.core.checks.report import check_pdf
 from skalto.core.checks.vectors import read_page
-from skalto.core.drawings.collecting import Collector
-from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.errors import InputError
+from skalto.core.geometry import TAU, Similarity
 from skalto.core.output.pdf.content import TOGETHER, operators
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
@@ -26,6 +25,8 @@ from skalto.core.pens import Pens
 from skalto.core.projection.reference import ReferenceLength
 from skalto.core.sheets.compose import Page, PlacedView, ViewLines, compose, excess
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sources.drawings.collecting import Collector
+from skalto.core.sources.drawings.excerpt import Excerpt
 
 SEEN = Tags(EdgeClass.VISIBLE)
 

@@ -17,12 +17,13 @@ from reportlab.lib.units import mm
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
-from skalto.core.artwork import Similarity
-from skalto.core.drawings.excerpt import Excerpt
+from skalto.core.formats import stroke_format
+from skalto.core.geometry import Similarity
 from skalto.core.output.dxf import write_dxf
 from skalto.core.output.flat import flat_page, flat_view
 from skalto.core.output.svg import write_svg
 from skalto.core.recipes import PLAIN
+from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.services.drawings import unit_of
 from skalto.services.writing import write_flat
 from tests.core.drawn import dxf, of_kind, page_and_lines, page_of, pdf_of, read, sheet_of
@@ -172,7 +173,7 @@ def test_one_view_alone_is_measured_by_the_drawing_s_lengths(suffix: str, tmp_pa
     page, lines = page_and_lines(
         read(dxf(tmp_path / "plan.dxf", _plan)), sheet_of(Excerpt(region=(-500, -500, 9000, 5500)), "A3", "1:50")
     )
-    data, report = write_flat(page, lines, suffix, PLAIN, "v")
+    data, report = write_flat(page, lines, stroke_format(suffix[1:]), PLAIN, "v")
     assert report.holds, report.findings
     (view,) = report.pages[0].views
     assert (view.scale, len(view.readings)) == ("1:50", 3)
@@ -180,7 +181,7 @@ def test_one_view_alone_is_measured_by_the_drawing_s_lengths(suffix: str, tmp_pa
     from skalto.core.checks.flat import check_flat
 
     wider = {"v": replace(lines["v"], artwork=lines["v"].artwork.placed(Similarity(1.0001)))}
-    assert not check_flat(data, suffix, flat_view(page, "v"), page, wider, PLAIN, "v").holds
+    assert not check_flat(data, stroke_format(suffix[1:]).read_back(), flat_view(page, "v"), page, wider, PLAIN, "v").holds
 
 
 # what stands around the strokes of a page
@@ -367,7 +368,7 @@ def test_a_picture_that_one_library_cannot_decode_comes_by_another(tmp_path: Pat
     def draw(canvas: Canvas) -> None:
         canvas.drawImage(ImageReader(Image.fromarray(pixels)), 10 * mm, 10 * mm, 30 * mm, 20 * mm)
 
-    monkeypatch.setattr("skalto.core.drawings.pdf.pixels_of", lambda *what: None)
+    monkeypatch.setattr("skalto.core.sources.drawings.pdf.pixels_of", lambda *what: None)
     (raster,) = of_kind(_back(tmp_path, _canvas(draw)).spaces[""], "raster")
     assert np.array_equal(raster.pixels[..., :3], pixels)
 

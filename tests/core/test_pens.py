@@ -14,23 +14,12 @@ import pytest
 
 from skalto.core.artwork import Artwork, EdgeClass, Ellipses, Lines, Tags
 from skalto.core.checks.vectors import read_page
+from skalto.core.colour import luminance
 from skalto.core.errors import InputError
 from skalto.core.lettering import lettered
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
-from skalto.core.pens import (
-    LINE_TYPES,
-    SHIPPED,
-    WIDTHS,
-    Ends,
-    Joins,
-    PenRule,
-    Pens,
-    PenSet,
-    luminance,
-    pens_from_json,
-    pens_to_json,
-)
+from skalto.core.pens import LINE_TYPES, SHIPPED, WIDTHS, Ends, Joins, PenRule, Pens, PenSet, pens_from_json, pens_to_json
 from skalto.core.pens.picking import item_at
 from skalto.core.sheets.compose import Page
 

@@ -10,13 +10,14 @@ import pytest
 import trimesh
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeSphere, BRepPrimAPI_MakeTorus
 
-from skalto.core.artwork import Artwork, Beziers, EdgeClass, Ellipses, Lines, bezier_at
+from skalto.core.artwork import Artwork, Beziers, EdgeClass, Ellipses, Lines
 from skalto.core.errors import InputError
-from skalto.core.models.reading import read_model
+from skalto.core.geometry import bezier_at
 from skalto.core.projection.hidden_lines import strokes_of
 from skalto.core.projection.single import make_single
 from skalto.core.projection.view import ProjectionSpec, project, tolerance_for
-from skalto.core.quantities import parse_scale
+from skalto.core.quantities import Scale
+from skalto.core.sources.models.reading import read_model
 from skalto.core.viewpoint import PRINCIPAL, STANDARD, make_viewpoint, parse_viewpoint
 from skalto.demo.solids import block, cut, cylinder, fuse, moved
 from tests.conftest import plate_with_holes
@@ -142,7 +143,7 @@ def test_a_fillet_edge_is_smooth_where_it_faces_and_outline_where_it_turns_away(
     from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
     from OCP.TopoDS import TopoDS
 
-    from skalto.core.models.kernel import edges, mark_smooth_edges
+    from skalto.core.sources.models.kernel import edges, mark_smooth_edges
 
     body = block(40, 30, 20)
     maker = BRepFilletAPI_MakeFillet(body)
@@ -168,10 +169,10 @@ def test_a_boss_with_a_hole_has_no_seam() -> None:
 
 
 def test_tolerances_follow_the_scale_in_steps() -> None:
-    assert tolerance_for(parse_scale("1:1")) == pytest.approx(5e-4)
-    assert tolerance_for(parse_scale("10:1")) == pytest.approx(5e-5)
-    assert tolerance_for(parse_scale("2:1")) == pytest.approx(5e-5)
-    assert tolerance_for(parse_scale("1:20")) == pytest.approx(5e-3)
+    assert tolerance_for(Scale.parse("1:1")) == pytest.approx(5e-4)
+    assert tolerance_for(Scale.parse("10:1")) == pytest.approx(5e-5)
+    assert tolerance_for(Scale.parse("2:1")) == pytest.approx(5e-5)
+    assert tolerance_for(Scale.parse("1:20")) == pytest.approx(5e-3)
 
 
 def test_a_mesh_box_is_seen_like_a_solid_one(tmp_path: Path) -> None:

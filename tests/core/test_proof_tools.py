@@ -12,13 +12,14 @@ import pypdfium2 as pdfium
 import pytest
 from PIL import Image
 
-from skalto.core.artwork import Artwork, EdgeClass, Ellipses, Lines, Similarity, Tags
+from skalto.core.artwork import Artwork, EdgeClass, Ellipses, Lines, Tags
 from skalto.core.checks.comparing import CAME, GONE, compare
 from skalto.core.checks.printer import printed, printed_pdf
 from skalto.core.checks.printing import Printer
 from skalto.core.checks.report import check_pdf
 from skalto.core.checks.snapping import snap_points
 from skalto.core.errors import InputError
+from skalto.core.geometry import Similarity
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.output.pixels import PictureWish, draw_pages, pixel_size
@@ -41,12 +42,12 @@ def view(scale: str = "1:1", box: tuple[float, float, float, float] = (20, 30, 1
         TAGS, middle, np.array([[hole / 2, 0.0]]), np.array([[0.0, hole / 2]]), np.zeros(1), np.array([2 * math.pi])
     )
     spec = ViewSpec(id="v", source="s", name="front", look=(0, 1, 0), up=(0, 0, 1), scale=scale)
-    ratio = float(spec.ratio)
+    ratio = float(spec.scale)
     lengths = (
         ReferenceLength(kind="width", value=(x1 - x0) / ratio),
         ReferenceLength(kind="diameter", value=hole / ratio, centre=(middle[0, 0] / ratio, middle[0, 1] / ratio)),
     )
-    return PlacedView(spec, Artwork((lines, circle)), box, spec.ratio, Similarity(ratio), lengths)
+    return PlacedView(spec, Artwork((lines, circle)), box, spec.scale, Similarity(ratio), lengths)
 
 
 def file_of(

@@ -10,12 +10,12 @@ from typing import Any
 import numpy as np
 import pytest
 
-from skalto.core.models.bundle import pack_shapes, unpack
-from skalto.core.models.features import pack, part_edges
-from skalto.core.models.model import Model
-from skalto.core.models.reading import read_model
 from skalto.core.projection import facing, passing, ready
 from skalto.core.projection.view import ProjectionSpec, project
+from skalto.core.sources.models.bundle import pack_shapes, unpack
+from skalto.core.sources.models.features import pack, part_edges
+from skalto.core.sources.models.model import Model
+from skalto.core.sources.models.reading import read_model
 from skalto.core.viewpoint import parse_viewpoint
 from skalto.demo.solids import block, cylinder, moved
 from skalto.jobs.queue import Queue

@@ -11,10 +11,10 @@ import pypdfium2 as pdfium
 import pytest
 
 from skalto.core.artwork import Artwork, Polylines, Text
-from skalto.core.drawings.excerpt import Excerpt, excerpt_artwork
-from skalto.core.drawings.reading import read_drawing
-from skalto.core.drawings.retexting import retexted, texts_of
 from skalto.core.lettering import length
+from skalto.core.sources.drawings.excerpt import Excerpt, excerpt_artwork
+from skalto.core.sources.drawings.reading import read_drawing
+from skalto.core.sources.drawings.retexting import retexted, texts_of
 from skalto.core.strokefont import strokes
 from tests.core.drawn import dxf
 from tests.core.test_originals import Placed, source

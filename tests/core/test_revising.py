@@ -11,8 +11,6 @@ import trimesh
 
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument, SourceRef
-from skalto.core.models.parts import PartFacts
-from skalto.core.models.reading import read_model
 from skalto.core.scene.choices import SceneChoices
 from skalto.core.scene.views import PreparedView
 from skalto.core.sheets.annotations import Dimension, DimensionKind, Ref, Section
@@ -22,6 +20,8 @@ from skalto.core.sheets.measuring import measure
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.revising import RevisionReport, revised, same_components
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sources.models.parts import PartFacts
+from skalto.core.sources.models.reading import read_model
 from skalto.demo.solids import block, cut, cylinder, moved
 from skalto.store.blobs import content_hash
 from tests.core.modelled import facts_of, lines_of, modelled

@@ -10,13 +10,13 @@ import orjson
 import pytest
 
 from skalto.core.artwork import Artwork, EdgeClass, Lines, Polylines
-from skalto.core.models.bundle import pack_shapes
-from skalto.core.models.features import pack, part_edges
-from skalto.core.models.model import Model
 from skalto.core.projection import rough
 from skalto.core.projection.rough import rough_lines, takes_a_while
 from skalto.core.projection.view import ProjectionSpec, project, shown_in
 from skalto.core.sheets.sheet import ViewSpec
+from skalto.core.sources.models.bundle import pack_shapes
+from skalto.core.sources.models.features import pack, part_edges
+from skalto.core.sources.models.model import Model
 from skalto.core.viewpoint import parse_viewpoint
 from skalto.demo.solids import block, cut, cylinder
 from skalto.jobs.queue import Queue

@@ -16,13 +16,14 @@ import trimesh
 from OCP.BRepTools import BRepTools
 from OCP.IGESControl import IGESControl_Writer
 
-from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.job import JobDocument, SourceRef
-from skalto.core.models.features import part_edges
-from skalto.core.models.model import Model
-from skalto.core.models.reading import read_model
+from skalto.core.quantities import Scale
 from skalto.core.sheets.annotations import Dimension, DimensionKind, Ref
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sources.drawings.excerpt import Excerpt
+from skalto.core.sources.models.features import part_edges
+from skalto.core.sources.models.model import Model
+from skalto.core.sources.models.reading import read_model
 from skalto.demo.solids import block, moved
 from skalto.services.jobfile import ENDING, JobFile, SourceFile
 from skalto.store.blobs import content_hash
@@ -178,7 +179,7 @@ def test_what_composing_tells_is_printed(skalto_here: Ran, tmp_path: Path) -> No
     path = KINDS["plan.dxf"](tmp_path / "plan.dxf")
     document, data = _job(path)
     sheet = document.sheets[0]
-    small = sheet.views[0].model_copy(update={"scale": "1:10"})
+    small = sheet.views[0].model_copy(update={"scale": Scale(1, 10)})
     document = document.model_copy(update={"sheets": (sheet.with_views((small, small.model_copy(update={"id": "w"}))),)})
     zipfile.ZipFile(io.BytesIO(packed_job(document, "", {document.sources[0].id: data})[1])).extractall(tmp_path)
     _, told = _exported(skalto_here, tmp_path / f"Plate{ENDING}", tmp_path / "a.pdf")

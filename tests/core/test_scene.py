@@ -9,9 +9,6 @@ import numpy as np
 import pytest
 
 from skalto.core.errors import InputError
-from skalto.core.models.model import Mesh, Model
-from skalto.core.models.parts import PartFacts
-from skalto.core.models.reading import read_model
 from skalto.core.output.u3d.reader import read_u3d
 from skalto.core.output.u3d.writer import write_u3d
 from skalto.core.scene.building import CLASSES, build_scene, unique
@@ -32,6 +29,9 @@ from skalto.core.scene.views import (
     in_picture,
     standard_views,
 )
+from skalto.core.sources.models.model import Mesh, Model
+from skalto.core.sources.models.parts import PartFacts
+from skalto.core.sources.models.reading import read_model
 from skalto.demo.solids import block, cylinder
 from tests.conftest import plate_with_holes
 from tests.core.modelled import modelled

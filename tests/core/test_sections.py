@@ -10,15 +10,16 @@ import pytest
 import shapely
 import trimesh
 
-from skalto.core.artwork import TAU, Artwork, Beziers, EdgeClass, Ellipses, Lines, Similarity, Tags, bezier_at
+from skalto.core.artwork import Artwork, Beziers, EdgeClass, Ellipses, Lines, Tags
+from skalto.core.artwork.crop_to_circle import clip_to_circle
 from skalto.core.errors import InputError
-from skalto.core.models.parts import uncut_by_custom
-from skalto.core.models.reading import read_model
-from skalto.core.projection.clip import clip_to_circle
+from skalto.core.geometry import TAU, Similarity, bezier_at
 from skalto.core.projection.cutting import CutFace
 from skalto.core.projection.view import ProjectionSpec, project, shown_in
 from skalto.core.sheets.marks import HATCH_ANGLES, hatching
 from skalto.core.sheets.measuring import Frame
+from skalto.core.sources.models.parts import uncut_by_custom
+from skalto.core.sources.models.reading import read_model
 from skalto.demo.solids import block, cut, cylinder, moved, turned
 from tests.conftest import write_step
 

@@ -17,10 +17,6 @@ from OCP.TDocStd import TDocStd_Document
 from OCP.TopAbs import TopAbs_FACE
 from OCP.XCAFDoc import XCAFDoc_ColorSurf, XCAFDoc_DocumentTool
 
-from skalto.core.models.kernel import sub_shapes
-from skalto.core.models.model import Model, cover_of, with_cover
-from skalto.core.models.reading import read_model
-from skalto.core.models.tessellation import to_glb
 from skalto.core.output.glb import write_glb
 from skalto.core.output.u3d.reader import read_u3d
 from skalto.core.output.u3d.writer import write_u3d
@@ -30,6 +26,10 @@ from skalto.core.scene.meshing import Quality, part_meshes
 from skalto.core.scene.poster import camera_of, draw_view
 from skalto.core.scene.scene import Scene
 from skalto.core.scene.views import standard_views
+from skalto.core.sources.models.kernel import sub_shapes
+from skalto.core.sources.models.model import Model, cover_of, with_cover
+from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.models.tessellation import to_glb
 from skalto.demo.solids import block, moved
 
 

@@ -12,10 +12,10 @@ import trimesh
 from PIL import Image
 
 from skalto.core.errors import InputError
-from skalto.core.models.model import nearest
-from skalto.core.models.reading import read_model
 from skalto.core.projection.shading import AMBIENT, LIGHT, MOST_PIXELS, ShadeSpec, shade, unpack_picture
 from skalto.core.projection.view import ProjectionSpec
+from skalto.core.sources.models.model import nearest
+from skalto.core.sources.models.reading import read_model
 from skalto.core.viewpoint import STANDARD
 from skalto.demo.solids import block, cut, cylinder, moved, turned
 from tests.core.modelled import modelled

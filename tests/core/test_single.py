@@ -2,7 +2,8 @@
 
 import numpy as np
 
-from skalto.core.artwork import TAU, Artwork, EdgeClass
+from skalto.core.artwork import Artwork, EdgeClass
+from skalto.core.geometry import TAU
 from skalto.core.projection.single import make_single, subtract, unite
 from skalto.core.projection.strokes import ORDER, Strokes
 
@@ -91,7 +92,7 @@ WAVE = np.array([[[0.0, 0], [10, 20], [20, -20], [30, 0]]])
 
 def _total(artwork: Artwork, kind: str, *classes: EdgeClass) -> float:
     """The length of an artwork's curves by fine chords."""
-    from skalto.core.artwork import bezier_at
+    from skalto.core.geometry import bezier_at
 
     found = 0.0
     for item in artwork:
@@ -105,7 +106,7 @@ def _total(artwork: Artwork, kind: str, *classes: EdgeClass) -> float:
 
 def _stretch(low: float, high: float, back: bool = False) -> np.ndarray:
     """A part of the wave, whichever way round."""
-    from skalto.core.drawings.cropping import bezier_part
+    from skalto.core.artwork.crop_to_box import bezier_part
 
     part = bezier_part(WAVE[0], low, high)
     return np.array([part[::-1] if back else part])

@@ -18,7 +18,6 @@ from skalto.core.checks.report import check_pdf
 from skalto.core.checks.solids import FoundSolid, fields_of_pdf
 from skalto.core.checks.verdict import Report
 from skalto.core.errors import InputError
-from skalto.core.models.model import Model
 from skalto.core.output.pdf.document import write_pdf, written
 from skalto.core.output.pdf.joining import Part, join
 from skalto.core.output.pdf.metadata import Metadata, Passwords
@@ -33,6 +32,7 @@ from skalto.core.scene.views import Camera, Cut, Lighting, PreparedView, RenderM
 from skalto.core.sheets.compose import SheetContext, compose
 from skalto.core.sheets.field import FieldSpec, Opening
 from skalto.core.sheets.sheet import SheetSpec
+from skalto.core.sources.models.model import Model
 from skalto.demo.solids import block, cylinder
 from tests.conftest import plate_with_holes
 from tests.core.modelled import modelled

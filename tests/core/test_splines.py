@@ -14,8 +14,8 @@ from OCP.TColgp import TColgp_Array1OfPnt, TColgp_Array2OfPnt
 from OCP.TColStd import TColStd_Array1OfInteger, TColStd_Array1OfReal, TColStd_Array2OfReal
 from scipy.interpolate import BSpline
 
-from skalto.core.models.extents import xyz
 from skalto.core.projection.splines import Table, spline_of_curve, spline_of_surface
+from skalto.core.sources.models.extents import xyz
 
 TURN, MOVE = np.array(((0.0, -1, 0), (1, 0, 0), (0, 0, 1))), np.array((3.0, -2, 5))
 

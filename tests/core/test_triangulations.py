@@ -13,9 +13,9 @@ from OCP.TopAbs import TopAbs_FACE
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS
 
-from skalto.core.models.kernel import sub_shapes
-from skalto.core.models.patches import face_patches
-from skalto.core.models.triangulations import read_triangulations
+from skalto.core.sources.models.kernel import sub_shapes
+from skalto.core.sources.models.patches import face_patches
+from skalto.core.sources.models.triangulations import read_triangulations
 from skalto.demo.solids import block, cylinder, fuse, moved
 
 

@@ -13,13 +13,13 @@ from OCP.BRepPrimAPI import BRepPrimAPI_MakeTorus
 
 from skalto.core.artwork import Artwork, EdgeClass, Ellipses, Lines, Tags
 from skalto.core.checks.watched import watch_checks
-from skalto.core.models.model import Model
-from skalto.core.models.reading import read_model
 from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.view import ProjectionSpec, project_shown, shown_in
 from skalto.core.projection.watch import Watch, watch
 from skalto.core.sheets.compose import ViewLines, place_view
 from skalto.core.sheets.sheet import ViewSpec
+from skalto.core.sources.models.model import Model
+from skalto.core.sources.models.reading import read_model
 from skalto.core.viewpoint import parse_viewpoint
 from tests.conftest import SAMPLES, write_step
 from tests.core.modelled import pin_in_plate

@@ -16,13 +16,13 @@ from OCP.IGESControl import IGESControl_Writer
 from OCP.TopLoc import TopLoc_Location
 
 from skalto.core.artwork import Artwork, EdgeClass
-from skalto.core.models.meshes import GLTF_TO_MODEL
-from skalto.core.models.model import Model
-from skalto.core.models.parts import items
-from skalto.core.models.reading import read_model
-from skalto.core.models.tessellation import to_glb
 from skalto.core.projection.view import ProjectionSpec
 from skalto.core.scene.meshing import Quality, part_meshes
+from skalto.core.sources.models.meshes import GLTF_TO_MODEL
+from skalto.core.sources.models.model import Model
+from skalto.core.sources.models.parts import items
+from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.models.tessellation import to_glb
 from skalto.core.viewpoint import parse_viewpoint
 from skalto.demo.solids import block
 from skalto.services.tasks import project_model

@@ -23,14 +23,14 @@ from PIL import Image
 from scipy import ndimage
 
 from skalto.core import lettering
-from skalto.core.drawings.excerpt import Excerpt
-from skalto.core.drawings.reading import read_drawing
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.paper import FrameStyle
 from skalto.core.sheets.compose import compose
 from skalto.core.sheets.excerpting import LOOK, UP
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sources.drawings.excerpt import Excerpt
+from skalto.core.sources.drawings.reading import read_drawing
 from skalto.services.tasks import excerpt_lines
 from tests.reference.drawn_kinds import KINDS, build
 

@@ -9,11 +9,12 @@ import numpy as np
 import pytest
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeCone, BRepPrimAPI_MakeSphere, BRepPrimAPI_MakeTorus
 
-from skalto.core.artwork import Array, EdgeClass, Ellipses
-from skalto.core.models.circles import circular_edges
-from skalto.core.models.reading import read_model
+from skalto.core.artwork import EdgeClass, Ellipses
+from skalto.core.geometry import Array
 from skalto.core.projection.reference import reference_lengths
 from skalto.core.projection.view import ProjectionSpec, project, shown_in
+from skalto.core.sources.models.circles import circular_edges
+from skalto.core.sources.models.reading import read_model
 from skalto.core.viewpoint import STANDARD, parse_viewpoint
 from skalto.demo.solids import block, cylinder, prism
 from tests.conftest import SAMPLES, write_step

@@ -15,9 +15,6 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from skalto.core.drawings.drawing import DrawingFacts
-from skalto.core.drawings.excerpt import Excerpt
-from skalto.core.drawings.reading import read_drawing
 from skalto.core.errors import InputError
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.paper import FrameStyle
@@ -25,6 +22,9 @@ from skalto.core.recipes import PLAIN
 from skalto.core.sheets.compose import SheetContext
 from skalto.core.sheets.excerpting import LOOK, UP
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sources.drawings.drawing import DrawingFacts
+from skalto.core.sources.drawings.excerpt import Excerpt
+from skalto.core.sources.drawings.reading import read_drawing
 from skalto.services.tasks import drawn_excerpt, facts_of_drawing
 from skalto.services.writing import write_and_check
 from tests.reference.pdf_kinds import BEYOND_STROKES, KINDS, page

@@ -12,9 +12,9 @@ import numpy as np
 import pypdfium2 as pdfium
 import pytest
 
-from skalto.core.artwork import bezier_bounds
 from skalto.core.checks.vectors import read_page
-from skalto.core.quantities import parse_scale
+from skalto.core.geometry import bezier_bounds
+from skalto.core.quantities import Scale
 from tests.reference.second_engine import Page
 
 Run = Callable[..., subprocess.CompletedProcess[str]]
@@ -33,7 +33,7 @@ def _exported(skalto: Run, plate: Path, folder: Path, scale: str, *more: str) ->
 @pytest.mark.parametrize("scale", ["1:1", "2:1", "1:5"])
 def test_lengths_and_diameters_hold_by_two_engines(scale: str, skalto: Run, plate_step: Path, tmp_path: Path) -> None:
     data = _exported(skalto, plate_step, tmp_path, scale)
-    ratio = float(parse_scale(scale))
+    ratio = float(Scale.parse(scale))
 
     page = Page(data)
     assert page.extent() == pytest.approx(np.array(SIZE) * ratio, abs=MICROMETRE)

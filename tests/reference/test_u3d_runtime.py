@@ -9,7 +9,6 @@ import pytest
 import trimesh
 
 from skalto.core.checks.solids import fields_of_pdf
-from skalto.core.models.reading import read_model
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.output.u3d.reader import read_u3d
@@ -22,6 +21,7 @@ from skalto.core.scene.solid import make_solid
 from skalto.core.sheets.compose import compose
 from skalto.core.sheets.fielding import bare_sheet, field_for
 from skalto.core.sheets.sheet import SheetSpec
+from skalto.core.sources.models.reading import read_model
 from tests.core.solids import GLASS, GREY, RED, mesh_of, moved, small_scene
 from tests.reference.u3d_runtime import loaded
 

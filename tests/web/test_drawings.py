@@ -217,7 +217,7 @@ def test_a_pdf_with_a_scale_comes_in_at_it_and_one_without_is_measured(page: Pag
     from reportlab.lib.units import mm
     from reportlab.pdfgen.canvas import Canvas
 
-    from skalto.core.drawings.excerpt import Excerpt
+    from skalto.core.sources.drawings.excerpt import Excerpt
     from tests.core.drawn import pdf_of, read, sheet_of
 
     scaled = tmp_path / "plan.pdf"

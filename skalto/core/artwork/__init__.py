@@ -6,13 +6,11 @@ kind and one set of tags are held in arrays, never as an object a stroke.
 
 from skalto.core.artwork.drawing import Artwork, Item, Stroked
 from skalto.core.artwork.filled import Areas, Fills, Raster, Text
-from skalto.core.artwork.strokes import Beziers, Contours, Ellipses, Lines, Polylines, bezier_at, bezier_bounds
-from skalto.core.artwork.tags import TAU, Array, EdgeClass, Similarity, Tags
+from skalto.core.artwork.strokes import Beziers, Contours, Ellipses, Lines, Polylines
+from skalto.core.artwork.tags import EdgeClass, Tags
 
 __all__ = [
-    "TAU",
     "Areas",
-    "Array",
     "Artwork",
     "Beziers",
     "Contours",
@@ -23,10 +21,7 @@ __all__ = [
     "Lines",
     "Polylines",
     "Raster",
-    "Similarity",
     "Stroked",
     "Tags",
     "Text",
-    "bezier_at",
-    "bezier_bounds",
 ]

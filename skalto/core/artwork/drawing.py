@@ -13,7 +13,8 @@ import numpy as np
 
 from skalto.core.artwork.filled import Areas, Fills, Raster, Text
 from skalto.core.artwork.strokes import Beziers, Contours, Ellipses, Lines, Polylines
-from skalto.core.artwork.tags import EdgeClass, Similarity, Tags
+from skalto.core.artwork.tags import EdgeClass, Tags
+from skalto.core.geometry import Similarity
 
 Item = Lines | Ellipses | Beziers | Polylines | Contours | Text | Fills | Areas | Raster
 Stroked = Lines | Ellipses | Beziers | Polylines

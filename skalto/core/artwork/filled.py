@@ -8,8 +8,8 @@ from typing import ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
-from skalto.core.artwork.strokes import bezier_bounds
-from skalto.core.artwork.tags import Array, Similarity, Tags
+from skalto.core.artwork.tags import Tags
+from skalto.core.geometry import Array, Similarity, bezier_bounds
 
 
 @dataclass(frozen=True, eq=False)

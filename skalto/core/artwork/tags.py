@@ -1,16 +1,11 @@
-"""What is known of a stroke beside its shape, and placements that keep shapes."""
+"""What is known of a stroke beside its shape."""
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
-import numpy as np
-from numpy.typing import NDArray
-
-Array = NDArray[np.float64]
-TAU = 2.0 * np.pi
+from skalto.core.geometry.placement import Similarity
 
 
 class EdgeClass(StrEnum):
@@ -32,33 +27,6 @@ class EdgeClass(StrEnum):
     TEXT = "text"
     DRAWN = "drawn"
     """As a 2D source drew it, with a width, colour and line type of its own."""
-
-
-@dataclass(frozen=True)
-class Similarity:
-    """A placement that keeps shapes: scale first, then turn by *turn* radians, then move by (dx, dy) mm."""
-
-    scale: float = 1.0
-    dx: float = 0.0
-    dy: float = 0.0
-    turn: float = 0.0
-
-    def vectors(self, xy: Array) -> Array:
-        """Scale and turn directions, shape (…, 2)."""
-        if not self.turn:
-            return xy * self.scale
-        cos, sin = math.cos(self.turn) * self.scale, math.sin(self.turn) * self.scale
-        turned: Array = np.stack((xy[..., 0] * cos - xy[..., 1] * sin, xy[..., 0] * sin + xy[..., 1] * cos), axis=-1)
-        return turned
-
-    def points(self, xy: Array) -> Array:
-        """Move points, shape (…, 2)."""
-        moved: Array = self.vectors(xy) + np.array((self.dx, self.dy))
-        return moved
-
-    def back(self, xy: Array) -> Array:
-        """Where points (…, 2) came from."""
-        return Similarity(1 / self.scale, turn=-self.turn).vectors(np.asarray(xy, float) - np.array((self.dx, self.dy)))
 
 
 @dataclass(frozen=True)

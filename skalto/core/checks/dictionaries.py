@@ -5,7 +5,6 @@ from __future__ import annotations
 import io
 import re
 from dataclasses import dataclass
-from fractions import Fraction
 from typing import Any
 
 from pdfminer.pdfdocument import PDFDocument
@@ -14,7 +13,7 @@ from pdfminer.pdfparser import PDFParser
 from pdfminer.psparser import PSLiteral
 from pdfminer.utils import decode_text
 
-from skalto.core.quantities import PT_PER_MM
+from skalto.core.quantities import PT_PER_MM, Scale
 
 
 @dataclass(frozen=True)
@@ -43,7 +42,7 @@ class ViewRecord:
 
     mark: str
     name: str
-    scale: Fraction
+    scale: Scale
     lengths: tuple[Length, ...]
     turn: float = 0.0
     region: tuple[tuple[float, float], ...] = ()
@@ -105,9 +104,9 @@ def _viewport(entry: Any, unit: float) -> Viewport | None:
     )
 
 
-def _ratio(text: str) -> Fraction:
+def _ratio(text: str) -> Scale:
     match = re.fullmatch(r"\s*(\d+)\s*:\s*(\d+)\s*", text)
-    return Fraction(int(match[1]), int(match[2])) if match and int(match[2]) else Fraction(0)
+    return Scale(int(match[1]), int(match[2])) if match and int(match[2]) else Scale(0)
 
 
 def _view(entry: Any) -> ViewRecord:

@@ -4,18 +4,19 @@ view, and stroke by stroke against what was asked for."""
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from skalto.core.artwork import Array
 from skalto.core.checks.flat_file import FlatFile, read_dxf_text, read_svg_text
 from skalto.core.checks.inspection import clip_check, closed_check
 from skalto.core.checks.listing import listed
 from skalto.core.checks.report import LENGTH_LIMIT_UM, PAGE_LIMIT_UM, finding_of, length_findings
 from skalto.core.checks.strokes import Asked, as_arcs, asked_of, attributed, place_of, same_width, stroke_checks
 from skalto.core.checks.verdict import Check, Finding, PageCheck, Reading, Report, ViewCheck
+from skalto.core.geometry import Array
 from skalto.core.output.flat import Flat, only_view
 from skalto.core.projection.reference import ReferenceLength
 from skalto.core.recipes import Recipe
@@ -34,6 +35,20 @@ def _dxf_width(found: Array, asked: Array) -> NDArray[np.bool_]:
     known = np.array(LINE_WEIGHTS) / 100
     nearest = np.abs(known - np.asarray(asked)[..., None]).min(axis=-1)
     return np.asarray(np.abs(found - asked) <= nearest + 1e-6)
+
+
+@dataclass(frozen=True)
+class ReadBack:
+    """How a finished file of strokes is measured: a reader of its plain text that shares nothing with its writer, whether the
+    file says its size, or else its unit, and which widths it may have for those asked for."""
+
+    read: Callable[[bytes], FlatFile]
+    says_size: bool
+    same_width: Callable[[Array, Array], NDArray[np.bool_]]
+
+
+DXF = ReadBack(read_dxf_text, says_size=False, same_width=_dxf_width)
+SVG = ReadBack(read_svg_text, says_size=True, same_width=same_width)
 
 
 def _box(boxes: Array) -> tuple[float, float, float, float]:
@@ -55,7 +70,7 @@ def _reading(
     length: ReferenceLength, view: PlacedView, file: FlatFile, chosen: NDArray[np.bool_], number: str, moved: Array
 ) -> Reading:
     spec = view.spec
-    expected = length.value * float(spec.ratio)
+    expected = length.value * float(spec.scale)
     measured: float | None = None
     place = None
     if length.centre is not None:
@@ -86,7 +101,7 @@ def _view(view: PlacedView, number: int, file: FlatFile, owned: NDArray[np.bool_
         key=lambda r: -abs(r.deviation_um) if r.deviation_um is not None else -math.inf,
     )
     worst = readings[0] if readings else None
-    ratio = view.spec.ratio
+    ratio = view.spec.scale
     return ViewCheck(
         name=view.spec.label, scale=f"{ratio.numerator}:{ratio.denominator}",
         expected_mm=worst.expected_mm if worst else None, measured_mm=worst.measured_mm if worst else None,
@@ -101,9 +116,9 @@ def _owned(file: FlatFile, asked: Asked, side: float, single: bool) -> dict[int,
     return {number: file.view == str(number) for number in asked.views if number is not None}
 
 
-def _size(file: FlatFile, flat: Flat, suffix: str) -> list[Check]:
+def _size(file: FlatFile, flat: Flat, says_size: bool) -> list[Check]:
     """The size and the unit that the file says it has."""
-    if suffix == ".dxf":
+    if not says_size:
         holds = file.unit_mm == 1.0
         reading = "millimetres" if holds else "no unit" if file.unit_mm is None else f"1 unit is {file.unit_mm:g} mm"
         return [Check(code="unit", title="Unit", verdict="holds" if holds else "fails", reading=reading, limit="millimetres")]
@@ -158,7 +173,7 @@ def _leaving(
 
 
 def check_flat(
-    data: bytes, suffix: str, flat: Flat, page: Page, lines: Mapping[str, ViewLines], recipe: Recipe, view: str | None = None
+    data: bytes, back: ReadBack, flat: Flat, page: Page, lines: Mapping[str, ViewLines], recipe: Recipe, view: str | None = None
 ) -> Report:
     """Open a finished file by its plain text and measure it.
 
@@ -166,7 +181,7 @@ def check_flat(
     page, of which *view* alone was written where one is named. :param lines: the model's lines by view.
     """
     shown = page if view is None else only_view(page, view)
-    file = read_dxf_text(data) if suffix == ".dxf" else read_svg_text(data)
+    file = back.read(data)
     side, single = max(flat.width, flat.height), recipe.file == "cutter"
     moved = np.array(flat.origin)
     asked = asked_of(shown, lines, recipe, as_arcs).moved(-moved)
@@ -182,8 +197,8 @@ def check_flat(
         max_line_width_mm=round(float(widths.max()), 4) if len(widths) else None,
         views=tuple(views), least_width_mm=recipe.least_width,
     )  # fmt: skip
-    more = _size(file, flat, suffix)
-    more += stroke_checks(asked, file.pieces, 1, side, single, _dxf_width if suffix == ".dxf" else same_width)
+    more = _size(file, flat, back.says_size)
+    more += stroke_checks(asked, file.pieces, 1, side, single, back.same_width)
     if view is None:
         more += _leaving(drawn, file, owned, flat, single)
     if single:

@@ -1,6 +1,6 @@
 """Strokes of a DXF or SVG file as it stands on disk, found by readers of its plain text that share nothing with the writers.
 
-They know what Skalto writes, no more: a reader of what others write is :mod:`skalto.core.drawings`.
+They know what Skalto writes, no more: a reader of what others write is :mod:`skalto.core.sources.drawings`.
 """
 
 from __future__ import annotations
@@ -16,9 +16,10 @@ from xml.etree.ElementTree import Element
 import numpy as np
 from numpy.typing import NDArray
 
-from skalto.core.artwork import TAU, Array, Beziers, EdgeClass, Ellipses, Lines, Similarity, Tags
+from skalto.core.artwork import Beziers, EdgeClass, Ellipses, Lines, Tags
 from skalto.core.artwork.strokes import bulge_arcs
 from skalto.core.checks.strokes import Pieces, of_curves, of_ellipses
+from skalto.core.geometry import TAU, Array, Similarity
 
 _TAGS = Tags(EdgeClass.DRAWN)
 Row = tuple[float, ...]

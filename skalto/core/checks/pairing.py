@@ -6,7 +6,7 @@ import numba
 import numpy as np
 from numpy.typing import NDArray
 
-from skalto.core.artwork import Array
+from skalto.core.geometry import Array
 
 Ints = NDArray[np.int64]
 _CELL = 4.0

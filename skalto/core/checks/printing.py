@@ -7,9 +7,9 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from skalto.core.errors import InputError
+from skalto.core.geometry import Box
 
 Habit = Literal["reduce", "full size"]
-Box = tuple[float, float, float, float]
 
 
 class Printer(BaseModel):

@@ -10,20 +10,19 @@ from typing import TYPE_CHECKING, Literal
 import numpy as np
 import pypdfium2 as pdfium
 
-from skalto.core.artwork import bezier_at
 from skalto.core.checks.dictionaries import FileRecord, Length, PageRecord, Viewport, ViewRecord, read_dictionaries
 from skalto.core.checks.originals import cut_bounds, original_checks, within_regions
 from skalto.core.checks.vectors import PageVectors, Paths, read_page
 from skalto.core.checks.verdict import Check, Finding, PageCheck, Reading, Report, ViewCheck
-from skalto.core.curves import circle_through
 from skalto.core.errors import InputError
+from skalto.core.geometry import Box, bezier_at
+from skalto.core.geometry.curves import circle_through
 from skalto.core.quantities import format_mm
 from skalto.core.recipes import PLAIN, PRINTABLE_WIDTH, Recipe
 
 if TYPE_CHECKING:
     from skalto.core.checks.strokes import Asked
 
-Box = tuple[float, float, float, float]
 Region = tuple[tuple[float, float], ...]
 
 LENGTH_LIMIT_UM = 1.0
@@ -102,7 +101,7 @@ def _view(view: ViewRecord, viewport: Viewport | None, vectors: PageVectors) -> 
     worst = readings[0] if readings else None
     return ViewCheck(
         name=view.name,
-        scale=f"{view.scale.numerator}:{view.scale.denominator}",
+        scale=str(view.scale),
         expected_mm=worst.expected_mm if worst else None,
         measured_mm=worst.measured_mm if worst else None,
         deviation_um=worst.deviation_um if worst else None,

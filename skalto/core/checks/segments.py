@@ -15,7 +15,7 @@ from numba.core import types
 from numba.extending import intrinsic
 from numpy.typing import NDArray
 
-from skalto.core.artwork import Array
+from skalto.core.geometry import Array
 
 Ints = NDArray[np.int64]
 _LINE, _CURVE = raw.FPDF_SEGMENT_LINETO, raw.FPDF_SEGMENT_BEZIERTO

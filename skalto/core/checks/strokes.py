@@ -13,20 +13,20 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from skalto.core.artwork import Array, Beziers, Ellipses, Item, Lines, Polylines, Similarity, bezier_at
+from skalto.core.artwork import Beziers, Ellipses, Item, Lines, Polylines
+from skalto.core.artwork.crop_to_circle import clip_to_circle
+from skalto.core.artwork.joining import pieces_of
 from skalto.core.checks.originals import Placing
 from skalto.core.checks.pairing import Near
 from skalto.core.checks.verdict import Check, Verdict
-from skalto.core.grouping import tree_of
-from skalto.core.output.contours import pieces_of
+from skalto.core.geometry import Array, Box, Similarity, bezier_at
+from skalto.core.geometry.grouping import tree_of
 from skalto.core.output.pdf.originals import why_strokes
 from skalto.core.output.staging import staged
-from skalto.core.projection.clip import clip_to_circle
 from skalto.core.recipes import Recipe
 from skalto.core.sheets.compose import Page, ViewLines, seen_of
 from skalto.core.sheets.sheet import ViewSpec
 
-Box = tuple[float, float, float, float]
 Ints = NDArray[np.int64]
 NEAR = 2.5e-3
 """Pieces whose ends and middles lie nearer than this, mm, are the same: more than coordinates are rounded by, less than a
@@ -109,7 +109,7 @@ def as_arcs(item: Item) -> Array | None:
 def place_of(view: ViewSpec) -> Similarity:
     """From a view's plane (model mm) to the sheet (mm): its anchor comes to its position, about which it is scaled and
     turned."""
-    scale, turn = float(view.ratio), math.radians(view.turn)
+    scale, turn = float(view.scale), math.radians(view.turn)
     cos, sin = scale * math.cos(turn), scale * math.sin(turn)
     (ax, ay), (x, y) = view.anchor, view.place
     return Similarity(scale, x - cos * ax + sin * ay, y - sin * ax - cos * ay, turn)

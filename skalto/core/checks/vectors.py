@@ -13,8 +13,8 @@ import pypdfium2 as pdfium
 import pypdfium2.raw as raw
 from numpy.typing import NDArray
 
-from skalto.core.artwork import Array, bezier_bounds
 from skalto.core.checks.segments import read_segments
+from skalto.core.geometry import Array, bezier_bounds
 from skalto.core.quantities import PT_PER_MM
 
 MM_PER_PT = float(1 / PT_PER_MM)

@@ -12,9 +12,12 @@ import numpy as np
 from ezdxf.colors import float2transparency
 from ezdxf.lldxf.const import VALID_DXF_LINEWEIGHTS
 
-from skalto.core.artwork import Areas, Array, Beziers, Contours, EdgeClass, Ellipses, Fills, Item, Lines, Polylines, Text
+from skalto.core.artwork import Areas, Beziers, Contours, EdgeClass, Ellipses, Fills, Item, Lines, Polylines, Raster, Text
+from skalto.core.artwork.joining import contour_of
+from skalto.core.geometry import Array
+from skalto.core.geometry.contour import Arc, Cubic
 from skalto.core.lettering import FACES
-from skalto.core.output.contours import sides_of, whole_circle
+from skalto.core.output.drawing import draw
 from skalto.core.output.flat import Flat
 from skalto.core.output.pdf.ink import Ink
 from skalto.core.pens import Pens
@@ -45,11 +48,15 @@ class _Sheet:
         self.space.reset_limits((0, 0), (flat.width, flat.height))
         self.space.reset_extents((0, 0, 0), (flat.width, flat.height, 0))
         self._types: dict[tuple[float, ...], str] = {}
-        self.contours = flat.contours
+        self.for_cutter = flat.contours
+        self.pens = Pens()
+
+    def take_up(self, pens: Pens) -> None:
+        self.pens = pens
 
     def _layer(self, item: Item, width: float) -> str:
         """An item's layer: its own, or its edge class; in a cutter's file one for each operation."""
-        if not self.contours:
+        if not self.for_cutter:
             return _layer_name(item.tags.layer or item.tags.edge_class.value)
         return CUT if isinstance(item, Contours) and width <= HAIRLINE * 1.01 else ENGRAVE
 
@@ -64,9 +71,9 @@ class _Sheet:
             self._types[key] = name
         return self._types[key]
 
-    def attributes(self, item: Item, pens: Pens) -> dict[str, Any]:
+    def attributes(self, item: Item) -> dict[str, Any]:
         """Layer, colour, width and line type of an item's strokes; its layer is made where it is new."""
-        pen = pens.pen(item.tags)
+        pen = self.pens.pen(item.tags)
         name = self._layer(item, pen.width)
         colour = ezdxf.colors.rgb2int(self.ink.seen(pen.colour))
         if name not in self.document.layers:
@@ -84,31 +91,28 @@ class _Sheet:
             found["linetype"] = self._line_type(dashes)
         return found
 
-    def add(self, item: Item, pens: Pens) -> None:
-        with_ = self.attributes(item, pens)
-        if isinstance(item, Lines):
-            for a, b in item.points.tolist():
-                self.space.add_line(a, b, with_)
-        elif isinstance(item, Ellipses):
-            self._ellipses(item, with_)
-        elif isinstance(item, Polylines):
-            for number, closed in enumerate(item.closed.tolist()):
-                run = item.run(number)
-                rows = np.column_stack((item.points[run], item.bulge[run])).tolist()
-                self.space.add_lwpolyline(rows, format="xyb", close=closed, dxfattribs=with_)
-        elif isinstance(item, Beziers):
-            self._beziers(item, with_)
-        elif isinstance(item, Contours):
-            self._contours(item, with_)
-        elif isinstance(item, Text):
-            self._texts(item, with_)
-        elif isinstance(item, Areas):
-            self._areas(item, with_)
-        elif isinstance(item, Fills):
-            for polygon in item.points.tolist():
-                self._hatch(with_).paths.add_polyline_path(polygon, is_closed=True)
+    def lines(self, item: Lines) -> None:
+        with_ = self.attributes(item)
+        for a, b in item.points.tolist():
+            self.space.add_line(a, b, with_)
 
-    def _ellipses(self, item: Ellipses, with_: dict[str, Any]) -> None:
+    def polylines(self, item: Polylines) -> None:
+        with_ = self.attributes(item)
+        for number, closed in enumerate(item.closed.tolist()):
+            run = item.run(number)
+            rows = np.column_stack((item.points[run], item.bulge[run])).tolist()
+            self.space.add_lwpolyline(rows, format="xyb", close=closed, dxfattribs=with_)
+
+    def fills(self, item: Fills) -> None:
+        with_ = self.attributes(item)
+        for polygon in item.points.tolist():
+            self._hatch(with_).paths.add_polyline_path(polygon, is_closed=True)
+
+    def raster(self, item: Raster) -> None:
+        """DXF keeps pictures of pixels in files of their own: they are left out, and the sheet says so."""
+
+    def ellipses(self, item: Ellipses) -> None:
+        with_ = self.attributes(item)
         radii, circle, whole = item.radii().tolist(), item.is_circle().tolist(), item.is_whole().tolist()
         for n, (centre, major, minor) in enumerate(
             zip(item.centre.tolist(), item.major.tolist(), item.minor.tolist(), strict=True)
@@ -128,28 +132,29 @@ class _Sheet:
                 ends = (0.0, math.tau) if whole[n] else (start % math.tau, end % math.tau)
                 self.space.add_ellipse(centre, major, ratio, *ends, dxfattribs=with_)
 
-    def _beziers(self, item: Beziers, with_: dict[str, Any]) -> None:
+    def beziers(self, item: Beziers) -> None:
+        with_ = self.attributes(item)
         joined = np.abs(item.points[1:, 0] - item.points[:-1, 3]).max(axis=1) <= _JOINED
         for chain in np.split(item.points, np.flatnonzero(~joined) + 1):
             self.space.add_spline(dxfattribs=with_).apply_construction_tool(_spline(chain))
 
-    def _contours(self, item: Contours, with_: dict[str, Any]) -> None:
+    def contours(self, item: Contours) -> None:
         """Each as one entity: a circle, a polyline with its arcs as bulges, or where there are other curves a spline."""
+        with_ = self.attributes(item)
         for n, (begin, end) in enumerate(itertools.pairwise(item.first.tolist())):
-            closed = bool(item.closed[n])
-            sides = sides_of(item, n)
-            whole = whole_circle(sides) if closed else None
+            contour = contour_of(item, n)
+            whole = contour.as_circle
             if whole is not None:
-                self.space.add_circle(whole[0].tolist(), whole[1], with_)
-            elif any(side.curve is not None for side in sides):
+                self.space.add_circle(*whole, with_)
+            elif any(isinstance(segment, Cubic) for segment in contour):
                 spline = self.space.add_spline(dxfattribs=with_)
                 spline.apply_construction_tool(_spline(item.curves[begin:end]))
-                spline.closed = closed
+                spline.closed = contour.closed
             else:
-                points = [(*side.start.tolist(), math.tan(side.angle / 4)) for side in sides]
-                if not closed:
-                    points.append((*sides[-1].end.tolist(), 0.0))
-                self.space.add_lwpolyline(points, format="xyb", close=closed, dxfattribs=with_)
+                points = [(*s.start, math.tan(s.sweep / 4) if isinstance(s, Arc) else 0.0) for s in contour]
+                if not contour.closed:
+                    points.append((*contour.end, 0.0))
+                self.space.add_lwpolyline(points, format="xyb", close=contour.closed, dxfattribs=with_)
 
     def group(self, view: int, entities: list[Any], unseen: bool) -> None:
         """What is a view's own, as a group of that description, so that it can be picked, and measured, together."""
@@ -159,10 +164,11 @@ class _Sheet:
             )
             group.extend(entities)
 
-    def _texts(self, item: Text, with_: dict[str, Any]) -> None:
+    def texts(self, item: Text) -> None:
         if item.ghost:
             # what is seen stands beside it as strokes
             return
+        with_ = self.attributes(item)
         face = FACES[item.face]
         if face.name not in self.document.styles:
             self.document.styles.add(face.name, font=face.file)
@@ -184,7 +190,8 @@ class _Sheet:
             hatch.dxf.color = 256
         return hatch
 
-    def _areas(self, item: Areas, with_: dict[str, Any]) -> None:
+    def areas(self, item: Areas) -> None:
+        with_ = self.attributes(item)
         for number in range(len(item)):
             hatch = self._hatch(with_)
             for contour in np.flatnonzero(item.area == number):
@@ -221,11 +228,10 @@ def write_dxf(flat: Flat) -> bytes:
     for part in flat.parts:
         seen: list[Any] = []
         unseen: list[Any] = []
-        for item in part.pens.arranged(part.artwork):
-            if len(item):
-                before = len(sheet.space)
-                sheet.add(item, part.pens)
-                (unseen if item.tags.edge_class is EdgeClass.HIDDEN else seen).extend(sheet.space[before:])
+        before = len(sheet.space)
+        for item, _ in draw(part.artwork, part.pens, sheet):
+            (unseen if item.tags.edge_class is EdgeClass.HIDDEN else seen).extend(sheet.space[before:])
+            before = len(sheet.space)
         if part.view is not None and not flat.contours:
             sheet.group(part.view, seen, False)
             sheet.group(part.view, unseen, True)

@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-from skalto.core.artwork import Artwork, Similarity
+from skalto.core.artwork import Artwork
 from skalto.core.errors import InputError
+from skalto.core.geometry import Similarity
 from skalto.core.output.staging import staged
 from skalto.core.pens import Pens
 from skalto.core.recipes import PLAIN, ColourMode, Recipe

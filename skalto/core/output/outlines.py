@@ -10,7 +10,9 @@ from fontTools.pens.basePen import BasePen
 from fontTools.ttLib import TTFont
 from numpy.typing import NDArray
 
-from skalto.core.artwork import Areas, Array, Artwork, Item, Text
+from skalto.core.artwork import Areas, Artwork, Item, Text
+from skalto.core.artwork.changing import Unchanged, changed
+from skalto.core.geometry import Array
 from skalto.core.lettering import FACES, glyph_runs
 
 
@@ -87,13 +89,15 @@ def _areas(item: Text) -> Areas | None:
     )
 
 
+class _Outlined(Unchanged):
+    """Text as the areas of its glyphs."""
+
+    def texts(self, item: Text) -> list[Item]:
+        areas = None if item.ghost else _areas(item)
+        return [] if areas is None else [areas]
+
+
 def outlined(artwork: Artwork) -> Artwork:
     """The same drawing with every text as the areas of its glyphs, a glyph an area; unseen text, which is there to be found, is
     left out."""
-    items: list[Item] = []
-    for item in artwork:
-        if not isinstance(item, Text):
-            items.append(item)
-        elif not item.ghost and (areas := _areas(item)) is not None:
-            items.append(areas)
-    return Artwork(tuple(items))
+    return changed(artwork, _Outlined())

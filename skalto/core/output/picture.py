@@ -8,6 +8,7 @@ import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import replace
+from typing import assert_never
 
 import numpy as np
 import orjson
@@ -17,13 +18,12 @@ from pydantic import BaseModel, ConfigDict
 
 from skalto.core.artwork import (
     Areas,
-    Array,
     Artwork,
     Beziers,
+    Contours,
     EdgeClass,
     Ellipses,
     Fills,
-    Item,
     Lines,
     Polylines,
     Raster,
@@ -31,10 +31,19 @@ from skalto.core.artwork import (
     Tags,
     Text,
 )
+from skalto.core.colour import BLACK, Colour, format_colour
+from skalto.core.geometry import (
+    Array,
+)
 from skalto.core.lettering import FACES, drawn_as, glyph_runs
-from skalto.core.pens import BLACK, Colour, Ends, Pens, format_colour
+from skalto.core.output.drawing import draw
+from skalto.core.pens import Ends, Pens
 
 PLAIN = Pens()
+_FLIP = np.array((1.0, -1.0))
+"""The screen's y runs down."""
+Pathed = Stroked | Contours | Areas | Fills
+"""What becomes path data."""
 DECIMALS = 4
 _FINE = 10.0
 """Up to this size, mm, coordinates have :data:`DECIMALS`; ten times as large, one less: the eye sees no more."""
@@ -179,19 +188,34 @@ class _Draft:
             out.append(f"L{row[6]} {row[7]}" if straight else "C" + " ".join(str(v) for v in row[2:]))
         return "".join(out) + "Z"
 
-    def path(self, item: Item) -> str:
-        if isinstance(item, Lines):
-            return self.lines(item.points * np.array((1.0, -1.0)))
-        if isinstance(item, Ellipses):
-            return self.ellipses(item)
-        if isinstance(item, Polylines):
-            return self.polylines(item)
-        if isinstance(item, Areas):
-            return self.areas(item)
-        if isinstance(item, Fills):
-            polygons = item.points * np.array((1.0, -1.0))
-            return "".join("M" + "L".join(f"{x:.4f} {y:.4f}" for x, y in polygon) + "Z" for polygon in polygons)
-        return self.beziers(item.points * np.array((1.0, -1.0))) if isinstance(item, Beziers) else ""
+    def path(self, item: Pathed) -> str:
+        match item:
+            case Lines():
+                return self.lines(item.points * _FLIP)
+            case Ellipses():
+                return self.ellipses(item)
+            case Polylines():
+                return self.polylines(item)
+            case Beziers():
+                return self.beziers(item.points * _FLIP)
+            case Contours():
+                return self.contours(item)
+            case Areas():
+                return self.areas(item)
+            case Fills():
+                polygons = item.points * _FLIP
+                return "".join("M" + "L".join(f"{x:.4f} {y:.4f}" for x, y in polygon) + "Z" for polygon in polygons)
+            case _:
+                assert_never(item)
+
+    def contours(self, item: Contours) -> str:
+        out = []
+        for begin, end, closed in zip(item.first[:-1].tolist(), item.first[1:].tolist(), item.closed.tolist(), strict=True):
+            whole = self.beziers(item.curves[begin:end] * _FLIP)
+            start, *rest = whole.split("M")[1:]
+            # one subpath: each curve goes on where the one before ends
+            out.append("M" + start + "".join("C" + row.split("C")[1] for row in rest) + ("Z" if closed else ""))
+        return "".join(out)
 
 
 def _texts(item: Text, pens: Pens) -> list[PictureText]:
@@ -286,65 +310,99 @@ def _picture_pen(tags: Tags, pens: Pens) -> tuple[PicturePen, tuple[float, ...]]
     return shown, tuple(round(d, 4) for d in own)
 
 
-def to_picture(artwork: Artwork, pens: Pens = PLAIN) -> Picture:
-    """The strokes of each kind as one path, areas in their place among them, texts, pictures and fills.
+class _Desk:
+    """A sink that gathers a picture: strokes of each kind as one path, areas in their place among them."""
 
-    :param pens: what draws them.
-    """
-    artwork = pens.arranged(artwork)
-    draft = _Draft(_decimals(artwork))
-    groups: dict[object, list[Item]] = {}
-    paths: list[PicturePath] = []
-    texts: list[PictureText] = []
-    images: list[PictureImage] = []
-    fills: list[str] = []
+    def __init__(self, draft: _Draft) -> None:
+        self.draft = draft
+        self.pens = PLAIN
+        self.paths: list[PicturePath] = []
+        self.written: list[PictureText] = []
+        self.images: list[PictureImage] = []
+        self.black: list[str] = []
+        self._groups: dict[object, list[Stroked | Contours]] = {}
 
-    def flush() -> None:
-        for whole in groups.values():
+    def take_up(self, pens: Pens) -> None:
+        self.pens = pens
+
+    def lines(self, item: Lines) -> None:
+        self._stroke(item)
+
+    def ellipses(self, item: Ellipses) -> None:
+        self._stroke(item)
+
+    def beziers(self, item: Beziers) -> None:
+        self._stroke(item)
+
+    def polylines(self, item: Polylines) -> None:
+        self._stroke(item)
+
+    def contours(self, item: Contours) -> None:
+        self._stroke(item)
+
+    def texts(self, item: Text) -> None:
+        self.written += _texts(item, self.pens)
+
+    def fills(self, item: Fills) -> None:
+        if self.pens.pen(item.tags).colour == BLACK:
+            self.black.append(self.draft.path(item))
+        else:
+            self._area(item)
+
+    def areas(self, item: Areas) -> None:
+        self._area(item)
+
+    def raster(self, item: Raster) -> None:
+        self.images.append(_image(item))
+
+    def _stroke(self, item: Stroked | Contours) -> None:
+        self._groups.setdefault((_kind(item.tags), self.pens.rule(item.tags)), []).append(item)
+
+    def _area(self, item: Areas | Fills) -> None:
+        self.flush()
+        self._add(item.tags, [item], fill=True)
+
+    def flush(self) -> None:
+        """Put the strokes that were gathered behind what is there."""
+        for whole in self._groups.values():
             tags = whole[0].tags
             around = Artwork(tuple(whole)).bounds()
             assert around is not None
-            strokes = [item for item in whole if isinstance(item, Lines | Ellipses | Beziers | Polylines)]
+            strokes = [item for item in whole if not isinstance(item, Contours)]
             for own in _parted(strokes, around) if strokes and tags.edge_class is EdgeClass.DRAWN else [whole]:
-                add(tags, own)
-        groups.clear()
+                self._add(tags, own)
+        self._groups.clear()
 
-    def add(tags: Tags, own: Sequence[Item]) -> None:
+    def _add(self, tags: Tags, own: Sequence[Pathed], fill: bool = False) -> None:
         box = Artwork(tuple(own)).bounds()
         assert box is not None
-        pen, dashes = _picture_pen(tags, pens)
-        paths.append(
+        pen, dashes = _picture_pen(tags, self.pens)
+        self.paths.append(
             PicturePath(
                 edge_class=tags.edge_class.value,
-                d="".join(draft.path(item) for item in own),
+                d="".join(self.draft.path(item) for item in own),
                 box=box,
                 strokes=sum(len(item) for item in own),
                 pen=pen,
                 layer=tags.layer,
                 colour=None if tags.colour is None else format_colour(tags.colour),
                 dashes=dashes,
-                fill=isinstance(own[0], Areas | Fills),
+                fill=fill,
                 opacity=tags.opacity,
             )
         )
 
-    for item in artwork:
-        if not len(item):
-            continue
-        if isinstance(item, Text):
-            texts += _texts(item, pens)
-        elif isinstance(item, Fills) and pens.pen(item.tags).colour == BLACK:
-            fills.append(draft.path(item))
-        elif isinstance(item, Raster):
-            images.append(_image(item))
-        elif isinstance(item, Areas | Fills):
-            flush()
-            groups[item.tags] = [item]
-            flush()
-        else:
-            groups.setdefault((_kind(item.tags), pens.rule(item.tags)), []).append(item)
-    flush()
-    return Picture(paths=tuple(paths), texts=tuple(texts), images=tuple(images), fills="".join(fills))
+
+def to_picture(artwork: Artwork, pens: Pens = PLAIN) -> Picture:
+    """The strokes of each kind as one path, areas in their place among them, texts, pictures and fills.
+
+    :param pens: what draws them.
+    """
+    desk = _Desk(_Draft(_decimals(artwork)))
+    for _ in draw(artwork, pens, desk):
+        pass
+    desk.flush()
+    return Picture(paths=tuple(desk.paths), texts=tuple(desk.written), images=tuple(desk.images), fills="".join(desk.black))
 
 
 def _kind(tags: Tags) -> Tags:

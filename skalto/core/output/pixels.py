@@ -15,7 +15,6 @@ from skalto.core.quantities import MM_PER_INCH
 from skalto.core.recipes import ColourMode
 
 PictureKind = Literal["png", "jpeg", "tiff"]
-SUFFIXES: dict[str, PictureKind] = {".png": "png", ".jpg": "jpeg", ".jpeg": "jpeg", ".tif": "tiff", ".tiff": "tiff"}
 MOST = 400_000_000
 """Pixels of a picture at most: A0 at 600 dpi has 558 million, at 500 dpi 388 million."""
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from skalto.core.artwork import Artwork, Item
-from skalto.core.output.contours import joined
+from skalto.core.artwork.joining import joined
 from skalto.core.output.outlines import outlined
 from skalto.core.pens import Pens
 from skalto.core.recipes import Recipe, named
@@ -44,5 +44,5 @@ def staged(page: Page, recipe: Recipe, contours: bool = True) -> Iterator[tuple[
         if recipe.text == "outlines":
             made = outlined(made)
         if contours and recipe.file == "cutter":
-            made = joined(made, pens, recipe.writes_layers)
+            made = joined(made, pens.pen, recipe.writes_layers)
         yield view, made, pens

@@ -8,6 +8,7 @@ import itertools
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import assert_never
 from xml.sax.saxutils import escape, quoteattr
 
 import numpy as np
@@ -15,7 +16,6 @@ from PIL import Image
 
 from skalto.core.artwork import (
     Areas,
-    Artwork,
     Beziers,
     Contours,
     EdgeClass,
@@ -27,11 +27,14 @@ from skalto.core.artwork import (
     Raster,
     Text,
 )
+from skalto.core.artwork.joining import contour_of
+from skalto.core.colour import format_colour
+from skalto.core.geometry.contour import Arc, Cubic, Line
 from skalto.core.lettering import FACES, glyph_runs
-from skalto.core.output.contours import sides_of, whole_circle
-from skalto.core.output.flat import Flat
+from skalto.core.output.drawing import draw
+from skalto.core.output.flat import Flat, Part
 from skalto.core.output.pdf.ink import Ink
-from skalto.core.pens import Ends, Joins, Pens, format_colour
+from skalto.core.pens import Ends, Joins, Pens
 
 DECIMALS = 6
 """Decimals of a millimetre: half a unit of the last is half a nanometre."""
@@ -42,19 +45,54 @@ def _n(value: float) -> str:
     return "0" if text in ("-0", "") else text
 
 
-class _Draft:
+_ENDS = {Ends.FLAT: "butt", Ends.ROUND: "round", Ends.SQUARE: "square"}
+_JOINS = {Joins.MITRE: "miter", Joins.ROUND: "round", Joins.BEVEL: "bevel"}
+
+
+def _opacity(item: Item) -> str:
+    return f' opacity="{_n(item.tags.opacity)}"' if item.tags.opacity < 1 else ""
+
+
+@dataclass(frozen=True)
+class _Drawn:
+    """The elements of an item, and the attributes of how they are painted."""
+
+    elements: list[str]
+    style: str
+
+
+class _Svg:
     """Writes items; y runs down from the top edge."""
 
-    def __init__(self, height: float) -> None:
+    def __init__(self, height: float, ink: Ink) -> None:
         self.height = height
+        self.ink = ink
+        self.pens = Pens()
+
+    def take_up(self, pens: Pens) -> None:
+        self.pens = pens
+
+    def _colour(self, item: Item) -> str:
+        return format_colour(self.ink.seen(self.pens.pen(item.tags).colour))
+
+    def _stroked(self, item: Item, elements: list[str]) -> _Drawn:
+        pen, phase = self.pens.pen(item.tags), self.pens.phase(item.tags)
+        ends = f'stroke-linecap="{_ENDS[pen.ends]}" stroke-linejoin="{_JOINS[pen.joins]}"'
+        dashes = f' stroke-dasharray="{" ".join(_n(d * pen.width) for d in pen.dashes)}"' if pen.dashes else ""
+        dashes += f' stroke-dashoffset="{_n(phase)}"' if phase else ""
+        style = f'fill="none" stroke="{self._colour(item)}" stroke-width="{_n(pen.width)}" {ends}{dashes}'
+        return _Drawn(elements, style + _opacity(item))
+
+    def _filled(self, item: Item, elements: list[str], rule: str) -> _Drawn:
+        return _Drawn(elements, f'fill="{self._colour(item)}" fill-rule="{rule}" stroke="none"' + _opacity(item))
 
     def at(self, x: float, y: float) -> str:
         return f"{_n(x)} {_n(self.height - y)}"
 
-    def lines(self, item: Lines) -> list[str]:
-        return [f'<path d="M{self.at(*a)}L{self.at(*b)}"/>' for a, b in item.points.tolist()]
+    def lines(self, item: Lines) -> _Drawn:
+        return self._stroked(item, [f'<path d="M{self.at(*a)}L{self.at(*b)}"/>' for a, b in item.points.tolist()])
 
-    def ellipses(self, item: Ellipses) -> list[str]:
+    def ellipses(self, item: Ellipses) -> _Drawn:
         out = []
         ends = item.at(np.stack((item.start, item.start + item.sweep), axis=1)).tolist()
         rows = zip(item.centre.tolist(), item.radii().tolist(), item.major.tolist(), ends, strict=True)
@@ -69,9 +107,9 @@ class _Draft:
             else:
                 large = int(sweep[n] > math.pi)
                 out.append(f'<path d="M{self.at(*p)}A{_n(rx)} {_n(ry)} {_n(turn)} {large} 0 {self.at(*q)}"/>')
-        return out
+        return self._stroked(item, out)
 
-    def beziers(self, item: Beziers) -> list[str]:
+    def beziers(self, item: Beziers) -> _Drawn:
         out: list[str] = []
         parts: list[str] = []
         here = None
@@ -82,9 +120,9 @@ class _Draft:
                 parts = [f"M{self.at(*a)}"]
             parts.append(f"C{self.at(*b)} {self.at(*c)} {self.at(*d)}")
             here = d
-        return [*out, f'<path d="{"".join(parts)}"/>'] if parts else out
+        return self._stroked(item, [*out, f'<path d="{"".join(parts)}"/>'] if parts else out)
 
-    def polylines(self, item: Polylines) -> list[str]:
+    def polylines(self, item: Polylines) -> _Drawn:
         out = []
         points, bulge = item.points.tolist(), item.bulge.tolist()
         for number, closed in enumerate(item.closed.tolist()):
@@ -99,31 +137,35 @@ class _Draft:
                 radius = _n(math.dist(points[a], points[b]) * (1 + k * k) / (4 * abs(k)))
                 parts.append(f"A{radius} {radius} 0 {int(abs(k) > 1)} {int(k < 0)} {self.at(*points[b])}")
             out.append(f'<path d="{"".join(parts)}{"Z" if closed else ""}"/>')
-        return out
+        return self._stroked(item, out)
 
-    def contours(self, item: Contours) -> list[str]:
+    def contours(self, item: Contours) -> _Drawn:
         out = []
-        for number, closed in enumerate(item.closed.tolist()):
-            sides = sides_of(item, number)
-            whole = whole_circle(sides) if closed else None
+        for number in range(len(item)):
+            contour = contour_of(item, number)
+            whole = contour.as_circle
             if whole is not None:
                 (x, y), radius = whole
-                out.append(f'<circle cx="{_n(float(x))}" cy="{_n(self.height - float(y))}" r="{_n(radius)}"/>')
+                out.append(f'<circle cx="{_n(x)}" cy="{_n(self.height - y)}" r="{_n(radius)}"/>')
                 continue
-            parts = [f"M{self.at(*sides[0].start.tolist())}"]
-            for side in sides:
-                if side.curve is not None:
-                    parts.append(f"C{' '.join(self.at(*point) for point in side.curve[1:].tolist())}")
-                elif side.centre is None:
-                    parts.append(f"L{self.at(*side.end.tolist())}")
-                else:
-                    radius_ = _n(math.dist(side.start, side.centre))
-                    flags = f"{int(abs(side.angle) > math.pi)} {int(side.angle < 0)}"
-                    parts.append(f"A{radius_} {radius_} 0 {flags} {self.at(*side.end.tolist())}")
-            out.append(f'<path d="{"".join(parts)}{"Z" if closed else ""}"/>')
-        return out
+            parts = [f"M{self.at(*contour.start)}"]
+            for segment in contour:
+                match segment:
+                    case Line():
+                        parts.append(f"L{self.at(*segment.end)}")
+                    case Arc():
+                        radius_ = _n(segment.radius)
+                        flags = f"{int(abs(segment.sweep) > math.pi)} {int(segment.sweep < 0)}"
+                        parts.append(f"A{radius_} {radius_} 0 {flags} {self.at(*segment.end)}")
+                    case Cubic():
+                        arms = (segment.first, segment.second, segment.end)
+                        parts.append(f"C{' '.join(self.at(*point) for point in arms)}")
+                    case _:
+                        assert_never(segment)
+            out.append(f'<path d="{"".join(parts)}{"Z" if contour.closed else ""}"/>')
+        return self._stroked(item, out)
 
-    def areas(self, item: Areas) -> list[str]:
+    def areas(self, item: Areas) -> _Drawn:
         out: list[str] = []
         parts: list[str] = []
         contour = area = -1
@@ -137,12 +179,14 @@ class _Draft:
                 contour, area = own, owners[n]
                 parts.append(f"M{self.at(*a)}")
             parts.append(f"L{self.at(*d)}" if item.straight[n] else f"C{self.at(*b)} {self.at(*c)} {self.at(*d)}")
-        return [*out, f'<path d="{"".join(parts)}Z"/>'] if parts else out
+        elements = [*out, f'<path d="{"".join(parts)}Z"/>'] if parts else out
+        return self._filled(item, elements, "nonzero" if item.winding else "evenodd")
 
-    def fills(self, item: Fills) -> list[str]:
-        return [f'<path d="M{"L".join(self.at(*p) for p in polygon)}Z"/>' for polygon in item.points.tolist()]
+    def fills(self, item: Fills) -> _Drawn:
+        rows = [f'<path d="M{"L".join(self.at(*p) for p in polygon)}Z"/>' for polygon in item.points.tolist()]
+        return self._filled(item, rows, "evenodd")
 
-    def texts(self, item: Text) -> list[str]:
+    def texts(self, item: Text) -> _Drawn:
         out = []
         for text, (x, y), height, ((a, b), (c, d)) in zip(
             item.texts, item.start.tolist(), item.height.tolist(), item.matrices().tolist(), strict=True
@@ -158,59 +202,16 @@ class _Draft:
                     f'xml:space="preserve">{words}</text>'
                 )
                 x, y = x + a * on, y + b * on
-        return out
+        return _Drawn(out, f'fill="{self._colour(item)}" stroke="none"' + _opacity(item))
 
-    def raster(self, item: Raster) -> list[str]:
+    def raster(self, item: Raster) -> _Drawn:
         out = io.BytesIO()
         Image.fromarray(item.pixels, "RGBA").save(out, "PNG")
         (a, b), (c, d), (x, y) = item.across.tolist(), item.upward.tolist(), (item.corner + item.upward).tolist()
         matrix = " ".join(_n(v) for v in (a, -b, -c, d, x, self.height - y))
         data = base64.b64encode(out.getvalue()).decode()
         picture = f'<image width="1" height="1" preserveAspectRatio="none" transform="matrix({matrix})"'
-        return [f'{picture} href="data:image/png;base64,{data}"/>']
-
-
-_ENDS = {Ends.FLAT: "butt", Ends.ROUND: "round", Ends.SQUARE: "square"}
-_JOINS = {Joins.MITRE: "miter", Joins.ROUND: "round", Joins.BEVEL: "bevel"}
-
-
-def _style(item: Item, pens: Pens, ink: Ink) -> str:
-    if isinstance(item, Raster):
-        return ""
-    return _painted(item, pens, ink) + (f' opacity="{_n(item.tags.opacity)}"' if item.tags.opacity < 1 else "")
-
-
-def _painted(item: Item, pens: Pens, ink: Ink) -> str:
-    pen = pens.pen(item.tags)
-    colour = format_colour(ink.seen(pen.colour))
-    if isinstance(item, Text):
-        return f'fill="{colour}" stroke="none"'
-    if isinstance(item, Fills | Areas):
-        rule = "nonzero" if isinstance(item, Areas) and item.winding else "evenodd"
-        return f'fill="{colour}" fill-rule="{rule}" stroke="none"'
-    ends = f'stroke-linecap="{_ENDS[pen.ends]}" stroke-linejoin="{_JOINS[pen.joins]}"'
-    dashes = f' stroke-dasharray="{" ".join(_n(d * pen.width) for d in pen.dashes)}"' if pen.dashes else ""
-    phase = pens.phase(item.tags)
-    dashes += f' stroke-dashoffset="{_n(phase)}"' if phase else ""
-    return f'fill="none" stroke="{colour}" stroke-width="{_n(pen.width)}" {ends}{dashes}'
-
-
-def _elements(item: Item, draft: _Draft) -> list[str]:
-    if isinstance(item, Lines):
-        return draft.lines(item)
-    if isinstance(item, Ellipses):
-        return draft.ellipses(item)
-    if isinstance(item, Polylines):
-        return draft.polylines(item)
-    if isinstance(item, Beziers):
-        return draft.beziers(item)
-    if isinstance(item, Contours):
-        return draft.contours(item)
-    if isinstance(item, Areas):
-        return draft.areas(item)
-    if isinstance(item, Fills):
-        return draft.fills(item)
-    return draft.raster(item) if isinstance(item, Raster) else draft.texts(item)
+        return _Drawn([f'{picture} href="data:image/png;base64,{data}"/>'], "")
 
 
 @dataclass(frozen=True, eq=False)
@@ -219,18 +220,18 @@ class _Group:
 
     name: str
     unseen: bool
-    items: list[Item]
+    items: list[_Drawn]
 
 
-def _groups(artwork: Artwork) -> list[_Group]:
+def _groups(part: Part, sink: _Svg) -> list[_Group]:
     groups: list[_Group] = []
-    for item in artwork:
-        if not len(item) or (isinstance(item, Text) and item.ghost):
+    for item, drawn in draw(part.artwork, part.pens, sink):
+        if isinstance(item, Text) and item.ghost:
             continue
         name, unseen = item.tags.layer or item.tags.edge_class.value, item.tags.edge_class is EdgeClass.HIDDEN
         if not groups or (groups[-1].name, groups[-1].unseen) != (name, unseen):
             groups.append(_Group(name, unseen, []))
-        groups[-1].items.append(item)
+        groups[-1].items.append(drawn)
     return groups
 
 
@@ -242,7 +243,7 @@ def _view_groups(groups: list[_Group], view: int | None) -> Iterator[tuple[str, 
 
 def write_svg(flat: Flat) -> bytes:
     """An SVG file of a page or a view."""
-    draft = _Draft(flat.height)
+    sink = _Svg(flat.height, Ink(flat.colour))
     width, height = _n(flat.width), _n(flat.height)
     out = [
         '<?xml version="1.0" encoding="UTF-8"?>',
@@ -250,20 +251,18 @@ def write_svg(flat: Flat) -> bytes:
         f"<title>{escape(flat.name)}</title>",
     ]
     seen: dict[str, int] = {}
-    ink = Ink(flat.colour)
     # colours that lie over one another are multiplied (CSS Compositing and Blending 1, W3C)
     blend = ' style="mix-blend-mode:multiply"' if flat.blend else ""
     for part in flat.parts:
-        pens = part.pens
         # a cutting program takes every group apart: it gets none but those of its pens
-        for view, groups in _view_groups(_groups(pens.arranged(part.artwork)), None if flat.contours else part.view):
+        for view, groups in _view_groups(_groups(part, sink), None if flat.contours else part.view):
             out += [f'<g id="{view}">'] if view else []
             for group in groups:
                 seen[group.name] = seen.get(group.name, 0) + 1
                 label = group.name if seen[group.name] == 1 else f"{group.name} {seen[group.name]}"
                 out += [] if flat.contours else [f"<g id={quoteattr(label)}>"]
-                for item in group.items:
-                    out += [f"<g {_style(item, pens, ink)}{blend}>", *_elements(item, draft), "</g>"]
+                for drawn in group.items:
+                    out += [f"<g {drawn.style}{blend}>", *drawn.elements, "</g>"]
                 out += [] if flat.contours else ["</g>"]
             out += ["</g>"] if view else []
     out.append("</svg>\n")

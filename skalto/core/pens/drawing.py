@@ -7,7 +7,8 @@ from dataclasses import dataclass, field, replace
 from fnmatch import fnmatchcase
 
 from skalto.core.artwork import Areas, Artwork, Fills, Item, Raster, Tags, Text
-from skalto.core.pens.pen import BLACK, HAIRLINE, LIGHT, LINE_TYPES, Colour, Ends, Joins, Pen, luminance, parse_colour, screened
+from skalto.core.colour import BLACK, LIGHT, Colour, luminance, parse_colour
+from skalto.core.pens.pen import HAIRLINE, LINE_TYPES, Ends, Joins, Pen, screened
 from skalto.core.pens.sets import AS_DRAWN as LINE_AS_DRAWN
 from skalto.core.pens.sets import OWN, PenRule, PenSet
 from skalto.core.pens.shipped import AS_DRAWN, DEFAULT

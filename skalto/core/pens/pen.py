@@ -5,10 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-Colour = tuple[int, int, int]
-"""Red, green and blue, 0 to 255."""
-
-BLACK: Colour = (0, 0, 0)
+from skalto.core.colour import BLACK, Colour
 
 
 class Ends(StrEnum):
@@ -71,28 +68,8 @@ LINE_TYPES: dict[str, tuple[float, ...]] = {
 DASHED = LINE_TYPES["dashed"]
 CHAIN = LINE_TYPES["long-dashed dotted"]
 
-_WEIGHTS = (0.2126, 0.7152, 0.0722)
-LIGHT = 0.75
-"""From this relative luminance on, a colour on white paper is too light to be relied on: its contrast with the paper is less
-than 1.3 : 1 (WCAG 2.2, relative luminance and contrast ratio; the limit is ours)."""
-
-
-def luminance(colour: Colour) -> float:
-    """Relative luminance, 0 for black to 1 for white (WCAG 2.2, from memory: sRGB linearised, weights of ITU-R BT.709)."""
-    linear = [v / 12.92 if v <= 0.04045 else ((v + 0.055) / 1.055) ** 2.4 for v in (c / 255 for c in colour)]
-    return sum(w * v for w, v in zip(_WEIGHTS, linear, strict=True))
-
 
 def screened(colour: Colour, percent: int) -> Colour:
     """A colour with only so much of its ink: 100 is all of it, 0 none."""
     red, green, blue = (round(255 - (255 - v) * percent / 100) for v in colour)
     return red, green, blue
-
-
-def parse_colour(text: str) -> Colour:
-    """``#rrggbb`` as numbers."""
-    return int(text[1:3], 16), int(text[3:5], 16), int(text[5:7], 16)
-
-
-def format_colour(colour: Colour) -> str:
-    return "#{:02x}{:02x}{:02x}".format(*colour)

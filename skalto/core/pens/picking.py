@@ -6,8 +6,9 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from skalto.core.artwork import Artwork, Beziers, Contours, Ellipses, Item, Lines, Polylines, Raster, Text, bezier_at
-from skalto.core.output.contours import pieces_of
+from skalto.core.artwork import Artwork, Beziers, Contours, Ellipses, Item, Lines, Polylines, Raster, Text
+from skalto.core.artwork.joining import pieces_of
+from skalto.core.geometry import bezier_at
 from skalto.core.pens.drawing import Pens
 
 _SAMPLES = np.linspace(0.0, 1.0, 17)

@@ -9,8 +9,8 @@ import numba
 import numpy as np
 from numpy.typing import NDArray
 
-from skalto.core.artwork import Array, bezier_at
-from skalto.core.grouping import near_pairs
+from skalto.core.geometry import Array, bezier_at
+from skalto.core.geometry.grouping import near_pairs
 
 Ints = NDArray[np.int64]
 Flags = NDArray[np.bool_]

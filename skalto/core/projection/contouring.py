@@ -9,8 +9,8 @@ from typing import Any
 import numba
 import numpy as np
 
-from skalto.core.artwork import TAU, Array
-from skalto.core.grouping import groups_of
+from skalto.core.geometry import TAU, Array
+from skalto.core.geometry.grouping import groups_of
 from skalto.core.projection.facets import Flags, Ints, Surface
 from skalto.core.projection.scene import Scene
 from skalto.core.projection.solving import turned_away

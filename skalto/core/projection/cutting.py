@@ -8,8 +8,8 @@ from typing import Any
 
 import numpy as np
 
-from skalto.core.artwork import Array
-from skalto.core.models.model import Component, Mesh, Model
+from skalto.core.geometry import Array
+from skalto.core.sources.models.model import Component, Mesh, Model
 
 TOUCHING = 1e-6
 """A part that reaches less than this beyond the plane, mm, is not cut by it."""
@@ -55,7 +55,7 @@ def cut_model(model: Model, shown: Sequence[Component], axes: Array, cut: float,
 
     :param axes: rows right, up, toward the viewer, (3, 3).
     """
-    from skalto.core.models.model import covered
+    from skalto.core.sources.models.model import covered
 
     look = -axes[2]
     components, shapes, faces, covers = [], [], [], []
@@ -69,7 +69,7 @@ def cut_model(model: Model, shown: Sequence[Component], axes: Array, cut: float,
         if isinstance(shape, Mesh):
             placed: Any = Mesh(shape.vertices @ component.matrix()[:3, :3].T + component.matrix()[:3, 3], shape.faces)
         else:
-            from skalto.core.models.kernel import placed as place
+            from skalto.core.sources.models.kernel import placed as place
 
             placed = place(shape, component.matrix())
         if not whole and near < cut - TOUCHING:
@@ -93,8 +93,8 @@ def _cover(shape: Any, axes: Array) -> Any:
     if isinstance(shape, Mesh):
         triangles = shape.vertices[shape.faces]
     else:
-        from skalto.core.models.patches import face_patches
         from skalto.core.projection.facets import is_closed
+        from skalto.core.sources.models.patches import face_patches
 
         closed = is_closed(shape)
         triangles = np.concatenate([points[corners] for points, corners in face_patches(shape, COVER_CHORD) if len(corners)])
@@ -143,7 +143,7 @@ def _cut_shape(shape: Any, axes: Array, cut: float) -> tuple[Any, Faces] | None:
     from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
     from OCP.TopAbs import TopAbs_FACE
 
-    from skalto.core.models.kernel import mark_smooth_edges, sub_shapes
+    from skalto.core.sources.models.kernel import mark_smooth_edges, sub_shapes
 
     box = Bnd_Box()
     BRepBndLib.Add_s(shape, box, False)
@@ -173,8 +173,8 @@ def _cut_face(sub: Any, axes: Array, cut: float) -> tuple[float, tuple[Array, ..
     from OCP.TopAbs import TopAbs_WIRE
     from OCP.TopoDS import TopoDS
 
-    from skalto.core.models.extents import xyz
-    from skalto.core.models.kernel import sub_shapes
+    from skalto.core.sources.models.extents import xyz
+    from skalto.core.sources.models.kernel import sub_shapes
 
     face = TopoDS.Face_s(sub)
     surface = BRepAdaptor_Surface(face)
@@ -202,7 +202,7 @@ def _ring(wire: Any, face: Any) -> Array:
     from OCP.TopAbs import TopAbs_REVERSED
     from OCP.TopoDS import TopoDS
 
-    from skalto.core.models.extents import xyz
+    from skalto.core.sources.models.extents import xyz
 
     points: list[Array] = []
     explorer = BRepTools_WireExplorer(TopoDS.Wire_s(wire), face)

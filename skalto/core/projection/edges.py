@@ -9,10 +9,10 @@ from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.GeomAbs import GeomAbs_BezierCurve, GeomAbs_BSplineCurve, GeomAbs_Circle, GeomAbs_Ellipse, GeomAbs_Line
 from OCP.gp import gp_Pnt, gp_Vec
 
-from skalto.core.artwork import Array
-from skalto.core.curves import circle_through
-from skalto.core.models.extents import xyz
+from skalto.core.geometry import Array
+from skalto.core.geometry.curves import circle_through
 from skalto.core.projection.strokes import ROUND, Strokes, Tag
+from skalto.core.sources.models.extents import xyz
 
 
 def _flat_poles(curve: Any, flat: Array) -> tuple[Array, Array, int]:

@@ -8,9 +8,8 @@ from weakref import WeakKeyDictionary
 
 import numpy as np
 
-from skalto.core.artwork import Array
-from skalto.core.grouping import GROWN, touched
-from skalto.core.models.model import Model
+from skalto.core.geometry import Array
+from skalto.core.geometry.grouping import GROWN, touched
 from skalto.core.projection.cutting import Shown
 from skalto.core.projection.facets import Flags, Ints
 from skalto.core.projection.facing import OWN_BAND, bodies_of, draw, exact_ends, left_over, runs_of, united, without_smooth
@@ -19,6 +18,7 @@ from skalto.core.projection.passing import Body, passing_of
 from skalto.core.projection.stage import Chords, Curves
 from skalto.core.projection.staging import Triangles, faces_beside, staged_for
 from skalto.core.projection.strokes import Strokes
+from skalto.core.sources.models.model import Model
 
 MOST = 2_000_000
 """Views of more triangles are not kept: 350 MB for these."""

@@ -35,11 +35,11 @@ from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS
 from OCP.TopTools import TopTools_IndexedMapOfShape
 
-from skalto.core.artwork import Array
-from skalto.core.models.extents import xyz
-from skalto.core.models.kernel import matrix_of, sub_shapes
-from skalto.core.models.triangulations import read_triangulations
+from skalto.core.geometry import Array
 from skalto.core.projection.splines import Spline, spline_of_edge, spline_of_face
+from skalto.core.sources.models.extents import xyz
+from skalto.core.sources.models.kernel import matrix_of, sub_shapes
+from skalto.core.sources.models.triangulations import read_triangulations
 
 Ints = NDArray[np.int64]
 Flags = NDArray[np.bool_]

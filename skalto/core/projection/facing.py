@@ -10,8 +10,8 @@ from weakref import WeakKeyDictionary
 import numba
 import numpy as np
 
-from skalto.core.artwork import Array, EdgeClass
-from skalto.core.models.model import Model
+from skalto.core.artwork import EdgeClass
+from skalto.core.geometry import Array
 from skalto.core.projection.cutting import Shown
 from skalto.core.projection.facets import Facets, Flags, Ints, Surface, facets_of, is_closed
 from skalto.core.projection.hiding import DEPTH, WHOLE
@@ -29,6 +29,7 @@ from skalto.core.projection.stage import Chords, Curves
 from skalto.core.projection.staging import Triangles
 from skalto.core.projection.strokes import ORDER, Strokes
 from skalto.core.projection.turning import EdgeOn
+from skalto.core.sources.models.model import Model
 
 CHORD_SHARE = 5e-4
 """Largest distance of a triangle from its face, as a share of the part's diagonal."""

@@ -20,8 +20,9 @@ from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Compound
 from OCP.TopTools import TopTools_IndexedMapOfShape
 
-from skalto.core.artwork import Array, EdgeClass
+from skalto.core.artwork import EdgeClass
 from skalto.core.errors import InputError
+from skalto.core.geometry import Array
 from skalto.core.projection.edges import ProjectedEdge
 from skalto.core.projection.silhouettes import Silhouette
 from skalto.core.projection.strokes import ORDER, Strokes

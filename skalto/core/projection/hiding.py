@@ -9,8 +9,8 @@ import numba
 import numpy as np
 from numpy.typing import NDArray
 
-from skalto.core.artwork import Array
 from skalto.core.cores import cores
+from skalto.core.geometry import Array
 from skalto.core.projection.depth import front_depth
 
 Ints = NDArray[np.int64]

@@ -13,11 +13,12 @@ import numba
 import numpy as np
 from numpy.typing import NDArray
 
-from skalto.core.artwork import Array, EdgeClass
-from skalto.core.models.model import Mesh
+from skalto.core.artwork import EdgeClass
+from skalto.core.geometry import Array
 from skalto.core.projection.mesh_passing import bodies_of, passing_lines
 from skalto.core.projection.single import subtract, unite
 from skalto.core.projection.strokes import ORDER, Strokes
+from skalto.core.sources.models.model import Mesh
 
 CREASE = np.radians(30.0)
 """Two triangles that turn by more than this meet at an edge (common practice, no source)."""

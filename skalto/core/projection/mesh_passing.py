@@ -13,8 +13,8 @@ import numba
 import numpy as np
 from numpy.typing import NDArray
 
-from skalto.core.artwork import Array
-from skalto.core.grouping import boxes_that_meet, groups_of
+from skalto.core.geometry import Array
+from skalto.core.geometry.grouping import boxes_that_meet, groups_of
 
 Ints = NDArray[np.int64]
 _LEAST = 1e-9

@@ -24,13 +24,13 @@ from OCP.Standard import Standard_Failure
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_IN
 from OCP.TopoDS import TopoDS
 
-from skalto.core.artwork import Array
-from skalto.core.grouping import boxes_that_meet
-from skalto.core.models.building import turned_box
-from skalto.core.models.extents import xyz
-from skalto.core.models.kernel import placed, sub_shapes
+from skalto.core.geometry import Array
+from skalto.core.geometry.grouping import boxes_that_meet
 from skalto.core.projection.facets import Curve, Facets, Flags, Ints, Surface, frame_of
 from skalto.core.projection.splines import Spline, spline_of_edge
+from skalto.core.sources.models.building import turned_box
+from skalto.core.sources.models.extents import xyz
+from skalto.core.sources.models.kernel import placed, sub_shapes
 
 _LEAST = 1e-5
 """Faces that are planes cross where each reaches farther than this beyond the other, mm; round ones by twice what their

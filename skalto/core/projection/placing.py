@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from skalto.core.artwork import Array
+from skalto.core.geometry import Array
 from skalto.core.projection.facets import Facets, Surface
 from skalto.core.projection.turning import Patches
 

@@ -13,10 +13,10 @@ from weakref import WeakKeyDictionary
 import numpy as np
 from numpy.typing import NDArray
 
-from skalto.core.artwork import Array
-from skalto.core.grouping import groups_of
-from skalto.core.models.model import Mesh, Model
+from skalto.core.geometry import Array
+from skalto.core.geometry.grouping import groups_of
 from skalto.core.projection.cutting import Shown
+from skalto.core.sources.models.model import Mesh, Model
 
 Ints = NDArray[np.int64]
 Flags = NDArray[np.bool_]
@@ -72,7 +72,7 @@ def _welded(points: Array, triangles: Ints, face: Ints, step: float) -> _Part:
 def _kernel_part(shape: Any, chord: float) -> _Part:
     from OCP.BRepTools import BRepTools
 
-    from skalto.core.models.patches import face_patches
+    from skalto.core.sources.models.patches import face_patches
 
     BRepTools.Clean_s(shape)  # triangles that something else left are finer or coarser
     points, triangles, face, base = [np.empty((0, 3))], [np.empty((0, 3), np.int64)], [np.empty(0, np.int64)], 0

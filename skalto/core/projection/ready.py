@@ -10,13 +10,13 @@ from typing import Any
 import numpy as np
 import orjson
 
-from skalto.core.artwork import Array
-from skalto.core.models.kernel import faces, from_bytes, sub_shapes, to_bytes
-from skalto.core.models.model import Model
+from skalto.core.geometry import Array
 from skalto.core.projection.facets import Curve, Facets
 from skalto.core.projection.facing import facets_kept, own_facets
 from skalto.core.projection.passing import Crossing, crossings_kept, keep_crossings, passing_of
 from skalto.core.projection.splines import spline_of_edge
+from skalto.core.sources.models.kernel import faces, from_bytes, sub_shapes, to_bytes
+from skalto.core.sources.models.model import Model
 
 MOST = 1_500_000
 """Triangles of all shapes at most: they take some 130 bytes each."""

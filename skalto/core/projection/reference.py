@@ -7,11 +7,12 @@ from typing import Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
-from skalto.core.artwork import TAU, Array, Artwork, EdgeClass, Ellipses
-from skalto.core.models.building import turned_box
-from skalto.core.models.model import Mesh, Model
+from skalto.core.artwork import Artwork, EdgeClass, Ellipses
+from skalto.core.geometry import TAU, Array
 from skalto.core.projection.cutting import Shown
 from skalto.core.projection.view import ProjectionSpec
+from skalto.core.sources.models.building import turned_box
+from skalto.core.sources.models.model import Mesh, Model
 
 Kind = Literal["width", "height", "diameter"]
 
@@ -43,8 +44,8 @@ def _view_box(model: Model, shown: Shown, spec: ProjectionSpec) -> tuple[Array, 
             points = shape.vertices @ turning[:3, :3].T
             boxes.append((points.min(axis=0), points.max(axis=0)))
         else:
-            from skalto.core.models.extents import extents
-            from skalto.core.models.kernel import placed
+            from skalto.core.sources.models.extents import extents
+            from skalto.core.sources.models.kernel import placed
 
             found = extents(placed(shape, turning))
             if found is not None:
@@ -58,7 +59,7 @@ def _diameter(model: Model, spec: ProjectionSpec, artwork: Artwork) -> Reference
     """The largest circular edge of the model that is square to the view and seen whole."""
     if model.tree.kind == "mesh":
         return None
-    from skalto.core.models.circles import circular_edges
+    from skalto.core.sources.models.circles import circular_edges
 
     seen = [
         (*centre, radius)

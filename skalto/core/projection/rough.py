@@ -9,8 +9,8 @@ from weakref import WeakKeyDictionary
 
 import numpy as np
 
-from skalto.core.artwork import Array, Artwork, Polylines, Tags
-from skalto.core.models.model import Model
+from skalto.core.artwork import Artwork, Polylines, Tags
+from skalto.core.geometry import Array
 from skalto.core.projection.contouring import upright_faces
 from skalto.core.projection.cutting import Shown
 from skalto.core.projection.faceted import is_kept
@@ -22,6 +22,7 @@ from skalto.core.projection.scene import Scene, scene_of
 from skalto.core.projection.stage import EDGE_ON, OUTLINE
 from skalto.core.projection.staging import edge_chords, faces_beside, front_triangles, leans_of
 from skalto.core.projection.strokes import ORDER
+from skalto.core.sources.models.model import Model
 
 ROUGH_FROM = 20_000
 """Views of fewer triangles are exact at once."""
@@ -76,7 +77,7 @@ def _placed(shown: Shown) -> list[tuple[Any, Any]]:
 
 
 def _bodies(model: Model, shown: Shown) -> list[Body]:
-    from skalto.core.models.kernel import faces
+    from skalto.core.sources.models.kernel import faces
 
     return bodies_of(model, shown, [n for n, shape in enumerate(shown.shapes) if faces(shape)])
 

@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from skalto.core.artwork import Array
+from skalto.core.geometry import Array
 from skalto.core.projection.facets import Facets, Flags, Ints, Surface
 from skalto.core.projection.passing import Body
 from skalto.core.projection.placing import Faces, Placed

@@ -9,10 +9,10 @@ from numpy.typing import NDArray
 from PIL import Image
 from pydantic import BaseModel, ConfigDict
 
-from skalto.core.artwork import Array
-from skalto.core.models.model import Component, Mesh, Model, nearest
-from skalto.core.models.patches import face_patches
+from skalto.core.geometry import Array
 from skalto.core.projection.view import ProjectionSpec, shown_in
+from skalto.core.sources.models.model import Component, Mesh, Model, nearest
+from skalto.core.sources.models.patches import face_patches
 
 LIGHT = np.array((-0.35, 0.55, 0.76)) / np.linalg.norm((-0.35, 0.55, 0.76))
 """Toward the light in the view's axes: over the left shoulder, as shading by hand has it (common practice, no source)."""

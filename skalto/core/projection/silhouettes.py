@@ -15,10 +15,10 @@ from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.GeomAbs import GeomAbs_Torus
 from OCP.gp import gp_Pnt, gp_Vec
 
-from skalto.core.artwork import Array
-from skalto.core.curves import CurveFunction
-from skalto.core.models.extents import xyz
+from skalto.core.geometry import Array
+from skalto.core.geometry.curves import CurveFunction
 from skalto.core.projection.strokes import Strokes, Tag
+from skalto.core.sources.models.extents import xyz
 
 _STEPS = 5
 _CLOSE = 1e-8

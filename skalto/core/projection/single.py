@@ -10,9 +10,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from skalto.core.artwork import TAU, Array, Artwork, bezier_at
-from skalto.core.curves import arc_beziers, arc_pieces
-from skalto.core.grouping import groups_of, near_pairs, touched
+from skalto.core.artwork import Artwork
+from skalto.core.geometry import TAU, Array, bezier_at
+from skalto.core.geometry.curves import arc_beziers, arc_pieces
+from skalto.core.geometry.grouping import groups_of, near_pairs, touched
 from skalto.core.projection.strokes import Strokes, to_artwork
 
 SAME = 1e-5

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from skalto.core.artwork import Array
+from skalto.core.geometry import Array
 from skalto.core.projection.facets import Flags, Ints, Surface
 from skalto.core.projection.silhouettes import cross
 from skalto.core.projection.splines import Table

@@ -17,8 +17,8 @@ from OCP.Geom import Geom_BSplineCurve, Geom_BSplineSurface
 from OCP.GeomAbs import GeomAbs_BezierCurve, GeomAbs_BezierSurface, GeomAbs_BSplineCurve, GeomAbs_BSplineSurface
 from OCP.GeomConvert import GeomConvert
 
-from skalto.core.artwork import Array
-from skalto.core.models.extents import xyz
+from skalto.core.geometry import Array
+from skalto.core.sources.models.extents import xyz
 
 Ints = NDArray[np.int64]
 

@@ -7,7 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from skalto.core.artwork import Array, EdgeClass
+from skalto.core.artwork import EdgeClass
+from skalto.core.geometry import Array
 from skalto.core.projection.facets import Flags, Ints
 from skalto.core.projection.placing import Faces
 from skalto.core.projection.solving import NONE, Rows, numbered

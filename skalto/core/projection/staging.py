@@ -10,7 +10,7 @@ from typing import Any
 import numba
 import numpy as np
 
-from skalto.core.artwork import Array
+from skalto.core.geometry import Array
 from skalto.core.projection.contouring import UPRIGHT, Contours, upright_faces
 from skalto.core.projection.facets import Curve, Flags, Ints, Surface
 from skalto.core.projection.passing import Body, Passing

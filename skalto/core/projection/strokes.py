@@ -9,8 +9,9 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from skalto.core.artwork import TAU, Array, Artwork, Beziers, EdgeClass, Ellipses, Item, Lines, Tags
-from skalto.core.curves import CurveFunction, circle_through, fit_many
+from skalto.core.artwork import Artwork, Beziers, EdgeClass, Ellipses, Item, Lines, Tags
+from skalto.core.geometry import TAU, Array
+from skalto.core.geometry.curves import CurveFunction, circle_through, fit_many
 
 ORDER = (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.WIRE, EdgeClass.SMOOTH, EdgeClass.HIDDEN)
 """Where two strokes coincide, the class that comes first here is drawn (ISO 128-2, priority of coinciding lines)."""

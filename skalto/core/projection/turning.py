@@ -13,15 +13,15 @@ from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopoDS import TopoDS
 
-from skalto.core.artwork import TAU, Array
-from skalto.core.curves import OneOfMany
-from skalto.core.models.extents import xyz
-from skalto.core.models.kernel import placed
+from skalto.core.geometry import TAU, Array
+from skalto.core.geometry.curves import OneOfMany
 from skalto.core.projection.edges import FlatSpline, ProjectedEdge
 from skalto.core.projection.facets import Flags, Ints, Surface
 from skalto.core.projection.silhouettes import cross
 from skalto.core.projection.splines import Spline, Table
 from skalto.core.projection.strokes import Strokes, Tag
+from skalto.core.sources.models.extents import xyz
+from skalto.core.sources.models.kernel import placed
 
 _STEPS = 8
 _STRIDE = 8

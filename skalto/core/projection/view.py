@@ -10,14 +10,15 @@ from fractions import Fraction
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
-from skalto.core.artwork import Array, Artwork
-from skalto.core.drawings.excerpt import Excerpt
+from skalto.core.artwork import Artwork
 from skalto.core.errors import InputError
-from skalto.core.models.model import Component, Mesh, Model
+from skalto.core.geometry import Array
 from skalto.core.projection.cutting import Shown, cut_model
 from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.single import make_single
 from skalto.core.projection.strokes import Strokes
+from skalto.core.sources.drawings.excerpt import Excerpt
+from skalto.core.sources.models.model import Component, Mesh, Model
 from skalto.core.viewpoint import Vector, make_viewpoint
 
 PAPER_TOLERANCE = 5e-4
@@ -68,7 +69,7 @@ def shown_in(model: Model, spec: ProjectionSpec) -> Shown:
         return Shown(
             tuple(components), tuple(_placed_mesh(model.shapes[c.shape], c) for c in components if c.shape is not None)
         )
-    from skalto.core.models.kernel import placed
+    from skalto.core.sources.models.kernel import placed
 
     return Shown(tuple(components), tuple(placed(model.shapes[c.shape], c.matrix()) for c in components if c.shape is not None))
 
@@ -104,7 +105,7 @@ def project_shown(model: Model, shown: Shown, spec: ProjectionSpec) -> Artwork:
 
 def _shape_strokes(model: Model, shown: Shown, spec: ProjectionSpec, axes: Array) -> Strokes:
     """The edges of kernel shapes: from facets, where every face has them, else by the kernel's algorithm."""
-    from skalto.core.models.kernel import as_splines, faces, has_inverted_cone
+    from skalto.core.sources.models.kernel import as_splines, faces, has_inverted_cone
 
     numbers = [n for n, shape in enumerate(shown.shapes) if faces(shape)]
     if spec.hidden_lines is HiddenLines.FACETS:

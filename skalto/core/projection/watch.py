@@ -15,13 +15,12 @@ from typing import Any
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
-from skalto.core.artwork import Array, Artwork, Beziers, EdgeClass, Ellipses, Lines
-from skalto.core.grouping import groups_of, near_pairs, tree_of
-from skalto.core.models.model import Model
+from skalto.core.artwork import Artwork, Beziers, EdgeClass, Ellipses, Lines
+from skalto.core.geometry import Array, Box
+from skalto.core.geometry.grouping import groups_of, near_pairs, tree_of
 from skalto.core.projection.cutting import Shown
 from skalto.core.projection.rays import Flags, Ints, Sight, chord_of, stage_of
-
-Box = tuple[float, float, float, float]
+from skalto.core.sources.models.model import Model
 
 SAMPLES = 6000
 """Places that are tried on the strokes of a view, and as many on the model's edges."""

@@ -8,12 +8,13 @@ from typing import Any
 import numpy as np
 from OCP.TopoDS import TopoDS
 
-from skalto.core.artwork import Array, EdgeClass
-from skalto.core.models.model import Model
+from skalto.core.artwork import EdgeClass
+from skalto.core.geometry import Array
 from skalto.core.projection.cutting import Shown
 from skalto.core.projection.edges import ProjectedEdge
 from skalto.core.projection.rays import Sight, chord_of, stage_of
 from skalto.core.projection.strokes import ORDER, Strokes
+from skalto.core.sources.models.model import Model
 
 _SAMPLES = 129
 _HALVINGS = 26
@@ -57,7 +58,7 @@ def add_wires(strokes: Strokes, model: Model, shown: Shown, axes: Array, toleran
 
     Where one comes from behind a part, its end is as exact as the tessellation. :param tolerance: mm, for what is fitted.
     """
-    from skalto.core.models.kernel import free_edges
+    from skalto.core.sources.models.kernel import free_edges
 
     wires: Sequence[tuple[int, Any]] = [(n, edge) for n, shape in enumerate(shown.shapes) for edge in free_edges(shape)]
     if not wires:

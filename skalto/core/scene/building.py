@@ -8,11 +8,12 @@ from fnmatch import fnmatchcase
 import numpy as np
 
 from skalto.core.errors import InputError
-from skalto.core.models.model import Component, ModelTree, cover_of, covered, nearest
-from skalto.core.models.parts import Item, items
+from skalto.core.geometry import Array
 from skalto.core.scene.choices import Grouping, SceneSpec
 from skalto.core.scene.meshing import PartMesh
-from skalto.core.scene.scene import PIECE, Array, Material, Node, Scene, SolidMesh
+from skalto.core.scene.scene import PIECE, Material, Node, Scene, SolidMesh
+from skalto.core.sources.models.model import Component, ModelTree, cover_of, covered, nearest
+from skalto.core.sources.models.parts import Item, items
 
 CLASSES = ("Made parts", "Bought parts", "Fasteners")
 NO_MATERIAL = "Material not known"

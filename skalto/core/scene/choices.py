@@ -7,8 +7,8 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
-from skalto.core.models.parts import PartFacts
 from skalto.core.scene.meshing import Quality
+from skalto.core.sources.models.parts import PartFacts
 
 Names = Literal["names", "items"]
 

@@ -15,8 +15,9 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
-from skalto.core.grouping import groups_of
-from skalto.core.scene.scene import Array, Ints, SolidMesh
+from skalto.core.geometry import Array
+from skalto.core.geometry.grouping import groups_of
+from skalto.core.scene.scene import Ints, SolidMesh
 
 Vector = tuple[float, float, float]
 SHARP = np.radians(2.0)

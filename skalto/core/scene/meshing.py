@@ -10,11 +10,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from skalto.core.grouping import groups_of
-from skalto.core.models.model import Mesh, Model, ShapeFacts, hex_colour
+from skalto.core.geometry import Array
+from skalto.core.geometry.grouping import groups_of
 from skalto.core.scene.scene import SolidMesh
+from skalto.core.sources.models.model import Mesh, Model, ShapeFacts, hex_colour
 
-Array = NDArray[np.float64]
 Ints = NDArray[np.int64]
 MOST_CORNERS = 16_382
 """Positions, and normals, that a mesh may have: from 16 383 on U3D codes an index in 32 bits (tried with the runtime)."""
@@ -80,7 +80,7 @@ def _face_normals(face: Any, count: int) -> Array:
     rows = (triangulation.Normal(i) for i in range(1, count + 1))
     normals = np.array([(n.X(), n.Y(), n.Z()) for n in rows])
     if not location.IsIdentity():
-        from skalto.core.models.kernel import matrix_of
+        from skalto.core.sources.models.kernel import matrix_of
 
         normals = normals @ matrix_of(location)[:3, :3].T
     return -normals if face.Orientation() == TopAbs_REVERSED else normals
@@ -121,8 +121,8 @@ def _meshed(shape: Any, facts: ShapeFacts, chord: float, turn: float) -> tuple[P
     from OCP.TopAbs import TopAbs_FACE
     from OCP.TopoDS import TopoDS
 
-    from skalto.core.models.kernel import sub_shapes
-    from skalto.core.models.patches import face_patches
+    from skalto.core.sources.models.kernel import sub_shapes
+    from skalto.core.sources.models.patches import face_patches
 
     BRepTools.Clean_s(shape)  # triangles that something else left are finer or coarser
     patches = face_patches(shape, chord, turn)

@@ -10,7 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from skalto.core.scene.scene import Array, Node, Scene, SolidMesh
+from skalto.core.geometry import Array
+from skalto.core.scene.scene import Node, Scene, SolidMesh
 from skalto.core.scene.views import Camera, Cut, Lighting, PreparedView, RenderMode, fitted
 
 MOST_PIXELS = 24_000_000

@@ -8,7 +8,8 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
+from skalto.core.geometry import Array
+
 Ints = NDArray[np.int64]
 PIECE = " · piece "
 """In a file, between a part's name and the number of a piece of it."""

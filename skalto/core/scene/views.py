@@ -10,11 +10,11 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
+from skalto.core.colour import HexColour
+from skalto.core.geometry import Array
 from skalto.core.ids import ShortId
-from skalto.core.scene.scene import Array
 from skalto.core.viewpoint import STANDARD, Vector, make_viewpoint
 
-Colour = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]
 MARGIN = 1.08
 """How much more than the model a fitted view shows."""
 FIELD_OF_VIEW = 30.0
@@ -174,7 +174,7 @@ class PreparedView(BaseModel):
     up: Vector = (0.0, 0.0, 1.0)
     perspective: bool = False
     camera: Camera | None = None
-    background: Colour = "#ffffff"
+    background: HexColour = "#ffffff"
     lighting: Lighting = Lighting.CAD
     mode: RenderMode = RenderMode.SOLID
     hidden: frozenset[str] = frozenset()

@@ -10,14 +10,14 @@ import numpy as np
 
 from skalto.core import lettering
 from skalto.core.artwork import Artwork, EdgeClass, Ellipses, Text
-from skalto.core.models.parts import Item, items
+from skalto.core.geometry import Box
 from skalto.core.paper import FrameStyle
 from skalto.core.quantities import format_mm
 from skalto.core.sheets import marks
 from skalto.core.sheets.annotations import Note
 from skalto.core.sheets.arranging import usable
 from skalto.core.sheets.balloons import AWAY, RADIUS, Balloon, draw_balloon, place_balloons
-from skalto.core.sheets.compose import Box, Page, PlacedView, SheetContext, Told, ViewLines, excess, frame_of
+from skalto.core.sheets.compose import Page, PlacedView, SheetContext, Told, ViewLines, excess, frame_of
 from skalto.core.sheets.dimensioning import DrawnDimension, draw
 from skalto.core.sheets.excerpting import told_of_excerpts
 from skalto.core.sheets.field import FieldSpec
@@ -28,6 +28,7 @@ from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import Furniture, SheetSpec, ViewSpec
 from skalto.core.sheets.tables import hole_table, holes, parts_list
 from skalto.core.sheets.title import field_values, missing_fields
+from skalto.core.sources.models.parts import Item, items
 
 
 @dataclass(frozen=True, eq=False)
@@ -42,7 +43,7 @@ class Written:
 
 def shown_paths(view: ViewSpec, facts: SourceFacts) -> list[str]:
     """The components that a view shows."""
-    from skalto.core.models.model import covered
+    from skalto.core.sources.models.model import covered
 
     return [path for path in facts.leaves if not covered(path, view.hidden)]
 

@@ -8,10 +8,8 @@ from fractions import Fraction
 
 import numpy as np
 
-from skalto.core.artwork import Array
 from skalto.core.errors import InputError
-from skalto.core.models.building import turned_box
-from skalto.core.models.model import ModelTree, covered
+from skalto.core.geometry import Array, Box
 from skalto.core.paper import (
     FORMATS,
     NO_MARGINS,
@@ -23,9 +21,10 @@ from skalto.core.paper import (
     parse_format,
     within_margins,
 )
-from skalto.core.quantities import format_mm, format_scale, largest_preferred, parse_scale
-from skalto.core.sheets.compose import Box
+from skalto.core.quantities import FULL_SIZE, Scale, format_mm, largest_preferred
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sources.models.building import turned_box
+from skalto.core.sources.models.model import ModelTree, covered
 from skalto.core.viewpoint import Viewpoint
 
 GAP = 10.0
@@ -122,7 +121,7 @@ def new_view(
     sheet: SheetSpec,
     taken: Sequence[Box],
     hidden: frozenset[str] = frozenset(),
-) -> tuple[ViewSpec, str]:
+) -> tuple[ViewSpec, Scale]:
     """A view for a sheet in free space near the middle, and the scale that the sheet then has; *hidden* are the components that
     it does not show.
 
@@ -132,24 +131,23 @@ def new_view(
     middle, size = shown_extent(tree, viewpoint.axes(), hidden)
     within = room_for_views(sheet)
     limit = fitting_limit(size, within)
-    scale = parse_scale(sheet.scale)
+    scale = sheet.scale
     empty = not sheet.views
     if empty or scale > limit:
-        scale = Fraction(1) if limit >= 1 else largest_preferred(float(limit))
-    text = format_scale(scale)
+        scale = FULL_SIZE if limit >= 1 else largest_preferred(float(limit))
     view = ViewSpec(
         id=view_id,
         source=source,
         name=viewpoint.name,
         look=viewpoint.look,
         up=viewpoint.up,
-        scale=text,
+        scale=scale,
         hidden=hidden,
-        own=frozenset() if empty or text == sheet.scale else frozenset({"scale"}),
+        own=frozenset() if empty or scale == sheet.scale else frozenset({"scale"}),
         anchor=(float(middle[0]), float(middle[1])),
         place=free_place(size * float(scale), taken, within),
     )
-    return view, text if empty else sheet.scale
+    return view, scale if empty else sheet.scale
 
 
 def fitting_limit(size: Array, within: Box) -> float:
@@ -163,7 +161,7 @@ def offered_scales(size: Array, within: Box) -> tuple[str | None, str]:
     numbers that is no more than a thousandth below the true limit."""
     limit = fitting_limit(size, within)
     try:
-        preferred = format_scale(largest_preferred(limit))
+        preferred = str(largest_preferred(limit))
     except InputError:
         preferred = None
     if not np.isfinite(limit):
@@ -171,8 +169,8 @@ def offered_scales(size: Array, within: Box) -> tuple[str | None, str]:
     for model in range(1, 1001):
         paper = int(limit * model + 1e-9)
         if paper >= 0.999 * limit * model and paper > 0:
-            return preferred, format_scale(Fraction(paper, model))
-    return preferred, format_scale(Fraction(1, int(np.ceil(1 / limit))))
+            return preferred, str(Scale(paper, model))
+    return preferred, str(Scale(1, int(np.ceil(1 / limit))))
 
 
 @dataclass(frozen=True, eq=False)
@@ -214,7 +212,7 @@ class Layout:
         ys = _middles(self.rows, scale, (within[1] + within[3] - height) / 2, self.gap)
         return [(xs[column], ys[row]) for column, row in self.cells]
 
-    def largest_scale(self, room: tuple[float, float]) -> Fraction:
+    def largest_scale(self, room: tuple[float, float]) -> Scale:
         """The largest scale of ISO 5455 at which all of it fits a room, mm. :raises InputError: when none is small enough."""
         free = (room[0] - self.gap * (len(self.columns) - 1), room[1] - self.gap * (len(self.rows) - 1))
         sizes = (sum(self.columns.values()), sum(self.rows.values()))

@@ -8,11 +8,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from skalto.core.artwork import Array, Artwork, Beziers, EdgeClass, Ellipses, Lines, bezier_at
-from skalto.core.models.parts import Item
-from skalto.core.sheets.pencil import Pencil, Point
+from skalto.core.artwork import Artwork, Beziers, EdgeClass, Ellipses, Lines
+from skalto.core.geometry import Array, Box, Point, bezier_at
+from skalto.core.sheets.pencil import Pencil
+from skalto.core.sources.models.parts import Item
 
-Box = tuple[float, float, float, float]
 RADIUS, LETTERING = 4.5, 3.5
 AWAY, STEP = 13.0, 12.0
 """How far balloons lie from the view, and from one another at least, mm."""

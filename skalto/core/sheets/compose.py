@@ -10,23 +10,23 @@ from fractions import Fraction
 import numpy as np
 from numpy.typing import NDArray
 
-from skalto.core.artwork import Array, Artwork, EdgeClass, Raster, Similarity, Tags
-from skalto.core.drawings.lengths import strokes_only
-from skalto.core.models.parts import PartFacts
+from skalto.core.artwork import Artwork, EdgeClass, Raster, Tags
+from skalto.core.artwork.crop_to_circle import clip_to_circle
+from skalto.core.geometry import Array, Box, Similarity
 from skalto.core.pens import DEFAULT, Pens, PenSet
-from skalto.core.projection.clip import clip_to_circle
 from skalto.core.projection.cutting import CutFace
 from skalto.core.projection.reference import ReferenceLength
 from skalto.core.projection.watch import Watch
+from skalto.core.quantities import Scale
 from skalto.core.scene.solid import Solid
 from skalto.core.sheets.dimensioning import DrawnDimension
 from skalto.core.sheets.measuring import Frame
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sheets.title import TitleContext
+from skalto.core.sources.drawings.lengths import strokes_only
+from skalto.core.sources.models.parts import PartFacts
 from skalto.core.viewpoint import make_viewpoint
-
-Box = tuple[float, float, float, float]
 
 
 @dataclass(frozen=True, eq=False)
@@ -66,7 +66,7 @@ class PlacedView:
     spec: ViewSpec
     artwork: Artwork
     box: Box | None
-    scale: Fraction
+    scale: Scale
     placement: Similarity
     lengths: tuple[ReferenceLength, ...]
     marks: Artwork = field(default_factory=Artwork)
@@ -122,7 +122,7 @@ def _nameless(component: str) -> tuple[str, ...]:
 
 def placement(view: ViewSpec) -> Similarity:
     """From the view's plane (model mm) to the sheet (mm)."""
-    turning = Similarity(float(view.ratio), turn=math.radians(view.turn))
+    turning = Similarity(float(view.scale), turn=math.radians(view.turn))
     x, y = (np.array(view.place) - turning.points(np.array(view.anchor))).tolist()
     return replace(turning, dx=x, dy=y)
 
@@ -163,7 +163,7 @@ def place_view(view: ViewSpec, lines: ViewLines) -> PlacedView:
         x0, y0, x1, y1 = view.excerpt.region
         region = by.points(np.array(((x0, y0), (x1, y0), (x1, y1), (x0, y1))))
     return PlacedView(
-        view, artwork, artwork.bounds(), view.ratio, by, _readable(view, lines), region=region, original=lines.original
+        view, artwork, artwork.bounds(), view.scale, by, _readable(view, lines), region=region, original=lines.original
     )
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from skalto.core.artwork import Array
+from skalto.core.geometry import Array
 from skalto.core.ids import ShortId
 from skalto.core.lettering import length
 from skalto.core.quantities import format_mm

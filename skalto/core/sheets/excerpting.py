@@ -10,16 +10,17 @@ from fractions import Fraction
 import numpy as np
 
 from skalto.core.artwork import Text
-from skalto.core.drawings.drawing import Box, DrawingFacts, SavedExcerpt, SpaceFacts
-from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.errors import InputError
+from skalto.core.geometry import Box
 from skalto.core.lettering import HEIGHTS
 from skalto.core.paper import FORMATS, FrameStyle, Orientation
-from skalto.core.quantities import PREFERRED_SCALES, format_mm, format_scale, largest_preferred, parse_scale, ratio_near
+from skalto.core.quantities import FULL_SIZE, PREFERRED_SCALES, Scale, format_mm, largest_preferred, ratio_near
 from skalto.core.sheets.arranging import fitting_limit, free_place, room_for_views
 from skalto.core.sheets.compose import PlacedView, Told
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sources.drawings.drawing import DrawingFacts, SavedExcerpt, SpaceFacts
+from skalto.core.sources.drawings.excerpt import Excerpt
 
 LOOK, UP = (0.0, 0.0, -1.0), (0.0, 1.0, 0.0)
 """A drawing is looked at from above, its own axes across and up."""
@@ -67,7 +68,7 @@ def middle_of(box: Box) -> Corner:
 
 def new_excerpt(
     view_id: str, source: str, name: str, facts: DrawingFacts, excerpt: Excerpt, sheet: SheetSpec, taken: Sequence[Box]
-) -> tuple[ViewSpec, str]:
+) -> tuple[ViewSpec, Scale]:
     """A view of an excerpt in free space near the middle of a sheet, and the scale that the sheet then has.
 
     On an empty sheet it has the scale that the drawing was made at, where the file says so, else 1:1 if that fits, else the
@@ -77,31 +78,30 @@ def new_excerpt(
     size = np.array((box[2] - box[0], box[3] - box[1]))
     within = room_for_views(sheet)
     limit = fitting_limit(size, within)
-    scale = parse_scale(sheet.scale)
+    scale = sheet.scale
     empty = not sheet.views
     drawn = natural_scale(facts, excerpt)
     if drawn is not None:
         scale = drawn
     elif empty or scale > limit * (1 + 1e-9):
-        scale = Fraction(1) if limit >= 1 - 1e-9 else largest_preferred(limit * (1 + 1e-9))
-    text = format_scale(scale)
+        scale = FULL_SIZE if limit >= 1 - 1e-9 else largest_preferred(limit * (1 + 1e-9))
     view = ViewSpec(
         id=view_id,
         source=source,
         name=name,
         look=LOOK,
         up=UP,
-        scale=text,
-        own=frozenset() if empty or text == sheet.scale else frozenset({"scale"}),
+        scale=scale,
+        own=frozenset() if empty or scale == sheet.scale else frozenset({"scale"}),
         anchor=middle_of(box),
         place=free_place(size * float(scale), taken, within),
         centres=False,
         excerpt=excerpt,
     )
-    return view, text if empty else sheet.scale
+    return view, scale if empty else sheet.scale
 
 
-def natural_scale(facts: DrawingFacts, excerpt: Excerpt) -> Fraction | None:
+def natural_scale(facts: DrawingFacts, excerpt: Excerpt) -> Scale | None:
     """The scale at which a page of a PDF was drawn, to the nearest ratio of whole numbers; None for other drawings."""
     if facts.kind != "pdf":
         return None
@@ -114,7 +114,7 @@ def refitted(view: ViewSpec, excerpt: Excerpt, facts: DrawingFacts) -> ViewSpec:
     if view.excerpt is not None and (view.excerpt.angle != excerpt.angle or view.excerpt.space != excerpt.space):
         return view.model_copy(update={"excerpt": excerpt, "anchor": after})
     turn = math.radians(view.turn)
-    step = np.array((after[0] - before[0], after[1] - before[1])) * float(view.ratio)
+    step = np.array((after[0] - before[0], after[1] - before[1])) * float(view.scale)
     x = view.place[0] + step[0] * math.cos(turn) - step[1] * math.sin(turn)
     y = view.place[1] + step[0] * math.sin(turn) + step[1] * math.cos(turn)
     return view.model_copy(update={"excerpt": excerpt, "anchor": after, "place": (float(x), float(y))})
@@ -145,7 +145,7 @@ def rescaled_unit(view: ViewSpec, unit: float) -> ViewSpec:
     return view.model_copy(update={"excerpt": excerpt, "anchor": anchor})
 
 
-def saved_scale(excerpt: SavedExcerpt, unit: float) -> Fraction:
+def saved_scale(excerpt: SavedExcerpt, unit: float) -> Scale:
     """The scale of a saved page's excerpt, paper : drawing, as a ratio of whole numbers where one is within a millionth."""
     return ratio_near(excerpt.scale / unit)
 
@@ -162,7 +162,7 @@ def _format_named(width: float, height: float) -> tuple[str, Orientation]:
 
 
 def _bare(
-    sheet_id: str, space: SpaceFacts, paper: tuple[str, Orientation], scale: str, views: tuple[ViewSpec, ...]
+    sheet_id: str, space: SpaceFacts, paper: tuple[str, Orientation], scale: Scale, views: tuple[ViewSpec, ...]
 ) -> SheetSpec:
     """A sheet of a page of a file: nothing on it but what the file has there."""
     return SheetSpec(
@@ -199,7 +199,7 @@ def page_sheet(
                 name=f"{space.label} {number + 1}" if len(space.excerpts) > 1 else space.label,
                 look=LOOK,
                 up=UP,
-                scale=format_scale(saved_scale(saved, unit)),
+                scale=saved_scale(saved, unit),
                 anchor=middle_of(region),
                 place=saved.place,
                 centres=False,
@@ -222,7 +222,7 @@ def page_sheet(
             )
         )
     scales = Counter(view.scale for view in views if view.excerpt is not None and not view.excerpt.space)
-    scale = scales.most_common(1)[0][0] if scales else "1:1"
+    scale = scales.most_common(1)[0][0] if scales else FULL_SIZE
     views = [v.model_copy(update={"own": frozenset({"scale"} if v.scale != scale else ())}) for v in views]
     return _bare(sheet_id, space, (name, way), scale, tuple(views))
 
@@ -237,7 +237,7 @@ def whole_page_sheet(sheet_id: str, source: str, space: SpaceFacts, unit: float,
     name, way = _format_named(*space.paper)
     width, height = space.paper
     region: Box = (0.0, 0.0, width * unit, height * unit)
-    scale = format_scale(ratio_near(1 / unit))
+    scale = ratio_near(1 / unit)
     view = ViewSpec(
         id=f"{sheet_id}.page",
         source=source,
@@ -286,8 +286,8 @@ def _told_of_text(placed: PlacedView) -> list[Told]:
     told = []
     if small:
         smallest = min(small)
-        bigger = [s for s in reversed(PREFERRED_SCALES) if smallest / float(view.ratio) * float(s) >= least * 0.98]
-        mend = f"; {format_scale(bigger[0])} makes all of it legible" if bigger else ""
+        bigger = [s for s in reversed(PREFERRED_SCALES) if smallest / float(view.scale) * float(s) >= least * 0.98]
+        mend = f"; {bigger[0]} makes all of it legible" if bigger else ""
         message = (
             f"{_texts(sum(small.values()))} of the {view.title} {_come(small)} out at {format_mm(smallest, 2)} mm, under "
             f"{format_mm(least, 1)} mm, the least height of ISO 3098{mend}."
@@ -298,7 +298,7 @@ def _told_of_text(placed: PlacedView) -> list[Told]:
     }
     if odd:
         common = max(odd, key=lambda h: odd[h])
-        meant = _meant_for(common / float(view.ratio))
+        meant = _meant_for(common / float(view.scale))
         made = f"; they were made for {meant}" if meant else ""
         message = (
             f"{_texts(sum(odd.values()))} of the {view.title} {_come(odd)} out at {format_mm(common, 2)} mm, at no height of "
@@ -321,19 +321,19 @@ def _meant_for(height: float) -> str:
     for wanted in (2.5, 3.5, 5.0):
         for scale in PREFERRED_SCALES:
             if abs(height * float(scale) / wanted - 1) < _SAME_HEIGHT:
-                return format_scale(scale)
+                return str(scale)
     return ""
 
 
 def _told_of_dimensions(view: ViewSpec, facts: DrawingFacts) -> list[Told]:
     if view.excerpt is None or view.excerpt.space or not facts.dimension_scales:
         return []
-    ratio = 1 / float(view.ratio)
+    ratio = 1 / float(view.scale)
     other = [(scale, count) for scale, count in facts.dimension_scales if scale > 0 and abs(scale / ratio - 1) > 1e-3]
     if not other:
         return []
     scale, count = other[0]
-    made = format_scale(Fraction(1) / Fraction(scale).limit_denominator(1000))
+    made = Scale(1 / Fraction(scale).limit_denominator(1000))
     what = "1 dimension was" if count == 1 else f"{count} dimensions were"
     return [Told("dimension-scale", f"{what} made for {made}, and the {view.title} is at {view.scale}.", view.id, "info")]
 

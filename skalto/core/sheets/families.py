@@ -11,8 +11,9 @@ from collections.abc import Callable, Iterable
 
 import numpy as np
 
-from skalto.core.artwork import Array
 from skalto.core.errors import InputError
+from skalto.core.geometry import Array, Point
+from skalto.core.quantities import Scale
 from skalto.core.sheets.annotations import Detail, Section, refuse_short
 from skalto.core.sheets.sheet import Arrangement, SheetSpec, ViewSpec
 from skalto.core.viewpoint import STANDARD, Vector, make_viewpoint
@@ -20,7 +21,6 @@ from skalto.core.viewpoint import STANDARD, Vector, make_viewpoint
 Middle = Callable[[ViewSpec], Array]
 """The middle, model mm (3,), of what a view shows."""
 
-Point = tuple[float, float]
 _STRAIGHT = math.cos(math.radians(30))
 
 
@@ -270,7 +270,7 @@ def section_view(sheet: SheetSpec, parent: ViewSpec, view_id: str, section: Sect
     return derived(base, parent, sheet.arrangement, middle)
 
 
-def detail_view(sheet: SheetSpec, parent: ViewSpec, view_id: str, detail: Detail, scale: str, place: Point) -> ViewSpec:
+def detail_view(sheet: SheetSpec, parent: ViewSpec, view_id: str, detail: Detail, scale: Scale, place: Point) -> ViewSpec:
     """A detail of *parent* at its own scale. :raises InputError: on a detail."""
     if parent.detail:
         raise InputError("A detail is taken from a view, not from another detail: choose the view.")

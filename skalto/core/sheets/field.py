@@ -6,12 +6,12 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from skalto.core.geometry import Box
 from skalto.core.ids import ShortId
 from skalto.core.scene.choices import SceneChoices
 from skalto.core.scene.views import PreparedView, standard_views
 from skalto.core.sheets.annotations import Millimetres
 
-Box = tuple[float, float, float, float]
 FRAME_ROOM = 0.5
 """Between the middle of a frame line and the model's picture, mm."""
 LEAST = 10.0

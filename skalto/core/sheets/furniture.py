@@ -8,14 +8,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from skalto.core.artwork import Artwork, EdgeClass, Polylines, Tags
+from skalto.core.geometry import Box
 from skalto.core.lettering import length
 from skalto.core.paper import FrameStyle
 from skalto.core.quantities import MM_PER_INCH
 from skalto.core.sheets.pencil import Pencil
 from skalto.core.sheets.sheet import Arrangement, Furniture, SheetSpec
 from skalto.core.sheets.title import ISO, LABELS, TEMPLATES, Template
-
-Box = tuple[float, float, float, float]
 
 GRID_FIELD = 50.0
 """Length of a grid reference's field, mm, counted from the centring marks (ISO 5457, from memory)."""

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from skalto.core.artwork import Array
+from skalto.core.geometry import Array
 from skalto.core.sheets.annotations import Dimension, DimensionKind
 from skalto.core.sheets.families import pulled_look
 from skalto.core.sheets.sheet import Arrangement

@@ -8,15 +8,13 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 
-from skalto.core.artwork import Array, Artwork, EdgeClass, Ellipses, Lines, Tags
+from skalto.core.artwork import Artwork, EdgeClass, Ellipses, Lines, Tags
+from skalto.core.geometry import Array, Box
 from skalto.core.projection.cutting import CutFace
-from skalto.core.quantities import format_scale
 from skalto.core.sheets.measuring import Frame
 from skalto.core.sheets.pencil import Pencil
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import ViewSpec
-
-Box = tuple[float, float, float, float]
 
 CENTRE_REACH = 2.5
 """How far a centre line reaches beyond what it belongs to, mm (ISO 128-2, from memory: a little)."""
@@ -172,5 +170,5 @@ def caption(pencil: Pencil, view: ViewSpec, box: Box, below: float = 4.0) -> Non
         pencil.text(f"{view.section.letter}–{view.section.letter}", (x, box[3] + 4), LETTER_HEIGHT, 0.0, 0.5)
     elif view.detail is not None:
         pencil.text(view.detail.letter, (x, box[3] + 4), LETTER_HEIGHT, 0.0, 0.5)
-    if view.ratio != 1:
-        pencil.text(f"Scale {format_scale(view.ratio)}", (x, box[1] - below - CAPTION_HEIGHT), CAPTION_HEIGHT, 0.0, 0.5)
+    if view.scale != 1:
+        pencil.text(f"Scale {view.scale}", (x, box[1] - below - CAPTION_HEIGHT), CAPTION_HEIGHT, 0.0, 0.5)

@@ -9,7 +9,8 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from skalto.core.artwork import Array, Artwork, Beziers, Ellipses, Lines, Polylines, Similarity, bezier_at
+from skalto.core.artwork import Artwork, Beziers, Ellipses, Lines, Polylines
+from skalto.core.geometry import Array, Similarity, bezier_at
 from skalto.core.projection.reference import ReferenceLength
 from skalto.core.sheets.annotations import Dimension, DimensionKind, Ref
 from skalto.core.sheets.referring import SourceFacts, resolve

@@ -7,10 +7,10 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from skalto.core.artwork import TAU, Array, Artwork, EdgeClass, Ellipses, Fills, Item, Lines, Tags
+from skalto.core.artwork import Artwork, EdgeClass, Ellipses, Fills, Item, Lines, Tags
+from skalto.core.geometry import TAU, Array, Point
 from skalto.core.lettering import lettered
 
-Point = tuple[float, float]
 Place = Sequence[float] | Array
 """A point or a direction, as two numbers."""
 ARROW_LENGTH, ARROW_HALF = 3.0, 0.5

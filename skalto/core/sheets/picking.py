@@ -8,7 +8,8 @@ from typing import Literal
 
 import numpy as np
 
-from skalto.core.artwork import Array, Artwork, Ellipses, Lines
+from skalto.core.artwork import Artwork, Ellipses, Lines
+from skalto.core.geometry import Array
 from skalto.core.sheets.annotations import Ref
 from skalto.core.sheets.measuring import Frame
 from skalto.core.sheets.referring import SourceFacts

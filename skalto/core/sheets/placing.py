@@ -6,11 +6,10 @@ import math
 
 import numpy as np
 
-from skalto.core.artwork import Array
 from skalto.core.errors import InputError
+from skalto.core.geometry import Array, Point
 from skalto.core.sheets.annotations import Dimension, DimensionKind, Ref
 from skalto.core.sheets.measuring import Frame, Measured, measure
-from skalto.core.sheets.pencil import Point
 from skalto.core.sheets.referring import SourceFacts, resolve
 
 

@@ -10,11 +10,11 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from skalto.core.artwork import Array
-from skalto.core.drawings.drawing import DrawingFacts
-from skalto.core.models.features import PartEdges, placed_edges
-from skalto.core.models.model import Component, ModelTree
+from skalto.core.geometry import Array
 from skalto.core.sheets.annotations import Ref
+from skalto.core.sources.drawings.drawing import DrawingFacts
+from skalto.core.sources.models.features import PartEdges, placed_edges
+from skalto.core.sources.models.model import Component, ModelTree
 
 _SAME = 1e-6
 

@@ -9,14 +9,13 @@ from fractions import Fraction
 import numpy as np
 
 from skalto.core.errors import InputError
+from skalto.core.geometry import Box
 from skalto.core.paper import FrameStyle, Orientation, parse_format
-from skalto.core.quantities import format_scale, largest_preferred, parse_scale
+from skalto.core.quantities import Scale, largest_preferred
 from skalto.core.sheets.arranging import room_for_views, usable
 from skalto.core.sheets.field import LEAST
 from skalto.core.sheets.furniture import title_box
 from skalto.core.sheets.sheet import SheetSpec
-
-Box = tuple[float, float, float, float]
 
 
 class FollowFormat(StrEnum):
@@ -42,19 +41,19 @@ def reformatted(old: SheetSpec, new: SheetSpec, follow: FollowFormat) -> SheetSp
         growth = float(min((after[2:] - after[:2]) / (before[2:] - before[:2])))
         if growth <= 0:
             raise InputError("This format leaves no room for views: take a larger one.")
-        scale = parse_scale(old.scale)
+        scale = old.scale
         factor = largest_preferred(float(scale) * growth * (1 + 1e-9)) / scale
     views = []
     for view in old.views:
         x, y = (new_middle + (np.array(view.place) - old_middle) * float(factor)).tolist()
-        ratio = format_scale(view.ratio * factor)
+        ratio = Scale(view.scale * factor)
         views.append(view.model_copy(update={"place": (round(x, 6), round(y, 6)), "scale": ratio}))
     fields = []
     for field in old.fields:
         x, y = (new_middle + (np.array(field.place) - old_middle) * float(factor)).tolist()
         wide, high = (max(LEAST, round(side * float(factor), 6)) for side in field.size)
         fields.append(field.model_copy(update={"place": (round(x, 6), round(y, 6)), "size": (wide, high)}))
-    scaled = format_scale(parse_scale(old.scale) * factor)
+    scaled = Scale(old.scale * factor)
     return new.model_copy(update={"views": tuple(views), "fields": tuple(fields), "scale": scaled})
 
 

@@ -9,13 +9,13 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from skalto.core.errors import InputError
-from skalto.core.models.features import PartEdges
-from skalto.core.models.model import Component, covered
-from skalto.core.models.parts import PartFacts, same_part
 from skalto.core.sheets.annotations import Dimension, Ref
 from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.referring import SourceFacts, resolve
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sources.models.features import PartEdges
+from skalto.core.sources.models.model import Component, covered
+from skalto.core.sources.models.parts import PartFacts, same_part
 
 if TYPE_CHECKING:
     from skalto.core.job import JobDocument, SourceRef

@@ -4,21 +4,20 @@ from __future__ import annotations
 
 from collections import Counter
 from enum import StrEnum
-from fractions import Fraction
 from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from skalto.core.artwork import EdgeClass
-from skalto.core.drawings.excerpt import Excerpt
 from skalto.core.errors import InputError, NotThere
 from skalto.core.ids import ShortId
 from skalto.core.paper import Format, FrameStyle, Margins, Orientation, frame_rectangle, parse_format
 from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.view import ProjectionSpec, tolerance_for
-from skalto.core.quantities import format_scale, parse_scale
+from skalto.core.quantities import FULL_SIZE, Scale
 from skalto.core.sheets.annotations import Detail, Dimension, HoleTable, Millimetres, ModelPoint, Note, PartsList, Section
 from skalto.core.sheets.field import FieldSpec
+from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.core.viewpoint import Vector, make_viewpoint
 
 SELECTABLE = (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.WIRE, EdgeClass.SMOOTH, EdgeClass.HIDDEN)
@@ -44,13 +43,6 @@ class Furniture(StrEnum):
     RULE = "print-control bar"
 
 
-def _scale_text(text: str) -> str:
-    try:
-        return format_scale(parse_scale(text))
-    except InputError as error:
-        raise ValueError(str(error)) from None
-
-
 class ViewSpec(BaseModel):
     """A view: which source, looked at from where, at what scale, where on the sheet, and what of it shows.
 
@@ -68,7 +60,7 @@ class ViewSpec(BaseModel):
     name: str
     look: Vector
     up: Vector
-    scale: str = "1:1"
+    scale: Scale = FULL_SIZE
     anchor: ModelPoint = (0.0, 0.0)
     place: tuple[Millimetres, Millimetres] = (0.0, 0.0)
     turn: float = Field(default=0.0, ge=-360, le=360)
@@ -90,11 +82,6 @@ class ViewSpec(BaseModel):
     excerpt: Excerpt | None = None
     hidden_lines: HiddenLines = HiddenLines.FACETS
 
-    @field_validator("scale")
-    @classmethod
-    def _scale(cls, text: str) -> str:
-        return _scale_text(text)
-
     @field_validator("classes")
     @classmethod
     def _classes(cls, classes: tuple[EdgeClass, ...]) -> tuple[EdgeClass, ...]:
@@ -107,11 +94,6 @@ class ViewSpec(BaseModel):
         except InputError as error:
             raise ValueError(str(error)) from None
         return self
-
-    @property
-    def ratio(self) -> Fraction:
-        """The scale, paper : model, exact."""
-        return parse_scale(self.scale)
 
     @property
     def title(self) -> str:
@@ -147,7 +129,7 @@ class ViewSpec(BaseModel):
         if self.section is not None:
             depth, uncut = self.depth, self.section.uncut
         return ProjectionSpec(
-            look=self.look, up=self.up, hidden=self.hidden, tolerance=tolerance_for(self.ratio), cut=depth, uncut=uncut,
+            look=self.look, up=self.up, hidden=self.hidden, tolerance=tolerance_for(self.scale), cut=depth, uncut=uncut,
             hidden_lines=self.hidden_lines,
         )  # fmt: skip
 
@@ -171,7 +153,7 @@ class SheetSpec(BaseModel):
     furniture: frozenset[Furniture] = frozenset({Furniture.CENTRING, Furniture.GRID, Furniture.TITLE})
     clean: bool = False
     arrangement: Arrangement = Arrangement.FIRST
-    scale: str = "1:1"
+    scale: Scale = FULL_SIZE
     title: dict[str, str] = {}
     pens: str = "shop-1"
     recipe: str = ""
@@ -192,11 +174,6 @@ class SheetSpec(BaseModel):
             if view.get("scale", "1:1") != scale:
                 view["own"] = sorted({*view.get("own", ()), "scale"})
         return data | {"scale": scale, "views": views}
-
-    @field_validator("scale")
-    @classmethod
-    def _scale(cls, text: str) -> str:
-        return _scale_text(text)
 
     @field_validator("format")
     @classmethod

@@ -8,16 +8,16 @@ from dataclasses import dataclass
 import numpy as np
 
 from skalto.core.artwork import EdgeClass
+from skalto.core.geometry import Box, Point
 from skalto.core.lettering import length
-from skalto.core.models.parts import Item
 from skalto.core.quantities import format_mm
 from skalto.core.sheets.annotations import HoleTable, PartsList
 from skalto.core.sheets.measuring import Frame
-from skalto.core.sheets.pencil import Pencil, Point
+from skalto.core.sheets.pencil import Pencil
 from skalto.core.sheets.referring import SourceFacts, resolve
 from skalto.core.sheets.title import mass_text
+from skalto.core.sources.models.parts import Item
 
-Box = tuple[float, float, float, float]
 ROW, LETTERING, HEADING = 6.0, 2.5, 2.5
 _COLUMNS: dict[str, tuple[str, float]] = {
     "item": ("Item", 11.0),

@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date
-from fractions import Fraction
 
 from skalto.core.paper import FrameStyle
-from skalto.core.quantities import format_scale
+from skalto.core.quantities import Scale
 from skalto.core.sheets.sheet import Arrangement, SheetSpec
 
 LABELS: dict[str, str] = {
@@ -115,15 +114,12 @@ class TitleContext:
     mass: float | None = None
 
 
-def main_scale(sheet: SheetSpec) -> Fraction | None:
+def main_scale(sheet: SheetSpec) -> Scale | None:
     """The scale that the title block states: the sheet's, if any view has it; else that of the first view."""
-    scales = [view.ratio for view in sheet.views if view.detail is None]
+    scales = [view.scale for view in sheet.views if view.detail is None]
     if not scales:
         return None
-    from skalto.core.quantities import parse_scale
-
-    wanted = parse_scale(sheet.scale)
-    return wanted if wanted in scales else scales[0]
+    return sheet.scale if sheet.scale in scales else scales[0]
 
 
 def mass_text(grams: float) -> str:
@@ -134,7 +130,7 @@ def mass_text(grams: float) -> str:
 def field_values(sheet: SheetSpec, context: TitleContext) -> dict[str, str]:
     """Every field with what it says: typed on the sheet, else the job's, else from what is known."""
     scale = main_scale(sheet)
-    other = sorted({view.scale for view in sheet.views if scale is not None and view.ratio != scale})
+    other = sorted({str(view.scale) for view in sheet.views if scale is not None and view.scale != scale})
     automatic = {
         "title": sheet.name,
         "supplementary": context.job_name,
@@ -146,7 +142,7 @@ def field_values(sheet: SheetSpec, context: TitleContext) -> dict[str, str]:
     }
     computed = {
         "sheet": f"{context.number}/{context.count}",
-        "scale": (format_scale(scale) if scale is not None else "") + (f" ({', '.join(other)})" if other else ""),
+        "scale": (str(scale) if scale is not None else "") + (f" ({', '.join(other)})" if other else ""),
         "format": sheet.format,
         "projection": sheet.arrangement.value if sheet.arrangement in Arrangement else "",
     }

@@ -3,15 +3,36 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Protocol
+from dataclasses import dataclass, field
+from enum import Enum, auto
+from typing import Protocol, assert_never
 
 import numpy as np
+from numpy.typing import NDArray
 
-from skalto.core.artwork import Areas, Artwork, Contours, EdgeClass, Fills, Item, Raster, Tags, Text
+from skalto.core.artwork import (
+    Areas,
+    Artwork,
+    Beziers,
+    Contours,
+    EdgeClass,
+    Ellipses,
+    Fills,
+    Item,
+    Lines,
+    Polylines,
+    Raster,
+    Stroked,
+    Tags,
+    Text,
+)
+from skalto.core.artwork.sink import give
+from skalto.core.colour import BLACK, Colour
+from skalto.core.geometry import Array
 from skalto.core.lettering import FACES, NO_GLYPH, GlyphRun, closer, glyph_runs
 from skalto.core.output.pdf.ink import Ink
 from skalto.core.output.pdf.paths import DECIMALS, MANY, STEPS, Chunks, Paths, number
-from skalto.core.pens import BLACK, Colour, Ends, Joins, Pen, Pens
+from skalto.core.pens import Ends, Joins, Pen, Pens
 from skalto.core.quantities import PT_PER_MM
 
 _ENDS = {Ends.FLAT: 0, Ends.ROUND: 1, Ends.SQUARE: 2}
@@ -30,6 +51,27 @@ class Resources(Protocol):
     def layer(self, name: str) -> str: ...
 
     def opacity(self, value: float) -> str: ...
+
+
+class Paint(Enum):
+    """How an item's operators are painted."""
+
+    STROKE = auto()
+    CONTOUR = auto()
+    FILL = auto()
+    TEXT = auto()
+    GHOST = auto()
+    PICTURE = auto()
+
+
+@dataclass(frozen=True, eq=False)
+class Made:
+    """The operators of an item, a chunk a stroke; each chunk's place in the drawing order, where it has one, and its box."""
+
+    paint: Paint
+    chunks: Chunks
+    order: NDArray[np.int64] | None = None
+    boxes: Array = field(default_factory=lambda: np.zeros((0, 2, 2)))
 
 
 class _Writer:
@@ -96,21 +138,25 @@ class _Writer:
             self.out.append(b"/%s gs" % self.resources.opacity(value).encode())
             self._opacity = value
 
-    def draw(self, item: Item, chunks: Chunks) -> None:
+    def draw(self, item: Item, paint: Paint, chunks: Chunks) -> None:
         """Some of an item's operators, under its layer and pen or colour."""
         self.layer(item.tags.layer, item.tags.edge_class is EdgeClass.HIDDEN)
         self.opacity(item.tags.opacity)
-        if isinstance(item, Text):
-            self.fill(self.pens.pen(item.tags).colour)
-            ghost = (b"3 Tr", b"0 Tr") if item.ghost else ()
-            self.out += [b"BT", *ghost[:1], *chunks, *ghost[1:], b"ET"]
-            return
-        if isinstance(item, Fills | Areas):
-            self.fill(self.pens.pen(item.tags).colour)
-        elif not isinstance(item, Raster):
-            self.pen(item.tags)
-            if self.paths.steps is not None and not isinstance(item, Contours):
-                chunks = _together(chunks)
+        match paint:
+            case Paint.TEXT | Paint.GHOST:
+                self.fill(self.pens.pen(item.tags).colour)
+                ghost = (b"3 Tr", b"0 Tr") if paint is Paint.GHOST else ()
+                chunks = [b"BT", *ghost[:1], *chunks, *ghost[1:], b"ET"]
+            case Paint.FILL:
+                self.fill(self.pens.pen(item.tags).colour)
+            case Paint.STROKE | Paint.CONTOUR:
+                self.pen(item.tags)
+                if self.paths.steps is not None and paint is Paint.STROKE:
+                    chunks = _together(chunks)
+            case Paint.PICTURE:
+                pass
+            case _:
+                assert_never(paint)
         self.out += chunks
 
     def end(self) -> bytes:
@@ -122,32 +168,50 @@ class _Writer:
             self.out.append(self.ink.stroke(BLACK))
         return b"\n".join((*self.out, b"")) if self.out else b""
 
-    def item(self, item: Item) -> tuple[Chunks, np.ndarray | None, np.ndarray]:
-        """The operators of an item, a chunk a stroke, each chunk's place in the drawing order where it has one, and its box."""
-        nowhere = np.zeros((0, 2, 2))
-        if isinstance(item, Text):
-            # letters reach over their capitals' box by less than its height
-            reach = np.array((-1.0, 1.0))[None, :, None] * item.height[:, None, None]
-            return _text(item, self.paths, self.resources), item.order, item.bounds() + reach
-        if isinstance(item, Raster):
-            return [_raster(item, self.paths.factor, self.resources)], None, nowhere
-        if isinstance(item, Fills):
-            return self.paths.fills(item), None, nowhere
-        if isinstance(item, Areas):
-            return self.paths.areas(item), None, nowhere
-        if isinstance(item, Contours):
-            return self.paths.contours(item), None, nowhere
+    # A sink: what an item's operators are
+
+    def lines(self, item: Lines) -> Made:
+        return self._strokes(item)
+
+    def ellipses(self, item: Ellipses) -> Made:
+        return self._strokes(item)
+
+    def beziers(self, item: Beziers) -> Made:
+        return self._strokes(item)
+
+    def polylines(self, item: Polylines) -> Made:
+        return self._strokes(item)
+
+    def _strokes(self, item: Stroked) -> Made:
         if not len(item):
-            return [], item.order, nowhere
+            return Made(Paint.STROKE, [], item.order)
         chunks, begins = self.paths.strokes(item)
         if item.order is None:
-            return chunks, None, nowhere
+            return Made(Paint.STROKE, chunks)
         boxes = item.bounds()
         if begins is None:
-            return chunks, item.order, boxes
+            return Made(Paint.STROKE, chunks, item.order, boxes)
         first = np.flatnonzero(begins)
         low, high = np.minimum.reduceat(boxes[:, 0], first), np.maximum.reduceat(boxes[:, 1], first)
-        return chunks, item.order[begins], np.stack((low, high), axis=1)
+        return Made(Paint.STROKE, chunks, item.order[begins], np.stack((low, high), axis=1))
+
+    def contours(self, item: Contours) -> Made:
+        return Made(Paint.CONTOUR, self.paths.contours(item))
+
+    def texts(self, item: Text) -> Made:
+        # letters reach over their capitals' box by less than its height
+        reach = np.array((-1.0, 1.0))[None, :, None] * item.height[:, None, None]
+        paint = Paint.GHOST if item.ghost else Paint.TEXT
+        return Made(paint, _text(item, self.paths, self.resources), item.order, item.bounds() + reach)
+
+    def fills(self, item: Fills) -> Made:
+        return Made(Paint.FILL, self.paths.fills(item))
+
+    def areas(self, item: Areas) -> Made:
+        return Made(Paint.FILL, self.paths.areas(item))
+
+    def raster(self, item: Raster) -> Made:
+        return Made(Paint.PICTURE, [_raster(item, self.paths.factor, self.resources)])
 
 
 INK = Ink()
@@ -250,35 +314,33 @@ def operators(
     paths = Paths(float(PT_PER_MM / user_unit), DECIMALS if many else decimals, STEPS if many else None)
     writer = _Writer(paths, pens, resources, ink)
     for batch in _batches(artwork, pens):
-        made = [(item, *writer.item(item)) for item in batch]
+        made = [(item, give(item, writer)) for item in batch]
         if len(batch) == 1 or len({pens.pen(item.tags).colour for item in batch}) == 1:
             # of one colour, nothing is seen to cover anything: whole groups, for a smaller file
-            for item, chunks, _, _ in made:
-                writer.draw(item, chunks)
+            for item, own in made:
+                writer.draw(item, own.paint, own.chunks)
             continue
         for number_, chunks in _in_passes(made, pens):
-            writer.draw(made[number_][0], chunks)
+            item, own = made[number_]
+            writer.draw(item, own.paint, chunks)
     return writer.end()
 
 
-Made = tuple[Item, Chunks, "np.ndarray | None", "np.ndarray"]
-
-
-def _in_passes(made: list[Made], pens: Pens) -> Iterator[tuple[int, Chunks]]:
+def _in_passes(made: list[tuple[Item, Made]], pens: Pens) -> Iterator[tuple[int, Chunks]]:
     """The groups of a batch of several colours, in passes that show what their drawing order shows."""
-    colours = {colour: n for n, colour in enumerate({pens.pen(item.tags).colour for item, *_ in made})}
-    order = np.concatenate([o if o is not None else np.zeros(len(chunks), int) for _, chunks, o, _ in made])
-    owner = np.repeat(np.arange(len(made)), [len(chunks) for _, chunks, _, _ in made])
-    colour = np.array([colours[pens.pen(item.tags).colour] for item, *_ in made])[owner]
-    half = np.array([0.0 if isinstance(item, Text) else pens.pen(item.tags).width / 2 for item, *_ in made])[owner]
-    boxes = np.concatenate([boxes for *_, boxes in made])
+    colours = {colour: n for n, colour in enumerate({pens.pen(item.tags).colour for item, _ in made})}
+    order = np.concatenate([own.order if own.order is not None else np.zeros(len(own.chunks), int) for _, own in made])
+    owner = np.repeat(np.arange(len(made)), [len(own.chunks) for _, own in made])
+    colour = np.array([colours[pens.pen(item.tags).colour] for item, _ in made])[owner]
+    half = np.array([pens.pen(item.tags).width / 2 if own.paint is Paint.STROKE else 0.0 for item, own in made])[owner]
+    boxes = np.concatenate([own.boxes for _, own in made])
     boxes = boxes + np.array((-1.0, 1.0))[None, :, None] * (half + 1e-3)[:, None, None]
     rows = np.argsort(order, kind="stable")
     level = np.empty(len(rows), np.int64)
     from skalto.core.output.pdf.layering import passes  # compiled: takes half a second to load
 
     level[rows] = passes(boxes[rows], colour[rows].astype(np.int64))
-    chunks_of = [chunk for _, chunks, _, _ in made for chunk in chunks]
+    chunks_of = [chunk for _, own in made for chunk in own.chunks]
     sequence = np.lexsort((order, owner, level))
     keys = np.stack((level[sequence], owner[sequence]), axis=1)
     for group in np.split(sequence, np.flatnonzero((keys[1:] != keys[:-1]).any(axis=1)) + 1):

@@ -25,7 +25,7 @@ from skalto.core.output.pdf.paths import DECIMALS, FINE_DECIMALS, real
 from skalto.core.output.pdf.resources import PageResources, SharedFonts, SharedLayers, Used
 from skalto.core.output.pdf.solids import annotation, facts_stream, holds_solids
 from skalto.core.output.staging import staged
-from skalto.core.quantities import PT_PER_MM, format_scale
+from skalto.core.quantities import PT_PER_MM
 from skalto.core.recipes import PLAIN, Recipe
 from skalto.core.sheets.compose import Page, PlacedView
 
@@ -75,7 +75,7 @@ def _viewport(view: PlacedView, factor: Fraction) -> Dictionary:
     measure = Dictionary(
         Type=Name.Measure,
         Subtype=Name.RL,
-        R=String(format_scale(view.scale)),
+        R=String(str(view.scale)),
         X=_number_format("mm", real(per_unit, 12)),
         D=_number_format("mm", Decimal(1)),
         A=_number_format("mm²", Decimal(1)),
@@ -95,7 +95,7 @@ def _lengths(view: PlacedView, number: int, as_it_is: bool) -> Dictionary:
             row.Component = String(length.component)
         rows.append(row)
     found = Dictionary(
-        Mark=String(str(number)), Name=String(view.spec.label), Scale=String(format_scale(view.scale)), Lengths=Array(rows)
+        Mark=String(str(number)), Name=String(view.spec.label), Scale=String(str(view.scale)), Lengths=Array(rows)
     )
     if view.spec.turn % 360:
         found.Turn = real(view.spec.turn)

@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from skalto.core.colour import BLACK, Colour
 from skalto.core.output.pdf.paths import number
-from skalto.core.pens import BLACK, Colour
 from skalto.core.recipes import ColourMode
 
 WHITE = 252

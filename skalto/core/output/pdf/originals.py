@@ -9,9 +9,8 @@ import numpy as np
 import pikepdf
 from pikepdf import Array, Dictionary, Name, Pdf
 
-from skalto.core.artwork import Array as Numbers
 from skalto.core.artwork import Artwork
-from skalto.core.drawings.original import content_of, groups_in, layer_names, lying, members
+from skalto.core.geometry import Array as Numbers
 from skalto.core.output.pdf.paths import number, real
 from skalto.core.output.pdf.resources import SharedLayers
 from skalto.core.output.staging import layer_of
@@ -19,6 +18,7 @@ from skalto.core.pens import Pens
 from skalto.core.pens.drawing import drawn
 from skalto.core.recipes import Recipe, named
 from skalto.core.sheets.compose import PlacedView
+from skalto.core.sources.drawings.original import content_of, groups_in, layer_names, lying, members
 
 _DECIMALS = 10
 

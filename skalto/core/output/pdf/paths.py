@@ -10,9 +10,10 @@ import numpy as np
 import orjson
 from numpy.typing import NDArray
 
-from skalto.core.artwork import Areas, Array, Beziers, Contours, Ellipses, Fills, Lines, Polylines, Stroked
+from skalto.core.artwork import Areas, Beziers, Contours, Ellipses, Fills, Lines, Polylines, Stroked
 from skalto.core.artwork.strokes import bulge_arcs
-from skalto.core.curves import arc_beziers, arc_pieces
+from skalto.core.geometry import Array
+from skalto.core.geometry.curves import arc_beziers, arc_pieces
 
 DECIMALS = 4
 """Decimals of a coordinate in points: half a unit of the last is 0.018 µm."""

@@ -12,8 +12,9 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from skalto.core.errors import InputError
+from skalto.core.geometry import Array
 from skalto.core.output.u3d import blocks
-from skalto.core.scene.scene import PIECE, Array, Material, Node, Scene, SolidMesh
+from skalto.core.scene.scene import PIECE, Material, Node, Scene, SolidMesh
 
 MOST_NODES = 100_000
 """Nodes that a scene may have: more would be no part tree that anybody reads."""

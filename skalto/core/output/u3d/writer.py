@@ -8,9 +8,10 @@ from collections.abc import Sequence
 import numpy as np
 
 from skalto.core.errors import InputError
+from skalto.core.geometry import Array
 from skalto.core.output.u3d import blocks
 from skalto.core.output.u3d.blocks import block, f32, padded, text, u32
-from skalto.core.scene.scene import Array, Material, Scene, SolidMesh, piece_names
+from skalto.core.scene.scene import Material, Scene, SolidMesh, piece_names
 
 _QUALITY = 1000
 _ALL_CHANNELS = 0x617

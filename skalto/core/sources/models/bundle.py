@@ -1,0 +1,37 @@
+"""A model as blobs: the tree as JSON, the shapes as one binary block."""
+
+from __future__ import annotations
+
+import io
+from typing import Any
+
+import numpy as np
+
+from skalto.core.sources.models.model import Mesh, Model, ModelTree
+
+
+def pack_shapes(model: Model) -> bytes:
+    """The shapes of a model, in order."""
+    if model.tree.kind != "mesh":
+        from skalto.core.sources.models.kernel import to_bytes
+
+        return to_bytes(list(model.shapes))
+    arrays: dict[str, Any] = {}
+    for number, mesh in enumerate(model.shapes):
+        arrays |= {f"v{number}": mesh.vertices, f"f{number}": mesh.faces}
+        if mesh.colours is not None:
+            arrays[f"c{number}"] = mesh.colours
+    out = io.BytesIO()
+    np.savez(out, **arrays)
+    return out.getvalue()
+
+
+def unpack(tree: ModelTree, data: bytes) -> Model:
+    """The model that :func:`pack_shapes` was given."""
+    if tree.kind != "mesh":
+        from skalto.core.sources.models.kernel import from_bytes
+
+        return Model(tree, tuple(from_bytes(data)))
+    with np.load(io.BytesIO(data)) as archive:
+        meshes = [Mesh(archive[f"v{n}"], archive[f"f{n}"], archive.get(f"c{n}")) for n in range(len(tree.shapes))]
+    return Model(tree, tuple(meshes))

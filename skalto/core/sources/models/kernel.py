@@ -1,0 +1,206 @@
+"""The geometry kernel's small change: silence, boxes, volumes, binary shapes."""
+
+from __future__ import annotations
+
+import io
+import math
+from collections.abc import Iterator, Sequence
+from typing import Any
+
+import numpy as np
+from OCP.BinTools import BinTools
+from OCP.BRep import BRep_Builder
+from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.BRepBuilderAPI import BRepBuilderAPI_NurbsConvert, BRepBuilderAPI_Transform
+from OCP.BRepGProp import BRepGProp
+from OCP.BRepLib import BRepLib
+from OCP.GeomAbs import GeomAbs_Cone
+from OCP.gp import gp_Trsf, gp_Vec
+from OCP.GProp import GProp_GProps
+from OCP.Message import Message
+from OCP.TopAbs import TopAbs_COMPOUND, TopAbs_EDGE, TopAbs_FACE, TopAbs_ShapeEnum, TopAbs_SOLID
+from OCP.TopExp import TopExp, TopExp_Explorer
+from OCP.TopLoc import TopLoc_Location
+from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Iterator, TopoDS_Shape
+from OCP.TopTools import TopTools_IndexedMapOfShape
+
+from skalto.core.geometry import Array
+
+Message.DefaultMessenger_s().ChangePrinters().Clear()  # its chatter would mix into standard output
+
+
+def sub_shapes(shape: Any, kind: TopAbs_ShapeEnum) -> list[Any]:
+    """The distinct sub-shapes of a kind, in the kernel's order (which a binary round trip keeps)."""
+    found = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(shape, kind, found)
+    return [found.FindKey(i) for i in range(1, found.Size() + 1)]
+
+
+def count(shape: Any, kind: TopAbs_ShapeEnum) -> int:
+    """How many distinct sub-shapes of a kind there are."""
+    found = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(shape, kind, found)
+    return int(found.Size())
+
+
+def solids(shape: Any) -> int:
+    return count(shape, TopAbs_SOLID)
+
+
+def faces(shape: Any) -> int:
+    return count(shape, TopAbs_FACE)
+
+
+def edges(shape: Any) -> list[Any]:
+    return sub_shapes(shape, TopAbs_EDGE)
+
+
+def fingerprint(shape: Any) -> tuple[float, ...]:
+    """Numbers that two shapes share when one can be moved onto the other: volume, area, principal moments, and a number
+    that changes its sign when a shape is mirrored; mm, mm², mm³, mm⁵.
+
+    All come from exact integrals over volume and faces, so that neither place nor seams matter.
+    """
+    if not solids(shape):
+        return ()
+    whole = GProp_GProps()
+    BRepGProp.VolumeProperties_s(shape, whole)
+    centre = whole.CentreOfMass()
+    moments = sorted(whole.PrincipalProperties().Moments())
+    areas, places = [], []
+    for face in sub_shapes(shape, TopAbs_FACE):
+        own = GProp_GProps()
+        BRepGProp.SurfaceProperties_s(face, own)
+        middle = own.CentreOfMass()
+        areas.append(own.Mass())
+        places.append((middle.X() - centre.X(), middle.Y() - centre.Y(), middle.Z() - centre.Z()))
+    area, place = np.array(areas), np.array(places)
+    # three vectors that turn with the shape: their triple product is the hand of it
+    spread = (place * area[:, None]).T @ place
+    first = (place * (area * (place**2).sum(axis=1))[:, None]).sum(axis=0)
+    second = spread @ first
+    third = spread @ second
+    size = float(np.linalg.norm(first) * np.linalg.norm(second) * np.linalg.norm(third))
+    hand = float(np.dot(np.cross(first, second), third) / size) if size > 1e-9 else 0.0
+    return float(whole.Mass()), float(area.sum()), *(float(m) for m in moments), hand
+
+
+def transform(matrix: Array) -> gp_Trsf:
+    """The kernel's transformation of a 4 × 4 placement (rotation, mirroring, one scale, translation)."""
+    result = gp_Trsf()
+    result.SetValues(*(float(v) for v in matrix[:3].ravel()))
+    return result
+
+
+def free_edges(shape: Any) -> list[Any]:
+    """The edges that bound no face: loose curves and wires."""
+    found = TopTools_IndexedMapOfShape()
+    explorer = TopExp_Explorer(shape, TopAbs_EDGE, TopAbs_FACE)
+    while explorer.More():
+        found.Add(explorer.Current())
+        explorer.Next()
+    return [found.FindKey(i) for i in range(1, found.Size() + 1)]
+
+
+def matrix_of(location: TopLoc_Location) -> Array:
+    """The 4 × 4 matrix of a location."""
+    t = location.Transformation()
+    result = np.eye(4)
+    result[:3] = [[t.Value(i, j) for j in range(1, 5)] for i in range(1, 4)]
+    return result
+
+
+def placed(shape: Any, matrix: Array) -> Any:
+    """The shape at a placement; its geometry is shared, not copied."""
+    if np.array_equal(matrix, np.eye(4)):
+        return shape
+    return shape.Moved(TopLoc_Location(transform(matrix)), False)
+
+
+def scaled(shape: Any, factor: float) -> Any:
+    """The shape grown about its own origin, its geometry anew."""
+    by = gp_Trsf()
+    by.SetScaleFactor(factor)
+    return BRepBuilderAPI_Transform(shape, by, True).Shape()
+
+
+def baked(shape: Any, by: Array) -> Any:
+    """The shape moved by (3,) mm, its geometry anew: no placement is left that carries the distance."""
+    move = gp_Trsf()
+    move.SetTranslation(gp_Vec(*by.tolist()))
+    return BRepBuilderAPI_Transform(shape, move, True).Shape()
+
+
+def unscaled(shape: Any) -> Any:
+    """The same shape where none of its placements scales: some writers leave scales in them, which the kernel's algorithms do
+    not expect."""
+
+    def clean(at: Any) -> bool:
+        factor = at.Location().Transformation().ScaleFactor() if not at.Location().IsIdentity() else 1.0
+        return abs(abs(factor) - 1) < 1e-12 and all(clean(child) for child in children(at))
+
+    if clean(shape):
+        return shape
+    if shape.ShapeType() != TopAbs_COMPOUND:
+        location = shape.Location()
+        plain = shape.Located(TopLoc_Location(), False)
+        return BRepBuilderAPI_Transform(plain, location.Transformation(), True).Shape()
+    builder, made = BRep_Builder(), TopoDS_Compound()
+    builder.MakeCompound(made)
+    for child in children(shape):
+        builder.Add(made, unscaled(child))
+    return made
+
+
+def mark_smooth_edges(shape: Any) -> None:
+    """Record which edges their two faces meet at smoothly, so that they are told from sharp ones."""
+    BRepLib.EncodeRegularity_s(shape, 1e-4)
+
+
+def has_inverted_cone(shape: Any) -> bool:
+    """Whether a conical face lies beyond its apex (a negative radius, as some STEP files have it)."""
+    for face in sub_shapes(shape, TopAbs_FACE):
+        surface = BRepAdaptor_Surface(TopoDS.Face_s(face))
+        if surface.GetType() != GeomAbs_Cone:
+            continue
+        cone = surface.Cone()
+        slope, radius = math.sin(cone.SemiAngle()), cone.RefRadius()
+        if min(radius + v * slope for v in (surface.FirstVParameter(), surface.LastVParameter())) < -1e-7:
+            return True
+    return False
+
+
+def as_splines(shape: Any) -> Any:
+    """The same shape with every surface and curve as B-splines, exactly (conics are rational)."""
+    return BRepBuilderAPI_NurbsConvert(shape, True).Shape()
+
+
+def compound(shapes: Sequence[Any]) -> Any:
+    """Shapes as one, in order."""
+    builder, made = BRep_Builder(), TopoDS_Compound()
+    builder.MakeCompound(made)
+    for shape in shapes:
+        builder.Add(made, shape)
+    return made
+
+
+def to_bytes(shapes: Sequence[Any]) -> bytes:
+    """Shapes as one binary block, in order."""
+    out = io.BytesIO()
+    BinTools.Write_s(compound(shapes), out)
+    return out.getvalue()
+
+
+def children(shape: Any) -> Iterator[Any]:
+    """What a shape is directly made of, placed."""
+    it = TopoDS_Iterator(shape)
+    while it.More():
+        yield it.Value()
+        it.Next()
+
+
+def from_bytes(data: bytes) -> list[Any]:
+    """What :func:`to_bytes` wrote."""
+    shape = TopoDS_Shape()
+    BinTools.Read_s(shape, io.BytesIO(data))
+    return list(children(shape))

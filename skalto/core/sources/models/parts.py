@@ -1,0 +1,150 @@
+"""The parts of an assembly: which components are the same part, what each weighs, and what class it is of."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field
+
+from skalto.core.sources.models.model import Component, ModelTree, ShapeFacts
+
+SAME = 1e-6
+"""Relative: how far two volumes, areas or moments may differ in equal parts."""
+
+FASTENERS = re.compile(r"\b(screw|bolt|nut|washer|stud|rivet|dowel|circlip|split pin|retaining ring)s?\b", re.IGNORECASE)
+SHAFTS = re.compile(r"\b(shaft|axle|spindle|rod|pin|roller)s?\b", re.IGNORECASE)
+BOUGHT = re.compile(r"\bbought\b|\bstandard part\b", re.IGNORECASE)
+"""Classes by the words in a part's name, where nobody has said otherwise (common practice, no source)."""
+
+
+class PartFacts(BaseModel):
+    """What a person says of a part; None or '' where the model is to say it. *density* is in g/cm³."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    name: str = Field(default="", max_length=120)
+    number: str = Field(default="", max_length=60)
+    material: str = Field(default="", max_length=80)
+    density: float | None = Field(default=None, ge=0, le=30)
+    bought: bool | None = None
+    fastener: bool | None = None
+
+
+class Item(BaseModel):
+    """A part of an assembly: its item number, the components that are it, and what a parts list says of it.
+
+    *mass* is grams each, None without a density.
+    """
+
+    model_config = ConfigDict(frozen=True)
+
+    item: int
+    part: str
+    name: str
+    number: str
+    material: str
+    density: float
+    volume: float
+    mass: float | None
+    bought: bool
+    fastener: bool
+    shaft: bool
+    colour: str
+    components: tuple[str, ...]
+
+    @property
+    def quantity(self) -> int:
+        return len(self.components)
+
+
+def same_part(a: ShapeFacts, b: ShapeFacts) -> bool:
+    """Whether one shape can be moved onto the other, as far as their integrals tell; a mirrored one cannot."""
+    if not a.fingerprint or not b.fingerprint or a.faces != b.faces:
+        return False
+    first, second = np.array(a.fingerprint), np.array(b.fingerprint)
+    close = np.abs(first[:-1] - second[:-1]) <= SAME * np.maximum(np.abs(first[:-1]), np.abs(second[:-1]))
+    return bool(close.all() and abs(first[-1] - second[-1]) < 1e-4)
+
+
+def _groups(tree: ModelTree, leaves: Sequence[Component]) -> list[list[Component]]:
+    """Leaves by part, in tree order: those of one shape, and those whose shapes are congruent and whose materials agree."""
+    groups: list[list[Component]] = []
+    group_of: dict[int, int] = {}
+    for leaf in leaves:
+        shape = leaf.shape
+        assert shape is not None
+        if shape not in group_of:
+            facts = tree.shapes[shape]
+            for number, group in enumerate(groups):
+                other = tree.shapes[group[0].shape or 0]
+                if same_part(facts, other) and facts.material == other.material:
+                    group_of[shape] = number
+                    break
+            else:
+                group_of[shape] = len(groups)
+                groups.append([])
+        groups[group_of[shape]].append(leaf)
+    return groups
+
+
+def _plain(name: str) -> str:
+    """A part's name without its mark of being bought."""
+    return re.sub(r"\s*\((bought|standard part)\)\s*$", "", name, flags=re.IGNORECASE)
+
+
+def items(tree: ModelTree, facts: Mapping[str, PartFacts], shown: Sequence[Component] | None = None) -> list[Item]:
+    """The parts of a model, made parts first, then bought ones, fasteners last, each kind in tree order; numbered from 1.
+
+    :param facts: what people said, by part name. :param shown: only these leaves; all without.
+    """
+    found = []
+    # loose curves are no parts
+    bodies = [leaf for leaf in (tree.leaves() if shown is None else shown) if tree.shapes[leaf.shape or 0].faces]
+    for group in _groups(tree, bodies):
+        first = group[0]
+        shape = tree.shapes[first.shape or 0]
+        said = facts.get(first.part, PartFacts())
+        density = said.density if said.density is not None else shape.density
+        found.append(
+            Item(
+                item=0,
+                part=first.part,
+                name=said.name or _plain(first.part),
+                number=said.number,
+                material=said.material or shape.material,
+                density=density,
+                volume=shape.volume,
+                # mm³ times g/cm³ is a thousandth of a gram
+                mass=shape.volume * density / 1000 if density and shape.volume else None,
+                bought=said.bought if said.bought is not None else bool(BOUGHT.search(first.part)),
+                fastener=said.fastener if said.fastener is not None else bool(FASTENERS.search(first.part)),
+                shaft=bool(SHAFTS.search(first.part)) and not FASTENERS.search(first.part),
+                colour=first.colour,
+                components=tuple(leaf.path for leaf in group),
+            )
+        )
+    found.sort(key=lambda item: (item.fastener, item.bought))
+    return [item.model_copy(update={"item": number}) for number, item in enumerate(found, 1)]
+
+
+def uncut_by_custom(tree: ModelTree, facts: Mapping[str, PartFacts], look: Sequence[float]) -> frozenset[str]:
+    """The components that a section leaves whole by custom: fasteners, and shafts that it would cut lengthwise.
+
+    ISO 128-3, from memory.
+
+    :param look: the direction of looking, square to the cutting plane, model axes.
+    """
+    along = np.asarray(look, float) / np.linalg.norm(look)
+    leaves = {leaf.path: leaf for leaf in tree.leaves()}
+
+    def lengthwise(path: str) -> bool:
+        leaf = leaves[path]
+        shape = tree.shapes[leaf.shape or 0]
+        size = np.subtract(shape.high, shape.low)
+        axis = leaf.matrix()[:3, int(np.argmax(size))]
+        return bool(abs(axis @ along) < 0.5 * np.linalg.norm(axis))
+
+    found = items(tree, facts)
+    return frozenset(path for item in found for path in item.components if item.fastener or (item.shaft and lengthwise(path)))

@@ -1,0 +1,65 @@
+"""Reading any model file: which reader, within what size."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+from skalto.core.errors import InputError
+from skalto.core.locating import FARTHEST
+from skalto.core.progress import Progress, silent
+from skalto.core.sources.formats import model_format
+from skalto.core.sources.models.elsewhere import left_out
+from skalto.core.sources.models.model import Model
+
+DEFAULT_SIZE_LIMIT = 500_000_000
+"""Bytes; larger files are refused unless the settings say otherwise."""
+
+LARGEST = 1e9
+"""The most that a model may measure, mm: a thousand kilometres."""
+
+
+def check_size(name: str, size: int, limit: int = DEFAULT_SIZE_LIMIT) -> None:
+    """:raises InputError: for a file of no bytes or of more than *limit*."""
+    if size == 0:
+        raise InputError(f"{name} is empty: export or copy it again.")
+    if size > limit:
+        raise InputError(
+            f"{name} has {size / 1e6:.0f} MB, over the limit of {limit / 1e6:.0f} MB: simplify it, or raise the limit "
+            "in the settings."
+        )
+
+
+def read_model(path: Path, name: str, progress: Progress = silent, limit: int = DEFAULT_SIZE_LIMIT) -> Model:
+    """Read a model file.
+
+    :param name: the file's own name, whose ending tells the format; *path* may be called otherwise.
+    :param progress: is told the share done (0 to 1) and what is being done.
+    :raises InputError: with one sentence, when the file cannot be used.
+    """
+    known = model_format(name)
+    check_size(name, path.stat().st_size, limit)
+    from skalto.core.sources.models.locating import localised
+
+    try:
+        model = known.read(path, name, progress)
+        # before anything is worked out from it
+        size = max(model.tree.size)
+        boxes = (model.tree.low, *(corner for shape in model.tree.shapes for corner in (shape.low, shape.high)))
+        reach = max(abs(v) for corner in boxes for v in corner)
+        if not size <= LARGEST:
+            raise InputError(f"{name} measures {size:.3g} mm: it is damaged, or its unit is not what it was drawn in.")
+        if not reach < FARTHEST:
+            raise InputError(f"{name} lies {reach:.3g} mm away: it is damaged, or its unit is not what it was drawn in.")
+        model = localised(model)
+    except Exception as error:
+        # the kernel's errors have nothing in common but where they are from
+        if not type(error).__module__.startswith("OCP"):
+            raise
+        raise InputError(f"{name} is damaged: the kernel cannot build it ({_word(error)}); export it again.") from None
+    return replace(model, tree=model.tree.model_copy(update={"lost": left_out(path, known.kind)}))
+
+
+def _word(error: Exception) -> str:
+    """What the kernel calls what went wrong."""
+    return type(error).__name__.removeprefix("Standard_").removeprefix("StdFail_")
