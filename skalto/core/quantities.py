@@ -122,7 +122,7 @@ class Scale(Fraction):
 
     @classmethod
     def __get_pydantic_json_schema__(cls, schema: CoreSchema, handler: GetJsonSchemaHandler) -> dict[str, Any]:
-        return {"type": "string", "examples": ["1:2", "2:1"]}
+        return {"type": "string"}
 
     @classmethod
     def _validated(cls, value: object) -> Scale:
