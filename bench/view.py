@@ -16,7 +16,7 @@ from skalto.core.sources.models.reading import read_model
 from skalto.core.viewpoint import STANDARD
 from skalto.demo.press import write_press
 from skalto.services.lines import pack_lines, unpack_lines
-from skalto.services.tasks import project_model
+from skalto.services.results.lines import project_model
 
 LIMIT = 0.25
 ISO = 0.25
@@ -51,10 +51,12 @@ def run() -> None:
 
 def _service(path: Path) -> None:
     """The same through the web's own use case: a view's picture the second time that it is asked for."""
+    from skalto.core.progress import silent
     from skalto.jobs.queue import Queue
-    from skalto.services import tasks
     from skalto.services.keys import file_key
     from skalto.services.studio import Studio
+    from skalto.services.tasks.reading import ReadSource, read_source
+    from skalto.services.tasks.views import ProjectView, project_view
     from skalto.settings import Settings
     from skalto.store.blobs import content_hash
     from skalto.store.jobs import open_database
@@ -62,16 +64,15 @@ def _service(path: Path) -> None:
     with tempfile.TemporaryDirectory() as data:
         settings = Settings(data=Path(data))
         open_database(settings.data / "skalto.db")
-        studio = Studio(settings, Queue(settings.data))
+        studio = Studio(settings, Queue(settings.data, blobs=settings.blob_url))
         source = content_hash(path.read_bytes())
         studio.blobs.put(file_key(source), path.read_bytes())
-        quiet = lambda share, text: None  # noqa: E731
-        tasks.read_source(settings.blob_url, source, path.name, settings.size_limit, quiet)
+        read_source.do(ReadSource(source=source, name=path.name, limit=settings.size_limit), settings.blob_url, silent)
         job = studio.create_job("bench")
         studio.bring_in(job.id, path.name, path)
         _, sheet, view = studio.put_on_sheet(job.id, source, STANDARD["iso"], None)
         spec = studio._view(job.id, sheet, view).projection()
-        tasks.project_view(settings.blob_url, source, spec.model_dump_json(), quiet)
+        project_view.do(ProjectView(source=source, spec=spec), settings.blob_url, silent)
         begun = time.perf_counter()
         assert isinstance(studio.picture(job.id, sheet, view), bytes)
         took = time.perf_counter() - begun

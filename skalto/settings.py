@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from functools import lru_cache
 from pathlib import Path
+from typing import Any
 
 from pydantic import Field, field_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from skalto.core.cores import cores
-from skalto.jobs.limits import KINDS, Limit
+from skalto.jobs.limits import KINDS, Kind, Limit
 from skalto.jobs.queue import LOST_SECONDS
 
 
@@ -46,19 +47,25 @@ class Settings(BaseSettings):
     lost_seconds: float = Field(default=LOST_SECONDS, ge=1)
     """How long a worker may be silent before others take up its work."""
 
-    limits: dict[str, Limit] = {}
+    limits: dict[Kind, Limit] = {}
     """Seconds and megabytes of a piece of work by its kind, as JSON: ``{"reading": [300, 2000]}``. Others stay as they are."""
 
     size_limit_mb: int = Field(default=500, ge=1)
     web: Path = Path(__file__).resolve().parent.parent / "web" / "dist"
     """The built page."""
 
-    @field_validator("limits")
+    @field_validator("limits", mode="before")
     @classmethod
-    def _known(cls, limits: dict[str, Limit]) -> dict[str, Limit]:
-        for kind, limit in limits.items():
+    def _known(cls, limits: Any) -> Any:
+        for kind in limits if isinstance(limits, dict) else ():
             if kind not in KINDS:
                 raise ValueError(f"there is no kind of work “{kind}”: it is one of {', '.join(KINDS)}")
+        return limits
+
+    @field_validator("limits")
+    @classmethod
+    def _above_nothing(cls, limits: dict[Kind, Limit]) -> dict[Kind, Limit]:
+        for kind, limit in limits.items():
             if limit.seconds <= 0 or limit.megabytes <= 0:
                 raise ValueError(f"the limits of {kind} have to be more than 0")
         return limits

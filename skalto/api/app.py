@@ -181,7 +181,7 @@ def create_app(settings: Settings) -> FastAPI:
         separate_input_output_schemas=False,
     )
     open_database(settings.data / "skalto.db")
-    queue = Queue(settings.data, settings.redis, limits=settings.limits, lost=settings.lost_seconds)
+    queue = Queue(settings.data, settings.redis, blobs=settings.blob_url, limits=settings.limits, lost=settings.lost_seconds)
     app.state.studio = Studio(settings, queue)
     app.state.news = News(app.state.studio.queue)
     app.state.desk = Desk(app.state.studio)

@@ -31,7 +31,7 @@ from skalto.api.schemas import (
     Typed,
     ViewpointView,
 )
-from skalto.core.edits import Edit
+from skalto.core.edits import AnyEdit
 from skalto.core.errors import InputError, NotThere, raise_if_full
 from skalto.core.lettering import FACES
 from skalto.core.paper import FORMATS, FRAME_MARGINS, parse_format
@@ -195,8 +195,8 @@ def delete_job(job_id: int) -> None:
 
 
 @router.post("/jobs/{job_id}/edits")
-def edit_job(job_id: int, edit: Edit, studio: Here) -> JobView:
-    """Change the job; every change is a step that can be undone."""
+def edit_job(job_id: int, edit: AnyEdit, studio: Here) -> JobView:
+    """Change the job; every change, and all that is made together, is a step that can be undone."""
     return _job(studio.edit(job_id, edit))
 
 

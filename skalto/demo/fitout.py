@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from skalto.core.applying import apply
-from skalto.core.edits import DuplicateSheet
+from skalto.core.edits import Around, apply
+from skalto.core.edits.of_sheets import DuplicateSheet
 from skalto.core.job import JobDocument, SourceRef
 from skalto.core.quantities import Scale
 from skalto.core.sheets.annotations import Note
@@ -38,7 +38,7 @@ def fit_out(studio: Studio, plan: SourceRef, title: dict[str, str]) -> JobDocume
     again = DuplicateSheet(
         kind="duplicate_sheet", sheet=ground.id, new=short_id(), name="Upper floor", shift=(0.0, -SPACING)
     )  # fmt: skip
-    document = apply(document, again, drawings=studio.drawing)
+    document = apply(document, again, Around(drawings=studio.drawing))
     upper = document.sheets[1]
     view = upper.views[0].model_copy(update={"name": "upper floor"})
     return document.with_sheet(

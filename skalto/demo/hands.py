@@ -3,13 +3,26 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from skalto.jobs.child import WorkFailed
 from skalto.jobs.queue import Queue
+from skalto.jobs.task import Argument, Task
 
-Work = tuple[str, str, dict[str, object]]
-"""A key of the queue, the function as ``module:name``, its arguments. A page that wants the same asks under the same key."""
+Begin = Callable[[Queue], str]
+"""Asks a queue for a piece of work; the key that a page asks for the same under."""
+
+
+def work(task: Task[Argument], asked: Argument) -> Begin:
+    """A piece of work to be begun."""
+
+    def begin(queue: Queue) -> str:
+        queue.submit(task, asked)
+        return asked.key
+
+    return begin
+
+
 _LOOK_SECONDS = 0.05
 
 
@@ -19,15 +32,14 @@ class Hands:
     def __init__(self, queue: Queue) -> None:
         self._queue = queue
 
-    def begin(self, work: Sequence[Work]) -> None:
+    def begin(self, pieces: Sequence[Begin]) -> None:
         """Hand it out, what comes first first."""
-        for key, function, arguments in work:
-            self._queue.submit(key, function, arguments)
+        for begin in pieces:
+            begin(self._queue)
 
-    def done(self, work: Sequence[Work]) -> None:
+    def done(self, pieces: Sequence[Begin]) -> None:
         """Hand it out and wait for its end. :raises WorkFailed: when one of it fails or is called off."""
-        self.begin(work)
-        for key, _, _ in work:
+        for key in [begin(self._queue) for begin in pieces]:
             while (state := self._queue.state(key)) is not None and state.state in ("queued", "running"):
                 time.sleep(_LOOK_SECONDS)
             if state is not None and state.state in ("failed", "cancelled"):

@@ -27,7 +27,8 @@ from skalto.core.viewpoint import STANDARD
 from skalto.demo import parts as p
 from skalto.demo.fitout import NAME as PLAN_NAME
 from skalto.demo.fitout import fit_out
-from skalto.demo.hands import Hands, Work
+from skalto.demo.hands import Begin, Hands, work
+from skalto.demo.tasks import MakeFile, make_file
 from skalto.services import keys
 from skalto.services.context import ContextSpec, load_facts
 from skalto.services.desk import overall_dimensions
@@ -36,6 +37,9 @@ from skalto.services.lines import shade_spec
 from skalto.services.proofing import Proofing
 from skalto.services.sending import slowest_first
 from skalto.services.studio import Studio, short_id
+from skalto.services.tasks.reading import MakeReady, ReadSource, make_source_ready, read_source
+from skalto.services.tasks.scenes import MakePoster, make_poster
+from skalto.services.tasks.views import ProjectView, ShadeView, project_view, shade_view
 from skalto.store import jobs as store
 from skalto.store.blobs import content_hash
 from skalto.store.jobs import StoredJob
@@ -284,58 +288,43 @@ def make_demo(studio: Studio, hands: Hands, told: Callable[[str], None]) -> None
     views = slowest_first((view for sheet in sheets for view in sheet.views), lambda key: load_facts(studio.blobs, key))
     told(f"Drawing the press's {len(views)} views")
     # one worker makes what every view of the press needs, the other what needs none of it
-    hands.begin([(f"ready:{model.id}", "skalto.services.tasks:make_source_ready", _of(studio, model.id))])
-    hands.done(_pictures(studio, first) + _posters(studio, job) + _pictures(studio, job, views))
+    hands.begin([work(make_source_ready, MakeReady(source=model.id))])
+    hands.done(_pictures(first) + _posters(job) + _pictures(job, views))
     told("Writing and measuring the press's first sheet")
     Proofing(studio).make(job.id, sheets[0].id)
 
 
 def _sources(studio: Studio, hands: Hands) -> tuple[SourceRef, SourceRef]:
     """The press and the plan of the rooms, made and read side by side."""
-    blobs = studio.settings.blob_url
-    wanted = {
-        SOURCE_NAME: ("demo/press.step", "skalto.demo.press:keep_press"),
-        PLAN_NAME: ("demo/plan.dxf", "skalto.demo.workshop:keep_workshop"),
-    }
-    hands.done([(key, make, {"blobs": blobs, "key": key}) for key, make in wanted.values()])
+    wanted = {SOURCE_NAME: MakeFile(which="press.step"), PLAN_NAME: MakeFile(which="plan.dxf")}
+    hands.done([work(make_file, asked) for asked in wanted.values()])
     found, reading = [], []
-    for name, (key, _) in wanted.items():
-        data = studio.blobs.get(key)
+    for name, asked in wanted.items():
+        data = studio.blobs.get(asked.key)
         source = content_hash(data)
         studio.blobs.put(keys.file_key(source), data)
-        studio.blobs.drop(key)
-        of: dict[str, object] = {"blobs": blobs, "source": source, "name": name, "limit": studio.settings.size_limit}
-        reading.append((f"read:{source}", "skalto.services.tasks:read_source", of))
+        studio.blobs.drop(asked.key)
+        reading.append(work(read_source, ReadSource(source=source, name=name, limit=studio.settings.size_limit)))
         found.append(SourceRef(id=source, name=name, size=len(data), drawing=name == PLAN_NAME))
     hands.done(reading)
     return found[0], found[1]
 
 
-def _of(studio: Studio, source: str) -> dict[str, object]:
-    return {"blobs": studio.settings.blob_url, "source": source}
-
-
-def _pictures(studio: Studio, job: StoredJob, views: Sequence[ViewSpec] = ()) -> list[Work]:
-    """The work behind the pictures of a job's views, under the keys under which a page asks for it."""
-    work: dict[str, Work] = {}
+def _pictures(job: StoredJob, views: Sequence[ViewSpec] = ()) -> list[Begin]:
+    """The work behind the pictures of a job's views, as a page asks for it; shading takes longest, so it begins first."""
+    projected: dict[str, ProjectView] = {}
+    shaded: dict[str, ShadeView] = {}
     for view in views or [view for sheet in job.document.sheets for view in sheet.views]:
-        of, spec = _of(studio, view.source), view.projection()
-        key = keys.view_key(view.source, spec)
-        work[key] = (key, "skalto.services.tasks:project_view", {**of, "spec": spec.model_dump_json()})
+        asked = ProjectView(source=view.source, spec=view.projection())
+        projected[asked.key] = asked
         if view.shaded:
-            shade = shade_spec(view, job.document.colours)
-            key = keys.shade_key(view.source, shade)
-            work[key] = (key, "skalto.services.tasks:shade_view", {**of, "spec": shade.model_dump_json()})
-    # shading takes longest, so it begins first
-    return sorted(work.values(), key=lambda own: not own[1].endswith(":shade_view"))
+            shade = ShadeView(source=view.source, spec=shade_spec(view, job.document.colours))
+            shaded[shade.key] = shade
+    return [work(shade_view, own) for own in shaded.values()] + [work(project_view, own) for own in projected.values()]
 
 
-def _posters(studio: Studio, job: StoredJob) -> list[Work]:
+def _posters(job: StoredJob) -> list[Begin]:
     """The same for the pictures of its 3D fields."""
-    blobs, context = studio.settings.blob_url, ContextSpec(parts=job.document.parts)
-    work: dict[str, Work] = {}
-    for field in (field for sheet in job.document.sheets for field in sheet.fields):
-        key = keys.poster_key(field.source, spec_of(field, context), field)
-        wish: dict[str, object] = {"blobs": blobs, "field": field.model_dump_json(), "context": context.model_dump_json()}
-        work[key] = (key, "skalto.services.scenes:make_poster", wish)
-    return list(work.values())
+    context = ContextSpec(parts=job.document.parts)
+    posters = (MakePoster(field=f, spec=spec_of(f, context)) for sheet in job.document.sheets for f in sheet.fields)
+    return [work(make_poster, asked) for asked in {asked.key: asked for asked in posters}.values()]

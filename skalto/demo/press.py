@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import tempfile
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -21,7 +20,6 @@ from OCP.XCAFDoc import XCAFDoc_ColorSurf, XCAFDoc_DocumentTool
 from skalto.core.errors import InputError
 from skalto.demo import parts as p
 from skalto.demo.solids import placement
-from skalto.store.blobs import Blobs
 
 STEEL, DARK, BRASS, GREEN, ZINC, WOOD, RUBBER = (
     "#9aa7ad", "#4b565c", "#c2a15a", "#3f8573", "#c9ced1", "#a8723f", "#3a3d3f",
@@ -199,12 +197,3 @@ def write_press(path: Path) -> None:
     Interface_Static.SetCVal_s("write.step.unit", "MM")
     if not writer.Transfer(build(), STEPControl_AsIs) or int(writer.Write(str(path)).value) != 1:
         raise InputError(f"{path} cannot be written.")
-
-
-def keep_press(blobs: str, key: str, report: Callable[[float, str], None]) -> None:
-    """The same into the store, as work for a worker's process."""
-    report(0.1, "Building Ebba")
-    with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / "Ebba.step"
-        write_press(path)
-        Blobs(blobs).put(key, path.read_bytes())

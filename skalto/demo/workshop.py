@@ -5,15 +5,10 @@ Millimetres; the ground floor stands at the origin, the upper floor :data:`SPACI
 
 from __future__ import annotations
 
-import tempfile
-from collections.abc import Callable
-from pathlib import Path
 from typing import Any
 
 import ezdxf
 from ezdxf.enums import TextEntityAlignment
-
-from skalto.store.blobs import Blobs
 
 WIDTH, DEPTH = 16_000.0, 8_000.0
 """The house, outside, mm."""
@@ -240,13 +235,4 @@ def write_workshop(path: str) -> None:
     document.saveas(path)
 
 
-def keep_workshop(blobs: str, key: str, report: Callable[[float, str], None]) -> None:
-    """The same into the store, as work for a worker's process."""
-    report(0.1, "Drawing the rooms")
-    with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / "plan.dxf"
-        write_workshop(str(path))
-        Blobs(blobs).put(key, path.read_bytes())
-
-
-__all__ = ["REGIONS", "SPACING", "keep_workshop", "write_workshop"]
+__all__ = ["REGIONS", "SPACING", "write_workshop"]

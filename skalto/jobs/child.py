@@ -14,7 +14,7 @@ import tempfile
 import threading
 import time
 import traceback
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from contextlib import suppress
 from multiprocessing import forkserver
 from multiprocessing.connection import Connection
@@ -25,10 +25,9 @@ from typing import Any
 import psutil
 
 from skalto.core.errors import Cancelled, InputError, StoreFull, raise_if_full
-from skalto.core.progress import Lasting, Pace
-from skalto.jobs.limits import DEFAULTS, Limit, kind_of, over_memory, over_time
+from skalto.core.progress import Lasting, Pace, Progress
+from skalto.jobs.limits import DEFAULTS, Kind, Limit, over_memory, over_time
 
-Report = Callable[[float, str], None]
 _POLL_SECONDS = 0.1
 _FOLDER = "skalto-work-"
 _NICE = 10
@@ -148,7 +147,7 @@ def _serve(pipe: Connection, preload: str, folder: str) -> None:
         pipe.send(_done(name, arguments, report))
 
 
-def _done(name: str, arguments: dict[str, Any], report: Report) -> tuple[str, Any]:
+def _done(name: str, arguments: dict[str, Any], report: Progress) -> tuple[str, Any]:
     """What became of the work, as it is sent back."""
     try:
         return "done", _function(name)(**arguments, report=report)
@@ -186,9 +185,9 @@ def _lives(pid: int) -> bool:
 class Child:
     """Runs functions, named ``module:function``, one after another in one process that stays warm."""
 
-    def __init__(self, preload: str = "", limits: dict[str, Limit] | None = None) -> None:
+    def __init__(self, preload: str = "", limits: Mapping[Kind, Limit] | None = None) -> None:
         self._preload = preload
-        self._limits = DEFAULTS | (limits or {})
+        self._limits = DEFAULTS | dict(limits or {})
         self._process: multiprocessing.process.BaseProcess | None = None
         self._pipe: Connection | None = None
         self._folder = ""
@@ -214,15 +213,16 @@ class Child:
             far.close()
         return self._pipe
 
-    def run(self, name: str, arguments: dict[str, Any], report: Report, cancelled: Callable[[], bool]) -> Any:
-        """Run a function there. It is called with *arguments* and a ``report`` of its own.
+    def run(
+        self, name: str, arguments: dict[str, Any], report: Progress, cancelled: Callable[[], bool], kind: Kind = "looking"
+    ) -> Any:
+        """Run a function there. It is called with *arguments* and a ``report`` of its own; *kind* is what limits it.
 
         :raises InputError: as the function raised it, or when it went over its limits; the process is gone then.
         :raises Cancelled: when *cancelled* turned true; the process is gone then.
         :raises WorkFailed: when the function broke, or its process died. :raises Killed: when that was killed from outside.
         """
         pipe = self._start()
-        kind = kind_of(name)
         limit = self._limits[kind]
         pipe.send((name, arguments))
         end = time.monotonic() + limit.seconds
@@ -260,7 +260,7 @@ class Child:
                 raise InputError(over_memory(kind, limit))
             raise WorkFailed(value)
 
-    def _watch(self, kind: str, limit: Limit, end: float, cancelled: Callable[[], bool]) -> None:
+    def _watch(self, kind: Kind, limit: Limit, end: float, cancelled: Callable[[], bool]) -> None:
         """Stop the process once the work is called off or over a limit."""
         reason: Exception | None = None
         if cancelled():

@@ -18,7 +18,7 @@ from pydantic import BaseModel
 
 from skalto.core.errors import InputError
 from skalto.jobs.child import leave, sweep
-from skalto.jobs.limits import Limit
+from skalto.jobs.limits import Kind, Limit
 from skalto.jobs.queue import LOST_SECONDS, Queue, release
 
 LOADED = "skalto.services.loaded"
@@ -37,7 +37,7 @@ class Wanted(BaseModel):
     workers: int = 1
     name: str = ""
     blobs: str = ""
-    limits: dict[str, Limit] = {}
+    limits: dict[Kind, Limit] = {}
     lost: float = LOST_SECONDS
     parent: int | None = None
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 import psutil
 
@@ -19,7 +19,10 @@ def _memory() -> float:
     return min(6_000.0, float(psutil.virtual_memory().total) / 1e6 * 2 / 3)
 
 
-KINDS = {
+Kind = Literal["reading", "readying", "drawing", "writing", "scene", "looking"]
+"""What sort of work it is."""
+
+KINDS: dict[Kind, tuple[str, str]] = {
     "reading": ("Reading", "simplify the file"),
     "readying": ("Making this model ready", "hide what is not wanted"),
     "drawing": ("Drawing this view", "hide what is not wanted"),
@@ -29,15 +32,7 @@ KINDS = {
 }
 """What each kind of work is called in a sentence, and what makes it less."""
 
-_KIND_OF = {
-    "read_source": "reading", "unpack_archive": "reading", "draw_preview": "reading", "check_file": "reading",
-    "tree_of": "reading", "layers_of": "reading", "inspect_solid": "reading", "find_points": "reading",
-    "make_source_ready": "readying", "project_view": "drawing", "pen_picture": "drawing", "shade_view": "drawing",
-    "write_sheet": "writing", "join_sheets": "writing", "write_artwork": "writing",
-    "make_poster": "scene", "review_source": "scene", "review_file": "scene", "write_scene_file": "scene",
-}  # fmt: skip
-
-DEFAULTS = {
+DEFAULTS: dict[Kind, Limit] = {
     "reading": Limit(300, _memory()),
     "readying": Limit(120, _memory()),
     "drawing": Limit(900, _memory()),
@@ -47,19 +42,14 @@ DEFAULTS = {
 }
 
 
-def kind_of(function: str) -> str:
-    """The kind of a task by its name, ``module:function``."""
-    return _KIND_OF.get(function.rpartition(":")[2], "writing" if ":export" in function or ":send" in function else "looking")
-
-
-def over_time(kind: str, limit: Limit) -> str:
+def over_time(kind: Kind, limit: Limit) -> str:
     """The sentence for work that took too long."""
     what, less = KINDS[kind]
     took = f"{limit.seconds / 60:.0f} minutes" if limit.seconds >= 120 else f"{limit.seconds:g} seconds"
     return f"{what} took more than {took} and was stopped: {less}, or raise the limit in the settings (SKALTO_LIMITS)."
 
 
-def over_memory(kind: str, limit: Limit) -> str:
+def over_memory(kind: Kind, limit: Limit) -> str:
     """The sentence for work that wanted too much memory."""
     what, less = KINDS[kind]
     took = f"{limit.megabytes / 1000:.1f} GB of memory"

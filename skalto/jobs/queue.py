@@ -16,7 +16,7 @@ import socket
 import threading
 import time
 import uuid
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from contextlib import suppress
 from dataclasses import dataclass
 from functools import lru_cache
@@ -30,7 +30,8 @@ from skalto import __version__
 from skalto.core.errors import Cancelled, InputError
 from skalto.jobs.board import Board
 from skalto.jobs.child import Child, Killed, WorkFailed
-from skalto.jobs.limits import Limit
+from skalto.jobs.limits import Kind, Limit
+from skalto.jobs.task import Argument, Task
 
 State = Literal["queued", "running", "done", "failed", "cancelled"]
 _log = logging.getLogger(__name__)
@@ -89,11 +90,12 @@ class Queue:
         redis: str = "",
         preload: str = "",
         blobs: str = "",
-        limits: dict[str, Limit] | None = None,
+        limits: Mapping[Kind, Limit] | None = None,
         lost: float = LOST_SECONDS,
     ) -> None:
-        """:param preload: a module that workers' processes load at their start. :param blobs: where workers here keep results;
-        '' for where the work itself says. :param lost: seconds after which a worker that is silent is taken for lost."""
+        """:param preload: a module that workers' processes load at their start. :param blobs: where results are kept; workers
+        without it keep them where the asker does. :param lost: seconds after which a worker that is silent is taken for lost.
+        """
         self.board = Board(data, redis)
         self.huey = self.board.huey
         self.worker = f"{socket.gethostname()}-{os.getpid()}-{uuid.uuid4().hex[:8]}"
@@ -122,14 +124,17 @@ class Queue:
 
     # Asking
 
-    def submit(self, key: str, function: str, arguments: dict[str, Any]) -> WorkState:
-        """Queue ``function(**arguments)`` under *key*, unless it is queued or running already."""
+    def submit(self, task: Task[Argument], asked: Argument) -> WorkState:
+        """Queue a task with its argument, under the argument's key, unless that is queued or running already."""
+        key = asked.key
         self.changed(key)
         state = self.state(key)
         if state is not None and state.state in ("queued", "running"):
             return state
+        facts = {"function": task.name, "argument": asked.model_dump_json(), "kind": task.kind}
+        wanted = facts | {"blobs": self._blobs, "tries": 0}
         self.board.drop(f"cancel:{key}")
-        self.board.put(f"task:{key}", orjson.dumps({"function": function, "arguments": arguments, "tries": 0}))
+        self.board.put(f"task:{key}", orjson.dumps(wanted))
         self._hand_out(key)
         return self._told(WorkState(state="queued", text=WAITING))
 
@@ -277,12 +282,11 @@ class Queue:
                 return not ours[0] or self._cancelled(key)
             return False
 
-        function, arguments = task["function"], task["arguments"]
-        if self._blobs and "blobs" in arguments:
-            arguments = arguments | {"blobs": self._blobs}
+        function = task["function"]
+        arguments = {"blobs": self._blobs or task["blobs"], "argument": task["argument"]}
         for last in (False, True):
             try:
-                self._child().run(function, arguments, report, called_off)
+                self._child().run(function, arguments, report, called_off, task["kind"])
                 return WorkState(state="done", share=1.0)
             except InputError as error:
                 return WorkState(state="failed", error=str(error))

@@ -31,6 +31,7 @@ from skalto.core.sources.models.parts import Item, items, uncut_by_custom
 from skalto.services import keys
 from skalto.services.lines import shade_spec, unpack_lines
 from skalto.services.studio import Studio, anew, short_id
+from skalto.services.tasks.views import ShadeView, shade_view
 from skalto.store import jobs as store
 from skalto.store.jobs import StoredJob
 
@@ -339,14 +340,13 @@ class Desk:
             job, _, view = self._here(job_id, sheet_id, view_id)
         except InputError:
             return None
-        spec = shade_spec(view, job.document.colours)
-        key = keys.shade_key(view.source, spec)
+        asked = ShadeView(source=view.source, spec=shade_spec(view, job.document.colours))
+        key = asked.key
         if not self.studio.blobs.exists(f"{key}.json"):
-            arguments = {"blobs": self.studio.settings.blob_url, "source": view.source, "spec": spec.model_dump_json()}
             known = self.studio.queue.state(key)
             if known is not None and known.state == "failed":
                 raise InputError(known.error)
-            self.studio.queue.submit(key, "skalto.services.tasks:shade_view", arguments)
+            self.studio.queue.submit(shade_view, asked)
             return None
         import orjson
 

@@ -45,8 +45,9 @@ from skalto.services.lines import shade_spec
 from skalto.services.options import ExportOptions, margins_of, title_of
 from skalto.services.output_options import OutputOptions, recipe_named
 from skalto.services.proofing import described, sheet_fields
-from skalto.services.scenes import solid_from
-from skalto.services.tasks import drawn_excerpt, facts_of_drawing, watched_model, with_shade
+from skalto.services.results.drawings import drawn_excerpt, facts_of_drawing
+from skalto.services.results.lines import watched_model, with_shade
+from skalto.services.results.scenes import solid_from
 from skalto.services.writing import write_and_check, write_for, write_joined
 from skalto.settings import environment_settings
 

@@ -23,7 +23,7 @@ from skalto.services.context import ContextSpec
 from skalto.services.drawings import unit_of
 from skalto.services.options import ExportOptions, margins_of, title_of
 from skalto.services.proofing import described
-from skalto.services.tasks import drawn_excerpt, facts_of_drawing
+from skalto.services.results.drawings import drawn_excerpt, facts_of_drawing
 from skalto.services.writing import write_for
 from skalto.settings import environment_settings
 

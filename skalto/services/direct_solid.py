@@ -26,7 +26,7 @@ from skalto.services.direct import ONLY_PDF, quiet, read_file, write_file
 from skalto.services.fields import KINDS
 from skalto.services.options import ExportOptions, title_of
 from skalto.services.proofing import described
-from skalto.services.scenes import scene_file, solid_from
+from skalto.services.results.scenes import scene_file, solid_from
 from skalto.services.solid_options import SolidOptions
 from skalto.services.writing import write_for
 from skalto.settings import environment_settings

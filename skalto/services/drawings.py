@@ -5,7 +5,9 @@ from __future__ import annotations
 import math
 
 from skalto.core.artwork import Artwork
-from skalto.core.edits import AddSheet, AddSheets, AddView, SetUnit
+from skalto.core.edits.of_sheets import AddSheet, AddSheets
+from skalto.core.edits.of_sources import SetUnit
+from skalto.core.edits.of_views import AddView
 from skalto.core.errors import InputError, NotThere
 from skalto.core.formats import stroke_format
 from skalto.core.geometry import Array, Box
@@ -21,6 +23,8 @@ from skalto.jobs.queue import WorkState
 from skalto.services import keys
 from skalto.services.recipes import recipe_of
 from skalto.services.studio import Awaited, Studio, anew, short_id
+from skalto.services.tasks.reading import DrawPreview, draw_preview
+from skalto.services.tasks.writing import WriteArtwork, write_artwork
 from skalto.store import jobs as store
 from skalto.store.jobs import StoredJob
 
@@ -84,16 +88,15 @@ class Drawings:
         page = next((own for own in self.studio.drawing(source).spaces if own.name == space), None)
         if page is None or page.paper is None:
             raise InputError(f"The drawing has no page {space}: choose another.")
-        key = keys.preview_key(source, space)
+        asked = DrawPreview(source=source, space=space)
         try:
-            return self.studio.blobs.get(key), None
+            return self.studio.blobs.get(asked.key), None
         except KeyError:
             pass
-        known = self.studio.queue.state(key)
+        known = self.studio.queue.state(asked.key)
         if known is not None and known.state in ("failed", "cancelled"):
             return None, known
-        arguments = {"blobs": self.studio.settings.blob_url, "source": source, "space": space}
-        return None, self.studio.queue.submit(key, "skalto.services.previews:draw_preview", arguments)
+        return None, self.studio.queue.submit(draw_preview, asked)
 
     def points(self, source: str, space: str) -> tuple[Array, Array]:
         """What can be snapped to on one picture of a drawing, in its own units: ends (n, 2) and centres (m, 2), at most
@@ -218,8 +221,8 @@ class Drawings:
 
     # Artwork files
 
-    def _artwork(self, job_id: int, sheet_id: str, view_id: str, suffix: str) -> tuple[str, dict[str, str]]:
-        wanted = stroke_format(suffix)
+    def _artwork(self, job_id: int, sheet_id: str, view_id: str, name: str) -> WriteArtwork:
+        wanted = stroke_format(name)
         job = store.get_job(job_id)
         sheet = job.document.sheet(sheet_id)
         if not sheet.views:
@@ -227,44 +230,34 @@ class Drawings:
         if view_id and view_id not in {view.id for view in sheet.views}:
             raise NotThere("This view is no longer on the sheet: choose another.")
         context = self.studio.context(job, sheet)
-        recipe = recipe_of(sheet.recipe)
-        key = keys.artwork_key(sheet, view_id, wanted.suffix[1:], context, recipe)
-        arguments = {
-            "blobs": self.studio.settings.blob_url,
-            "sheet": sheet.model_dump_json(),
-            "context": context.model_dump_json(),
-            "view": view_id,
-            "suffix": wanted.suffix,
-            "recipe": recipe.model_dump_json(),
-            "key": key,
-        }
-        return key, arguments
+        return WriteArtwork(sheet=sheet, context=context, recipe=recipe_of(sheet.recipe), format=wanted.name, view=view_id)
 
-    def artwork(self, job_id: int, sheet_id: str, view_id: str, suffix: str) -> tuple[str, WorkState | None]:
-        """A sheet, or one view of it, in a format of strokes: its key, and how far the work is; None once it is there.
+    def artwork(self, job_id: int, sheet_id: str, view_id: str, name: str) -> tuple[str, WorkState | None]:
+        """A sheet, or one view of it, in a format of strokes by its *name*: its key, and how far the work is; None once it is
+        there.
 
         :raises InputError: when there is nothing to write, or the writing failed.
         """
-        key, arguments = self._artwork(job_id, sheet_id, view_id, suffix)
-        if self.studio.blobs.exists(f"{key}.json"):
-            return key, None
-        known = self.studio.queue.state(key)
+        asked = self._artwork(job_id, sheet_id, view_id, name)
+        if self.studio.blobs.exists(f"{asked.key}.json"):
+            return asked.key, None
+        known = self.studio.queue.state(asked.key)
         if known is not None and known.state in ("failed", "cancelled"):
-            self.studio.queue.forget(key)
+            self.studio.queue.forget(asked.key)
             if known.state == "failed":
                 raise InputError(known.error)
-        return key, self.studio.queue.submit(key, "skalto.services.tasks:write_artwork", arguments)
+        return asked.key, self.studio.queue.submit(write_artwork, asked)
 
-    def artwork_file(self, job_id: int, sheet_id: str, view_id: str, suffix: str) -> tuple[str, bytes]:
+    def artwork_file(self, job_id: int, sheet_id: str, view_id: str, format_name: str) -> tuple[str, bytes]:
         """File name and bytes of a finished artwork file. :raises InputError: when it is not made yet."""
-        key, _ = self._artwork(job_id, sheet_id, view_id, suffix)
+        key, suffix = self._artwork(job_id, sheet_id, view_id, format_name).key, stroke_format(format_name).suffix
         if not self.studio.blobs.exists(f"{key}.json"):
             raise InputError("This file is not made yet: ask for it first.")
         job = store.get_job(job_id)
         sheet = job.document.sheet(sheet_id)
         parts = [job.document.name, sheet.name, *([sheet.view(view_id).title] if view_id else [])]
         safe = "".join(c if c.isalnum() or c in " -_" else "_" for c in " ".join(parts))
-        return f"{safe.strip().replace(' ', '_')}.{suffix}", self.studio.blobs.get(f"{key}.{suffix}")
+        return f"{safe.strip().replace(' ', '_')}{suffix}", self.studio.blobs.get(f"{key}{suffix}")
 
 
 def unit_of(facts: DrawingFacts, space: str, said: float | None, name: str) -> float:

@@ -11,7 +11,7 @@ from skalto.core.projection.view import ProjectionSpec
 from skalto.core.sheets.sheet import SheetSpec
 
 if TYPE_CHECKING:
-    from skalto.core.projection.shading import ShadeSpec
+    from skalto.core.projection.view import ShadeSpec
     from skalto.core.recipes import Recipe
     from skalto.core.scene.choices import SceneSpec
     from skalto.core.sheets.field import FieldSpec

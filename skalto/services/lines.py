@@ -15,7 +15,7 @@ from skalto.core.sheets.compose import ViewLines
 from skalto.core.sheets.sheet import ViewSpec
 
 if TYPE_CHECKING:
-    from skalto.core.projection.shading import ShadeSpec
+    from skalto.core.projection.view import ShadeSpec
 
 
 def pack_lines(lines: ViewLines) -> bytes:
@@ -44,7 +44,7 @@ def unpack_lines(data: bytes) -> ViewLines:
 
 def shade_spec(view: ViewSpec, colours: Mapping[str, str]) -> ShadeSpec:
     """What decides a view's shaded picture, at its resolution on paper."""
-    from skalto.core.projection.shading import ShadeSpec
+    from skalto.core.projection.view import ShadeSpec
 
     dots = round(view.shade_dpi / 25.4 * float(view.scale), 6)
     return ShadeSpec(view=view.projection(), dots=dots, colours=dict(colours))

@@ -6,9 +6,30 @@ from skalto.core.projection import mesh_lines, raster, reference, single, view, 
 from skalto.core.sources.drawings.dxf import reading as dxf_reading
 from skalto.core.sources.drawings.svg import reading as svg_reading
 from skalto.core.sources.models import exchange, locating, meshes, tessellation
-from skalto.services import scenes, tasks
+from skalto.services import writing
+from skalto.services.results import lines, previews, scenes
+from skalto.services.tasks import looking, reading, views
 
 __all__ = [
-    "coder", "dxf_reading", "exchange", "layering", "locating", "mesh_lines", "meshes", "raster", "reference", "scenes",
-    "single", "svg_reading", "tasks", "tessellation", "view", "watch",
+    "coder",
+    "dxf_reading",
+    "exchange",
+    "layering",
+    "lines",
+    "locating",
+    "looking",
+    "mesh_lines",
+    "meshes",
+    "previews",
+    "raster",
+    "reading",
+    "reference",
+    "scenes",
+    "single",
+    "svg_reading",
+    "tessellation",
+    "view",
+    "views",
+    "watch",
+    "writing",
 ]  # fmt: skip

@@ -4,21 +4,30 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass
-from typing import Any
 
 from skalto.core.checks.printing import Printed, Printer
 from skalto.core.errors import InputError, NotThere
 from skalto.core.output.pixels import PictureWish, pixel_size
 from skalto.core.packs import safe
 from skalto.jobs.queue import WorkState
-from skalto.services import keys
+from skalto.jobs.task import Argument, Task
 from skalto.services.proofing import Proofing
 from skalto.services.sending import SendingPlan
+from skalto.services.tasks.looking import (
+    ComparePages,
+    DrawPictures,
+    DrawTile,
+    FindPoints,
+    PrintPage,
+    compare_pages,
+    draw_pictures,
+    draw_tile,
+    find_points,
+    print_page,
+)
 from skalto.store import issues
 from skalto.store import jobs as store
 from skalto.store.issues import StoredFile, StoredIssue
-
-_TASKS = "skalto.services.tasks"
 
 
 @dataclass(frozen=True)
@@ -53,16 +62,9 @@ class Looking:
             raise InputError("The file of this sheet is not made yet: make the proof first.")
         return f"{state.key}.pdf"
 
-    def look(self, task: str, what: list[Any], arguments: dict[str, Any]) -> Look:
-        """The result of a task (``module:function``) on *what* decides it, or how far it is.
-
-        :raises InputError: when the task refused its input.
-        """
-        key = f"looks/{keys.digest(task.rpartition(':')[2], *what)}"
-        return self.look_at(key, task, {"key": key, **arguments})
-
-    def look_at(self, key: str, task: str, arguments: dict[str, Any]) -> Look:
-        """The same, for a task that knows its own key."""
+    def look(self, task: Task[Argument], asked: Argument) -> Look:
+        """The result of a task, or how far it is. :raises InputError: when the task refused its input."""
+        key = asked.key
         if self.studio.blobs.exists(f"{key}.json"):
             return Look(key, self.studio.blobs.get(f"{key}.json"), None)
         known = self.studio.queue.state(key)
@@ -70,21 +72,18 @@ class Looking:
             self.studio.queue.forget(key)
             if known.state == "failed":
                 raise InputError(known.error)
-        work = self.studio.queue.submit(key, task, {"blobs": self.studio.settings.blob_url, **arguments})
-        return Look(key, None, work)
+        return Look(key, None, self.studio.queue.submit(task, asked))
 
     def points(self, job_id: int, sheet_id: str) -> Look:
         """Ends, centres, strokes and viewports of a proof. :raises InputError: when it is not made."""
         file = self.file(job_id, sheet_id)
-        return self.look(f"{_TASKS}:find_points", [file], {"file": file})
+        return self.look(find_points, FindPoints(file=file))
 
     def printed(self, job_id: int, sheet_id: str, printer: Printer) -> tuple[Look, Printed | None]:
         """A proof as the stand-in printer prints it. :raises InputError: for margins that leave nothing."""
         printer.printable()
         file = self.file(job_id, sheet_id)
-        look = self.look(
-            f"{_TASKS}:print_page", [file, printer.model_dump()], {"file": file, "printer": printer.model_dump_json()}
-        )
+        look = self.look(print_page, PrintPage(file=file, printer=printer))
         return look, None if look.data is None else Printed.model_validate_json(look.data)
 
     def last_sent(self, job_id: int, sheet_id: str) -> Sent | None:
@@ -103,8 +102,7 @@ class Looking:
         if sent is None:
             raise InputError("This sheet has not been issued yet: there is nothing to compare it with.")
         before, after = f"{sent.file.key}.pdf", self.file(job_id, sheet_id)
-        arguments = {"before": before, "after": after, "page": sent.page}
-        return self.look(f"{_TASKS}:compare_pages", [before, after, sent.page], arguments), sent
+        return self.look(compare_pages, ComparePages(file=after, before=before, page=sent.page)), sent
 
     def picture_size(self, job_id: int, sheet_id: str, wish: PictureWish) -> tuple[int, int]:
         """How many pixels a sheet's picture has. :raises InputError: when these are too many."""
@@ -121,7 +119,7 @@ class Looking:
             file = f"{key}.pdf"
         else:
             file = self.file(job_id, sheet_id)
-        return self.look(f"{_TASKS}:draw_pictures", [file, wish.model_dump()], {"file": file, "wish": wish.model_dump_json()})
+        return self.look(draw_pictures, DrawPictures(file=file, wish=wish))
 
     def picture_file(self, job_id: int, sheet_id: str, wish: PictureWish, whole: bool = False) -> tuple[str, bytes]:
         """File name and bytes of a picture. :raises InputError: when it is not made yet."""
@@ -138,8 +136,7 @@ class Looking:
         file = self.file(job_id, sheet_id)
         if file != f"{proof}.pdf":
             raise NotThere("The sheet has another proof by now.")
-        of = {"file": file, "level": level, "column": column, "row": row}
-        return self.look(f"{_TASKS}:draw_tile", list(of.values()), of)
+        return self.look(draw_tile, DrawTile(file=file, level=level, column=column, row=row))
 
     def png(self, key: str) -> bytes:
         """The picture of a look. :raises InputError: when there is none."""

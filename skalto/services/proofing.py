@@ -124,18 +124,14 @@ class Proofing:
             return WorkState(state="cancelled")
         return WorkState(state="running", share=made.share, text=made.text)
 
-    def begin(self, job_id: int, sheet_id: str) -> dict[str, str]:
-        """Note that a sheet's file is wanted; what the task that writes it needs.
-
-        :raises InputError: for a sheet without a view.
-        """
+    def begin(self, job_id: int, sheet_id: str) -> None:
+        """Note that a sheet's file is wanted. :raises InputError: for a sheet without a view."""
         _, sheet, recipe, plan = self._plan(job_id, sheet_id)
         if sheet.is_empty:
             raise InputError(f"{sheet.name} is empty: put a view or a 3D field on it first.")
         key = plan.key(recipe)
         if store.latest_proofs(job_id, [sheet_id]).get(sheet_id) != key:
             store.add_proof(job_id, sheet_id, key)
-        return self.sender.arguments(plan, recipe, datetime.now(UTC))
 
     def make(self, job_id: int, sheet_id: str) -> ProofState:
         """Write and measure a sheet's file, unless that has been done. :raises InputError: for a sheet without a view."""

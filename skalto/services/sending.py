@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import json
 from collections import OrderedDict
 from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import datetime
 from typing import Literal
 
 import numpy as np
@@ -20,9 +19,10 @@ from skalto.core.sources.models.model import covered
 from skalto.jobs.queue import Queue, WorkState
 from skalto.services import keys
 from skalto.services.context import ContextSpec, load_facts
+from skalto.services.tasks.views import ProjectView, project_view
+from skalto.services.tasks.writing import JoinSheets, WriteSheet, join_sheets, write_sheet
 from skalto.store.blobs import Blobs
 
-_TASKS = "skalto.services.tasks"
 _KEPT = 1000
 """Pages whose keys are kept at hand."""
 
@@ -41,10 +41,14 @@ class PagePlan(BaseModel):
     recipe: Recipe | None = None
     """What writes it, where that is not what the other pages of its file are written by."""
 
+    def asked(self, recipe: Recipe, created: datetime) -> WriteSheet:
+        """What writes it."""
+        metadata = Metadata(self.title, self.author, created, self.subject, self.keywords)
+        return WriteSheet(sheet=self.sheet, context=self.context, recipe=self.recipe or recipe, metadata=metadata)
+
     def key(self, recipe: Recipe) -> str:
-        recipe = self.recipe or recipe
-        words = f"{self.title}\0{self.author}\0{self.subject}\0{self.keywords}"
-        return keys.proof_key(self.sheet, words, self.context, recipe)
+        """What it goes by: whenever it is made, it is the same."""
+        return self.asked(recipe, Metadata().created).key
 
 
 class FilePlan(BaseModel):
@@ -148,15 +152,13 @@ class Sender:
 
     def _project(self, view: ViewSpec) -> WorkState | None:
         """A view's lines on their way; None once they are there."""
-        spec = view.projection()
-        key = keys.view_key(view.source, spec)
-        if self._is_there(f"{key}.lines"):
+        asked = ProjectView(source=view.source, spec=view.projection())
+        if self._is_there(f"{asked.key}.lines"):
             return None
-        known = self.queue.state(key)
+        known = self.queue.state(asked.key)
         if known is not None and known.state in ("failed", "cancelled"):
             return known
-        arguments = {"blobs": self.blobs.url, "source": view.source, "spec": spec.model_dump_json()}
-        return self.queue.submit(key, f"{_TASKS}:project_view", arguments)
+        return self.queue.submit(project_view, asked)
 
     def page(self, plan: PagePlan, recipe: Recipe, created: datetime) -> PageProgress:
         """A page brought as far forward as it can be now."""
@@ -183,7 +185,7 @@ class Sender:
             text = f"Projecting the {waiting[0][0].title}"
             return PageProgress(name, "projecting" if running else "waiting", text, 0.5 * done)
         if known is None or known.state == "done":
-            known = self.queue.submit(key, f"{_TASKS}:write_sheet", self.arguments(plan, recipe, created))
+            known = self.queue.submit(write_sheet, plan.asked(recipe, created))
         if known.state in ("failed", "cancelled"):
             return PageProgress(name, known.state, known.error or "It was called off.")
         return _writing(name, known)
@@ -197,18 +199,6 @@ class Sender:
             return []
         there = [view for view in views if view not in missing]
         return [*there, *slowest_first(missing, lambda source: load_facts(self.blobs, source))]
-
-    def arguments(self, plan: PagePlan, recipe: Recipe, created: datetime) -> dict[str, str]:
-        """What the task that writes a page needs."""
-        metadata = Metadata(plan.title, plan.author, created, plan.subject, plan.keywords)
-        return {
-            "blobs": self.blobs.url,
-            "sheet": plan.sheet.model_dump_json(),
-            "context": plan.context.model_dump_json(),
-            "recipe": (plan.recipe or recipe).model_dump_json(),
-            "metadata": metadata_json(metadata),
-            "key": self.key(plan, recipe),
-        }
 
     def file_key(self, plan: SendingPlan, number: int) -> str:
         """Where a file is kept: that of one page under the page's own key, unless it is to be kept apart."""
@@ -230,16 +220,14 @@ class Sender:
             file = plan.files[number]
             first = plan.pages[file.pages[0]]
             title = plan.title if len(file.pages) > 1 else first.title
-            metadata = Metadata(title, first.author, plan.created, first.subject, first.keywords)
-            arguments = {
-                "blobs": self.blobs.url,
-                "parts": json.dumps([[self.key(plan.pages[n], plan.recipe), plan.pages[n].sheet.name] for n in file.pages]),
-                "recipe": _recipe_of(plan, file).model_dump_json(),
-                "metadata": metadata_json(metadata),
-                "passwords": json.dumps([passwords.open, passwords.change]),
-                "key": key,
-            }
-            known = self.queue.submit(key, f"{_TASKS}:join_sheets", arguments)
+            asked = JoinSheets(
+                parts=tuple((self.key(plan.pages[n], plan.recipe), plan.pages[n].sheet.name) for n in file.pages),
+                recipe=_recipe_of(plan, file),
+                metadata=Metadata(title, first.author, plan.created, first.subject, first.keywords),
+                passwords=passwords,
+                under=key,
+            )
+            known = self.queue.submit(join_sheets, asked)
         return None, known
 
     def advance(self, plan: SendingPlan, passwords: Passwords | None = None) -> SendingProgress:
@@ -291,13 +279,3 @@ def _recipe_of(plan: SendingPlan, file: FilePlan) -> Recipe:
 def _writing(name: str, work: WorkState) -> PageProgress:
     """A page whose views are there."""
     return PageProgress(name, "writing" if work.state == "running" else "waiting", work.text, 0.5 + 0.5 * work.share)
-
-
-def metadata_json(metadata: Metadata) -> str:
-    rows = (metadata.title, metadata.author, metadata.created.astimezone(UTC).isoformat(), metadata.subject, metadata.keywords)
-    return json.dumps(rows)
-
-
-def metadata_from(text: str) -> Metadata:
-    title, author, created, subject, keywords = json.loads(text)
-    return Metadata(title, author, datetime.fromisoformat(created), subject, keywords)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from skalto.core.edits import AddField
+from skalto.core.edits.of_fields import AddField
 from skalto.core.errors import InputError, NotThere
 from skalto.core.packs import safe
 from skalto.core.scene.views import standard_views
@@ -17,10 +17,18 @@ from skalto.services.context import ContextSpec
 from skalto.services.fields import KINDS, spec_of
 from skalto.services.looking import Look, Looking
 from skalto.services.studio import short_id
+from skalto.services.tasks.scenes import (
+    MakePoster,
+    ReviewFile,
+    ReviewSource,
+    WriteSceneFile,
+    make_poster,
+    review_file,
+    review_source,
+    write_scene_file,
+)
 from skalto.store import jobs as store
 from skalto.store.jobs import StoredJob
-
-_TASKS = "skalto.services.scenes"
 
 
 class Solids:
@@ -68,8 +76,7 @@ class Solids:
         field, context = self._field(job_id, sheet_id, field_id)
         spec = spec_of(field, context)
         # its views are not in it: whoever sets them has them, and the model stays as it is
-        arguments = {"source": field.source, "spec": spec.model_dump_json(), "name": field.name}
-        return self.looking.look(f"{_TASKS}:review_source", [keys.scene_key(field.source, spec), field.name], arguments)
+        return self.looking.look(review_source, ReviewSource(source=field.source, spec=spec, name=field.name))
 
     def facts(self, job_id: int, sheet_id: str, field_id: str) -> dict[str, Any] | None:
         """What is known of a field's scene: triangles, bytes, classes; None until it is made."""
@@ -84,9 +91,7 @@ class Solids:
     def poster(self, job_id: int, sheet_id: str, field_id: str) -> Look:
         """The picture of a field for the desk. :raises InputError: when nothing is left to show."""
         field, context = self._field(job_id, sheet_id, field_id)
-        key = keys.poster_key(field.source, spec_of(field, context), field)
-        arguments = {"field": field.model_dump_json(), "context": context.model_dump_json()}
-        return self.looking.look_at(key, f"{_TASKS}:make_poster", arguments)
+        return self.looking.look(make_poster, MakePoster(field=field, spec=spec_of(field, context)))
 
     def poster_picture(self, key: str) -> bytes:
         """A field's picture. :raises InputError: when there is none."""
@@ -98,7 +103,7 @@ class Solids:
     def proof(self, job_id: int, sheet_id: str) -> Look:
         """The 3D fields of a sheet's finished file, decoded from it. :raises InputError: when it is not made."""
         file = self.looking.file(job_id, sheet_id)
-        return self.looking.look(f"{_TASKS}:review_file", [file], {"file": file})
+        return self.looking.look(review_file, ReviewFile(file=file))
 
     def paths(self, job_id: int, sheet_id: str) -> tuple[dict[str, str], ...]:
         """The components by the names of their nodes, for each field of a sheet."""
@@ -118,8 +123,8 @@ class Solids:
         if suffix not in KINDS:
             raise InputError(f"{suffix} is not a kind of 3D file: choose one of {', '.join(KINDS)}.")
         file = self.looking.file(job_id, sheet_id)
-        arguments = {"file": file, "suffix": suffix, "viewer": str(self.studio.settings.web / "viewer"), "number": number}
-        return self.looking.look(f"{_TASKS}:write_scene_file", [file, suffix, number], arguments)
+        viewer = str(self.studio.settings.web / "viewer")
+        return self.looking.look(write_scene_file, WriteSceneFile(file=file, suffix=suffix, number=number, viewer=viewer))
 
     def written(self, job_id: int, sheet_id: str, number: int, suffix: str) -> tuple[str, bytes]:
         """File name and bytes of what :meth:`file` made. :raises InputError: when it is not made yet."""

@@ -15,10 +15,12 @@ from typing import IO, NamedTuple, ParamSpec, TypeVar
 
 import numpy as np
 
-from skalto.core.applying import apply
 from skalto.core.artwork import Artwork
 from skalto.core.artwork.crop_to_circle import clip_to_circle
-from skalto.core.edits import AddSheet, AddSource, AddView, Edit, describe
+from skalto.core.edits import Around, Edit, apply
+from skalto.core.edits.of_sheets import AddSheet
+from skalto.core.edits.of_sources import AddSource
+from skalto.core.edits.of_views import AddView
 from skalto.core.errors import InputError, Moved, NotThere
 from skalto.core.geometry import Array, Box
 from skalto.core.job import JobDocument, SourceRef
@@ -38,13 +40,13 @@ from skalto.services import keys
 from skalto.services.context import DRAWING, ContextSpec, load_facts
 from skalto.services.jobfile import JobFile, pack_job
 from skalto.services.lines import unpack_lines
+from skalto.services.tasks.reading import MakeReady, ReadSource, UnpackArchive, make_source_ready, read_source, unpack_archive
+from skalto.services.tasks.views import PenPicture, ProjectView, pen_picture, project_view
 from skalto.settings import Settings
 from skalto.store import jobs as store
 from skalto.store.blobs import Blobs
 from skalto.store.jobs import IncomingFile, StoredJob, person
 from skalto.store.recipes import keep_recipe, kept_recipes
-
-_TASKS = "skalto.services.tasks"
 
 
 class Awaited(NamedTuple):
@@ -140,8 +142,8 @@ class Studio:
 
         def made(document: JobDocument) -> JobDocument:
             nonlocal label
-            changed = apply(document, edit, self.middle, self.drawing)
-            label = describe(document, edit)
+            changed = apply(document, edit, Around(self.middle, self.drawing))
+            label = edit.label(document)
             return changed
 
         return self._changed(job_id, made, lambda: label)
@@ -208,13 +210,8 @@ class Studio:
     def _read(self, incoming: IncomingFile) -> None:
         if self.blobs.exists(keys.model_key(incoming.source, "tree.json")):
             return
-        arguments = {
-            "blobs": self.settings.blob_url,
-            "source": incoming.source,
-            "name": incoming.name,
-            "limit": self.settings.size_limit,
-        }
-        self.queue.submit(f"read:{incoming.source}", f"{_TASKS}:read_source", arguments)
+        asked = ReadSource(source=incoming.source, name=incoming.name, limit=self.settings.size_limit)
+        self.queue.submit(read_source, asked)
 
     def collect(self) -> None:
         """Put files that have been read into their jobs; note those that could not be."""
@@ -250,8 +247,7 @@ class Studio:
     def _make_ready(self, source: str, tree: ModelTree) -> None:
         """Begin with what every view of a model needs, before one is asked for."""
         if tree.kind not in ("mesh", DRAWING) and not self.blobs.exists(keys.facets_key(source)):
-            arguments = {"blobs": self.settings.blob_url, "source": source}
-            self.queue.submit(f"ready:{source}", f"{_TASKS}:make_source_ready", arguments)
+            self.queue.submit(make_source_ready, MakeReady(source=source))
 
     def incoming(self, job_id: int) -> list[tuple[IncomingFile, WorkState | None]]:
         """Files on their way into a job, with how far each is."""
@@ -311,9 +307,7 @@ class Studio:
         """Have a saved job unpacked by a worker; the key of that work."""
         key = f"archives/{uuid.uuid4().hex}"
         self.blobs.put_file(key, archive)
-        self.queue.submit(
-            key, f"{_TASKS}:unpack_archive", {"blobs": self.settings.blob_url, "key": key, "limit": self.settings.size_limit}
-        )
+        self.queue.submit(unpack_archive, UnpackArchive(archive=key, limit=self.settings.size_limit))
         return key
 
     def opened(self, key: str) -> StoredJob | None:
@@ -454,14 +448,12 @@ class Studio:
         except KeyError:
             pass
         if penned != key and self.blobs.exists(f"{key}.lines"):
-            wish = {"source": view.source, "spec": spec.model_dump_json(), "pens": pens.model_dump_json()}
-            rest = {"blobs": self.settings.blob_url, "scale": float(view.scale)}
-            return Awaited(penned, self.queue.submit(penned, f"{_TASKS}:pen_picture", wish | rest))
+            asked = PenPicture(source=view.source, spec=spec, pens=pens, scale=float(view.scale))
+            return Awaited(penned, self.queue.submit(pen_picture, asked))
         known = self.queue.state(key)
         if known is not None and known.state in ("failed", "cancelled") and not again:
             return Awaited(key, known)
-        arguments = {"blobs": self.settings.blob_url, "source": view.source, "spec": spec.model_dump_json()}
-        work = self.queue.submit(key, f"{_TASKS}:project_view", arguments)
+        work = self.queue.submit(project_view, ProjectView(source=view.source, spec=spec))
         try:
             return Awaited(key, work, self._as_penned(view, Artwork.from_bytes(self.blobs.get(f"{key}.rough")), pens))
         except KeyError:

@@ -6,6 +6,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import assert_never
 
+import orjson
+
 from skalto.core.checks.places import sheet_checks
 from skalto.core.checks.report import check_pdf, finding_of
 from skalto.core.checks.strokes import as_beziers, asked_of, redrawn_checks
@@ -22,6 +24,7 @@ from skalto.core.recipes import OWN, PLAIN, Recipe
 from skalto.core.scene.solid import Solid
 from skalto.core.sheets.compose import Page, SheetContext, ViewLines, compose
 from skalto.core.sheets.sheet import SheetSpec
+from skalto.store.blobs import Blobs
 
 
 def write_and_check(
@@ -153,3 +156,12 @@ def write_for(
             return draw_pages(made.data, wish)[0], checked
         case _:
             assert_never(wanted)
+
+
+def keep_written(store: Blobs, key: str, made: Written, checked: Report) -> None:
+    """Put a written file into the store, its report last: where that is, all is."""
+    store.put(f"{key}.pdf", made.data)
+    store.put(f"{key}.glyphs", orjson.dumps(made.glyphs, option=orjson.OPT_NON_STR_KEYS))
+    if made.twin is not None:
+        store.put(f"{key}.twin", made.twin)
+    store.put(f"{key}.json", checked.model_dump_json().encode())

@@ -19,7 +19,7 @@ from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import Drawing
 from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.core.sources.drawings.reading import read_drawing
-from skalto.services.tasks import excerpt_lines, facts_of_drawing
+from skalto.services.results.drawings import excerpt_lines, facts_of_drawing
 
 NOW = datetime(2026, 1, 1, tzinfo=UTC)
 

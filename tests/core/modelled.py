@@ -25,7 +25,7 @@ from skalto.core.sources.models.kernel import compound
 from skalto.core.sources.models.model import Model
 from skalto.core.sources.models.reading import read_model
 from skalto.demo.solids import block, cut, cylinder
-from skalto.services.tasks import project_model
+from skalto.services.results.lines import project_model
 from tests.conftest import write_step
 
 

@@ -22,7 +22,7 @@ from skalto.core.sources.models.reading import read_model
 from skalto.core.sources.models.tessellation import to_glb
 from skalto.core.viewpoint import parse_viewpoint
 from skalto.demo.solids import moved
-from skalto.services.tasks import project_model
+from skalto.services.results.lines import project_model
 from tests.conftest import Ran, plate_with_holes, write_step
 from tests.core.drawn import dxf, read
 from tests.core.modelled import write_placed

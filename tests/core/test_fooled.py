@@ -32,7 +32,7 @@ from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.models.model import Model
 from skalto.core.sources.models.reading import read_model
 from skalto.core.viewpoint import parse_viewpoint
-from skalto.services.tasks import project_model
+from skalto.services.results.lines import project_model
 from skalto.services.writing import with_told, write_flat
 
 CUTTER = next(recipe for recipe in SHIPPED_RECIPES if recipe.id == "cutter")

@@ -31,7 +31,7 @@ from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.excerpt import Excerpt, LayerStyle
 from skalto.core.sources.drawings.original import page_alone
 from skalto.core.sources.drawings.reading import read_drawing
-from skalto.services.tasks import drawn_excerpt, facts_of_drawing
+from skalto.services.results.drawings import drawn_excerpt, facts_of_drawing
 from skalto.services.writing import write_flat
 
 META = Metadata("x", created=datetime(2026, 1, 1, tzinfo=UTC))

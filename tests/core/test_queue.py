@@ -14,6 +14,7 @@ from huey.consumer import Consumer
 from skalto.core.errors import Cancelled, InputError
 from skalto.jobs.child import Child, WorkFailed
 from skalto.jobs.queue import Queue
+from skalto.jobs.task import TaskArgument, task
 
 HERE = "tests.core.test_queue"
 
@@ -38,6 +39,35 @@ def endless(report: Callable[[float, str], None]) -> None:
 
 def broken(report: Callable[[float, str], None]) -> None:
     raise ZeroDivisionError
+
+
+class Asked(TaskArgument):
+    under: str
+    text: str = ""
+
+    @property
+    def key(self) -> str:
+        return self.under
+
+
+@task(Asked, "looking")
+def good_task(asked: Asked, blobs: str, report: Callable[[float, str], None]) -> None:
+    good(asked.text, report)
+
+
+@task(Asked, "looking")
+def refused_task(asked: Asked, blobs: str, report: Callable[[float, str], None]) -> None:
+    refused(report)
+
+
+@task(Asked, "looking")
+def crashing_task(asked: Asked, blobs: str, report: Callable[[float, str], None]) -> None:
+    crashing(report)
+
+
+@task(Asked, "looking")
+def endless_task(asked: Asked, blobs: str, report: Callable[[float, str], None]) -> None:
+    endless(report)
 
 
 @pytest.fixture(scope="module")
@@ -91,9 +121,9 @@ def _wait(queue: Queue, key: str, *states: str) -> str:
 
 
 def test_states_of_queued_work(queue: Queue) -> None:
-    queue.submit("a", f"{HERE}:good", {"text": "a"})
-    queue.submit("b", f"{HERE}:refused", {})
-    queue.submit("c", f"{HERE}:crashing", {})
+    queue.submit(good_task, Asked(under="a", text="a"))
+    queue.submit(refused_task, Asked(under="b"))
+    queue.submit(crashing_task, Asked(under="c"))
     assert _wait(queue, "a", "done", "failed") == "done"
     assert _wait(queue, "b", "done", "failed") == "failed"
     assert queue.state("b").error == "This cannot be used: take another."  # type: ignore[union-attr]
@@ -102,22 +132,22 @@ def test_states_of_queued_work(queue: Queue) -> None:
 
 
 def test_running_and_waiting_work_can_be_called_off(queue: Queue) -> None:
-    queue.submit("long", f"{HERE}:endless", {})
-    queue.submit("waiting", f"{HERE}:good", {"text": "w"})
+    queue.submit(endless_task, Asked(under="long"))
+    queue.submit(good_task, Asked(under="waiting", text="w"))
     assert _wait(queue, "long", "running") == "running"
-    assert queue.submit("long", f"{HERE}:endless", {}).state == "running"  # the same work, not twice
+    assert queue.submit(endless_task, Asked(under="long")).state == "running"  # the same work, not twice
     queue.cancel("waiting")
     assert queue.state("waiting").state == "cancelled"  # type: ignore[union-attr]
     queue.cancel("long")
     assert _wait(queue, "long", "cancelled") == "cancelled"
     time.sleep(0.5)
     assert queue.state("waiting").state == "cancelled"  # type: ignore[union-attr]
-    queue.submit("long", f"{HERE}:good", {"text": "again"})
+    queue.submit(good_task, Asked(under="long", text="again"))
     assert _wait(queue, "long", "done") == "done"
 
 
 def test_nothing_runs_on_after_the_queue_closes(queue: Queue) -> None:
-    queue.submit("long", f"{HERE}:endless", {})
+    queue.submit(endless_task, Asked(under="long"))
     _wait(queue, "long", "running")
     closer = threading.Thread(target=queue.close)
     closer.start()

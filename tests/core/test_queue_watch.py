@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import importlib
 import os
+import pkgutil
 import signal
 import subprocess
 import sys
@@ -16,11 +18,13 @@ import psutil
 import pytest
 from huey.consumer import Consumer
 
+from skalto import demo
 from skalto.core.errors import InputError
-from skalto.jobs import queue as watched
 from skalto.jobs.child import Child, Killed, sweep
-from skalto.jobs.limits import DEFAULTS, Limit, kind_of
+from skalto.jobs.limits import DEFAULTS, Limit
 from skalto.jobs.queue import NONE_THERE, Queue, WorkState
+from skalto.jobs.task import Task, TaskArgument, task
+from skalto.services import tasks
 from tests.machines import redis_server
 
 HERE = "tests.core.test_queue_watch"
@@ -67,6 +71,31 @@ def segfaulting(path: str, report: Callable[[float, str], None]) -> None:
     with open(path, "a") as file:
         file.write("begun\n")
     os.kill(os.getpid(), signal.SIGSEGV)
+
+
+class Piece(TaskArgument):
+    path: str
+    seconds: float = 0.0
+    under: str = "k"
+
+    @property
+    def key(self) -> str:
+        return self.under
+
+
+@task(Piece, "looking")
+def noting(asked: Piece, blobs: str, report: Callable[[float, str], None]) -> None:
+    noted(asked.path, asked.seconds, report)
+
+
+@task(Piece, "looking")
+def crashing_once_task(asked: Piece, blobs: str, report: Callable[[float, str], None]) -> None:
+    crashing_once(asked.path, report)
+
+
+@task(Piece, "looking")
+def segfaulting_task(asked: Piece, blobs: str, report: Callable[[float, str], None]) -> None:
+    segfaulting(asked.path, report)
 
 
 @pytest.fixture(scope="module")
@@ -144,7 +173,7 @@ def test_what_a_lost_worker_had_is_taken_up_once(make: Callable[[], Queue], tmp_
     """A worker that hangs: its beat stops, another takes its work, and what it says later counts for nothing."""
     server, note = make(), tmp_path / "note"
     first = Working(make())
-    server.submit("k", f"{HERE}:noted", {"path": str(note), "seconds": 3})
+    server.submit(noting, Piece(path=str(note), seconds=3))
     wait(lambda: lines(note) == ["begun"])
     first.beating.clear()
     second = Working(make())
@@ -159,7 +188,7 @@ def test_what_a_lost_worker_had_is_taken_up_once(make: Callable[[], Queue], tmp_
 
 def test_work_that_loses_two_workers_is_told(make: Callable[[], Queue], tmp_path: Path) -> None:
     server = make()
-    server.submit("k", f"{HERE}:noted", {"path": str(tmp_path / "note"), "seconds": 60})
+    server.submit(noting, Piece(path=str(tmp_path / "note"), seconds=60))
     for _ in range(2):
         worker = Working(make())
         wait(lambda: server.board.keys("hold:") == ["k"])
@@ -176,7 +205,7 @@ def test_work_that_loses_two_workers_is_told(make: Callable[[], Queue], tmp_path
 def test_a_worker_that_leaves_hands_back_what_it_has(make: Callable[[], Queue], tmp_path: Path) -> None:
     """As often as need be: leaving is not being lost."""
     server, note = make(), tmp_path / "note"
-    server.submit("k", f"{HERE}:noted", {"path": str(note), "seconds": 60})
+    server.submit(noting, Piece(path=str(note), seconds=60))
     for count in (1, 2, 3):
         worker = Working(make())
         wait(lambda count=count: lines(note).count("begun") == count)  # type: ignore[misc]
@@ -191,7 +220,7 @@ def test_a_worker_that_leaves_hands_back_what_it_has(make: Callable[[], Queue], 
 def test_a_message_that_got_lost_is_written_anew(make: Callable[[], Queue], tmp_path: Path) -> None:
     """A worker may die between taking a message and saying so."""
     server, note = make(), tmp_path / "note"
-    server.submit("k", f"{HERE}:noted", {"path": str(note), "seconds": 0})
+    server.submit(noting, Piece(path=str(note), seconds=0))
     assert server.huey.dequeue() is not None
     worker = Working(make())
     wait(ended(server, "k"))
@@ -201,7 +230,7 @@ def test_a_message_that_got_lost_is_written_anew(make: Callable[[], Queue], tmp_
 
 def test_a_message_that_comes_twice_is_worked_once(make: Callable[[], Queue], tmp_path: Path) -> None:
     server, note = make(), tmp_path / "note"
-    server.submit("k", f"{HERE}:noted", {"path": str(note), "seconds": 0.3})
+    server.submit(noting, Piece(path=str(note), seconds=0.3))
     message = server.huey.dequeue()
     server.huey.enqueue(message)
     server.huey.enqueue(message)
@@ -216,7 +245,7 @@ def test_a_message_that_comes_twice_is_worked_once(make: Callable[[], Queue], tm
 def test_nobody_waits_for_a_free_worker_where_there_is_none(make: Callable[[], Queue], tmp_path: Path) -> None:
     server = make()
     server.attend()
-    server.submit("k", f"{HERE}:noted", {"path": str(tmp_path / "note"), "seconds": 60})
+    server.submit(noting, Piece(path=str(tmp_path / "note"), seconds=60))
     assert server.state("k") == WorkState(state="queued", text=NONE_THERE)
     worker = make()
     worker.beat()
@@ -231,12 +260,12 @@ def test_nobody_waits_for_a_free_worker_where_there_is_none(make: Callable[[], Q
 
 def test_a_start_empties_nothing_that_others_work_on(redis: str, tmp_path: Path) -> None:
     queue = Queue(None, redis)
-    queue.submit("k", f"{HERE}:noted", {"path": "x", "seconds": 0})
+    queue.submit(noting, Piece(path="x", seconds=0))
     queue.reset()
     assert queue.state("k") is not None
     queue.huey.flush()
     own = Queue(tmp_path)
-    own.submit("k", f"{HERE}:noted", {"path": "x", "seconds": 0})
+    own.submit(noting, Piece(path="x", seconds=0))
     own.reset()
     assert own.state("k") is None
 
@@ -258,7 +287,7 @@ def test_how_work_ended_is_written_down_when_there_is_room_again(
         put(key, value)
 
     monkeypatch.setattr(worker.queue.board, "put", full)
-    server.submit("k", f"{HERE}:noted", {"path": str(tmp_path / "note"), "seconds": 0})
+    server.submit(noting, Piece(path=str(tmp_path / "note"), seconds=0))
     wait(lambda: lines(tmp_path / "note") == ["begun", "ended"])
     time.sleep(0.5)
     assert server.state("k").state == "running"  # type: ignore[union-attr]
@@ -280,7 +309,7 @@ def test_work_that_could_not_even_be_begun_is_handed_back(
         put(key, value)
 
     monkeypatch.setattr(worker.queue.board, "put", full)
-    server.submit("k", f"{HERE}:noted", {"path": str(tmp_path / "note"), "seconds": 0})
+    server.submit(noting, Piece(path=str(tmp_path / "note"), seconds=0))
     time.sleep(0.5)
     assert lines(tmp_path / "note") == []
     room.set()
@@ -292,7 +321,7 @@ def test_work_that_could_not_even_be_begun_is_handed_back(
 
 def test_work_called_off_as_it_begins_is_in_nobody_s_hand(make: Callable[[], Queue], tmp_path: Path) -> None:
     server, worker = make(), make()
-    server.submit("k", f"{HERE}:noted", {"path": str(tmp_path / "note"), "seconds": 0})
+    server.submit(noting, Piece(path=str(tmp_path / "note"), seconds=0))
     write = worker._write
 
     def late(key: str, attempt: str, state: WorkState) -> bool:
@@ -323,19 +352,19 @@ def test_limits_of_time_and_memory_end_in_a_sentence_and_free_the_worker(tmp_pat
     child.close()
 
 
-def test_every_task_is_of_a_kind_that_has_limits() -> None:
-    """Functions that are named in the code as tasks."""
-    root = Path(watched.__file__).parent.parent
-    named = set()
-    for path in root.rglob("*.py"):
-        named |= {word.split('"')[0] for word in path.read_text().split("_TASKS}:")[1:]}
-    assert len(named) > 10
-    assert {kind_of(f"m:{name}") for name in named} <= set(DEFAULTS)
-    assert (kind_of("m:read_source"), kind_of("m:project_view"), kind_of("a.direct:export_file")) == (
-        "reading",
-        "drawing",
-        "writing",
-    )
+def test_every_task_is_found_by_its_name_and_has_limits() -> None:
+    found = 0
+    for package in (tasks, demo):
+        for info in pkgutil.iter_modules(package.__path__):
+            if package is demo and info.name != "tasks":
+                continue
+            module = importlib.import_module(f"{package.__name__}.{info.name}")
+            for name, own in vars(module).items():
+                if isinstance(own, Task) and own.do.__module__ == module.__name__:
+                    assert own.name == f"{module.__name__}:{name}"
+                    assert own.kind in DEFAULTS
+                    found += 1
+    assert found > 15
 
 
 @pytest.mark.parametrize("preload", ["", "json"])
@@ -392,8 +421,8 @@ def test_work_whose_process_was_killed_is_tried_once_more(tmp_path: Path) -> Non
     """The out-of-memory killer takes the largest process, not the guilty one. A crash of the kernel is not tried again."""
     server, worker = Queue(tmp_path / "data"), Working(Queue(tmp_path / "data"))
     once, crash = tmp_path / "once", tmp_path / "crash"
-    server.submit("once", f"{HERE}:crashing_once", {"path": str(once)})
-    server.submit("crash", f"{HERE}:segfaulting", {"path": str(crash)})
+    server.submit(crashing_once_task, Piece(path=str(once), under="once"))
+    server.submit(segfaulting_task, Piece(path=str(crash), under="crash"))
     wait(ended(server, "once"))
     wait(ended(server, "crash"))
     worker.stop()

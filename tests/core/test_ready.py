@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 import pytest
 
+from skalto.core.progress import silent
 from skalto.core.projection import facing, passing, ready
 from skalto.core.projection.view import ProjectionSpec, project
 from skalto.core.sources.models.bundle import pack_shapes, unpack
@@ -19,8 +20,10 @@ from skalto.core.sources.models.reading import read_model
 from skalto.core.viewpoint import parse_viewpoint
 from skalto.demo.solids import block, cylinder, moved
 from skalto.jobs.queue import Queue
-from skalto.services import keys, tasks
+from skalto.services import keys
+from skalto.services.results import models
 from skalto.services.studio import Studio
+from skalto.services.tasks.reading import ReadSource, read_source
 from skalto.settings import Settings
 from skalto.store import jobs as store
 from tests.conftest import plate_with_holes
@@ -90,29 +93,29 @@ def studio(tmp_path: Path) -> Iterator[Studio]:
     settings = Settings(data=tmp_path / "data")
     settings.data.mkdir()
     store.open_database(settings.data / "skalto.db")
-    tasks._models.clear()
-    tasks._ready.clear()
-    yield Studio(settings, Queue(settings.data))
-    tasks._models.clear()
-    tasks._ready.clear()
+    models._models.clear()
+    models._ready.clear()
+    yield Studio(settings, Queue(settings.data, blobs=settings.blob_url))
+    models._models.clear()
+    models._ready.clear()
 
 
 def test_one_worker_makes_it_for_all(studio: Studio, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     model = _assembly(tmp_path)
-    blobs, source = studio.settings.blob_url, "a" * 64
+    source = "a" * 64
     studio.blobs.put(keys.model_key(source, "shapes.bin"), pack_shapes(model))
     studio.blobs.put(keys.model_key(source, "edges.bin"), pack(part_edges(model)))
     studio.blobs.put(keys.model_key(source, "tree.json"), model.tree.model_dump_json().encode())
-    tasks.make_source_ready(blobs, source, lambda share, text: None)
+    models.make_ready(studio.blobs, source)
     assert studio.blobs.exists(keys.facets_key(source))
-    tasks._models.clear()
-    tasks._ready.clear()
+    models._models.clear()
+    models._ready.clear()
 
     def never(*_: Any) -> Any:
         raise AssertionError("made again")
 
     monkeypatch.setattr(facing, "facets_of", never)
-    assert len(project(tasks.kept_model(studio.blobs, source), _spec("iso")))
+    assert len(project(models.kept_model(studio.blobs, source), _spec("iso")))
 
 
 def test_a_view_waits_for_what_another_worker_is_about_to_have(
@@ -129,14 +132,14 @@ def test_a_view_waits_for_what_another_worker_is_about_to_have(
         if len(naps) == 3:
             studio.blobs.put(key, ready.pack_ready(model))
 
-    monkeypatch.setattr(tasks.time, "sleep", slept)
-    tasks._await_ready(studio.blobs, source)
+    monkeypatch.setattr(models.time, "sleep", slept)
+    models.await_ready(studio.blobs, source)
     assert not naps  # nobody is at it
     studio.blobs.put(f"{key}.begun", repr(time.time() - 60).encode())
-    tasks._await_ready(studio.blobs, source)
+    models.await_ready(studio.blobs, source)
     assert not naps  # whoever was has been killed
     studio.blobs.put(f"{key}.begun", repr(time.time()).encode())
-    tasks._await_ready(studio.blobs, source)
+    models.await_ready(studio.blobs, source)
     assert len(naps) == 3
 
 
@@ -151,7 +154,7 @@ def test_nothing_is_left_behind_by_one_that_breaks(studio: Studio, tmp_path: Pat
 
     monkeypatch.setattr(facing, "facets_of", breaks)
     with pytest.raises(MemoryError):
-        tasks.make_source_ready(studio.settings.blob_url, source, lambda share, text: None)
+        models.make_ready(studio.blobs, source)
     assert not studio.blobs.exists(f"{keys.facets_key(source)}.begun")
     assert not studio.blobs.exists(keys.facets_key(source))
 
@@ -166,12 +169,12 @@ def test_what_is_too_much_to_keep_is_not_kept(studio: Studio, tmp_path: Path, mo
 def test_a_source_is_made_ready_when_it_joins_its_job(studio: Studio, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     asked: list[str] = []
     submit = studio.queue.submit
-    monkeypatch.setattr(studio.queue, "submit", lambda key, *rest: asked.append(key) or submit(key, *rest))
+    monkeypatch.setattr(studio.queue, "submit", lambda task, own: asked.append(own.key) or submit(task, own))
     path = write_assembly({"Plate": plate_with_holes()}, tmp_path / "plate.step")
     job = studio.create_job("Plates")
     studio.bring_in(job.id, path.name, path)
     (reading,) = asked
     source = reading.removeprefix("read:")
-    tasks.read_source(studio.settings.blob_url, source, path.name, 10**9, lambda share, text: None)
+    read_source.do(ReadSource(source=source, name=path.name, limit=10**9), studio.settings.blob_url, silent)
     studio.collect()
     assert asked == [reading, f"ready:{source}"]

@@ -10,6 +10,7 @@ import orjson
 import pytest
 
 from skalto.core.artwork import Artwork, EdgeClass, Lines, Polylines
+from skalto.core.progress import silent
 from skalto.core.projection import rough
 from skalto.core.projection.rough import rough_lines, takes_a_while
 from skalto.core.projection.view import ProjectionSpec, project, shown_in
@@ -20,8 +21,10 @@ from skalto.core.sources.models.model import Model
 from skalto.core.viewpoint import parse_viewpoint
 from skalto.demo.solids import block, cut, cylinder
 from skalto.jobs.queue import Queue
-from skalto.services import keys, tasks
+from skalto.services import keys
+from skalto.services.results import lines, models
 from skalto.services.studio import Awaited, Studio
+from skalto.services.tasks.views import ProjectView, project_view
 from skalto.settings import Settings
 from skalto.store import jobs as store
 from tests.core.modelled import modelled, together
@@ -102,13 +105,13 @@ def studio(tmp_path: Path, bored: Model) -> Iterator[Studio]:
     settings = Settings(data=tmp_path / "data")
     settings.data.mkdir()
     store.open_database(settings.data / "skalto.db")
-    made = Studio(settings, Queue(settings.data))
+    made = Studio(settings, Queue(settings.data, blobs=settings.blob_url))
     made.blobs.put(keys.model_key(SOURCE, "shapes.bin"), pack_shapes(bored))
     made.blobs.put(keys.model_key(SOURCE, "edges.bin"), pack(part_edges(bored)))
     made.blobs.put(keys.model_key(SOURCE, "tree.json"), bored.tree.model_dump_json().encode())
     yield made
-    tasks._models.clear()
-    tasks._ready.clear()
+    models._models.clear()
+    models._ready.clear()
 
 
 def _view(**more: object) -> ViewSpec:
@@ -121,15 +124,15 @@ def test_rough_lines_are_shown_until_the_exact_ones_are_there(studio: Studio, mo
     view, seen = _view(), list[bytes | Awaited]()
     assert not studio.view_picture(view).rough  # type: ignore[union-attr]
     key = keys.view_key(SOURCE, view.projection())
-    project_lines = tasks.project_lines
+    project_lines = lines.project_lines
 
     def looked_at(*args: object) -> object:
         seen.append(studio.view_picture(view))
         seen.append(studio.view_picture(_view(detail={"letter": "B", "parent": "v", "centre": (0, 0), "radius": 5.0})))
         return project_lines(*args)  # type: ignore[arg-type]
 
-    monkeypatch.setattr(tasks, "project_lines", looked_at)
-    tasks.project_view(studio.settings.blob_url, SOURCE, view.projection().model_dump_json(), lambda share, text: None)
+    monkeypatch.setattr(lines, "project_lines", looked_at)
+    project_view.do(ProjectView(source=SOURCE, spec=view.projection()), studio.settings.blob_url, silent)
     whole, detail = seen
     assert isinstance(whole, Awaited)
     assert isinstance(detail, Awaited)
@@ -145,12 +148,12 @@ def test_rough_lines_are_shown_until_the_exact_ones_are_there(studio: Studio, mo
 def test_the_picture_is_there_before_what_it_is_judged_by(studio: Studio, monkeypatch: pytest.MonkeyPatch) -> None:
     view = _view()
     there: list[bool] = []
-    lengths = tasks.reference_lengths
+    lengths = lines.reference_lengths
 
     def asked(*args: object) -> object:
         there.append(isinstance(studio.view_picture(view), bytes))
         return lengths(*args)  # type: ignore[arg-type]
 
-    monkeypatch.setattr(tasks, "reference_lengths", asked)
-    tasks.project_view(studio.settings.blob_url, SOURCE, view.projection().model_dump_json(), lambda share, text: None)
+    monkeypatch.setattr(lines, "reference_lengths", asked)
+    project_view.do(ProjectView(source=SOURCE, spec=view.projection()), studio.settings.blob_url, silent)
     assert there == [True]

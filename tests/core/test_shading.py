@@ -12,8 +12,8 @@ import trimesh
 from PIL import Image
 
 from skalto.core.errors import InputError
-from skalto.core.projection.shading import AMBIENT, LIGHT, MOST_PIXELS, ShadeSpec, shade, unpack_picture
-from skalto.core.projection.view import ProjectionSpec
+from skalto.core.projection.shading import AMBIENT, LIGHT, MOST_PIXELS, shade, unpack_picture
+from skalto.core.projection.view import ProjectionSpec, ShadeSpec
 from skalto.core.sources.models.model import nearest
 from skalto.core.sources.models.reading import read_model
 from skalto.core.viewpoint import STANDARD

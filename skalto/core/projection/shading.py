@@ -10,7 +10,7 @@ from PIL import Image
 from pydantic import BaseModel, ConfigDict
 
 from skalto.core.geometry import Array
-from skalto.core.projection.view import ProjectionSpec, shown_in
+from skalto.core.projection.view import ShadeSpec, shown_in
 from skalto.core.sources.models.model import Component, Mesh, Model, nearest
 from skalto.core.sources.models.patches import face_patches
 
@@ -21,16 +21,6 @@ CHORD_PIXELS = 0.35
 TURN = 0.12
 """Largest turn between neighbouring triangles, radians: less than the eye tells apart."""
 MOST_PIXELS = 40_000_000
-
-
-class ShadeSpec(BaseModel):
-    """What decides a shaded picture: the view, dots a model mm, and colours by component path that differ from the model's."""
-
-    model_config = ConfigDict(frozen=True)
-
-    view: ProjectionSpec
-    dots: float
-    colours: dict[str, str] = {}
 
 
 class ShadedPicture(BaseModel):

@@ -47,6 +47,16 @@ class ProjectionSpec(BaseModel):
         return make_viewpoint("", self.look, self.up).axes()
 
 
+class ShadeSpec(BaseModel):
+    """What decides a shaded picture: the view, dots a model mm, and colours by component path that differ from the model's."""
+
+    model_config = ConfigDict(frozen=True)
+
+    view: ProjectionSpec
+    dots: float
+    colours: dict[str, str] = {}
+
+
 def tolerance_for(scale: Fraction) -> float:
     """The model tolerance that holds :data:`PAPER_TOLERANCE` at a scale, in steps of ten so that few differ."""
     return PAPER_TOLERANCE * float(10.0 ** np.floor(-np.log10(float(scale)) + 1e-9))

@@ -293,7 +293,7 @@ export interface paths {
         put?: never;
         /**
          * Edit Job
-         * @description Change the job; every change is a step that can be undone.
+         * @description Change the job; every change, and all that is made together, is a step that can be undone.
          */
         post: operations["edit_job_api_jobs__job_id__edits_post"];
         delete?: never;
@@ -1947,10 +1947,7 @@ export interface components {
         ChangeDimension: {
             /** Dimension */
             dimension: string;
-            /** Fields */
-            fields: {
-                [key: string]: unknown;
-            };
+            fields: components["schemas"]["DimensionPatch"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1963,13 +1960,10 @@ export interface components {
         };
         /**
          * ChangeExcerpt
-         * @description Region, turn, layers or styles of an excerpt; what of the drawing it shows stays where it lies on the sheet.
+         * @description Region, turn, layers or styles of an excerpt; what of the drawing it shows stays where it is on the sheet.
          */
         ChangeExcerpt: {
-            /** Fields */
-            fields: {
-                [key: string]: unknown;
-            };
+            fields: components["schemas"]["ExcerptPatch"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1980,17 +1974,11 @@ export interface components {
             /** View */
             view: string;
         };
-        /**
-         * ChangeField
-         * @description Change some of a 3D field: its own fields, or x, y, width and height by themselves.
-         */
+        /** ChangeField */
         ChangeField: {
             /** Field */
             field: string;
-            /** Fields */
-            fields: {
-                [key: string]: unknown;
-            };
+            fields: components["schemas"]["FieldPatch"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2017,10 +2005,7 @@ export interface components {
         };
         /** ChangeNote */
         ChangeNote: {
-            /** Fields */
-            fields: {
-                [key: string]: unknown;
-            };
+            fields: components["schemas"]["NotePatch"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2033,10 +2018,7 @@ export interface components {
         };
         /** ChangeSheet */
         ChangeSheet: {
-            /** Fields */
-            fields: {
-                [key: string]: unknown;
-            };
+            fields: components["schemas"]["SheetPatch"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2047,10 +2029,7 @@ export interface components {
         };
         /** ChangeView */
         ChangeView: {
-            /** Fields */
-            fields: {
-                [key: string]: unknown;
-            };
+            fields: components["schemas"]["ViewPatch"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2066,10 +2045,7 @@ export interface components {
          * @description The same change to several views of a sheet.
          */
         ChangeViews: {
-            /** Fields */
-            fields: {
-                [key: string]: unknown;
-            };
+            fields: components["schemas"]["ViewPatch"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2336,6 +2312,28 @@ export interface components {
          */
         DimensionKind: "horizontal" | "vertical" | "aligned" | "diameter" | "radius" | "angle" | "width" | "height";
         /**
+         * DimensionPatch
+         * @description Some fields of a dimension.
+         */
+        DimensionPatch: {
+            /** Along */
+            along?: number;
+            /** Angle */
+            angle?: number;
+            /** Decimals */
+            decimals?: number;
+            /** Offset */
+            offset?: number;
+            /** Prefix */
+            prefix?: string;
+            /** Suffix */
+            suffix?: string;
+            /** Tolerance */
+            tolerance?: string;
+            /** Was */
+            was?: number | null;
+        };
+        /**
          * DimensionView
          * @description A dimension as it is drawn: corners of its figure, and along what it can be shifted, sheet mm.
          */
@@ -2576,6 +2574,25 @@ export interface components {
             unit: number;
         };
         /**
+         * ExcerptPatch
+         * @description Some fields of an excerpt.
+         */
+        ExcerptPatch: {
+            /** Angle */
+            angle?: number;
+            /** Region */
+            region?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /** Space */
+            space?: string;
+            /** Strokes */
+            strokes?: boolean;
+        };
+        /**
          * ExcerptText
          * @description A text of a drawing by its key, and the words that stand in its place in an excerpt, where there are some.
          */
@@ -2621,6 +2638,43 @@ export interface components {
              * @default
              */
             space: string;
+        };
+        /**
+         * FieldPatch
+         * @description Some of a 3D field: its own fields, or one side of its place or size by itself (x, y, width, height), so that two typed
+         *     quickly both count.
+         */
+        FieldPatch: {
+            choices?: components["schemas"]["SceneChoices"];
+            /** Default */
+            default?: string;
+            /** Frame */
+            frame?: boolean;
+            /** Height */
+            height?: number;
+            /** Name */
+            name?: string;
+            opening?: components["schemas"]["Opening"];
+            /** Place */
+            place?: [
+                number,
+                number
+            ];
+            /** Poster Dpi */
+            poster_dpi?: number;
+            /** Size */
+            size?: [
+                number,
+                number
+            ];
+            /** Views */
+            views?: components["schemas"]["PreparedView"][];
+            /** Width */
+            width?: number;
+            /** X */
+            x?: number;
+            /** Y */
+            y?: number;
         };
         /**
          * FieldSpec
@@ -3639,6 +3693,30 @@ export interface components {
             ] | null;
             /** Text */
             text: string;
+            /** View */
+            view?: string | null;
+        };
+        /**
+         * NotePatch
+         * @description Some fields of a note.
+         */
+        NotePatch: {
+            /** Angle */
+            angle?: number;
+            /** Height */
+            height?: number;
+            /** Place */
+            place?: [
+                number,
+                number
+            ];
+            /** Target */
+            target?: [
+                number,
+                number
+            ] | null;
+            /** Text */
+            text?: string;
             /** View */
             view?: string | null;
         };
@@ -5186,7 +5264,7 @@ export interface components {
         };
         /**
          * SetUnit
-         * @description What a drawing's unit is, in mm.
+         * @description What a drawing's unit is, in mm; excerpts of it show the same part of it, at the scale that they have.
          */
         SetUnit: {
             /**
@@ -5260,6 +5338,38 @@ export interface components {
             solids: number;
             /** Volume */
             volume: number;
+        };
+        /**
+         * SheetPatch
+         * @description Some fields of a sheet.
+         */
+        SheetPatch: {
+            /** Clean */
+            clean?: boolean;
+            /** Format */
+            format?: string;
+            frame?: components["schemas"]["FrameStyle"];
+            /** Furniture */
+            furniture?: components["schemas"]["Furniture"][];
+            /** Margins */
+            margins?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /** Name */
+            name?: string;
+            /** Notes */
+            notes?: components["schemas"]["Note"][];
+            orientation?: components["schemas"]["Orientation"];
+            parts_list?: components["schemas"]["PartsList"] | null;
+            /** Pens */
+            pens?: string;
+            /** Recipe */
+            recipe?: string;
+            /** Scale */
+            scale?: string;
         };
         /**
          * SheetPoint
@@ -5591,6 +5701,19 @@ export interface components {
             view: string;
         };
         /**
+         * Together
+         * @description Several edits, one after the other, as one step.
+         */
+        Together: {
+            /** Edits */
+            edits: (components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddField"] | components["schemas"]["ChangeField"] | components["schemas"]["MoveField"] | components["schemas"]["RemoveField"] | components["schemas"]["ChangeFieldView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "together";
+        };
+        /**
          * ToldSheet
          * @description What a sender should know of a sheet, by its id.
          */
@@ -5691,6 +5814,62 @@ export interface components {
             scale: string;
             /** Viewport Scale */
             viewport_scale: number | null;
+        };
+        /**
+         * ViewPatch
+         * @description Some fields of a view.
+         */
+        ViewPatch: {
+            /** Anchor */
+            anchor?: [
+                number,
+                number
+            ];
+            /** Axes */
+            axes?: boolean;
+            /** Centres */
+            centres?: boolean;
+            /** Classes */
+            classes?: components["schemas"]["EdgeClass"][];
+            detail?: components["schemas"]["Detail"] | null;
+            /** Dimensions */
+            dimensions?: components["schemas"]["Dimension"][];
+            /** Hidden */
+            hidden?: string[];
+            hidden_lines?: components["schemas"]["HiddenLines"];
+            holes?: components["schemas"]["HoleTable"] | null;
+            /** Look */
+            look?: [
+                number,
+                number,
+                number
+            ];
+            /** Name */
+            name?: string;
+            /** Own */
+            own?: ("scale" | "components" | "place")[];
+            /** Place */
+            place?: [
+                number,
+                number
+            ];
+            /** Scale */
+            scale?: string;
+            section?: components["schemas"]["Section"] | null;
+            /** Shade Dpi */
+            shade_dpi?: number;
+            /** Shaded */
+            shaded?: boolean;
+            /** Turn */
+            turn?: number;
+            /** Up */
+            up?: [
+                number,
+                number,
+                number
+            ];
+            /** Viewpoint */
+            viewpoint?: string | null;
         };
         /**
          * ViewSpec
@@ -7153,7 +7332,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["SetUnit"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["AddField"] | components["schemas"]["ChangeField"] | components["schemas"]["MoveField"] | components["schemas"]["RemoveField"] | components["schemas"]["ChangeFieldView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"];
+                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddField"] | components["schemas"]["ChangeField"] | components["schemas"]["MoveField"] | components["schemas"]["RemoveField"] | components["schemas"]["ChangeFieldView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"] | components["schemas"]["Together"];
             };
         };
         responses: {

@@ -24,7 +24,7 @@ interface Props {
   sheet: Sheet;
   view: View;
   writing: Writing | undefined;
-  change: (fields: Partial<View>) => void;
+  change: (fields: Schemas["ViewPatch"]) => void;
   edit: (edit: Edit) => void;
   move: (by: [number, number]) => void;
   onCentre: () => void;
@@ -54,7 +54,7 @@ export function ExcerptTicket({ job, sheet, view, writing, change, edit, move, o
   const box = writing?.views[view.id]?.box ?? boxOf(view, data?.picture);
   const region = excerpt.region as Region | null;
   const s = ratio(view.scale);
-  const set = (fields: Record<string, unknown>) => edit({ kind: "change_excerpt", sheet: sheet.id, view: view.id, fields });
+  const set = (fields: Schemas["ExcerptPatch"]) => edit({ kind: "change_excerpt", sheet: sheet.id, view: view.id, fields });
   const on = { sheet: sheet.id, view: view.id };
   const duplicate = (shift: [number, number]) => {
     const fresh = newId();
@@ -72,7 +72,7 @@ export function ExcerptTicket({ job, sheet, view, writing, change, edit, move, o
             label="Region of the drawing"
             value={region.map((v) => mm(v)).join(", ")}
             read={readRegion}
-            onChange={(text) => set({ region: text.split(",").map(Number) })}
+            onChange={(text) => set({ region: text.split(",").map(Number) as Region })}
           />
         ) : (
           "everything drawn"

@@ -40,7 +40,10 @@ function OpenPens({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade 
   const locked = !job.document.pens.some((set) => set.id === pens?.id);
   const keep = (made: PenSet) => edit.mutate({ kind: "keep_pens", pens: made });
   const drawWith = (id: string) => edit.mutate({ kind: "change_sheet", sheet: sheet.id, fields: { pens: id } });
-  const everywhere = () => job.document.sheets.filter((s) => s.pens !== sheet.pens).forEach((s) => edit.mutate({ kind: "change_sheet", sheet: s.id, fields: { pens: sheet.pens } }));
+  const everywhere = () => {
+    const others = job.document.sheets.filter((s) => s.pens !== sheet.pens);
+    if (others.length) edit.mutate({ kind: "together", edits: others.map((s) => ({ kind: "change_sheet", sheet: s.id, fields: { pens: sheet.pens } })) });
+  };
   const adopt = (made: PenSet) => edit.mutate({ kind: "keep_pens", pens: made }, { onSuccess: () => drawWith(made.id) });
   const duplicate = () => {
     if (!pens) return;

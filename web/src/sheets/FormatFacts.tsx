@@ -95,7 +95,7 @@ export function FormatFacts({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) 
           label="Margins"
           value={margins.map((v) => mm(v)).join(", ")}
           read={readMargins}
-          onChange={(text) => edit({ kind: "change_sheet", sheet: sheet.id, fields: { margins: text.split(",").map(Number) } })}
+          onChange={(text) => edit({ kind: "change_sheet", sheet: sheet.id, fields: { margins: text.split(",").map(Number) as Schemas["SheetPatch"]["margins"] } })}
         />
         {sheet.margins && (
           <Button type="link" size="small" onClick={() => edit({ kind: "change_sheet", sheet: sheet.id, fields: { margins: null } })}>

@@ -1,4 +1,4 @@
-import type { Edit, Sheet } from "../api/client";
+import type { Edit, Sheet, Schemas } from "../api/client";
 import { Fact, Section } from "../ticket/Ticket";
 
 const COLUMNS = { quantity: "quantity", name: "name", number: "part number", material: "material", mass: "mass" } as const;
@@ -14,7 +14,7 @@ function columnsWith(columns: readonly Column[], column: keyof typeof COLUMNS): 
 
 /** What the sheet carries beside its views, each part on or off; and the clean sheet for the cutter. */
 export function Furniture({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) => void }) {
-  const set = (fields: Record<string, unknown>) => edit({ kind: "change_sheet", sheet: sheet.id, fields });
+  const set = (fields: Schemas["SheetPatch"]) => edit({ kind: "change_sheet", sheet: sheet.id, fields });
   const toggle = (part: (typeof FURNITURE)[number]) => set({ furniture: sheet.furniture.includes(part) ? sheet.furniture.filter((f) => f !== part) : [...sheet.furniture, part] });
   const listed = sheet.parts_list;
   const first = sheet.views.find((v) => !v.detail);

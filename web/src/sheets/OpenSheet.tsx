@@ -1,7 +1,7 @@
 import { Button, Spin } from "antd";
 import { Suspense, useEffect, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
-import type { Edit, Job, Note, Sheet, Trade, View } from "../api/client";
+import type { Edit, Job, Note, Sheet, Trade, View, Schemas } from "../api/client";
 import { useOverall, useWriting } from "../api/desk";
 import { newId } from "../api/ids";
 import { useEdit, usePicture } from "../api/queries";
@@ -72,7 +72,7 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
     setDimension(null);
     if (id !== search.get("view") || search.has("field")) setSearch(id ? { view: id } : {}, { replace: true });
   };
-  const changeView = (fields: Partial<View>) => view && edit({ kind: "change_view", sheet: sheet.id, view: view.id, fields });
+  const changeView = (fields: Schemas["ViewPatch"]) => view && edit({ kind: "change_view", sheet: sheet.id, view: view.id, fields });
   const move = (by: [number, number], what: View | null = view) => {
     if (!what) return;
     const chosen = several.some((v) => v.id === what.id) ? several : [what];

@@ -1,5 +1,5 @@
 import { Button, Select } from "antd";
-import type { Job, Sheet, View } from "../api/client";
+import type { Job, Sheet, View, Schemas } from "../api/client";
 import { useScales } from "../api/desk";
 import { readScale, useTrade } from "../api/queries";
 import { Fact } from "../ticket/Ticket";
@@ -7,7 +7,7 @@ import { TypedField } from "../ticket/TypedField";
 import { mm, ratio } from "./geometry";
 
 /** A view's scale: typed, chosen with the size that it gives, or the largest that fits; its own, or taken from above. */
-export function ScaleFacts({ job, sheet, view, change }: { job: Job; sheet: Sheet; view: View; change: (fields: Partial<View>) => void }) {
+export function ScaleFacts({ job, sheet, view, change }: { job: Job; sheet: Sheet; view: View; change: (fields: Schemas["ViewPatch"]) => void }) {
   const { data: trade } = useTrade();
   const { data: fit } = useScales(job, sheet.id, view);
   const set = (scale: string) => change({ scale });

@@ -15,7 +15,7 @@ export function SeveralTicket({ job, sheet, views, edit }: { job: Job; sheet: Sh
   const align = useAlign(job.id, sheet.id);
   const [choosing, setChoosing] = useState(false);
   const ids = views.map((view) => view.id);
-  const change = (fields: Record<string, unknown>) => edit({ kind: "change_views", sheet: sheet.id, views: ids, fields });
+  const change = (fields: Schemas["ViewPatch"]) => edit({ kind: "change_views", sheet: sheet.id, views: ids, fields });
   const scales = [...new Set(views.map((view) => view.scale))];
   const first = views[0];
   return (

@@ -1,6 +1,6 @@
 import { Button, Segmented } from "antd";
 import { Link } from "react-router";
-import type { Edit, Job, Sheet, Writing } from "../api/client";
+import type { Edit, Job, Sheet, Writing, Schemas } from "../api/client";
 import { usePenFacts } from "../api/pens";
 import { readScale, usePicture, useTrade } from "../api/queries";
 import { RecipeChoice } from "../recipes/RecipeChoice";
@@ -46,7 +46,7 @@ export function SheetTicket({ job, sheet, writing, edit, pasting, onView, onFiel
   const { data: trade } = useTrade();
   const { data: facts } = usePenFacts();
   const paper = paperOf(sheet, trade);
-  const change = (fields: Record<string, unknown>) => edit({ kind: "change_sheet", sheet: sheet.id, fields });
+  const change = (fields: Schemas["SheetPatch"]) => edit({ kind: "change_sheet", sheet: sheet.id, fields });
   return (
     <Ticket title={sheet.name} under={`${mm(paper.width)} × ${mm(paper.height)} mm`}>
       <Fact name="Name">

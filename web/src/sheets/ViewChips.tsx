@@ -1,13 +1,13 @@
-import type { View } from "../api/client";
+import type { View, Schemas } from "../api/client";
 import { Fact, Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 
 const EDGES = ["visible", "outline", "wire", "hidden", "smooth"] as const;
 
 /** What is drawn of a view: its edges, and what beside them. */
-export function ViewChips({ view, change }: { view: View; change: (fields: Partial<View>) => void }) {
+export function ViewChips({ view, change }: { view: View; change: (fields: Schemas["ViewPatch"]) => void }) {
   const setEdge = (edge: (typeof EDGES)[number]) => change({ classes: view.classes.includes(edge) ? view.classes.filter((c) => c !== edge) : [...view.classes, edge] });
-  const more: [string, boolean, Partial<View>][] = [
+  const more: [string, boolean, Schemas["ViewPatch"]][] = [
     ["shaded", view.shaded, { shaded: !view.shaded }],
     ["centre marks", view.centres, { centres: !view.centres }],
     ["axes of cylinders", view.axes, { axes: !view.axes }],

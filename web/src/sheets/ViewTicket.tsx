@@ -23,7 +23,7 @@ interface Props {
   sheet: Sheet;
   view: View;
   writing: Writing | undefined;
-  change: (fields: Partial<View>) => void;
+  change: (fields: Schemas["ViewPatch"]) => void;
   edit: (edit: Edit) => void;
   move: (by: [number, number]) => void;
   onCentre: () => void;

@@ -1,6 +1,6 @@
 import { Button, Checkbox, Input, Segmented } from "antd";
 import { useState } from "react";
-import type { Edit, Job, Sheet, Trade } from "../api/client";
+import type { Edit, Job, Sheet, Trade, Schemas } from "../api/client";
 import { readLength } from "../api/queries";
 import { useFieldPoster, type Field } from "../api/solids";
 import { ComponentsPicker } from "../sheets/ComponentsPicker";
@@ -26,7 +26,7 @@ export function FieldTicket({ job, sheet, field, trade, edit, onOpen }: Props) {
   const { data } = useFieldPoster(job, sheet, field);
   const [choosing, setChoosing] = useState(false);
   const { choices, opening } = field;
-  const change = (fields: Record<string, unknown>) => edit({ kind: "change_field", sheet: sheet.id, field: field.id, fields });
+  const change = (fields: Schemas["FieldPatch"]) => edit({ kind: "change_field", sheet: sheet.id, field: field.id, fields });
   const choose = (fields: Partial<Field["choices"]>) => change({ choices: { ...choices, ...fields } });
   const open = (fields: Partial<Field["opening"]>) => change({ opening: { ...opening, ...fields } });
   const paper = paperOf(sheet, trade);

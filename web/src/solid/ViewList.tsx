@@ -1,5 +1,5 @@
 import { Button, Input } from "antd";
-import type { Edit, Job, Sheet } from "../api/client";
+import type { Edit, Job, Sheet, Schemas } from "../api/client";
 import { newId } from "../api/ids";
 import type { Field, PreparedView } from "../api/solids";
 import { useReview, type Review } from "../review/state";
@@ -17,7 +17,7 @@ interface Props {
 export function ViewList({ review, job, sheet, field, edit }: Props) {
   const at = useReview(review, (state) => state.at);
   const { model } = review.getState();
-  const put = (views: PreparedView[], more: Record<string, unknown> = {}) => edit({ kind: "change_field", sheet: sheet.id, field: field.id, fields: { views, ...more } });
+  const put = (views: PreparedView[], more: Schemas["FieldPatch"] = {}) => edit({ kind: "change_field", sheet: sheet.id, field: field.id, fields: { views, ...more } });
   const keep = (view: PreparedView) => edit({ kind: "change_field_view", sheet: sheet.id, field: field.id, view });
   const choose = (view: PreparedView) => review.setState({ at: view.id, look: shownBy(view, model, field.size[0] / field.size[1]) });
   const current = field.views.find((view) => view.id === at);

@@ -1,4 +1,4 @@
-"""Small pictures of the pages of a drawing, for choosing among them; drawn in a worker's process."""
+"""Small pictures of the pages of a drawing, for choosing among them."""
 
 from __future__ import annotations
 
@@ -10,33 +10,28 @@ import pypdfium2 as pdfium
 from skalto.core.errors import InputError
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
-from skalto.core.progress import Progress
 from skalto.core.sheets.compose import SheetContext, compose
 from skalto.core.sheets.excerpting import page_sheet
 from skalto.core.sources.drawings.drawing import DrawingFacts, SpaceFacts
 from skalto.services import keys
 from skalto.services.context import load_facts
-from skalto.services.tasks import facts_of_drawing, project_lines
+from skalto.services.results.drawings import facts_of_drawing
+from skalto.services.results.lines import project_lines
 from skalto.store.blobs import Blobs
 
 SIDE = 320
 """The longer side of a preview, pixels."""
 
 
-def draw_preview(blobs: str, source: str, space: str, report: Progress) -> None:
-    """A page of a PDF, or one saved in a drawing, as a small picture. :raises InputError: when it has no size."""
-    store = Blobs(blobs)
+def small_page(store: Blobs, source: str, space: str) -> bytes:
+    """A page of a PDF, or one saved in a drawing, as a small PNG. :raises InputError: when it has no size."""
     facts = load_facts(store, source).drawing
     if facts is None:
         raise InputError("A model has no pages: choose a drawing.")
-    page = facts.space(space)
-    report(0.2, f"Drawing {page.label} small")
     if facts.kind == "pdf":
         number = [own.name for own in facts.spaces].index(space)
-        png = _small(store.get(keys.file_key(source)), number)
-    else:
-        png = _small(_as_pdf(store, source, facts, page), 0)
-    store.put(keys.preview_key(source, space), png)
+        return _small(store.get(keys.file_key(source)), number)
+    return _small(_as_pdf(store, source, facts, facts.space(space)), 0)
 
 
 def _as_pdf(store: Blobs, source: str, facts: DrawingFacts, page: SpaceFacts) -> bytes:

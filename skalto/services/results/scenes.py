@@ -1,4 +1,4 @@
-"""Models as scenes, for whoever works on 3D in a worker's process: meshed once for each quality, kept as U3D."""
+"""Models as scenes: meshed once for each quality, kept as U3D."""
 
 from __future__ import annotations
 
@@ -14,7 +14,6 @@ from skalto.core.errors import InputError
 from skalto.core.output.review import pack_review, plain_view
 from skalto.core.output.u3d.reader import read_u3d
 from skalto.core.output.u3d.writer import write_u3d
-from skalto.core.progress import Progress
 from skalto.core.projection.shading import unpack_picture
 from skalto.core.scene.building import build_scene, class_names, classes_of
 from skalto.core.scene.choices import SceneSpec
@@ -28,7 +27,7 @@ from skalto.core.sources.models.model import Model
 from skalto.services import keys
 from skalto.services.context import ContextSpec, load_tree
 from skalto.services.fields import spec_of
-from skalto.services.tasks import kept_model
+from skalto.services.results.models import kept_model
 from skalto.store.blobs import Blobs
 
 _KEPT = 4
@@ -131,42 +130,11 @@ def load_poster(store: Blobs, field: FieldSpec, spec: SceneSpec) -> bytes:
         return png
 
 
-def make_poster(blobs: str, field: str, context: str, report: Progress) -> None:
-    """The poster of a field (FieldSpec as JSON) for the desk. :raises InputError: when nothing is left to show."""
-    report(0.1, "Making the 3D model")
-    own = FieldSpec.model_validate_json(field)
-    load_poster(Blobs(blobs), own, spec_of(own, ContextSpec.model_validate_json(context)))
-
-
-def review_source(blobs: str, source: str, spec: str, name: str, key: str, report: Progress) -> None:
-    """A model (its SceneSpec as JSON) as the review viewer takes it, without views, under *key*.
-
-    :raises InputError: when nothing is left to show.
-    """
-    report(0.1, "Making the 3D model")
-    store = Blobs(blobs)
-    scene, u3d = load_scene(store, source, SceneSpec.model_validate_json(spec))
-    report(0.6, "Finding edges and faces")
-    told = {"unit": "mm", "tolerance": scene.chord, "first": 0, "groups": list(scene.groups), "size": len(u3d)}
-    store.put(f"{key}.pack", pack_review(scene, name, [], told))
-    store.put(f"{key}.json", orjson.dumps({"fields": [name]}))
-
-
-def review_file(blobs: str, file: str, key: str, report: Progress) -> None:
-    """Every 3D field of a finished PDF (its blob's key), decoded from the file, as the viewer takes it, under *key*."""
-    report(0.1, "Reading the 3D model out of the file")
-    store = Blobs(blobs)
-    found = fields_of_pdf(store.get(file))
-    for number, solid in enumerate(found):
-        store.put(f"{key}.{number}.pack", _pack_of(solid))
-    store.put(f"{key}.json", orjson.dumps({"fields": [_name_of(solid) for solid in found]}))
-
-
-def _name_of(solid: FoundSolid) -> str:
+def name_of(solid: FoundSolid) -> str:
     return solid.facts.name if solid.facts else "3D model"
 
 
-def _pack_of(solid: FoundSolid) -> bytes:
+def pack_of(solid: FoundSolid) -> bytes:
     """The viewer's block of a field that was found in a file."""
     scene, facts = read_u3d(solid.u3d), solid.facts
     told = {
@@ -178,7 +146,7 @@ def _pack_of(solid: FoundSolid) -> bytes:
         "page": solid.page,
         "box": solid.box,
     }
-    return pack_review(scene, _name_of(solid), [plain_view(view) for view in solid.views], told)
+    return pack_review(scene, name_of(solid), [plain_view(view) for view in solid.views], told)
 
 
 def scene_file(data: bytes, suffix: str, viewer: Path, number: int = 0) -> tuple[str, bytes]:
@@ -190,22 +158,13 @@ def scene_file(data: bytes, suffix: str, viewer: Path, number: int = 0) -> tuple
     if number >= len(found):
         raise InputError("The file has no 3D field: put one on the sheet first.")
     solid = found[number]
-    name = _name_of(solid)
+    name = name_of(solid)
     if suffix == ".u3d":
         return name, solid.u3d
     if suffix == ".html":
         from skalto.core.output.webpage import viewer_files, write_page
 
-        return name, write_page(name, _pack_of(solid), *viewer_files(viewer))
+        return name, write_page(name, pack_of(solid), *viewer_files(viewer))
     from skalto.core.output.glb import write_glb
 
     return name, write_glb(read_u3d(solid.u3d))
-
-
-def write_scene_file(blobs: str, file: str, suffix: str, viewer: str, number: int, key: str, report: Progress) -> None:
-    """The same from a blob, under *key*."""
-    report(0.2, "Writing the 3D model")
-    store = Blobs(blobs)
-    name, data = scene_file(store.get(file), suffix, Path(viewer), number)
-    store.put(f"{key}.bin", data)
-    store.put(f"{key}.json", orjson.dumps({"name": name, "size": len(data)}))

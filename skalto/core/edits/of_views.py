@@ -1,0 +1,237 @@
+"""Edits of views: which way they look, at what scale, where they are."""
+
+from __future__ import annotations
+
+from typing import Any, ClassVar, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from skalto.core.artwork import EdgeClass
+from skalto.core.edits.edit import UNGIVEN, Around, Edit, Middle, Patch, SheetEdit, ViewEdit, replaced, view_on, without
+from skalto.core.errors import InputError
+from skalto.core.ids import ShortId
+from skalto.core.job import JobDocument
+from skalto.core.projection.methods import HiddenLines
+from skalto.core.quantities import Scale
+from skalto.core.sheets import families
+from skalto.core.sheets.annotations import Detail, Dimension, HoleTable, ModelPoint, Section
+from skalto.core.sheets.sheet import Millimetres, Own, SheetSpec, ViewSpec
+from skalto.core.viewpoint import Vector, make_viewpoint
+
+Step = tuple[Millimetres, Millimetres]
+
+
+class AddView(SheetEdit):
+    kind: Literal["add_view"]
+    view: ViewSpec
+
+    def changed(self, sheet: SheetSpec, job: JobDocument, around: Around) -> SheetSpec:
+        job.source(self.view.source)
+        return families.refreshed(sheet.with_views((*without(sheet.views, self.view.id), self.view)), around.middle)
+
+    def label(self, job: JobDocument) -> str:
+        return f"add {self.view.title}"
+
+
+class ViewPatch(Patch):
+    """Some fields of a view."""
+
+    words: ClassVar[dict[str, str]] = {
+        "scale": "scale of", "dimensions": "dimensions of", "hidden": "components of", "hidden_lines": "hidden lines of",
+        "classes": "edges of", "look": "direction of", "section": "cutting plane of", "detail": "circle of",
+        "holes": "hole table of", "shaded": "shading of", "shade_dpi": "shading of", "centres": "centre marks of",
+        "axes": "axes of", "turn": "turn", "own": "set apart", "name": "rename", "place": "move",
+    }  # fmt: skip
+
+    name: str = UNGIVEN
+    look: Vector = UNGIVEN
+    up: Vector = UNGIVEN
+    scale: Scale = UNGIVEN
+    anchor: ModelPoint = UNGIVEN
+    place: Step = UNGIVEN
+    hidden: frozenset[str] = UNGIVEN
+    classes: tuple[EdgeClass, ...] = UNGIVEN
+    turn: float = UNGIVEN
+    own: frozenset[Own] = UNGIVEN
+    viewpoint: str | None = None
+    section: Section | None = None
+    detail: Detail | None = None
+    shaded: bool = UNGIVEN
+    shade_dpi: int = UNGIVEN
+    centres: bool = UNGIVEN
+    axes: bool = UNGIVEN
+    dimensions: tuple[Dimension, ...] = UNGIVEN
+    holes: HoleTable | None = None
+    hidden_lines: HiddenLines = UNGIVEN
+
+
+def turned_to(view: ViewSpec, fields: dict[str, Any], middle: Middle) -> ViewSpec:
+    """A view with some fields changed. One that is to look another way keeps the middle of what it shows where it is, and
+    stands by itself; one that gets a scale or components of its own no longer takes them from its parent."""
+    fields = _looking(view, fields, middle)
+    apart = {own for name, own in (("scale", "scale"), ("hidden", "components")) if name in fields}
+    if apart and "own" not in fields:
+        fields = fields | {"own": sorted(view.own | apart)}
+    changed = replaced(view, fields)
+    if {"look", "up"} & set(fields) and view.parent is not None:
+        # pulled views look as they were pulled: one that looks otherwise stands by itself
+        changed = changed.model_copy(update={"parent": None, "pulled": None, "own": changed.own | {"scale", "components"}})
+    return changed
+
+
+def _looking(view: ViewSpec, fields: dict[str, Any], middle: Middle) -> dict[str, Any]:
+    if not {"look", "up"} & set(fields):
+        return fields
+    if view.section or view.detail:
+        raise InputError("A section or a detail looks as its parent has it: change the parent, or the cutting plane.")
+    axes = make_viewpoint("", fields.get("look", view.look), fields.get("up", view.up)).axes()
+    more: dict[str, Any] = {} if "viewpoint" in fields else {"viewpoint": None}
+    if "anchor" not in fields:
+        x, y = (axes[:2] @ middle(view)).tolist()
+        more["anchor"] = (x, y)
+    return fields | more
+
+
+class ChangeView(ViewEdit):
+    kind: Literal["change_view"]
+    fields: ViewPatch
+
+    def changed(self, sheet: SheetSpec, job: JobDocument, around: Around) -> SheetSpec:
+        return _changed(sheet, (self.view,), self.fields, around)
+
+    def label(self, job: JobDocument) -> str:
+        return f"{self.fields.word} {self.title(job)}"
+
+
+class ChangeViews(SheetEdit):
+    """The same change to several views of a sheet."""
+
+    kind: Literal["change_views"]
+    views: tuple[str, ...]
+    fields: ViewPatch
+
+    def changed(self, sheet: SheetSpec, job: JobDocument, around: Around) -> SheetSpec:
+        return _changed(sheet, self.views, self.fields, around)
+
+    def label(self, job: JobDocument) -> str:
+        return f"{self.fields.word} {len(self.views)} views"
+
+
+def _changed(sheet: SheetSpec, chosen: tuple[str, ...], fields: ViewPatch, around: Around) -> SheetSpec:
+    changed = {view_id: turned_to(view_on(sheet, view_id), fields.given(), around.middle) for view_id in chosen}
+    views = tuple(changed.get(view.id, view) for view in sheet.views)
+    return families.refreshed(sheet.with_views(views), around.middle)
+
+
+class MoveView(ViewEdit):
+    """Move a view by so many mm, from wherever it is: moves that follow one another quickly add up."""
+
+    kind: Literal["move_view"]
+    by: Step
+
+    def changed(self, sheet: SheetSpec, job: JobDocument, around: Around) -> SheetSpec:
+        view_on(sheet, self.view)
+        return families.moved(sheet, {self.view: self.by})
+
+    def label(self, job: JobDocument) -> str:
+        return f"move {self.title(job)}"
+
+
+class MoveViews(SheetEdit):
+    """Move several views at once, each by so many mm."""
+
+    kind: Literal["move_views"]
+    moves: dict[str, Step]
+
+    def changed(self, sheet: SheetSpec, job: JobDocument, around: Around) -> SheetSpec:
+        for view_id in self.moves:
+            view_on(sheet, view_id)
+        return families.moved(sheet, self.moves)
+
+    def label(self, job: JobDocument) -> str:
+        return f"move {len(self.moves)} views"
+
+
+class RemoveView(ViewEdit):
+    kind: Literal["remove_view"]
+
+    def changed(self, sheet: SheetSpec, job: JobDocument, around: Around) -> SheetSpec:
+        """The sheet without a view, nor its sections and details; other views pulled from it stand by themselves."""
+        view = view_on(sheet, self.view)
+        gone = {view.id}
+        for child in sheet.children(view.id):
+            if child.section or child.detail:
+                gone |= {child.id, *families.descendants(sheet, child.id)}
+        kept = []
+        for other in sheet.views:
+            if other.id in gone:
+                continue
+            free = {"parent": None, "pulled": None, "own": other.own | {"scale"}} if other.parent in gone else {}
+            kept.append(other.model_copy(update=free))
+        listed = sheet.parts_list if sheet.parts_list and sheet.parts_list.view not in gone else None
+        notes = tuple(n.model_copy(update={"view": None, "target": None}) if n.view in gone else n for n in sheet.notes)
+        left = sheet.model_copy(update={"views": tuple(kept), "parts_list": listed, "notes": notes})
+        return families.refreshed(left, around.middle)
+
+    def label(self, job: JobDocument) -> str:
+        return f"remove {self.title(job)}"
+
+
+class CopiedView(BaseModel):
+    """A view of a sheet, and the id that its copy has."""
+
+    model_config = ConfigDict(frozen=True)
+
+    sheet: str
+    view: str
+    new: ShortId
+
+
+class PasteViews(SheetEdit):
+    """Copies of views, of this sheet or of others of the job, moved by so many mm from where those are."""
+
+    kind: Literal["paste_views"]
+    views: tuple[CopiedView, ...] = Field(min_length=1)
+    by: Step = (0.0, 0.0)
+
+    def changed(self, sheet: SheetSpec, job: JobDocument, around: Around) -> SheetSpec:
+        """The sheet with copies of views. A view pulled from another stays in its family where that is copied too, else it
+        stands by itself; a section or a detail goes with what it is of.
+
+        :raises InputError: for a section or a detail on a sheet without what it is of.
+        """
+        ids = {(own.sheet, own.view): own.new for own in self.views}
+        taken_ids = {view.id for other in job.sheets for view in other.views}
+        if len(set(ids.values())) < len(self.views) or taken_ids & set(ids.values()):
+            raise InputError("A view of this id is on a sheet already: paste it once more.")
+        scale = sheet.scale if sheet.views else view_on(job.sheet(self.views[0].sheet), self.views[0].view).scale
+        made: list[ViewSpec] = []
+        for own in self.views:
+            view = view_on(job.sheet(own.sheet), own.view)
+            parent = ids.get((own.sheet, view.parent)) if view.parent else None
+            if parent is None and (view.section or view.detail):
+                if own.sheet != sheet.id:
+                    raise InputError(f"The {view.title} belongs to the view that it was made of: copy both.")
+                parent = view.parent
+            x, y = view.place
+            fields: dict[str, Any] = {"id": own.new, "place": (x + self.by[0], y + self.by[1]), "parent": parent}
+            if parent is None:
+                fields |= {"pulled": None, "own": view.own - {"scale"} if view.scale == scale else view.own | {"scale"}}
+            there = [*sheet.views, *made]
+            taken = {mark.letter for other in there for mark in (other.section, other.detail) if mark is not None}
+            for part in ("section", "detail"):
+                mark = getattr(view, part)
+                if mark is not None and mark.letter in taken:
+                    fields[part] = mark.model_copy(update={"letter": families.next_letter(there)})
+            made.append(view.model_copy(update=fields))
+        pasted = sheet.model_copy(update={"scale": scale, "views": (*sheet.views, *made)})
+        return families.refreshed(pasted, around.middle)
+
+    def label(self, job: JobDocument) -> str:
+        first = self.views[0]
+        if len(self.views) > 1:
+            return f"paste {len(self.views)} views"
+        return f"paste {view_on(job.sheet(first.sheet), first.view).title}"
+
+
+EDITS: tuple[type[Edit], ...] = (AddView, ChangeView, ChangeViews, MoveView, MoveViews, RemoveView, PasteViews)

@@ -1,0 +1,39 @@
+"""Tasks that make the demo's files, as work for workers' processes."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+from typing import Literal
+
+from skalto.core.progress import Progress
+from skalto.jobs.task import TaskArgument, task
+from skalto.store.blobs import Blobs
+
+
+class MakeFile(TaskArgument):
+    """One of the demo's files, kept under a key of its own until it is a source."""
+
+    which: Literal["press.step", "plan.dxf"]
+
+    @property
+    def key(self) -> str:
+        return f"demo/{self.which}"
+
+
+@task(MakeFile, "looking")
+def make_file(asked: MakeFile, blobs: str, report: Progress) -> None:
+    """Build the press, or draw the rooms."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / asked.which
+        if asked.which == "press.step":
+            from skalto.demo.press import write_press
+
+            report(0.1, "Building Ebba")
+            write_press(path)
+        else:
+            from skalto.demo.workshop import write_workshop
+
+            report(0.1, "Drawing the rooms")
+            write_workshop(str(path))
+        Blobs(blobs).put(asked.key, path.read_bytes())

@@ -1,0 +1,86 @@
+"""Tasks that make the lines and the pictures of views."""
+
+from __future__ import annotations
+
+from skalto.core.pens import Pens, PenSet
+from skalto.core.progress import Progress
+from skalto.core.projection.view import ProjectionSpec, ShadeSpec
+from skalto.jobs.task import TaskArgument, task
+from skalto.services import keys
+from skalto.store.blobs import Blobs
+
+
+class ProjectView(TaskArgument):
+    """A view of a source, or an excerpt of a drawing."""
+
+    source: str
+    spec: ProjectionSpec
+
+    @property
+    def key(self) -> str:
+        return keys.view_key(self.source, self.spec)
+
+
+class PenPicture(TaskArgument):
+    """A view as a pen set draws it at a scale."""
+
+    source: str
+    spec: ProjectionSpec
+    pens: PenSet
+    scale: float
+
+    @property
+    def key(self) -> str:
+        return keys.penned_key(self.source, self.spec, self.pens, self.scale)
+
+
+class ShadeView(TaskArgument):
+    """A view to be shaded."""
+
+    source: str
+    spec: ShadeSpec
+
+    @property
+    def key(self) -> str:
+        return keys.shade_key(self.source, self.spec)
+
+
+@task(ProjectView, "drawing")
+def project_view(asked: ProjectView, blobs: str, report: Progress) -> None:
+    """Hidden-line removal for a view. :raises InputError: when nothing is shown."""
+    from skalto.services.results.lines import project_lines, show_rough, watched
+    from skalto.services.results.models import await_ready
+
+    spec, store = asked.spec, Blobs(blobs)
+    report(0.05, "Cutting the excerpt" if spec.excerpt is not None else "Taking away hidden lines")
+    if spec.excerpt is None:
+        await_ready(store, asked.source)
+        show_rough(store, asked.source, spec)
+        report(0.3, "Making the lines exact")
+    lines = project_lines(store, asked.source, spec)
+    store.drop(f"{asked.key}.rough")
+    report(0.9, "Trying the lines by rays")
+    watched(store, asked.source, spec, lines)
+
+
+@task(PenPicture, "drawing")
+def pen_picture(asked: PenPicture, blobs: str, report: Progress) -> None:
+    """A view's picture as a pen set draws it at a scale, from lines that are there."""
+    from skalto.core.output.picture import to_picture
+    from skalto.services.context import load_facts
+    from skalto.services.results.lines import project_lines
+
+    report(0.1, "Taking up the pens")
+    store = Blobs(blobs)
+    lines = project_lines(store, asked.source, asked.spec)
+    at_work = Pens(asked.pens, asked.scale, load_facts(store, asked.source).naming)
+    store.put(f"{asked.key}.json", to_picture(lines.artwork, at_work).model_dump_json().encode())
+
+
+@task(ShadeView, "drawing")
+def shade_view(asked: ShadeView, blobs: str, report: Progress) -> None:
+    """The shaded picture of a view. :raises InputError: when nothing is shown."""
+    from skalto.services.results.lines import load_shade
+
+    report(0.05, "Shading")
+    load_shade(Blobs(blobs), asked.source, asked.spec)
