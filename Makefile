@@ -6,7 +6,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 DONE := $(VENV)/.done
 
-.PHONY: setup demo test checks checks-python checks-web bench campaign client lock clean
+.PHONY: setup demo test checks checks-python checks-web bench campaign wheel client lock clean
 
 setup: $(DONE)/run $(DONE)/page $(DONE)/compiled
 
@@ -71,6 +71,10 @@ campaign: campaign-kills campaign-mutants campaign-interface campaign-crowd camp
 campaign-%: setup $(DONE)/test
 	$(BIN)/python -m tests.campaigns.$* $(ARGS)
 
+# One file that installs without Node: dist/skalto-….whl
+wheel: setup
+	$(BIN)/python tools/wheel.py dist
+
 client: $(DONE)/run $(DONE)/node
 	$(BIN)/python -m skalto.api.openapi > web/openapi.json
 	cd web && npx openapi-typescript openapi.json -o src/api/schema.d.ts
@@ -79,4 +83,4 @@ lock: $(DONE)/venv
 	bash tools/lock.sh $(VENV)
 
 clean:
-	rm -rf $(VENV) web/node_modules web/dist
+	rm -rf $(VENV) web/node_modules web/dist dist

@@ -15,16 +15,16 @@ from skalto.core.formats import output_format
 from skalto.core.paper import FrameStyle
 from skalto.core.projection.methods import HiddenLines
 from skalto.core.sources.formats import is_drawing
-from skalto.jobs.child import Child, WorkFailed
 
 app = typer.Typer(
     add_completion=False,
     no_args_is_help=True,
     pretty_exceptions_enable=False,
+    rich_markup_mode=None,
     help="Models and drawings to sheets at true scale, measured.",
 )
 
-job_app = typer.Typer(no_args_is_help=True, help="Whole jobs, from a job file.")
+job_app = typer.Typer(no_args_is_help=True, rich_markup_mode=None, help="Whole jobs, from a job file.")
 app.add_typer(job_app, name="job")
 
 
@@ -43,6 +43,8 @@ def _existing(path: Path) -> Path:
 
 def _run(function: str, arguments: dict[str, Any]) -> Any:
     """Run a use case in a process of its own, so that a file that breaks the kernel breaks nothing else."""
+    from skalto.jobs.child import Child, WorkFailed
+
     child = Child()
     try:
         return child.run(function, arguments, lambda share, text: None, lambda: False)

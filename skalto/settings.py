@@ -14,6 +14,12 @@ from skalto.jobs.limits import KINDS, Kind, Limit
 from skalto.jobs.queue import LOST_SECONDS
 
 
+def _page() -> Path:
+    """Where the built page is: in an installed package, or beside the sources."""
+    packaged = Path(__file__).resolve().parent / "page"
+    return packaged if packaged.is_dir() else packaged.parent.parent / "web" / "dist"
+
+
 class Settings(BaseSettings):
     """Where things are kept and how much is allowed."""
 
@@ -51,7 +57,7 @@ class Settings(BaseSettings):
     """Seconds and megabytes of a piece of work by its kind, as JSON: ``{"reading": [300, 2000]}``. Others stay as they are."""
 
     size_limit_mb: int = Field(default=500, ge=1)
-    web: Path = Path(__file__).resolve().parent.parent / "web" / "dist"
+    web: Path = Field(default_factory=_page)
     """The built page."""
 
     @field_validator("limits", mode="before")

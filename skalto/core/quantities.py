@@ -7,12 +7,13 @@ from __future__ import annotations
 
 import re
 from fractions import Fraction
-from typing import Any
-
-from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler
-from pydantic_core import CoreSchema, core_schema
+from typing import TYPE_CHECKING, Any
 
 from skalto.core.errors import InputError
+
+if TYPE_CHECKING:
+    from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler
+    from pydantic_core import CoreSchema
 
 MM_PER_INCH = Fraction(254, 10)
 """Exact since the international inch of 1959."""
@@ -115,6 +116,8 @@ class Scale(Fraction):
 
     @classmethod
     def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
+        from pydantic_core import core_schema
+
         written = core_schema.to_string_ser_schema()
         return core_schema.no_info_before_validator_function(
             cls._validated, core_schema.is_instance_schema(cls), serialization=written
