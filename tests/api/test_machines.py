@@ -67,8 +67,8 @@ def views(client: httpx.Client, job: int, source: str) -> dict[str, bytes]:
 def test_three_workers_one_killed_in_mid_work(
     elsewhere: dict[str, str], tmp_path: Path, press_step: Path, running: Running
 ) -> None:
-    server = Running(tmp_path / "server", SKALTO_WORKERS="0", **elsewhere)
-    machines = [Machine(tmp_path / f"worker {n}.log", **elsewhere) for n in range(3)]
+    server = Running(tmp_path / "server", SKALTO_WORKERS="0", **elsewhere)  # type: ignore[arg-type]
+    machines = [Machine(tmp_path / f"worker {n}.log", **elsewhere) for n in range(3)]  # type: ignore[arg-type]
     try:
         for machine in machines:
             wait_for(lambda machine=machine: "Working" in machine.said(), 60)
@@ -108,7 +108,7 @@ def test_a_worker_that_does_not_fit_is_refused_in_a_sentence(tmp_path: Path, pla
     """Queue in Redis, blobs in a shared folder; the one that fits works."""
 
     def told(**environment: str) -> tuple[int, str]:
-        machine = Machine(tmp_path / "log", **environment)
+        machine = Machine(tmp_path / "log", **environment)  # type: ignore[arg-type]
         return machine.process.wait(60), machine.said().strip()
 
     with redis_server(tmp_path) as redis:
@@ -119,7 +119,7 @@ def test_a_worker_that_does_not_fit_is_refused_in_a_sentence(tmp_path: Path, pla
         assert told(SKALTO_REDIS="", SKALTO_BLOBS="x")[0] == 2
         status, words = told(SKALTO_REDIS="redis://127.0.0.1:1/0", SKALTO_BLOBS=str(tmp_path / "shared"))
         assert (status, "Redis does not answer" in words) == (2, True)
-        server = Running(tmp_path / "server", SKALTO_WORKERS="0", **shared)
+        server = Running(tmp_path / "server", SKALTO_WORKERS="0", **shared)  # type: ignore[arg-type]
         try:
             status, words = told(**shared | {"SKALTO_BLOBS": str(tmp_path / "another")})
             assert (status, "is not the store that the server keeps its blobs in" in words) == (2, True)
@@ -128,7 +128,7 @@ def test_a_worker_that_does_not_fit_is_refused_in_a_sentence(tmp_path: Path, pla
             queue = Queue(None, redis)
             served = queue.served()
             assert served is not None
-            machine = Machine(tmp_path / "log", **shared)
+            machine = Machine(tmp_path / "log", **shared)  # type: ignore[arg-type]
             bring_in(server, new_job(server), plate_step)
             assert (tmp_path / "shared" / "files").is_dir()
             queue.board.put("serves", b'{"release": "0.0.9-abc", "store": "%s"}' % served["store"].encode())

@@ -47,7 +47,7 @@ def test_installed_alone_it_serves_the_demo(wheel: Path, tmp_path: Path) -> None
     (own / "libraries.pth").write_text("\n".join(site.getsitepackages()))
     around = {"PATH": str(place / "bin"), "HOME": str(tmp_path), "TMPDIR": os.environ.get("TMPDIR", "/tmp")}
     ask = [python, "-c", "import skalto; print(skalto.__file__)"]
-    where = subprocess.run(ask, capture_output=True, text=True, cwd=tmp_path, env=around, check=True)
+    where = subprocess.run(ask, capture_output=True, text=True, cwd=tmp_path, env=around, check=True)  # type: ignore[arg-type]
     assert str(own) in where.stdout
     port = free_port()
     command = [str(place / "bin" / "skalto"), "serve", "--demo", "--data", str(tmp_path / "data"), "--port", str(port)]

@@ -176,7 +176,7 @@ def jumping_clock(folder: Path) -> None:
     now = folder / "clock"
     now.write_text("+0")
     fake = {"LD_PRELOAD": str(FAKETIME), "FAKETIME_TIMESTAMP_FILE": str(now), "FAKETIME_NO_CACHE": "1"}
-    server = Running(folder / "data", SKALTO_WORKERS="1", SKALTO_LOST_SECONDS="3", DONT_FAKE_MONOTONIC="1", **fake)
+    server = Running(folder / "data", SKALTO_WORKERS="1", SKALTO_LOST_SECONDS="3", DONT_FAKE_MONOTONIC="1", **fake)  # type: ignore[arg-type]
     try:
         drafter = Drafter(server, folder)
         for jump in ("+1d", "-1d", "+400d", "+0"):

@@ -25,8 +25,8 @@ def took(folder: Path, sheets: int, workers: int) -> float:
     folder.mkdir()
     with redis_server(folder) as redis:
         elsewhere = {"SKALTO_REDIS": redis, "SKALTO_BLOBS": str(folder / "shared")}
-        host = Running(folder / "server", SKALTO_WORKERS="0", **elsewhere)
-        machines = [Machine(folder / f"{n}.log", core=n % cores(), **elsewhere) for n in range(workers)]
+        host = Running(folder / "server", SKALTO_WORKERS="0", **elsewhere)  # type: ignore[arg-type]
+        machines = [Machine(folder / f"{n}.log", core=n % cores(), **elsewhere) for n in range(workers)]  # type: ignore[arg-type]
         try:
             press = folder / "Ebba.step"
             write_press(press)

@@ -13,6 +13,7 @@ from skalto.core.artwork import Artwork
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.paper import FrameStyle
+from skalto.core.quantities import Scale
 from skalto.core.sheets.compose import Page, SheetContext, ViewLines, compose
 from skalto.core.sheets.excerpting import LOOK, UP
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
@@ -44,11 +45,13 @@ def of_kind(artwork: Artwork, kind: str) -> list[Any]:
 
 def sheet_of(excerpt: Excerpt, paper: str, scale: str = "1:1", place: tuple[float, float] | None = None) -> SheetSpec:
     """A bare sheet with one excerpt, its region's middle at *place* or in the middle."""
-    sheet = SheetSpec(id="s", name="Sheet", format=paper, frame=FrameStyle.NONE, furniture=frozenset(), scale=scale)
+    sheet = SheetSpec(
+        id="s", name="Sheet", format=paper, frame=FrameStyle.NONE, furniture=frozenset(), scale=Scale.parse(scale)
+    )
     size = sheet.paper()
     x0, y0, x1, y1 = excerpt.region or (0, 0, 0, 0)
     view = ViewSpec(
-        id="v", source="s", name="plan", look=LOOK, up=UP, scale=scale, anchor=((x0 + x1) / 2, (y0 + y1) / 2),
+        id="v", source="s", name="plan", look=LOOK, up=UP, scale=Scale.parse(scale), anchor=((x0 + x1) / 2, (y0 + y1) / 2),
         place=place or (float(size.width) / 2, float(size.height) / 2), centres=False, excerpt=excerpt,
     )  # fmt: skip
     return sheet.with_views((view,))

@@ -202,7 +202,11 @@ def test_a_job_file_goes_out_whole(plate_step: Path, skalto: Run, tmp_path: Path
         SheetSpec(id="a", name="First", views=(view,)),
         SheetSpec(id="b", name="Empty"),
         SheetSpec(
-            id="c", name="Second", format="A4", scale="1:2", views=(view.model_copy(update={"id": "w", "scale": Scale(1, 2)}),)
+            id="c",
+            name="Second",
+            format="A4",
+            scale=Scale(1, 2),
+            views=(view.model_copy(update={"id": "w", "scale": Scale(1, 2)}),),
         ),
     )
     document = JobDocument(name="Plates", sources=(SourceRef(id=source, name="plate.step", size=len(data)),), sheets=sheets)

@@ -16,6 +16,7 @@ from PIL import Image
 from skalto.core.job import JobDocument, SourceRef
 from skalto.core.packs import Pack
 from skalto.core.pens import SHIPPED, pens_to_json
+from skalto.core.quantities import Scale
 from skalto.core.recipes import SHIPPED_RECIPES, changed, recipe_to_json
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.excerpt import Excerpt
@@ -143,12 +144,14 @@ def job(workshop: Path, tmp_path: Path) -> Path:
             name="plan",
             look=(0, 0, -1),
             up=(0, 1, 0),
-            scale="1:50",
+            scale=Scale(1, 50),
             excerpt=Excerpt(region=REGIONS[n]),
         )
         x0, y0, x1, y1 = REGIONS[n]
         view = view.model_copy(update={"anchor": ((x0 + x1) / 2, (y0 + y1) / 2), "place": (210.0, 160.0)})
-        sheets.append(SheetSpec(id=f"s{n}", name=name, format=format_, scale="1:50", views=(view,), title={"revision": "B"}))
+        sheets.append(
+            SheetSpec(id=f"s{n}", name=name, format=format_, scale=Scale(1, 50), views=(view,), title={"revision": "B"})
+        )
     packs = (
         Pack(id="j", name="Joiner", sheets=("s1", "s0"), recipe="grey", files="each"),
         Pack(id="e", name="Empty"),

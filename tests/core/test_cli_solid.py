@@ -55,15 +55,15 @@ def test_files_of_their_own_and_what_is_in_them(skalto_here: Ran, stand: Path, t
     # glTF is in metres with y up
     assert np.allclose(sorted(scene.extents), [0.04, 0.06, 0.065])
     assert page.read_bytes().count(b"</script>") == 2
-    status, out, _ = skalto_here("u3d", "--inspect", u3d, "--json")
+    status, out, _ = skalto_here("u3d", "--inspect", u3d, "--json")  # type: ignore[assignment]
     assert status == 0
-    (found,) = json.loads(out)
+    (found,) = json.loads(out)  # type: ignore[arg-type]
     base = next(node for node in found["nodes"] if node["name"] == "Base")
     assert base["faces"] == 12
     assert base["parent"] == "Stand"
     assert base["volume"] == pytest.approx(24_000)
     assert np.ptp(np.array(base["box"]), axis=0).tolist() == pytest.approx([60, 40, 10], abs=1e-5)
-    status, out, _ = skalto_here("u3d", "--inspect", u3d)
+    status, out, _ = skalto_here("u3d", "--inspect", u3d)  # type: ignore[assignment]
     assert "  Base  12 faces" in out
 
 

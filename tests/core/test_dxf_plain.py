@@ -52,7 +52,7 @@ def _rows(item: Item) -> list[tuple[int, str, Any, np.ndarray]]:
         numbers = [np.r_[item.points[a:b].ravel(), item.bulge[a:b], item.closed[n]] for n, (a, b) in enumerate(ends)]
     else:
         assert isinstance(item, Text)
-        fields = (item.start, item.height[:, None], item.angle[:, None], item.length[:, None])
+        fields = (item.start, item.height[:, None], item.angle[:, None], item.length[:, None])  # type: ignore[assignment]
         assert item.stretch is not None
         assert item.slant is not None
         more = (item.stretch[:, None], item.slant[:, None])
@@ -237,7 +237,7 @@ def test_files_that_are_written_in_other_ways(what: str, tmp_path: Path, monkeyp
 
 
 def test_a_number_that_is_none_is_the_librarys(tmp_path: Path) -> None:
-    path = dxf(tmp_path / "one.dxf", lambda doc, space: [space.add_line((0, 0), (3, 4)) for _ in range(3)])
+    path = dxf(tmp_path / "one.dxf", lambda doc, space: [space.add_line((0, 0), (3, 4)) for _ in range(3)])  # type: ignore[arg-type]
     data = path.read_bytes()
     assert plain_of(data, 1) is not None
     assert plain_of(data.replace(b"\n 11\n3.0\n", b"\n 11\nthree\n"), 1) is None
@@ -285,7 +285,7 @@ def test_strokes_before_a_block_on_a_frozen_layer_keep_their_own(tmp_path: Path,
 
 
 def test_few_strokes_are_left_where_they_are(tmp_path: Path) -> None:
-    path = dxf(tmp_path / "few.dxf", lambda doc, space: [space.add_line((0, 0), (n, 4)) for n in range(20)])
+    path = dxf(tmp_path / "few.dxf", lambda doc, space: [space.add_line((0, 0), (n, 4)) for n in range(20)])  # type: ignore[arg-type]
     assert plain_of(path.read_bytes()) is None
     assert plain_of(path.read_bytes(), 19) is not None
     assert plain_of(path.read_bytes(), 20) is None
@@ -293,7 +293,7 @@ def test_few_strokes_are_left_where_they_are(tmp_path: Path) -> None:
 
 def test_a_file_by_another_hand_is_read_by_the_library_too(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """ezdxf writes its own file without the strokes: what stays is still a DXF file by itself."""
-    path = dxf(tmp_path / "one.dxf", lambda doc, space: [space.add_line((0, 0), (n, 4), {"color": n % 3}) for n in range(30)])
+    path = dxf(tmp_path / "one.dxf", lambda doc, space: [space.add_line((0, 0), (n, 4), {"color": n % 3}) for n in range(30)])  # type: ignore[arg-type]
     taken = plain_of(path.read_bytes(), 1)
     assert taken is not None
     assert taken.looks == 3

@@ -19,6 +19,7 @@ from skalto.core.checks.report import check_pdf
 from skalto.core.errors import InputError
 from skalto.core.lettering import HEIGHTS
 from skalto.core.output.picture import to_picture
+from skalto.core.quantities import Scale
 from skalto.core.sheets.annotations import Detail
 from skalto.core.sheets.excerpting import refitted, rescaled_unit, shifted
 from skalto.core.sheets.families import detail_view
@@ -282,7 +283,7 @@ def test_overall_sizes_and_a_detail_of_an_excerpt(tmp_path: Path) -> None:
     sheet = sheet_of(Excerpt(region=(-500, -500, 9500, 6500)), "A3", "1:50")
     view = sheet.views[0].model_copy(update={"dimensions": overall_dimensions(sheet.views[0])})
     detail = Detail(letter="A", centre=(4000.0, 3000.0), radius=1000.0)
-    lens = detail_view(sheet, view, "d", detail, "1:20", (60.0, 60.0))
+    lens = detail_view(sheet, view, "d", detail, Scale(1, 20), (60.0, 60.0))
     page = page_of(drawing, sheet.with_views((view, lens)))
     # in the drawing's own millimetres
     assert [(d.text, d.value) for d in page.views[0].dimensions] == [("9000", 9000.0), ("6000", 6000.0)]
@@ -301,7 +302,7 @@ def test_a_unit_said_later_keeps_the_part_that_an_excerpt_shows() -> None:
 
 def test_a_measured_page_is_offered_the_nearest_standard_scale(tmp_path: Path) -> None:
     assert nearest_scale(49.3) == nearest_scale(50)
-    assert str(nearest_scale(49.3)) == "1/50"
+    assert str(nearest_scale(49.3)) == "1:50"
     facts = read(dxf(tmp_path / "a.dxf", lambda doc, space: space.add_line((0, 0), (1, 0)), units=0)).facts
     with pytest.raises(InputError, match="does not say its unit: choose it"):
         unit_of(facts, "", None, "a.dxf")

@@ -89,7 +89,7 @@ def test_hidden_and_shown_again_as_made_anew(heap: Model, view: str, steps: list
 
 def test_only_what_a_component_touches_is_sought(heap: Model, monkeypatch: pytest.MonkeyPatch) -> None:
     tried: list[int] = []
-    stretches = faceted.hidden_stretches
+    stretches = faceted.hidden_stretches  # type: ignore[attr-defined]
 
     def counted(chords: Any, *rest: Any) -> Any:
         tried.append(len(chords))
@@ -187,7 +187,7 @@ def test_lines_that_lie_nowhere_send_a_view_the_kernel_s_way(heap: Model, monkey
     kernel = lengths(project(heap, spec.model_copy(update={"hidden_lines": HiddenLines.KERNEL})))
     assert lengths(project(heap, spec)) != kernel
     forget(heap)
-    staged_for = faceted.staged_for
+    staged_for = faceted.staged_for  # type: ignore[attr-defined]
 
     def nowhere(*given: Any) -> Any:
         curves, chords, triangles = staged_for(*given)

@@ -21,10 +21,12 @@ from skalto.core.checks.report import check_pdf
 from skalto.core.checks.strokes import as_beziers, asked_of
 from skalto.core.checks.verdict import Report
 from skalto.core.formats import stroke_format
+from skalto.core.geometry import Similarity
 from skalto.core.output.flat import flat_page
 from skalto.core.output.pdf.document import written
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.paper import FrameStyle
+from skalto.core.quantities import Scale
 from skalto.core.recipes import PLAIN, SHIPPED_RECIPES, Recipe
 from skalto.core.sheets import compose as composing
 from skalto.core.sheets.compose import Page, SheetContext, ViewLines, compose
@@ -48,8 +50,8 @@ def plate(plate_step: Path) -> Model:
 def view(scale: str = "1:2", turn: float = 0.0, name: str = "top", classes: tuple[EdgeClass, ...] = ALL[:2]) -> ViewSpec:
     seen = parse_viewpoint(name)
     return ViewSpec(
-        id="v", source="0", name=name, look=seen.look, up=seen.up, scale=scale, turn=turn, anchor=(3.0, -2.0), place=(150.0,
-        120.0), classes=classes, centres=False,
+        id="v", source="0", name=name, look=seen.look, up=seen.up, scale=Scale.parse(scale), turn=turn,
+        anchor=(3.0, -2.0), place=(150.0, 120.0), classes=classes, centres=False,
     )  # fmt: skip
 
 
@@ -95,7 +97,7 @@ def test_a_good_file_passes_with_all_its_readings(plate: Model, suffix: str, tur
 def test_a_scale_that_is_not_the_view_s_fails(plate: Model, suffix: str, monkeypatch: pytest.MonkeyPatch) -> None:
     right = composing.placement
 
-    def wrong(spec: ViewSpec) -> composing.Similarity:
+    def wrong(spec: ViewSpec) -> Similarity:
         return dataclasses.replace(right(spec), scale=right(spec).scale * 1.01)
 
     monkeypatch.setattr(composing, "placement", wrong)
@@ -281,10 +283,9 @@ def test_a_cutter_s_dxf_has_closed_contours_in_order_on_one_layer(plate: Model) 
 
 def test_mixed_contours_keep_their_arcs(tmp_path: Path) -> None:
     """A slot, lines and half circles, is one polyline with bulges in DXF and one path with arcs in SVG."""
-    from skalto.core.output.contours import joined, sides_of
-
     from skalto.core.artwork import Artwork, Ellipses, Lines, Tags
-    from skalto.core.pens import Pens
+    from skalto.core.artwork.joining import contour_of, joined
+    from skalto.core.geometry.contour import Arc
 
     tags = Tags(EdgeClass.VISIBLE)
     lines = Lines(tags, np.array([[[0.0, 0], [40, 0]], [[40.0, 10], [0, 10]]]))
@@ -292,20 +293,17 @@ def test_mixed_contours_keep_their_arcs(tmp_path: Path) -> None:
     arcs = Ellipses(
         tags, half, np.array([[0.0, 5.0], [0.0, -5.0]]), np.array([[-5.0, 0.0], [5.0, 0.0]]), np.zeros(2), np.full(2, np.pi)
     )
-    (slot,) = joined(Artwork((lines, arcs)), Pens())
-    assert slot.closed.tolist() == [True]  # type: ignore[union-attr]
-    sides = sides_of(slot, 0)  # type: ignore[arg-type]
-    assert sorted(round(abs(side.angle), 9) for side in sides) == [0, 0, round(np.pi, 9), round(np.pi, 9)]
-    area = sum(
-        (s.start[0] * s.end[1] - s.start[1] * s.end[0]) / 2
-        + (25 / 2) * (abs(s.angle) - np.sin(abs(s.angle))) * np.sign(s.angle)
-        for s in sides
-    )
-    assert abs(area) == pytest.approx(400 + np.pi * 25)
+    (slot,) = joined(Artwork((lines, arcs)), lambda tags: tags)
+    contour = contour_of(slot, 0)  # type: ignore[arg-type]
+    assert contour.closed
+    sweeps = [abs(own.sweep) for own in contour if isinstance(own, Arc)]
+    assert sweeps == pytest.approx([np.pi, np.pi], abs=1e-9)
+    assert len(contour.segments) == 4
+    assert abs(contour.area) == pytest.approx(400 + np.pi * 25)
 
 
 def test_what_lies_inside_is_cut_before_what_holds_it_and_near_things_next() -> None:
-    from skalto.core.output.contours import cutting_order
+    from skalto.core.geometry.chaining import cutting_order
 
     def square(x: float, y: float, size: float) -> np.ndarray:
         corners = np.array([(x, y), (x + size, y), (x + size, y + size), (x, y + size), (x, y)], float)

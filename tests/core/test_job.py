@@ -160,7 +160,7 @@ def test_a_sheet_from_before_sheet_scales_takes_its_views_scale() -> None:
         "views": [VIEW.model_dump() | {"scale": s, "id": f"v{n}"} for n, s in enumerate(("1:2", "1:2", "1:1"))],
     }
     for own in old["views"]:
-        del own["own"]
+        del own["own"]  # type: ignore[attr-defined]
     sheet = SheetSpec.model_validate(old)
     assert str(sheet.scale) == "1:2"
     assert [sorted(v.own) for v in sheet.views] == [[], [], ["scale"]]

@@ -214,7 +214,7 @@ def test_a_parts_list_grows_upward_from_its_heading_as_wide_as_a_title_block() -
     pencil = Pencil()
     box = parts_list(pencil, PartsList(view="v"), [item(1), item(2, "Handle", None)], (410, 60))
     assert box == (230, 60, 410, 78)
-    found = {}
+    found = {}  # type: ignore[var-annotated]
     for run in pencil.artwork():
         if isinstance(run, Text):
             for text, (x, y) in zip(run.texts, run.start, strict=True):

@@ -95,7 +95,7 @@ def test_a_model_survives_being_kept(press_step: Path, tmp_path: Path) -> None:
     from skalto.core.sources.models.extents import extents
 
     for before, after in zip(model.shapes, again.shapes, strict=True):
-        assert np.allclose(extents(before), extents(after), atol=1e-9)
+        assert np.allclose(extents(before), extents(after), atol=1e-9)  # type: ignore[arg-type]
 
 
 def test_the_scene_has_a_node_for_each_leaf_in_its_colour(press_step: Path) -> None:

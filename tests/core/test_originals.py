@@ -24,6 +24,7 @@ from skalto.core.output.pdf.joining import Part, join
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.paper import FrameStyle
 from skalto.core.pens.sets import PenRule, PenSet
+from skalto.core.quantities import Scale
 from skalto.core.recipes import PLAIN, Recipe
 from skalto.core.sheets.compose import Page, SheetContext, ViewLines, compose
 from skalto.core.sheets.excerpting import LOOK, UP, middle_of, whole_box
@@ -71,7 +72,7 @@ class Placed:
         excerpt = excerpt or Excerpt()
         box = excerpt.region or whole_box(drawing.facts.space(excerpt.space), excerpt.unit, excerpt.angle)
         view = ViewSpec(
-            id="v", source="s", name="x", look=LOOK, up=UP, anchor=middle_of(box), place=(210, 148.5), scale=scale,
+            id="v", source="s", name="x", look=LOOK, up=UP, anchor=middle_of(box), place=(210, 148.5), scale=Scale.parse(scale),
             turn=turn, excerpt=excerpt, centres=False,
         )  # fmt: skip
         self.sheet = SheetSpec(

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 from dataclasses import replace
 from fractions import Fraction
+from typing import Any
 
 import numpy as np
 import pikepdf
@@ -23,6 +24,7 @@ from skalto.core.output.pdf.paths import MANY, number
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.pens import Pens
 from skalto.core.projection.reference import ReferenceLength
+from skalto.core.quantities import FULL_SIZE
 from skalto.core.sheets.compose import Page, PlacedView, ViewLines, compose, excess
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.collecting import Collector
@@ -62,14 +64,14 @@ def test_numbers_are_short_and_exact_enough() -> None:
 
 
 def test_lines_and_circles_as_operators() -> None:
-    text = operators(_square_with_hole().artwork, Pens(), None).decode()
+    text = operators(_square_with_hole().artwork, Pens(), None).decode()  # type: ignore[arg-type]
     assert text.count(" l S") == 4
     assert text.count("h S") == 1
     assert text.startswith("1.4173 w\n1 J 1 j\n[] 0 d\n")  # 0.5 mm
 
 
 def test_hidden_lines_are_dashed_in_multiples_of_their_width() -> None:
-    text = operators(Artwork((Lines(Tags(EdgeClass.HIDDEN), np.zeros((1, 2, 2))),)), Pens(), None).decode()
+    text = operators(Artwork((Lines(Tags(EdgeClass.HIDDEN), np.zeros((1, 2, 2))),)), Pens(), None).decode()  # type: ignore[arg-type]
     # ISO 128-2, from memory: dash 12 d, gap 3 d, here of 0.25 mm
     assert "[8.5039 2.126] 0 d" in text
 
@@ -214,7 +216,7 @@ def test_a_locked_pdf_says_so() -> None:
 
 def _rendered(artwork: Artwork) -> np.ndarray:
     view = ViewSpec(id="v", source="s", name="top", look=(0, 0, -1), up=(0, 1, 0))
-    placed = PlacedView(view, artwork, artwork.bounds(), Fraction(1), Similarity(), ())
+    placed = PlacedView(view, artwork, artwork.bounds(), FULL_SIZE, Similarity(), ())
     data = write_pdf([Page("x", Fraction(100), Fraction(100), Artwork(), (placed,))], Metadata("x"))
     return np.array(pdfium.PdfDocument(data)[0].render(scale=4).to_pil())
 
@@ -241,7 +243,7 @@ def test_strokes_in_passes_show_what_one_by_one_shows() -> None:
                 single.append((place, replace(item, points=item.points[n : n + 1], order=None)))
             else:
                 arcs = (item.centre, item.major, item.minor, item.start, item.sweep)
-                single.append((place, Ellipses(item.tags, *(array[n : n + 1] for array in arcs))))
+                single.append((place, Ellipses(item.tags, *(array[n : n + 1] for array in arcs))))  # type: ignore[arg-type]
     one_by_one = Artwork(tuple(item for _, item in sorted(single, key=lambda row: row[0])))
     assert len(one_by_one) == 400
     shown = _rendered(artwork).astype(int)
@@ -251,6 +253,22 @@ def test_strokes_in_passes_show_what_one_by_one_shows() -> None:
     assert np.abs(shown - _rendered(Artwork(tuple(reversed(one_by_one.items))))).max() > 100
 
 
+def test_a_file_that_does_not_know_its_scale_is_told_and_breaks_nothing() -> None:
+    item = Lines(Tags(EdgeClass.VISIBLE), np.array([[[0.0, 0.0], [100.0, 100.0]]]))
+    view = ViewSpec(id="v", source="s", name="plan", look=(0, 0, -1), up=(0, 1, 0))
+    lengths = (ReferenceLength(kind="width", value=100.0),)
+    placed = PlacedView(view, Artwork((item,)), (0, 0, 100, 100), FULL_SIZE, Similarity(), lengths)
+    data = write_pdf([Page("x", Fraction(100), Fraction(100), Artwork(), (placed,))], Metadata("x"))
+    with pikepdf.open(io.BytesIO(data)) as pdf:
+        page: Any = pdf.pages[0].obj
+        (own,) = (record for record in page.PieceInfo.Skalto.Private.Views if str(record.Scale) == "1:1")
+        own.Scale = pikepdf.String("one to one")
+        out = io.BytesIO()
+        pdf.save(out)
+    codes = {finding.code for finding in check_pdf(out.getvalue()).findings}
+    assert "viewport-scale" in codes
+
+
 def test_a_page_of_very_many_strokes_is_in_parts_and_measures_true() -> None:
     random = np.random.default_rng(9)
     start = random.uniform(5, 90, (MANY + 500, 2))
@@ -258,7 +276,7 @@ def test_a_page_of_very_many_strokes_is_in_parts_and_measures_true() -> None:
     item = Lines(Tags(EdgeClass.DRAWN, colour=(0, 0, 0), width=0.25), points, np.arange(len(points)))
     view = ViewSpec(id="v", source="s", name="plan", look=(0, 0, -1), up=(0, 1, 0), excerpt=Excerpt())
     lengths = (ReferenceLength(kind="width", value=100.0), ReferenceLength(kind="height", value=100.0))
-    placed = PlacedView(view, Artwork((item,)), (0, 0, 100, 100), Fraction(1), Similarity(), lengths)
+    placed = PlacedView(view, Artwork((item,)), (0, 0, 100, 100), FULL_SIZE, Similarity(), lengths)
     data = write_pdf([Page("x", Fraction(100), Fraction(100), Artwork(), (placed,))], Metadata("x"))
     report = check_pdf(data)
     assert report.holds

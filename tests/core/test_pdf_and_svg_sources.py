@@ -298,9 +298,9 @@ def test_an_annotation_is_drawn_as_it_looks_where_it_stands(tmp_path: Path) -> N
         looks = pdf.make_stream(b"0 0 1 RG 0 5 m 10 5 l S")
         looks.update(pikepdf.Dictionary(Type=pikepdf.Name.XObject, Subtype=pikepdf.Name.Form, BBox=[0, 0, 10, 10]))
         note = {"Type": pikepdf.Name.Annot, "Subtype": pikepdf.Name.Square, "Rect": [100, 100, 200, 140]}
-        shown = pikepdf.Dictionary(**note, AP=pikepdf.Dictionary(N=looks))
-        unseen = pikepdf.Dictionary(**note, F=2, AP=pikepdf.Dictionary(N=looks))
-        pdf.pages[0].Annots = pdf.make_indirect(pikepdf.Array([shown, unseen, pikepdf.Dictionary(**note)]))
+        shown = pikepdf.Dictionary(**note, AP=pikepdf.Dictionary(N=looks))  # type: ignore[arg-type]
+        unseen = pikepdf.Dictionary(**note, F=2, AP=pikepdf.Dictionary(N=looks))  # type: ignore[arg-type]
+        pdf.pages[0].Annots = pdf.make_indirect(pikepdf.Array([shown, unseen, pikepdf.Dictionary(**note)]))  # type: ignore[arg-type]
         out = io.BytesIO()
         pdf.save(out)
     back = _back(tmp_path, out.getvalue())
@@ -345,8 +345,8 @@ def test_pictures_of_one_bit_and_stencils_are_read(tmp_path: Path) -> None:
     with pikepdf.open(io.BytesIO(data)) as pdf:
         kind = {"Type": pikepdf.Name.XObject, "Subtype": pikepdf.Name.Image, "Width": 8, "Height": 8, "BitsPerComponent": 1}
         plain, stencil = pdf.make_stream(packed), pdf.make_stream(packed)
-        plain.update(pikepdf.Dictionary(**kind, ColorSpace=pikepdf.Name.DeviceGray))
-        stencil.update(pikepdf.Dictionary(**kind, ImageMask=True))
+        plain.update(pikepdf.Dictionary(**kind, ColorSpace=pikepdf.Name.DeviceGray))  # type: ignore[arg-type]
+        stencil.update(pikepdf.Dictionary(**kind, ImageMask=True))  # type: ignore[arg-type]
         pdf.pages[0].Resources.XObject = pikepdf.Dictionary(P=plain, S=stencil)
         pdf.pages[0].Contents = pdf.make_stream(
             b"q 50 0 0 50 0 0 cm /P Do Q q 0 1 0 rg 50 0 0 50 100 0 cm /S Do Q 0 0 m 9 9 l S"
@@ -379,7 +379,7 @@ def test_a_picture_that_is_cut_short_comes_as_far_as_it_goes(tmp_path: Path) -> 
         short = pdf.make_stream(b"\xaa" * 40)
         palette = pikepdf.Array([pikepdf.Name.Indexed, pikepdf.Name.DeviceRGB, 1, pikepdf.String(b"\x00\x00\x00\xff\xff\xff")])
         kind = {"Type": pikepdf.Name.XObject, "Subtype": pikepdf.Name.Image, "BitsPerComponent": 1, "ColorSpace": palette}
-        short.update(pikepdf.Dictionary(**kind, Width=100, Height=100))
+        short.update(pikepdf.Dictionary(**kind, Width=100, Height=100))  # type: ignore[arg-type]
         page = pdf.pages[0]
         page.Resources.XObject = pikepdf.Dictionary(P=short)
         page.Contents = pdf.make_stream(page.Contents.read_bytes() + b"\nq 50 0 0 50 100 100 cm /P Do Q")

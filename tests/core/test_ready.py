@@ -132,7 +132,7 @@ def test_a_view_waits_for_what_another_worker_is_about_to_have(
         if len(naps) == 3:
             studio.blobs.put(key, ready.pack_ready(model))
 
-    monkeypatch.setattr(models.time, "sleep", slept)
+    monkeypatch.setattr(models.time, "sleep", slept)  # type: ignore[attr-defined]
     models.await_ready(studio.blobs, source)
     assert not naps  # nobody is at it
     studio.blobs.put(f"{key}.begun", repr(time.time() - 60).encode())
@@ -169,7 +169,7 @@ def test_what_is_too_much_to_keep_is_not_kept(studio: Studio, tmp_path: Path, mo
 def test_a_source_is_made_ready_when_it_joins_its_job(studio: Studio, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     asked: list[str] = []
     submit = studio.queue.submit
-    monkeypatch.setattr(studio.queue, "submit", lambda task, own: asked.append(own.key) or submit(task, own))
+    monkeypatch.setattr(studio.queue, "submit", lambda task, own: asked.append(own.key) or submit(task, own))  # type: ignore[func-returns-value]
     path = write_assembly({"Plate": plate_with_holes()}, tmp_path / "plate.step")
     job = studio.create_job("Plates")
     studio.bring_in(job.id, path.name, path)

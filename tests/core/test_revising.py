@@ -11,6 +11,7 @@ import trimesh
 
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument, SourceRef
+from skalto.core.quantities import Scale
 from skalto.core.scene.choices import SceneChoices
 from skalto.core.scene.views import PreparedView
 from skalto.core.sheets.annotations import Dimension, DimensionKind, Ref, Section
@@ -57,7 +58,7 @@ def job_with(facts: SourceFacts, *dimensions: Dimension) -> JobDocument:
         name="top",
         look=(0, 0, -1),
         up=(0, 1, 0),
-        scale="1:2",
+        scale=Scale(1, 2),
         place=(120, 90),
         dimensions=dimensions,
     )

@@ -148,7 +148,7 @@ def test_rough_lines_are_shown_until_the_exact_ones_are_there(studio: Studio, mo
 def test_the_picture_is_there_before_what_it_is_judged_by(studio: Studio, monkeypatch: pytest.MonkeyPatch) -> None:
     view = _view()
     there: list[bool] = []
-    lengths = lines.reference_lengths
+    lengths = lines.reference_lengths  # type: ignore[attr-defined]
 
     def asked(*args: object) -> object:
         there.append(isinstance(studio.view_picture(view), bytes))

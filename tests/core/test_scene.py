@@ -127,7 +127,7 @@ def test_a_mesh_keeps_its_creases_and_its_colours() -> None:
     colours = np.zeros((12, 3), np.uint8)
     colours[6:] = (200, 30, 30)
     part = mesh_part(Mesh(np.array(box.vertices), np.array(box.faces), colours))
-    assert sorted(part.colours) == ["#000000", "#c81e1e"]
+    assert sorted(part.colours) == ["#000000", "#c81e1e"]  # type: ignore[type-var]
     assert len(part.pieces[0].normals) == 6
     ball = trimesh.creation.icosphere(4, 10)
     smooth = mesh_part(Mesh(np.array(ball.vertices), np.array(ball.faces))).pieces[0]
@@ -311,7 +311,7 @@ def test_a_poster_shows_what_its_view_shows(plate: Model) -> None:
 
     def painted(**fields: object) -> np.ndarray:
         own = PreparedView.model_validate(view.model_dump() | fields)
-        return (draw_view(scene, own, camera, 150, 100)[..., :3] < 250).any(axis=-1)
+        return (draw_view(scene, own, camera, 150, 100)[..., :3] < 250).any(axis=-1)  # type: ignore[return-value]
 
     whole = painted()
     area = 120 * 80 - math.pi / 4 * (30**2 + 12**2 + 6.5**2)

@@ -16,6 +16,7 @@ from skalto.core.checks.watched import watch_checks
 from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.view import ProjectionSpec, project_shown, shown_in
 from skalto.core.projection.watch import Watch, watch
+from skalto.core.quantities import Scale
 from skalto.core.sheets.compose import ViewLines, place_view
 from skalto.core.sheets.sheet import ViewSpec
 from skalto.core.sources.models.model import Model
@@ -136,7 +137,9 @@ def test_meshes_are_tried_too(name: str) -> None:
 
 def test_faults_fail_the_proof_with_their_length_and_place(plate: Model) -> None:
     seen = parse_viewpoint("top")
-    view = ViewSpec(id="v", source="0", name="top", look=seen.look, up=seen.up, scale="1:2", turn=90, place=(100.0, 100.0))
+    view = ViewSpec(
+        id="v", source="0", name="top", look=seen.look, up=seen.up, scale=Scale(1, 2), turn=90, place=(100.0, 100.0)
+    )
 
     def one_more(artwork: Artwork) -> Artwork:
         return artwork + Artwork((Lines(Tags(EdgeClass.VISIBLE, "plate"), np.array([[[-10.0, -30], [20, -30]]])),))

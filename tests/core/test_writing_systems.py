@@ -19,6 +19,7 @@ from skalto.core.output.flat import flat_page
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.output.svg import write_svg
+from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.recipes import PLAIN, SHIPPED_RECIPES, Recipe
 from skalto.core.sheets.annotations import Note
 from skalto.core.sheets.compose import Page, SheetContext, compose
@@ -39,7 +40,13 @@ LACKING = "\u1200"
 def page_of(*texts: str) -> Page:
     notes = tuple(Note(id=str(n), text=text, place=(20, 250 - 15 * n), height=5) for n, text in enumerate(texts))
     sheet = SheetSpec(
-        id="s", name="Words", format="A4", orientation="portrait", frame="none", furniture=frozenset(), notes=notes
+        id="s",
+        name="Words",
+        format="A4",
+        orientation=Orientation.PORTRAIT,
+        frame=FrameStyle.NONE,
+        furniture=frozenset(),
+        notes=notes,
     )
     return compose(sheet, {}, SheetContext())
 

@@ -46,7 +46,7 @@ def page() -> Iterator[Any]:
             if face.name.startswith("Liberation")
         )
         made = browser.new_page(viewport={"width": SIZE * PER_MM, "height": SIZE * PER_MM})
-        made.faces = faces
+        made.faces = faces  # type: ignore[attr-defined]
         yield made
         browser.close()
 

@@ -53,7 +53,7 @@ def _ruler(view: ViewCheck, page: int) -> Check:
     if found is None:
         return Check(code="viewport", title=title, verdict="fails", reading="no viewport", page=page)
     shown = f"{format_mm(found, 6)}:1" if found >= 1 else f"1:{format_mm(1 / found, 6) if found else 0}"
-    holds: Verdict = "holds" if abs(found / exact - 1) <= 1e-6 else "fails"
+    holds: Verdict = "holds" if exact and abs(found / exact - 1) <= 1e-6 else "fails"
     return Check(code="viewport", title=title, verdict=holds, reading=f"a reader measures at {shown}", page=page)
 
 

@@ -136,7 +136,7 @@ def _view_findings(number: int, view: ViewCheck, exact: float, viewport: Viewpor
     if viewport is None:
         message = f"{view.name}: the file has no measurement viewport for it."
         found.append(Finding(level="error", code="viewport-missing", message=message, page=number))
-    elif abs(viewport.scale / exact - 1) > SCALE_LIMIT:
+    elif not exact or abs(viewport.scale / exact - 1) > SCALE_LIMIT:
         message = f"{view.name}: its viewport measures at {viewport.scale:.6f}, its scale is {exact:.6f}."
         found.append(Finding(level="error", code="viewport-scale", message=message, page=number))
     return found

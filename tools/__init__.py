@@ -1,0 +1,1 @@
+"""What builds and prepares Skalto."""
