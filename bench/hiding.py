@@ -34,7 +34,7 @@ from skalto.core.projection.hidden_lines import solve
 from skalto.core.projection.view import ProjectionSpec, project
 from skalto.core.sources.models.kernel import faces, placed
 from skalto.core.sources.models.model import Model
-from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.reading import read_model
 from skalto.core.viewpoint import STANDARD
 from skalto.demo.solids import block, cut, cylinder, fuse, moved
 
@@ -165,7 +165,7 @@ def _many(path: Path, spec: ProjectionSpec) -> None:
     heap(MANY, path, _plates(DIFFERENT))
     script = (
         "import resource, sys, time; from pathlib import Path\n"
-        "from skalto.core.sources.models.reading import read_model\n"
+        "from skalto.core.sources.reading import read_model\n"
         "from skalto.core.projection.view import ProjectionSpec, project\n"
         "from skalto.core.viewpoint import STANDARD\n"
         "model = read_model(Path(sys.argv[1]), 'many.step'); view = STANDARD['iso']\n"

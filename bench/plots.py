@@ -14,7 +14,7 @@ from bench.clock import anew, best_of
 from bench.hiding import connector, heap, kernel_alone
 from skalto.core.projection.view import ProjectionSpec, project
 from skalto.core.sources.models.model import Model
-from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.reading import read_model
 from skalto.core.viewpoint import STANDARD
 
 matplotlib.use("Agg")

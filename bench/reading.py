@@ -14,7 +14,7 @@ from bench.clock import best_of, told
 from bench.drawing import ENTITIES, many_entities
 from skalto.core.sources.drawings.dxf import loading
 from skalto.core.sources.drawings.dxf.reading import read_dxf
-from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.reading import read_model
 from skalto.demo.press import write_press
 
 LIMIT = 1.1

@@ -12,7 +12,7 @@ from skalto.core.projection.hidden_lines import solve
 from skalto.core.projection.view import ProjectionSpec
 from skalto.core.sources.models.kernel import placed
 from skalto.core.sources.models.model import Model
-from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.reading import read_model
 from skalto.core.viewpoint import STANDARD
 from skalto.demo.press import write_press
 from skalto.services.lines import pack_lines, unpack_lines

@@ -31,7 +31,7 @@ from skalto.api.schemas import (
 from skalto.core.errors import InputError
 from skalto.core.geometry import Array
 from skalto.core.sheets.arranging import room_for_views
-from skalto.core.sheets.compose import PlacedView
+from skalto.core.sheets.page import PlacedView
 from skalto.core.sheets.title import COMPUTED
 from skalto.core.sources.models.parts import Item
 from skalto.services.desk import Desk, SheetWriting

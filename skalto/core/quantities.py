@@ -71,8 +71,8 @@ def parse_length(text: str, unit: str = "mm") -> Fraction:
 class Scale(Fraction):
     """An exact scale, paper : model, that reads and writes itself as ISO 5455 does.
 
-    >>> Scale.parse("1:2"), str(Scale(5, 2)), float(Scale.parse('1/4"=1\'-0"'))
-    (Scale(1, 2), '5:2', 0.020833333333333332)
+    >>> Scale.parse("1:2"), str(Scale(5, 2)), str(Scale.parse("50 %"))
+    (Scale(1, 2), '5:2', '1:2')
 
     In a job document and in the interface it is its text.
     """

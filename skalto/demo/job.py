@@ -13,11 +13,11 @@ from skalto.core.packs import Pack
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.quantities import Scale
 from skalto.core.scene.choices import Grouping, SceneChoices
+from skalto.core.scene.field import FieldSpec
 from skalto.core.scene.views import Cut, PreparedView, RenderMode, standard_views
 from skalto.core.sheets import families
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, HoleTable, Note, PartsList, Ref, Section
 from skalto.core.sheets.arranging import shown_box
-from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.fielding import bare_sheet, field_for
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import Arrangement, Furniture, SheetSpec, ViewSpec

@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict
 
 from skalto.core.job import JobDocument
 from skalto.core.pens import DEFAULT, PenSet
-from skalto.core.sheets.compose import SheetContext
+from skalto.core.sheets.page import SheetContext
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.title import TitleContext
 from skalto.core.sources.drawings.drawing import DrawingFacts

@@ -14,17 +14,19 @@ from skalto.core.job import JobDocument, SourceRef
 from skalto.core.output.picture import Picture, to_picture
 from skalto.core.pens import Pens
 from skalto.core.quantities import Scale
+from skalto.core.revising import RevisionReport, revised
 from skalto.core.sheets import families
 from skalto.core.sheets.annotating import Written, note_box, write
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, Point, Ref, Section, refuse_short
 from skalto.core.sheets.arranging import offered_scales, room_for_views
 from skalto.core.sheets.balloons import RADIUS as BALLOON
-from skalto.core.sheets.compose import Page, ViewLines, compose, frame_of, place_view, seen_of
+from skalto.core.sheets.compose import compose
 from skalto.core.sheets.measuring import Frame, measure
+from skalto.core.sheets.page import Page, ViewLines
 from skalto.core.sheets.picking import Pickable, pickable
+from skalto.core.sheets.placed_views import frame_of, place_view, seen_of
 from skalto.core.sheets.placing import choose, shifted
 from skalto.core.sheets.reformatting import fitted
-from skalto.core.sheets.revising import RevisionReport, revised
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.models.model import covered
 from skalto.core.sources.models.parts import Item, items, uncut_by_custom

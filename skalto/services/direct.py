@@ -25,19 +25,19 @@ from skalto.core.projection.view import ProjectionSpec, tolerance_for
 from skalto.core.quantities import Scale
 from skalto.core.recipes import OWN, PLAIN, against_joining, shared_recipe
 from skalto.core.scene.choices import SceneSpec
+from skalto.core.scene.field import FieldSpec
 from skalto.core.scene.solid import Solid
 from skalto.core.sheets.annotations import PartsList
 from skalto.core.sheets.arranging import GAP, Layout, choose_format, refuse_unfit, room_for_views
-from skalto.core.sheets.compose import SheetContext, ViewLines, compose
-from skalto.core.sheets.field import FieldSpec
+from skalto.core.sheets.compose import compose
 from skalto.core.sheets.laying import family_cells, overall_sizes
+from skalto.core.sheets.page import SheetContext, ViewLines
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import Arrangement, SheetSpec, ViewSpec
-from skalto.core.sources.drawings.reading import read_drawing
 from skalto.core.sources.models.features import part_edges
 from skalto.core.sources.models.model import Model, hidden_by_patterns
 from skalto.core.sources.models.parts import items
-from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.reading import read_drawing, read_model
 from skalto.core.viewpoint import Viewpoint, parse_viewpoint
 from skalto.services.context import ContextSpec
 from skalto.services.jobfile import JobFile, read_job_file

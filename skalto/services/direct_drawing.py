@@ -18,7 +18,7 @@ from skalto.core.sheets.excerpting import LOOK, UP, default_format, middle_of, n
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import UNITS, DrawingFacts, SpaceFacts
 from skalto.core.sources.drawings.excerpt import Excerpt
-from skalto.core.sources.drawings.reading import read_drawing
+from skalto.core.sources.reading import read_drawing
 from skalto.services.context import ContextSpec
 from skalto.services.drawings import unit_of
 from skalto.services.options import ExportOptions, margins_of, title_of

@@ -16,8 +16,8 @@ from skalto.core.output.webpage import viewer_files, write_page
 from skalto.core.paper import Orientation
 from skalto.core.progress import Progress
 from skalto.core.scene.choices import SceneSpec
+from skalto.core.scene.field import FieldSpec
 from skalto.core.scene.inspecting import described_scene
-from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.fielding import bare_sheet, field_for
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sources.models.model import hidden_by_patterns

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from skalto.core.scene.choices import SceneSpec
-from skalto.core.sheets.field import FieldSpec
+from skalto.core.scene.field import FieldSpec
 from skalto.services.context import ContextSpec
 
 KINDS = {".u3d": "model/u3d", ".glb": "model/gltf-binary", ".html": "text/html; charset=utf-8"}

@@ -6,6 +6,8 @@ import hashlib
 import json
 from typing import TYPE_CHECKING, Any
 
+from pydantic import BaseModel
+
 from skalto.core.pens import DEFAULT, PenSet
 from skalto.core.projection.view import ProjectionSpec
 from skalto.core.sheets.sheet import SheetSpec
@@ -14,8 +16,7 @@ if TYPE_CHECKING:
     from skalto.core.projection.view import ShadeSpec
     from skalto.core.recipes import Recipe
     from skalto.core.scene.choices import SceneSpec
-    from skalto.core.sheets.field import FieldSpec
-    from skalto.services.context import ContextSpec
+    from skalto.core.scene.field import FieldSpec
 
 VERSION = 13
 """Counts up when the same inputs give other results than before."""
@@ -77,13 +78,13 @@ def poster_key(source: str, spec: SceneSpec, field: FieldSpec) -> str:
     return f"posters/{digest(scene_key(source, spec), view, list(field.inner_size), field.poster_dpi)}"
 
 
-def proof_key(sheet: SheetSpec, title: str, context: ContextSpec, recipe: Recipe) -> str:
+def proof_key(sheet: SheetSpec, title: str, context: BaseModel, recipe: Recipe) -> str:
     """The finished file of a sheet."""
     parts = (_sorted(sheet.model_dump()), title, _sorted(context.model_dump()), _chosen(recipe))
     return f"proofs/{digest(*parts)}"
 
 
-def artwork_key(sheet: SheetSpec, view: str, suffix: str, context: ContextSpec, recipe: Recipe) -> str:
+def artwork_key(sheet: SheetSpec, view: str, suffix: str, context: BaseModel, recipe: Recipe) -> str:
     """A sheet, or one view of it, as a file without pages, or as pixels."""
     return f"artwork/{digest(_sorted(sheet.model_dump()), view, suffix, _sorted(context.model_dump()), _chosen(recipe))}"
 

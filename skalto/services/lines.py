@@ -9,9 +9,9 @@ import numpy as np
 import orjson
 
 from skalto.core.artwork import Artwork
+from skalto.core.lengths import ReferenceLength
 from skalto.core.projection.cutting import CutFace
-from skalto.core.projection.reference import ReferenceLength
-from skalto.core.sheets.compose import ViewLines
+from skalto.core.sheets.page import ViewLines
 from skalto.core.sheets.sheet import ViewSpec
 
 if TYPE_CHECKING:

@@ -10,7 +10,7 @@ from skalto.core.colour import Colour
 from skalto.core.errors import NotThere
 from skalto.core.pens import SHIPPED, Pen, Pens, PenSet, Tally, pens_from_json
 from skalto.core.pens.picking import item_at
-from skalto.core.sheets.compose import Page
+from skalto.core.sheets.page import Page
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.services.desk import Desk
 from skalto.store import jobs as store

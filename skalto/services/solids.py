@@ -8,8 +8,8 @@ from typing import Any
 from skalto.core.edits.of_fields import AddField
 from skalto.core.errors import InputError, NotThere
 from skalto.core.packs import safe
+from skalto.core.scene.field import FieldSpec
 from skalto.core.scene.views import standard_views
-from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.fielding import bare_sheet, field_for
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.services import keys

@@ -33,7 +33,7 @@ from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import DrawingFacts
 from skalto.core.sources.formats import is_drawing, model_format
 from skalto.core.sources.models.model import ModelTree, covered
-from skalto.core.sources.models.reading import check_size
+from skalto.core.sources.reading import check_size
 from skalto.core.viewpoint import Viewpoint
 from skalto.jobs.queue import Queue, WorkState
 from skalto.services import keys

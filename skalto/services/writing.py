@@ -22,7 +22,8 @@ from skalto.core.output.pixels import PictureWish, draw_pages
 from skalto.core.progress import Progress
 from skalto.core.recipes import OWN, PLAIN, Recipe
 from skalto.core.scene.solid import Solid
-from skalto.core.sheets.compose import Page, SheetContext, ViewLines, compose
+from skalto.core.sheets.compose import compose
+from skalto.core.sheets.page import Page, SheetContext, ViewLines
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.store.blobs import Blobs
 

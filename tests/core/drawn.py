@@ -14,12 +14,13 @@ from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.paper import FrameStyle
 from skalto.core.quantities import Scale
-from skalto.core.sheets.compose import Page, SheetContext, ViewLines, compose
+from skalto.core.sheets.compose import compose
 from skalto.core.sheets.excerpting import LOOK, UP
+from skalto.core.sheets.page import Page, SheetContext, ViewLines
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import Drawing
 from skalto.core.sources.drawings.excerpt import Excerpt
-from skalto.core.sources.drawings.reading import read_drawing
+from skalto.core.sources.reading import read_drawing
 from skalto.services.results.drawings import excerpt_lines, facts_of_drawing
 
 NOW = datetime(2026, 1, 1, tzinfo=UTC)

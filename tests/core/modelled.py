@@ -17,13 +17,13 @@ from OCP.TDocStd import TDocStd_Document
 from OCP.TopLoc import TopLoc_Location
 from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
-from skalto.core.sheets.compose import ViewLines
+from skalto.core.sheets.page import ViewLines
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import ViewSpec
 from skalto.core.sources.models.features import pack, part_edges, unpack
 from skalto.core.sources.models.kernel import compound
 from skalto.core.sources.models.model import Model
-from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.reading import read_model
 from skalto.demo.solids import block, cut, cylinder
 from skalto.services.results.lines import project_model
 from tests.conftest import write_step

@@ -10,7 +10,7 @@ import pikepdf
 import pytest
 
 from skalto.core.errors import InputError
-from skalto.core.sources.drawings.reading import read_drawing
+from skalto.core.sources.reading import read_drawing
 from tests.core.bad_drawings import RECOVERED, REFUSED
 
 

@@ -12,7 +12,7 @@ from OCP.TopTools import TopTools_FormatVersion
 
 from skalto.core.errors import InputError
 from skalto.core.sources.models.brep_text import check_brep
-from skalto.core.sources.models.reading import check_size, read_model
+from skalto.core.sources.reading import check_size, read_model
 from tests.conftest import SAMPLES
 from tests.core.bad_models import BAD
 

@@ -11,7 +11,7 @@ import pytest
 from skalto.core.artwork import Fills, Lines, Text
 from skalto.core.errors import InputError
 from skalto.core.geometry import Similarity
-from skalto.core.projection.reference import ReferenceLength
+from skalto.core.lengths import ReferenceLength
 from skalto.core.projection.view import ProjectionSpec, project
 from skalto.core.sheets.annotations import Dimension, DimensionKind, Ref
 from skalto.core.sheets.dimensioning import draw, figure
@@ -21,7 +21,7 @@ from skalto.core.sheets.picking import pickable
 from skalto.core.sheets.placing import choose, shifted
 from skalto.core.sheets.referring import SourceFacts, resolve
 from skalto.core.sources.models.features import pack, part_edges, placed_edges, unpack
-from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.reading import read_model
 from skalto.core.viewpoint import STANDARD
 from skalto.demo.solids import block, cut, cylinder, moved
 from tests.conftest import plate_with_holes, write_step

@@ -12,8 +12,8 @@ from skalto.core.errors import InputError
 from skalto.core.job import JobDocument, SavedViewpoint, SourceRef
 from skalto.core.packs import Pack
 from skalto.core.pens import PenSet
+from skalto.core.scene.field import FieldSpec
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, Note, PartsList, Section
-from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import DrawingFacts, SpaceFacts
 from skalto.core.sources.drawings.excerpt import Excerpt

@@ -14,11 +14,11 @@ from pdfminer.high_level import extract_text
 from skalto.core.artwork import Artwork, EdgeClass, Ellipses, Polylines, Raster, Tags
 from skalto.core.artwork.crop_to_box import crop
 from skalto.core.artwork.crop_to_circle import clip_to_circle
-from skalto.core.checks.dictionaries import read_dictionaries
 from skalto.core.checks.report import check_pdf
 from skalto.core.errors import InputError
 from skalto.core.lettering import HEIGHTS
 from skalto.core.output.picture import to_picture
+from skalto.core.pdf_dictionaries import read_dictionaries
 from skalto.core.quantities import Scale
 from skalto.core.sheets.annotations import Detail
 from skalto.core.sheets.excerpting import refitted, rescaled_unit, shifted

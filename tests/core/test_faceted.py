@@ -20,7 +20,7 @@ from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.rough import takes_a_while
 from skalto.core.projection.view import ProjectionSpec, project, shown_in
 from skalto.core.sources.models.model import Model
-from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.reading import read_model
 from skalto.core.viewpoint import parse_viewpoint
 from skalto.demo.solids import block, cylinder, moved
 from tests.core.modelled import write_assembly

@@ -46,7 +46,7 @@ from skalto.core.projection.view import ProjectionSpec, project_shown, shown_in
 from skalto.core.projection.watch import watch
 from skalto.core.sources.models.kernel import as_splines, edges
 from skalto.core.sources.models.model import Model
-from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.reading import read_model
 from skalto.core.viewpoint import parse_viewpoint
 from skalto.demo.solids import block, cylinder, fuse, moved
 from tests.campaigns.hidden import free_form, union

@@ -18,8 +18,8 @@ from skalto.core.projection.watch import _strokes
 from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.core.sources.models.features import part_edges
 from skalto.core.sources.models.model import Mesh
-from skalto.core.sources.models.reading import read_model
 from skalto.core.sources.models.tessellation import to_glb
+from skalto.core.sources.reading import read_model
 from skalto.core.viewpoint import parse_viewpoint
 from skalto.demo.solids import moved
 from skalto.services.results.lines import project_model

@@ -28,11 +28,12 @@ from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.paper import FrameStyle
 from skalto.core.quantities import Scale
 from skalto.core.recipes import PLAIN, SHIPPED_RECIPES, Recipe
-from skalto.core.sheets import compose as composing
-from skalto.core.sheets.compose import Page, SheetContext, ViewLines, compose
+from skalto.core.sheets import placed_views as composing
+from skalto.core.sheets.compose import compose
+from skalto.core.sheets.page import Page, SheetContext, ViewLines
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.models.model import Model
-from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.reading import read_model
 from skalto.core.viewpoint import parse_viewpoint
 from skalto.services.results.lines import project_model
 from skalto.services.writing import with_told, write_flat

@@ -22,8 +22,9 @@ from skalto.core.output.picture import to_picture
 from skalto.core.paper import FORMATS, FrameStyle, Orientation, parse_format
 from skalto.core.sheets.annotations import Note
 from skalto.core.sheets.arranging import Layout, fitting_limit, offered_scales, room_for_views
-from skalto.core.sheets.compose import SheetContext, ViewLines, compose
+from skalto.core.sheets.compose import compose
 from skalto.core.sheets.furniture import GRID_FIELD, fields_of_grid, furnish, title_box, title_cells
+from skalto.core.sheets.page import SheetContext, ViewLines
 from skalto.core.sheets.reformatting import FollowFormat, reformatted
 from skalto.core.sheets.sheet import Arrangement, Furniture, SheetSpec, ViewSpec
 from skalto.core.sheets.title import ASME, ISO, REQUIRED, TitleContext, field_values, missing_fields

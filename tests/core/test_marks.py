@@ -13,11 +13,13 @@ from skalto.core.artwork import Artwork, EdgeClass, Ellipses, Fills, Lines, Tags
 from skalto.core.geometry import TAU, Similarity
 from skalto.core.sheets.annotating import annotate, around
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, HoleTable, PartsList, Section
-from skalto.core.sheets.compose import SheetContext, compose, frame_of
+from skalto.core.sheets.compose import compose
 from skalto.core.sheets.dimensioning import draw
 from skalto.core.sheets.marks import CENTRE_REACH, axes_of_cylinders, caption, centre_marks, cutting_plane, detail_circle
 from skalto.core.sheets.measuring import Frame, measure
+from skalto.core.sheets.page import SheetContext
 from skalto.core.sheets.pencil import Pencil
+from skalto.core.sheets.placed_views import frame_of
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sheets.tables import hole_table, holes, parts_list

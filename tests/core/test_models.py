@@ -16,8 +16,8 @@ from OCP.TopoDS import TopoDS_Compound
 from skalto.core.errors import InputError
 from skalto.core.sources.models.bundle import pack_shapes, unpack
 from skalto.core.sources.models.model import Component, hidden_by_patterns
-from skalto.core.sources.models.reading import read_model
 from skalto.core.sources.models.tessellation import to_glb
+from skalto.core.sources.reading import read_model
 from skalto.demo.solids import block, cylinder, moved
 from tests.conftest import write_step
 

@@ -26,12 +26,13 @@ from skalto.core.paper import FrameStyle
 from skalto.core.pens.sets import PenRule, PenSet
 from skalto.core.quantities import Scale
 from skalto.core.recipes import PLAIN, Recipe
-from skalto.core.sheets.compose import Page, SheetContext, ViewLines, compose
+from skalto.core.sheets.compose import compose
 from skalto.core.sheets.excerpting import LOOK, UP, middle_of, whole_box
+from skalto.core.sheets.page import Page, SheetContext, ViewLines
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.excerpt import Excerpt, LayerStyle
 from skalto.core.sources.drawings.original import page_alone
-from skalto.core.sources.drawings.reading import read_drawing
+from skalto.core.sources.reading import read_drawing
 from skalto.services.results.drawings import drawn_excerpt, facts_of_drawing
 from skalto.services.writing import write_flat
 

@@ -19,7 +19,7 @@ import pytest
 from pikepdf import Dictionary, Name
 from PIL import Image
 
-from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.reading import read_model
 
 CORNERS = struct.pack("<12f", 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1)
 FACES = struct.pack("<12H", 0, 1, 2, 0, 1, 3, 0, 2, 3, 1, 2, 3)

@@ -16,7 +16,7 @@ from skalto.core.sheets.balloons import RADIUS, place_balloons
 from skalto.core.sources.models.kernel import fingerprint
 from skalto.core.sources.models.model import ShapeFacts
 from skalto.core.sources.models.parts import Item, PartFacts, items, same_part
-from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.reading import read_model
 from skalto.demo.solids import block, cut, cylinder, fuse, mirrored, moved, turned
 from tests.conftest import write_step
 

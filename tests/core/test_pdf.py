@@ -17,15 +17,17 @@ from skalto.core.checks.report import check_pdf
 from skalto.core.checks.vectors import read_page
 from skalto.core.errors import InputError
 from skalto.core.geometry import TAU, Similarity
+from skalto.core.lengths import ReferenceLength
 from skalto.core.output.pdf.content import TOGETHER, operators
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.output.pdf.paths import MANY, number
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.pens import Pens
-from skalto.core.projection.reference import ReferenceLength
 from skalto.core.quantities import FULL_SIZE
-from skalto.core.sheets.compose import Page, PlacedView, ViewLines, compose, excess
+from skalto.core.sheets.compose import compose
+from skalto.core.sheets.page import Page, PlacedView, ViewLines
+from skalto.core.sheets.placed_views import excess
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.collecting import Collector
 from skalto.core.sources.drawings.excerpt import Excerpt

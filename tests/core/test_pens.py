@@ -21,7 +21,7 @@ from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.pens import LINE_TYPES, SHIPPED, WIDTHS, Ends, Joins, PenRule, Pens, PenSet, pens_from_json, pens_to_json
 from skalto.core.pens.picking import item_at
-from skalto.core.sheets.compose import Page
+from skalto.core.sheets.page import Page
 
 RED, BLUE, YELLOW = (255, 0, 0), (0, 0, 255), (255, 255, 0)
 

@@ -17,7 +17,7 @@ from skalto.core.projection.hidden_lines import strokes_of
 from skalto.core.projection.single import make_single
 from skalto.core.projection.view import ProjectionSpec, project, tolerance_for
 from skalto.core.quantities import Scale
-from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.reading import read_model
 from skalto.core.viewpoint import PRINCIPAL, STANDARD, make_viewpoint, parse_viewpoint
 from skalto.demo.solids import block, cut, cylinder, fuse, moved
 from tests.conftest import plate_with_holes

@@ -20,13 +20,13 @@ from skalto.core.checks.report import check_pdf
 from skalto.core.checks.snapping import snap_points
 from skalto.core.errors import InputError
 from skalto.core.geometry import Similarity
+from skalto.core.lengths import ReferenceLength
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.output.pixels import PictureWish, draw_pages, pixel_size
-from skalto.core.projection.reference import ReferenceLength
 from skalto.core.quantities import Scale
 from skalto.core.recipes import PLAIN, SHIPPED_RECIPES, changed
-from skalto.core.sheets.compose import Page, PlacedView
+from skalto.core.sheets.page import Page, PlacedView
 from skalto.core.sheets.sheet import ViewSpec
 
 TAGS = Tags(EdgeClass.VISIBLE)

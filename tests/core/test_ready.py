@@ -16,7 +16,7 @@ from skalto.core.projection.view import ProjectionSpec, project
 from skalto.core.sources.models.bundle import pack_shapes, unpack
 from skalto.core.sources.models.features import pack, part_edges
 from skalto.core.sources.models.model import Model
-from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.reading import read_model
 from skalto.core.viewpoint import parse_viewpoint
 from skalto.demo.solids import block, cylinder, moved
 from skalto.jobs.queue import Queue

@@ -28,7 +28,7 @@ from skalto.core.output.pdf.joining import Part, join
 from skalto.core.output.pdf.metadata import Metadata, Passwords
 from skalto.core.output.svg import write_svg
 from skalto.core.recipes import PLAIN, SHIPPED_RECIPES, Recipe, changed, recipe_from_json, recipe_to_json
-from skalto.core.sheets.compose import Page
+from skalto.core.sheets.page import Page
 
 RED, GREEN = (200, 30, 30), (20, 160, 60)
 

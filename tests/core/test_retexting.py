@@ -13,8 +13,8 @@ import pytest
 from skalto.core.artwork import Artwork, Polylines, Text
 from skalto.core.lettering import length
 from skalto.core.sources.drawings.excerpt import Excerpt, excerpt_artwork
-from skalto.core.sources.drawings.reading import read_drawing
 from skalto.core.sources.drawings.retexting import retexted, texts_of
+from skalto.core.sources.reading import read_drawing
 from skalto.core.strokefont import strokes
 from tests.core.drawn import dxf
 from tests.core.test_originals import Placed, source

@@ -12,17 +12,17 @@ import trimesh
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument, SourceRef
 from skalto.core.quantities import Scale
+from skalto.core.revising import RevisionReport, revised, same_components
 from skalto.core.scene.choices import SceneChoices
+from skalto.core.scene.field import FieldSpec
 from skalto.core.scene.views import PreparedView
 from skalto.core.sheets.annotations import Dimension, DimensionKind, Ref, Section
-from skalto.core.sheets.compose import frame_of
-from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.measuring import measure
+from skalto.core.sheets.placed_views import frame_of
 from skalto.core.sheets.referring import SourceFacts
-from skalto.core.sheets.revising import RevisionReport, revised, same_components
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.models.parts import PartFacts
-from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.reading import read_model
 from skalto.demo.solids import block, cut, cylinder, moved
 from skalto.store.blobs import content_hash
 from tests.core.modelled import facts_of, lines_of, modelled

@@ -23,7 +23,7 @@ from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.core.sources.models.features import part_edges
 from skalto.core.sources.models.model import Model
-from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.reading import read_model
 from skalto.demo.solids import block, moved
 from skalto.services.jobfile import ENDING, JobFile, SourceFile
 from skalto.store.blobs import content_hash

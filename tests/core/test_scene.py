@@ -31,7 +31,7 @@ from skalto.core.scene.views import (
 )
 from skalto.core.sources.models.model import Mesh, Model
 from skalto.core.sources.models.parts import PartFacts
-from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.reading import read_model
 from skalto.demo.solids import block, cylinder
 from tests.conftest import plate_with_holes
 from tests.core.modelled import modelled

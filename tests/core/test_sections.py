@@ -19,7 +19,7 @@ from skalto.core.projection.view import ProjectionSpec, project, shown_in
 from skalto.core.sheets.marks import HATCH_ANGLES, hatching
 from skalto.core.sheets.measuring import Frame
 from skalto.core.sources.models.parts import uncut_by_custom
-from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.reading import read_model
 from skalto.demo.solids import block, cut, cylinder, moved, turned
 from tests.conftest import write_step
 

@@ -28,8 +28,8 @@ from skalto.core.scene.scene import Scene
 from skalto.core.scene.views import standard_views
 from skalto.core.sources.models.kernel import sub_shapes
 from skalto.core.sources.models.model import Model, cover_of, with_cover
-from skalto.core.sources.models.reading import read_model
 from skalto.core.sources.models.tessellation import to_glb
+from skalto.core.sources.reading import read_model
 from skalto.demo.solids import block, moved
 
 

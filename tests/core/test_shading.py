@@ -15,7 +15,7 @@ from skalto.core.errors import InputError
 from skalto.core.projection.shading import AMBIENT, LIGHT, MOST_PIXELS, shade, unpack_picture
 from skalto.core.projection.view import ProjectionSpec, ShadeSpec
 from skalto.core.sources.models.model import nearest
-from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.reading import read_model
 from skalto.core.viewpoint import STANDARD
 from skalto.demo.solids import block, cut, cylinder, moved, turned
 from tests.core.modelled import modelled

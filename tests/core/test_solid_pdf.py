@@ -26,11 +26,12 @@ from skalto.core.output.u3d.writer import write_u3d
 from skalto.core.recipes import PLAIN, SHIPPED_RECIPES, Recipe
 from skalto.core.scene.building import build_scene
 from skalto.core.scene.choices import SceneChoices, SceneSpec
+from skalto.core.scene.field import FieldSpec, Opening
 from skalto.core.scene.meshing import Quality, part_meshes
 from skalto.core.scene.solid import Solid, make_solid
 from skalto.core.scene.views import Camera, Cut, Lighting, PreparedView, RenderMode, standard_views
-from skalto.core.sheets.compose import SheetContext, compose
-from skalto.core.sheets.field import FieldSpec, Opening
+from skalto.core.sheets.compose import compose
+from skalto.core.sheets.page import SheetContext
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.core.sources.models.model import Model
 from skalto.demo.solids import block, cylinder

@@ -15,9 +15,9 @@ from skalto.core.artwork import Artwork
 from skalto.core.errors import InputError
 from skalto.core.lettering import length
 from skalto.core.sources.drawings.drawing import Drawing
-from skalto.core.sources.drawings.reading import read_drawing
 from skalto.core.sources.drawings.svg import sandbox
 from skalto.core.sources.drawings.svg.round import Arc, arc_of, joined
+from skalto.core.sources.reading import read_drawing
 from tests.core.drawn import of_kind
 
 HEAD = "<svg xmlns='http://www.w3.org/2000/svg' xmlns:xlink='http://www.w3.org/1999/xlink' {}>"

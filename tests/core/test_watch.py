@@ -17,10 +17,11 @@ from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.view import ProjectionSpec, project_shown, shown_in
 from skalto.core.projection.watch import Watch, watch
 from skalto.core.quantities import Scale
-from skalto.core.sheets.compose import ViewLines, place_view
+from skalto.core.sheets.page import ViewLines
+from skalto.core.sheets.placed_views import place_view
 from skalto.core.sheets.sheet import ViewSpec
 from skalto.core.sources.models.model import Model
-from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.reading import read_model
 from skalto.core.viewpoint import parse_viewpoint
 from tests.conftest import SAMPLES, write_step
 from tests.core.modelled import pin_in_plate

@@ -21,8 +21,8 @@ from skalto.core.scene.meshing import Quality, part_meshes
 from skalto.core.sources.models.meshes import GLTF_TO_MODEL
 from skalto.core.sources.models.model import Model
 from skalto.core.sources.models.parts import items
-from skalto.core.sources.models.reading import read_model
 from skalto.core.sources.models.tessellation import to_glb
+from skalto.core.sources.reading import read_model
 from skalto.core.viewpoint import parse_viewpoint
 from skalto.demo.solids import block
 from skalto.services.results.lines import project_model

@@ -22,7 +22,8 @@ from skalto.core.output.svg import write_svg
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.recipes import PLAIN, SHIPPED_RECIPES, Recipe
 from skalto.core.sheets.annotations import Note
-from skalto.core.sheets.compose import Page, SheetContext, compose
+from skalto.core.sheets.compose import compose
+from skalto.core.sheets.page import Page, SheetContext
 from skalto.core.sheets.sheet import SheetSpec
 
 ARCHIVE = next(recipe for recipe in SHIPPED_RECIPES if recipe.id == "archive")

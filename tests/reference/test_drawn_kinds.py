@@ -30,7 +30,7 @@ from skalto.core.sheets.compose import compose
 from skalto.core.sheets.excerpting import LOOK, UP
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.excerpt import Excerpt
-from skalto.core.sources.drawings.reading import read_drawing
+from skalto.core.sources.reading import read_drawing
 from skalto.services.results.drawings import excerpt_lines
 from tests.reference.drawn_kinds import KINDS, build
 

@@ -14,7 +14,7 @@ from skalto.core.geometry import Array
 from skalto.core.projection.reference import reference_lengths
 from skalto.core.projection.view import ProjectionSpec, project, shown_in
 from skalto.core.sources.models.circles import circular_edges
-from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.reading import read_model
 from skalto.core.viewpoint import STANDARD, parse_viewpoint
 from skalto.demo.solids import block, cylinder, prism
 from tests.conftest import SAMPLES, write_step

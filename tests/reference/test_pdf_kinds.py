@@ -19,12 +19,12 @@ from skalto.core.errors import InputError
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.paper import FrameStyle
 from skalto.core.recipes import PLAIN
-from skalto.core.sheets.compose import SheetContext
 from skalto.core.sheets.excerpting import LOOK, UP
+from skalto.core.sheets.page import SheetContext
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import DrawingFacts
 from skalto.core.sources.drawings.excerpt import Excerpt
-from skalto.core.sources.drawings.reading import read_drawing
+from skalto.core.sources.reading import read_drawing
 from skalto.services.results.drawings import drawn_excerpt, facts_of_drawing
 from skalto.services.writing import write_and_check
 from tests.reference.pdf_kinds import BEYOND_STROKES, KINDS, page

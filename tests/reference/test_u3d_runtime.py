@@ -21,7 +21,7 @@ from skalto.core.scene.solid import make_solid
 from skalto.core.sheets.compose import compose
 from skalto.core.sheets.fielding import bare_sheet, field_for
 from skalto.core.sheets.sheet import SheetSpec
-from skalto.core.sources.models.reading import read_model
+from skalto.core.sources.reading import read_model
 from tests.core.solids import GLASS, GREY, RED, mesh_of, moved, small_scene
 from tests.reference.u3d_runtime import loaded
 

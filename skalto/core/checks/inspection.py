@@ -22,11 +22,11 @@ from pdfminer.pdfpage import PDFPage
 from pdfminer.pdfparser import PDFParser
 from pdfminer.pdftypes import PDFStream
 
-from skalto.core.checks.dictionaries import resolved, text_of
 from skalto.core.checks.vectors import PageVectors
 from skalto.core.checks.verdict import Check, Place, Verdict
 from skalto.core.colour import LIGHT, luminance
 from skalto.core.output.pdf.ink import WHITE
+from skalto.core.pdf_dictionaries import resolved, text_of
 from skalto.core.quantities import MM_PER_INCH
 from skalto.core.recipes import Recipe, named
 

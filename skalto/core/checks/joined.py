@@ -9,13 +9,13 @@ import pypdfium2 as pdfium
 from pdfminer.pdfpage import PDFPage
 from pdfminer.pdftypes import PDFStream
 
-from skalto.core.checks.dictionaries import FileRecord, record_of, resolved
 from skalto.core.checks.inspection import Opened, inspect, opened
 from skalto.core.checks.listing import listed
 from skalto.core.checks.report import file_findings, finding_of
 from skalto.core.checks.vectors import PageVectors, read_page
 from skalto.core.checks.verdict import Check, Finding, PageCheck, Report
 from skalto.core.errors import InputError
+from skalto.core.pdf_dictionaries import FileRecord, record_of, resolved
 from skalto.core.recipes import OWN, Recipe
 
 

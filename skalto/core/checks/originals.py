@@ -17,10 +17,10 @@ from pdfminer.pdftypes import PDFStream
 
 from skalto.core.artwork import Artwork, Beziers, EdgeClass, Tags
 from skalto.core.artwork.crop_to_outline import clip
-from skalto.core.checks.dictionaries import ViewRecord, resolved
 from skalto.core.checks.vectors import MM_PER_PT, PageVectors, Paths, read_page
 from skalto.core.checks.verdict import Check
 from skalto.core.geometry import Array, bezier_bounds
+from skalto.core.pdf_dictionaries import ViewRecord, resolved
 from skalto.core.sources.drawings.original import content_of, lying
 
 LIMIT_UM = 1.0

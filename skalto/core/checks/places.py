@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from skalto.core.checks.verdict import Check, Verdict
 from skalto.core.recipes import Recipe
-from skalto.core.sheets.compose import Page
+from skalto.core.sheets.page import Page
 
 _TITLES = {
     "overlap": "Overlapping",

@@ -8,11 +8,11 @@ import pikepdf
 import pypdfium2 as pdfium
 from pikepdf import Array, Dictionary, Name
 
-from skalto.core.checks.dictionaries import read_dictionaries
 from skalto.core.checks.printing import Printed, PrintedView, Printer
 from skalto.core.checks.vectors import read_page
 from skalto.core.errors import InputError
 from skalto.core.geometry import Box
+from skalto.core.pdf_dictionaries import read_dictionaries
 from skalto.core.quantities import PT_PER_MM
 
 _PT = float(PT_PER_MM)

@@ -10,13 +10,13 @@ from typing import TYPE_CHECKING, Literal
 import numpy as np
 import pypdfium2 as pdfium
 
-from skalto.core.checks.dictionaries import FileRecord, Length, PageRecord, Viewport, ViewRecord, read_dictionaries
 from skalto.core.checks.originals import cut_bounds, original_checks, within_regions
 from skalto.core.checks.vectors import PageVectors, Paths, read_page
 from skalto.core.checks.verdict import Check, Finding, PageCheck, Reading, Report, ViewCheck
 from skalto.core.errors import InputError
 from skalto.core.geometry import Box, bezier_at
 from skalto.core.geometry.curves import circle_through
+from skalto.core.pdf_dictionaries import FileRecord, Length, PageRecord, Viewport, ViewRecord, read_dictionaries
 from skalto.core.quantities import format_mm
 from skalto.core.recipes import PLAIN, PRINTABLE_WIDTH, Recipe
 

@@ -5,13 +5,13 @@ from __future__ import annotations
 import numpy as np
 import pypdfium2 as pdfium
 
-from skalto.core.checks.dictionaries import read_dictionaries
 from skalto.core.checks.originals import within_regions
 from skalto.core.checks.points import PageScale, SnapPoints
 from skalto.core.checks.vectors import read_page
 from skalto.core.errors import InputError
 from skalto.core.geometry import Array, bezier_at
 from skalto.core.geometry.curves import circle_through
+from skalto.core.pdf_dictionaries import read_dictionaries
 
 _ROUND = 5e-3
 """How far a circle's points may be from it, mm, so that it counts as one."""

@@ -15,10 +15,10 @@ from pdfminer.pdfpage import PDFPage
 from pdfminer.pdfparser import PDFParser
 from pdfminer.pdftypes import PDFStream
 
-from skalto.core.checks.dictionaries import resolved, text_of
 from skalto.core.checks.verdict import Check, Place, Verdict
 from skalto.core.errors import InputError
 from skalto.core.output.u3d.reader import read_u3d
+from skalto.core.pdf_dictionaries import resolved, text_of
 from skalto.core.quantities import MM_PER_INCH, PT_PER_MM
 from skalto.core.scene.poster import corners_of
 from skalto.core.scene.scene import Scene

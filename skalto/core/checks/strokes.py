@@ -24,7 +24,8 @@ from skalto.core.geometry.grouping import tree_of
 from skalto.core.output.pdf.originals import why_strokes
 from skalto.core.output.staging import staged
 from skalto.core.recipes import Recipe
-from skalto.core.sheets.compose import Page, ViewLines, seen_of
+from skalto.core.sheets.page import Page, ViewLines
+from skalto.core.sheets.placed_views import seen_of
 from skalto.core.sheets.sheet import ViewSpec
 
 Ints = NDArray[np.int64]

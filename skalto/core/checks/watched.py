@@ -6,7 +6,7 @@ import numpy as np
 
 from skalto.core.checks.verdict import Check
 from skalto.core.projection.watch import Fault, Watch
-from skalto.core.sheets.compose import PlacedView
+from skalto.core.sheets.page import PlacedView
 
 _KINDS = {
     "unseen": "drawn as seen, and hidden by what lies in front",

@@ -12,7 +12,7 @@ from skalto.core.edits import of_annotations, of_excerpts, of_fields, of_job, of
 from skalto.core.edits.edit import Around, Edit
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
-from skalto.core.sheets.field import FieldSpec
+from skalto.core.scene.field import FieldSpec
 from skalto.core.sheets.sheet import ViewSpec
 
 FEATURES = (of_job, of_sources, of_sheets, of_views, of_excerpts, of_fields, of_annotations, of_output)

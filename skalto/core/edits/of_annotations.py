@@ -6,7 +6,8 @@ from typing import Literal
 
 from skalto.core.edits.edit import UNGIVEN, Around, Edit, Patch, SheetEdit, ViewEdit, among, exchanged, view_on, without
 from skalto.core.job import JobDocument
-from skalto.core.sheets.annotations import Dimension, Millimetres, ModelPoint, Note, Point
+from skalto.core.lengths import Millimetres
+from skalto.core.sheets.annotations import Dimension, ModelPoint, Note, Point
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 
 

@@ -7,10 +7,11 @@ from typing import Any, ClassVar, Literal
 from skalto.core.edits.edit import UNGIVEN, Around, Edit, Patch, SheetEdit, exchanged, kept, replaced, without
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
+from skalto.core.lengths import Millimetres
 from skalto.core.scene.choices import SceneChoices
+from skalto.core.scene.field import FieldSpec, Opening
 from skalto.core.scene.views import PreparedView
-from skalto.core.sheets.field import FieldSpec, Opening
-from skalto.core.sheets.sheet import Millimetres, SheetSpec
+from skalto.core.sheets.sheet import SheetSpec
 
 Step = tuple[Millimetres, Millimetres]
 

@@ -11,11 +11,12 @@ from skalto.core.edits.edit import UNGIVEN, Around, Edit, Middle, Patch, SheetEd
 from skalto.core.errors import InputError
 from skalto.core.ids import ShortId
 from skalto.core.job import JobDocument
+from skalto.core.lengths import Millimetres
 from skalto.core.projection.methods import HiddenLines
 from skalto.core.quantities import Scale
 from skalto.core.sheets import families
 from skalto.core.sheets.annotations import Detail, Dimension, HoleTable, ModelPoint, Section
-from skalto.core.sheets.sheet import Millimetres, Own, SheetSpec, ViewSpec
+from skalto.core.sheets.sheet import Own, SheetSpec, ViewSpec
 from skalto.core.viewpoint import Vector, make_viewpoint
 
 Step = tuple[Millimetres, Millimetres]

@@ -11,7 +11,7 @@ from skalto.core.geometry import Similarity
 from skalto.core.output.staging import staged
 from skalto.core.pens import Pens
 from skalto.core.recipes import PLAIN, ColourMode, Recipe
-from skalto.core.sheets.compose import Page
+from skalto.core.sheets.page import Page
 
 
 @dataclass(frozen=True, eq=False)

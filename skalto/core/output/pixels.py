@@ -70,7 +70,7 @@ def draw_pages(data: bytes, wish: PictureWish, pages: Sequence[int] | None = Non
         raise InputError("A JPEG has no pictures of one bit: choose greys, or PNG or TIFF.")
     document = pdfium.PdfDocument(data)
     try:
-        from skalto.core.checks.dictionaries import read_dictionaries
+        from skalto.core.pdf_dictionaries import read_dictionaries
 
         units = [page.user_unit for page in read_dictionaries(data).pages]
         chosen = range(len(document)) if pages is None else pages

@@ -10,7 +10,7 @@ from skalto.core.artwork.joining import joined
 from skalto.core.output.outlines import outlined
 from skalto.core.pens import Pens
 from skalto.core.recipes import Recipe, named
-from skalto.core.sheets.compose import Page, PlacedView
+from skalto.core.sheets.page import Page, PlacedView
 
 
 def layer_of(item: Item, recipe: Recipe) -> str:

@@ -2,30 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 import numpy as np
-from pydantic import BaseModel, ConfigDict
 
 from skalto.core.artwork import Artwork, EdgeClass, Ellipses
 from skalto.core.geometry import TAU, Array
+from skalto.core.lengths import ReferenceLength
 from skalto.core.projection.cutting import Shown
 from skalto.core.projection.view import ProjectionSpec
 from skalto.core.sources.models.building import turned_box
 from skalto.core.sources.models.model import Mesh, Model
-
-Kind = Literal["width", "height", "diameter"]
-
-
-class ReferenceLength(BaseModel):
-    """One length of the model as seen in a view: *value* mm; for a diameter the centre in the view's plane, mm."""
-
-    model_config = ConfigDict(frozen=True)
-
-    kind: Kind
-    value: float
-    centre: tuple[float, float] | None = None
-    component: str = ""
 
 
 def _view_box(model: Model, shown: Shown, spec: ProjectionSpec) -> tuple[Array, Array] | None:

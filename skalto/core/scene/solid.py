@@ -8,10 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
+from skalto.core.scene.field import FieldSpec
 from skalto.core.scene.poster import camera_of, draw_view, hidden_nodes, opacities, poster_size
 from skalto.core.scene.scene import Scene, piece_names
 from skalto.core.scene.views import Camera, Lighting, RenderMode
-from skalto.core.sheets.field import FieldSpec
 from skalto.core.sources.models.model import ModelTree
 from skalto.core.viewpoint import Vector
 

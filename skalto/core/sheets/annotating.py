@@ -13,17 +13,18 @@ from skalto.core.artwork import Artwork, EdgeClass, Ellipses, Text
 from skalto.core.geometry import Box
 from skalto.core.paper import FrameStyle
 from skalto.core.quantities import format_mm
+from skalto.core.scene.field import FieldSpec
 from skalto.core.sheets import marks
 from skalto.core.sheets.annotations import Note
 from skalto.core.sheets.arranging import usable
 from skalto.core.sheets.balloons import AWAY, RADIUS, Balloon, draw_balloon, place_balloons
-from skalto.core.sheets.compose import Page, PlacedView, SheetContext, Told, ViewLines, excess, frame_of
 from skalto.core.sheets.dimensioning import DrawnDimension, draw
 from skalto.core.sheets.excerpting import told_of_excerpts
-from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.furniture import TitleCell, furnish, title_box, title_cells
 from skalto.core.sheets.measuring import Frame, measure
+from skalto.core.sheets.page import Page, PlacedView, SheetContext, Told, ViewLines
 from skalto.core.sheets.pencil import Pencil
+from skalto.core.sheets.placed_views import excess, frame_of
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import Furniture, SheetSpec, ViewSpec
 from skalto.core.sheets.tables import hole_table, holes, parts_list

@@ -4,16 +4,14 @@ from __future__ import annotations
 
 import re
 from enum import StrEnum
-from typing import Annotated, Literal
+from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from skalto.core.errors import InputError
 from skalto.core.ids import ShortId
+from skalto.core.lengths import Millimetres, ModelMillimetres
 
-Millimetres = Annotated[float, Field(ge=-100_000, le=100_000, allow_inf_nan=False)]
-ModelMillimetres = Annotated[float, Field(ge=-1e11, le=1e11, allow_inf_nan=False)]
-"""A coordinate of what is drawn, in its own mm: a site's may be as far out as the earth is large."""
 Point = tuple[Millimetres, Millimetres]
 ModelPoint = tuple[ModelMillimetres, ModelMillimetres]
 

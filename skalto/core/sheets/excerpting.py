@@ -16,7 +16,7 @@ from skalto.core.lettering import HEIGHTS
 from skalto.core.paper import FORMATS, FrameStyle, Orientation
 from skalto.core.quantities import FULL_SIZE, PREFERRED_SCALES, Scale, format_mm, largest_preferred, ratio_near
 from skalto.core.sheets.arranging import fitting_limit, free_place, room_for_views
-from skalto.core.sheets.compose import PlacedView, Told
+from skalto.core.sheets.page import PlacedView, Told
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import DrawingFacts, SavedExcerpt, SpaceFacts

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from skalto.core.paper import FrameStyle
+from skalto.core.scene.field import FieldSpec
 from skalto.core.sheets.arranging import room_for_views
-from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.sheet import SheetSpec
 
 _SHARE = 0.55

@@ -11,7 +11,7 @@ import numpy as np
 
 from skalto.core.artwork import Artwork, Beziers, Ellipses, Lines, Polylines
 from skalto.core.geometry import Array, Similarity, bezier_at
-from skalto.core.projection.reference import ReferenceLength
+from skalto.core.lengths import ReferenceLength
 from skalto.core.sheets.annotations import Dimension, DimensionKind, Ref
 from skalto.core.sheets.referring import SourceFacts, resolve
 

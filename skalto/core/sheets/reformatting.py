@@ -12,8 +12,8 @@ from skalto.core.errors import InputError
 from skalto.core.geometry import Box
 from skalto.core.paper import FrameStyle, Orientation, parse_format
 from skalto.core.quantities import Scale, largest_preferred
+from skalto.core.scene.field import LEAST
 from skalto.core.sheets.arranging import room_for_views, usable
-from skalto.core.sheets.field import LEAST
 from skalto.core.sheets.furniture import title_box
 from skalto.core.sheets.sheet import SheetSpec
 

@@ -11,12 +11,13 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator, model_valida
 from skalto.core.artwork import EdgeClass
 from skalto.core.errors import InputError, NotThere
 from skalto.core.ids import ShortId
+from skalto.core.lengths import Millimetres
 from skalto.core.paper import Format, FrameStyle, Margins, Orientation, frame_rectangle, parse_format
 from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.view import ProjectionSpec, tolerance_for
 from skalto.core.quantities import FULL_SIZE, Scale
-from skalto.core.sheets.annotations import Detail, Dimension, HoleTable, Millimetres, ModelPoint, Note, PartsList, Section
-from skalto.core.sheets.field import FieldSpec
+from skalto.core.scene.field import FieldSpec
+from skalto.core.sheets.annotations import Detail, Dimension, HoleTable, ModelPoint, Note, PartsList, Section
 from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.core.viewpoint import Vector, make_viewpoint
 

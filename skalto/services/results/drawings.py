@@ -9,7 +9,7 @@ from pathlib import Path
 from skalto.core.artwork import Artwork
 from skalto.core.errors import InputError
 from skalto.core.projection.view import ProjectionSpec
-from skalto.core.sheets.compose import ViewLines
+from skalto.core.sheets.page import ViewLines
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sources.drawings.drawing import Drawing, DrawingFacts
 from skalto.core.sources.drawings.excerpt import Excerpt, excerpt_artwork

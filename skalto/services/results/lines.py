@@ -14,7 +14,7 @@ from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.reference import reference_lengths
 from skalto.core.projection.view import ProjectionSpec, ShadeSpec, project_shown
 from skalto.core.projection.watch import Watch
-from skalto.core.sheets.compose import ViewLines
+from skalto.core.sheets.page import ViewLines
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.models.model import Model
 from skalto.services import keys

@@ -10,8 +10,9 @@ import pypdfium2 as pdfium
 from skalto.core.errors import InputError
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
-from skalto.core.sheets.compose import SheetContext, compose
+from skalto.core.sheets.compose import compose
 from skalto.core.sheets.excerpting import page_sheet
+from skalto.core.sheets.page import SheetContext
 from skalto.core.sources.drawings.drawing import DrawingFacts, SpaceFacts
 from skalto.services import keys
 from skalto.services.context import load_facts

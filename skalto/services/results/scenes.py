@@ -17,11 +17,11 @@ from skalto.core.output.u3d.writer import write_u3d
 from skalto.core.projection.shading import unpack_picture
 from skalto.core.scene.building import build_scene, class_names, classes_of
 from skalto.core.scene.choices import SceneSpec
+from skalto.core.scene.field import FieldSpec
 from skalto.core.scene.meshing import PartMesh, Quality, part_meshes
 from skalto.core.scene.poster import to_png
 from skalto.core.scene.scene import Scene
 from skalto.core.scene.solid import Solid, draw_poster, make_solid
-from skalto.core.sheets.field import FieldSpec
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.core.sources.models.model import Model
 from skalto.services import keys

@@ -84,8 +84,8 @@ def _read_model(store: Blobs, asked: ReadSource, path: Path, report: Progress) -
     from skalto.core.sources.models.bundle import pack_shapes
     from skalto.core.sources.models.features import pack as pack_edges
     from skalto.core.sources.models.features import part_edges
-    from skalto.core.sources.models.reading import read_model
     from skalto.core.sources.models.tessellation import to_glb
+    from skalto.core.sources.reading import read_model
 
     model = read_model(path, asked.name, lambda share, text: report(share * 0.6, text), asked.limit)
     scene = to_glb(model, lambda share, text: report(0.6 + 0.35 * share, text))
@@ -100,7 +100,7 @@ def _read_model(store: Blobs, asked: ReadSource, path: Path, report: Progress) -
 
 def _read_drawing(store: Blobs, asked: ReadSource, path: Path, report: Progress) -> None:
     from skalto.core.sources.drawings.excerpt import Excerpt
-    from skalto.core.sources.drawings.reading import read_drawing
+    from skalto.core.sources.reading import read_drawing
     from skalto.services.results.drawings import excerpt_lines, keep_drawing, picture_spec
     from skalto.services.results.lines import project_lines
 

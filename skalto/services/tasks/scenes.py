@@ -8,7 +8,7 @@ import orjson
 
 from skalto.core.progress import Progress
 from skalto.core.scene.choices import SceneSpec
-from skalto.core.sheets.field import FieldSpec
+from skalto.core.scene.field import FieldSpec
 from skalto.jobs.task import TaskArgument, task
 from skalto.services import keys
 from skalto.services.tasks.looking import LookArgument

@@ -19,15 +19,16 @@ from skalto.core.errors import InputError
 from skalto.core.output.pdf.content import operators
 from skalto.core.output.pdf.finishing import finished
 from skalto.core.output.pdf.ink import Ink
+from skalto.core.output.pdf.layers import SharedLayers
 from skalto.core.output.pdf.metadata import Metadata, Passwords
 from skalto.core.output.pdf.originals import why_strokes
 from skalto.core.output.pdf.paths import DECIMALS, FINE_DECIMALS, real
-from skalto.core.output.pdf.resources import PageResources, SharedFonts, SharedLayers, Used
+from skalto.core.output.pdf.resources import PageResources, SharedFonts, Used
 from skalto.core.output.pdf.solids import annotation, facts_stream, holds_solids
 from skalto.core.output.staging import staged
 from skalto.core.quantities import PT_PER_MM
 from skalto.core.recipes import PLAIN, Recipe
-from skalto.core.sheets.compose import Page, PlacedView
+from skalto.core.sheets.page import Page, PlacedView
 
 MAX_UNITS = 14_400
 """Longest page side in default user space units (Annex C.2, from memory); above it the page takes a UserUnit."""

@@ -10,9 +10,10 @@ import pikepdf
 from pikepdf import Pdf
 
 from skalto.core.output.pdf.finishing import Finished, finished
+from skalto.core.output.pdf.layers import SharedLayers
 from skalto.core.output.pdf.metadata import Metadata, Passwords
 from skalto.core.output.pdf.originals import adopt
-from skalto.core.output.pdf.resources import SharedFonts, SharedLayers, Used
+from skalto.core.output.pdf.resources import SharedFonts, Used
 from skalto.core.recipes import Recipe
 
 

@@ -17,9 +17,11 @@ from PIL import Image
 from skalto.core.artwork import Raster
 from skalto.core.lettering import FACES, NO_GLYPH, GlyphRun
 from skalto.core.output.pdf.ink import Ink
+from skalto.core.output.pdf.layers import SharedLayers
+from skalto.core.output.pdf.originals import placed
 from skalto.core.quantities import MM_PER_INCH
-from skalto.core.recipes import Recipe, named
-from skalto.core.sheets.compose import PlacedView
+from skalto.core.recipes import Recipe
+from skalto.core.sheets.page import PlacedView
 
 COMPRESSION, SMALLEST = 4, 9
 Used = dict[int, dict[int, str]]
@@ -140,41 +142,6 @@ def _to_unicode(used: dict[int, str]) -> bytes:
     return "".join(parts).encode()
 
 
-class SharedLayers:
-    """The layers of a file (optional content groups, 8.11), each once, whatever pages it is on."""
-
-    def __init__(self, pdf: Pdf) -> None:
-        self._pdf = pdf
-        self._groups: dict[str, pikepdf.Object] = {}
-
-    def group(self, name: str) -> pikepdf.Object:
-        if name not in self._groups:
-            self._groups[name] = self._pdf.make_indirect(Dictionary(Type=Name.OCG, Name=String(name)))
-        return self._groups[name]
-
-    def register(self, recipe: Recipe) -> None:
-        """Name the groups in the catalogue (8.11.4): those that the recipe puts first, then the rest by name; switched on, but
-        those that start hidden, which neither show nor print; those that are locked keep their state."""
-        if not self._groups:
-            return
-        names = sorted(self._groups, key=lambda name: (_rank(name, recipe.layer_order), name.casefold()))
-        groups = [self._groups[name] for name in names]
-        off = [self._groups[name] for name in names if named(recipe.start_hidden, name)]
-        state = Dictionary(
-            Name=String("Layers"), BaseState=Name.ON, Order=Array(groups),
-            ON=Array([group for group in groups if group not in off]), OFF=Array(off),
-        )  # fmt: skip
-        locked = [self._groups[name] for name in names if named(recipe.locked, name)]
-        if locked:
-            state.Locked = Array(locked)
-        self._pdf.Root.OCProperties = Dictionary(OCGs=Array(groups), D=state)
-
-
-def _rank(name: str, order: tuple[str, ...]) -> int:
-    """The place of the first pattern that a name fits."""
-    return next((n for n, pattern in enumerate(order) if named((pattern,), name)), len(order))
-
-
 class PageResources:
     """The names by which a page's content calls fonts, pictures and layers, and the pictures as a recipe wants them."""
 
@@ -218,8 +185,6 @@ class PageResources:
 
     def original(self, view: PlacedView, factor: float) -> bytes:
         """The operators that place a page of another PDF as it is, at *factor* units a mm."""
-        from skalto.core.output.pdf.originals import placed
-
         name = f"O{len(self._originals)}"
         operators, self._originals[name] = placed(self._pdf, view, name, factor, self._layers, self._recipe)
         return operators

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from skalto.core.artwork import Artwork, Beziers, Ellipses, Lines, Polylines
-from skalto.core.projection.reference import ReferenceLength
+from skalto.core.lengths import ReferenceLength
 
 
 def strokes_only(artwork: Artwork) -> Artwork:

@@ -32,10 +32,10 @@ from pdfminer.utils import apply_matrix_pt, decode_text, mult_matrix
 from skalto.core.artwork import Artwork, EdgeClass, Tags
 from skalto.core.artwork.crop_to_box import crop
 from skalto.core.artwork.crop_to_outline import clip
-from skalto.core.checks.dictionaries import PageRecord, read_dictionaries, resolved
 from skalto.core.errors import InputError
 from skalto.core.geometry import Point
 from skalto.core.lettering import FACES
+from skalto.core.pdf_dictionaries import PageRecord, read_dictionaries, resolved
 from skalto.core.progress import Progress
 from skalto.core.quantities import PT_PER_MM, ratio_near
 from skalto.core.sources.drawings.collecting import OUT_OF_REACH, Collector

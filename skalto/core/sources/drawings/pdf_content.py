@@ -17,9 +17,9 @@ from pikepdf.models.image import PdfImage
 from PIL import Image
 
 from skalto.core.artwork import Tags
-from skalto.core.checks.dictionaries import resolved
 from skalto.core.geometry import Point, bezier_at
 from skalto.core.geometry.curves import circle_through
+from skalto.core.pdf_dictionaries import resolved
 from skalto.core.sources.drawings.collecting import Collector, Contour
 
 _ROUND = 1e-3

@@ -16,8 +16,8 @@ from pdfminer.pdftypes import PDFStream
 from pdfminer.psparser import PSLiteral
 from pdfminer.utils import apply_matrix_pt, mult_matrix
 
-from skalto.core.checks.dictionaries import resolved
 from skalto.core.geometry import Box
+from skalto.core.pdf_dictionaries import resolved
 from skalto.core.sources.drawings.outlines import outline_of
 from skalto.core.sources.drawings.pdf_content import subpaths
 

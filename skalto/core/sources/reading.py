@@ -1,16 +1,19 @@
-"""Reading any model file: which reader, within what size."""
+"""Reading any file that is brought in: which reader takes it, within what size."""
 
 from __future__ import annotations
 
 from dataclasses import replace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from skalto.core.errors import InputError
 from skalto.core.locating import FARTHEST
 from skalto.core.progress import Progress, silent
-from skalto.core.sources.formats import model_format
-from skalto.core.sources.models.elsewhere import left_out
-from skalto.core.sources.models.model import Model
+from skalto.core.sources.formats import drawing_format, model_format
+
+if TYPE_CHECKING:
+    from skalto.core.sources.drawings.drawing import Drawing
+    from skalto.core.sources.models.model import Model
 
 DEFAULT_SIZE_LIMIT = 500_000_000
 """Bytes; larger files are refused unless the settings say otherwise."""
@@ -39,6 +42,7 @@ def read_model(path: Path, name: str, progress: Progress = silent, limit: int = 
     """
     known = model_format(name)
     check_size(name, path.stat().st_size, limit)
+    from skalto.core.sources.models.elsewhere import left_out
     from skalto.core.sources.models.locating import localised
 
     try:
@@ -63,3 +67,15 @@ def read_model(path: Path, name: str, progress: Progress = silent, limit: int = 
 def _word(error: Exception) -> str:
     """What the kernel calls what went wrong."""
     return type(error).__name__.removeprefix("Standard_").removeprefix("StdFail_")
+
+
+def read_drawing(path: Path, name: str, progress: Progress = silent, limit: int = DEFAULT_SIZE_LIMIT) -> Drawing:
+    """Read a drawing.
+
+    :param name: the file's own name, whose ending tells the format; *path* may be called otherwise.
+    :param progress: is told the share done (0 to 1) and what is being done.
+    :raises InputError: with one sentence, when the file cannot be used.
+    """
+    known = drawing_format(name)
+    check_size(name, path.stat().st_size, limit)
+    return known.read(path, name, progress)

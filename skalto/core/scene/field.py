@@ -8,9 +8,9 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from skalto.core.geometry import Box
 from skalto.core.ids import ShortId
+from skalto.core.lengths import Millimetres
 from skalto.core.scene.choices import SceneChoices
 from skalto.core.scene.views import PreparedView, standard_views
-from skalto.core.sheets.annotations import Millimetres
 
 FRAME_ROOM = 0.5
 """Between the middle of a frame line and the model's picture, mm."""
