@@ -136,8 +136,9 @@ class Studio:
 
         :raises InputError: when it does not fit the job.
         """
-        if isinstance(edit, AddSource) and not self.blobs.exists(keys.file_key(edit.source.id)):
-            raise InputError(f"The file of {edit.source.name} is not kept here: bring it in.")
+        for own in edit.singles:
+            if isinstance(own, AddSource) and not self.blobs.exists(keys.file_key(own.source.id)):
+                raise InputError(f"The file of {own.source.name} is not kept here: bring it in.")
         label = ""
 
         def made(document: JobDocument) -> JobDocument:

@@ -264,3 +264,13 @@ def test_a_server_that_is_ended_leaves_no_temporary_folder(tmp_path: Path) -> No
         finally:
             assert started.interrupt() == 0
         assert list(Path(temporary).glob("skalto-work-*")) == []
+
+
+def test_several_edits_are_one_step_to_undo(running: Running) -> None:
+    job = new_job(running, "Before")
+    sheets = [{"kind": "add_sheet", "sheet": {"id": name, "name": name}} for name in ("a", "b")]
+    made = edit(running, job, kind="together", edits=[{"kind": "rename_job", "name": "After"}, *sheets])
+    assert (made["document"]["name"], len(made["document"]["sheets"])) == ("After", 2)
+    assert made["undo"] == "rename job and 2 more"
+    back = running.client.post(f"/api/jobs/{job}/undo", params={"step": made["step"]}).json()
+    assert (back["document"]["name"], back["document"]["sheets"]) == ("Before", [])

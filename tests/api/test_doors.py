@@ -40,8 +40,10 @@ def test_a_source_needs_its_file(running: Running, plate_step: Path) -> None:
     job = new_job(running)
     never = hashlib.sha256(b"never brought in").hexdigest()
     edit = {"kind": "add_source", "source": {"id": never, "name": "plate.step", "size": 1}}
-    answer = running.client.post(f"/api/jobs/{job}/edits", json=edit)
-    assert (answer.status_code, answer.json()["detail"]) == (422, "The file of plate.step is not kept here: bring it in.")
+    for asked in (edit, {"kind": "together", "edits": [{"kind": "rename_job", "name": "Other"}, edit]}):
+        answer = running.client.post(f"/api/jobs/{job}/edits", json=asked)
+        assert (answer.status_code, answer.json()["detail"]) == (422, "The file of plate.step is not kept here: bring it in.")
+    assert running.client.get(f"/api/jobs/{job}").json()["document"]["name"] != "Other"
 
 
 @pytest.mark.parametrize(

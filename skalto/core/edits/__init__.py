@@ -30,6 +30,10 @@ class Together(Edit):
     kind: Literal["together"]
     edits: tuple[Single, ...] = Field(min_length=1, max_length=1000)
 
+    @property
+    def singles(self) -> tuple[Edit, ...]:
+        return self.edits
+
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
         for edit in self.edits:
             job = edit.apply(job, around)

@@ -45,6 +45,11 @@ class Edit(BaseModel):
 
     kind: str
 
+    @property
+    def singles(self) -> tuple[Edit, ...]:
+        """The single edits that it is made of: itself, unless it is several."""
+        return (self,)
+
     @abstractmethod
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
         """The job after it. :raises InputError: when it does not fit the job, with the sentence that says why."""
