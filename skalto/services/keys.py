@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from skalto.core.scene.choices import SceneSpec
     from skalto.core.scene.field import FieldSpec
 
-VERSION = 13
+VERSION = 14
 """Counts up when the same inputs give other results than before."""
 
 

@@ -14,11 +14,12 @@ from skalto.core.artwork import Artwork, Beziers, EdgeClass, Ellipses, Lines, Ta
 from skalto.core.artwork.crop_to_circle import clip_to_circle
 from skalto.core.errors import InputError
 from skalto.core.geometry import TAU, Similarity, bezier_at
-from skalto.core.projection.cutting import CutFace
+from skalto.core.projection.cutting import CutFace, _cover
 from skalto.core.projection.view import ProjectionSpec, project, shown_in
 from skalto.core.sheets.marks import HATCH_ANGLES, hatching
 from skalto.core.sheets.measuring import Frame
 from skalto.core.sources.models.parts import uncut_by_custom
+from skalto.core.sources.models.patches import face_patches
 from skalto.core.sources.reading import read_model
 from skalto.demo.solids import block, cut, cylinder, moved, turned
 from tests.conftest import write_step
@@ -133,3 +134,11 @@ def test_a_circle_cuts_every_kind_of_stroke_exactly() -> None:
     assert on_border[:, 0] == pytest.approx([8.0] * len(on_border))
     points = bezier_at(found["beziers"].points, np.linspace(0, 1, 50)).reshape(-1, 2)
     assert np.hypot(*points.T).max() == pytest.approx(10, abs=1e-6)
+
+
+def test_hatching_is_the_same_whatever_was_asked_of_a_part_before() -> None:
+    """A part that stays uncut covers hatching by its triangles: finer ones that it had from elsewhere change nothing."""
+    axes = np.array(((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)))
+    fresh, used = cylinder(40, 10), cylinder(40, 10)
+    face_patches(used, 1e-3)
+    assert _cover(used, axes).equals(_cover(fresh, axes))

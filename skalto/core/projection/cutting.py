@@ -97,7 +97,8 @@ def _cover(shape: Any, axes: Array) -> Any:
         from skalto.core.sources.models.patches import face_patches
 
         closed = is_closed(shape)
-        triangles = np.concatenate([points[corners] for points, corners in face_patches(shape, COVER_CHORD) if len(corners)])
+        patches = face_patches(shape, COVER_CHORD, anew=True)
+        triangles = np.concatenate([points[corners] for points, corners in patches if len(corners)])
     flat = triangles @ axes[:2].T
     a, b = flat[:, 1] - flat[:, 0], flat[:, 2] - flat[:, 0]
     area = a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]

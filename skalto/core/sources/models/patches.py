@@ -37,10 +37,12 @@ def _mesh(shape: Any, chord: float, angle: float) -> None:
     BRepMesh_IncrementalMesh(shape, wish)
 
 
-def face_patches(shape: Any, chord: float, angle: float = ANGLE) -> list[tuple[Array, NDArray[np.int64]]]:
+def face_patches(shape: Any, chord: float, angle: float = ANGLE, anew: bool = False) -> list[tuple[Array, NDArray[np.int64]]]:
     """Each face of a kernel shape as (points (n, 3), triangles (m, 3)), in the kernel's face order.
 
     :param chord: largest distance from the face, mm. :param angle: largest turn between neighbours, radians.
+    :param anew: whether triangles that are there already, and finer, are left aside: what is made from them is then the same
+        whatever was asked of the shape before.
     """
     from OCP.BRep import BRep_Tool
     from OCP.TopAbs import TopAbs_FACE, TopAbs_REVERSED
@@ -49,6 +51,10 @@ def face_patches(shape: Any, chord: float, angle: float = ANGLE) -> list[tuple[A
 
     from skalto.core.sources.models.kernel import matrix_of, sub_shapes
 
+    if anew:
+        from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
+
+        shape = BRepBuilderAPI_Copy(shape, False, False).Shape()
     _mesh(shape, chord, angle)
     faces = [TopoDS.Face_s(sub) for sub in sub_shapes(shape, TopAbs_FACE)]
     places = [TopLoc_Location() for _ in faces]
