@@ -19,7 +19,7 @@ function InPack({ job, sheet, number, trade, told, recipe, leaveOut }: { job: Jo
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: sheet.id });
   return (
     <li ref={setNodeRef} className={isDragging ? "lifted" : ""} style={{ transform: CSS.Translate.toString(transform), transition }} data-sheet={sheet.name}>
-      <button type="button" className="grasp" aria-label={`Drag ${sheet.name} to another place`} {...attributes} {...listeners}>
+      <button type="button" className="grasp" aria-label={`${number}: drag ${sheet.name} to another place`} {...attributes} {...listeners}>
         {number}
       </button>
       <Thumbnail job={job} sheet={sheet} trade={trade} />

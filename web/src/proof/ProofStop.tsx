@@ -161,7 +161,7 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
         <Ticket title={TOOLS[tool]} under={`${sheet.name}, ${sheet.format}`}>
           <div className="chips tools" role="tablist" aria-label="Tools of the proof">
             {(Object.keys(NAMES) as Tool[]).filter((name) => name !== "solid" || sheet.fields.length).map((name) => (
-              <button key={name} type="button" role="tab" aria-selected={tool === name} aria-pressed={tool === name} onClick={() => choose(name)}>
+              <button key={name} type="button" role="tab" aria-selected={tool === name} onClick={() => choose(name)}>
                 {NAMES[name]}
               </button>
             ))}

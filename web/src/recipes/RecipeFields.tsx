@@ -110,7 +110,7 @@ export function RecipeFields({ recipe, sets, fields, change, locked }: Props) {
     <div className="recipe-fields">
       <div className="chips" role="tablist" aria-label="Choices of the recipe">
         {Object.keys(groups).map((name) => (
-          <button key={name} type="button" role="tab" aria-selected={group === name} aria-pressed={group === name} onClick={() => setGroup(name)}>
+          <button key={name} type="button" role="tab" aria-selected={group === name} onClick={() => setGroup(name)}>
             {name}
           </button>
         ))}
