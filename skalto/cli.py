@@ -6,7 +6,7 @@ import json
 import os
 import sys
 from pathlib import Path
-from typing import Annotated, Any, NoReturn
+from typing import Annotated, Any, Literal, NoReturn
 
 import typer
 
@@ -41,13 +41,13 @@ def _existing(path: Path) -> Path:
     return path
 
 
-def _run(function: str, arguments: dict[str, Any]) -> Any:
-    """Run a use case in a process of its own, so that a file that breaks the kernel breaks nothing else."""
+def _run(function: str, arguments: dict[str, Any], kind: Literal["reading", "writing", "scene"] = "writing") -> Any:
+    """Run a use case in a process of its own, so that a file that breaks the kernel breaks nothing else; *kind* limits it."""
     from skalto.jobs.child import Child, WorkFailed
 
     child = Child()
     try:
-        return child.run(function, arguments, lambda share, text: None, lambda: False)
+        return child.run(function, arguments, lambda share, text: None, lambda: False, kind)
     except WorkFailed as error:
         name = Path(arguments["path"]).name
         if os.environ.get("SKALTO_TRACE"):
@@ -70,7 +70,7 @@ def tree(file: Path, as_json: Annotated[bool, typer.Option("--json", help="Print
     """Print the components of a model with their sizes."""
     if is_drawing(file.name):
         raise InputError(f"{file.name} is a drawing, which has no components: skalto layers prints its layers.")
-    found = _run("skalto.services.direct:tree_of", {"path": str(_existing(file))})
+    found = _run("skalto.services.direct:tree_of", {"path": str(_existing(file))}, "reading")
     if as_json:
         typer.echo(json.dumps(found, ensure_ascii=False))
         return
@@ -82,7 +82,7 @@ def tree(file: Path, as_json: Annotated[bool, typer.Option("--json", help="Print
 @app.command()
 def layers(file: Path, as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False) -> None:
     """Print the layers of a drawing: name, colour, line width, state and how many entities lie on each."""
-    found = _run("skalto.services.direct_drawing:layers_of", {"path": str(_existing(file))})
+    found = _run("skalto.services.direct_drawing:layers_of", {"path": str(_existing(file))}, "reading")
     if as_json:
         typer.echo(json.dumps(found, ensure_ascii=False))
         return
@@ -321,10 +321,10 @@ def solid_file(
         if is_drawing(file.name) and file.suffix.lower() != ".pdf":
             raise InputError(f"{file.name} is a drawing, which has no 3D model.")
         options = {"where": "field", "quality": quality, "classes": classes}
-        made = _run("skalto.services.direct_solid:write_solid", {"path": path, "out": str(out), "options": options})
+        made = _run("skalto.services.direct_solid:write_solid", {"path": path, "out": str(out), "options": options}, "scene")
         typer.echo(json.dumps(made) if as_json else f"{out}: {made['bytes']} bytes")
         return
-    found = _run("skalto.services.direct_solid:inspect_solid", {"path": path})
+    found = _run("skalto.services.direct_solid:inspect_solid", {"path": path}, "reading")
     if as_json:
         typer.echo(json.dumps(found, ensure_ascii=False))
         return
@@ -359,7 +359,8 @@ def check(
     as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
 ) -> None:
     """Measure a finished PDF, and hold it against a recipe."""
-    found = _run("skalto.services.direct:check_file", {"path": str(_existing(file)), "recipe": recipe, "password": password})
+    asked = {"path": str(_existing(file)), "recipe": recipe, "password": password}
+    found = _run("skalto.services.direct:check_file", asked, "reading")
     if as_json:
         typer.echo(found["json"])
     else:

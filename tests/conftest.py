@@ -74,7 +74,7 @@ def skalto_here(monkeypatch: pytest.MonkeyPatch, capfd: pytest.CaptureFixture[st
     each takes most of the time."""
     from skalto import cli
 
-    def here(function: str, arguments: dict[str, Any]) -> Any:
+    def here(function: str, arguments: dict[str, Any], kind: str = "writing") -> Any:
         module, name = function.split(":")
         return getattr(importlib.import_module(module), name)(**arguments, report=lambda share, text: None)
 

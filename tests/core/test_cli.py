@@ -228,3 +228,36 @@ def test_a_job_file_goes_out_whole(plate_step: Path, skalto: Run, tmp_path: Path
     assert "is missing" in skalto("job", "export", path, "--out", out).stderr
     path.write_text("{}")
     assert "is not a job file" in skalto("job", "export", path, "--out", out).stderr
+
+
+@pytest.mark.parametrize(
+    ("arguments", "kind"),
+    [
+        (("tree", "plate.step"), "reading"),
+        (("layers", "plan.dxf"), "reading"),
+        (("check", "plan.pdf"), "reading"),
+        (("export", "plate.step", "--out", "out.pdf"), "writing"),
+        (("u3d", "plate.step", "--out", "out.glb"), "scene"),
+    ],
+)
+def test_work_is_limited_by_its_kind(
+    arguments: tuple[str, ...], kind: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Reading has five minutes, writing half an hour."""
+    from skalto import cli
+    from skalto.core.errors import InputError
+    from skalto.jobs.child import Child
+
+    monkeypatch.chdir(tmp_path)
+    Path(arguments[1]).write_text("x")
+    asked: list[str] = []
+
+    def run(self: Child, name: str, own: object, report: object, cancelled: object, kind: str = "looking") -> object:
+        asked.append(kind)
+        raise InputError("enough")
+
+    monkeypatch.setattr(Child, "run", run)
+    monkeypatch.setattr("sys.argv", ["skalto", *arguments])
+    with pytest.raises(SystemExit):
+        cli.main()
+    assert asked == [kind]
