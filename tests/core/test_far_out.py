@@ -169,7 +169,7 @@ def test_no_message_carries_another_library_s_words(tmp_path: Path, monkeypatch:
         def close(self) -> None:
             pass
 
-    monkeypatch.setattr(cli, "Child", Breaking)
+    monkeypatch.setattr("skalto.jobs.child.Child", Breaking)
     with pytest.raises(InputError) as told:
         cli._run("x:y", {"path": "plate.step"})
     assert "pydantic" not in str(told.value)
