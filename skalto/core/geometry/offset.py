@@ -11,6 +11,7 @@ from collections.abc import Callable
 
 import numpy as np
 
+from skalto.core.geometry.beziers import bezier_at
 from skalto.core.geometry.contour import Contour
 from skalto.core.geometry.curves import fit_beziers
 from skalto.core.geometry.segments import Arc, Cubic, Line, Segment
@@ -46,13 +47,12 @@ def offset_segment(segment: Segment, by: float, tolerance: float = TOLERANCE) ->
 
     def course(t: Array) -> tuple[Array, Array]:
         s, u = (1 - t)[:, None], t[:, None]
-        at = s**3 * points[0] + 3 * s * s * u * points[1] + 3 * s * u * u * points[2] + u**3 * points[3]
         d = s * s * first[0] + 2 * s * u * first[1] + u * u * first[2]
         dd = s * second[0] + u * second[1]
         speed = np.maximum(np.hypot(*d.T), 1e-12)[:, None]
         right = np.stack((d[:, 1], -d[:, 0]), axis=1) / speed
         bend = ((d[:, 0] * dd[:, 1] - d[:, 1] * dd[:, 0]) / speed[:, 0] ** 3)[:, None]
-        return at + right * by, d * (1 + bend * by)
+        return bezier_at(points[None], t)[0] + right * by, d * (1 + bend * by)
 
     pieces = fit_beziers(course, np.array((0.0, 1.0)), tolerance)
     cubics = [Cubic(*((float(x), float(y)) for x, y in piece)) for piece in pieces.tolist()]
