@@ -71,7 +71,7 @@ def _service(path: Path) -> None:
         job = studio.create_job("bench")
         studio.bring_in(job.id, path.name, path)
         _, sheet, view = studio.put_on_sheet(job.id, source, STANDARD["iso"], None)
-        spec = studio._view(job.id, sheet, view).projection()
+        spec = studio._view(job.id, sheet, view).lines()
         project_view.do(ProjectView(source=source, spec=spec), settings.blob_url, silent)
         begun = time.perf_counter()
         assert isinstance(studio.picture(job.id, sheet, view), bytes)

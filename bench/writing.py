@@ -14,6 +14,7 @@ from skalto.core.geometry import Similarity
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.quantities import FULL_SIZE
+from skalto.core.sheets.content import ProjectionContent
 from skalto.core.sheets.page import Page, PlacedView
 from skalto.core.sheets.sheet import ViewSpec
 
@@ -29,7 +30,7 @@ def _segments() -> np.ndarray:
 
 def _ours(points: np.ndarray) -> bytes:
     artwork = Artwork((Lines(Tags(EdgeClass.VISIBLE), points),))
-    view = ViewSpec(id="v", source="s", name="top", look=(0, 0, -1), up=(0, 1, 0))
+    view = ViewSpec(id="v", source="s", name="top", content=ProjectionContent(look=(0, 0, -1), up=(0, 1, 0)))
     placed = PlacedView(view, artwork, artwork.bounds(), FULL_SIZE, Similarity(), ())
     return write_pdf([Page("Lines", Fraction(420), Fraction(297), Artwork(), (placed,))], Metadata("Lines"))
 

@@ -183,11 +183,13 @@ def revised(
         if own.hidden:
             hidden |= frozenset(path for path in report.added if _left_out(path, own, before))
         dimensions = tuple(_dimension(d, measured(own, d), after, moved, report) for d in own.dimensions)
-        fields: dict[str, object] = {"source": new.id, "hidden": hidden, "dimensions": dimensions}
+        moved_on = own.model_copy(update={"source": new.id, "dimensions": dimensions})
+        if own.excerpt is not None:
+            return moved_on
         if own.section is not None:
             uncut = frozenset(n for o, n in kept_paths.items() if covered(o, own.section.uncut))
-            fields["section"] = own.section.model_copy(update={"uncut": uncut})
-        return own.model_copy(update=fields)
+            moved_on = moved_on.showing(plane=own.section.model_copy(update={"uncut": uncut}))
+        return moved_on.showing(hidden=hidden)
 
     def field(own: FieldSpec) -> FieldSpec:
         if own.source != old:

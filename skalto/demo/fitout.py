@@ -7,7 +7,8 @@ from skalto.core.edits.of_sheets import DuplicateSheet
 from skalto.core.job import JobDocument, SourceRef
 from skalto.core.quantities import Scale
 from skalto.core.sheets.annotations import Note
-from skalto.core.sheets.excerpting import LOOK, UP, middle_of
+from skalto.core.sheets.content import DrawingContent
+from skalto.core.sheets.excerpting import middle_of
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.demo.workshop import REGIONS, SPACING
@@ -21,8 +22,8 @@ PLACE = (210.0, 172.0)
 def ground_sheet(source: str, hidden: frozenset[str]) -> SheetSpec:
     """The ground floor at 1:50 on A3."""
     view = ViewSpec(
-        id=short_id(), source=source, name="ground floor", look=LOOK, up=UP, scale=Scale(1, 50), anchor=middle_of(REGIONS[0]),
-        place=PLACE, centres=False, excerpt=Excerpt(region=REGIONS[0], off=hidden),
+        id=short_id(), source=source, name="ground floor", scale=Scale(1, 50), anchor=middle_of(REGIONS[0]),
+        place=PLACE, centres=False, content=DrawingContent(excerpt=Excerpt(region=REGIONS[0], off=hidden)),
     )  # fmt: skip
     return SheetSpec(
         id=short_id(), name="Ground floor", format="A3", scale=Scale(1, 50), views=(view,),

@@ -18,6 +18,7 @@ from skalto.core.scene.views import Cut, PreparedView, RenderMode, standard_view
 from skalto.core.sheets import families
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, HoleTable, Note, PartsList, Ref, Section
 from skalto.core.sheets.arranging import shown_box
+from skalto.core.sheets.content import ProjectionContent
 from skalto.core.sheets.fielding import bare_sheet, field_for
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import Arrangement, Furniture, SheetSpec, ViewSpec
@@ -100,15 +101,19 @@ class _Sheets:
         hidden = frozenset(leaf.path for leaf in self._tree.leaves() if only and not leaf.path.endswith(f"/{only}"))
         view = ViewSpec.model_validate(
             {
-                "id": short_id(), "source": self._source, "name": viewpoint, "look": look.look, "up": look.up, "scale": scale,
-                "place": place, "hidden": hidden, "classes": classes, **more,
+                "id": short_id(), "source": self._source, "name": viewpoint, "scale": scale, "place": place, "classes": classes,
+                "content": ProjectionContent(look=look.look, up=look.up, hidden=hidden), **more,
             }
         )  # fmt: skip
         x, y = (look.axes()[:2] @ self.middle(view)).tolist()
         return view.model_copy(update={"anchor": (x, y)})
 
-    def _pulled(self, sheet: SheetSpec, parent: ViewSpec, toward: tuple[float, float], **more: object) -> SheetSpec:
+    def _pulled(
+        self, sheet: SheetSpec, parent: ViewSpec, toward: tuple[float, float], shaded: bool = False, **more: object
+    ) -> SheetSpec:
         view = families.pull_view(sheet, parent, short_id(), toward, self.middle)
+        if shaded:
+            view = view.showing(shaded=True)
         return sheet.with_views((*sheet.views, view.model_copy(update=more)))
 
     def circle(self, only: str, centre: tuple[float, float], radius: float) -> Ref:
@@ -149,10 +154,11 @@ class _Sheets:
         section = families.section_view(sheet, front, short_id(), cut, 300.0, self.middle)
         sheet = sheet.with_views((*sheet.views, section))
         shaded = self._pulled(sheet, front, (front.place[0] + 480, front.place[1] - 40), shaded=True)
-        pictorial = shaded.views[-1].model_copy(update={"name": "iso", "look": STANDARD["iso"].look, "up": STANDARD["iso"].up})
+        iso = STANDARD["iso"]
+        pictorial = shaded.views[-1].showing(look=iso.look, up=iso.up).model_copy(update={"name": "iso"})
         free = {"parent": None, "pulled": None, "place": (470.0, 180.0), "own": frozenset({"scale"}), "scale": Scale(1, 2)}
         pictorial = pictorial.model_copy(update=free)
-        x, y = (STANDARD["iso"].axes()[:2] @ self.middle(pictorial)).tolist()
+        x, y = (iso.axes()[:2] @ self.middle(pictorial)).tolist()
         sheet = shaded.with_views((*shaded.views[:-1], pictorial.model_copy(update={"anchor": (x, y)})))
         return sheet.model_copy(update={"parts_list": PartsList(view=pictorial.id)})
 
@@ -315,7 +321,7 @@ def _pictures(job: StoredJob, views: Sequence[ViewSpec] = ()) -> list[Begin]:
     projected: dict[str, ProjectView] = {}
     shaded: dict[str, ShadeView] = {}
     for view in views or [view for sheet in job.document.sheets for view in sheet.views]:
-        asked = ProjectView(source=view.source, spec=view.projection())
+        asked = ProjectView(source=view.source, spec=view.lines())
         projected[asked.key] = asked
         if view.shaded:
             shade = ShadeView(source=view.source, spec=shade_spec(view, job.document.colours))

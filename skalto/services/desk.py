@@ -78,7 +78,7 @@ class Desk:
         studio.replacing = self.replace_source
 
     def _lines(self, view: ViewSpec) -> ViewLines | None:
-        key = keys.view_key(view.source, view.projection())
+        key = keys.view_key(view.source, view.lines())
         if key not in self._kept:
             try:
                 lines = unpack_lines(self.studio.blobs.get(f"{key}.lines"))

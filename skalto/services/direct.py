@@ -30,6 +30,7 @@ from skalto.core.scene.solid import Solid
 from skalto.core.sheets.annotations import PartsList
 from skalto.core.sheets.arranging import GAP, Layout, choose_format, refuse_unfit, room_for_views
 from skalto.core.sheets.compose import compose
+from skalto.core.sheets.content import ProjectionContent
 from skalto.core.sheets.laying import family_cells, overall_sizes
 from skalto.core.sheets.page import SheetContext, ViewLines
 from skalto.core.sheets.referring import SourceFacts
@@ -205,9 +206,10 @@ def export_file(path: str, out: str, options: dict[str, Any], report: Progress) 
         dimensions = overall_sizes(viewpoints) if chosen.dims == "overall" else [()] * len(viewpoints)
         views = tuple(
             ViewSpec(
-                id=str(number), source="0", name=viewpoint.name, look=viewpoint.look, up=viewpoint.up,
+                id=str(number), source="0", name=viewpoint.name,
+                content=ProjectionContent(look=viewpoint.look, up=viewpoint.up, hidden=hidden),
                 scale=scale, anchor=((box[0] + box[2]) / 2, (box[1] + box[3]) / 2), place=place,
-                hidden=hidden, classes=classes, dimensions=dimensions[number],
+                classes=classes, dimensions=dimensions[number],
                 centres=chosen.frame is not FrameStyle.NONE or chosen.dims != "none",
             )
             for number, (viewpoint, box, place) in enumerate(zip(viewpoints, boxes, layout.places(scale, within), strict=True))
@@ -278,7 +280,9 @@ def _loaded(path: Path, sheets: Sequence[SheetSpec], file: JobFile, report: Prog
             if view.excerpt is not None:
                 lines[view.id] = drawn_excerpt(drawings[view.source], found[view.source], view.excerpt)
                 continue
-            lines[view.id] = watched_model(models[view.source], view.projection())
+            spec = view.lines()
+            assert isinstance(spec, ProjectionSpec)
+            lines[view.id] = watched_model(models[view.source], spec)
             if view.shaded and not sheet.clean:
                 from skalto.core.projection.shading import shade
 

@@ -14,7 +14,8 @@ from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.progress import Progress
 from skalto.core.quantities import Scale, parse_length
 from skalto.core.sheets.arranging import Layout, choose_format, refuse_unfit, room_for_views
-from skalto.core.sheets.excerpting import LOOK, UP, default_format, middle_of, natural_scale, page_sheet, region_of, shifted
+from skalto.core.sheets.content import DrawingContent
+from skalto.core.sheets.excerpting import default_format, middle_of, natural_scale, page_sheet, region_of, shifted
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import UNITS, DrawingFacts, SpaceFacts
 from skalto.core.sources.drawings.excerpt import Excerpt
@@ -192,7 +193,8 @@ def _sheet(
         where = f"the sheet {paper.name}" if chosen.frame is FrameStyle.NONE else f"the frame of the sheet {paper.name}"
         refuse_unfit(layout.size(scale), room, where)
     view = ViewSpec(
-        id="0", source="0", name=space.label, look=LOOK, up=UP, scale=scale, anchor=middle_of(box),
-        place=((within[0] + within[2]) / 2, (within[1] + within[3]) / 2), centres=False, excerpt=excerpt,
+        id="0", source="0", name=space.label, scale=scale, anchor=middle_of(box),
+        place=((within[0] + within[2]) / 2, (within[1] + within[3]) / 2), centres=False,
+        content=DrawingContent(excerpt=excerpt),
     )  # fmt: skip
     return sheet.model_copy(update={"views": (view,), "scale": scale})

@@ -13,6 +13,7 @@ from skalto.core.formats import stroke_format
 from skalto.core.geometry import Array, Box
 from skalto.core.job import SourceRef
 from skalto.core.quantities import PREFERRED_SCALES, Scale
+from skalto.core.sheets.content import DrawingContent
 from skalto.core.sheets.excerpting import first_sheet, new_excerpt, page_sheet, whole_page_sheet
 from skalto.core.sheets.sheet import ViewSpec
 from skalto.core.sources.drawings.drawing import UNITS, DrawingFacts
@@ -77,7 +78,7 @@ class Drawings:
             facts.space(space)
         except KeyError:
             raise InputError(f"The drawing has no page {space}: choose another.") from None
-        view = ViewSpec(id="source", source=source, name="", look=(0, 0, -1), up=(0, 1, 0), excerpt=excerpt)
+        view = ViewSpec(id="source", source=source, name="", content=DrawingContent(excerpt=excerpt))
         return self.studio.view_picture(view, again)
 
     def preview(self, source: str, space: str) -> tuple[bytes | None, WorkState | None]:

@@ -9,16 +9,15 @@ from typing import TYPE_CHECKING, Any
 from pydantic import BaseModel
 
 from skalto.core.pens import DEFAULT, PenSet
-from skalto.core.projection.view import ProjectionSpec
 from skalto.core.sheets.sheet import SheetSpec
 
 if TYPE_CHECKING:
-    from skalto.core.projection.view import ShadeSpec
+    from skalto.core.projection.view import LinesSpec, ShadeSpec
     from skalto.core.recipes import Recipe
     from skalto.core.scene.choices import SceneSpec
     from skalto.core.scene.field import FieldSpec
 
-VERSION = 14
+VERSION = 15
 """Counts up when the same inputs give other results than before."""
 
 
@@ -43,12 +42,12 @@ def facets_key(source: str) -> str:
     return model_key(source, "facets.bin")
 
 
-def view_key(source: str, spec: ProjectionSpec) -> str:
+def view_key(source: str, spec: LinesSpec) -> str:
     """The lines of a view."""
-    return f"views/{digest(source, _projection(spec))}"
+    return f"views/{digest(source, _lines(spec))}"
 
 
-def penned_key(source: str, spec: ProjectionSpec, pens: PenSet, scale: float) -> str:
+def penned_key(source: str, spec: LinesSpec, pens: PenSet, scale: float) -> str:
     """The picture of a view as a pen set draws it: the view's own key for the set that all begin with."""
     key = view_key(source, spec)
     if pens == DEFAULT:
@@ -56,14 +55,14 @@ def penned_key(source: str, spec: ProjectionSpec, pens: PenSet, scale: float) ->
     return f"{key}.{digest(pens.model_dump(mode='json', exclude={'id', 'name'}), scale if pens.scaled else 1.0)}"
 
 
-def _projection(spec: ProjectionSpec) -> dict[str, Any]:
+def _lines(spec: LinesSpec) -> dict[str, Any]:
     plain: dict[str, Any] = _sorted(spec.model_dump())
     return plain
 
 
 def shade_key(source: str, spec: ShadeSpec) -> str:
     """The shaded picture of a view."""
-    plain = spec.model_dump(mode="json") | {"view": _projection(spec.view)}
+    plain = spec.model_dump(mode="json") | {"view": _lines(spec.view)}
     return f"shades/{digest(source, plain)}"
 
 

@@ -11,6 +11,7 @@ import orjson
 from skalto.core.artwork import Artwork
 from skalto.core.lengths import ReferenceLength
 from skalto.core.projection.cutting import CutFace
+from skalto.core.sheets.content import DrawingContent
 from skalto.core.sheets.page import ViewLines
 from skalto.core.sheets.sheet import ViewSpec
 
@@ -44,7 +45,10 @@ def unpack_lines(data: bytes) -> ViewLines:
 
 def shade_spec(view: ViewSpec, colours: Mapping[str, str]) -> ShadeSpec:
     """What decides a view's shaded picture, at its resolution on paper."""
-    from skalto.core.projection.view import ShadeSpec
+    from skalto.core.projection.view import ProjectionSpec, ShadeSpec
 
-    dots = round(view.shade_dpi / 25.4 * float(view.scale), 6)
-    return ShadeSpec(view=view.projection(), dots=dots, colours=dict(colours))
+    whole, spec = view.whole, view.lines()
+    assert not isinstance(whole, DrawingContent), "a drawing is not shaded"
+    assert isinstance(spec, ProjectionSpec), "a drawing is not shaded"
+    dots = round(whole.shade_dpi / 25.4 * float(view.scale), 6)
+    return ShadeSpec(view=spec, dots=dots, colours=dict(colours))

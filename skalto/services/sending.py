@@ -114,7 +114,7 @@ def slowest_first(views: Iterable[ViewSpec], facts: Callable[[str], SourceFacts]
     """
 
     def edge_on(view: ViewSpec) -> int:
-        known, look = facts(view.source), view.projection().axes()[2]
+        known, look = facts(view.source), view.axes_of_plane()[2]
         rows = [own.circles for path in known.leaves if not covered(path, view.hidden) and (own := known.of(path)) is not None]
         return int(sum((np.abs(circles[:, 3:6] @ look) < 1e-9).sum() for circles in rows))
 
@@ -152,7 +152,7 @@ class Sender:
 
     def _project(self, view: ViewSpec) -> WorkState | None:
         """A view's lines on their way; None once they are there."""
-        asked = ProjectView(source=view.source, spec=view.projection())
+        asked = ProjectView(source=view.source, spec=view.lines())
         if self._is_there(f"{asked.key}.lines"):
             return None
         known = self.queue.state(asked.key)
@@ -192,7 +192,7 @@ class Sender:
 
     def _in_order(self, views: Sequence[ViewSpec]) -> list[ViewSpec]:
         """Views in the order in which to begin them; none of those that are there has to be looked into."""
-        missing = [v for v in views if not self._is_there(f"{keys.view_key(v.source, v.projection())}.lines")]
+        missing = [v for v in views if not self._is_there(f"{keys.view_key(v.source, v.lines())}.lines")]
         if not missing:
             for view in views:
                 load_facts(self.blobs, view.source)
@@ -249,7 +249,7 @@ class Sender:
 
     def keys_of(self, plan: SendingPlan) -> list[str]:
         """All pieces of work that a plan may have on their way."""
-        views = [keys.view_key(v.source, v.projection()) for page in plan.pages for v in page.sheet.views]
+        views = [keys.view_key(v.source, v.lines()) for page in plan.pages for v in page.sheet.views]
         written = [self.key(page, plan.recipe) for page in plan.pages]
         return list(dict.fromkeys((*views, *written, *(self.file_key(plan, n) for n in range(len(plan.files))))))
 

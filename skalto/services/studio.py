@@ -417,7 +417,7 @@ class Studio:
                 x0, y0, x1, y1 = region_of(view.excerpt, facts.drawing)
                 middle, size = np.array(((x0 + x1) / 2, (y0 + y1) / 2)), np.array((x1 - x0, y1 - y0))
             else:
-                middle, size = shown_extent(facts.tree, view.projection().axes(), view.hidden)
+                middle, size = shown_extent(facts.tree, view.axes_of_plane(), view.hidden)
         except KeyError:
             return None
         scale = float(view.scale)
@@ -439,7 +439,7 @@ class Studio:
 
     def view_picture(self, view: ViewSpec, again: bool = False, pens: PenSet = DEFAULT) -> bytes | Awaited:
         """The same, of a view that need not be on a sheet, as a pen set draws it."""
-        spec = view.projection()
+        spec = view.lines()
         key = keys.view_key(view.source, spec)
         penned = keys.penned_key(view.source, spec, pens, float(view.scale))
         try:

@@ -110,7 +110,7 @@ def test_a_section_and_a_detail(running: Running, desk: tuple[int, str, str, str
     detail = answer.json()["view"]
     found = drawn(running, job, sheet)
     own = sheet_of(answer.json()["job"], sheet)["views"][-1]
-    assert (own["scale"], own["detail"]["letter"], own["detail"]["radius"]) == ("2:1", "B", 20)
+    assert (own["scale"], own["content"]["circle"]["letter"], own["content"]["circle"]["radius"]) == ("2:1", "B", 20)
     x0, y0, x1, y1 = found["views"][detail]["box"]
     assert (x1 - x0, y1 - y0) == pytest.approx((80, 80))
 

@@ -47,8 +47,8 @@ def test_an_excerpt_a_page_and_one_file_of_both(running: Running, workshop: tupl
     placed = client.post(f"/api/jobs/{job}/excerpts", json={"source": source, "declared": True}).json()
     page = client.post(f"/api/jobs/{job}/pages", json={"source": source, "space": "Ground floor"}).json()
     (view,) = next(s for s in placed["job"]["document"]["sheets"] if s["id"] == placed["sheet"])["views"]
-    assert view["excerpt"]["region"] == [-1000, -1500, 17000, 21500]
-    assert set(view["excerpt"]["off"]) >= {"REMARKS", "VIEWPORTS"}
+    assert view["content"]["excerpt"]["region"] == [-1000, -1500, 17000, 21500]
+    assert set(view["content"]["excerpt"]["off"]) >= {"REMARKS", "VIEWPORTS"}
     assert page["sheet"] != placed["sheet"]
     wait_for(lambda: client.post(f"/api/jobs/{job}/whole").json()["ready"])
     report = check_pdf(client.get(f"/api/jobs/{job}/whole.pdf").content)
@@ -64,7 +64,7 @@ def test_layers_chosen_before_go_with_the_excerpt(running: Running, workshop: tu
     job, source = workshop
     placed = running.client.post(f"/api/jobs/{job}/excerpts", json={"source": source, "off": ["BENCHES"]}).json()
     (view,) = next(s for s in placed["job"]["document"]["sheets"] if s["id"] == placed["sheet"])["views"]
-    assert view["excerpt"]["off"] == ["BENCHES"]
+    assert view["content"]["excerpt"]["off"] == ["BENCHES"]
 
 
 def test_a_drawing_is_not_pulled_or_cut(running: Running, workshop: tuple[int, str]) -> None:
@@ -100,7 +100,7 @@ def test_a_unit_and_a_measured_length(running: Running, tmp_path: Path) -> None:
     edit = {"kind": "set_unit", "source": source, "unit_mm": 25.4}
     after = client.post(f"/api/jobs/{job}/edits", json=edit).json()
     (view,) = after["document"]["sheets"][0]["views"]
-    assert view["excerpt"]["unit"] == 25.4
+    assert view["content"]["excerpt"]["unit"] == 25.4
     assert view["anchor"] == pytest.approx([508.0, 0.0])
 
 

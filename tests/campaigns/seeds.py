@@ -13,6 +13,7 @@ import trimesh
 from skalto.core.job import JobDocument, SourceRef
 from skalto.core.pens import SHIPPED, pens_to_json
 from skalto.core.recipes import SHIPPED_RECIPES, recipe_to_json
+from skalto.core.sheets.content import ProjectionContent
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.store.blobs import content_hash
 from tests.conftest import plate_with_holes, write_step
@@ -100,7 +101,7 @@ def make(format_: str, folder: Path) -> Path:
     elif format_ == "zip":
         data = b"ISO-10303-21; a plate; END-ISO-10303-21;" * 40
         source = content_hash(data)
-        view = ViewSpec(id="v", source=source, name="front", look=(0, 1, 0), up=(0, 0, 1))
+        view = ViewSpec(id="v", source=source, name="front", content=ProjectionContent(look=(0, 1, 0), up=(0, 0, 1)))
         sheet = SheetSpec(id="s", name="Plate", views=(view,))
         document = JobDocument(name="Ebba", sources=(SourceRef(id=source, name="plate.step", size=len(data)),), sheets=(sheet,))
         path.write_bytes(packed_job(document, "0042", {source: data})[1])

@@ -14,8 +14,10 @@ from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.paper import FrameStyle
 from skalto.core.quantities import Scale
+from skalto.core.sheets.annotations import Detail, Section
 from skalto.core.sheets.compose import compose
-from skalto.core.sheets.excerpting import LOOK, UP
+from skalto.core.sheets.content import DetailContent, DrawingContent, SectionContent
+from skalto.core.sheets.families import of_model
 from skalto.core.sheets.page import Page, SheetContext, ViewLines
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import Drawing
@@ -52,9 +54,15 @@ def sheet_of(excerpt: Excerpt, paper: str, scale: str = "1:1", place: tuple[floa
     size = sheet.paper()
     x0, y0, x1, y1 = excerpt.region or (0, 0, 0, 0)
     view = ViewSpec(
-        id="v", source="s", name="plan", look=LOOK, up=UP, scale=Scale.parse(scale), anchor=((x0 + x1) / 2, (y0 + y1) / 2),
-        place=place or (float(size.width) / 2, float(size.height) / 2), centres=False, excerpt=excerpt,
-    )  # fmt: skip
+        id="v",
+        source="s",
+        name="plan",
+        content=DrawingContent(excerpt=excerpt),
+        scale=Scale.parse(scale),
+        anchor=((x0 + x1) / 2, (y0 + y1) / 2),
+        place=place or (float(size.width) / 2, float(size.height) / 2),
+        centres=False,
+    )
     return sheet.with_views((view,))
 
 
@@ -71,3 +79,13 @@ def page_of(drawing: Drawing, sheet: SheetSpec) -> Page:
 
 def pdf_of(drawing: Drawing, *sheets: SheetSpec) -> bytes:
     return write_pdf([page_of(drawing, sheet) for sheet in sheets], Metadata("x", created=NOW))
+
+
+def as_section(view: ViewSpec, section: Section) -> ViewSpec:
+    """A view as a section."""
+    return view.model_copy(update={"content": SectionContent(plane=section, **of_model(view))})
+
+
+def enlarged(view: ViewSpec, detail: Detail) -> ViewSpec:
+    """A view as a detail of itself."""
+    return view.model_copy(update={"content": DetailContent(circle=detail, of=view.whole)})

@@ -17,6 +17,7 @@ from OCP.TDocStd import TDocStd_Document
 from OCP.TopLoc import TopLoc_Location
 from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
+from skalto.core.projection.view import ProjectionSpec
 from skalto.core.sheets.page import ViewLines
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import ViewSpec
@@ -92,4 +93,6 @@ def modelled(shape: Any, folder: Path, name: str = "part.step") -> tuple[Model, 
 
 def lines_of(model: Model, view: ViewSpec) -> ViewLines:
     """A view's lines as they are projected."""
-    return project_model(model, view.projection())
+    spec = view.lines()
+    assert isinstance(spec, ProjectionSpec)
+    return project_model(model, spec)

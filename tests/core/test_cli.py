@@ -16,6 +16,7 @@ from pdfminer.high_level import extract_text
 
 from skalto.core.job import JobDocument, SourceRef
 from skalto.core.quantities import Scale
+from skalto.core.sheets.content import ProjectionContent
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.store.blobs import content_hash
 from tests.conftest import Ran, write_step
@@ -197,7 +198,9 @@ def test_the_kernel_s_hidden_lines_can_be_asked_for(skalto_here: Ran, tmp_path: 
 def test_a_job_file_goes_out_whole(plate_step: Path, skalto: Run, tmp_path: Path) -> None:
     data = plate_step.read_bytes()
     source = content_hash(data)
-    view = ViewSpec(id="v", source=source, name="top", look=(0, 0, -1), up=(0, 1, 0), place=(150, 150))
+    view = ViewSpec(
+        id="v", source=source, name="top", content=ProjectionContent(look=(0, 0, -1), up=(0, 1, 0)), place=(150, 150)
+    )
     sheets = (
         SheetSpec(id="a", name="First", views=(view,)),
         SheetSpec(id="b", name="Empty"),

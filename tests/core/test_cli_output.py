@@ -18,6 +18,7 @@ from skalto.core.packs import Pack
 from skalto.core.pens import SHIPPED, pens_to_json
 from skalto.core.quantities import Scale
 from skalto.core.recipes import SHIPPED_RECIPES, changed, recipe_to_json
+from skalto.core.sheets.content import DrawingContent
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.demo.workshop import REGIONS, write_workshop
@@ -142,10 +143,8 @@ def job(workshop: Path, tmp_path: Path) -> Path:
             id=f"v{n}",
             source=source,
             name="plan",
-            look=(0, 0, -1),
-            up=(0, 1, 0),
+            content=DrawingContent(excerpt=Excerpt(region=REGIONS[n])),
             scale=Scale(1, 50),
-            excerpt=Excerpt(region=REGIONS[n]),
         )
         x0, y0, x1, y1 = REGIONS[n]
         view = view.model_copy(update={"anchor": ((x0 + x1) / 2, (y0 + y1) / 2), "place": (210.0, 160.0)})

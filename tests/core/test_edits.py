@@ -14,10 +14,12 @@ from skalto.core.packs import Pack
 from skalto.core.pens import PenSet
 from skalto.core.scene.field import FieldSpec
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, Note, PartsList, Section
+from skalto.core.sheets.content import DrawingContent, ProjectionContent
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import DrawingFacts, SpaceFacts
 from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.store.blobs import content_hash
+from tests.core.drawn import as_section, enlarged
 
 
 def sha(name: str) -> str:
@@ -25,12 +27,19 @@ def sha(name: str) -> str:
 
 
 WIDTH = Dimension(id="w", kind=DimensionKind.WIDTH)
-VIEW = ViewSpec(id="v", source=sha("src"), name="front", look=(0, 1, 0), up=(0, 0, 1), dimensions=(WIDTH,))
-CUT = VIEW.model_copy(update={"id": "c", "parent": "v", "section": Section(letter="A", start=(0, 0), end=(0, 1))})
-LENS = VIEW.model_copy(update={"id": "d", "parent": "v", "detail": Detail(letter="B", centre=(0, 0), radius=2)})
-FREE = VIEW.model_copy(update={"id": "f", "name": "top", "look": (0, 0, -1), "up": (0, 1, 0)})
+VIEW = ViewSpec(
+    id="v", source=sha("src"), name="front", content=ProjectionContent(look=(0, 1, 0), up=(0, 0, 1)), dimensions=(WIDTH,)
+)
+CUT = as_section(VIEW, Section(letter="A", start=(0, 0), end=(0, 1))).model_copy(update={"id": "c", "parent": "v"})
+LENS = enlarged(VIEW, Detail(letter="B", centre=(0, 0), radius=2)).model_copy(update={"id": "d", "parent": "v"})
+FREE = VIEW.showing(look=(0, 0, -1), up=(0, 1, 0)).model_copy(update={"id": "f", "name": "top"})
 EXCERPT = FREE.model_copy(
-    update={"id": "e", "source": sha("plan"), "name": "ground", "excerpt": Excerpt(region=(0, 0, 100, 50))}
+    update={
+        "id": "e",
+        "source": sha("plan"),
+        "name": "ground",
+        "content": DrawingContent(excerpt=Excerpt(region=(0, 0, 100, 50))),
+    }
 )
 NOTE = Note(id="n", text="2 off", place=(20, 20), view="v", target=(1, 2))
 FIELD = FieldSpec(id="3d", source=sha("solid"), name="Stand", place=(20, 30), size=(100, 80))
@@ -101,14 +110,17 @@ CASES: list[tuple[dict[str, Any], str]] = [
     ({"kind": "remove_viewpoint", "viewpoint": "p"}, "remove viewpoint"),
     ({"kind": "set_title", "sheet": "s", "fields": {"revision": "B"}}, "title block"),
     ({"kind": "set_part", "part": "Cheek", "facts": {"number": "EB-101"}}, "part"),
-    ({"kind": "change_excerpt", "sheet": "p", "view": "e", "fields": {"region": [10, 0, 60, 50]}}, "region of excerpt ground"),
-    ({"kind": "switch_layers", "sheet": "p", "view": "e", "layers": ["WALLS"], "on": False}, "layers of excerpt ground"),
+    (
+        {"kind": "change_excerpt", "sheet": "p", "view": "e", "fields": {"region": [10, 0, 60, 50]}},
+        "region of drawing view ground",
+    ),
+    ({"kind": "switch_layers", "sheet": "p", "view": "e", "layers": ["WALLS"], "on": False}, "layers of drawing view ground"),
     (
         {"kind": "style_layer", "sheet": "p", "view": "e", "layer": "WALLS", "style": {"colour": "#102030", "width": 0.7}},
-        "layers of excerpt ground",
+        "layers of drawing view ground",
     ),
-    ({"kind": "replace_text", "sheet": "p", "view": "e", "key": "A@1.000,2.000", "text": "B"}, "a text of excerpt ground"),
-    ({"kind": "shift_excerpt", "sheet": "p", "view": "e", "by": [0, -20]}, "shift excerpt ground"),
+    ({"kind": "replace_text", "sheet": "p", "view": "e", "key": "A@1.000,2.000", "text": "B"}, "a text of drawing view ground"),
+    ({"kind": "shift_excerpt", "sheet": "p", "view": "e", "by": [0, -20]}, "shift drawing view ground"),
     ({"kind": "set_unit", "source": sha("plan"), "unit_mm": 25.4}, "unit of plan.dxf"),
     ({"kind": "keep_pens", "pens": {"id": "q", "name": "Etching"}}, "pens Etching"),
     ({"kind": "remove_pens", "pens": "own"}, "remove pens"),

@@ -13,12 +13,16 @@ from skalto.core.errors import InputError
 from skalto.core.quantities import Scale
 from skalto.core.sheets import families
 from skalto.core.sheets.annotations import Detail, Section
+from skalto.core.sheets.content import ProjectionContent, SectionContent
 from skalto.core.sheets.laying import family_cells, overall_sizes
 from skalto.core.sheets.sheet import Arrangement, SheetSpec, ViewSpec
 from skalto.core.viewpoint import PRINCIPAL, STANDARD, make_viewpoint
+from tests.core.drawn import enlarged
 
 FIRST, THIRD = Arrangement.FIRST, Arrangement.THIRD
-FRONT = ViewSpec(id="f", source="s", name="front", look=(0, 1, 0), up=(0, 0, 1), place=(200, 150), anchor=(3, 5))
+FRONT = ViewSpec(
+    id="f", source="s", name="front", content=ProjectionContent(look=(0, 1, 0), up=(0, 0, 1)), place=(200, 150), anchor=(3, 5)
+)
 MIDDLE = np.array((3.0, 7.0, 5.0))
 
 
@@ -115,7 +119,7 @@ def test_moves_take_the_family_along_and_keep_it_in_line() -> None:
 
 def test_members_take_scale_and_components_unless_set_apart() -> None:
     top = pulled(0, -90)
-    parent = FRONT.model_copy(update={"scale": Scale(1, 2), "own": frozenset({"scale"}), "hidden": frozenset({"a/b"})})
+    parent = FRONT.showing(hidden=frozenset({"a/b"})).model_copy(update={"scale": Scale(1, 2), "own": frozenset({"scale"})})
     made = families.refreshed(sheet(top).with_views((parent, top)), middle)
     assert str(made.view("p").scale) == "1:2"
     assert made.view("p").hidden == {"a/b"}
@@ -149,7 +153,8 @@ def test_a_section_looks_to_the_right_of_its_trace(arrangement: Arrangement) -> 
     # the trace runs up: one looks toward +x, which in first angle is drawn at the right
     assert view.look == (1, 0, 0)
     assert view.up == (0, 0, 1)
-    assert view.depth == 10
+    assert isinstance(view.content, SectionContent)
+    assert view.content.depth == 10
     assert view.place == ((320, 150) if arrangement is FIRST else (80, 150))
     slanting = Section(letter="B", start=(0, 0), end=(30, 30))
     view = families.section_view(sheet(arrangement=arrangement), FRONT, "b", slanting, 100, middle)
@@ -160,19 +165,14 @@ def test_a_section_looks_to_the_right_of_its_trace(arrangement: Arrangement) -> 
 
 def test_a_detail_follows_its_parent_but_for_the_scale() -> None:
     detail = families.detail_view(sheet(), FRONT, "d", Detail(letter="A", centre=(4, 6), radius=3), "5:1", (300, 50))  # type: ignore[arg-type]
-    turned = FRONT.model_copy(update={"look": (1.0, 0.0, 0.0), "hidden": frozenset({"x"})})
+    turned = FRONT.showing(look=(1.0, 0.0, 0.0), hidden=frozenset({"x"}))
     made = families.refreshed(sheet().with_views((turned, detail)), middle)
     assert made.view("d").look == (1, 0, 0)
     assert made.view("d").hidden == {"x"}
     assert str(made.view("d").scale) == "5:1"
     assert made.view("d").anchor == (4, 6)
     assert families.next_letter(made.views) == "B"
-    assert (
-        families.next_letter(
-            [detail.model_copy(update={"detail": Detail(letter=c, centre=(0, 0), radius=1)}) for c in "ABCDEFGH"]
-        )
-        == "J"
-    )
+    assert families.next_letter([enlarged(FRONT, Detail(letter=c, centre=(0, 0), radius=1)) for c in "ABCDEFGH"]) == "J"
 
 
 def test_views_asked_for_by_name_are_laid_out_as_a_family() -> None:

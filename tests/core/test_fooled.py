@@ -30,13 +30,14 @@ from skalto.core.quantities import Scale
 from skalto.core.recipes import PLAIN, SHIPPED_RECIPES, Recipe
 from skalto.core.sheets import placed_views as composing
 from skalto.core.sheets.compose import compose
+from skalto.core.sheets.content import ProjectionContent
 from skalto.core.sheets.page import Page, SheetContext, ViewLines
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.models.model import Model
 from skalto.core.sources.reading import read_model
 from skalto.core.viewpoint import parse_viewpoint
-from skalto.services.results.lines import project_model
 from skalto.services.writing import with_told, write_flat
+from tests.core.modelled import lines_of
 
 CUTTER = next(recipe for recipe in SHIPPED_RECIPES if recipe.id == "cutter")
 FORMATS = (".pdf", ".dxf", ".svg")
@@ -51,14 +52,22 @@ def plate(plate_step: Path) -> Model:
 def view(scale: str = "1:2", turn: float = 0.0, name: str = "top", classes: tuple[EdgeClass, ...] = ALL[:2]) -> ViewSpec:
     seen = parse_viewpoint(name)
     return ViewSpec(
-        id="v", source="0", name=name, look=seen.look, up=seen.up, scale=Scale.parse(scale), turn=turn,
-        anchor=(3.0, -2.0), place=(150.0, 120.0), classes=classes, centres=False,
-    )  # fmt: skip
+        id="v",
+        source="0",
+        name=name,
+        content=ProjectionContent(look=seen.look, up=seen.up),
+        scale=Scale.parse(scale),
+        turn=turn,
+        anchor=(3.0, -2.0),
+        place=(150.0, 120.0),
+        classes=classes,
+        centres=False,
+    )
 
 
 def made(model: Model, spec: ViewSpec, clean: bool = False) -> tuple[Page, dict[str, ViewLines]]:
     sheet = SheetSpec(id="s", name="Plate", format="A3", frame=FrameStyle.NONE if clean else FrameStyle.ISO, clean=clean)
-    lines = {"v": project_model(model, spec.projection())}
+    lines = {"v": lines_of(model, spec)}
     return compose(sheet.with_views((spec,)), lines, SheetContext()), lines
 
 
@@ -254,7 +263,7 @@ def test_what_overlaps_or_leaves_the_sheet_fails_for_the_cutter_and_warns_elsewh
         spec.model_copy(update={"id": "x", "place": (400.0, 120.0)}),
     )
     sheet = SheetSpec(id="s", name="Plate", format="A3", frame=FrameStyle.NONE, clean=True).with_views(views)
-    lines = {own.id: project_model(plate, own.projection()) for own in views}
+    lines = {own.id: lines_of(plate, own) for own in views}
     page = compose(sheet, lines, SheetContext())
     for recipe, verdict in ((PLAIN, "mend"), (CUTTER, "fails")):
         if suffix == ".pdf":

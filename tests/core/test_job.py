@@ -7,16 +7,18 @@ from skalto.core.edits import AnyEdit, Edit, apply
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument, SourceRef
 from skalto.core.sheets.annotations import Section
+from skalto.core.sheets.content import ProjectionContent
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.viewpoint import parse_viewpoint
 from skalto.store.blobs import content_hash
+from tests.core.drawn import as_section
 
 
 def sha(name: str) -> str:
     return content_hash(name.encode())
 
 
-VIEW = ViewSpec(id="v", source=sha("src"), name="front", look=(0, 1, 0), up=(0, 0, 1))
+VIEW = ViewSpec(id="v", source=sha("src"), name="front", content=ProjectionContent(look=(0, 1, 0), up=(0, 0, 1)))
 JOB = JobDocument(
     name="Job",
     sources=(SourceRef(id=sha("src"), name="plate.step", size=10),),
@@ -126,7 +128,7 @@ def test_viewpoints_turn_the_views_that_use_them() -> None:
 
 def test_a_parent_that_goes_takes_its_sections_and_frees_its_members() -> None:
     member = VIEW.model_copy(update={"id": "m", "parent": "v", "pulled": (0.0, -1.0)})
-    cut = VIEW.model_copy(update={"id": "c", "parent": "v", "section": Section(letter="A", start=(0, 0), end=(0, 1))})
+    cut = as_section(VIEW, Section(letter="A", start=(0, 0), end=(0, 1))).model_copy(update={"id": "c", "parent": "v"})
     job = JOB.with_sheet(JOB.sheet("s").with_views((VIEW, member, cut)))
     after = apply(job, edit(kind="remove_view", sheet="s", view="v")).sheet("s")
     assert [v.id for v in after.views] == ["m"]
@@ -172,6 +174,6 @@ def test_a_document_survives_being_kept() -> None:
 
 def test_a_view_along_a_typed_direction_is_called_by_it() -> None:
     made = parse_viewpoint("dir:-0.9523,1.192,-0.985;up:0,0,1")
-    view = VIEW.model_copy(update={"name": made.name, "look": made.look, "up": made.up})
+    view = VIEW.showing(look=made.look, up=made.up).model_copy(update={"name": made.name})
     assert view.title == "view along -0.952, 1.19, -0.985"
     assert view.model_copy(update={"name": "iso"}).title == "iso view"

@@ -17,6 +17,7 @@ from hypothesis import strategies as st
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument, SourceRef
 from skalto.core.quantities import Scale
+from skalto.core.sheets.content import ProjectionContent
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.services.jobfile import JobFile, read_job_file, unpack_job
 from skalto.store.blobs import content_hash
@@ -24,7 +25,7 @@ from tests.saved import packed_job
 
 DATA = b"ISO-10303-21; a plate"
 SOURCE = content_hash(DATA)
-VIEW = ViewSpec(id="v", source=SOURCE, name="front", look=(0, 1, 0), up=(0, 0, 1), scale=Scale(1, 2))
+VIEW = ViewSpec(id="v", source=SOURCE, name="front", content=ProjectionContent(look=(0, 1, 0), up=(0, 0, 1)), scale=Scale(1, 2))
 JOB = JobDocument(
     name="Ebba: press / frame",
     sources=(SourceRef(id=SOURCE, name="plate é.step", size=len(DATA)),),

@@ -14,6 +14,7 @@ from skalto.core.geometry import TAU, Similarity
 from skalto.core.sheets.annotating import annotate, around
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, HoleTable, PartsList, Section
 from skalto.core.sheets.compose import compose
+from skalto.core.sheets.content import ProjectionContent
 from skalto.core.sheets.dimensioning import draw
 from skalto.core.sheets.marks import CENTRE_REACH, axes_of_cylinders, caption, centre_marks, cutting_plane, detail_circle
 from skalto.core.sheets.measuring import Frame, measure
@@ -27,9 +28,10 @@ from skalto.core.sources.models.parts import Item, items
 from skalto.core.viewpoint import STANDARD
 from skalto.demo.solids import block, cut, cylinder, moved
 from tests.conftest import plate_with_holes
+from tests.core.drawn import as_section, enlarged
 from tests.core.modelled import lines_of, modelled
 
-FRONT = ViewSpec(id="v", source="s", name="front", look=(0, 1, 0), up=(0, 0, 1))
+FRONT = ViewSpec(id="v", source="s", name="front", content=ProjectionContent(look=(0, 1, 0), up=(0, 0, 1)))
 
 
 def circles(*rows: tuple[float, float, float], sweep: float = TAU, edge_class: EdgeClass = EdgeClass.VISIBLE) -> Artwork:
@@ -111,7 +113,7 @@ def test_holes_seen_from_aside_have_their_axes(tmp_path: Path) -> None:
 
 
 def test_a_cutting_plane_has_wide_ends_two_letters_and_arrows_that_look_along() -> None:
-    section = FRONT.model_copy(update={"section": Section(letter="B", start=(0, -30), end=(0, 30))})
+    section = as_section(FRONT, Section(letter="B", start=(0, -30), end=(0, 30)))
     pencil = Pencil()
     cutting_plane(pencil, section, Frame(STANDARD["front"].axes(), Similarity(1, 100, 100)))
     artwork = pencil.artwork()
@@ -127,7 +129,7 @@ def test_a_cutting_plane_has_wide_ends_two_letters_and_arrows_that_look_along() 
 
 
 def test_a_detail_has_its_circle_on_the_parent_and_its_letter_beside() -> None:
-    detail = FRONT.model_copy(update={"detail": Detail(letter="C", centre=(10, 5), radius=8)})
+    detail = enlarged(FRONT, Detail(letter="C", centre=(10, 5), radius=8))
     pencil = Pencil()
     detail_circle(pencil, detail, Frame(STANDARD["front"].axes(), Similarity(0.5, 100, 100)))
     artwork = pencil.artwork()
@@ -142,8 +144,8 @@ def test_a_detail_has_its_circle_on_the_parent_and_its_letter_beside() -> None:
     [
         ({}, []),
         ({"scale": "1:2"}, ["Scale 1:2"]),
-        ({"scale": "5:1", "detail": Detail(letter="D", centre=(0, 0), radius=3)}, ["D", "Scale 5:1"]),
-        ({"section": Section(letter="A", start=(0, 0), end=(0, 1))}, ["A–A"]),
+        ({"scale": "5:1", "content": enlarged(FRONT, Detail(letter="D", centre=(0, 0), radius=3)).content}, ["D", "Scale 5:1"]),
+        ({"content": as_section(FRONT, Section(letter="A", start=(0, 0), end=(0, 1))).content}, ["A–A"]),
     ],
 )
 def test_captions(fields: dict[str, object], expected: list[str]) -> None:
@@ -155,7 +157,7 @@ def test_captions(fields: dict[str, object], expected: list[str]) -> None:
 def test_extension_lines_begin_at_the_near_end_of_the_edge(tmp_path: Path) -> None:
     """ISO 129-1, from memory: they begin at the outline of what is measured, a little away from it."""
     model, facts = modelled(cut(block(120, 80, 10), moved(cylinder(12, 40, (0, 0, -10)), (0, 15, 0))), tmp_path)
-    view = FRONT.model_copy(update={"look": (0, 0, -1), "up": (0, 1, 0), "place": (100, 100)})
+    view = FRONT.showing(look=(0, 0, -1), up=(0, 1, 0)).model_copy(update={"place": (100, 100)})
     lines = lines_of(model, view)
     frame = frame_of(view, lines)
     round_ = moved(cylinder(40, 10), (0, 0, 0))
@@ -240,7 +242,7 @@ def test_a_sheet_s_list_and_balloons_are_in_step(tmp_path: Path) -> None:
     parts["Peg 2"] = moved(cylinder(6, 12), (-22, 22, 8))
     model, facts = modelled(parts, tmp_path)
     look = STANDARD["iso"]
-    view = ViewSpec(id="v", source="s", name="iso", look=look.look, up=look.up, place=(150, 150))
+    view = ViewSpec(id="v", source="s", name="iso", content=ProjectionContent(look=look.look, up=look.up), place=(150, 150))
     sheet = SheetSpec(id="t", name="Stand", format="A3", views=(view,), parts_list=PartsList(view="v"))
     context = SheetContext({"s": facts})
 
@@ -252,7 +254,7 @@ def test_a_sheet_s_list_and_balloons_are_in_step(tmp_path: Path) -> None:
     # both pegs are one item, twice; each item has its row and its balloon
     assert found.count("2") >= 2
     assert [found.count(n) for n in ("Base", "Post", "Peg", "Peg 2")] == [1, 1, 1, 0]
-    without = sheet.model_copy(update={"views": (view.model_copy(update={"hidden": frozenset({"Assembly/Post"})}),)})
+    without = sheet.model_copy(update={"views": (view.showing(hidden=frozenset({"Assembly/Post"})),)})
     assert "Post" not in written(without)[written(without).index("Item") :]
     assert written(sheet.model_copy(update={"clean": True})) == []
 

@@ -27,7 +27,8 @@ from skalto.core.pens.sets import PenRule, PenSet
 from skalto.core.quantities import Scale
 from skalto.core.recipes import PLAIN, Recipe
 from skalto.core.sheets.compose import compose
-from skalto.core.sheets.excerpting import LOOK, UP, middle_of, whole_box
+from skalto.core.sheets.content import DrawingContent
+from skalto.core.sheets.excerpting import middle_of, whole_box
 from skalto.core.sheets.page import Page, SheetContext, ViewLines
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.excerpt import Excerpt, LayerStyle
@@ -73,9 +74,16 @@ class Placed:
         excerpt = excerpt or Excerpt()
         box = excerpt.region or whole_box(drawing.facts.space(excerpt.space), excerpt.unit, excerpt.angle)
         view = ViewSpec(
-            id="v", source="s", name="x", look=LOOK, up=UP, anchor=middle_of(box), place=(210, 148.5), scale=Scale.parse(scale),
-            turn=turn, excerpt=excerpt, centres=False,
-        )  # fmt: skip
+            id="v",
+            source="s",
+            name="x",
+            content=DrawingContent(excerpt=excerpt),
+            anchor=middle_of(box),
+            place=(210, 148.5),
+            scale=Scale.parse(scale),
+            turn=turn,
+            centres=False,
+        )
         self.sheet = SheetSpec(
             id="s", name="x", format="A3", frame=FrameStyle.NONE, furniture=frozenset(), clean=True, views=(view,)
         )

@@ -26,6 +26,7 @@ from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.pens import Pens
 from skalto.core.quantities import FULL_SIZE
 from skalto.core.sheets.compose import compose
+from skalto.core.sheets.content import DrawingContent, ProjectionContent
 from skalto.core.sheets.page import Page, PlacedView, ViewLines
 from skalto.core.sheets.placed_views import excess
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
@@ -36,7 +37,10 @@ SEEN = Tags(EdgeClass.VISIBLE)
 
 
 def _view(scale: str = "1:1", place: tuple[float, float] = (100, 80), **fields: object) -> ViewSpec:
-    return ViewSpec(id="v", source="s", name="top", look=(0, 0, -1), up=(0, 1, 0), scale=scale, place=place, **fields)  # type: ignore[arg-type]
+    return ViewSpec(
+        id="v", source="s", name="top", content=ProjectionContent(look=(0, 0, -1), up=(0, 1, 0)),
+        scale=scale, place=place, **fields,  # type: ignore[arg-type]
+    )  # fmt: skip
 
 
 def _square_with_hole(lengths: bool = True) -> ViewLines:
@@ -217,7 +221,7 @@ def test_a_locked_pdf_says_so() -> None:
 
 
 def _rendered(artwork: Artwork) -> np.ndarray:
-    view = ViewSpec(id="v", source="s", name="top", look=(0, 0, -1), up=(0, 1, 0))
+    view = ViewSpec(id="v", source="s", name="top", content=ProjectionContent(look=(0, 0, -1), up=(0, 1, 0)))
     placed = PlacedView(view, artwork, artwork.bounds(), FULL_SIZE, Similarity(), ())
     data = write_pdf([Page("x", Fraction(100), Fraction(100), Artwork(), (placed,))], Metadata("x"))
     return np.array(pdfium.PdfDocument(data)[0].render(scale=4).to_pil())
@@ -257,7 +261,7 @@ def test_strokes_in_passes_show_what_one_by_one_shows() -> None:
 
 def test_a_file_that_does_not_know_its_scale_is_told_and_breaks_nothing() -> None:
     item = Lines(Tags(EdgeClass.VISIBLE), np.array([[[0.0, 0.0], [100.0, 100.0]]]))
-    view = ViewSpec(id="v", source="s", name="plan", look=(0, 0, -1), up=(0, 1, 0))
+    view = ViewSpec(id="v", source="s", name="plan", content=ProjectionContent(look=(0, 0, -1), up=(0, 1, 0)))
     lengths = (ReferenceLength(kind="width", value=100.0),)
     placed = PlacedView(view, Artwork((item,)), (0, 0, 100, 100), FULL_SIZE, Similarity(), lengths)
     data = write_pdf([Page("x", Fraction(100), Fraction(100), Artwork(), (placed,))], Metadata("x"))
@@ -276,7 +280,7 @@ def test_a_page_of_very_many_strokes_is_in_parts_and_measures_true() -> None:
     start = random.uniform(5, 90, (MANY + 500, 2))
     points = np.concatenate((np.stack((start, start + 3), axis=1), [[[0.0, 0.0], [100.0, 100.0]]]))
     item = Lines(Tags(EdgeClass.DRAWN, colour=(0, 0, 0), width=0.25), points, np.arange(len(points)))
-    view = ViewSpec(id="v", source="s", name="plan", look=(0, 0, -1), up=(0, 1, 0), excerpt=Excerpt())
+    view = ViewSpec(id="v", source="s", name="plan", content=DrawingContent(excerpt=Excerpt()))
     lengths = (ReferenceLength(kind="width", value=100.0), ReferenceLength(kind="height", value=100.0))
     placed = PlacedView(view, Artwork((item,)), (0, 0, 100, 100), FULL_SIZE, Similarity(), lengths)
     data = write_pdf([Page("x", Fraction(100), Fraction(100), Artwork(), (placed,))], Metadata("x"))

@@ -26,6 +26,7 @@ from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.output.pixels import PictureWish, draw_pages, pixel_size
 from skalto.core.quantities import Scale
 from skalto.core.recipes import PLAIN, SHIPPED_RECIPES, changed
+from skalto.core.sheets.content import ProjectionContent
 from skalto.core.sheets.page import Page, PlacedView
 from skalto.core.sheets.sheet import ViewSpec
 
@@ -42,7 +43,9 @@ def view(scale: str = "1:1", box: tuple[float, float, float, float] = (20, 30, 1
     circle = Ellipses(
         TAGS, middle, np.array([[hole / 2, 0.0]]), np.array([[0.0, hole / 2]]), np.zeros(1), np.array([2 * math.pi])
     )
-    spec = ViewSpec(id="v", source="s", name="front", look=(0, 1, 0), up=(0, 0, 1), scale=Scale.parse(scale))
+    spec = ViewSpec(
+        id="v", source="s", name="front", content=ProjectionContent(look=(0, 1, 0), up=(0, 0, 1)), scale=Scale.parse(scale)
+    )
     ratio = float(spec.scale)
     lengths = (
         ReferenceLength(kind="width", value=(x1 - x0) / ratio),

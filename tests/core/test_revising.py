@@ -17,6 +17,8 @@ from skalto.core.scene.choices import SceneChoices
 from skalto.core.scene.field import FieldSpec
 from skalto.core.scene.views import PreparedView
 from skalto.core.sheets.annotations import Dimension, DimensionKind, Ref, Section
+from skalto.core.sheets.content import ProjectionContent, SectionContent
+from skalto.core.sheets.families import of_model
 from skalto.core.sheets.measuring import measure
 from skalto.core.sheets.placed_views import frame_of
 from skalto.core.sheets.referring import SourceFacts
@@ -56,8 +58,7 @@ def job_with(facts: SourceFacts, *dimensions: Dimension) -> JobDocument:
         id="v",
         source=sha("old"),
         name="top",
-        look=(0, 0, -1),
-        up=(0, 1, 0),
+        content=ProjectionContent(look=(0, 0, -1), up=(0, 1, 0)),
         scale=Scale(1, 2),
         place=(120, 90),
         dimensions=dimensions,
@@ -153,13 +154,11 @@ def test_choices_of_components_go_along_and_what_is_new_stays_out_of_a_part_s_vi
         id="w",
         source=sha("old"),
         name="front",
-        look=(0, 1, 0),
-        up=(0, 0, 1),
-        hidden=frozenset({paths["Post"]}),
-        section=cutting,
+        content=SectionContent(plane=cutting, look=(0, 1, 0), up=(0, 0, 1), hidden=frozenset({paths["Post"]})),
     )
-    alone = whole.model_copy(update={"id": "a", "hidden": frozenset({paths["Post"], paths["Pin"]}), "section": None})
-    other = whole.model_copy(update={"id": "o", "source": sha("another"), "section": None})
+    plain = whole.model_copy(update={"content": ProjectionContent(**of_model(whole))})
+    alone = plain.model_copy(update={"id": "a"}).showing(hidden=frozenset({paths["Post"], paths["Pin"]}))
+    other = plain.model_copy(update={"id": "o", "source": sha("another")})
     job = JobDocument(
         name="Job",
         sources=(SourceRef(id=sha("old"), name="a.step", size=1), SourceRef(id=sha("another"), name="c.step", size=1)),

@@ -123,7 +123,7 @@ def test_rough_lines_are_shown_until_the_exact_ones_are_there(studio: Studio, mo
     monkeypatch.setattr(rough, "ROUGH_FROM", 10)
     view, seen = _view(), list[bytes | Awaited]()
     assert not studio.view_picture(view).rough  # type: ignore[union-attr]
-    key = keys.view_key(SOURCE, view.projection())
+    key = keys.view_key(SOURCE, view.lines())
     project_lines = lines.project_lines
 
     def looked_at(*args: object) -> object:
@@ -132,7 +132,7 @@ def test_rough_lines_are_shown_until_the_exact_ones_are_there(studio: Studio, mo
         return project_lines(*args)  # type: ignore[arg-type]
 
     monkeypatch.setattr(lines, "project_lines", looked_at)
-    project_view.do(ProjectView(source=SOURCE, spec=view.projection()), studio.settings.blob_url, silent)
+    project_view.do(ProjectView(source=SOURCE, spec=view.lines()), studio.settings.blob_url, silent)
     whole, detail = seen
     assert isinstance(whole, Awaited)
     assert isinstance(detail, Awaited)
@@ -155,5 +155,5 @@ def test_the_picture_is_there_before_what_it_is_judged_by(studio: Studio, monkey
         return lengths(*args)  # type: ignore[arg-type]
 
     monkeypatch.setattr(lines, "reference_lengths", asked)
-    project_view.do(ProjectView(source=SOURCE, spec=view.projection()), studio.settings.blob_url, silent)
+    project_view.do(ProjectView(source=SOURCE, spec=view.lines()), studio.settings.blob_url, silent)
     assert there == [True]

@@ -19,6 +19,7 @@ from OCP.IGESControl import IGESControl_Writer
 from skalto.core.job import JobDocument, SourceRef
 from skalto.core.quantities import Scale
 from skalto.core.sheets.annotations import Dimension, DimensionKind, Ref
+from skalto.core.sheets.content import DrawingContent, ProjectionContent
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.core.sources.models.features import part_edges
@@ -108,10 +109,8 @@ def _view(model: Model, source: str) -> ViewSpec:
         id="v",
         source=source,
         name="front",
-        look=(0, 1, 0),
-        up=(0, 0, 1),
+        content=ProjectionContent(look=(0, 1, 0), up=(0, 0, 1), hidden=hidden),
         place=(150, 150),
-        hidden=hidden,
         dimensions=dimensions,
     )
 
@@ -122,14 +121,7 @@ def _job(path: Path) -> tuple[JobDocument, bytes]:
     drawing = path.suffix in (".dxf", ".svg", ".pdf")
     if drawing:
         view = ViewSpec(
-            id="v",
-            source=source,
-            name="plan",
-            look=(0, 0, -1),
-            up=(0, 1, 0),
-            place=(150, 150),
-            anchor=(20, 10),
-            excerpt=Excerpt(),
+            id="v", source=source, name="plan", content=DrawingContent(excerpt=Excerpt()), place=(150, 150), anchor=(20, 10)
         )
     else:
         view = _view(read_model(path, path.name), source)

@@ -17,6 +17,7 @@ from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.view import ProjectionSpec, project_shown, shown_in
 from skalto.core.projection.watch import Watch, watch
 from skalto.core.quantities import Scale
+from skalto.core.sheets.content import ProjectionContent
 from skalto.core.sheets.page import ViewLines
 from skalto.core.sheets.placed_views import place_view
 from skalto.core.sheets.sheet import ViewSpec
@@ -139,7 +140,13 @@ def test_meshes_are_tried_too(name: str) -> None:
 def test_faults_fail_the_proof_with_their_length_and_place(plate: Model) -> None:
     seen = parse_viewpoint("top")
     view = ViewSpec(
-        id="v", source="0", name="top", look=seen.look, up=seen.up, scale=Scale(1, 2), turn=90, place=(100.0, 100.0)
+        id="v",
+        source="0",
+        name="top",
+        content=ProjectionContent(look=seen.look, up=seen.up),
+        scale=Scale(1, 2),
+        turn=90,
+        place=(100.0, 100.0),
     )
 
     def one_more(artwork: Artwork) -> Artwork:

@@ -27,7 +27,7 @@ from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.paper import FrameStyle
 from skalto.core.sheets.compose import compose
-from skalto.core.sheets.excerpting import LOOK, UP
+from skalto.core.sheets.content import DrawingContent
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.core.sources.reading import read_drawing
@@ -45,7 +45,12 @@ def rendered(path: Path) -> NDArray[np.uint8]:
     drawing = read_drawing(path, path.name)
     excerpt = Excerpt(region=(0, 0, SIZE, SIZE))
     view = ViewSpec(
-        id="v", source="s", name="x", look=LOOK, up=UP, anchor=(SIZE / 2, SIZE / 2), place=(SIZE / 2, SIZE / 2), excerpt=excerpt
+        id="v",
+        source="s",
+        name="x",
+        content=DrawingContent(excerpt=excerpt),
+        anchor=(SIZE / 2, SIZE / 2),
+        place=(SIZE / 2, SIZE / 2),
     )
     sheet = SheetSpec(
         id="s", name="x", format=f"{SIZE}x{SIZE}mm", frame=FrameStyle.NONE, furniture=frozenset(), clean=True, views=(view,)

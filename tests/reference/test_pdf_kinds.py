@@ -19,7 +19,7 @@ from skalto.core.errors import InputError
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.paper import FrameStyle
 from skalto.core.recipes import PLAIN
-from skalto.core.sheets.excerpting import LOOK, UP
+from skalto.core.sheets.content import DrawingContent
 from skalto.core.sheets.page import SheetContext
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import DrawingFacts
@@ -47,7 +47,7 @@ def put_out(path: Path, strokes: bool) -> tuple[Path, DrawingFacts, dict[str, st
     drawing = read_drawing(path, path.name)
     excerpt = Excerpt(region=(0, 0, SIZE, SIZE), strokes=strokes)
     middle = (SIZE / 2, SIZE / 2)
-    view = ViewSpec(id="v", source="s", name="x", look=LOOK, up=UP, anchor=middle, place=middle, excerpt=excerpt)
+    view = ViewSpec(id="v", source="s", name="x", content=DrawingContent(excerpt=excerpt), anchor=middle, place=middle)
     sheet = SheetSpec(
         id="s", name="x", format=f"{SIZE}x{SIZE}mm", frame=FrameStyle.NONE, furniture=frozenset(), clean=True, views=(view,)
     )

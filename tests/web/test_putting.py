@@ -88,8 +88,8 @@ def test_what_is_seen_comes_when_the_model_was_turned_by_hand(page: Page, stand:
     (view,) = page.request.get(f"/api/jobs/{job}").json()["document"]["sheets"][0]["views"]
     assert view["name"] == "turned"
     # neither the front nor the isometric: turned about the upright axis, and seen from a little above
-    assert abs(view["look"][0]) > 0.1
-    assert view["look"][2] < -0.1
+    assert abs(view["content"]["look"][0]) > 0.1
+    assert view["content"]["look"][2] < -0.1
 
 
 def _plan(doc: Any, space: Any) -> None:

@@ -31,7 +31,7 @@ class ExcerptEdit(ViewEdit):
 
 
 def _with(view: ViewSpec, excerpt: Excerpt, **fields: Any) -> ViewSpec:
-    return view.model_copy(update={"excerpt": excerpt.model_copy(update=fields)})
+    return view.showing(excerpt=excerpt.model_copy(update=fields))
 
 
 class ExcerptPatch(Patch):

@@ -16,6 +16,7 @@ from skalto.core.projection.methods import HiddenLines
 from skalto.core.quantities import Scale
 from skalto.core.sheets import families
 from skalto.core.sheets.annotations import Detail, Dimension, HoleTable, ModelPoint, Section
+from skalto.core.sheets.content import OF_MODEL, DetailContent, SectionContent
 from skalto.core.sheets.sheet import Own, SheetSpec, ViewSpec
 from skalto.core.viewpoint import Vector, make_viewpoint
 
@@ -55,8 +56,8 @@ class ViewPatch(Patch):
     turn: float = UNGIVEN
     own: frozenset[Own] = UNGIVEN
     viewpoint: str | None = None
-    section: Section | None = None
-    detail: Detail | None = None
+    section: Section = UNGIVEN
+    detail: Detail = UNGIVEN
     shaded: bool = UNGIVEN
     shade_dpi: int = UNGIVEN
     centres: bool = UNGIVEN
@@ -70,14 +71,42 @@ def turned_to(view: ViewSpec, fields: dict[str, Any], middle: Middle) -> ViewSpe
     """A view with some fields changed. One that is to look another way keeps the middle of what it shows where it is, and
     stands by itself; one that gets a scale or components of its own no longer takes them from its parent."""
     fields = _looking(view, fields, middle)
+    content = {name: fields[name] for name in CONTENT if name in fields}
     apart = {own for name, own in (("scale", "scale"), ("hidden", "components")) if name in fields}
     if apart and "own" not in fields:
         fields = fields | {"own": sorted(view.own | apart)}
-    changed = replaced(view, fields)
+    rest = {name: value for name, value in fields.items() if name not in CONTENT}
+    changed = replaced(view, rest | ({"content": _content(view, content)} if content else {}))
     if {"look", "up"} & set(fields) and view.parent is not None:
         # pulled views look as they were pulled: one that looks otherwise stands by itself
         changed = changed.model_copy(update={"parent": None, "pulled": None, "own": changed.own | {"scale", "components"}})
     return changed
+
+
+CONTENT = (*OF_MODEL, "section", "detail")
+"""The fields of a patch that are of what a view shows."""
+
+
+_WORDS = {
+    "look": "direction", "up": "direction", "hidden": "components", "hidden_lines": "hidden lines", "shaded": "shading",
+    "shade_dpi": "shading", "section": "cutting plane", "detail": "circle",
+}  # fmt: skip
+
+
+def _content(view: ViewSpec, fields: dict[str, Any]) -> dict[str, Any]:
+    """A view's content as plain data, with some fields replaced. :raises InputError: for one that it does not have."""
+    plain: dict[str, Any] = view.content.model_dump()
+    whole = plain["of"] if view.detail is not None else plain
+    for name, value in fields.items():
+        if name == "detail" and view.detail is not None:
+            plain["circle"] = value
+        elif name == "section" and view.section is not None:
+            whole["plane"] = value
+        elif name in OF_MODEL and view.excerpt is None:
+            whole[name] = value
+        else:
+            raise InputError(f"The {view.title} has no {_WORDS[name]}: choose another view.")
+    return plain
 
 
 def _looking(view: ViewSpec, fields: dict[str, Any], middle: Middle) -> dict[str, Any]:
@@ -219,12 +248,11 @@ class PasteViews(SheetEdit):
             if parent is None:
                 fields |= {"pulled": None, "own": view.own - {"scale"} if view.scale == scale else view.own | {"scale"}}
             there = [*sheet.views, *made]
-            taken = {mark.letter for other in there for mark in (other.section, other.detail) if mark is not None}
-            for part in ("section", "detail"):
-                mark = getattr(view, part)
-                if mark is not None and mark.letter in taken:
-                    fields[part] = mark.model_copy(update={"letter": families.next_letter(there)})
-            made.append(view.model_copy(update=fields))
+            taken = {other.content.letter for other in there}
+            copied = view.model_copy(update=fields)
+            if isinstance(view.content, SectionContent | DetailContent) and view.content.letter in taken:
+                copied = copied.model_copy(update={"content": view.content.lettered(families.next_letter(there))})
+            made.append(copied)
         pasted = sheet.model_copy(update={"scale": scale, "views": (*sheet.views, *made)})
         return families.refreshed(pasted, around.middle)
 

@@ -6,9 +6,10 @@ The origin of that plane is the model's own; a sheet scales and places it.
 from __future__ import annotations
 
 from fractions import Fraction
+from typing import Annotated, Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
 
 from skalto.core.artwork import Artwork
 from skalto.core.errors import InputError
@@ -28,23 +29,35 @@ PAPER_TOLERANCE = 5e-4
 class ProjectionSpec(BaseModel):
     """What decides a view's lines: the direction, what is hidden, how exactly curves are fitted (model mm), and what finds it.
 
-    With *cut*, all that lies nearer than that along the look, mm, is taken away, but for the components in *uncut*. Of a
-    drawing, *excerpt* says what is shown.
+    With *cut*, all that lies nearer than that along the look, mm, is taken away, but for the components in *uncut*.
     """
 
     model_config = ConfigDict(frozen=True)
 
+    kind: Literal["projection"] = "projection"
     look: Vector
     up: Vector
     hidden: frozenset[str] = frozenset()
     tolerance: float = PAPER_TOLERANCE
     cut: float | None = None
     uncut: frozenset[str] = frozenset()
-    excerpt: Excerpt | None = None
     hidden_lines: HiddenLines = HiddenLines.FACETS
 
     def axes(self) -> Array:
         return make_viewpoint("", self.look, self.up).axes()
+
+
+class ExcerptSpec(BaseModel):
+    """What decides the lines of a part of a drawing."""
+
+    model_config = ConfigDict(frozen=True)
+
+    kind: Literal["excerpt"] = "excerpt"
+    excerpt: Excerpt
+
+
+LinesSpec = Annotated[ProjectionSpec | ExcerptSpec, Field(discriminator="kind")]
+"""What decides the lines of a view, whatever it shows."""
 
 
 class ShadeSpec(BaseModel):

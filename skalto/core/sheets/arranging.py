@@ -22,6 +22,7 @@ from skalto.core.paper import (
     within_margins,
 )
 from skalto.core.quantities import FULL_SIZE, Scale, format_mm, largest_preferred
+from skalto.core.sheets.content import ProjectionContent
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.models.building import turned_box
 from skalto.core.sources.models.model import ModelTree, covered
@@ -139,10 +140,8 @@ def new_view(
         id=view_id,
         source=source,
         name=viewpoint.name,
-        look=viewpoint.look,
-        up=viewpoint.up,
+        content=ProjectionContent(look=viewpoint.look, up=viewpoint.up, hidden=hidden),
         scale=scale,
-        hidden=hidden,
         own=frozenset() if empty or scale == sheet.scale else frozenset({"scale"}),
         anchor=(float(middle[0]), float(middle[1])),
         place=free_place(size * float(scale), taken, within),

@@ -16,13 +16,13 @@ from skalto.core.lettering import HEIGHTS
 from skalto.core.paper import FORMATS, FrameStyle, Orientation
 from skalto.core.quantities import FULL_SIZE, PREFERRED_SCALES, Scale, format_mm, largest_preferred, ratio_near
 from skalto.core.sheets.arranging import fitting_limit, free_place, room_for_views
+from skalto.core.sheets.content import DrawingContent
 from skalto.core.sheets.page import PlacedView, Told
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import DrawingFacts, SavedExcerpt, SpaceFacts
 from skalto.core.sources.drawings.excerpt import Excerpt
 
-LOOK, UP = (0.0, 0.0, -1.0), (0.0, 1.0, 0.0)
 """A drawing is looked at from above, its own axes across and up."""
 
 _SAME_HEIGHT = 0.02
@@ -89,14 +89,12 @@ def new_excerpt(
         id=view_id,
         source=source,
         name=name,
-        look=LOOK,
-        up=UP,
         scale=scale,
         own=frozenset() if empty or scale == sheet.scale else frozenset({"scale"}),
         anchor=middle_of(box),
         place=free_place(size * float(scale), taken, within),
         centres=False,
-        excerpt=excerpt,
+        content=DrawingContent(excerpt=excerpt),
     )
     return view, scale if empty else sheet.scale
 
@@ -112,12 +110,12 @@ def refitted(view: ViewSpec, excerpt: Excerpt, facts: DrawingFacts) -> ViewSpec:
     """A view whose excerpt has changed; what of the drawing it shows stays where it lies on the sheet."""
     before, after = view.anchor, middle_of(region_of(excerpt, facts))
     if view.excerpt is not None and (view.excerpt.angle != excerpt.angle or view.excerpt.space != excerpt.space):
-        return view.model_copy(update={"excerpt": excerpt, "anchor": after})
+        return view.showing(excerpt=excerpt).model_copy(update={"anchor": after})
     turn = math.radians(view.turn)
     step = np.array((after[0] - before[0], after[1] - before[1])) * float(view.scale)
     x = view.place[0] + step[0] * math.cos(turn) - step[1] * math.sin(turn)
     y = view.place[1] + step[0] * math.sin(turn) + step[1] * math.cos(turn)
-    return view.model_copy(update={"excerpt": excerpt, "anchor": after, "place": (float(x), float(y))})
+    return view.showing(excerpt=excerpt).model_copy(update={"anchor": after, "place": (float(x), float(y))})
 
 
 def shifted(view: ViewSpec, dx: float, dy: float, facts: DrawingFacts) -> ViewSpec:
@@ -131,7 +129,7 @@ def shifted(view: ViewSpec, dx: float, dy: float, facts: DrawingFacts) -> ViewSp
     if excerpt.region is None:
         excerpt = excerpt.model_copy(update={"region": region_of(excerpt, facts)})
     x, y = view.anchor
-    return view.model_copy(update={"excerpt": excerpt.shifted(dx, dy), "anchor": (x - dx, y - dy)})
+    return view.showing(excerpt=excerpt.shifted(dx, dy)).model_copy(update={"anchor": (x - dx, y - dy)})
 
 
 def rescaled_unit(view: ViewSpec, unit: float) -> ViewSpec:
@@ -142,7 +140,7 @@ def rescaled_unit(view: ViewSpec, unit: float) -> ViewSpec:
     moved = None if region is None else tuple(v * factor for v in region)
     excerpt = view.excerpt.model_copy(update={"unit": unit, "region": moved})
     anchor = (view.anchor[0] * factor, view.anchor[1] * factor)
-    return view.model_copy(update={"excerpt": excerpt, "anchor": anchor})
+    return view.showing(excerpt=excerpt).model_copy(update={"anchor": anchor})
 
 
 def saved_scale(excerpt: SavedExcerpt, unit: float) -> Scale:
@@ -197,13 +195,11 @@ def page_sheet(
                 id=f"{sheet_id}.{number}",
                 source=source,
                 name=f"{space.label} {number + 1}" if len(space.excerpts) > 1 else space.label,
-                look=LOOK,
-                up=UP,
                 scale=saved_scale(saved, unit),
                 anchor=middle_of(region),
                 place=saved.place,
                 centres=False,
-                excerpt=excerpt,
+                content=DrawingContent(excerpt=excerpt),
             )
         )
     if space.strokes and space.declared is not None:
@@ -213,12 +209,10 @@ def page_sheet(
                 id=f"{sheet_id}.page",
                 source=source,
                 name=f"{space.label} itself",
-                look=LOOK,
-                up=UP,
                 anchor=middle_of(paper),
                 place=(space.paper[0] / 2, space.paper[1] / 2),
                 centres=False,
-                excerpt=Excerpt(space=space.name, unit=space.unit, region=paper, off=hidden),
+                content=DrawingContent(excerpt=Excerpt(space=space.name, unit=space.unit, region=paper, off=hidden)),
             )
         )
     scales = Counter(view.scale for view in views if view.excerpt is not None and not view.excerpt.space)
@@ -242,13 +236,11 @@ def whole_page_sheet(sheet_id: str, source: str, space: SpaceFacts, unit: float,
         id=f"{sheet_id}.page",
         source=source,
         name=space.label,
-        look=LOOK,
-        up=UP,
         scale=scale,
         anchor=middle_of(region),
         place=(width / 2, height / 2),
         centres=False,
-        excerpt=Excerpt(space=space.name, unit=unit, region=region, off=hidden),
+        content=DrawingContent(excerpt=Excerpt(space=space.name, unit=unit, region=region, off=hidden)),
     )
     return _bare(sheet_id, space, (name, way), scale, (view,))
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable
+from typing import Any
 
 import numpy as np
 
@@ -15,6 +16,7 @@ from skalto.core.errors import InputError
 from skalto.core.geometry import Array, Point
 from skalto.core.quantities import Scale
 from skalto.core.sheets.annotations import Detail, Section, refuse_short
+from skalto.core.sheets.content import OF_MODEL, DetailContent, ProjectionContent, SectionContent
 from skalto.core.sheets.sheet import Arrangement, SheetSpec, ViewSpec
 from skalto.core.viewpoint import STANDARD, Vector, make_viewpoint
 
@@ -75,10 +77,6 @@ def view_name(look: Vector, up: Vector) -> str:
     return "auxiliary"
 
 
-def _axes(view: ViewSpec) -> Array:
-    return make_viewpoint(view.name, view.look, view.up).axes()
-
-
 def _is_diagonal(pulled: Point) -> bool:
     return min(abs(pulled[0]), abs(pulled[1])) > 1e-9
 
@@ -91,9 +89,9 @@ def _on_sheet(pulled: Point, turn: float) -> Array:
 
 def _anchored(view: ViewSpec, parent: ViewSpec, middle: Array) -> Point:
     """The child's anchor: the same point of the model as the parent's, so that the two stay in line."""
-    axes = _axes(parent)
+    axes = parent.axes_of_plane()
     point = axes[0] * parent.anchor[0] + axes[1] * parent.anchor[1] + axes[2] * (axes[2] @ middle)
-    x, y = (_axes(view)[:2] @ point).tolist()
+    x, y = (view.axes_of_plane()[:2] @ point).tolist()
     return x, y
 
 
@@ -109,38 +107,32 @@ def _aligned(view: ViewSpec, parent: ViewSpec, place: Point) -> Point:
 
 def derived(view: ViewSpec, parent: ViewSpec, arrangement: Arrangement, middle: Middle) -> ViewSpec:
     """A member of a family as its parent wants it: direction, scale, components and line, but for what is its own."""
-    fields: dict[str, object] = {}
-    if "components" not in view.own:
-        fields["hidden"] = parent.hidden
-    if view.detail is None and "scale" not in view.own:
-        fields["scale"] = parent.scale
-    if view.detail is not None:
-        fields |= {"look": parent.look, "up": parent.up, "section": parent.section, "depth": parent.depth}
-        fields["anchor"], fields["turn"], fields["hidden"] = view.detail.centre, parent.turn, parent.hidden
-        fields["excerpt"] = parent.excerpt
-        return view.model_copy(update=fields)
+    if isinstance(view.content, DetailContent):
+        content = view.content.taken_from(parent.whole)
+        return view.model_copy(update={"content": content, "anchor": content.circle.centre, "turn": parent.turn})
+    if "components" not in view.own and view.excerpt is None:
+        view = view.showing(hidden=parent.hidden)
+    fields: dict[str, object] = {} if "scale" in view.own else {"scale": parent.scale}
     if view.pulled is None:
         return view.model_copy(update=fields)
     pulled: Point = view.pulled
     if view.section is not None:
         pulled = section_pull(view.section, arrangement)
-    axes = _axes(parent)
+    axes = parent.axes_of_plane()
     diagonal = _is_diagonal(pulled) and view.section is None
     look, up = (pictorial_look if diagonal else pulled_look)(axes, pulled, arrangement)
-    fields |= {"look": look, "up": up, "pulled": pulled}
+    fields |= {"pulled": pulled}
     if view.section is None:
         fields["name"] = view_name(look, up)
     if not diagonal:
         fields["turn"] = parent.turn
-    changed = view.model_copy(update=fields)
-    more: dict[str, object] = {
-        "anchor": _anchored(changed, parent, middle(changed)),
-        "place": _aligned(changed, parent, view.place),
-    }
+    changed = view.showing(look=look, up=up).model_copy(update=fields)
     if view.section is not None:
         sx, sy = view.section.start
-        more["depth"] = float(np.array(look) / np.linalg.norm(look) @ (axes[0] * sx + axes[1] * sy))
-    return changed.model_copy(update=more)
+        changed = changed.showing(depth=float(np.array(look) / np.linalg.norm(look) @ (axes[0] * sx + axes[1] * sy)))
+    return changed.model_copy(
+        update={"anchor": _anchored(changed, parent, middle(changed)), "place": _aligned(changed, parent, view.place)}
+    )
 
 
 def refreshed(sheet: SheetSpec, middle: Middle) -> SheetSpec:
@@ -223,14 +215,21 @@ def refuse_drawing(view: ViewSpec) -> None:
         raise InputError("A drawing has one side: views are pulled and sections cut from models. Draw a detail of it instead.")
 
 
+def of_model(view: ViewSpec) -> dict[str, Any]:
+    """How a view of a model is looked at and drawn, by field. :raises InputError: for a view of a drawing."""
+    refuse_drawing(view)
+    return {name: getattr(view.whole, name) for name in OF_MODEL}
+
+
 def pull_view(sheet: SheetSpec, parent: ViewSpec, view_id: str, place: Point, middle: Middle) -> ViewSpec:
     """A view pulled from *parent* to *place* on the sheet. :raises InputError: when it was not pulled away."""
     away = _on_sheet((place[0] - parent.place[0], place[1] - parent.place[1]), -parent.turn).tolist()
     pulled = direction_of_pull(*away)
     base = parent.model_copy(
         update={
-            "id": view_id, "parent": parent.id, "pulled": pulled, "place": place, "own": frozenset(), "section": None,
-            "depth": None, "detail": None, "dimensions": (), "holes": None, "viewpoint": None, "turn": 0.0,
+            "id": view_id, "parent": parent.id, "pulled": pulled, "place": place, "own": frozenset(),
+            "content": ProjectionContent.model_validate(of_model(parent)), "dimensions": (), "holes": None, "viewpoint": None,
+            "turn": 0.0,
         }
     )  # fmt: skip
     return derived(base, parent, sheet.arrangement, middle)
@@ -247,7 +246,7 @@ def section_pull(section: Section, arrangement: Arrangement) -> Point:
 
 def next_letter(views: Iterable[ViewSpec]) -> str:
     """The first capital that no section or detail has; without I and O, which read as figures (ISO 128-3, from memory)."""
-    taken = {view.section.letter for view in views if view.section} | {view.detail.letter for view in views if view.detail}
+    taken = {view.content.letter for view in views}
     letters = [c for c in "ABCDEFGHJKLMNPQRSTUVWXYZ" if c not in taken]
     return letters[0] if letters else "ZZ"
 
@@ -263,8 +262,9 @@ def section_view(sheet: SheetSpec, parent: ViewSpec, view_id: str, section: Sect
     x, y = (np.array(parent.place) + _on_sheet(pulled, parent.turn) * away).tolist()
     base = parent.model_copy(
         update={
-            "id": view_id, "parent": parent.id, "pulled": pulled, "place": (x, y), "own": frozenset(), "section": section,
-            "name": "section", "depth": 0.0, "detail": None, "dimensions": (), "holes": None, "viewpoint": None,
+            "id": view_id, "parent": parent.id, "pulled": pulled, "place": (x, y), "own": frozenset(), "name": "section",
+            "content": SectionContent(plane=section, depth=0.0, **of_model(parent)),
+            "dimensions": (), "holes": None, "viewpoint": None,
         }
     )  # fmt: skip
     return derived(base, parent, sheet.arrangement, middle)
@@ -276,8 +276,8 @@ def detail_view(sheet: SheetSpec, parent: ViewSpec, view_id: str, detail: Detail
         raise InputError("A detail is taken from a view, not from another detail: choose the view.")
     return parent.model_copy(
         update={
-            "id": view_id, "parent": parent.id, "pulled": None, "place": place, "own": frozenset({"scale"}), "detail": detail,
-            "name": "detail", "scale": scale, "anchor": detail.centre, "dimensions": (), "holes": None, "viewpoint": None,
-            "centres": parent.centres,
+            "id": view_id, "parent": parent.id, "pulled": None, "place": place, "own": frozenset({"scale"}),
+            "content": DetailContent(circle=detail, of=parent.whole), "name": "detail", "scale": scale, "anchor": detail.centre,
+            "dimensions": (), "holes": None, "viewpoint": None, "centres": parent.centres,
         }
     )  # fmt: skip

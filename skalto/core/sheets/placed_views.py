@@ -15,7 +15,6 @@ from skalto.core.sheets.measuring import Frame
 from skalto.core.sheets.page import PlacedView, ViewLines
 from skalto.core.sheets.sheet import ViewSpec
 from skalto.core.sources.drawings.lengths import strokes_only
-from skalto.core.viewpoint import make_viewpoint
 
 
 def placement(view: ViewSpec) -> Similarity:
@@ -72,7 +71,7 @@ def seen_of(view: ViewSpec, lines: ViewLines) -> Artwork:
 
 def frame_of(view: ViewSpec, lines: ViewLines) -> Frame:
     """How a view lies, for what is drawn on it."""
-    axes = make_viewpoint(view.name, view.look, view.up).axes()
+    axes = view.axes_of_plane()
     seen = seen_of(view, lines)
     # the sizes of a drawing are those of its strokes; letters reach over them
     box = strokes_only(seen).bounds() if view.excerpt is not None else seen.bounds()

@@ -10,14 +10,23 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator, model_valida
 
 from skalto.core.artwork import EdgeClass
 from skalto.core.errors import InputError, NotThere
+from skalto.core.geometry import Array
 from skalto.core.ids import ShortId
 from skalto.core.lengths import Millimetres
 from skalto.core.paper import Format, FrameStyle, Margins, Orientation, frame_rectangle, parse_format
-from skalto.core.projection.methods import HiddenLines
-from skalto.core.projection.view import ProjectionSpec, tolerance_for
+from skalto.core.projection.view import LinesSpec
 from skalto.core.quantities import FULL_SIZE, Scale
 from skalto.core.scene.field import FieldSpec
 from skalto.core.sheets.annotations import Detail, Dimension, HoleTable, ModelPoint, Note, PartsList, Section
+from skalto.core.sheets.content import (
+    FLAT,
+    Content,
+    DetailContent,
+    DrawingContent,
+    ProjectionContent,
+    SectionContent,
+    content_of,
+)
 from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.core.viewpoint import Vector, make_viewpoint
 
@@ -45,13 +54,12 @@ class Furniture(StrEnum):
 
 
 class ViewSpec(BaseModel):
-    """A view: which source, looked at from where, at what scale, where on the sheet, and what of it shows.
+    """A view: which source, what of it and how (its *content*), at what scale, where on the sheet, and what is written on it.
 
     *anchor* is a point of the view's plane, model mm; *place* is where it lies on the sheet, mm. It is the middle of the
     whole model, so that hiding a part or changing the scale moves nothing about. *parent* is the view that it was pulled
     from, toward *pulled*, a direction on the sheet; what it has of its *own* it does not take from there. *turn* is in
-    degrees, counter-clockwise; *depth* how far along the look a section's plane lies, model mm. A view of a drawing is an
-    *excerpt* of it, seen from above; its plane is the drawing's.
+    degrees, counter-clockwise.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -59,60 +67,80 @@ class ViewSpec(BaseModel):
     id: ShortId
     source: ShortId
     name: str
-    look: Vector
-    up: Vector
+    content: Content
     scale: Scale = FULL_SIZE
     anchor: ModelPoint = (0.0, 0.0)
     place: tuple[Millimetres, Millimetres] = (0.0, 0.0)
     turn: float = Field(default=0.0, ge=-360, le=360)
-    hidden: frozenset[str] = frozenset()
     classes: tuple[EdgeClass, ...] = (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.WIRE)
     own: frozenset[Own] = frozenset()
     parent: str | None = None
     pulled: tuple[float, float] | None = None
     viewpoint: str | None = None
-    section: Section | None = None
-    depth: float | None = None
-    detail: Detail | None = None
-    shaded: bool = False
-    shade_dpi: int = Field(default=300, ge=36, le=1200)
     centres: bool = True
     axes: bool = False
     dimensions: tuple[Dimension, ...] = ()
     holes: HoleTable | None = None
-    excerpt: Excerpt | None = None
-    hidden_lines: HiddenLines = HiddenLines.FACETS
+
+    @model_validator(mode="before")
+    @classmethod
+    def _before_contents(cls, data: Any) -> Any:
+        """Views written down before there were kinds of content: all fields in one row, most of them without meaning."""
+        if not isinstance(data, dict) or "content" in data:
+            return data
+        return {name: value for name, value in data.items() if name not in FLAT} | {"content": content_of(data)}
 
     @field_validator("classes")
     @classmethod
     def _classes(cls, classes: tuple[EdgeClass, ...]) -> tuple[EdgeClass, ...]:
         return tuple(c for c in SELECTABLE if c in classes)
 
-    @model_validator(mode="after")
-    def _direction(self) -> ViewSpec:
-        try:
-            make_viewpoint(self.name, self.look, self.up)
-        except InputError as error:
-            raise ValueError(str(error)) from None
-        return self
+    @property
+    def whole(self) -> ProjectionContent | SectionContent | DrawingContent:
+        """Its content; of a detail what it is a detail of."""
+        return self.content.of if isinstance(self.content, DetailContent) else self.content
+
+    @property
+    def look(self) -> Vector:
+        return self.whole.look
+
+    @property
+    def up(self) -> Vector:
+        return self.whole.up
+
+    @property
+    def hidden(self) -> frozenset[str]:
+        """The components that do not show, by their paths."""
+        return self.whole.hidden
+
+    @property
+    def shaded(self) -> bool:
+        return self.whole.shaded
+
+    @property
+    def section(self) -> Section | None:
+        """The cutting plane, of a detail that of its parent; None where nothing is cut."""
+        return self.whole.plane if isinstance(self.whole, SectionContent) else None
+
+    @property
+    def detail(self) -> Detail | None:
+        """The circle of a detail."""
+        return self.content.circle if isinstance(self.content, DetailContent) else None
+
+    @property
+    def excerpt(self) -> Excerpt | None:
+        """What is shown of a drawing; None for a model."""
+        return self.whole.excerpt if isinstance(self.whole, DrawingContent) else None
 
     @property
     def title(self) -> str:
         """The view's name in words."""
-        if self.section and not self.detail:
-            return f"section {self.section.letter}–{self.section.letter}"
-        if self.excerpt and not self.detail:
-            return f"excerpt {self.name}"
-        if self.detail:
-            return f"detail {self.detail.letter}"
-        if self.name.lower().startswith("dir:"):
-            return f"view along {', '.join(f'{v:.3g}' for v in self.look)}"
-        return f"{self.name} view"
+        return self.content.title(self.name)
 
     @property
     def label(self) -> str:
         """What it is called in the file: a section or detail by its letters, any other by its name."""
-        return self.title if self.section or self.detail else self.name
+        return self.title if self.content.letter else self.name
 
     @property
     def is_aligned(self) -> bool:
@@ -121,18 +149,19 @@ class ViewSpec(BaseModel):
             return False
         return self.section is not None or 0.0 in (round(self.pulled[0], 9), round(self.pulled[1], 9))
 
-    def projection(self) -> ProjectionSpec:
+    def axes_of_plane(self) -> Array:
+        """Right, up and toward the eye of its plane, in the model: (3, 3), a row each."""
+        return make_viewpoint(self.name, self.look, self.up).axes()
+
+    def lines(self) -> LinesSpec:
         """The part of the view that decides its lines; where it lies and which classes show do not."""
-        if self.excerpt is not None:
-            # a drawing's curves are its own: they do not depend on the scale
-            return ProjectionSpec(look=self.look, up=self.up, excerpt=self.excerpt)
-        depth, uncut = None, frozenset[str]()
-        if self.section is not None:
-            depth, uncut = self.depth, self.section.uncut
-        return ProjectionSpec(
-            look=self.look, up=self.up, hidden=self.hidden, tolerance=tolerance_for(self.scale), cut=depth, uncut=uncut,
-            hidden_lines=self.hidden_lines,
-        )  # fmt: skip
+        return self.content.lines(self.scale)
+
+    def showing(self, **fields: Any) -> ViewSpec:
+        """The view with some fields of its content replaced, of a detail of what it is a detail of."""
+        whole = self.whole.model_copy(update=fields)
+        content = self.content.model_copy(update={"of": whole}) if isinstance(self.content, DetailContent) else whole
+        return self.model_copy(update={"content": content})
 
 
 class SheetSpec(BaseModel):

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from skalto.core.artwork import Artwork
 from skalto.core.errors import InputError
-from skalto.core.projection.view import ProjectionSpec
+from skalto.core.projection.view import ExcerptSpec
 from skalto.core.sheets.page import ViewLines
 from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sources.drawings.drawing import Drawing, DrawingFacts
@@ -25,9 +25,9 @@ _KEPT = 3
 _spaces: OrderedDict[str, Artwork] = OrderedDict()
 
 
-def picture_spec(space: str) -> ProjectionSpec:
+def picture_spec(space: str) -> ExcerptSpec:
     """What decides the lines of one picture of a drawing, whole, in its own units."""
-    return ProjectionSpec(look=(0, 0, -1), up=(0, 1, 0), excerpt=Excerpt(space=space))
+    return ExcerptSpec(excerpt=Excerpt(space=space))
 
 
 def keep_drawing(store: Blobs, source: str, drawing: Drawing) -> None:

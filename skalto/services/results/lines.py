@@ -12,7 +12,7 @@ from skalto.core.output.picture import to_picture
 from skalto.core.progress import Progress
 from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.reference import reference_lengths
-from skalto.core.projection.view import ProjectionSpec, ShadeSpec, project_shown
+from skalto.core.projection.view import ExcerptSpec, LinesSpec, ProjectionSpec, ShadeSpec, project_shown
 from skalto.core.projection.watch import Watch
 from skalto.core.sheets.page import ViewLines
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
@@ -46,7 +46,7 @@ def watched_model(model: Model, spec: ProjectionSpec) -> ViewLines:
     return replace(lines, watch=watch_lines(model, spec, lines.artwork))
 
 
-def project_lines(store: Blobs, source: str, spec: ProjectionSpec, make: Callable[[], ViewLines] | None = None) -> ViewLines:
+def project_lines(store: Blobs, source: str, spec: LinesSpec, make: Callable[[], ViewLines] | None = None) -> ViewLines:
     """From the store, or projected now and kept, the picture for the desk beside it, and before."""
     key = keys.view_key(source, spec)
 
@@ -59,7 +59,7 @@ def project_lines(store: Blobs, source: str, spec: ProjectionSpec, make: Callabl
         if make is not None:
             lines = make()
             show(lines.artwork)
-        elif spec.excerpt is not None:
+        elif isinstance(spec, ExcerptSpec):
             lines = excerpt_lines(load_space(store, source, spec.excerpt.space), spec.excerpt)
             show(lines.artwork)
         else:
@@ -81,9 +81,9 @@ def show_rough(store: Blobs, source: str, spec: ProjectionSpec) -> None:
         store.put(f"{key}.rough", rough_lines(model, shown, spec.axes()).to_bytes())
 
 
-def watched(store: Blobs, source: str, spec: ProjectionSpec, lines: ViewLines) -> ViewLines:
+def watched(store: Blobs, source: str, spec: LinesSpec, lines: ViewLines) -> ViewLines:
     """A view's lines with what rays say of them, from the store, or found out now and kept."""
-    if spec.excerpt is not None:
+    if isinstance(spec, ExcerptSpec):
         return lines
     key = f"{keys.view_key(source, spec)}.watch"
     try:
@@ -122,7 +122,7 @@ def sheet_lines(store: Blobs, spec: SheetSpec, around: ContextSpec, report: Prog
     lines: dict[str, ViewLines] = {}
     for number, view in enumerate(spec.views):
         report(0.05 + 0.7 * number / len(spec.views), f"Projecting the {view.title}")
-        lines[view.id] = watched(store, view.source, view.projection(), project_lines(store, view.source, view.projection()))
+        lines[view.id] = watched(store, view.source, view.lines(), project_lines(store, view.source, view.lines()))
         if view.excerpt is not None:
             lines[view.id] = replace(lines[view.id], original=original_page(store, view.source, view.excerpt.space))
         if view.shaded and not spec.clean:

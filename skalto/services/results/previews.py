@@ -37,7 +37,7 @@ def small_page(store: Blobs, source: str, space: str) -> bytes:
 
 def _as_pdf(store: Blobs, source: str, facts: DrawingFacts, page: SpaceFacts) -> bytes:
     sheet = page_sheet("preview", source, facts, page, facts.unit_mm or 1.0, facts.hidden_layers())
-    lines = {view.id: project_lines(store, source, view.projection()) for view in sheet.views}
+    lines = {view.id: project_lines(store, source, view.lines()) for view in sheet.views}
     made = compose(sheet, lines, SheetContext(sources={source: facts_of_drawing(facts)}))
     return write_pdf([made], Metadata(page.label, created=datetime(2000, 1, 1, tzinfo=UTC)))
 

@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from skalto.core.pens import Pens, PenSet
 from skalto.core.progress import Progress
-from skalto.core.projection.view import ProjectionSpec, ShadeSpec
+from skalto.core.projection.view import LinesSpec, ProjectionSpec, ShadeSpec
 from skalto.jobs.task import TaskArgument, task
 from skalto.services import keys
 from skalto.store.blobs import Blobs
 
 
 class ProjectView(TaskArgument):
-    """A view of a source, or an excerpt of a drawing."""
+    """The lines of a view of a source."""
 
     source: str
-    spec: ProjectionSpec
+    spec: LinesSpec
 
     @property
     def key(self) -> str:
@@ -25,7 +25,7 @@ class PenPicture(TaskArgument):
     """A view as a pen set draws it at a scale."""
 
     source: str
-    spec: ProjectionSpec
+    spec: LinesSpec
     pens: PenSet
     scale: float
 
@@ -52,8 +52,8 @@ def project_view(asked: ProjectView, blobs: str, report: Progress) -> None:
     from skalto.services.results.models import await_ready
 
     spec, store = asked.spec, Blobs(blobs)
-    report(0.05, "Cutting the excerpt" if spec.excerpt is not None else "Taking away hidden lines")
-    if spec.excerpt is None:
+    if isinstance(spec, ProjectionSpec):
+        report(0.05, "Removing hidden lines")
         await_ready(store, asked.source)
         show_rough(store, asked.source, spec)
         report(0.3, "Making the lines exact")

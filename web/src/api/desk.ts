@@ -1,5 +1,6 @@
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, settled, type EdgeOnSheet, type Item, type Job, type Schemas, type View, type Writing } from "./client";
+import { modelOf } from "./content";
 import { afterPictures, pace } from "./news";
 import { itself, useChange } from "./change";
 
@@ -68,8 +69,8 @@ export function useScales(job: Job, sheet: string, view: View) {
 
 export function useShade(job: Job, sheet: string, view: View) {
   return useQuery({
-    queryKey: ["shade", job.id, sheet, view.id, view.scale, view.look, view.up, view.hidden, view.shade_dpi, view.depth, job.document.colours],
-    enabled: !!view.shaded,
+    queryKey: ["shade", job.id, sheet, view.id, view.scale, modelOf(view), job.document.colours],
+    enabled: !!modelOf(view)?.shaded,
     staleTime: Infinity,
     queryFn: async () =>
       settled<Schemas["ShadeView"]>(

@@ -2177,50 +2177,6 @@ export interface components {
             view: string;
         };
         /**
-         * Cut
-         * @description A cutting plane: square to *along*, *offset* mm from the model's origin that way, then tilted by degrees about the two
-         *     other axes, in their order; what lies beyond it is taken away, or with *flip* what lies before it.
-         */
-        Cut: {
-            /**
-             * Along
-             * @default x
-             * @enum {string}
-             */
-            along: "x" | "y" | "z";
-            /**
-             * Filled
-             * @default true
-             */
-            filled: boolean;
-            /**
-             * Flip
-             * @default false
-             */
-            flip: boolean;
-            /**
-             * Ghost
-             * @default false
-             */
-            ghost: boolean;
-            /**
-             * Offset
-             * @default 0
-             */
-            offset: number;
-            /**
-             * Tilt
-             * @default [
-             *       0,
-             *       0
-             *     ]
-             */
-            tilt: [
-                number,
-                number
-            ];
-        };
-        /**
          * Detail
          * @description A circle of the parent view's plane, model mm, that is shown larger.
          */
@@ -2467,6 +2423,29 @@ export interface components {
             unit_mm: number | null;
         };
         /**
+         * DrawnPart
+         * @description A part of a 2D drawing.
+         */
+        DrawnPart: {
+            /**
+             * @default {
+             *       "angle": 0,
+             *       "off": [],
+             *       "space": "",
+             *       "strokes": false,
+             *       "styles": {},
+             *       "texts": {},
+             *       "unit": 1
+             *     }
+             */
+            excerpt: components["schemas"]["Excerpt"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drawing";
+        };
+        /**
          * DuplicateSheet
          * @description A sheet once more, with all its views, behind itself; *new* is its id. With *shift*, its excerpts show their drawing
          *     moved by so many mm of it.
@@ -2518,6 +2497,20 @@ export interface components {
          * @enum {string}
          */
         Ends: "flat" | "round" | "square";
+        /**
+         * Enlarged
+         * @description A detail: a *circle* *of* another content, larger (ISO 128-3).
+         */
+        Enlarged: {
+            circle: components["schemas"]["Detail"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "detail";
+            /** Of */
+            of: components["schemas"]["Projection"] | components["schemas"]["skalto__core__sheets__content__Cut"] | components["schemas"]["DrawnPart"];
+        };
         /**
          * Excerpt
          * @description What a view shows of a drawing: the *space* of the file (empty for the drawing itself, else a saved page), the mm of its
@@ -4371,7 +4364,7 @@ export interface components {
              */
             background: string;
             camera?: components["schemas"]["Camera"] | null;
-            cut?: components["schemas"]["Cut"] | null;
+            cut?: components["schemas"]["skalto__core__scene__views__Cut"] | null;
             /**
              * Faded
              * @default {}
@@ -4564,6 +4557,46 @@ export interface components {
         Problem: {
             /** Detail */
             detail: string;
+        };
+        /**
+         * Projection
+         * @description A model seen along a direction (ISO 5456-2).
+         */
+        Projection: {
+            /**
+             * Hidden
+             * @default []
+             */
+            hidden: string[];
+            /** @default facets */
+            hidden_lines: components["schemas"]["HiddenLines"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "projection";
+            /** Look */
+            look: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Shade Dpi
+             * @default 300
+             */
+            shade_dpi: number;
+            /**
+             * Shaded
+             * @default false
+             */
+            shaded: boolean;
+            /** Up */
+            up: [
+                number,
+                number,
+                number
+            ];
         };
         /** ProofView */
         ProofView: {
@@ -5831,7 +5864,7 @@ export interface components {
             centres?: boolean;
             /** Classes */
             classes?: components["schemas"]["EdgeClass"][];
-            detail?: components["schemas"]["Detail"] | null;
+            detail?: components["schemas"]["Detail"];
             /** Dimensions */
             dimensions?: components["schemas"]["Dimension"][];
             /** Hidden */
@@ -5855,7 +5888,7 @@ export interface components {
             ];
             /** Scale */
             scale?: string;
-            section?: components["schemas"]["Section"] | null;
+            section?: components["schemas"]["Section"];
             /** Shade Dpi */
             shade_dpi?: number;
             /** Shaded */
@@ -5873,13 +5906,12 @@ export interface components {
         };
         /**
          * ViewSpec
-         * @description A view: which source, looked at from where, at what scale, where on the sheet, and what of it shows.
+         * @description A view: which source, what of it and how (its *content*), at what scale, where on the sheet, and what is written on it.
          *
          *     *anchor* is a point of the view's plane, model mm; *place* is where it lies on the sheet, mm. It is the middle of the
          *     whole model, so that hiding a part or changing the scale moves nothing about. *parent* is the view that it was pulled
          *     from, toward *pulled*, a direction on the sheet; what it has of its *own* it does not take from there. *turn* is in
-         *     degrees, counter-clockwise; *depth* how far along the look a section's plane lies, model mm. A view of a drawing is an
-         *     *excerpt* of it, seen from above; its plane is the drawing's.
+         *     degrees, counter-clockwise.
          */
         ViewSpec: {
             /**
@@ -5912,31 +5944,16 @@ export interface components {
              *     ]
              */
             classes: components["schemas"]["EdgeClass"][];
-            /** Depth */
-            depth?: number | null;
-            detail?: components["schemas"]["Detail"] | null;
+            /** Content */
+            content: components["schemas"]["Projection"] | components["schemas"]["skalto__core__sheets__content__Cut"] | components["schemas"]["DrawnPart"] | components["schemas"]["Enlarged"];
             /**
              * Dimensions
              * @default []
              */
             dimensions: components["schemas"]["Dimension"][];
-            excerpt?: components["schemas"]["Excerpt"] | null;
-            /**
-             * Hidden
-             * @default []
-             */
-            hidden: string[];
-            /** @default facets */
-            hidden_lines: components["schemas"]["HiddenLines"];
             holes?: components["schemas"]["HoleTable"] | null;
             /** Id */
             id: string;
-            /** Look */
-            look: [
-                number,
-                number,
-                number
-            ];
             /** Name */
             name: string;
             /**
@@ -5967,17 +5984,6 @@ export interface components {
              * @default 1:1
              */
             scale: string;
-            section?: components["schemas"]["Section"] | null;
-            /**
-             * Shade Dpi
-             * @default 300
-             */
-            shade_dpi: number;
-            /**
-             * Shaded
-             * @default false
-             */
-            shaded: boolean;
             /** Source */
             source: string;
             /**
@@ -5985,12 +5991,6 @@ export interface components {
              * @default 0
              */
             turn: number;
-            /** Up */
-            up: [
-                number,
-                number,
-                number
-            ];
             /** Viewpoint */
             viewpoint?: string | null;
         };
@@ -6110,6 +6110,93 @@ export interface components {
             views: {
                 [key: string]: components["schemas"]["ViewWriting"];
             };
+        };
+        /**
+         * Cut
+         * @description A cutting plane: square to *along*, *offset* mm from the model's origin that way, then tilted by degrees about the two
+         *     other axes, in their order; what lies beyond it is taken away, or with *flip* what lies before it.
+         */
+        skalto__core__scene__views__Cut: {
+            /**
+             * Along
+             * @default x
+             * @enum {string}
+             */
+            along: "x" | "y" | "z";
+            /**
+             * Filled
+             * @default true
+             */
+            filled: boolean;
+            /**
+             * Flip
+             * @default false
+             */
+            flip: boolean;
+            /**
+             * Ghost
+             * @default false
+             */
+            ghost: boolean;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /**
+             * Tilt
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            tilt: [
+                number,
+                number
+            ];
+        };
+        /**
+         * Cut
+         * @description A section (ISO 128-3): what lies behind the *plane*, which is *depth* mm along the look.
+         */
+        skalto__core__sheets__content__Cut: {
+            /** Depth */
+            depth?: number | null;
+            /**
+             * Hidden
+             * @default []
+             */
+            hidden: string[];
+            /** @default facets */
+            hidden_lines: components["schemas"]["HiddenLines"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "section";
+            /** Look */
+            look: [
+                number,
+                number,
+                number
+            ];
+            plane: components["schemas"]["Section"];
+            /**
+             * Shade Dpi
+             * @default 300
+             */
+            shade_dpi: number;
+            /**
+             * Shaded
+             * @default false
+             */
+            shaded: boolean;
+            /** Up */
+            up: [
+                number,
+                number,
+                number
+            ];
         };
     };
     responses: never;

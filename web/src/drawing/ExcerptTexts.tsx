@@ -1,6 +1,7 @@
 import { Button, Select } from "antd";
 import { useState } from "react";
 import type { Edit, View } from "../api/client";
+import { excerptOf } from "../api/content";
 import { useExcerptTexts } from "../api/drawings";
 import { Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
@@ -9,8 +10,8 @@ import { TypedField } from "../ticket/TypedField";
 export function ExcerptTexts({ job, sheet, view, pdf, edit }: { job: number; sheet: string; view: View; pdf: boolean; edit: (edit: Edit) => void }) {
   const [looking, setLooking] = useState(false);
   const [chosen, setChosen] = useState<string[]>([]);
-  const changed = Object.keys(view.excerpt?.texts ?? {});
-  const { data } = useExcerptTexts(job, sheet, view.id, view.excerpt, looking || changed.length > 0);
+  const changed = Object.keys(excerptOf(view)?.texts ?? {});
+  const { data } = useExcerptTexts(job, sheet, view.id, excerptOf(view), looking || changed.length > 0);
   const write = (key: string, text: string | null) => edit({ kind: "replace_text", sheet, view: view.id, key, text });
   const rows = data?.filter((own) => own.anew != null || chosen.includes(own.key)) ?? [];
   return (

@@ -1,6 +1,7 @@
 import { Button, Segmented } from "antd";
 import { useNavigate } from "react-router";
 import type { Edit, Job, Region, Schemas, Sheet, View, Writing } from "../api/client";
+import { excerptOf } from "../api/content";
 import { useDrawing } from "../api/drawings";
 import { newId } from "../api/ids";
 import { readLength, useEdit, usePicture, useTrade } from "../api/queries";
@@ -50,7 +51,7 @@ export function ExcerptTicket({ job, sheet, view, writing, change, edit, move, o
   const begin = useDeskMode((state) => state.begin);
   const changes = useEdit(job.id);
   const source = job.document.sources.find((s) => s.id === view.source);
-  const excerpt = view.excerpt as Schemas["Excerpt"];
+  const excerpt = excerptOf(view) as Schemas["Excerpt"];
   const box = writing?.views[view.id]?.box ?? boxOf(view, data?.picture);
   const region = excerpt.region as Region | null;
   const s = ratio(view.scale);

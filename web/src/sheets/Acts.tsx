@@ -1,5 +1,6 @@
 import { useLayoutEffect, useRef, type RefObject } from "react";
 import type { Job, Sheet, View } from "../api/client";
+import { detailOf, excerptOf } from "../api/content";
 import { useOverall, useWriting } from "../api/desk";
 import { usePicture } from "../api/queries";
 import { boxOf, type Box, type PaperSize } from "./geometry";
@@ -60,7 +61,7 @@ export function Acts({ job, sheet, view, zoom, paper, desk, onComponents, onCopy
   if (!box) return null;
   return (
     <div className="acts" ref={bar} style={{ maxWidth: widest }}>
-      {view.excerpt && !view.detail && (
+      {excerptOf(view) && !detailOf(view) && (
         <>
           <button type="button" onClick={() => begin("region")} title="B">
             Region
@@ -70,7 +71,7 @@ export function Acts({ job, sheet, view, zoom, paper, desk, onComponents, onCopy
           </button>
         </>
       )}
-      {!view.excerpt && (
+      {!excerptOf(view) && (
         <>
           <button type="button" onClick={() => begin("pull")} title="G">
             Pull a view
@@ -80,12 +81,12 @@ export function Acts({ job, sheet, view, zoom, paper, desk, onComponents, onCopy
           </button>
         </>
       )}
-      {!(view.excerpt && view.detail) && (
+      {!(excerptOf(view) && detailOf(view)) && (
         <button type="button" onClick={() => begin("detail")} title="E">
           Detail
         </button>
       )}
-      {!view.excerpt && (
+      {!excerptOf(view) && (
         <button type="button" onClick={() => begin("dimension")} title="D">
           Dimension
         </button>
@@ -93,7 +94,7 @@ export function Acts({ job, sheet, view, zoom, paper, desk, onComponents, onCopy
       <button type="button" onClick={() => overall.mutate(view.id)}>
         Overall sizes
       </button>
-      {!view.excerpt && (
+      {!excerptOf(view) && (
         <button type="button" onClick={onComponents} title="C">
           Components
         </button>

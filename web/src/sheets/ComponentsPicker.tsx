@@ -11,7 +11,7 @@ const ComponentTree = part(async () => (await import("../source/ComponentTree"))
 
 interface Props {
   job: Job;
-  view: Pick<View, "source" | "name" | "hidden">;
+  view: Pick<View, "source" | "name"> & { hidden: string[] };
   title?: string;
   open: boolean;
   close: () => void;

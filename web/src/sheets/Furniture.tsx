@@ -1,4 +1,5 @@
 import type { Edit, Sheet, Schemas } from "../api/client";
+import { detailOf } from "../api/content";
 import { Fact, Section } from "../ticket/Ticket";
 
 const COLUMNS = { quantity: "quantity", name: "name", number: "part number", material: "material", mass: "mass" } as const;
@@ -17,7 +18,7 @@ export function Furniture({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) =>
   const set = (fields: Schemas["SheetPatch"]) => edit({ kind: "change_sheet", sheet: sheet.id, fields });
   const toggle = (part: (typeof FURNITURE)[number]) => set({ furniture: sheet.furniture.includes(part) ? sheet.furniture.filter((f) => f !== part) : [...sheet.furniture, part] });
   const listed = sheet.parts_list;
-  const first = sheet.views.find((v) => !v.detail);
+  const first = sheet.views.find((v) => !detailOf(v));
   return (
     <Section title="On the sheet">
       <div className="chips">

@@ -2,6 +2,7 @@ import { Button, Spin } from "antd";
 import { Suspense, useEffect, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import type { Edit, Job, Note, Sheet, Trade, View, Schemas } from "../api/client";
+import { detailOf, excerptOf, hiddenOf } from "../api/content";
 import { useOverall, useWriting } from "../api/desk";
 import { newId } from "../api/ids";
 import { useEdit, usePicture } from "../api/queries";
@@ -108,13 +109,13 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
       : []),
     ...(view
       ? [
-          ...(view.excerpt && !view.detail
+          ...(excerptOf(view) && !detailOf(view)
             ? [
                 { id: "region", title: `Pick the region of the ${view.name} excerpt`, key: "B", run: () => begin("region") },
                 { id: "shift", title: `Shift the drawing in the ${view.name} excerpt`, key: "S", run: () => begin("shift") },
               ]
             : []),
-          ...(view.excerpt
+          ...(excerptOf(view)
             ? []
             : [
                 { id: "pull", title: `Pull a view from the ${view.name} view`, key: "G", run: () => begin("pull") },
@@ -192,7 +193,7 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
       <Suspense fallback={<Ticket title={view?.name ?? sheet.name}>{null}</Ticket>}>
         {several.length > 1 ? (
           <SeveralTicket job={job} sheet={sheet} views={several} edit={edit} />
-        ) : view?.excerpt && !view.detail ? (
+        ) : view && excerptOf(view) && !detailOf(view) ? (
           <ExcerptTicket key={view.id} job={job} sheet={sheet} view={view} writing={writing} change={changeView} edit={edit} move={move} onCentre={centre} open={dimension} setOpen={setDimension} />
         ) : view ? (
           <ViewTicket key={view.id} job={job} sheet={sheet} view={view} writing={writing} change={changeView} edit={edit} move={move} onCentre={centre} onComponents={() => setChoosing(true)} open={dimension} setOpen={setDimension} />
@@ -203,7 +204,7 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
         )}
       </Suspense>
       <Suspense>
-        {view && <ComponentsPicker key={`components of ${view.id}`} job={job} view={view} open={choosing} close={() => setChoosing(false)} onHidden={(hidden) => changeView({ hidden })} />}
+        {view && <ComponentsPicker key={`components of ${view.id}`} job={job} view={{ ...view, hidden: hiddenOf(view) }} open={choosing} close={() => setChoosing(false)} onHidden={(hidden) => changeView({ hidden })} />}
       </Suspense>
     </>
   );

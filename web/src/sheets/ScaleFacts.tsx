@@ -1,5 +1,6 @@
 import { Button, Select } from "antd";
 import type { Job, Sheet, View, Schemas } from "../api/client";
+import { detailOf } from "../api/content";
 import { useScales } from "../api/desk";
 import { readScale, useTrade } from "../api/queries";
 import { Fact } from "../ticket/Ticket";
@@ -31,7 +32,7 @@ export function ScaleFacts({ job, sheet, view, change }: { job: Job; sheet: Shee
           ]}
         />
       </span>
-      {!view.detail && (
+      {!detailOf(view) && (
         <span className="soft small">
           {own ? "its own" : parent ? `from the ${parent.name} view` : "from the sheet"}
           {own && (

@@ -1,6 +1,7 @@
 import { Button } from "antd";
 import { useState } from "react";
 import type { Edit, Job, Schemas, Sheet, View } from "../api/client";
+import { hiddenOf } from "../api/content";
 import { useAlign } from "../api/desk";
 import { readScale } from "../api/queries";
 import { Fact, Section, Ticket } from "../ticket/Ticket";
@@ -36,7 +37,7 @@ export function SeveralTicket({ job, sheet, views, edit }: { job: Job; sheet: Sh
         <Button type="link" size="small" className="flush" onClick={() => setChoosing(true)}>
           choose for all of them
         </Button>
-        {first && <ComponentsPicker job={job} view={first} title={`Components of ${views.length} views`} open={choosing} close={() => setChoosing(false)} onHidden={(hidden) => change({ hidden })} />}
+        {first && <ComponentsPicker job={job} view={{ ...first, hidden: hiddenOf(first) }} title={`Components of ${views.length} views`} open={choosing} close={() => setChoosing(false)} onHidden={(hidden) => change({ hidden })} />}
       </Section>
     </Ticket>
   );

@@ -1,6 +1,7 @@
 import { Button, Segmented } from "antd";
 import { Link } from "react-router";
 import type { Edit, Job, Sheet, Writing, Schemas } from "../api/client";
+import { shortTitle } from "./titles";
 import { usePenFacts } from "../api/pens";
 import { readScale, usePicture, useTrade } from "../api/queries";
 import { RecipeChoice } from "../recipes/RecipeChoice";
@@ -30,7 +31,7 @@ function ViewRow({ job, sheet, index, onView }: { job: Job; sheet: Sheet; index:
   const { data } = usePicture(job.id, sheet.id, view);
   if (!view) return null;
   const box = boxOf(view, data?.picture);
-  const name = view.section ? `section ${view.section.letter}–${view.section.letter}` : view.detail ? `detail ${view.detail.letter}` : view.name;
+  const name = shortTitle(view);
   return (
     <li>
       <button type="button" onClick={() => onView(view.id)}>

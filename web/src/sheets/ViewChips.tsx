@@ -1,4 +1,5 @@
 import type { View, Schemas } from "../api/client";
+import { modelOf } from "../api/content";
 import { Fact, Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 
@@ -6,9 +7,10 @@ const EDGES = ["visible", "outline", "wire", "hidden", "smooth"] as const;
 
 /** What is drawn of a view: its edges, and what beside them. */
 export function ViewChips({ view, change }: { view: View; change: (fields: Schemas["ViewPatch"]) => void }) {
+  const model = modelOf(view);
   const setEdge = (edge: (typeof EDGES)[number]) => change({ classes: view.classes.includes(edge) ? view.classes.filter((c) => c !== edge) : [...view.classes, edge] });
   const more: [string, boolean, Schemas["ViewPatch"]][] = [
-    ["shaded", view.shaded, { shaded: !view.shaded }],
+    ["shaded", !!model?.shaded, { shaded: !model?.shaded }],
     ["centre marks", view.centres, { centres: !view.centres }],
     ["axes of cylinders", view.axes, { axes: !view.axes }],
     ["hole table", !!view.holes, { holes: view.holes ? null : {} }],
@@ -32,11 +34,11 @@ export function ViewChips({ view, change }: { view: View; change: (fields: Schem
             </button>
           ))}
         </div>
-        {view.shaded && (
+        {model?.shaded && (
           <Fact name="Resolution">
             <TypedField
               label="Resolution of the shading"
-              value={`${view.shade_dpi}`}
+              value={`${model.shade_dpi}`}
               suffix="dpi"
               read={async (text) => {
                 const dpi = Number(text.replace(/\s*dpi\s*$/, ""));

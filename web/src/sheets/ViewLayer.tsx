@@ -1,5 +1,6 @@
 import { useRef } from "react";
 import type { Job, Sheet, View, Writing } from "../api/client";
+import { excerptOf, modelOf } from "../api/content";
 import { useShade } from "../api/desk";
 import { usePicture } from "../api/queries";
 import { SNAP_PIXELS, boxOf, mm, snap, type Box, type PaperSize, type SnapLines } from "./geometry";
@@ -86,7 +87,7 @@ export function ViewLayer({ job, sheet, view, paper, zoom, writing, selected, li
         {corners && !selected && <polygon className="region" points={corners.map(([cx, cy]) => `${cx * zoom - x},${(paper.height - cy) * zoom - y}`).join(" ")} />}
         {data?.picture && (
           <ViewStrokes view={view} picture={data.picture} zoom={zoom}>
-            {view.shaded && !sheet.clean && shade?.url && shade.box && (
+            {modelOf(view)?.shaded && !sheet.clean && shade?.url && shade.box && (
               <image href={`${shade.url}?${job.state}`} x={shade.box[0]} y={-shade.box[3]} width={shade.box[2] - shade.box[0]} height={shade.box[3] - shade.box[1]} preserveAspectRatio="none" />
             )}
           </ViewStrokes>
@@ -97,7 +98,7 @@ export function ViewLayer({ job, sheet, view, paper, zoom, writing, selected, li
           </g>
         )}
         {waiting && !data?.picture && (
-          <text className="waiting">{waiting.state === "failed" ? waiting.error : waiting.state === "cancelled" ? "Called off" : view.excerpt ? "Cutting the excerpt …" : "Taking away hidden lines …"}</text>
+          <text className="waiting">{waiting.state === "failed" ? waiting.error : waiting.state === "cancelled" ? "Called off" : excerptOf(view) ? "Cutting the excerpt …" : "Taking away hidden lines …"}</text>
         )}
         {selected && grip && (
           <g className="corners">

@@ -1,5 +1,6 @@
 import { memo } from "react";
 import type { Picture, View } from "../api/client";
+import { excerptOf } from "../api/content";
 import { DrawnStrokes } from "../drawing/DrawnStrokes";
 import { ratio } from "./geometry";
 import { inkOf } from "./ink";
@@ -7,7 +8,7 @@ import { inkOf } from "./ink";
 const THINNEST = 0.75;
 
 interface Props {
-  view: Pick<View, "anchor" | "scale" | "turn" | "classes" | "excerpt">;
+  view: Pick<View, "anchor" | "scale" | "turn" | "classes" | "content">;
   picture: Picture;
   zoom: number;
   children?: React.ReactNode;
@@ -20,8 +21,8 @@ export const ViewStrokes = memo(function ViewStrokes({ view, picture, zoom, chil
   return (
     <g transform={`rotate(${-view.turn}) scale(${s}) translate(${-ax} ${ay})`}>
       {children}
-      {view.excerpt && <DrawnStrokes picture={picture} scale={s} zoom={zoom} thinnest={0.5} />}
-      {!view.excerpt &&
+      {excerptOf(view) && <DrawnStrokes picture={picture} scale={s} zoom={zoom} thinnest={0.5} />}
+      {!excerptOf(view) &&
         picture.paths
           .filter((path) => view.classes.includes(path.edge_class as never))
           .map((path, index) => (

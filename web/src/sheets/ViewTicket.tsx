@@ -1,6 +1,8 @@
 import { Button, Select } from "antd";
 import { useState } from "react";
 import type { Edit, Job, Schemas, Sheet, View, Writing } from "../api/client";
+import { titleOf } from "./titles";
+import { detailOf, hiddenOf, modelOf, sectionOf } from "../api/content";
 import { usePicture, useTrade, useTree } from "../api/queries";
 import { BoxChooser } from "../source/BoxChooser";
 import { leavesBeneath } from "../source/components";
@@ -32,13 +34,6 @@ interface Props {
   setOpen: (id: string | null) => void;
 }
 
-function title(view: View): string {
-  if (view.section) return `Section ${view.section.letter}–${view.section.letter}`;
-  if (view.detail) return `Detail ${view.detail.letter}`;
-  if (view.name.startsWith("dir:")) return `View along ${view.look.map((v) => Number(v.toPrecision(3))).join(", ")}`;
-  return `${view.name.charAt(0).toUpperCase()}${view.name.slice(1)} view`;
-}
-
 /** The facts of a view, each edited where it stands. */
 export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCentre, onComponents, open, setOpen }: Props) {
   const { data: trade } = useTrade();
@@ -50,12 +45,14 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
   const source = job.document.sources.find((s) => s.id === view.source);
   const parent = sheet.views.find((v) => v.id === view.parent);
   const total = tree?.components.flatMap(leavesBeneath).length ?? 0;
-  const hidden = view.hidden.length;
-  const section = view.section;
+  const model = modelOf(view);
+  const hidden = hiddenOf(view).length;
+  const detail = detailOf(view);
+  const section = detail ? null : sectionOf(view);
 
   const look = (v: Pick<Schemas["ViewpointView"], "name" | "look" | "up">) => change({ name: v.name, look: v.look, up: v.up });
   return (
-    <Ticket title={title(view)} under={`of ${source?.name ?? "a source that is gone"}${parent ? `, from the ${parent.name} view` : ""}`}>
+    <Ticket title={titleOf(view)} under={`of ${source?.name ?? "a source that is gone"}${parent ? `, from the ${parent.name} view` : ""}`}>
       <ScaleFacts job={job} sheet={sheet} view={view} change={change} />
       <Fact name="On paper">{box ? `${mm(box[2] - box[0])} × ${mm(box[3] - box[1])} mm` : "nothing drawn yet"}</Fact>
       <PlaceFacts box={box} move={move} />
@@ -64,7 +61,7 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
           <AngleField label="Turned" value={view.turn} onChange={(turn) => change({ turn })} />
         </Fact>
       )}
-      {parent && !view.detail && (
+      {parent && !detail && (
         <Fact name="In line">
           {view.own.includes("place") ? "set apart" : `with the ${parent.name} view`}
           <Button type="link" size="small" onClick={() => change({ own: view.own.includes("place") ? view.own.filter((o) => o !== "place") : [...view.own, "place"] })}>
@@ -102,12 +99,12 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
           />
         </Section>
       )}
-      {!section && !view.detail && (
+      {model && !section && !detail && (
         <Section title="Which way it looks">
           <Fact name="Looks along">
             <DirectionField name={view.name} onChoose={look} />
           </Fact>
-          <BoxChooser look={view.look as never} up={view.up as never} arrangement={sheet.arrangement} onChoose={look} />
+          <BoxChooser look={model.look as never} up={model.up as never} arrangement={sheet.arrangement} onChoose={look} />
           {job.document.viewpoints.length > 0 && (
             <Select
               aria-label="Saved viewpoints"
@@ -123,7 +120,7 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
           )}
         </Section>
       )}
-      {!view.excerpt && (
+      {model && (
         <>
           <ViewChips view={view} change={change} />
           <Section title="Components">
@@ -131,7 +128,7 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
             <Button type="link" size="small" onClick={onComponents}>
               choose
             </Button>
-            {parent && !view.detail && view.own.includes("components") && (
+            {parent && !detail && view.own.includes("components") && (
               <Button type="link" size="small" onClick={() => change({ own: view.own.filter((o) => o !== "components") })}>
                 as its parent
               </Button>

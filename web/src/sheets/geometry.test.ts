@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Picture, Sheet, Trade, View } from "../api/client";
+import { excerptOf } from "../api/content";
 import { boxOf, decides, excess, frameOf, inDrawing, inPlane, mm, onSheet, paperOf, ratio, regionBetween, snap } from "./geometry";
 
 const trade = {
@@ -7,7 +8,8 @@ const trade = {
   frame_margins: { iso: [20, 10, 10, 10], asme: [12.7, 12.7, 12.7, 12.7], none: [0, 0, 0, 0] },
 } as unknown as Trade;
 const sheet = (fields: Partial<Sheet>) => ({ id: "s", name: "S", format: "A3", orientation: "landscape", frame: "iso", views: [], ...fields }) as unknown as Sheet;
-const view = { id: "v", source: "x", name: "front", look: [0, 1, 0], up: [0, 0, 1], scale: "1:2", anchor: [10, 20], place: [100, 50], hidden: [], classes: ["visible"], turn: 0 } as unknown as View;
+const content = { kind: "projection", look: [0, 1, 0], up: [0, 0, 1], hidden: [] as string[] };
+const view = { id: "v", source: "x", name: "front", content, scale: "1:2", anchor: [10, 20], place: [100, 50], classes: ["visible"], turn: 0 } as unknown as View;
 const picture = {
   paths: [
     { edge_class: "visible", d: "", box: [0, 0, 40, 60], strokes: 1 },
@@ -25,7 +27,7 @@ describe("a view on paper", () => {
   });
   it("asks for new lines when components or direction change, not when it moves", () => {
     expect(decides({ ...view, place: [1, 1] })).toBe(decides(view));
-    expect(decides({ ...view, hidden: ["a"] })).not.toBe(decides(view));
+    expect(decides({ ...view, content: { ...content, hidden: ["a"] } } as unknown as View)).not.toBe(decides(view));
     expect(decides({ ...view, scale: "10:1" })).not.toBe(decides(view));
   });
 });
@@ -66,7 +68,7 @@ it("writes lengths without needless zeros and reads scales", () => {
 });
 
 describe("an excerpt on paper", () => {
-  const excerpt = { ...view, scale: "1:50", anchor: [8000, 4000], place: [200, 100], excerpt: { space: "", unit: 1, region: [0, 0, 16000, 8000], angle: 0, off: ["B", "A"], styles: {} } } as unknown as View;
+  const excerpt = { ...view, scale: "1:50", anchor: [8000, 4000], place: [200, 100], content: { kind: "drawing", excerpt: { space: "", unit: 1, region: [0, 0, 16000, 8000], angle: 0, off: ["B", "A"], styles: {} } } } as unknown as View;
   it("finds the drawing beneath a point of the sheet, turned or not", () => {
     expect(inPlane(excerpt, [200, 100]).map(Math.round)).toEqual([8000, 4000]);
     for (const turn of [0, 30, 90]) {
@@ -84,7 +86,7 @@ describe("an excerpt on paper", () => {
   it("has a box whatever its edge classes, and asks for new lines when layers change, in whatever order they are named", () => {
     const drawn = { paths: [{ edge_class: "drawn", d: "", box: [0, 0, 16000, 8000], strokes: 4 }] } as unknown as Picture;
     expect(boxOf({ ...excerpt, classes: [] }, drawn)).toEqual([40, 20, 360, 180]);
-    const named = (off: string[]) => decides({ ...excerpt, excerpt: { ...excerpt.excerpt, off } } as View);
+    const named = (off: string[]) => decides({ ...excerpt, content: { kind: "drawing", excerpt: { ...excerptOf(excerpt), off } } } as View);
     expect(named(["A", "B"])).toBe(decides(excerpt));
     expect(named(["A"])).not.toBe(decides(excerpt));
   });

@@ -1,4 +1,5 @@
 import type { Picture, Sheet, Trade, View } from "../api/client";
+import { detailOf, excerptOf, hiddenOf, modelOf, sectionOf } from "../api/content";
 
 export type Box = [number, number, number, number];
 
@@ -22,7 +23,7 @@ export function onSheet(view: View, [x, y]: readonly [number, number]): [number,
 /** The box of a view's drawn lines on the sheet, mm, y up; null when nothing of it is drawn. Of a turned view it is the box
  * about its turned box, until the server's exact one is there. */
 export function boxOf(view: View, picture: Picture | null | undefined): Box | null {
-  const boxes = picture?.paths.filter((path) => view.excerpt || view.classes?.includes(path.edge_class as never)).map((path) => path.box) ?? [];
+  const boxes = picture?.paths.filter((path) => excerptOf(view) || view.classes?.includes(path.edge_class as never)).map((path) => path.box) ?? [];
   if (!boxes.length) return null;
   const low = (i: 0 | 1) => Math.min(...boxes.map((box) => box[i]));
   const high = (i: 2 | 3) => Math.max(...boxes.map((box) => box[i]));
@@ -101,9 +102,12 @@ export const mm = (value: number, digits = 3) => Number(value.toFixed(digits)).t
 /** All that decides a view's lines, so that lines are asked for again only when they change. */
 export function decides(view: View): string {
   const tolerance = Math.floor(-Math.log10(ratio(view.scale ?? "1:1")) + 1e-9);
-  const excerpt = view.excerpt && { ...view.excerpt, off: [...view.excerpt.off].sort() };
-  const uncut = [...(view.section?.uncut ?? [])].sort();
-  return JSON.stringify([view.source, view.look, view.up, [...(view.hidden ?? [])].sort(), tolerance, view.depth, uncut, view.detail, excerpt]);
+  const excerpt = excerptOf(view);
+  if (excerpt) return JSON.stringify([view.source, { ...excerpt, off: [...excerpt.off].sort() }, detailOf(view)]);
+  const model = modelOf(view);
+  const uncut = [...(sectionOf(view)?.uncut ?? [])].sort();
+  const cut = model?.kind === "section" ? model.depth : null;
+  return JSON.stringify([view.source, model?.look, model?.up, model?.hidden_lines, [...hiddenOf(view)].sort(), tolerance, cut, uncut, detailOf(view)]);
 }
 
 /** Where a point of the sheet lies in a view's plane, model mm: the way back of onSheet. */

@@ -1,6 +1,7 @@
 import { Button, Spin } from "antd";
 import { useMemo, useRef, useState } from "react";
 import type { Job, Sheet } from "../api/client";
+import { excerptOf } from "../api/content";
 import { useProofSolids, useReviewOf, useSolidFile, type SolidSuffix } from "../api/solids";
 import { ReviewCanvas } from "../review/ReviewCanvas";
 import { ReviewPanel } from "../review/ReviewPanel";
@@ -26,7 +27,7 @@ interface Marks {
 function OnViews({ review, sheet, source, paths, paper, zoom, stage }: Marks) {
   const selected = useReview(review, (state) => state.selected);
   const { model, select } = review.getState();
-  const views = useMemo(() => sheet.views.filter((view) => view.source === source && !view.excerpt), [sheet.views, source]);
+  const views = useMemo(() => sheet.views.filter((view) => view.source === source && !excerptOf(view)), [sheet.views, source]);
   const outlines = useMemo(
     () => (selected === null ? [] : views.flatMap((view) => [outline(model, selected, view, paths)].filter((row) => row !== null))),
     [selected, views, model, paths],

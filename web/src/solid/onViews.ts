@@ -1,16 +1,20 @@
 import * as three from "three";
 import type { View } from "../api/client";
+import { hiddenOf, modelOf } from "../api/content";
 import { frameOf } from "../review/camera";
 import { beneath, type Model, type Triple } from "../review/model";
 import { inPlane, onSheet } from "../sheets/geometry";
 
 type Point = [number, number];
 
-const axes = (view: View) => frameOf({ position: [0, 0, 0], target: view.look as Triple, up: view.up as Triple, perspective: false, span: 1 });
+const axes = (view: View) => {
+  const model = modelOf(view);
+  return frameOf({ position: [0, 0, 0], target: (model?.look ?? [0, 0, -1]) as Triple, up: (model?.up ?? [0, 1, 0]) as Triple, perspective: false, span: 1 });
+};
 const covered = (path: string, by: readonly string[]) => by.some((own) => path === own || path.startsWith(`${own}/`));
 
 /** Whether a view shows the component that a node stands for. */
-export const isShown = (view: View, path: string | undefined) => path !== undefined && !covered(path, view.hidden);
+export const isShown = (view: View, path: string | undefined) => path !== undefined && !covered(path, hiddenOf(view));
 
 /** The convex outline of points of a plane, counter-clockwise. */
 export function hull(points: Point[]): Point[] {
