@@ -70,7 +70,7 @@ def tree(file: Path, as_json: Annotated[bool, typer.Option("--json", help="Print
     """Print the components of a model with their sizes."""
     if is_drawing(file.name):
         raise InputError(f"{file.name} is a drawing, which has no components: skalto layers prints its layers.")
-    found = _run("skalto.services.direct:tree_of", {"path": str(_existing(file))}, "reading")
+    found = _run("skalto.services.commands.reading:tree_of", {"path": str(_existing(file))}, "reading")
     if as_json:
         typer.echo(json.dumps(found, ensure_ascii=False))
         return
@@ -82,7 +82,7 @@ def tree(file: Path, as_json: Annotated[bool, typer.Option("--json", help="Print
 @app.command()
 def layers(file: Path, as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False) -> None:
     """Print the layers of a drawing: name, colour, line width, state and how many entities lie on each."""
-    found = _run("skalto.services.direct_drawing:layers_of", {"path": str(_existing(file))}, "reading")
+    found = _run("skalto.services.commands.reading:layers_of", {"path": str(_existing(file))}, "reading")
     if as_json:
         typer.echo(json.dumps(found, ensure_ascii=False))
         return
@@ -185,11 +185,9 @@ def export(
         "output": _output(recipe, pens, color, crossing, no_layers, text, dpi, picture_dpi, archive),
         "solid": {"where": solid, "quality": quality, "classes": classes},
     }
-    drawing = is_drawing(file.name)
-    task = "skalto.services.direct_drawing:export_drawing" if drawing else "skalto.services.direct:export_file"
-    if solid == "page" and not drawing:
-        task = "skalto.services.direct_solid:export_page"
-    report = _run(task, {"path": str(_existing(file)), "out": str(out), "options": options})
+    report = _run(
+        "skalto.services.commands.exporting:export_file", {"path": str(_existing(file)), "out": str(out), "options": options}
+    )
     typer.echo(f"{out}: {report['format']}, {report['scale']}")
     _print_report(report)
     for line in report.get("told", []):
@@ -232,7 +230,7 @@ def job_export(
     _check_out(out)
     output = _output(recipe, pens, color, crossing, no_layers, text, dpi, picture_dpi, archive)
     arguments = {"path": str(_existing(file)), "out": str(out), "output": output}
-    report = _run("skalto.services.direct:export_job", arguments)
+    report = _run("skalto.services.commands.exporting:export_job", arguments)
     typer.echo(f"{out}: {report['sheets']} sheets")
     _print_report(report)
     for line in report["told"]:
@@ -264,7 +262,7 @@ def send_pack(
         raise InputError(f"There is no folder {out.absolute().parent}: make it, or name another.")
     output = _output(recipe, pens, color, crossing, no_layers, text, dpi, picture_dpi, archive)
     arguments = {"path": str(_existing(file)), "pack": pack, "out": str(out), "output": output}
-    report = _run("skalto.services.direct:send_pack", arguments)
+    report = _run("skalto.services.commands.exporting:send_pack", arguments)
     if as_json:
         typer.echo(json.dumps(report, ensure_ascii=False))
     else:
@@ -321,10 +319,10 @@ def solid_file(
         if is_drawing(file.name) and file.suffix.lower() != ".pdf":
             raise InputError(f"{file.name} is a drawing, which has no 3D model.")
         options = {"where": "field", "quality": quality, "classes": classes}
-        made = _run("skalto.services.direct_solid:write_solid", {"path": path, "out": str(out), "options": options}, "scene")
+        made = _run("skalto.services.commands.scenes:write_scene", {"path": path, "out": str(out), "options": options}, "scene")
         typer.echo(json.dumps(made) if as_json else f"{out}: {made['bytes']} bytes")
         return
-    found = _run("skalto.services.direct_solid:inspect_solid", {"path": path}, "reading")
+    found = _run("skalto.services.commands.reading:inspect_scene", {"path": path}, "reading")
     if as_json:
         typer.echo(json.dumps(found, ensure_ascii=False))
         return
@@ -360,7 +358,7 @@ def check(
 ) -> None:
     """Measure a finished PDF, and hold it against a recipe."""
     asked = {"path": str(_existing(file)), "recipe": recipe, "password": password}
-    found = _run("skalto.services.direct:check_file", asked, "reading")
+    found = _run("skalto.services.commands.reading:check_file", asked, "reading")
     if as_json:
         typer.echo(found["json"])
     else:

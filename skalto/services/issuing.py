@@ -9,7 +9,6 @@ import logging
 import threading
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime
 from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -17,12 +16,13 @@ from pydantic import BaseModel, ConfigDict, Field
 from skalto.core.checks.verdict import Report
 from skalto.core.errors import InputError, NotThere
 from skalto.core.output.pdf.metadata import Passwords
-from skalto.core.packs import Disagreement, Pack, disagreements, file_names, shared_fields
-from skalto.core.recipes import PLAIN, Recipe, against_joining, changed, shared_recipe, words_of
+from skalto.core.packs import Disagreement, Pack, disagreements
+from skalto.core.recipes import PLAIN, Recipe, changed
 from skalto.core.sheets.sheet import SheetSpec
-from skalto.services.proofing import Proofing, fields_of
+from skalto.services.plans import Planned
+from skalto.services.proofing import Proofing, at_hand
 from skalto.services.recipes import all_recipes, recipe_of
-from skalto.services.sending import FilePlan, Sender, SendingPlan, SendingProgress
+from skalto.services.sending import Sender, SendingPlan, SendingProgress
 from skalto.store import issues as store
 from skalto.store import jobs
 from skalto.store.blobs import content_hash
@@ -76,6 +76,10 @@ class IssueState:
     progress: SendingProgress | None
 
 
+def _planned(pack: Pack, wish: IssueWish) -> Planned:
+    return Planned(wish.revision, pack.name, wish.purpose)
+
+
 class Issuing:
     """The use cases of packs and issues, on top of proofing."""
 
@@ -94,25 +98,15 @@ class Issuing:
         if strange:
             raise InputError(f"{', '.join(sorted(strange))} is no choice of a recipe.")
         chosen = wish.recipe or pack.recipe
-        recipes = [recipe_of(chosen or sheet.recipe) for sheet in self._sheets(job, pack)]
+        recipes = [recipe_of(chosen or sheet.recipe) for sheet in at_hand(job).sheets_of(pack)]
         return [changed(recipe, **wish.choices) for recipe in recipes] if wish.choices else recipes
-
-    def _sheets(self, job: StoredJob, pack: Pack) -> list[SheetSpec]:
-        return [job.document.sheet(sheet) for sheet in pack.sheets]
-
-    def _fields(self, job: StoredJob, pack: Pack, wish: IssueWish) -> list[dict[str, str]]:
-        rows = []
-        for number, sheet in enumerate(self._sheets(job, pack), 1):
-            title = job.document.title | sheet.title | ({"revision": wish.revision} if wish.revision else {})
-            rows.append(fields_of(job, sheet, number, title, pack.name, wish.purpose))
-        return rows
 
     def preview(self, job_id: int, wish: IssueWish) -> Preview:
         """What would be sent, and what stands against it. :raises InputError: when there is no such pack or recipe."""
         job = jobs.get_job(job_id)
         pack = job.document.pack(wish.pack)
         recipes = self._recipes(job, pack, wish)
-        sheets = self._sheets(job, pack)
+        sheets = at_hand(job).sheets_of(pack)
         names, problems = self._against(job, pack, wish, recipes)
         told = [
             d
@@ -127,17 +121,7 @@ class Issuing:
         self, job: StoredJob, pack: Pack, wish: IssueWish, recipes: Sequence[Recipe]
     ) -> tuple[tuple[str, ...], list[str]]:
         """The files' names, and what stands against the sending."""
-        sheets = self._sheets(job, pack)
-        problems = [] if sheets else [f"{pack.name} has no sheet: add one."]
-        empty = [sheet.name for sheet in sheets if sheet.is_empty]
-        problems += [f"{name} is empty: put a view or a 3D field on it, or leave it out." for name in empty]
-        names: tuple[str, ...] = ()
-        try:
-            names = tuple(file.name for file in file_names(pack, self._fields(job, pack, wish), ".pdf"))
-        except InputError as error:
-            problems.append(str(error))
-        if pack.files == "one":
-            problems += against_joining([sheet.name for sheet in sheets], recipes)
+        names, problems = at_hand(job).against(pack, recipes, _planned(pack, wish))
         if any(recipe.file == "archive" for recipe in recipes) and (wish.open_password or wish.change_password):
             problems.append("An archive file may not be locked: leave the passwords empty, or choose a plain file.")
         return names, problems
@@ -150,7 +134,7 @@ class Issuing:
         known = {recipe.id: recipe for recipe in all_recipes()} | {"": PLAIN}
         for sheet in sheets:
             recipe = known.get(sheet.recipe, PLAIN)
-            key = self.proofing.page(job, sheet, recipe).key(recipe)
+            key = at_hand(job).page(sheet, recipe).key(recipe)
             if sheet.id not in latest:
                 told.append(Disagreement(sheet.id, f"{sheet.name} has not been proofed."))
             elif latest[sheet.id] != key:
@@ -168,21 +152,8 @@ class Issuing:
         _, problems = self._against(job, pack, wish, recipes)
         if problems:
             raise InputError(problems[0])
-        sheets = self._sheets(job, pack)
-        recipe = shared_recipe(recipes)
-        pages = tuple(
-            self.proofing.page(job, sheet, own, number, wish.revision, pack.name, wish.purpose)
-            for number, (sheet, own) in enumerate(zip(sheets, recipes, strict=True), 1)
-        )
-        files = tuple(
-            FilePlan(name=file.name, pages=file.sheets) for file in file_names(pack, self._fields(job, pack, wish), ".pdf")
-        )
         secret = bool(wish.open_password or wish.change_password)
-        moment = datetime.now(UTC)
-        apart = _LOCKED if secret else ""
-        fields = shared_fields(self._fields(job, pack, wish)) | {"title": pack.name}
-        title = words_of(recipe, fields, pack.name, "").title
-        plan = SendingPlan(pages=pages, files=files, recipe=recipe, title=title, created=moment, apart=apart)
+        plan = at_hand(job).pack(pack, recipes, _planned(pack, wish), _LOCKED if secret else "")
         # what was called off before is asked for anew
         self.sender.try_again(plan)
         issue = store.add_issue(

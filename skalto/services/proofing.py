@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass, replace
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
 from skalto.core.checks.verdict import Report
 from skalto.core.errors import InputError
-from skalto.core.job import JobDocument
-from skalto.core.output.pdf.metadata import Metadata
-from skalto.core.packs import safe, shared_fields
-from skalto.core.recipes import Recipe, against_joining, shared_recipe, words_of
+from skalto.core.packs import safe
+from skalto.core.recipes import Recipe
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.jobs.queue import WorkState
 from skalto.services import keys
+from skalto.services.plans import JobAtHand
 from skalto.services.recipes import recipe_of
-from skalto.services.sending import FilePlan, PagePlan, Sender, SendingPlan, SendingProgress
+from skalto.services.sending import PagePlan, Sender, SendingPlan, SendingProgress
 from skalto.services.studio import Studio
 from skalto.store import jobs as store
 from skalto.store.jobs import StoredJob
@@ -31,45 +30,9 @@ class ProofState:
     report: Report | None
 
 
-def fields_of(job: StoredJob, sheet: SheetSpec, number: int, title: dict[str, str], pack: str, purpose: str) -> dict[str, str]:
-    """What may stand in braces in names and titles, of one sheet. *number* is its place among those that are sent."""
-    return sheet_fields(job.document, job.number, sheet, number, title, pack, purpose)
-
-
-def sheet_fields(
-    job: JobDocument, job_number: str, sheet: SheetSpec, number: int, title: dict[str, str], pack: str, purpose: str
-) -> dict[str, str]:
-    """The same, of a job that need not be kept here."""
-    return {
-        "job": job.name,
-        "job_number": job_number,
-        "pack": pack,
-        "number": f"{number:02d}",
-        "sheet": sheet.name,
-        "title": title.get("title") or sheet.name,
-        "revision": title.get("revision", ""),
-        "purpose": purpose,
-        "format": sheet.format,
-        "date": datetime.now(UTC).date().isoformat(),
-    }
-
-
-def described(
-    recipe: Recipe,
-    job: JobDocument,
-    job_number: str,
-    sheet: SheetSpec,
-    title: str,
-    pack: str = "",
-    number: int = 1,
-    alone: bool = True,
-) -> Metadata:
-    """What a file says of itself that is written now: of one sheet, or where that is not *alone* of several that it begins."""
-    own = job.title | sheet.title
-    fields = sheet_fields(job, job_number, sheet, number, own, pack, "")
-    if not alone:
-        fields |= {"title": title}
-    return Metadata.of(words_of(recipe, fields, title, own.get("creator", "")), datetime.now(UTC))
+def at_hand(job: StoredJob) -> JobAtHand:
+    """A job that is kept here, for planning."""
+    return JobAtHand(job.document, job.number)
 
 
 class Proofing:
@@ -79,30 +42,11 @@ class Proofing:
         self.studio = studio
         self.sender = Sender(studio.blobs, studio.queue)
 
-    def page(
-        self,
-        job: StoredJob,
-        sheet: SheetSpec,
-        recipe: Recipe,
-        number: int = 1,
-        revision: str = "",
-        pack: str = "",
-        purpose: str = "",
-    ) -> PagePlan:
-        """What a sheet's page is made from, as the job is now. A *revision* goes into the title block."""
-        context = self.studio.context(job, sheet)
-        if revision:
-            sheet = sheet.model_copy(update={"title": sheet.title | {"revision": revision}})
-        title = job.document.title | sheet.title
-        fields = fields_of(job, sheet, number, title, pack, purpose)
-        words = words_of(recipe, fields, f"{job.document.name}, {sheet.name}", title.get("creator", ""))
-        return PagePlan(sheet=sheet, context=context, recipe=recipe, **asdict(words))
-
     def _plan(self, job_id: int, sheet_id: str) -> tuple[StoredJob, SheetSpec, Recipe, PagePlan]:
         job = store.get_job(job_id)
         sheet = job.document.sheet(sheet_id)
         recipe = recipe_of(sheet.recipe)
-        return job, sheet, recipe, self.page(job, sheet, recipe)
+        return job, sheet, recipe, at_hand(job).page(sheet, recipe)
 
     def proof(self, job_id: int, sheet_id: str) -> ProofState:
         """The state of a sheet's finished file as the sheet is now."""
@@ -163,14 +107,7 @@ class Proofing:
         if not sheets:
             raise InputError(f"{job.document.name} has no sheet with a view: put a view on one first.")
         recipes = [recipe_of(sheet.recipe) for sheet in sheets]
-        for problem in against_joining([sheet.name for sheet in sheets], recipes):
-            raise InputError(problem)
-        recipe = shared_recipe(recipes)
-        pages = tuple(self.page(job, s, own, number) for number, (s, own) in enumerate(zip(sheets, recipes, strict=True), 1))
-        files = (FilePlan(name=safe(job.document.name) + ".pdf", pages=tuple(range(len(pages)))),)
-        fields = shared_fields([fields_of(job, s, n, job.document.title | s.title, "", "") for n, s in enumerate(sheets, 1)])
-        title = words_of(recipe, fields | {"title": job.document.name}, job.document.name, "").title
-        return SendingPlan(pages=pages, files=files, recipe=recipe, title=title, created=datetime.now(UTC))
+        return at_hand(job).whole(sheets, recipes)
 
     def whole(self, job_id: int) -> tuple[str, SendingProgress]:
         """All sheets of a job that have a view, in order, as one PDF, each by its own recipe: its key, and how far.

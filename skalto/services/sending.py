@@ -73,6 +73,22 @@ class SendingPlan(BaseModel):
     created: datetime
     apart: str = ""
 
+    def recipe_of(self, file: FilePlan) -> Recipe:
+        """The recipe that a file's pages share."""
+        return shared_recipe([self.pages[n].recipe or self.recipe for n in file.pages])
+
+    def joining(self, file: FilePlan, parts: Sequence[str], under: str, passwords: Passwords) -> JoinSheets:
+        """What makes one file of pages that are there under their keys, *parts*; it is kept *under* a key of its own."""
+        first = self.pages[file.pages[0]]
+        title = self.title if len(file.pages) > 1 else first.title
+        return JoinSheets(
+            parts=tuple((key, self.pages[n].sheet.name) for key, n in zip(parts, file.pages, strict=True)),
+            recipe=self.recipe_of(file),
+            metadata=Metadata(title, first.author, self.created, first.subject, first.keywords),
+            passwords=passwords,
+            under=under,
+        )
+
 
 PageState = Literal["waiting", "projecting", "writing", "ready", "failed", "cancelled"]
 
@@ -208,7 +224,7 @@ class Sender:
         if len(file.pages) == 1:
             return self.key(plan.pages[file.pages[0]], plan.recipe)
         parts = [self.key(plan.pages[n], plan.recipe) for n in file.pages]
-        return keys.joined_key(parts, plan.title, _recipe_of(plan, file))
+        return keys.joined_key(parts, plan.title, plan.recipe_of(file))
 
     def _file(self, plan: SendingPlan, number: int, passwords: Passwords) -> tuple[str | None, WorkState | None]:
         """A file whose pages are there: its key once it is, else how far the joining is."""
@@ -218,16 +234,8 @@ class Sender:
         known = self.queue.state(key)
         if known is None or known.state == "done":
             file = plan.files[number]
-            first = plan.pages[file.pages[0]]
-            title = plan.title if len(file.pages) > 1 else first.title
-            asked = JoinSheets(
-                parts=tuple((self.key(plan.pages[n], plan.recipe), plan.pages[n].sheet.name) for n in file.pages),
-                recipe=_recipe_of(plan, file),
-                metadata=Metadata(title, first.author, plan.created, first.subject, first.keywords),
-                passwords=passwords,
-                under=key,
-            )
-            known = self.queue.submit(join_sheets, asked)
+            parts = [self.key(plan.pages[n], plan.recipe) for n in file.pages]
+            known = self.queue.submit(join_sheets, plan.joining(file, parts, key, passwords))
         return None, known
 
     def advance(self, plan: SendingPlan, passwords: Passwords | None = None) -> SendingProgress:
@@ -269,11 +277,6 @@ class Sender:
             state = self.queue.state(key)
             if state is not None and state.state in ("failed", "cancelled"):
                 self.queue.forget(key)
-
-
-def _recipe_of(plan: SendingPlan, file: FilePlan) -> Recipe:
-    """The recipe that a file's pages share."""
-    return shared_recipe([plan.pages[n].recipe or plan.recipe for n in file.pages])
 
 
 def _writing(name: str, work: WorkState) -> PageProgress:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
-from typing import assert_never
 
 import orjson
 
@@ -13,14 +12,12 @@ from skalto.core.checks.report import check_pdf, finding_of
 from skalto.core.checks.strokes import as_beziers, asked_of, redrawn_checks
 from skalto.core.checks.verdict import Check, Finding, Report
 from skalto.core.checks.watched import watch_checks
-from skalto.core.errors import InputError
-from skalto.core.formats import FORMATS, DocumentFormat, PixelFormat, StrokeFormat, output_format
+from skalto.core.formats import StrokeFormat
 from skalto.core.output.flat import flat_page, flat_view
 from skalto.core.output.pdf.document import Written, written
 from skalto.core.output.pdf.metadata import Metadata, Passwords
-from skalto.core.output.pixels import PictureWish, draw_pages
 from skalto.core.progress import Progress
-from skalto.core.recipes import OWN, PLAIN, Recipe
+from skalto.core.recipes import PLAIN, Recipe
 from skalto.core.scene.solid import Solid
 from skalto.core.sheets.compose import compose
 from skalto.core.sheets.page import Page, SheetContext, ViewLines
@@ -44,27 +41,6 @@ def write_and_check(
     asked = [asked_of(page, lines, recipe, as_beziers) for page in pages]
     checked = check_pdf(made.data, recipe, made.twin, passwords.open if passwords else "", asked)
     return made, with_told(checked, pages, lines, recipe)
-
-
-def write_joined(
-    sheets: Sequence[tuple[SheetSpec, SheetContext]],
-    lines: Mapping[str, ViewLines],
-    metadata: Metadata,
-    report: Progress,
-    recipes: Sequence[Recipe],
-    solids: Mapping[str, Solid] = {},
-) -> tuple[bytes, Report]:
-    """Sheets of several recipes as one PDF: each is written and measured by itself, and the pages are put together."""
-    from skalto.core.checks.joined import Measured, check_joined
-    from skalto.core.output.pdf.joining import Part, join
-
-    parts, measured = [], []
-    for page, recipe in zip(sheets, recipes, strict=True):
-        made, checked = write_and_check([page], lines, metadata, report, recipe, solids=solids)
-        parts.append(Part(made.twin or made.data, made.glyphs, page[0].name))
-        measured.append(Measured(made.data, checked))
-    joined = join(parts, metadata, OWN)
-    return joined.data, check_joined(joined.data, measured, OWN)
 
 
 def with_told(checked: Report, pages: Sequence[Page], lines: Mapping[str, ViewLines], recipe: Recipe) -> Report:
@@ -127,36 +103,6 @@ def write_one(
     data, checked = write_flat(page, lines, wanted, recipe, view)
     shown = page if view is None else replace(page, views=tuple(v for v in page.views if v.spec.id == view), told=())
     return data, with_told(checked, [shown], lines, recipe)
-
-
-def write_for(
-    out: str,
-    sheets: Sequence[tuple[SheetSpec, SheetContext]],
-    lines: Mapping[str, ViewLines],
-    metadata: Metadata,
-    report: Progress,
-    recipe: Recipe = PLAIN,
-    solids: Mapping[str, Solid] = {},
-) -> tuple[bytes, Report]:
-    """What a file's name asks for by its ending; a picture is drawn from the PDF that is measured, at the recipe's resolution.
-
-    :raises InputError: for several sheets in a file that holds one.
-    """
-    wanted = output_format(out)
-    if len(sheets) != 1 and not wanted.many_sheets:
-        what = f"A {wanted.name} file holds one sheet, and these are {len(sheets)}"
-        raise InputError(f"{what}: write a {' or '.join(known.name for known in FORMATS if known.many_sheets)} file.")
-    match wanted:
-        case StrokeFormat():
-            return write_one(*sheets[0], lines, wanted, recipe=recipe)
-        case DocumentFormat() | PixelFormat():
-            made, checked = write_and_check(sheets, lines, metadata, report, recipe, solids=solids)
-            if isinstance(wanted, DocumentFormat):
-                return made.data, checked
-            wish = PictureWish(kind=wanted.kind, dpi=recipe.dpi, colour=recipe.colour, quality=recipe.quality)
-            return draw_pages(made.data, wish)[0], checked
-        case _:
-            assert_never(wanted)
 
 
 def keep_written(store: Blobs, key: str, made: Written, checked: Report) -> None:

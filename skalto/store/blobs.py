@@ -97,6 +97,11 @@ class Blobs:
         with suppress(FileNotFoundError):
             self._files.rm(self._path(folder), recursive=True)
 
+    def clear(self) -> None:
+        """Forget everything."""
+        with suppress(FileNotFoundError):
+            self._files.rm(self._root, recursive=True)
+
     def sweep_parts(self) -> None:
         """Remove what was being written when a process was killed. Nobody else may be writing."""
         if self._in_steps:

@@ -93,11 +93,11 @@ def make(format_: str, folder: Path) -> Path:
         (folder / "drawn.svg").write_text(SVG)
         read_and_write(str(folder / "drawn.svg"), str(path), lambda share, text: None)
     elif format_ == "u3d":
-        from skalto.services.direct_solid import write_solid
+        from skalto.services.commands.scenes import write_scene
 
         write_step(plate_with_holes(), plate)
         options = {"where": "field", "quality": "draft", "classes": ""}
-        write_solid(str(plate), str(path), options, lambda share, text: None)
+        write_scene(str(plate), str(path), options, lambda share, text: None)
     elif format_ == "zip":
         data = b"ISO-10303-21; a plate; END-ISO-10303-21;" * 40
         source = content_hash(data)

@@ -26,9 +26,9 @@ def read_and_write(path: str, out: str, report: Callable[[float, str], None]) ->
     if suffix in MODELS or suffix in DRAWINGS:
         return _exported(file, out, suffix in DRAWINGS, report)
     if suffix == ".u3d":
-        from skalto.services.direct_solid import inspect_solid
+        from skalto.services.commands.reading import inspect_scene
 
-        return str(len(inspect_solid(path, report)))
+        return str(len(inspect_scene(path, report)))
     if suffix == ".zip":
         from skalto.services.jobfile import unpack_job
 
@@ -45,8 +45,7 @@ def read_and_write(path: str, out: str, report: Callable[[float, str], None]) ->
 
 
 def _exported(file: Path, out: str, drawing: bool, report: Callable[[float, str], None]) -> str:
-    from skalto.services.direct import export_file
-    from skalto.services.direct_drawing import export_drawing
+    from skalto.services.commands.exporting import export_file
 
     nothing: dict[str, Any] = dict.fromkeys(("recipe", "pens", "color", "crossing", "text"), "")
     options: dict[str, Any] = {
@@ -57,7 +56,7 @@ def _exported(file: Path, out: str, drawing: bool, report: Callable[[float, str]
         "output": nothing | {"no_layers": False, "dpi": None, "picture_dpi": None, "archive": False},
         "solid": {"where": "", "quality": "", "classes": ""},
     }  # fmt: skip
-    done = (export_drawing if drawing else export_file)(str(file), out, options, report)
+    done = export_file(str(file), out, options, report)
     return "holds" if done["holds"] else "does not hold"
 
 

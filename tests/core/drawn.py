@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
@@ -10,6 +11,7 @@ from typing import Any
 import ezdxf
 
 from skalto.core.artwork import Artwork
+from skalto.core.errors import InputError
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.paper import FrameStyle
@@ -22,8 +24,9 @@ from skalto.core.sheets.page import Page, SheetContext, ViewLines
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import Drawing
 from skalto.core.sources.drawings.excerpt import Excerpt
+from skalto.core.sources.drawings.original import page_alone
 from skalto.core.sources.reading import read_drawing
-from skalto.services.results.drawings import excerpt_lines, facts_of_drawing
+from skalto.services.results.drawings import excerpt_lines, facts_of_drawing, page_number
 
 NOW = datetime(2026, 1, 1, tzinfo=UTC)
 
@@ -89,3 +92,16 @@ def as_section(view: ViewSpec, section: Section) -> ViewSpec:
 def enlarged(view: ViewSpec, detail: Detail) -> ViewSpec:
     """A view as a detail of itself."""
     return view.model_copy(update={"content": DetailContent(circle=detail, of=view.whole)})
+
+
+def drawn_excerpt(drawing: Drawing, path: Path, excerpt: Excerpt) -> ViewLines:
+    """A drawing's lines as a view shows them, and for a PDF the page that they are of."""
+    lines = excerpt_lines(drawing.spaces[excerpt.space], excerpt)
+    number = page_number(drawing.facts, excerpt.space)
+    if number is None:
+        return lines
+    try:
+        alone = page_alone(path.read_bytes(), number)
+    except InputError:
+        alone = b""
+    return replace(lines, original=alone)

@@ -34,8 +34,9 @@ from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.excerpt import Excerpt, LayerStyle
 from skalto.core.sources.drawings.original import page_alone
 from skalto.core.sources.reading import read_drawing
-from skalto.services.results.drawings import drawn_excerpt, facts_of_drawing
+from skalto.services.results.drawings import facts_of_drawing
 from skalto.services.writing import write_flat
+from tests.core.drawn import drawn_excerpt
 
 META = Metadata("x", created=datetime(2026, 1, 1, tzinfo=UTC))
 CONTENT = (

@@ -25,8 +25,9 @@ from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import DrawingFacts
 from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.core.sources.reading import read_drawing
-from skalto.services.results.drawings import drawn_excerpt, facts_of_drawing
+from skalto.services.results.drawings import facts_of_drawing
 from skalto.services.writing import write_and_check
+from tests.core.drawn import drawn_excerpt
 from tests.reference.pdf_kinds import BEYOND_STROKES, KINDS, page
 from tests.reference.test_svg_kinds import Pixels, stray
 

@@ -249,6 +249,12 @@ def choose_format(
     return best[1]
 
 
+def place_to_fit(sheet: SheetSpec) -> str:
+    """What views have to fit, in words."""
+    name = sheet.paper().name
+    return f"the sheet {name}" if sheet.frame is FrameStyle.NONE else f"the frame of the sheet {name}"
+
+
 def refuse_unfit(size: tuple[float, float], room: tuple[float, float], where: str) -> None:
     """:raises InputError: when *size* is over *room*, with the excess in mm."""
     over = [(size[0] - room[0], "wide"), (size[1] - room[1], "high")]

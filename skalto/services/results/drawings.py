@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from dataclasses import replace
-from pathlib import Path
 
 from skalto.core.artwork import Artwork
 from skalto.core.errors import InputError
@@ -67,15 +65,6 @@ def excerpt_lines(artwork: Artwork, excerpt: Excerpt) -> ViewLines:
     """An excerpt's lines with the lengths that it can be judged by. :raises InputError: when it shows nothing."""
     shown = excerpt_artwork(artwork, excerpt)
     return ViewLines(shown, excerpt_lengths(shown))
-
-
-def drawn_excerpt(drawing: Drawing, path: Path, excerpt: Excerpt) -> ViewLines:
-    """An excerpt's lines, and for a PDF the page that they are of. :raises InputError: when it shows nothing."""
-    lines = excerpt_lines(drawing.spaces[excerpt.space], excerpt)
-    number = page_number(drawing.facts, excerpt.space)
-    if number is None:
-        return lines
-    return replace(lines, original=_alone(path.read_bytes(), number))
 
 
 def _alone(data: bytes, number: int) -> bytes:

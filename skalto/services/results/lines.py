@@ -40,12 +40,6 @@ def watch_lines(model: Model, spec: ProjectionSpec, artwork: Artwork) -> Watch:
     return watch(model, shown_by(model, spec), spec.axes(), artwork, spec.cut is not None)
 
 
-def watched_model(model: Model, spec: ProjectionSpec) -> ViewLines:
-    """A view's lines with what rays say of them."""
-    lines = project_model(model, spec)
-    return replace(lines, watch=watch_lines(model, spec, lines.artwork))
-
-
 def project_lines(store: Blobs, source: str, spec: LinesSpec, make: Callable[[], ViewLines] | None = None) -> ViewLines:
     """From the store, or projected now and kept, the picture for the desk beside it, and before."""
     key = keys.view_key(source, spec)

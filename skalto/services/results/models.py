@@ -8,7 +8,9 @@ from contextlib import suppress
 
 from skalto.core.projection.cutting import Shown
 from skalto.core.projection.view import ProjectionSpec, shown_in
-from skalto.core.sources.models.bundle import unpack
+from skalto.core.sources.models.bundle import pack_shapes, unpack
+from skalto.core.sources.models.features import pack as pack_edges
+from skalto.core.sources.models.features import part_edges
 from skalto.core.sources.models.model import Model
 from skalto.services import keys
 from skalto.services.context import load_tree
@@ -40,6 +42,17 @@ def kept_model(store: Blobs, source: str) -> Model:
             unpack_ready(_models[source], store.get(keys.facets_key(source)))
             _ready.add(source)
     return _models[source]
+
+
+def keep_model(store: Blobs, source: str, model: Model, name: str, at_hand: bool = False) -> None:
+    """Put a model that was read into the store, its tree last: where that is, all is. With *at_hand* it stays in memory as it
+    was read."""
+    store.put(keys.model_key(source, "shapes.bin"), pack_shapes(model))
+    store.put(keys.model_key(source, "edges.bin"), pack_edges(part_edges(model)))
+    tree = model.tree.model_copy(update={"file": name})
+    store.put(keys.model_key(source, "tree.json"), tree.model_dump_json().encode())
+    if at_hand:
+        _models[source] = model
 
 
 def make_ready(store: Blobs, source: str) -> None:

@@ -6,7 +6,6 @@ from collections import OrderedDict
 from pathlib import Path
 from typing import Any
 
-import numpy as np
 import orjson
 
 from skalto.core.checks.solids import FoundSolid, fields_of_pdf
@@ -103,18 +102,6 @@ def solids_of(store: Blobs, sheet: SheetSpec, context: ContextSpec) -> dict[str,
         except InputError as error:
             raise InputError(f"{field.name}: {error}") from None
     return found
-
-
-def solid_from(model: Model, name: str, field: FieldSpec, spec: SceneSpec, poster: bool = True) -> Solid:
-    """A field made ready straight from a model, without a store; its poster only where it is wanted.
-
-    :raises InputError: when nothing is left to show.
-    """
-    made = build_scene(model.tree, meshed(model, name, spec.choices.quality), spec)
-    u3d = write_u3d(made)
-    back = read_u3d(u3d)
-    scene = Scene(back.nodes, back.meshes, made.chord, made.paths, made.groups)
-    return make_solid(field, model.tree, scene, u3d, None if poster else np.zeros((1, 1, 4), np.uint8))
 
 
 def load_poster(store: Blobs, field: FieldSpec, spec: SceneSpec) -> bytes:

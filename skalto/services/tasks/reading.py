@@ -81,21 +81,15 @@ def read_source(asked: ReadSource, blobs: str, report: Progress) -> None:
 
 
 def _read_model(store: Blobs, asked: ReadSource, path: Path, report: Progress) -> None:
-    from skalto.core.sources.models.bundle import pack_shapes
-    from skalto.core.sources.models.features import pack as pack_edges
-    from skalto.core.sources.models.features import part_edges
     from skalto.core.sources.models.tessellation import to_glb
     from skalto.core.sources.reading import read_model
+    from skalto.services.results.models import keep_model
 
     model = read_model(path, asked.name, lambda share, text: report(share * 0.6, text), asked.limit)
     scene = to_glb(model, lambda share, text: report(0.6 + 0.35 * share, text))
     report(0.95, "Keeping what was read")
-    store.put(keys.model_key(asked.source, "shapes.bin"), pack_shapes(model))
     store.put(keys.model_key(asked.source, "scene.glb"), scene)
-    store.put(keys.model_key(asked.source, "edges.bin"), pack_edges(part_edges(model)))
-    # the tree last: where it is, all is
-    tree = model.tree.model_copy(update={"file": asked.name})
-    store.put(keys.model_key(asked.source, "tree.json"), tree.model_dump_json().encode())
+    keep_model(store, asked.source, model, asked.name)
 
 
 def _read_drawing(store: Blobs, asked: ReadSource, path: Path, report: Progress) -> None:

@@ -11,8 +11,8 @@ from skalto.core.paper import FrameStyle
 from skalto.core.projection.methods import HiddenLines
 from skalto.core.quantities import parse_length
 from skalto.core.sheets.title import COMPUTED, LABELS
-from skalto.services.output_options import OutputOptions
-from skalto.services.solid_options import SolidOptions
+from skalto.services.commands.output_options import OutputOptions
+from skalto.services.commands.scene_options import SceneOptions
 
 
 class ExportOptions(BaseModel):
@@ -43,7 +43,7 @@ class ExportOptions(BaseModel):
     layers_off: tuple[str, ...] = ()
     shift: str = ""
     output: OutputOptions = OutputOptions()
-    solid: SolidOptions = SolidOptions()
+    solid: SceneOptions = SceneOptions()
 
     def refuse_for_models(self) -> None:
         """:raises InputError: when something was asked that only drawings have."""

@@ -1,44 +1,26 @@
-"""The command line's use cases for drawings: their layers, and an excerpt on a sheet, straight from a file."""
+"""A part of a drawing on a sheet, as the command line was asked for it."""
 
 from __future__ import annotations
 
-from datetime import date
 from fnmatch import fnmatchcase
 from pathlib import Path
-from typing import Any
 
 from skalto.core.errors import InputError
 from skalto.core.geometry import Box
-from skalto.core.job import JobDocument
 from skalto.core.paper import FrameStyle, Orientation
-from skalto.core.progress import Progress
 from skalto.core.quantities import Scale, parse_length
-from skalto.core.sheets.arranging import Layout, choose_format, refuse_unfit, room_for_views
+from skalto.core.sheets.arranging import Layout, choose_format, place_to_fit, refuse_unfit, room_for_views
 from skalto.core.sheets.content import DrawingContent
 from skalto.core.sheets.excerpting import default_format, middle_of, natural_scale, page_sheet, region_of, shifted
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import UNITS, DrawingFacts, SpaceFacts
 from skalto.core.sources.drawings.excerpt import Excerpt
-from skalto.core.sources.reading import read_drawing
-from skalto.services.context import ContextSpec
+from skalto.services.commands.memory import Workshop
+from skalto.services.commands.options import ExportOptions, margins_of, title_of
 from skalto.services.drawings import unit_of
-from skalto.services.options import ExportOptions, margins_of, title_of
-from skalto.services.proofing import described
-from skalto.services.results.drawings import drawn_excerpt, facts_of_drawing
-from skalto.services.writing import write_for
-from skalto.settings import environment_settings
 
 WRITTEN_UNITS = {**UNITS, "pt": 25.4 / 72, "px": 25.4 / 96}
 """Units that a file without one may be said to be in, mm."""
-
-
-def layers_of(path: str, report: Progress) -> list[dict[str, Any]]:
-    """The layers of a drawing, as ``skalto layers --json`` prints them. :raises InputError: for a bad file."""
-    drawing = read_drawing(Path(path), Path(path).name, report, environment_settings().size_limit)
-    return [
-        {"name": row.name, "colour": row.colour, "width": row.width, "state": row.state, "count": row.count}
-        for row in drawing.facts.layers
-    ]
 
 
 def _said_unit(text: str) -> float | None:
@@ -114,59 +96,35 @@ def _region(text: str, space: SpaceFacts, unit: float, origin: tuple[float, floa
     return min(x0, x1), min(y0, y1), max(x0, x1), max(y0, y1)
 
 
-def export_drawing(path: str, out: str, options: dict[str, Any], report: Progress) -> dict[str, Any]:
-    """Read a drawing, put an excerpt of it on a sheet, write the file, measure it; the report as plain data.
+def sheet_of_drawing(bench: Workshop, path: Path, chosen: ExportOptions) -> tuple[str, SheetSpec]:
+    """The id of a drawing that was read, and the sheet that a part of it is on.
 
-    :raises InputError: for a bad file or option, and when the excerpt does not fit and *force* is off.
+    :raises InputError: for a bad file or option, and when the part does not fit and *force* is off.
     """
-    chosen = ExportOptions.model_validate(options)
     chosen.refuse_for_drawings()
-    name = Path(path).name
     title, margins = title_of(chosen.title), margins_of(chosen.margin)
     shift = _numbers(chosen.shift, 2, "a shift: write dx,dy in mm of the drawing") if chosen.shift else None
-    recipe = chosen.output.made()
-    drawing = read_drawing(Path(path), name, report, environment_settings().size_limit)
-    facts = drawing.facts
-    space, whole_page = _space_of(facts, chosen.page, chosen.region, name)
+    source = bench.read(path)
+    facts = bench.facts(source).drawing
+    assert facts is not None, "a drawing has facts"
+    space, whole_page = _space_of(facts, chosen.page, chosen.region, path.name)
     said = _said_unit(chosen.units)
     off = _off(facts, chosen.layers_on, chosen.layers_off)
     if whole_page:
-        unit = unit_of(facts, "", said, name)
-        sheet = page_sheet("0", "0", facts, space, unit, off)
+        unit = unit_of(facts, "", said, path.name)
+        sheet = page_sheet("0", source, facts, space, unit, off)
     else:
-        unit = unit_of(facts, space.name, said, name)
-        sheet = _sheet(path, chosen, facts, space, unit, off, title, margins)
+        unit = unit_of(facts, space.name, said, path.name)
+        sheet = _sheet(path, source, chosen, facts, space, unit, off, title, margins)
     if shift is not None:
         dx, dy = shift
         views = tuple(v if v.excerpt is None or v.excerpt.space else shifted(v, dx, dy, facts) for v in sheet.views)
         sheet = sheet.with_views(views)
-    lines = {view.id: drawn_excerpt(drawing, Path(path), view.excerpt) for view in sheet.views if view.excerpt}
-    context = ContextSpec(today=date.today()).with_facts({"0": facts_of_drawing(facts)})
-    metadata = described(recipe, JobDocument(name=sheet.name), "", sheet, sheet.name)
-    data, checked = write_for(out, [(sheet, context)], lines, metadata, report, recipe)
-    try:
-        Path(out).write_bytes(data)
-    except OSError as error:
-        raise InputError(f"{out} cannot be written: {error.strerror or error}.") from None
-    told = _told(sheet, context, lines)
-    codes = {check.code for check in checked.checks}
-    told += [f"info: {line}" for line in facts.notes("page-placed" in codes and "page-strokes" not in codes)]
-    return checked.model_dump(mode="json") | {
-        "holds": checked.holds,
-        "scale": str(sheet.scale),
-        "format": sheet.paper().name,
-        "told": told,
-    }
-
-
-def _told(sheet: SheetSpec, context: Any, lines: Any) -> list[str]:
-    from skalto.core.sheets.compose import compose
-
-    return [f"{told.level}: {told.message}" for told in compose(sheet, lines, context).told if told.code != "title-empty"]
+    return source, sheet
 
 
 def _sheet(
-    path: str, chosen: ExportOptions, facts: DrawingFacts, space: SpaceFacts, unit: float, off: frozenset[str],
+    path: Path, source: str, chosen: ExportOptions, facts: DrawingFacts, space: SpaceFacts, unit: float, off: frozenset[str],
     title: dict[str, str], margins: tuple[float, float, float, float] | None,
 ) -> SheetSpec:  # fmt: skip
     """A sheet with one excerpt in the middle of it."""
@@ -183,17 +141,16 @@ def _sheet(
     )
     way = Orientation.LANDSCAPE if paper.width > paper.height else Orientation.PORTRAIT
     sheet = SheetSpec(
-        id="0", name=title.get("title") or Path(path).stem, format=paper.name, orientation=way, frame=chosen.frame,
+        id="0", name=title.get("title") or path.stem, format=paper.name, orientation=way, frame=chosen.frame,
         margins=margins, title=title, clean=chosen.frame is FrameStyle.NONE,
     )  # fmt: skip
     within = room_for_views(sheet)
     room = (within[2] - within[0], within[3] - within[1])
     scale = fixed or layout.largest_scale(room)
     if not chosen.force:
-        where = f"the sheet {paper.name}" if chosen.frame is FrameStyle.NONE else f"the frame of the sheet {paper.name}"
-        refuse_unfit(layout.size(scale), room, where)
+        refuse_unfit(layout.size(scale), room, place_to_fit(sheet))
     view = ViewSpec(
-        id="0", source="0", name=space.label, scale=scale, anchor=middle_of(box),
+        id="0", source=source, name=space.label, scale=scale, anchor=middle_of(box),
         place=((within[0] + within[2]) / 2, (within[1] + within[3]) / 2), centres=False,
         content=DrawingContent(excerpt=excerpt),
     )  # fmt: skip

@@ -13,7 +13,7 @@ _KINDS = {"made": CLASSES[0], "bought": CLASSES[1], "fasteners": CLASSES[2]}
 _GROUPINGS = {"material": Grouping.MATERIAL, "colour": Grouping.COLOUR, "color": Grouping.COLOUR, "class": Grouping.KIND}
 
 
-class SolidOptions(BaseModel):
+class SceneOptions(BaseModel):
     """What was asked of the 3D model; *where* is page, field, or '' for none."""
 
     model_config = ConfigDict(frozen=True)

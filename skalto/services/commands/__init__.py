@@ -1,0 +1,1 @@
+"""What the command line does: a job built in memory, that goes the same way as the browser's."""
