@@ -32,10 +32,11 @@ class Planned:
 
 @dataclass(frozen=True)
 class JobAtHand:
-    """A job's document and number, wherever it is kept."""
+    """A job's document and number, wherever it is kept; one that was made for a single sheet is not *named* on it."""
 
     document: JobDocument
     number: str = ""
+    named: bool = True
 
     def fields(self, sheet: SheetSpec, place: int, sent: Planned = Planned()) -> dict[str, str]:
         """What may stand in braces in names and titles, of one sheet: the *place*th that is sent, from 1."""
@@ -60,13 +61,10 @@ class JobAtHand:
         """What a sheet's page is made from, as the job is now."""
         context = ContextSpec.of(self.document, self.number, sheet.id, today())
         title = self._title(sheet, sent)
-        name = self.document.name
-        words = words_of(
-            recipe,
-            self.fields(sheet, place, sent),
-            sheet.name if sheet.name == name else f"{name}, {sheet.name}",
-            title.get("creator", ""),
-        )
+        if not self.named:
+            context = context.model_copy(update={"job_name": ""})
+        called = f"{self.document.name}, {sheet.name}" if self.named else sheet.name
+        words = words_of(recipe, self.fields(sheet, place, sent), called, title.get("creator", ""))
         if sent.revision:
             sheet = sheet.model_copy(update={"title": sheet.title | {"revision": sent.revision}})
         return PagePlan(sheet=sheet, context=context, recipe=recipe, **asdict(words))

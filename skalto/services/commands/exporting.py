@@ -39,7 +39,7 @@ def export_file(path: str, out: str, options: dict[str, Any], report: Progress) 
 
             source, sheet = sheet_of_model(bench, file, out, chosen)
         ref = SourceRef(id=source, name=file.name, size=file.stat().st_size, drawing=is_drawing(file.name))
-        job = JobAtHand(JobDocument(name=sheet.name, sources=(ref,), sheets=(sheet,)))
+        job = JobAtHand(JobDocument(name=sheet.name, sources=(ref,), sheets=(sheet,)), named=False)
         plan = job.whole([sheet], [recipe])
         data, checked = bench.write_as(out, plan)
         write_file(out, data)
