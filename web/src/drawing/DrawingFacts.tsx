@@ -12,7 +12,7 @@ export function Fonts({ facts }: { facts: Facts }) {
       <ul className="rows fonts">
         {facts.fonts.map((font) => (
           <li key={font.asked}>
-            <span className={font.replaced ? "over" : ""}>{font.replaced ? `${font.asked} is not here: ${font.used}` : `${font.asked}: ${font.used}`}</span>
+            <span className={font.replaced ? "over" : ""}>{font.replaced ? `${font.asked} is missing: ${font.used}` : `${font.asked}: ${font.used}`}</span>
             <em>
               {font.texts === 1 ? "1 text" : `${font.texts} texts`}
               {font.replaced ? `, on ${font.layers.slice(0, 3).join(", ")}${font.layers.length > 3 ? " …" : ""}` : ""}
@@ -30,10 +30,10 @@ export function Lost({ facts }: { facts: Facts }) {
   const lost = facts.lost.filter((line) => !beyond.includes(line));
   return (
     <>
-      {lost.length > 0 && <Lines tone="warning" title={lost.length === 1 ? "One thing did not come as it was" : `${lost.length} things did not come as they were`} lines={lost} />}
+      {lost.length > 0 && <Lines tone="warning" title={lost.length === 1 ? "1 item was not read exactly" : `${lost.length} items were not read exactly`} lines={lost} />}
       {beyond.length > 0 && (
-        <Lines tone="info" title="Its strokes cannot carry all of it" lines={beyond}>
-          A page placed as it is keeps these; a cutter, or pens of your own, take strokes.
+        <Lines tone="info" title="Not everything can be written as strokes" lines={beyond}>
+          A page placed as it is keeps these; for a cutter, or with pens of your own, it is written as strokes.
         </Lines>
       )}
     </>

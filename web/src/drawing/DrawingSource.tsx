@@ -76,20 +76,20 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
     setTurn(turn + 1);
   };
   useCommands("source-stop", [
-    { id: "put", title: saved ? `Make a sheet of ${space.label}` : "Put the excerpt on a sheet", key: "P", run: putOn },
+    { id: "put", title: saved ? `Use ${space.label} as a sheet` : "Put on sheet", key: "P", run: putOn },
     { id: "whole", title: "Show the whole drawing", key: "F", run: () => setTurn(turn + 1) },
     { id: "region", title: "Pick an area of the drawing", key: "B", run: pick },
     { id: "length", title: "Measure a known length on the drawing", key: "L", run: () => setMode("length") },
-    { id: "leave", title: "Leave it", key: "Escape", run: () => setMode(null) },
-    ...facts.spaces.map((s) => ({ id: `space-${s.name}`, title: `Look at ${s.label}`, run: () => look(s.name) })),
+    { id: "leave", title: "Cancel", key: "Escape", run: () => setMode(null) },
+    ...facts.spaces.map((s) => ({ id: `space-${s.name}`, title: `Show ${s.label}`, run: () => look(s.name) })),
   ]);
   const ready = unit !== null && (what !== "region" || region !== null);
-  const notReady = unit === null ? "First say how long the drawing really is, or its unit" : ready ? undefined : "First drag a rectangle over the area";
-  const main = saved ? "Make a sheet of it" : "Put on sheet";
+  const notReady = unit === null ? "Give the length of the drawing, or its unit, first" : ready ? undefined : "Drag a rectangle over the area first";
+  const main = saved ? "Use as a sheet" : "Put on sheet";
   const choices: [What, string, boolean][] = [
-    ["all", "everything drawn", true],
-    ["declared", facts.kind === "pdf" ? "what is to scale" : "the declared area", !!space.declared],
-    ["region", region ? "the picked area" : "pick an area", true],
+    ["all", "Everything drawn", true],
+    ["declared", facts.kind === "pdf" ? "What is to scale" : "The file’s own limits", !!space.declared],
+    ["region", region ? "Picked area" : "Pick area", true],
   ];
   return (
     <>
@@ -100,7 +100,7 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
       </MainAct>
       <DrawingPane
         picture={data?.picture}
-        waiting={data?.work?.state === "failed" ? data.work.error : "Drawing the picture …"}
+        waiting={data?.work?.state === "failed" ? data.work.error : "Drawing the page …"}
         box={box}
         unit={known}
         unitName={unit === null ? "units" : "mm"}
@@ -120,12 +120,12 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
           setMode(null);
         }}
       />
-      <Ticket title={name} under={`drawing, ${facts.form}`}>
+      <Ticket title={name} under={`Drawing, ${facts.form}`}>
         {unit === null && facts.kind !== "pdf" && <UnitQuestion name={name} candidates={drawing.candidates} onChoose={(unit_mm) => edit.mutate({ kind: "set_unit", source, unit_mm })} />}
-        {unit === null && facts.kind === "pdf" && <Note tone="warning" title="This page does not say its scale.">Click two points of a known length, or type the scale.</Note>}
+        {unit === null && facts.kind === "pdf" && <Note tone="warning" title="This page gives no scale.">Click two points of a known length, or type the scale.</Note>}
         <Fact name="Size">{unit === null ? `${mm(box[2] - box[0], 2)} × ${mm(box[3] - box[1], 2)} units` : `${mm((box[2] - box[0]) * known, 1)} × ${mm((box[3] - box[1]) * known, 1)} mm`}</Fact>
-        {facts.kind !== "pdf" && unit !== null && <Fact name="Unit">{facts.unit && !ref.unit_mm ? `${facts.unit}, from the file` : `${mm(known, 6)} mm, as you said`}</Fact>}
-        <Fact name="Drawn">{`${facts.spaces.reduce((sum, s) => sum + s.strokes, 0)} strokes and texts`}</Fact>
+        {facts.kind !== "pdf" && unit !== null && <Fact name="Unit">{facts.unit && !ref.unit_mm ? `${facts.unit}, from the file` : `${unitWords(known)} (set by you)`}</Fact>}
+        <Fact name="Contents">{`${facts.spaces.reduce((sum, s) => sum + s.strokes, 0)} strokes and texts`}</Fact>
         {!saved && <ScaleQuestion job={job} source={source} facts={facts} unit={unit} measured={measured} picking={mode === "length"} onPick={() => setMode("length")} onDone={() => setMeasured(null)} />}
         <Revision job={job} source={ref} />
         {(facts.spaces.length > 1 || facts.kind === "pdf") && (
@@ -138,20 +138,20 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
             onAll={() => pages.mutate({ source, off }, { onSuccess: (placed) => void navigate(`/jobs/${job.id}/sheets/${placed.sheets[0]}`) })}
           />
         )}
-        <Section title={saved ? "A page of the file" : "What goes on a sheet"}>
+        <Section title={saved ? "A page of the file" : "Area"}>
           {saved ? (
             <p className="soft">
-              {space.paper ? `${mm(space.paper[0])} × ${mm(space.paper[1])} mm` : "without a paper size"}, {space.excerpts.length === 1 ? "one excerpt" : `${space.excerpts.length} excerpts`} of the drawing
+              {space.paper ? `${mm(space.paper[0])} × ${mm(space.paper[1])} mm` : "No paper size"}, {space.excerpts.length === 1 ? "1 drawing view" : `${space.excerpts.length} drawing views`} of the drawing
             </p>
           ) : (
             <div className="chips">
               {choices.map(([id, words, there]) => (
-                <button key={id} type="button" aria-pressed={what === id} disabled={!there} title={there ? undefined : facts.kind === "pdf" ? "The page says no scale for any part of it" : "The file names no area of its own"} onClick={() => (id === "region" ? pick() : setWhat(id))}>
+                <button key={id} type="button" aria-pressed={what === id} disabled={!there} title={there ? undefined : facts.kind === "pdf" ? "The page gives no scale for any part of it" : "The file gives no limits of its own"} onClick={() => (id === "region" ? pick() : setWhat(id))}>
                   {words}
                 </button>
               ))}
               <button type="button" onClick={takeScreen}>
-                what is on the screen now
+                What is on the screen
               </button>
             </div>
           )}
@@ -171,7 +171,7 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
         <Fonts facts={facts} />
         <Lost facts={facts} />
         <Button type="link" danger className="take-out" onClick={() => edit.mutate({ kind: "remove_source", source })}>
-          Take {name} out of the job
+          Remove {name} from job
         </Button>
       </Ticket>
     </>
@@ -179,6 +179,9 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
 }
 
 /** A drawing on the first stop: its picture, its pages and layers, what its unit is, and what goes on a sheet. */
+const UNITS: Record<number, string> = { 1: "Millimetres", 10: "Centimetres", 1000: "Metres", 25.4: "Inches", 304.8: "Feet" };
+const unitWords = (known: number) => UNITS[known] ?? `${mm(known, 6)} mm`;
+
 export function DrawingSource({ job, reference }: { job: Job; reference: Schemas["SourceRef"] }) {
   const { data, error } = useDrawing(job, reference.id);
   if (error) return <p role="alert">{error.message}</p>;

@@ -15,7 +15,7 @@ export function ExcerptTexts({ job, sheet, view, pdf, edit }: { job: number; she
   const write = (key: string, text: string | null) => edit({ kind: "replace_text", sheet, view: view.id, key, text });
   const rows = data?.filter((own) => own.anew != null || chosen.includes(own.key)) ?? [];
   return (
-    <Section title="Texts written anew">
+    <Section title="Texts replaced">
       <ul className="rows texts-anew">
         {rows.map((own) => (
           <li key={own.key}>
@@ -30,7 +30,7 @@ export function ExcerptTexts({ job, sheet, view, pdf, edit }: { job: number; she
                   write(own.key, null);
                 }}
               >
-                as it was
+                Restore
               </Button>
             )}
           </li>
@@ -46,7 +46,7 @@ export function ExcerptTexts({ job, sheet, view, pdf, edit }: { job: number; she
         onChange={(key) => key && setChosen((now) => [...now, key])}
         optionFilterProp="label"
         options={data?.filter((own) => !rows.includes(own)).map((own) => ({ value: own.key, label: own.text })) ?? []}
-        notFoundContent={data ? "no such text in it" : "reading its texts"}
+        notFoundContent={data ? "No match" : "reading its texts"}
       />
       <p className="soft small">in the place, size and layer that the drawing gave it{pdf && "; the page then goes out in strokes"}</p>
     </Section>

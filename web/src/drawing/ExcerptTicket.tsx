@@ -36,7 +36,7 @@ interface Props {
 /** Four figures of a rectangle as typed: left, bottom, right, top. */
 async function readRegion(text: string): Promise<string> {
   const parts = text.split(/[,;]/).map((part) => part.trim());
-  if (parts.length !== 4) throw new Error(`“${text}” is not a region: write left, bottom, right, top in mm of the drawing.`);
+  if (parts.length !== 4) throw new Error(`“${text}” is not an area: write left, bottom, right, top in mm of the drawing.`);
   const values = await Promise.all(parts.map(async (part) => (await readLength(part)).mm));
   if (values[2]! <= values[0]! || values[3]! <= values[1]!) throw new Error("Right must be over left, and top over bottom.");
   return values.map((v) => mm(v)).join(", ");
@@ -62,59 +62,59 @@ export function ExcerptTicket({ job, sheet, view, writing, change, edit, move, o
     changes.mutate({ kind: "duplicate_sheet", sheet: sheet.id, new: fresh, name: "", shift }, { onSuccess: () => void navigate(`/jobs/${job.id}/sheets/${fresh}`) });
   };
   return (
-    <Ticket title={`Excerpt ${view.name}`} under={`of ${source?.name ?? "a source that is gone"}${excerpt.space ? `, ${excerpt.space}` : ""}`}>
+    <Ticket title={`Drawing view ${view.name}`} under={`of ${source?.name ?? "a missing source"}${excerpt.space ? `, ${excerpt.space}` : ""}`}>
       <Fact name="Name">
-        <TypedField label="Excerpt name" value={view.name} read={async (t) => t.trim() || view.name} onChange={(name) => change({ name })} />
+        <TypedField label="View name" value={view.name} read={async (t) => t.trim() || view.name} onChange={(name) => change({ name })} />
       </Fact>
       <ScaleFacts job={job} sheet={sheet} view={view} change={change} />
-      <Fact name="Covers">
+      <Fact name="Area">
         {region ? (
           <TypedField
-            label="Region of the drawing"
+            label="Area of the drawing"
             value={region.map((v) => mm(v)).join(", ")}
             read={readRegion}
             onChange={(text) => set({ region: text.split(",").map(Number) as Region })}
           />
         ) : (
-          "everything drawn"
+          "Everything drawn"
         )}
       </Fact>
       <p className="soft small region-acts">
         {region ? `${mm(region[2] - region[0])} × ${mm(region[3] - region[1])} mm of the drawing, ` : ""}
         {region ? `${mm((region[2] - region[0]) * s)} × ${mm((region[3] - region[1]) * s)} mm on paper` : box ? `${mm(box[2] - box[0])} × ${mm(box[3] - box[1])} mm on paper` : ""}{" "}
         <Button type="link" size="small" onClick={() => begin("region")}>
-          pick
+          Pick area
         </Button>
         {region && (
           <Button type="link" size="small" onClick={() => set({ region: null })}>
-            everything
+            Everything drawn
           </Button>
         )}
       </p>
       {drawing?.facts.kind === "pdf" && (
-        <Fact name="Goes out">
-          <Segmented size="small" aria-label="How the page goes out" value={excerpt.strokes} onChange={(strokes) => set({ strokes })} options={[{ value: false, label: "as it is" }, { value: true, label: "in strokes" }]} />
+        <Fact name="Written">
+          <Segmented size="small" aria-label="How the page is written" value={excerpt.strokes} onChange={(strokes) => set({ strokes })} options={[{ value: false, label: "as it is" }, { value: true, label: "in strokes" }]} />
         </Fact>
       )}
       <PlaceFacts box={box} move={move} />
-      <Fact name="Turned">
-        <AngleField label="Turned" value={view.turn} onChange={(turn) => change({ turn })} />
+      <Fact name="Rotation">
+        <AngleField label="Rotation" value={view.turn} onChange={(turn) => change({ turn })} />
       </Fact>
       <DimensionFacts sheet={sheet.id} view={view} writing={writing} edit={edit} open={open} setOpen={setOpen} />
-      <Section title="Shift the drawing inside it">
+      <Section title="Shift the drawing by">
         <Distance label="Shift the drawing by" act="Shift" onTake={(by) => edit({ kind: "shift_excerpt", sheet: sheet.id, view: view.id, by })} />
-        <p className="soft small">in mm of the drawing; or drag it after Shift the drawing</p>
+        <p className="soft small">In mm of the drawing; or drag it with Shift the drawing</p>
       </Section>
-      <Section title="This sheet once more, shifted">
-        <Distance label="Duplicate the sheet, shifted by" act="Duplicate" onTake={duplicate} />
-        <p className="soft small">storeys drawn one above the other land in the same place, sheet after sheet</p>
+      <Section title="Copy sheet, shifted by">
+        <Distance label="Copy sheet, shifted by" act="Copy" onTake={duplicate} />
+        <p className="soft small">To bring the next storey to the same position: if it lies 20 m above, write 0, -20m</p>
       </Section>
       <Section title="Layers">
         {drawing && <LayerList layers={drawing.facts.layers} off={excerpt.off} styles={excerpt.styles} onSwitch={(layers, shown) => edit({ kind: "switch_layers", ...on, layers, on: shown })} onStyle={(layer, style) => edit({ kind: "style_layer", ...on, layer, style })} />}
       </Section>
       <ExcerptTexts job={job.id} sheet={sheet.id} view={view} pdf={drawing?.facts.kind === "pdf"} edit={edit} />
-      <Artwork job={job.id} sheet={sheet.id} view={view.id} what="this excerpt" />
-      <WorkNotes job={job.id} sheet={sheet.id} view={view.id} what="excerpt" state={data} again={() => void refetch()} />
+      <Artwork job={job.id} sheet={sheet.id} view={view.id} what="this drawing view" />
+      <WorkNotes job={job.id} sheet={sheet.id} view={view.id} what="drawing view" state={data} again={() => void refetch()} />
       <Told writing={writing} view={view.id}>
         <Button type="link" size="small" onClick={onCentre}>
           Centre it on the sheet

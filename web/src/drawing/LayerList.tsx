@@ -93,7 +93,7 @@ export function LayerList({ layers, off, styles, onSwitch, onStyle }: Props) {
           );
         })}
       </ul>
-      {!wanted.length && <p className="soft">No layer is called so.</p>}
+      {!wanted.length && <p className="soft">No layer of that name.</p>}
     </div>
   );
 }

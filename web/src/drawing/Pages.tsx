@@ -51,7 +51,7 @@ interface Props {
 export function Pages({ source, facts, at, onLook, onAll, busy }: Props) {
   const pages = facts.spaces.filter((own) => own.paper && (own.name || facts.kind === "pdf"));
   return (
-    <Section title={facts.kind === "pdf" ? "Pages" : "Pictures in the file"}>
+    <Section title={facts.kind === "pdf" ? "Pages" : "Pages in the file"}>
       <ul className="rows pages" aria-label="Pages">
         {facts.spaces.map((space) => (
           <li key={space.name}>
@@ -62,7 +62,7 @@ export function Pages({ source, facts, at, onLook, onAll, busy }: Props) {
                 <em>
                   {space.paper ? `${mm(space.paper[0], 0)} × ${mm(space.paper[1], 0)} mm` : `${space.strokes} strokes`}
                   {space.scale ? `, ${space.scale}` : ""}
-                  {space.excerpts.length > 0 && `, ${space.excerpts.length === 1 ? "one excerpt" : `${space.excerpts.length} excerpts`}`}
+                  {space.excerpts.length > 0 && `, ${space.excerpts.length === 1 ? "1 drawing view" : `${space.excerpts.length} drawing views`}`}
                 </em>
               </span>
             </button>
@@ -71,7 +71,7 @@ export function Pages({ source, facts, at, onLook, onAll, busy }: Props) {
       </ul>
       {pages.length > 0 && (
         <Button onClick={onAll} loading={busy}>
-          {pages.length === 1 ? "Make a sheet of its page" : `Make sheets of all ${pages.length} pages`}
+          {pages.length === 1 ? "Use its page as a sheet" : `Use all ${pages.length} pages as sheets`}
         </Button>
       )}
     </Section>

@@ -10,7 +10,7 @@ import { TypedField } from "../ticket/TypedField";
 export function UnitQuestion({ name, candidates, onChoose }: { name: string; candidates: Drawing["candidates"]; onChoose: (mm: number) => void }) {
   const long = (value: number) => (value >= 10_000 ? `${mm(value / 1000, 2)} m` : `${mm(value, 1)} mm`);
   return (
-    <Note tone="warning" title={`${name} does not say its unit. How large is it?`}>
+    <Note tone="warning" title={`${name} gives no unit. How large is it?`}>
       <div className="choices" role="group" aria-label="Unit of the drawing">
         {candidates.map((unit) => (
           <button key={unit.name} type="button" onClick={() => onChoose(unit.mm)}>

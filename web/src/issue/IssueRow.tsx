@@ -54,7 +54,7 @@ export function IssueRow({ issue }: { issue: Issue }) {
           {!busy.length && <span className="soft small">joining and measuring</span>}
           <span className="layer-acts">
             <button type="button" onClick={() => act.mutate({ issue: issue.id, act: "cancel" })}>
-              Call off
+              Cancel
             </button>
           </span>
         </>

@@ -38,7 +38,7 @@ function InPack({ job, sheet, number, trade, told, recipe, leaveOut }: { job: Jo
       <span className="layer-acts">
         <Link to={`/jobs/${job.id}/proof/${sheet.id}`}>proof</Link>
         <button type="button" onClick={leaveOut}>
-          leave out
+          Remove from pack
         </button>
       </span>
     </li>

@@ -43,9 +43,9 @@ export function IssueTicket({ job, pack, wish, setWish, keep, remove, problems, 
       </Fact>
       <RecipeChoice value={pack.recipe} none="Each sheet's own" onChange={(id) => keep({ recipe: id })} />
       <Fact name="Files">
-        <Segmented size="small" aria-label="Files" value={pack.files} options={[{ value: "one", label: "one of all" }, { value: "each", label: "one a sheet" }]} onChange={(files) => keep({ files: files as Pack["files"] })} />
+        <Segmented size="small" aria-label="Files" value={pack.files} options={[{ value: "one", label: "Single file" }, { value: "each", label: "One file per sheet" }]} onChange={(files) => keep({ files: files as Pack["files"] })} />
       </Fact>
-      <Fact name="Named">
+      <Fact name="File name">
         <TypedField label="Pattern of file names" value={pack.pattern} read={async (text) => text.trim() || pack.pattern} onChange={(pattern) => keep({ pattern })} />
         <span className="soft small">{(list?.fields ?? []).map((field) => `{${field}}`).join(" ")}</span>
       </Fact>
@@ -61,22 +61,22 @@ export function IssueTicket({ job, pack, wish, setWish, keep, remove, problems, 
         </Fact>
         <p className="layer-acts">
           <button type="button" aria-expanded={choosing} onClick={() => setChoosing(!choosing)}>
-            {choosing ? "Close the choices" : "Other choices this once"}
+            {choosing ? "Close" : "Change for this issue only"}
           </button>
           {!!chosen && (
             <button type="button" onClick={() => set({ choices: {} })}>
-              as the recipe has it
+              As in the recipe
             </button>
           )}
         </p>
         {choosing && recipe && (
           <>
             <RecipeFields recipe={{ ...recipe, ...(wish.choices as Partial<Recipe>) }} sets={[...job.document.pens, ...(facts?.shipped ?? [])]} fields={list?.fields ?? []} change={(fields) => set({ choices: { ...wish.choices, ...fields } })} />
-            <Fact name="To open">
+            <Fact name="Password to open">
               <Input.Password size="small" variant="borderless" aria-label="Password to open" autoComplete="new-password" placeholder="no password" value={wish.open_password} onChange={(event) => set({ open_password: event.target.value })} />
             </Fact>
-            <Fact name="To change">
-              <Input.Password size="small" variant="borderless" aria-label="Password to change" autoComplete="new-password" placeholder="no password" value={wish.change_password} onChange={(event) => set({ change_password: event.target.value })} />
+            <Fact name="Password to edit">
+              <Input.Password size="small" variant="borderless" aria-label="Password to edit" autoComplete="new-password" placeholder="no password" value={wish.change_password} onChange={(event) => set({ change_password: event.target.value })} />
             </Fact>
           </>
         )}
@@ -87,11 +87,11 @@ export function IssueTicket({ job, pack, wish, setWish, keep, remove, problems, 
           Issue this pack <kbd>I</kbd>
         </Button>
         <Checkbox checked={opening.opens} onChange={(event) => opening.set(event.target.checked)}>
-          open it when it is done
+          Open when done
         </Checkbox>
       </Section>
-      <Section title="Issued before">
-        {!own.length && <p className="soft">Nothing of this pack yet.</p>}
+      <Section title="Earlier issues">
+        {!own.length && <p className="soft">Not issued yet.</p>}
         <ul className="issues">
           {own.slice(0, 8).map((issue) => (
             <IssueRow key={issue.id} issue={issue} />

@@ -83,7 +83,7 @@ export function JobsPage() {
         <img src="/mark.svg" alt="" width={34} height={34} />
         <div>
           <h1>Skalto</h1>
-          <p className="soft">Models to paper at true scale, and measured.</p>
+          <p className="soft">Drawings at true scale, and proved.</p>
         </div>
         <span className="spring" />
         <Link to="/register">Register of issues</Link>
@@ -111,10 +111,10 @@ export function JobsPage() {
       {!jobs && !error && <Spin />}
       {preparing && (
         <p className="preparing" role="status">
-          <Spin size="small" /> The demo jobs are being made: {preparing.charAt(0).toLowerCase() + preparing.slice(1)}. All else can be used meanwhile.
+          <Spin size="small" /> The demo jobs are being made: {preparing.charAt(0).toLowerCase() + preparing.slice(1)}. Everything else works meanwhile.
         </p>
       )}
-      {jobs && !jobs.length && !preparing && <p className="empty">No job yet. Name one above, then bring in a model.</p>}
+      {jobs && !jobs.length && !preparing && <p className="empty">No job yet. Name one above, then add a model.</p>}
       <ul className="jobs">
         {jobs?.map((job) => (
           <JobRow key={job.id} job={job} forget={() => void forget(job)} />

@@ -59,7 +59,7 @@ function OpenPens({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade 
   const stroke = spot && !at.isPending ? (at.data ?? null) : null;
   useCommands("pens", [
     { id: "proof-sheet", title: `Proof ${sheet.name}`, key: "P", run: proof },
-    { id: "copy-pens", title: "Change a copy of these pens", run: duplicate },
+    { id: "copy-pens", title: "Copy and edit these pens", run: duplicate },
     ...sets.filter((set) => set.id !== sheet.pens).map((set) => ({ id: `pens-${set.id}`, title: `Draw ${sheet.name} with ${set.name}`, run: () => drawWith(set.id) })),
   ]);
   return (
@@ -96,7 +96,7 @@ function OpenPens({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade 
         )}
         <p className="layer-acts">
           <button type="button" onClick={duplicate}>
-            {locked ? "Change a copy" : "Duplicate"}
+            {locked ? "Copy and edit" : "Duplicate"}
           </button>
           {!locked && pens && (
             <button type="button" onClick={() => edit.mutate({ kind: "remove_pens", pens: pens.id })}>
@@ -115,7 +115,7 @@ function OpenPens({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade 
         {job.document.sheets.some((s) => s.pens !== sheet.pens) && (
           <p className="layer-acts">
             <button type="button" onClick={everywhere}>
-              Draw all {job.document.sheets.length} sheets with these
+              Use for all {job.document.sheets.length} sheets
             </button>
           </p>
         )}

@@ -46,7 +46,7 @@ export function RuleFields({ rule, facts, layers, colours, change }: Props) {
   const number = (text: string, empty: string) => (text === empty ? null : Number(text));
   return (
     <div className="rule-fields">
-      <h4>Takes hold of</h4>
+      <h4>Applies to</h4>
       <Fact name="Edges">
         <Select
           mode="multiple"
@@ -55,7 +55,7 @@ export function RuleFields({ rule, facts, layers, colours, change }: Props) {
           aria-label="Edge classes"
           placeholder="all"
           value={rule.classes}
-          options={CLASSES.map((value) => ({ value, label: value }))}
+          options={CLASSES.map((value) => ({ value, label: value === "smooth" ? "tangent" : value }))}
           onChange={(classes) => change({ classes })}
         />
       </Fact>
@@ -74,14 +74,14 @@ export function RuleFields({ rule, facts, layers, colours, change }: Props) {
       <Fact name="Component">
         <TypedField label="Component of the rule" value={rule.component || "any"} read={async (text) => text.trim() || "any"} onChange={(text) => change({ component: text === "any" ? "" : text })} />
       </Fact>
-      <Fact name="Drawn from">
+      <Fact name="Source width">
         <span className="pair">
           <TypedField label="Source width from" value={rule.wider == null ? "any" : mm(rule.wider, 4)} read={readWidth("any")} onChange={(text) => change({ wider: number(text, "any") })} />
           <span className="soft">to</span>
           <TypedField label="Source width to" value={rule.narrower == null ? "any" : mm(rule.narrower, 4)} read={readWidth("any")} onChange={(text) => change({ narrower: number(text, "any") })} />
         </span>
       </Fact>
-      <h4>Draws it</h4>
+      <h4>Drawn with</h4>
       <Fact name="Width">
         <TypedField label="Width of the rule" value={rule.width == null ? "as drawn" : mm(rule.width, 4)} read={readWidth("as drawn")} onChange={(text) => change({ width: number(text, "as drawn") })} />
       </Fact>
@@ -92,14 +92,14 @@ export function RuleFields({ rule, facts, layers, colours, change }: Props) {
           </button>
         ))}
       </div>
-      <Fact name="In">
+      <Fact name="Colour">
         <span className="pair">
-          <select aria-label="Ink of the rule" value={rule.ink === "source" ? "source" : rule.ink === "#000000" ? "black" : "one"} onChange={(event) => change({ ink: { source: "source", black: "#000000", one: "#1f6f5c" }[event.target.value] ?? "source" })}>
+          <select aria-label="Colour of the rule" value={rule.ink === "source" ? "source" : rule.ink === "#000000" ? "black" : "one"} onChange={(event) => change({ ink: { source: "source", black: "#000000", one: "#1f6f5c" }[event.target.value] ?? "source" })}>
             <option value="source">its own colour</option>
             <option value="black">black</option>
             <option value="one">one colour</option>
           </select>
-          {rule.ink !== "source" && <input type="color" aria-label="Colour of the rule" value={rule.ink} onChange={(event) => change({ ink: event.target.value })} />}
+          {rule.ink !== "source" && <input type="color" aria-label="Custom colour of the rule" value={rule.ink} onChange={(event) => change({ ink: event.target.value })} />}
         </span>
       </Fact>
       <Fact name="Line type">
@@ -116,11 +116,11 @@ export function RuleFields({ rule, facts, layers, colours, change }: Props) {
           <TypedField label="Pattern of the rule" value={rule.dashes.join(", ")} read={readDashes} onChange={(text) => change({ dashes: text.split(", ").map(Number) })} suffix="× width" />
         </Fact>
       )}
-      <Fact name="Screening">
+      <Fact name="Tint">
         <TypedField
-          label="Screening of the rule"
+          label="Tint of the rule"
           value={String(rule.screening)}
-          suffix="% of the ink"
+          suffix="% of the colour"
           read={async (text) => {
             const value = Number(text.replace("%", ""));
             if (!(value >= 0 && value <= 100)) throw new Error("Write 0 to 100 per cent.");
@@ -129,9 +129,9 @@ export function RuleFields({ rule, facts, layers, colours, change }: Props) {
           onChange={(text) => change({ screening: Number(text) })}
         />
       </Fact>
-      <Fact name="Ends">
+      <Fact name="Line caps">
         <span className="pair">
-          <select aria-label="Ends of the rule" value={rule.ends ?? ""} onChange={(event) => change({ ends: (event.target.value || null) as PenRule["ends"] })}>
+          <select aria-label="Line caps of the rule" value={rule.ends ?? ""} onChange={(event) => change({ ends: (event.target.value || null) as PenRule["ends"] })}>
             <option value="">as drawn</option>
             {ENDS.map((name) => (
               <option key={name}>{name}</option>

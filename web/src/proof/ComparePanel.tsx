@@ -8,7 +8,7 @@ type Compared = NonNullable<ReturnType<typeof useCompared>["data"]>;
 /** What changed since the sheet was sent last. */
 export function ComparePanel({ compared, problem, onGo }: { compared: Compared | undefined; problem: string; onGo: (place: Place) => void }) {
   if (problem) return <Note tone="info" title={problem} />;
-  if (!compared?.ready) return <p className="soft">Laying the sheet over what was sent …</p>;
+  if (!compared?.ready) return <p className="soft">Comparing with the last issue …</p>;
   const rows = [...compared.gone.map((box) => ({ box, what: "gone" })), ...compared.came.map((box) => ({ box, what: "new" }))] as { box: Place; what: "gone" | "new" }[];
   return (
     <>
@@ -17,9 +17,9 @@ export function ComparePanel({ compared, problem, onGo }: { compared: Compared |
         {compared.revision && `, revision ${compared.revision}`}
       </Fact>
       <p className="legend">
-        <span className="both">as it was</span> <span className="gone">gone since</span> <span className="came">new since</span>
+        <span className="both">as it was</span> <span className="gone">removed since</span> <span className="came">added since</span>
       </p>
-      {!rows.length && <Note tone="info" title="Nothing differs from what was sent." />}
+      {!rows.length && <Note tone="info" title="No difference from the last issue." />}
       <ul className="rows" aria-label="Differences">
         {rows.map(({ box, what }, index) => (
           <li key={index}>

@@ -19,7 +19,7 @@ export function NotMade({ job, sheet, make, busy }: { job: Job; sheet: Sheet; ma
         <>
           <Progress percent={Math.round((work.share ?? 0) * 100)} status="active" />
           <p className="soft">{work.text}</p>
-          <Button onClick={() => proof && void cancelWork(proof.key)}>Call off</Button>
+          <Button onClick={() => proof && void cancelWork(proof.key)}>Cancel</Button>
         </>
       ) : (
         <>

@@ -53,15 +53,15 @@ export function PrinterPanel({ state, problem }: { state: State; problem: string
           }}
         />
       </Fact>
-      <Fact name="Habit">
-        <Segmented size="small" aria-label="Habit of the printer" value={printer.habit} options={[{ value: "reduce", label: "reduces" }, { value: "full size", label: "full size, 100 %" }]} onChange={(habit) => set({ habit: habit as Printer["habit"] })} />
+      <Fact name="Scaling">
+        <Segmented size="small" aria-label="Scaling" value={printer.habit} options={[{ value: "reduce", label: "reduce to fit" }, { value: "full size", label: "none" }]} onChange={(habit) => set({ habit: habit as Printer["habit"] })} />
       </Fact>
       {problem && <Note tone="error" title={problem} />}
       {!out && !problem && <p className="soft">Printing …</p>}
       {out && (
-        <Section title="As it would come out">
+        <Section title="Result">
           <div aria-label="Printed">
-            <Fact name="Drawn at">{mm((out.measured ?? out.factor) * 100, 4)} %</Fact>
+            <Fact name="Printed at">{mm((out.measured ?? out.factor) * 100, 4)} %</Fact>
             {out.views.map((view) => (
               <Fact key={view.name} name={view.name}>
                 {view.ratio} comes out at <strong>{view.true_ratio}</strong>
@@ -70,9 +70,9 @@ export function PrinterPanel({ state, problem }: { state: State; problem: string
             ))}
           </div>
           {Math.abs((out.measured ?? out.factor) - 1) > 1e-6 ? (
-            <Note tone="error" title="The scale is lost: what is cut or measured from this print is wrong.">Print at 100 %, or on larger paper.</Note>
+            <Note tone="error" title="Not to scale: do not cut or measure from this print.">Print at 100 %, or on larger paper.</Note>
           ) : (
-            <Note tone="info" title="The scale holds." />
+            <Note tone="info" title="To scale." />
           )}
           {told(out.lost) ? <Note tone="warning" title={`Of the drawing is cut off: ${told(out.lost)}.`} /> : told(out.cut) ? <Note tone="info" title={`Only empty paper is cut off: ${told(out.cut)}.`} /> : null}
         </Section>

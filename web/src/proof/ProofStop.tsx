@@ -98,8 +98,8 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
           { id: "tool-measure", title: "Measure in the file", key: "M", run: () => choose("measure") },
           { id: "tool-find", title: "Find words in the file", key: "W", run: () => choose("find") },
           { id: "tool-layers", title: "Switch the file's layers", key: "L", run: () => choose("layers") },
-          { id: "tool-compare", title: "Compare with what was sent last", key: "C", run: () => choose("compare") },
-          { id: "tool-printer", title: "Print on the stand-in printer", key: "I", run: () => choose("printer") },
+          { id: "tool-compare", title: "Compare with the last issue", key: "C", run: () => choose("compare") },
+          { id: "tool-printer", title: "Print test", key: "I", run: () => choose("printer") },
           { id: "tool-picture", title: "Save the sheet as a picture", key: "X", run: () => choose("picture") },
           ...(sheet.fields.length ? [{ id: "tool-solid", title: "Turn, cut and measure the file's 3D", key: "T", run: () => choose("solid") }] : []),
           { id: "tool-checks", title: "Show the checks", key: "H", run: () => choose("checks") },
@@ -133,7 +133,7 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
             ) : (
               <>
                 {proof?.ready && <PdfPage page={page} tiles={`/api/jobs/${job.id}/sheets/${sheet.id}/proof/tiles`} proof={proof.key} zoom={zoom} width={paper.width} height={paper.height} frame={frame} offset={offset} layers={layers.config} turned={layers.turned} />}
-                {tool === "compare" && compared.data?.ready && <img className="overlay" src={compared.data.picture} alt="The sheet over what was sent last" />}
+                {tool === "compare" && compared.data?.ready && <img className="overlay" src={compared.data.picture} alt="The sheet over its last issue" />}
                 {tool === "find" &&
                   found.map((row, index) => (
                     <div key={index} className="found" style={{ left: row.x * zoom, bottom: row.y * zoom, width: row.length * zoom, height: row.height * zoom, transform: `rotate(${-row.angle}rad)` }} />
@@ -152,7 +152,7 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
             {problem && <p role="alert">The file cannot be shown: {problem}</p>}
           </div>
           <p className="hint soft" style={{ paddingLeft: PAD.left }}>
-            <ZoomHint what={shown ? "The sheet as the stand-in prints it" : proof?.ready ? "Drawn from the file itself" : "Not made"} {...size} />
+            <ZoomHint what={shown ? "As the stand-in printer prints it" : proof?.ready ? "Drawn from the file itself" : "Not made"} {...size} />
           </p>
         </div>
       </div>

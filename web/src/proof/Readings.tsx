@@ -14,15 +14,24 @@ interface Props {
 }
 
 const WORST = { fails: 0, mend: 1, holds: 2 } as const;
+const VERDICTS = { fails: "fails", mend: "warning", holds: "passes" } as const;
+
+/** How many checks there are, and how many of each verdict that there is. */
+function countedChecks(checks: readonly Check[]): string {
+  const [passing, warning, failing] = (["holds", "mend", "fails"] as const).map((verdict) => checks.filter((check) => check.verdict === verdict).length) as [number, number, number];
+  const parts = [`${passing} of ${checks.length} checks pass`];
+  if (warning) parts.push(warning === 1 ? "1 warning" : `${warning} warnings`);
+  if (failing) parts.push(failing === 1 ? "1 fails" : `${failing} fail`);
+  return parts.join(" · ");
+}
 
 /** What was read from the finished file, each with its verdict; what does not hold stands first, and leads to its place. */
 export function Readings({ report, onShow, onGo, onDownload, children }: Props) {
   const all = [...(report.checks ?? [])].sort((a, b) => WORST[a.verdict] - WORST[b.verdict]);
-  const good = all.filter((check) => check.verdict === "holds").length;
   return (
     <>
       <p className="soft">
-        {all.length} readings · {good} hold
+        {countedChecks(all)}
       </p>
       <Button type="primary" block onClick={onDownload}>
         Download the PDF <kbd>D</kbd>
@@ -32,13 +41,13 @@ export function Readings({ report, onShow, onGo, onDownload, children }: Props) 
         {all.map((check, index) => (
           <li key={index} data-check={check.code} onMouseEnter={() => onShow((check.place as Place) ?? null)} onMouseLeave={() => onShow(null)}>
             <strong>{check.title}</strong>
-            <b className={check.verdict}>{check.verdict}</b>
+            <b className={check.verdict}>{VERDICTS[check.verdict]}</b>
             <span>{check.reading}</span>
             <em>
               {check.limit}
               {check.place && check.verdict !== "holds" && (
                 <button type="button" className="as-file" onClick={() => onGo(check.place as Place)}>
-                  go to it
+                  Show
                 </button>
               )}
             </em>

@@ -16,7 +16,7 @@ export function WholeJob({ job }: { job: Job }) {
       <Button block className="whole" loading={whole.isPending} onClick={() => whole.mutate()}>
         All {count} sheets as one PDF
       </Button>
-      {whole.data && <Note tone={fails ? "error" : "info"} title={`${whole.data.pages.length} pages, ${readings.length} lengths measured: ${fails ? `${fails} do not hold` : "all hold"}.`} />}
+      {whole.data && <Note tone={fails ? "error" : "info"} title={`${whole.data.pages.length} pages, ${readings.length} lengths measured: ${fails ? `${fails} fail` : "all pass"}.`} />}
     </>
   );
 }

@@ -6,8 +6,8 @@ export const TOOLS: Record<Tool, string> = {
   measure: "Measure in the file",
   layers: "Layers of the file",
   find: "Find in the file",
-  compare: "Against what was sent",
-  printer: "On the stand-in printer",
+  compare: "Compare with the last issue",
+  printer: "Print test",
   picture: "As a picture",
-  solid: "3D out of the file",
+  solid: "3D read from the PDF",
 };

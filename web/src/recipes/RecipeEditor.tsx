@@ -50,7 +50,7 @@ export function RecipeEditor({ sets }: { sets: readonly PenSet[] }) {
           )}
           <p className="layer-acts">
             <button type="button" onClick={duplicate}>
-              {locked ? "Change a copy" : "Duplicate"}
+              {locked ? "Copy and edit" : "Duplicate"}
             </button>
             {!locked && (
               <button type="button" onClick={() => drop.mutate(recipe.id, { onSuccess: close })}>

@@ -20,7 +20,7 @@ const lines = (text: string) => text.split(/[,;\n]+/).map((part) => part.trim())
 
 /** All choices of a recipe, in groups that open. */
 export function RecipeFields({ recipe, sets, fields, change, locked }: Props) {
-  const [group, setGroup] = useState("Ink");
+  const [group, setGroup] = useState("Colour");
   const choose = <K extends keyof Recipe>(name: string, key: K, options: readonly (readonly [Recipe[K] & string, string])[]) => (
     <Fact name={name}>
       <Segmented size="small" disabled={locked} aria-label={name} value={recipe[key] as string} options={options.map(([value, label]) => ({ value, label }))} onChange={(value) => change({ [key]: value } as Partial<Recipe>)} />
@@ -40,7 +40,7 @@ export function RecipeFields({ recipe, sets, fields, change, locked }: Props) {
     }, (text) => change({ [key]: Number(text) }), "dpi");
   const words = (name: string, key: "title" | "author" | "subject" | "keywords", empty: string) => typed(name, name, recipe[key] || empty, async (text) => text.trim() || empty, (text) => change({ [key]: text === empty ? "" : text }));
   const groups: Record<string, React.ReactNode> = {
-    Ink: (
+    Colour: (
       <>
         {choose("Colour", "colour", [["colour", "as it is"], ["grey", "greys"], ["black", "black"]])}
         <Fact name="Crossing">
@@ -66,7 +66,7 @@ export function RecipeFields({ recipe, sets, fields, change, locked }: Props) {
         {choose("Text", "text", [["text", "as text"], ["outlines", "as outlines"]])}
         {dots("Line work", "Resolution of line work", "dpi")}
         {dots("Pictures", "Resolution of pictures and gradients", "picture_dpi")}
-        {choose("Packed", "compression", [["lossless", "without loss"], ["jpeg", "as JPEG"]])}
+        {choose("Compression", "compression", [["lossless", "without loss"], ["jpeg", "as JPEG"]])}
         {recipe.compression === "jpeg" &&
           typed("Quality", "Quality of JPEG", String(recipe.quality), async (text) => {
             const value = Math.round(Number(text));
@@ -89,10 +89,10 @@ export function RecipeFields({ recipe, sets, fields, change, locked }: Props) {
         <p className="soft small">{fields.map((field) => `{${field}}`).join(" ")}</p>
       </>
     ),
-    Expects: (
+    Requirements: (
       <>
         {typed("Format", "Format that the recipe expects", recipe.format || "any", async (text) => (!text.trim() || text.trim() === "any" ? "any" : (await readFormat(text)).name), (text) => change({ format: text === "any" ? "" : text }))}
-        <Fact name="Lying">
+        <Fact name="Orientation">
           <Segmented size="small" disabled={locked} aria-label="Orientation that the recipe expects" value={recipe.orientation ?? "any"} options={["any", "landscape", "portrait"]} onChange={(value) => change({ orientation: value === "any" ? null : (value as Recipe["orientation"]) })} />
         </Fact>
         {typed("Least line", "Least line width", mm(recipe.least_width, 4), async (text) => mm((await readLength(text)).mm, 4), (text) => change({ least_width: Number(text) }), "mm")}

@@ -20,8 +20,8 @@ export function CutPanel({ review }: { review: Review }) {
   const step = Math.max(0.01, Math.round(((high - low) / 500) * 100) / 100);
   return (
     <>
-      <Fact name="Square to">
-        <Segmented size="small" aria-label="Cut square to" value={cut?.along ?? "none"} onChange={(value) => begin(value as Axis | "none")} options={[{ value: "none", label: "No cut" }, ...AXES.map((axis) => ({ value: axis, label: axis }))]} />
+      <Fact name="Across">
+        <Segmented size="small" aria-label="Cut across" value={cut?.along ?? "none"} onChange={(value) => begin(value as Axis | "none")} options={[{ value: "none", label: "No cut" }, ...AXES.map((axis) => ({ value: axis, label: axis }))]} />
       </Fact>
       {cut && (
         <>
@@ -39,13 +39,13 @@ export function CutPanel({ review }: { review: Review }) {
           ))}
           <div className="ticks">
             <Checkbox checked={cut.flip} onChange={(event) => put({ flip: event.target.checked })}>
-              Take the other half away
+              Flip side
             </Checkbox>
             <Checkbox checked={cut.filled} onChange={(event) => put({ filled: event.target.checked })}>
               Fill cut faces
             </Checkbox>
             <Checkbox checked={cut.ghost} onChange={(event) => put({ ghost: event.target.checked })}>
-              See the other half through
+              Other half transparent
             </Checkbox>
           </div>
         </>

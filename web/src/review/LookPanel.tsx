@@ -34,8 +34,8 @@ export function LookPanel({ review }: { review: Review }) {
   );
   return (
     <>
-      <Fact name="Drawn">
-        <Select size="small" aria-label="Render mode" value={look.mode} onChange={(mode) => see({ mode })} options={Object.entries(MODES).map(([value, { word }]) => ({ value, label: word }))} />
+      <Fact name="Display">
+        <Select size="small" aria-label="Display" value={look.mode} onChange={(mode) => see({ mode })} options={Object.entries(MODES).map(([value, { word }]) => ({ value, label: word }))} />
       </Fact>
       <Fact name="Light">
         <Select size="small" aria-label="Light" value={look.lighting} onChange={(lighting) => see({ lighting })} options={Object.entries(LIGHTS).map(([value, label]) => ({ value, label }))} />
@@ -61,23 +61,23 @@ export function LookPanel({ review }: { review: Review }) {
           ]}
         />
       </Fact>
-      {three("position", "Stands at")}
-      {three("target", "Looks at")}
+      {three("position", "Camera")}
+      {three("target", "Target")}
       <Fact name="Roll">
         <NumberBox label="Roll" value={rollOf(camera)} digits={1} unit="°" least={-180} most={180} onValue={(v) => see({ camera: withRoll(camera, v) })} />
       </Fact>
-      <Fact name="Field">
-        <NumberBox label="Field" value={camera.span} unit={camera.perspective ? "°" : "mm"} least={0.001} most={camera.perspective ? 169 : 1e7} onValue={(v) => put({ span: v })} />
+      <Fact name="Angle of view">
+        <NumberBox label="Angle of view" value={camera.span} unit={camera.perspective ? "°" : "mm"} least={0.001} most={camera.perspective ? 169 : 1e7} onValue={(v) => put({ span: v })} />
       </Fact>
-      {camera.perspective && <p className="soft small">{spanAtTarget(camera).toFixed(1)} mm across at the point looked at</p>}
-      <div className="chips" role="group" aria-label="Remembered cameras">
+      {camera.perspective && <p className="soft small">{spanAtTarget(camera).toFixed(1)} mm across at the target</p>}
+      <div className="chips" role="group" aria-label="Saved cameras">
         {kept.map((own) => (
           <button key={own.name} type="button" onClick={() => see({ camera: own.camera })}>
             {own.name}
           </button>
         ))}
         <button type="button" onClick={keep}>
-          Remember this camera
+          Save this camera
         </button>
       </div>
     </>

@@ -64,7 +64,7 @@ export function Acts({ job, sheet, view, zoom, paper, desk, onComponents, onCopy
       {excerptOf(view) && !detailOf(view) && (
         <>
           <button type="button" onClick={() => begin("region")} title="B">
-            Region
+            Area
           </button>
           <button type="button" onClick={() => begin("shift")} title="S">
             Shift the drawing

@@ -114,7 +114,7 @@ export function Desk(props: Props) {
             <>
               <strong>{MODE_WORDS[mode]}</strong>
               <button type="button" onClick={() => begin(null)}>
-                <kbd>Esc</kbd> leave it
+                <kbd>Esc</kbd> Cancel
               </button>
             </>
           ) : (

@@ -13,9 +13,9 @@ type Follow = Schemas["FollowFormat"];
 type Wish = { format: string; orientation: "portrait" | "landscape" };
 
 const FOLLOW: { value: Follow; title: string; word: string }[] = [
-  { value: "keep", title: "Keep their place", word: "Nothing moves against the lower left corner." },
-  { value: "centre", title: "Move with the middle", word: "All views together, so that they lie about the middle as before." },
-  { value: "rescale", title: "Change scale to fit", word: "To the preferred scale that fits this format as the old one fitted the old." },
+  { value: "keep", title: "Keep their position", word: "Measured from the lower left corner." },
+  { value: "centre", title: "Keep them centred", word: "All views move together with the middle of the sheet." },
+  { value: "rescale", title: "Change scale to fit", word: "To the preferred scale that fills this format as the old one did." },
 ];
 
 /** A sheet's format, typed or chosen, and kept under a name; with views on it, asks what they are to do. */
@@ -50,22 +50,22 @@ export function FormatFacts({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) 
         <span className="pair">
           <TypedField label="Format" value={kept ?? sheet.format} read={async (text) => (Object.keys(own).find((n) => n.toLowerCase() === text.trim().toLowerCase()) ? text.trim() : (await readFormat(text)).name)} onChange={(text) => void setFormat(text).catch(tell)} />
           <Select
-            aria-label="Named formats"
+            aria-label="Standard sizes"
             variant="borderless"
             value={null}
-            placeholder="named"
+            placeholder="Standard sizes"
             popupMatchSelectWidth={false}
             onChange={(name: string | null) => name && void setFormat(name).catch(tell)}
             options={[
-              ...(Object.keys(own).length ? [{ label: "kept here", options: Object.entries(own).map(([name, size]) => ({ value: name, label: `${name}  ${size.replace("x", " × ").replace("mm", "")}` })) }] : []),
-              { label: "of the standards", options: trade?.formats.map((f) => ({ value: f.name, label: `${f.name}  ${mm(f.width, 1)} × ${mm(f.height, 1)}` })) ?? [] },
+              ...(Object.keys(own).length ? [{ label: "your own", options: Object.entries(own).map(([name, size]) => ({ value: name, label: `${name}  ${size.replace("x", " × ").replace("mm", "")}` })) }] : []),
+              { label: "standard", options: trade?.formats.map((f) => ({ value: f.name, label: `${f.name}  ${mm(f.width, 1)} × ${mm(f.height, 1)}` })) ?? [] },
             ]}
           />
         </span>
         {!named &&
           (keeping === null ? (
             <Button type="link" size="small" onClick={() => (kept ? void change(dropFormat(kept)) : setKeeping(""))}>
-              {kept ? "forget this name" : "keep under a name"}
+              {kept ? "Remove this name" : "Save under a name"}
             </Button>
           ) : (
             <Input
@@ -81,7 +81,7 @@ export function FormatFacts({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) 
             />
           ))}
       </Fact>
-      <Fact name="Lies">
+      <Fact name="Orientation">
         <Segmented<"portrait" | "landscape">
           size="small"
           aria-label="Orientation"
@@ -99,11 +99,11 @@ export function FormatFacts({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) 
         />
         {sheet.margins && (
           <Button type="link" size="small" onClick={() => edit({ kind: "change_sheet", sheet: sheet.id, fields: { margins: null } })}>
-            as the standard has them
+            as the standard
           </Button>
         )}
       </Fact>
-      <Modal open={!!wish} title={`What do the views do on ${wish?.format ?? ""}?`} footer={null} onCancel={() => setWish(null)} width={460}>
+      <Modal open={!!wish} title={`What happens to the views on ${wish?.format ?? ""}?`} footer={null} onCancel={() => setWish(null)} width={460}>
         <div className="choices">
           {FOLLOW.map((row) => (
             <button

@@ -20,10 +20,10 @@ export function Furniture({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) =>
   const listed = sheet.parts_list;
   const first = sheet.views.find((v) => !detailOf(v));
   return (
-    <Section title="On the sheet">
+    <Section title="Annotations on the sheet">
       <div className="chips">
         <button type="button" aria-pressed={sheet.clean} onClick={() => set({ clean: !sheet.clean })}>
-          clean, the parts alone
+          geometry only
         </button>
         {!sheet.clean &&
           FURNITURE.map((part) => (

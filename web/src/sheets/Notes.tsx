@@ -42,10 +42,10 @@ export function Notes({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) => voi
             <div className="note-facts">
               <span className="soft">mm high</span>
               <TypedField label="Height of the note" value={mm(note.height)} read={readHeight} onChange={(text) => change(note.id, { height: Number(text) })} />
-              <span className="soft">turned</span>
-              <AngleField label="Turn of the note" value={note.angle} onChange={(angle) => change(note.id, { angle })} />
+              <span className="soft">rotation</span>
+              <AngleField label="Rotation of the note" value={note.angle} onChange={(angle) => change(note.id, { angle })} />
               <label>
-                <input type="checkbox" checked={note.always} onChange={(event) => change(note.id, { always: event.target.checked })} /> also on the clean sheet
+                <input type="checkbox" checked={note.always} onChange={(event) => change(note.id, { always: event.target.checked })} /> Also with geometry only
               </label>
             </div>
           </li>

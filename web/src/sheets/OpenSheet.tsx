@@ -99,11 +99,11 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
   useNudge(!!view, move);
   useCommands("sheet", [
     { id: "proof-sheet", title: `Proof ${sheet.name}`, key: "P", run: proof },
-    { id: "clean", title: sheet.clean ? "Bring frame, title block and writing back" : "Clean sheet: nothing but the parts", key: "W", run: () => edit({ kind: "change_sheet", sheet: sheet.id, fields: { clean: !sheet.clean } }) },
+    { id: "clean", title: sheet.clean ? "Show frame, title block and annotations" : "Geometry only", key: "W", run: () => edit({ kind: "change_sheet", sheet: sheet.id, fields: { clean: !sheet.clean } }) },
     { id: "note", title: "Write a note", key: "N", run: () => begin("note") },
     ...(field && !search.has("look")
       ? [
-          { id: "set-views", title: `Set the views of ${field.name} by looking`, key: "V", run: lookInto },
+          { id: "set-views", title: `Edit the prepared views of ${field.name}`, key: "V", run: lookInto },
           { id: "remove-field", title: `Remove ${field.name}`, key: "Delete", run: () => edit({ kind: "remove_field", sheet: sheet.id, field: field.id }) },
         ]
       : []),
@@ -111,8 +111,8 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
       ? [
           ...(excerptOf(view) && !detailOf(view)
             ? [
-                { id: "region", title: `Pick the region of the ${view.name} excerpt`, key: "B", run: () => begin("region") },
-                { id: "shift", title: `Shift the drawing in the ${view.name} excerpt`, key: "S", run: () => begin("shift") },
+                { id: "region", title: `Pick the area of drawing view ${view.name}`, key: "B", run: () => begin("region") },
+                { id: "shift", title: `Shift the drawing in drawing view ${view.name}`, key: "S", run: () => begin("shift") },
               ]
             : []),
           ...(excerptOf(view)
@@ -127,10 +127,10 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
           { id: "overall", title: `Overall sizes of the ${view.name} view`, key: "O", run: () => overall.mutate(view.id) },
           { id: "centre", title: `Centre the ${view.name} view on the sheet`, key: "M", run: centre },
           { id: "remove", title: `Remove the ${view.name} view`, key: "Delete", run: remove },
-          { id: "deselect", title: mode ? "Leave it" : "Select nothing", key: "Escape", run: () => (mode ? begin(null) : select(null)) },
+          { id: "deselect", title: mode ? "Cancel" : "Select nothing", key: "Escape", run: () => (mode ? begin(null) : select(null)) },
         ]
       : mode
-        ? [{ id: "leave", title: "Leave it", key: "Escape", run: () => begin(null) }]
+        ? [{ id: "leave", title: "Cancel", key: "Escape", run: () => begin(null) }]
         : []),
     ...sheet.views.map((v) => ({ id: `select-${v.id}`, title: `Select the ${v.name} view ${v.scale}`, run: () => select(v.id) })),
   ]);

@@ -10,11 +10,11 @@ export function PlaceFacts({ box, move }: { box: Box | null; move: (by: [number,
   const moveTo = (axis: 0 | 1, text: string) => box && move(axis === 0 ? [Number(text) - box[0], 0] : [0, Number(text) - box[1]]);
   return (
     <>
-      <Fact name="Place">
+      <Fact name="Position">
         {box && (
           <span className="pair">
-            x <TypedField label="Place, x" value={mm(box[0])} read={read} onChange={(text) => moveTo(0, text)} />
-            y <TypedField label="Place, y" value={mm(box[1])} read={read} onChange={(text) => moveTo(1, text)} />
+            x <TypedField label="Position, x" value={mm(box[0])} read={read} onChange={(text) => moveTo(0, text)} />
+            y <TypedField label="Position, y" value={mm(box[1])} read={read} onChange={(text) => moveTo(1, text)} />
           </span>
         )}
       </Fact>

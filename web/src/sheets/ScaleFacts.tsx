@@ -19,25 +19,25 @@ export function ScaleFacts({ job, sheet, view, change }: { job: Job; sheet: Shee
       <span className="pair">
         <TypedField label="Scale" value={view.scale} read={async (text) => (await readScale(text)).scale} onChange={set} />
         <Select
-          aria-label="Preferred scales"
+          aria-label="Standard scales"
           variant="borderless"
           value={null}
-          placeholder="choose"
+          placeholder="Standard scales"
           popupMatchSelectWidth={false}
           onChange={(scale: string | null) => scale && set(scale)}
           options={[
-            ...(fit?.preferred ? [{ value: fit.preferred, label: `${fit.preferred}  largest preferred that fits`, key: "preferred" }] : []),
-            ...(fit ? [{ value: fit.largest, label: `${fit.largest}  largest at all that fits`, key: "largest" }] : []),
+            ...(fit?.preferred ? [{ value: fit.preferred, label: `${fit.preferred}  largest standard scale that fits`, key: "preferred" }] : []),
+            ...(fit ? [{ value: fit.largest, label: `${fit.largest}  largest that fits`, key: "largest" }] : []),
             ...(trade?.scales ?? []).map((s) => ({ value: s, key: s, label: fit ? `${s}  ${mm(fit.width * ratio(s), 1)} × ${mm(fit.height * ratio(s), 1)} mm` : s })),
           ]}
         />
       </span>
       {!detailOf(view) && (
         <span className="soft small">
-          {own ? "its own" : parent ? `from the ${parent.name} view` : "from the sheet"}
+          {own ? "own scale" : parent ? `from the ${parent.name} view` : "from the sheet"}
           {own && (
             <Button type="link" size="small" onClick={() => change({ own: view.own.filter((o) => o !== "scale") })}>
-              take it from {parent ? "its parent" : "the sheet"}
+              Use that of {parent ? "its parent" : "the sheet"}
             </Button>
           )}
         </span>

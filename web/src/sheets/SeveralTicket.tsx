@@ -11,6 +11,17 @@ import { ComponentsPicker } from "./ComponentsPicker";
 type How = Schemas["AlignWish"]["how"];
 const WAYS: How[] = ["left", "upright middle", "right", "top", "level middle", "bottom", "spread across", "spread upright"];
 
+const WORDS: Record<How, string> = {
+  left: "Align left",
+  "upright middle": "Align centres vertically",
+  right: "Align right",
+  top: "Align top",
+  "level middle": "Align centres horizontally",
+  bottom: "Align bottom",
+  "spread across": "Space evenly across",
+  "spread upright": "Space evenly upward",
+};
+
 /** Several views at once: line them up, give them one scale, one set of components. */
 export function SeveralTicket({ job, sheet, views, edit }: { job: Job; sheet: Sheet; views: View[]; edit: (edit: Edit) => void }) {
   const align = useAlign(job.id, sheet.id);
@@ -24,18 +35,18 @@ export function SeveralTicket({ job, sheet, views, edit }: { job: Job; sheet: Sh
       <Fact name="Scale">
         <TypedField label="Scale" value={scales.length === 1 ? (scales[0] ?? "") : "several"} read={async (text) => (await readScale(text)).scale} onChange={(scale) => change({ scale })} />
       </Fact>
-      <Section title="Line them up">
+      <Section title="Align">
         <div className="chips">
           {WAYS.map((how) => (
             <button key={how} type="button" onClick={() => align.mutate({ views: ids, how })}>
-              {how}
+              {WORDS[how]}
             </button>
           ))}
         </div>
       </Section>
       <Section title="Components">
         <Button type="link" size="small" className="flush" onClick={() => setChoosing(true)}>
-          choose for all of them
+          Choose for all
         </Button>
         {first && <ComponentsPicker job={job} view={{ ...first, hidden: hiddenOf(first) }} title={`Components of ${views.length} views`} open={choosing} close={() => setChoosing(false)} onHidden={(hidden) => change({ hidden })} />}
       </Section>

@@ -58,10 +58,10 @@ export function SheetTicket({ job, sheet, writing, edit, pasting, onView, onFiel
       <Fact name="Scale">
         <TypedField label="Sheet scale" value={sheet.scale} read={async (text) => (await readScale(text)).scale} onChange={(scale) => change({ scale })} />
       </Fact>
-      <Fact name="Views lie">
+      <Fact name="Projection">
         <Segmented<"first" | "third">
           size="small"
-          aria-label="Arrangement"
+          aria-label="Projection"
           value={sheet.arrangement}
           onChange={(arrangement) => edit({ kind: "rearrange", sheet: sheet.id, arrangement })}
           options={[

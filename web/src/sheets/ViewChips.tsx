@@ -26,7 +26,7 @@ export function ViewChips({ view, change }: { view: View; change: (fields: Schem
           ))}
         </div>
       </Section>
-      <Section title="Also drawn">
+      <Section title="Annotations">
         <div className="chips">
           {more.map(([word, on, fields]) => (
             <button key={word} type="button" aria-pressed={on} onClick={() => change(fields)}>

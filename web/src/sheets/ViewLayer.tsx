@@ -98,7 +98,7 @@ export function ViewLayer({ job, sheet, view, paper, zoom, writing, selected, li
           </g>
         )}
         {waiting && !data?.picture && (
-          <text className="waiting">{waiting.state === "failed" ? waiting.error : waiting.state === "cancelled" ? "Called off" : excerptOf(view) ? "Cutting the excerpt …" : "Taking away hidden lines …"}</text>
+          <text className="waiting">{waiting.state === "failed" ? waiting.error : waiting.state === "cancelled" ? "Cancelled" : excerptOf(view) ? "Drawing …" : "Removing hidden lines …"}</text>
         )}
         {selected && grip && (
           <g className="corners">

@@ -52,20 +52,20 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
 
   const look = (v: Pick<Schemas["ViewpointView"], "name" | "look" | "up">) => change({ name: v.name, look: v.look, up: v.up });
   return (
-    <Ticket title={titleOf(view)} under={`of ${source?.name ?? "a source that is gone"}${parent ? `, from the ${parent.name} view` : ""}`}>
+    <Ticket title={titleOf(view)} under={`of ${source?.name ?? "a missing source"}${parent ? `, from the ${parent.name} view` : ""}`}>
       <ScaleFacts job={job} sheet={sheet} view={view} change={change} />
-      <Fact name="On paper">{box ? `${mm(box[2] - box[0])} × ${mm(box[3] - box[1])} mm` : "nothing drawn yet"}</Fact>
+      <Fact name="Size on paper">{box ? `${mm(box[2] - box[0])} × ${mm(box[3] - box[1])} mm` : "Nothing drawn yet"}</Fact>
       <PlaceFacts box={box} move={move} />
       {!parent && (
-        <Fact name="Turned">
-          <AngleField label="Turned" value={view.turn} onChange={(turn) => change({ turn })} />
+        <Fact name="Rotation">
+          <AngleField label="Rotation" value={view.turn} onChange={(turn) => change({ turn })} />
         </Fact>
       )}
       {parent && !detail && (
-        <Fact name="In line">
-          {view.own.includes("place") ? "set apart" : `with the ${parent.name} view`}
+        <Fact name="Alignment">
+          {view.own.includes("place") ? "not linked" : `with the ${parent.name} view`}
           <Button type="link" size="small" onClick={() => change({ own: view.own.includes("place") ? view.own.filter((o) => o !== "place") : [...view.own, "place"] })}>
-            {view.own.includes("place") ? "bring it back" : "set apart"}
+            {view.own.includes("place") ? "Relink" : "Unlink"}
           </Button>
         </Fact>
       )}
@@ -76,23 +76,23 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
       )}
       <DimensionFacts sheet={sheet.id} view={view} writing={writing} edit={edit} open={open} setOpen={setOpen} />
       {section && (
-        <Section title="Cut">
+        <Section title="Section">
           <div className="chips">
             <button type="button" aria-pressed={section.hatched} onClick={() => change({ section: { ...section, hatched: !section.hatched } })}>
-              hatched
+              hatching
             </button>
             <button type="button" onClick={() => change({ section: { ...section, start: section.end, end: section.start } })}>
-              look the other way
+              Reverse direction
             </button>
           </div>
-          {section.uncut.length} left whole{" "}
+          {section.uncut.length} not sectioned{" "}
           <Button type="link" size="small" onClick={() => setUncut(true)}>
             choose
           </Button>
           <ComponentsPicker
             job={job}
             view={{ ...view, hidden: section.uncut }}
-            title="Cut by the plane; those without a tick stay whole"
+            title="Parts that are sectioned"
             open={uncut}
             close={() => setUncut(false)}
             onHidden={(paths) => change({ section: { ...section, uncut: paths } })}
@@ -100,8 +100,8 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
         </Section>
       )}
       {model && !section && !detail && (
-        <Section title="Which way it looks">
-          <Fact name="Looks along">
+        <Section title="View direction">
+          <Fact name="Direction">
             <DirectionField name={view.name} onChoose={look} />
           </Fact>
           <BoxChooser look={model.look as never} up={model.up as never} arrangement={sheet.arrangement} onChoose={look} />
@@ -109,7 +109,7 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
             <Select
               aria-label="Saved viewpoints"
               className="wide"
-              placeholder="a saved viewpoint"
+              placeholder="Saved viewpoints"
               value={view.viewpoint ?? null}
               onChange={(id) => {
                 const saved = job.document.viewpoints.find((v) => v.id === id);
@@ -146,7 +146,7 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
       {trade && !trade.scales.includes(view.scale) && (
         <Note tone="info" title={`${view.scale} is not a preferred scale.`}>ISO 5455 prefers 1, 2 and 5 and their tens.</Note>
       )}
-      {hidden > 0 && <Note tone="info" title={`${hidden} component${hidden === 1 ? "" : "s"} taken out of this view.`} />}
+      {hidden > 0 && <Note tone="info" title={`${hidden} component${hidden === 1 ? "" : "s"} hidden in this view.`} />}
     </Ticket>
   );
 }

@@ -19,13 +19,13 @@ export function WorkNotes({ job, sheet, view, what, state, again }: Props) {
     return (
       <Note tone="info" title={`${work.text || "Starting"} …`}>
         <Button type="link" size="small" onClick={() => void cancelWork(state?.key as string).then(again)}>
-          Call off
+          Cancel
         </Button>
       </Note>
     );
   if (work?.state === "cancelled")
     return (
-      <Note tone="warning" title={`This ${what} was called off before it was drawn.`}>
+      <Note tone="warning" title={`This ${what} was cancelled before it was drawn.`}>
         <Button type="link" size="small" onClick={() => void drawAgain(job, sheet, view).then(again)}>
           Draw it
         </Button>

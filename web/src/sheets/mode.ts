@@ -32,11 +32,11 @@ export const useDeskMode = create<DeskState>((set) => ({
 
 /** What to do, in words, while a mode is on. */
 export const MODE_WORDS: Record<Mode, string> = {
-  pull: "Click where the view is to lie: straight from the other for a projected one, on a diagonal for a pictorial one",
-  section: "Draw the cutting plane across the view; it is looked at from the left of your stroke",
+  pull: "Click where to put the view: in line with the other for a projected view, on a diagonal for a pictorial one",
+  section: "Draw the cutting plane across the view; you look from the left of your line",
   detail: "Draw the circle of the detail from its centre outward",
-  dimension: "Click a point, an edge or a circle, then a second one or the place of the figure",
-  region: "Drag a rectangle over the part of the drawing that the excerpt is to show",
-  shift: "Drag the drawing inside its excerpt; the edge stays where it is",
+  dimension: "Click a point, an edge or a circle, then a second one or the position of the figure",
+  region: "Drag a rectangle over the part of the drawing to show",
+  shift: "Drag the drawing inside its edge; the edge stays where it is",
   note: "Click where the note begins; drag to it from what it points at for a leader",
 };

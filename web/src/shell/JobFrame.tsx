@@ -47,7 +47,7 @@ function useOwnStep(job: Job, way: "undo" | "redo") {
       title: `Someone else did this: ${job[way]}`,
       content: way === "undo" ? "Undoing takes back their change, not one of yours." : "They took it back; this would do it again.",
       okText: way === "undo" ? "Undo it" : "Do it again",
-      cancelText: "Leave it",
+      cancelText: "Cancel",
       onOk: () => step.mutate({ anyway: true }),
     });
   };

@@ -86,7 +86,7 @@ export function Palette({ open, setOpen }: { open: boolean; setOpen: (open: bool
             </button>
           </li>
         ))}
-        {!found.length && <li className="soft">Nothing is called that: try another word.</li>}
+        {!found.length && <li className="soft">No match: try another word.</li>}
       </ul>
     </Modal>
   );

@@ -14,6 +14,11 @@ interface Stop {
   tone: Tone;
 }
 
+const count = (n: number, word: string) => (n === 1 ? `1 ${word}` : `${n} ${word}s`);
+
+/** How many checks fail; where none does, how many warn. */
+const wrongWords = (wrong: number, failing: number) => (failing ? (failing === 1 ? "1 fails" : `${failing} fail`) : count(wrong, "warning"));
+
 function useStops(job: Job, sheet: string | undefined): Stop[] {
   const incoming = useIncoming(job.id).data ?? [];
   const { data: proof } = useProof(job.id, sheet ?? job.document.sheets?.[0]?.id, job.state);
@@ -26,15 +31,15 @@ function useStops(job: Job, sheet: string | undefined): Stop[] {
   const own = job.document.sheets.find((s) => s.id === sheet) ?? job.document.sheets[0];
   const pens = [...job.document.pens, ...(facts?.shipped ?? [])].find((set) => set.id === own?.pens);
   const wrong = proof?.report?.findings.filter((finding) => finding.level !== "info").length ?? 0;
-  const proofState = !proof?.ready ? "not made" : wrong ? `${wrong} to mend` : "holds";
-  const count = (n: number, word: string) => (n === 1 ? `1 ${word}` : `${n} ${word}s`);
+  const failing = proof?.report?.findings.filter((finding) => finding.level === "error").length ?? 0;
+  const proofState = !proof?.ready ? "not made" : wrong ? wrongWords(wrong, failing) : "passes";
   const last = issues?.[0];
-  const issueState = !last ? "not yet" : last.state === "running" ? `sending ${Math.round(last.share * 100)} %` : last.state === "failed" ? "failed" : last.revision ? `revision ${last.revision}` : count(issues.length, "issue");
+  const issueState = !last ? "not yet" : last.state === "running" ? `issuing ${Math.round(last.share * 100)} %` : last.state === "failed" ? "failed" : last.revision ? `revision ${last.revision}` : count(issues.length, "issue");
   return [
     {
       name: "Source",
       path: "source",
-      state: reading ? `reading ${reading}` : failed ? `${failed} refused` : sources ? count(sources, "file") : "bring one in",
+      state: reading ? `reading ${reading}` : failed ? `${failed} refused` : sources ? count(sources, "file") : "none yet",
       tone: failed ? "warn" : "plain",
     },
     { name: "Sheets", path: "sheets", state: sheets ? count(sheets, "sheet") : "none yet", tone: "plain" },

@@ -32,15 +32,15 @@ export function Covers({ field, choose }: { field: Field; choose: (fields: Parti
     <>
       {Object.entries(given).map(([path, cover]) => (
         <Fact key={path} name={nameOf(path)}>
-          <TypedField label={`How much ${nameOf(path)} covers`} value={`${Math.round(cover * 1000) / 10}`} suffix="%" read={percent} onChange={(text) => set(path, text)} />
+          <TypedField label={`Opacity of ${nameOf(path)}`} value={`${Math.round(cover * 1000) / 10}`} suffix="%" read={percent} onChange={(text) => set(path, text)} />
         </Fact>
       ))}
       <Select<string>
         size="small"
         style={{ width: "100%" }}
         showSearch={{ optionFilterProp: "label" }}
-        aria-label="See a component through"
-        placeholder="See a component through"
+        aria-label="Opacity"
+        placeholder="Opacity"
         value={null}
         onSelect={(path: string) => set(path, `${(given[path] ?? AT_FIRST) * 100}`)}
         options={options}

@@ -35,7 +35,7 @@ function Open({ review, field, ...props }: Props & { review: Review }) {
           <ReviewCanvas review={review} />
         </div>
       </div>
-      <Ticket title={`Views of ${field.name}`} under="Set each by looking at it">
+      <Ticket title={`Views of ${field.name}`} under="Turn the model, then update a view">
         <ReviewPanel review={review}>
           <ViewList review={review} field={field} {...props} />
         </ReviewPanel>

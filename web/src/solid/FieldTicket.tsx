@@ -41,9 +41,9 @@ export function FieldTicket({ job, sheet, field, trade, edit, onOpen }: Props) {
       <Fact name="Name">
         <TypedField label="Field name" value={field.name} read={async (t) => t.trim() || field.name} onChange={(name) => change({ name })} />
       </Fact>
-      <Fact name="Place">
+      <Fact name="Position">
         <span className="pair">
-          {sized("x", field.place[0], "Field place x")} {sized("y", field.place[1], "Field place y")}
+          {sized("x", field.place[0], "Position, x")} {sized("y", field.place[1], "Position, y")}
         </span>
       </Fact>
       <Fact name="Size">
@@ -52,7 +52,7 @@ export function FieldTicket({ job, sheet, field, trade, edit, onOpen }: Props) {
         </span>
       </Fact>
       <Checkbox checked={field.frame} onChange={(event) => change({ frame: event.target.checked })}>
-        Frame line about it
+        Frame line
       </Checkbox>
       <Button type="link" size="small" onClick={() => change({ place: [0, 0], size: [paper.width, paper.height], frame: false })}>
         Fill the sheet
@@ -62,10 +62,10 @@ export function FieldTicket({ job, sheet, field, trade, edit, onOpen }: Props) {
           {field.views.length} views, opens with {first?.name}
         </p>
         <Button onClick={onOpen}>
-          Set views by looking <kbd>V</kbd>
+          Edit prepared views <kbd>V</kbd>
         </Button>
       </Section>
-      <Section title="What goes in">
+      <Section title="Contents">
         <Segmented<Field["choices"]["quality"]> size="small" block aria-label="Quality" value={choices.quality} onChange={(quality) => choose({ quality })} options={[{ value: "draft", label: "Draft" }, { value: "normal", label: "Normal" }, { value: "fine", label: "Fine" }]} />
         <p className="soft small flush" aria-label="What it takes">
           {facts ? `${facts.parts} parts, ${facts.triangles} triangles, ${facts.distinct} kept, ${megabytes(facts.bytes)}${facts.chord ? `, within ${Number(facts.chord.toFixed(3))} mm` : ""}` : "Counting triangles …"}

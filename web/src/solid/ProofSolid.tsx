@@ -103,7 +103,7 @@ export function useProofSolid(job: Job, sheet: Sheet, key: string | null, paper:
           </div>
         )}
         <ReviewPanel key={data?.packs[at]} review={review} />
-        <Section title="Hand it on without the PDF">
+        <Section title="Export the model">
           <span className="pair">
             {(Object.keys(FILES) as SolidSuffix[]).map((suffix) => (
               <Button key={suffix} size="small" loading={file.isPending && file.variables.suffix === suffix} onClick={() => file.mutate({ number: at, suffix })}>

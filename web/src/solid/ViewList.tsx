@@ -55,7 +55,7 @@ export function ViewList({ review, job, sheet, field, edit }: Props) {
                   onPressEnter={(event) => event.currentTarget.blur()}
                 />
                 <Button type="primary" size="small" onClick={() => keep(captured(view, review.getState().look, model))}>
-                  Keep what is seen in {view.name}
+                  Update {view.name}
                 </Button>
                 <span className="layer-acts">
                   <button type="button" onClick={() => put(field.views, { default: view.id })} disabled={(field.default || field.views[0]?.id) === view.id} title={(field.default || field.views[0]?.id) === view.id ? "The field opens with it" : undefined}>
@@ -81,7 +81,7 @@ export function ViewList({ review, job, sheet, field, edit }: Props) {
           </li>
         ))}
       </ul>
-      <Button onClick={add}>Add what is seen as a view</Button>
+      <Button onClick={add}>Save as a view</Button>
       {waiting.length > 0 && (
         <Button type="link" size="small" className="flush" onClick={() => put([...field.views, ...waiting])}>
           Add saved viewpoints: {waiting.map((view) => view.name).join(", ")}

@@ -59,7 +59,7 @@ export function BoxChooser({ look, up, onChoose, arrangement = "first" }: Props)
     },
   });
   return (
-    <svg className="box-chooser" viewBox={`${arrangement === "first" ? -6 : -6 - W} -4 ${4 * W + 12} ${3 * H + 8}`} role="radiogroup" aria-label="Which way it looks">
+    <svg className="box-chooser" viewBox={`${arrangement === "first" ? -6 : -6 - W} -4 ${4 * W + 12} ${3 * H + 8}`} role="radiogroup" aria-label="View direction">
       {trade.viewpoints
         .filter((viewpoint) => !viewpoint.pictorial)
         .map((viewpoint) => {

@@ -4,7 +4,7 @@ import type { Job } from "../api/client";
 import { dismissIncoming, readAgain, useBringIn, useIncoming, useTrade } from "../api/queries";
 import { useTell } from "../api/tell";
 
-/** Files on their way in: progress with a way to call off, and what was refused with its reason. */
+/** Files being read: progress with a way to call off, and what was refused with its reason. */
 export function IncomingList({ job }: { job: Job }) {
   const { data: rows = [] } = useIncoming(job.id);
   const client = useQueryClient();
@@ -14,7 +14,7 @@ export function IncomingList({ job }: { job: Job }) {
     await client.invalidateQueries({ queryKey: ["incoming", job.id] });
   };
   return (
-    <ul className="incoming" aria-label="Files on their way in">
+    <ul className="incoming" aria-label="Files being read">
       {rows.map((row) => (
         <li key={row.id} className={row.state}>
           <strong>{row.name}</strong>
@@ -23,7 +23,7 @@ export function IncomingList({ job }: { job: Job }) {
               <Progress percent={Math.round(row.share * 100)} size="small" status="active" />
               <span className="soft">{row.text || "Starting"}</span>
               <Button size="small" onClick={() => void act(dismissIncoming, row.id)}>
-                Call off
+                Cancel
               </Button>
             </>
           ) : (
@@ -33,7 +33,7 @@ export function IncomingList({ job }: { job: Job }) {
                 Read again
               </Button>
               <Button size="small" onClick={() => void act(dismissIncoming, row.id)}>
-                Put away
+                Dismiss
               </Button>
             </>
           )}
@@ -56,13 +56,13 @@ export function Intake({ job, large }: { job: Job; large: boolean }) {
     return (
       <Upload beforeUpload={take} showUploadList={false} multiple accept={accept}>
         <Button type="link" loading={bringIn.isPending}>
-          + Bring in a file
+          + Add a file
         </Button>
       </Upload>
     );
   return (
     <Upload.Dragger beforeUpload={take} showUploadList={false} multiple className="drop" accept={accept}>
-      <p className="drop-title">Drop a model or a drawing here, or click to choose one</p>
+      <p className="drop-title">Drop a model or a drawing here, or click to choose a file</p>
       <p className="soft">STEP, IGES, BREP, STL, OBJ, PLY or glTF; DXF, SVG or PDF; up to {Math.round((trade?.size_limit ?? 0) / 1e6)} MB</p>
     </Upload.Dragger>
   );

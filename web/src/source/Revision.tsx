@@ -20,7 +20,7 @@ export function Revision({ job, source }: { job: Job; source: Schemas["SourceRef
       )}
       <Upload beforeUpload={take} showUploadList={false} accept={trade?.endings.join(",")}>
         <Button type="link" size="small" className="flush" loading={bringIn.isPending}>
-          put a newer revision in its place
+          Replace with a newer revision
         </Button>
       </Upload>
     </>

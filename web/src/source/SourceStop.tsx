@@ -81,12 +81,12 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
       { onSuccess: (placed) => void navigate(`/jobs/${job.id}/sheets/${placed.sheet}?field=${placed.field}`) },
     );
   useCommands("source-stop", [
-    { id: "put-3d", title: "Put the model itself on a sheet, in 3D", key: "T", run: () => putSolid(false) },
-    { id: "page-3d", title: "A page of nothing but the model, in 3D", run: () => putSolid(true) },
-    { id: "put", title: chosen.length ? `Put ${chosenWords(chosen)} on a sheet` : "Put what is seen on a sheet", key: "P", run: () => putOn() },
-    ...(chosen.length > 1 ? [{ id: "put-each", title: `Put ${chosen.length} components on a sheet, a view each`, run: () => putOn(true) }] : []),
+    { id: "put-3d", title: "Add the model to a sheet as 3D", key: "T", run: () => putSolid(false) },
+    { id: "page-3d", title: "Add a 3D page of the model", run: () => putSolid(true) },
+    { id: "put", title: chosen.length ? `Put ${chosenWords(chosen)} on a sheet` : "Put this view on a sheet", key: "P", run: () => putOn() },
+    ...(chosen.length > 1 ? [{ id: "put-each", title: `Put ${chosen.length} components on a sheet, one view each`, run: () => putOn(true) }] : []),
     { id: "whole", title: "Show the whole model", key: "F", run: () => setTurn(turn + 1) },
-    ...(trade?.viewpoints ?? []).map((v) => ({ id: `look-${v.name}`, title: `Look: ${v.name}`, run: () => look(v as Direction) })),
+    ...(trade?.viewpoints ?? []).map((v) => ({ id: `look-${v.name}`, title: `View direction: ${v.name}`, run: () => look(v as Direction) })),
   ]);
 
   return (
@@ -101,14 +101,14 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
           <Scene source={source} leaves={leaves} look={direction.look} up={direction.up} selected={shown} onSelect={select} turn={turn} onTurned={(look, up) => (turned.current = { look, up })} />
         </Suspense>
         <p className="hint soft">
-          Drag to turn, wheel to zoom, click a part to select it <kbd>F</kbd> whole model
+          Drag to rotate, wheel to zoom, click a part to select it <kbd>F</kbd> whole model
         </p>
       </div>
-      <Ticket title={selected?.name ?? name} under={selected ? `of ${name}` : "model, in millimetres"}>
+      <Ticket title={selected?.name ?? name} under={selected ? `of ${name}` : "Model, in millimetres"}>
         <SourceFacts job={job} source={source} tree={tree} name={name} selected={selected} />
         {!selected && <Revision job={job} source={ref} />}
-        <Section title="Which way it looks">
-          <Fact name="Looks along">
+        <Section title="View direction">
+          <Fact name="Direction">
             <DirectionField name={direction.name} onChoose={(v) => look(v as Direction)} />
           </Fact>
           <BoxChooser look={direction.look} up={direction.up} onChoose={(v) => look(v as Direction)} />
@@ -124,19 +124,19 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
             </Button>
           </div>
           <p className="soft small">
-            {chosen.length ? `${chosenWords(chosen)} alone, as seen now` : "the whole model, as seen now"}
+            {chosen.length ? `${chosenWords(chosen)} only, in this direction` : "The whole model, in this direction"}
             {chosen.length > 1 && (
               <Button type="link" size="small" onClick={() => putOn(true)}>
-                a view each
+                one view each
               </Button>
             )}
           </p>
           <span className="layer-acts">
             <button type="button" onClick={() => putSolid(false)}>
-              Put the model itself there, in 3D <kbd>T</kbd>
+              Add as 3D <kbd>T</kbd>
             </button>
             <button type="button" onClick={() => putSolid(true)}>
-              A page of nothing but the model
+              3D page
             </button>
           </span>
         </Section>
@@ -154,7 +154,7 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
           <p className="soft small">Ctrl-click selects several</p>
         </Section>
         <Button type="link" danger className="take-out" onClick={() => edit.mutate({ kind: "remove_source", source })}>
-          Take {name} out of the job
+          Remove {name} from job
         </Button>
       </Ticket>
     </>

@@ -35,13 +35,13 @@ export function Viewpoints({ job, now, onLook }: Props) {
               {used.length > 0 && <span className="soft small">used on {used.join(", ")}</span>}
               <span>
                 <Button type="link" size="small" className="flush" onClick={() => onLook(viewpoint as Looking & { name: string })}>
-                  look
+                  Show
                 </Button>
                 <Button type="link" size="small" onClick={() => save(viewpoint.id, viewpoint.name, now())}>
-                  as it is turned now
+                  Replace with this view
                 </Button>
                 <Button type="link" size="small" danger onClick={() => edit.mutate({ kind: "remove_viewpoint", viewpoint: viewpoint.id })}>
-                  delete
+                  Delete
                 </Button>
               </span>
             </li>
@@ -53,7 +53,7 @@ export function Viewpoints({ job, now, onLook }: Props) {
           size="small"
           autoFocus
           aria-label="Name of the viewpoint"
-          placeholder="a name, such as Drive side"
+          placeholder="Name, such as Drive side"
           onBlur={() => setNaming(false)}
           onPressEnter={(event) => {
             const name = event.currentTarget.value.trim();
@@ -63,7 +63,7 @@ export function Viewpoints({ job, now, onLook }: Props) {
         />
       ) : (
         <Button type="link" size="small" className="flush" onClick={() => setNaming(true)}>
-          save how it is turned now
+          Save this viewpoint
         </Button>
       )}
     </>

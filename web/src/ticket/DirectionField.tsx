@@ -11,7 +11,7 @@ interface Props {
 export function DirectionField({ name, onChoose }: Props) {
   return (
     <TypedField
-      label="Looks along"
+      label="View direction"
       value={name}
       read={async (text) => (await readViewpoint(text)).name}
       onChange={(text) => void readViewpoint(text).then(onChoose)}
