@@ -139,7 +139,7 @@ def export(
     page: Annotated[int | None, typer.Option("--page", help="Which page of a PDF, from 1.")] = None,
     layers_on: Annotated[list[str] | None, typer.Option("--layers-on", help="Layers to show, by pattern.")] = None,
     layers_off: Annotated[list[str] | None, typer.Option("--layers-off", help="Layers not to show, by pattern.")] = None,
-    shift: Annotated[str, typer.Option("--shift", help="dx,dy: the drawing moved in its excerpt, mm of it.")] = "",
+    shift: Annotated[str, typer.Option("--shift", help="dx,dy: the drawing moved inside its drawing view, mm of it.")] = "",
     force: Annotated[bool, typer.Option("--force", help="Write even what does not fit the sheet.")] = False,
     recipe: _RecipeOption = "",
     pens: _PensOption = "",
@@ -267,7 +267,7 @@ def send_pack(
         typer.echo(json.dumps(report, ensure_ascii=False))
     else:
         for row in report["files"]:
-            typer.echo(f"{row['file']}: {len(row['pages'])} pages, {'holds' if row['holds'] else 'does not hold'}")
+            typer.echo(f"{row['file']}: {len(row['pages'])} pages, {'passes' if row['holds'] else 'fails'}")
             _print_report(row)
         for line in report["told"]:
             typer.echo(f"info: {line}")
@@ -294,7 +294,7 @@ def _reading(reading: dict[str, Any]) -> str:
         return f"{reading['kind']} {reading['expected_mm']:.4f} mm not found"
     return (
         f"{reading['kind']} {reading['measured_mm']:.4f} mm for {reading['expected_mm']:.4f} mm, "
-        f"off {reading['deviation_um']:.2f} µm, {'holds' if reading['holds'] else 'does not hold'}"
+        f"off {reading['deviation_um']:.2f} µm, {'passes' if reading['holds'] else 'fails'}"
     )
 
 

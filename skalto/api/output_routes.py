@@ -292,7 +292,7 @@ def accept_issue(issue: int, issuing: Issues) -> IssueView:
 
 @router.post("/issues/{issue}/retry", status_code=202)
 def retry_issue(issue: int, issuing: Issues) -> IssueView:
-    """Try again what failed or was called off."""
+    """Try again what failed or was cancelled."""
     issuing.retry(issue)
     return _issue(issuing.state(issue), issuing)
 

@@ -135,7 +135,7 @@ async def open_job(request: Request, studio: Here) -> JobView:
             return _job(job)
         if await request.is_disconnected():
             studio.queue.cancel(key)
-            raise InputError("The opening was called off.")
+            raise InputError("The opening was cancelled.")
         await asyncio.sleep(_LOOK_SECONDS)
 
 
@@ -291,7 +291,7 @@ def picture_state(found: bytes | Awaited | None) -> Response:
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/views/{view}/picture", response_model=PictureState)
 def view_picture(job_id: int, sheet: str, view: str, studio: Here, again: bool = False) -> Response:
-    """A view's lines for the desk; while they are being made, how far that is. *again* begins anew what was called off."""
+    """A view's lines for the desk; while they are being made, how far that is. *again* begins anew what was cancelled."""
     return picture_state(studio.picture(job_id, sheet, view, again))
 
 

@@ -42,7 +42,7 @@ def with_token(settings: Settings) -> Settings:
     :raises InputError: when one was given that could be guessed.
     """
     if settings.token and len(settings.token) < 12:
-        raise InputError("SKALTO_TOKEN is too short: take twelve letters or more, or leave it out to have one made.")
+        raise InputError("SKALTO_TOKEN is too short: take twelve letters or more, or unset it to have one made.")
     if settings.token or (is_loopback(settings.host) and not settings.allowed_hosts):
         return settings
     made = secrets.token_urlsafe(18)

@@ -22,7 +22,7 @@ class TooLarge(InputError):
 
 
 class Cancelled(Exception):
-    """The work was called off by the person who asked for it."""
+    """The work was cancelled by the person who asked for it."""
 
 
 class StoreFull(Exception):

@@ -90,7 +90,7 @@ class JobDocument(BaseModel):
         for source in self.sources:
             if source.id == source_id:
                 return source
-        raise NotThere("This source is no longer in the job: bring it in again.")
+        raise NotThere("This source is no longer in the job: add it again.")
 
     def with_sheet(self, sheet: SheetSpec) -> JobDocument:
         """The same job with one sheet replaced by its new self."""

@@ -112,7 +112,7 @@ def disagreements(sheet: SheetSpec, recipe: Recipe, pens: str) -> list[Disagreem
         and recipe.orientation.value in ("landscape", "portrait")
         and recipe.orientation.value != lies
     ):
-        found.append(f"lies {lies}, the recipe wants {recipe.orientation.value}")
+        found.append(f"is {lies}, the recipe is for {recipe.orientation.value}")
     if recipe.pens is not None and recipe.pens.name != pens:
         found.append(f"has the pens {pens}, the recipe draws with {recipe.pens.name}")
     if sheet.fields and recipe.file == "archive":

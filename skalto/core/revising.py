@@ -166,9 +166,9 @@ def revised(
     if new.id == old:
         raise InputError(f"{new.name} is the same file as before: choose the newer one.")
     if (before.tree.kind == "mesh") != (after.tree.kind == "mesh"):
-        raise InputError(f"{new.name} is not the same kind of model as {ref.name}: bring it in as a source of its own.")
+        raise InputError(f"{new.name} is not the same kind of model as {ref.name}: add it as a source of its own.")
     if (before.drawing is None) != (after.drawing is None):
-        raise InputError(f"{new.name} and {ref.name} are a model and a drawing: bring it in as a source of its own.")
+        raise InputError(f"{new.name} and {ref.name} are a model and a drawing: add it as a source of its own.")
     report = RevisionReport()
     moved = _Moved(before, after)
     kept_paths = moved.paths

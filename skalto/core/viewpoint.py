@@ -99,7 +99,7 @@ def make_viewpoint(name: str, look: Sequence[float], up: Sequence[float] | None 
         raise InputError("A direction needs at least one number that is not zero.")
     look_a, up_a = look_a / np.abs(look_a).max(), up_a / np.abs(up_a).max()
     if np.linalg.norm(np.cross(look_a, up_a)) < 1e-9:
-        raise InputError("The up direction lies along the direction of looking: choose another up.")
+        raise InputError("Up is parallel to the view direction: choose another up direction.")
     return Viewpoint(name, tuple(map(float, look)), tuple(map(float, up)))  # type: ignore[arg-type]
 
 

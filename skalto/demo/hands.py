@@ -43,4 +43,4 @@ class Hands:
             while (state := self._queue.state(key)) is not None and state.state in ("queued", "running"):
                 time.sleep(_LOOK_SECONDS)
             if state is not None and state.state in ("failed", "cancelled"):
-                raise WorkFailed(state.error or "called off")
+                raise WorkFailed(state.error or "cancelled")

@@ -168,7 +168,7 @@ class Queue:
             self.board.drop(f"task:{key}")
 
     def settle(self, keys: Iterable[str], seconds: float = 5.0) -> None:
-        """Wait until work that was called off has ended, so that it can be asked for anew."""
+        """Wait until work that was cancelled has ended, so that it can be asked for anew."""
         end = time.monotonic() + seconds
         for key in keys:
             while self._cancelled(key) and time.monotonic() < end:

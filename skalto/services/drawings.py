@@ -123,7 +123,7 @@ class Drawings:
         except KeyError:
             raise NotThere("This view is no longer on the sheet: choose another.") from None
         if view.excerpt is None:
-            raise InputError("Only an excerpt of a drawing has texts: choose one.")
+            raise InputError("Only a drawing view has texts: choose one.")
         excerpt = view.excerpt
         number = [own.name for own in self.studio.drawing(view.source).spaces].index(excerpt.space)
         artwork = Artwork.from_bytes(self.studio.blobs.get(keys.model_key(view.source, f"space-{number}.art")))

@@ -154,7 +154,7 @@ class Issuing:
             raise InputError(problems[0])
         secret = bool(wish.open_password or wish.change_password)
         plan = at_hand(job).pack(pack, recipes, _planned(pack, wish), _LOCKED if secret else "")
-        # what was called off before is asked for anew
+        # what was cancelled before is asked for anew
         self.sender.try_again(plan)
         issue = store.add_issue(
             job=job.id, job_number=job.number, job_name=job.document.name, pack=pack.name, pack_id=pack.id,
@@ -260,7 +260,7 @@ class Issuing:
         """Call an issue off. :raises InputError: when it has ended."""
         issue = store.get_issue(issue_id)
         if issue.state not in ("running", "asking"):
-            raise InputError("This issue has ended: it cannot be called off.")
+            raise InputError("This issue has ended: it cannot be cancelled.")
         store.end_issue(issue_id, "cancelled")
         # what another issue waits for goes on
         others = [self.plan(other) for other in store.list_issues(state="running")]
@@ -268,7 +268,7 @@ class Issuing:
         self.sender.call_off(self.plan(issue), needed)
 
     def retry(self, issue_id: int) -> None:
-        """Try an issue again that failed or was called off. :raises InputError: when it did not, or its passwords are gone."""
+        """Try an issue again that failed or was cancelled. :raises InputError: when it did not, or its passwords are gone."""
         issue = store.get_issue(issue_id)
         if self.plan(issue).apart and not issue.secret:
             raise InputError(

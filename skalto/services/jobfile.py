@@ -69,7 +69,7 @@ class JobFile(BaseModel):
                 raise InputError(f"{source.name} is missing: put it at {source.file} beside the job file.")
             if content_hash(file.read_bytes()) != source.id:
                 raise InputError(
-                    f"{source.name} has changed since the job was saved: bring it in as a newer revision and save."
+                    f"{source.name} has changed since the job was saved: add it as a newer revision and save."
                 )
             result[source.id] = file
         wanted = {view.source for sheet in self.document.sheets for view in sheet.views}
@@ -153,7 +153,7 @@ def _unpacked(archive: zipfile.ZipFile, size: int, limit: int, keep: Callable[[s
         raise InputError(f"The archive holds {len(entries)} files, more than {ENTRIES}: it was not saved here.")
     allowed = min(4 * limit, max(FREE, RATIO * size))
     if sum(entry.file_size for entry in entries) > allowed:
-        raise InputError(f"The archive holds more than {allowed // 1_000_000} MB: leave out what the job does not use.")
+        raise InputError(f"The archive holds more than {allowed // 1_000_000} MB: remove what the job does not use.")
     names = [entry.filename for entry in entries if entry.filename.endswith(ENDING)]
     if len(names) != 1:
         raise InputError(f"The archive holds no job: it must have one file that ends in {ENDING}.")

@@ -84,7 +84,7 @@ class Proofing:
         state = self.proof(job_id, sheet_id)
         if state.ready or (state.work is not None and state.work.state in ("queued", "running")):
             return state
-        # what failed or was called off is tried once more, since it is asked for
+        # what failed or was cancelled is tried once more, since it is asked for
         for key in (state.key, *(keys.view_key(v.source, v.lines()) for v in sheet.views)):
             known = self.studio.queue.state(key)
             if known is not None and known.state in ("failed", "cancelled"):

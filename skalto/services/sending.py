@@ -194,7 +194,7 @@ class Sender:
         waiting = [(view, state) for view, state in states if state is not None]
         for view, state in waiting:
             if state.state in ("failed", "cancelled"):
-                return PageProgress(name, state.state, state.error or f"The {view.title} was called off.")
+                return PageProgress(name, state.state, state.error or f"The {view.title} was cancelled.")
         if waiting:
             done = 1 - len(waiting) / len(states)
             running = any(state.state == "running" for _, state in waiting)
@@ -203,7 +203,7 @@ class Sender:
         if known is None or known.state == "done":
             known = self.queue.submit(write_sheet, plan.asked(recipe, created))
         if known.state in ("failed", "cancelled"):
-            return PageProgress(name, known.state, known.error or "It was called off.")
+            return PageProgress(name, known.state, known.error or "It was cancelled.")
         return _writing(name, known)
 
     def _in_order(self, views: Sequence[ViewSpec]) -> list[ViewSpec]:
@@ -271,7 +271,7 @@ class Sender:
                 self.queue.cancel(key)
 
     def try_again(self, plan: SendingPlan) -> None:
-        """Forget what failed or was called off, so that the next step begins it anew."""
+        """Forget what failed or was cancelled, so that the next step begins it anew."""
         self.queue.settle(self.keys_of(plan))
         for key in self.keys_of(plan):
             state = self.queue.state(key)

@@ -48,7 +48,7 @@ class Solids:
         job = store.get_job(job_id).document
         ref = job.source(source)
         if ref.drawing:
-            raise InputError("A 3D field shows a model: choose one, or put the drawing on as an excerpt.")
+            raise InputError("A 3D field shows a model: choose one, or put the drawing on the sheet as a drawing view.")
         self.studio.tree(source)
         name = ref.name.rsplit(".", 1)[0][:60]
         if whole:

@@ -138,7 +138,7 @@ class Studio:
         """
         for own in edit.singles:
             if isinstance(own, AddSource) and not self.blobs.exists(keys.file_key(own.source.id)):
-                raise InputError(f"The file of {own.source.name} is not kept here: bring it in.")
+                raise InputError(f"The file of {own.source.name} is not kept here: add it.")
         label = ""
 
         def made(document: JobDocument) -> JobDocument:
@@ -268,7 +268,7 @@ class Studio:
         """Read a file that could not be read once more. :raises NotThere: when it is not kept here."""
         row = self._incoming(job_id, incoming_id)
         if not self.blobs.exists(keys.file_key(row.source)):
-            raise NotThere(f"{row.name} is not kept here: bring it in again.")
+            raise NotThere(f"{row.name} is not kept here: add it again.")
         if row.state != "reading":
             self.queue.forget(f"read:{row.source}")
             store.read_again(row.id)
@@ -295,7 +295,7 @@ class Studio:
                 if known.id == source and self.blobs.exists(keys.file_key(source)):
                     self._read(IncomingFile(0, job.id, source, known.name, known.size, "reading", ""))
                     raise InputError(f"{known.name} is being read anew: wait a moment.")
-        raise NotThere("This source has not been read: bring it in again.")
+        raise NotThere("This source has not been read: add it again.")
 
     def drawing(self, source: str) -> DrawingFacts:
         """What is known of a drawing. :raises InputError: when the source was never read here, or is a model."""
@@ -321,7 +321,7 @@ class Studio:
             return None
         try:
             if work.state != "done":
-                raise InputError(work.error or "The opening was called off.")
+                raise InputError(work.error or "The opening was cancelled.")
             file = JobFile.model_validate_json(self.blobs.get(f"{key}.json"))
         finally:
             # the archive has served: its sources are kept by themselves
@@ -353,7 +353,7 @@ class Studio:
                 try:
                     self.blobs.fetch(keys.file_key(source.id), files[source.id])
                 except KeyError:
-                    raise NotThere(f"The file of {source.name} is not kept here: bring it in again.") from None
+                    raise NotThere(f"The file of {source.name} is not kept here: add it again.") from None
             return pack_job(document, job.number, files, out)
 
     def scene(self, source: str) -> bytes:
@@ -361,7 +361,7 @@ class Studio:
         try:
             return self.blobs.get(keys.model_key(source, "scene.glb"))
         except KeyError:
-            raise NotThere("This source has not been read: bring it in again.") from None
+            raise NotThere("This source has not been read: add it again.") from None
 
     # Views
 
@@ -383,7 +383,7 @@ class Studio:
         """
         job = store.get_job(job_id)
         if job.document.source(source).drawing:
-            raise InputError("A drawing is put on a sheet as an excerpt: choose its region.")
+            raise InputError("A drawing goes on a sheet as a drawing view: choose its area.")
         tree = self.tree(source)
         known = {component.path for component in tree.walk()}
         for path in components:
@@ -428,7 +428,7 @@ class Studio:
     def picture(self, job_id: int, sheet_id: str, view_id: str, again: bool = False) -> bytes | Awaited | None:
         """A view's picture as JSON, or the work that makes it; None for a view that was just taken off.
 
-        Work that failed or was called off is begun anew only when asked to do it *again*.
+        Work that failed or was cancelled is begun anew only when asked to do it *again*.
         """
         try:
             view = self._view(job_id, sheet_id, view_id)

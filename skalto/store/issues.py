@@ -102,11 +102,11 @@ def end_issue(issue_id: int, state: str, error: str = "", files: list[dict[str, 
 
 
 def resume_issue(issue_id: int) -> None:
-    """Set an issue that failed or was called off going again. :raises InputError: when it is neither."""
+    """Set an issue that failed or was cancelled going again. :raises InputError: when it is neither."""
     with connected(), database.atomic("IMMEDIATE"):
         row = Issue.get_or_none(Issue.id == issue_id)
         if row is None or row.state not in ("failed", "cancelled"):
-            raise InputError("Only an issue that failed or was called off can be tried again.")
+            raise InputError("Only an issue that failed or was cancelled can be tried again.")
         row.state, row.error, row.ended = "running", "", None
         row.save()
     tell("issue", row.job)

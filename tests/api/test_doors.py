@@ -42,7 +42,7 @@ def test_a_source_needs_its_file(running: Running, plate_step: Path) -> None:
     edit = {"kind": "add_source", "source": {"id": never, "name": "plate.step", "size": 1}}
     for asked in (edit, {"kind": "together", "edits": [{"kind": "rename_job", "name": "Other"}, edit]}):
         answer = running.client.post(f"/api/jobs/{job}/edits", json=asked)
-        assert (answer.status_code, answer.json()["detail"]) == (422, "The file of plate.step is not kept here: bring it in.")
+        assert (answer.status_code, answer.json()["detail"]) == (422, "The file of plate.step is not kept here: add it.")
     assert running.client.get(f"/api/jobs/{job}").json()["document"]["name"] != "Other"
 
 

@@ -76,7 +76,7 @@ def test_a_drawing_is_not_pulled_or_cut(running: Running, workshop: tuple[int, s
     answer = running.client.post(
         f"/api/jobs/{job}/views", json={"source": source, "name": "top", "look": [0, 0, -1], "up": [0, 1, 0]}
     )
-    assert (answer.status_code, "put on a sheet as an excerpt" in answer.json()["detail"]) == (422, True)
+    assert (answer.status_code, "goes on a sheet as a drawing view" in answer.json()["detail"]) == (422, True)
     answer = running.client.post(f"/api/jobs/{job}/pages", json={"source": source, "space": "Attic"})
     assert answer.status_code == 422
 

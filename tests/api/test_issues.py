@@ -167,7 +167,7 @@ def test_a_locked_file_needs_its_password_and_keeps_no_copy_of_it(running: Runni
     assert found["files"][0]["holds"]
     with sqlite3.connect(running.data / "skalto.db") as plain:
         assert plain.execute("SELECT secret FROM issue WHERE id = ?", (found["id"],)).fetchone() == ("",)
-    # one that was called off has no passwords any more, and is not sent without them
+    # one that was cancelled has no passwords any more, and is not sent without them
     pack(client, number, sheets)
     issue = send(client, number, open_password="ink", note="never mind", choices={"dpi": 700})
     if client.post(f"/api/issues/{issue}/cancel").status_code == 204:

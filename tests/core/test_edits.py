@@ -69,7 +69,7 @@ POINT = {"id": "q", "name": "From the bench", "look": [0, 1, -1], "up": [0, 0, 1
 
 CASES: list[tuple[dict[str, Any], str]] = [
     ({"kind": "rename_job", "name": "Press"}, "rename job"),
-    ({"kind": "add_source", "source": NEW_SOURCE}, "bring in bed.step"),
+    ({"kind": "add_source", "source": NEW_SOURCE}, "add bed.step"),
     ({"kind": "remove_source", "source": sha("spare")}, "remove spare.step"),
     ({"kind": "add_sheet", "sheet": NEW_SHEET}, "add Third"),
     ({"kind": "add_sheets", "sheets": [NEW_SHEET, {"id": "u2", "name": "Fourth"}]}, "add 2 sheets"),
@@ -191,7 +191,7 @@ def test_a_patch_says_only_what_is_given() -> None:
         ({"kind": "reformat", "sheet": "s", "format": "0x60mm"}, "side of 0 mm cannot be made"),
         ({"kind": "change_view", "sheet": "s", "view": "c", "fields": {"look": [1, 0, 0]}}, "looks as its parent has it"),
         ({"kind": "rename_job", "name": "  "}, "name"),
-        ({"kind": "shift_excerpt", "sheet": "s", "view": "f", "by": [0, 1]}, "no excerpt of a drawing"),
+        ({"kind": "shift_excerpt", "sheet": "s", "view": "f", "by": [0, 1]}, "not a drawing view"),
         ({"kind": "change_excerpt", "sheet": "p", "view": "e", "fields": {"region": [0, 0, 0, 5]}}, "pick two corners apart"),
         ({"kind": "set_unit", "source": sha("src"), "unit_mm": 1}, "Only a drawing's unit can be said"),
         ({"kind": "remove_source", "source": sha("solid")}, "stand.step is shown on Review"),

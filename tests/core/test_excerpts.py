@@ -265,8 +265,8 @@ def test_small_and_odd_lettering_and_dimensions_for_another_scale_are_told(tmp_p
     told = {t.code: t.message for t in page_of(drawing, sheet_of(excerpt, "A3", "1:50")).told}
     assert "1 mm, under 1.8 mm, the least height of ISO 3098; 1:20 makes all of it legible" in told["text-small"]
     assert "3.2 mm, at no height of ISO 3098" in told["text-odd"]
-    assert told["dimension-scale"] == "1 dimension was made for 1:20, and the excerpt plan is at 1:50."
-    assert "1 entity does not show in the excerpt plan, on layers that are off: HIDDEN" in told["layers-off"]
+    assert told["dimension-scale"] == "1 dimension was made for 1:20, and the drawing view plan is at 1:50."
+    assert "1 entity does not show in the drawing view plan, on layers that are off: HIDDEN" in told["layers-off"]
     # the heights of ISO 3098, as FACTS has them (from memory of the standard)
     assert HEIGHTS == (1.8, 2.5, 3.5, 5.0, 7.0, 10.0, 14.0, 20.0)
 

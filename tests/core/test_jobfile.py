@@ -122,7 +122,7 @@ def test_a_source_lies_beneath_the_job_file(path: str) -> None:
 
 
 def test_an_archive_has_a_largest_size() -> None:
-    with pytest.raises(InputError, match="leave out what the job does not use"):
+    with pytest.raises(InputError, match="remove what the job does not use"):
         unpacked(packed(), 10)
 
 
@@ -135,7 +135,7 @@ def test_an_archive_that_grows_without_end_is_refused_early() -> None:
             for _ in range(100):
                 file.write(bytes(1_000_000))
     data = out.getvalue()
-    with pytest.raises(InputError, match="leave out what the job does not use"):
+    with pytest.raises(InputError, match="remove what the job does not use"):
         unpacked(data, 500_000_000)
     # the same, with a directory that claims ten bytes
     lying = data.replace((100_000_000).to_bytes(4, "little"), (10).to_bytes(4, "little"))

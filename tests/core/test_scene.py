@@ -274,7 +274,7 @@ def test_roll_is_read_from_the_camera() -> None:
     ("fields", "told"),
     [
         ({"target": (0, 0, 0)}, "stands on"),
-        ({"up": (0, 5, 0)}, "lies along"),
+        ({"up": (0, 5, 0)}, "is parallel to"),
         ({"perspective": True, "span": 175}, "less than 170"),
         ({"span": 0}, "greater than 0"),
         ({"position": (math.nan, 0, 0)}, "three numbers"),

@@ -75,7 +75,7 @@ def test_pens_a_pack_and_an_issue_that_outlives_the_server(
     # a pen by source colour, and crossings that blend
     page.goto(f"/jobs/{job}/pens/{ground}")
     expect(page.get_by_label("Rules").get_by_text("strokes").first).to_be_visible(timeout=SLOW)
-    page.get_by_role("button", name="Change a copy").click()
+    page.get_by_role("button", name="Copy and edit").click()
     page.get_by_role("button", name="Add a rule at the top").click()
     colour = "#007fff"  # the workshop's windows
     page.get_by_label(f"Source colour {colour}").click()
@@ -83,7 +83,7 @@ def test_pens_a_pack_and_an_issue_that_outlives_the_server(
     page.get_by_role("button", name="1.4 mm").click()
     expect(page.get_by_label("Rules").locator("em").first).to_contain_text("1.4")
     page.get_by_label("Crossing").get_by_text("blend").click()
-    page.get_by_role("button", name="Draw all 4 sheets with these").click()
+    page.get_by_role("button", name="Use for all 4 sheets").click()
     expect(page.get_by_text("All changes saved")).to_be_visible()
 
     # a pack of all four, the last one dragged to the top
@@ -100,7 +100,7 @@ def test_pens_a_pack_and_an_issue_that_outlives_the_server(
     page.mouse.up()
     expect(rows.first).to_contain_text("Press front")
     write_into(page, "Pattern of file names", "{pack}_{revision}")
-    page.get_by_role("button", name="Other choices this once").click()
+    page.get_by_role("button", name="Change for this issue only").click()
     page.get_by_role("tab", name="Layers").click()
     write_into(page, "Left out", "DOORS")
     write_into(page, "Revision", "D")
@@ -233,9 +233,9 @@ def test_the_proof_measures_finds_prints_and_draws_the_file(page: Page, plate_st
     expect(ticket).to_contain_text("The scale is lost")
     write_into(page, "Paper of the printer", "A3")
     expect(out).to_contain_text("2:1 comes out at 1.9", timeout=SLOW)
-    page.get_by_label("Habit of the printer").get_by_text("full size").click()
+    page.get_by_label("Scaling").get_by_text("none").click()
     expect(out).to_contain_text("2:1 comes out at 2:1", timeout=SLOW)
-    expect(ticket).to_contain_text("The scale holds")
+    expect(ticket).to_contain_text("To scale")
     expect(ticket).to_contain_text("5 mm at the bottom, 5 mm at the right")
 
     # a picture, its size told before
@@ -255,7 +255,7 @@ def test_a_recipe_of_one_s_own_and_what_the_resolution_refuses(page: Page, plate
     proofed(page)
     page.get_by_label("Ticket").get_by_role("button", name="open", exact=True).click()
     dialog = page.get_by_role("dialog")
-    dialog.get_by_role("button", name="Change a copy").click()
+    dialog.get_by_role("button", name="Copy and edit").click()
     name = "For the bench"
     write_into(page, "Name of the recipe", name)
     expect(dialog.get_by_text(f"Recipe: {name}")).to_be_visible()
@@ -342,7 +342,7 @@ def test_a_value_typed_last_is_in_the_proof(page: Page, plate_step: Path) -> Non
     seen_from_above(page, "Last", plate_step)
     expect(page.get_by_text("All changes saved")).to_be_visible()
     page.evaluate("window.late = '/api/read/length$'")
-    page.get_by_label("Place, x", exact=True).fill("55")
+    page.get_by_label("Position, x", exact=True).fill("55")
     page.get_by_role("button", name="Proof this sheet").click()
     expect(page.get_by_text("Saving …")).to_be_visible()
     expect(page.get_by_role("heading", name="Measured in the file")).to_be_visible(timeout=SLOW)

@@ -65,7 +65,7 @@ def test_pages_of_a_drawing_are_seen_with_what_they_show(page: Page, tmp_path: P
     assert paper["x"] <= frame["x"]
     assert frame["x"] + frame["width"] <= paper["x"] + paper["width"] + 1
     assert frame["width"] > 20
-    page.get_by_role("button", name="Make a sheet of its page").click()
+    page.get_by_role("button", name="Use its page as a sheet").click()
     expect(page.locator(".sheets li")).to_have_count(1, timeout=SLOW)
     expect(page.locator(".desk .view path").first).to_be_visible(timeout=SLOW)
     saved(page)
@@ -80,7 +80,7 @@ def test_views_are_copied_and_pasted_by_key_and_by_word(page: Page, flat_plate: 
     page.keyboard.press("Control+v")
     expect(page.locator(".desk .view")).to_have_count(3, timeout=SLOW)
     saved(page)
-    expect(page.get_by_label("Place, x", exact=True)).to_have_value("60")
+    expect(page.get_by_label("Position, x", exact=True)).to_have_value("60")
     page.get_by_role("button", name="Undo").click()
     expect(page.locator(".desk .view")).to_have_count(2)
     # two together, on another sheet: in the same place, still a family
@@ -93,9 +93,9 @@ def test_views_are_copied_and_pasted_by_key_and_by_word(page: Page, flat_plate: 
     expect(page.locator(".desk .view")).to_have_count(2, timeout=SLOW)
     saved(page)
     expect(page.get_by_label("Ticket")).to_contain_text("Front view")
-    expect(page.get_by_label("Place, x", exact=True)).to_have_value("50")
+    expect(page.get_by_label("Position, x", exact=True)).to_have_value("50")
     # in a field the keys are the field's own
-    page.get_by_label("Place, x", exact=True).press("Control+v")
+    page.get_by_label("Position, x", exact=True).press("Control+v")
     page.keyboard.press("Escape")
     expect(page.locator(".desk .view")).to_have_count(2)
     report = check_pdf(proofed(page))
@@ -150,11 +150,11 @@ def test_what_is_grey_says_why_and_sliders_have_names(page: Page, flat_plate: Pa
 
 def test_a_length_stays_in_the_unit_that_was_typed(page: Page, flat_plate: Path) -> None:
     start_with_front(page, flat_plate, "Inches")
-    field = page.get_by_label("Place, x", exact=True)
+    field = page.get_by_label("Position, x", exact=True)
     expect(field).to_have_value("50")
     # no hand types the next value before the last one has been drawn
     page.wait_for_timeout(800)
-    write_into(page, "Place, x", "2 1/2 in")
+    write_into(page, "Position, x", "2 1/2 in")
     expect(field).to_have_value("2 1/2 in")
     saved(page)
     expect(field).to_have_value("2 1/2 in")
@@ -165,7 +165,7 @@ def test_a_length_stays_in_the_unit_that_was_typed(page: Page, flat_plate: Path)
     page.reload()
     expect(field).to_have_value("2.5394 in", timeout=SLOW)
     # millimetres said are millimetres again
-    write_into(page, "Place, x", "50")
+    write_into(page, "Position, x", "50")
     expect(field).to_have_value("50")
     saved(page)
     page.keyboard.press("ArrowRight")

@@ -88,9 +88,9 @@ def test_from_a_step_file_to_a_proven_pdf(page: Page, press_step: Path) -> None:
     expect(ticket).to_contain_text("33 of 60 shown")
     write_into(page, "Scale", "1:1")
     expect(ticket).to_contain_text("230 × 274 mm", timeout=SLOW)
-    write_into(page, "Place, x", "40")
-    write_into(page, "Place, y", "12.5")
-    expect(page.get_by_label("Place, x", exact=True)).to_have_value("40")
+    write_into(page, "Position, x", "40")
+    write_into(page, "Position, y", "12.5")
+    expect(page.get_by_label("Position, x", exact=True)).to_have_value("40")
     expect(page.get_by_text("All changes saved")).to_be_visible()
 
     data = proofed(page)
@@ -140,7 +140,7 @@ def test_drag_undo_redo_and_the_palette(page: Page, plate_step: Path) -> None:
     page.keyboard.press("p")
     grip = page.locator(".desk .view .grip")
     expect(grip).to_be_visible(timeout=SLOW)
-    x = page.get_by_label("Place, x", exact=True)
+    x = page.get_by_label("Position, x", exact=True)
     before = float(x.input_value())
     box = still(grip)
     paper = still(page.locator(".desk .paper"))
@@ -194,10 +194,10 @@ def test_edges_formats_and_what_leaves_the_sheet(page: Page, plate_step: Path) -
     write_into(page, "Scale", "4:1")
     expect(ticket).to_contain_text("4:1 is not a preferred scale")
     expect(ticket).to_contain_text("leaves the sheet by")
-    write_into(page, "Place, x", "-30")
+    write_into(page, "Position, x", "-30")
     expect(ticket).to_contain_text("30 mm at the left")
     ticket.get_by_role("button", name="Centre it on the sheet").click()
-    expect(page.get_by_label("Place, x", exact=True)).to_have_value("-30")  # 480 on 420 is 30 over on either side
+    expect(page.get_by_label("Position, x", exact=True)).to_have_value("-30")  # 480 on 420 is 30 over on either side
     write_into(page, "Scale", "1:2")
 
     page.keyboard.press("Escape")
@@ -209,7 +209,7 @@ def test_edges_formats_and_what_leaves_the_sheet(page: Page, plate_step: Path) -
     page.locator(".view-list button").click()
     expect(ticket.get_by_role("heading", level=2)).to_have_text("Front view")
     page.keyboard.press("m")
-    expect(page.get_by_label("Place, x", exact=True)).to_have_value("15")
+    expect(page.get_by_label("Position, x", exact=True)).to_have_value("15")
 
     data = proofed(page)
     file = SecondEngine(data)

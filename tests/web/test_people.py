@@ -47,7 +47,7 @@ def test_two_drafters_see_each_other_and_undo_their_own(two: tuple[Page, Page]) 
     ann.get_by_role("button", name="Undo U").click()
     dialog = ann.get_by_role("dialog")
     expect(dialog).to_contain_text("Someone else did this: rename")
-    dialog.get_by_role("button", name="Leave it").click()
+    dialog.get_by_role("button", name="Cancel").click()
     expect(dialog).to_be_hidden()
     expect(ann.get_by_label("Job name", exact=True)).to_have_value("By Bo")
     # Bo's own goes back without a word, and both see it

@@ -71,7 +71,7 @@ def test_what_is_selected_comes_alone_and_several_each_in_a_view(page: Page, sta
 
 
 def test_what_is_seen_comes_when_the_model_was_turned_by_hand(page: Page, stand: Path) -> None:
-    begin(page, "Turned")
+    begin(page, "Rotation")
     choose_file(page, stand)
     canvas = page.locator(".scene canvas")
     expect(canvas).to_be_visible(timeout=SLOW)
@@ -104,7 +104,7 @@ def test_an_area_of_a_drawing_is_dragged_typed_and_taken_from_the_screen(page: P
     choose_file(page, dxf(tmp_path / "plan.dxf", _plan, units=1))
     pane = page.locator(".drawing-pane")
     expect(pane.locator(".drawn path").first).to_be_attached(timeout=SLOW)
-    page.get_by_role("button", name="pick an area").click()
+    page.get_by_role("button", name="Pick area").click()
     frame = still(pane.locator("svg"))
     scale, x, y = (float(pane.get_attribute(f"data-{name}") or 0) for name in ("scale", "x", "y"))
     middle = frame["x"] + frame["width"] / 2, frame["y"] + frame["height"] / 2
@@ -129,7 +129,7 @@ def test_an_area_of_a_drawing_is_dragged_typed_and_taken_from_the_screen(page: P
     expect(page.get_by_text("is not a corner")).to_be_visible()
     expect(low).to_have_value("100, 100")
     page.get_by_role("banner").get_by_role("button", name="Put on sheet").click()
-    expect(page.get_by_label("Region of the drawing")).to_have_value("2540, 2540, 7620, 6350", timeout=SLOW)
+    expect(page.get_by_label("Area of the drawing")).to_have_value("2540, 2540, 7620, 6350", timeout=SLOW)
     # an inch drawing goes on an inch sheet
     assert "ANSI-B" in page.locator(".sheets li").first.inner_text()
     page.get_by_role("link", name="Source").click()
@@ -174,7 +174,7 @@ def test_a_view_is_added_on_the_sheet_and_the_sheet_cut_to_its_contents(page: Pa
     expect(page.locator(".desk .view[data-view=top] path").first).to_be_attached(timeout=SLOW)
     page.get_by_role("button", name="Undo").click()
     expect(page.locator(".desk .view")).to_have_count(1)
-    page.get_by_role("button", name="clean, the parts alone").click()
+    page.get_by_role("button", name="geometry only").click()
     write_into(page, "Margin around the contents", "0")
     page.get_by_role("button", name="fit the sheet").click()
     expect(page.get_by_label("Format", exact=True)).to_have_value("60x48mm")

@@ -71,9 +71,9 @@ def start_with_front(page: Page, path: Path, name: str) -> None:
     page.get_by_role("radio", name="front", exact=True).click()
     page.get_by_role("banner").get_by_role("button", name="Put on sheet").click()
     expect(page.locator('.view[data-view="front"] path').first).to_be_visible(timeout=SLOW)
-    write_into(page, "Place, x", "50")
-    write_into(page, "Place, y", "245")
-    expect(page.get_by_label("Place, y", exact=True)).to_have_value("245")
+    write_into(page, "Position, x", "50")
+    write_into(page, "Position, y", "245")
+    expect(page.get_by_label("Position, y", exact=True)).to_have_value("245")
     saved(page)
 
 
@@ -100,7 +100,7 @@ def test_a_view_is_pulled_by_pointing_and_a_click(page: Page, flat_plate: Path) 
     page.mouse.click(*spot(page, 113, 150))
     expect(page.locator('.view[data-view="top"] path').first).to_be_visible(timeout=SLOW)
     expect(ghost).to_have_count(0)
-    expect(page.get_by_label("Place, x", exact=True)).to_have_value("50")
+    expect(page.get_by_label("Position, x", exact=True)).to_have_value("50")
     # a click on the view itself pulls nothing
     act(page, "Pull a view")
     page.mouse.click(*spot(page, 110, 150))
@@ -117,7 +117,7 @@ def test_a_sheet_from_nothing_to_pdf(page: Page, flat_plate: Path) -> None:
     ticket = page.get_by_label("Ticket")
     expect(ticket).to_contain_text("from the front view")
     # pulled a little askew, it lies straight below its parent all the same
-    expect(page.get_by_label("Place, x", exact=True)).to_have_value("50")
+    expect(page.get_by_label("Position, x", exact=True)).to_have_value("50")
 
     # a section through the large hole, seen toward the right
     act(page, "Section")
@@ -226,15 +226,15 @@ def test_families_keep_in_line_and_turn_with_the_arrangement(page: Page, flat_pl
     page.locator('.view[data-view="front"] .grip').click()
     expect(page.get_by_label("Ticket").get_by_role("heading", level=2)).to_have_text("Front view")
     write_into(page, "Move by", "7.5, -3")
-    expect(page.get_by_label("Place, x", exact=True)).to_have_value("57.5")
-    expect(page.get_by_label("Place, y", exact=True)).to_have_value("242")
+    expect(page.get_by_label("Position, x", exact=True)).to_have_value("57.5")
+    expect(page.get_by_label("Position, y", exact=True)).to_have_value("242")
     page.locator('.view[data-view="top"] .grip').click(position={"x": 20, "y": 20})
     expect(page.get_by_label("Ticket").get_by_role("heading", level=2)).to_have_text("Top view")
-    expect(page.get_by_label("Place, x", exact=True)).to_have_value("57.5")
+    expect(page.get_by_label("Position, x", exact=True)).to_have_value("57.5")
     # a member moves along its line alone
     write_into(page, "Move by", "20, -5")
-    expect(page.get_by_label("Place, y", exact=True)).to_have_value("102")
-    expect(page.get_by_label("Place, x", exact=True)).to_have_value("57.5")
+    expect(page.get_by_label("Position, y", exact=True)).to_have_value("102")
+    expect(page.get_by_label("Position, x", exact=True)).to_have_value("57.5")
     page.mouse.click(*spot(page, 390, 270))
     page.get_by_label("Arrangement").get_by_text("third-angle").click()
     saved(page)
@@ -262,7 +262,7 @@ def test_a_newer_revision_moves_a_hole_and_keeps_the_rest(page: Page, flat_plate
     page.keyboard.press("Escape")
     page.get_by_role("link", name=re.compile("Source")).click()
     with page.expect_file_chooser() as chooser:
-        page.get_by_role("button", name="put a newer revision in its place").click()
+        page.get_by_role("button", name="Replace with a newer revision").click()
     chooser.value.set_files(newer)
     expect(page.get_by_label("Ticket")).to_contain_text("Revision 2 of this source", timeout=SLOW)
     expect(page.get_by_label("Ticket")).to_contain_text("1 dimension followed a moved edge")
@@ -283,7 +283,7 @@ def test_a_clean_sheet_holds_nothing_but_the_parts_edges(page: Page, flat_plate:
     act(page, "Overall sizes")
     expect(page.get_by_label("Dimensions")).to_contain_text("120", timeout=SLOW)
     page.mouse.click(*spot(page, 390, 270))
-    page.get_by_role("button", name="clean, the parts alone").click()
+    page.get_by_role("button", name="geometry only").click()
     saved(page)
     clean = proofed(page)
     engine = SecondEngine(clean)
@@ -297,7 +297,7 @@ def test_a_clean_sheet_holds_nothing_but_the_parts_edges(page: Page, flat_plate:
         assert "/XObject" not in pdf.pages[0].Resources
     # and all comes back in one click
     page.get_by_role("link", name=re.compile("Sheets")).click()
-    page.get_by_role("button", name="clean, the parts alone").click()
+    page.get_by_role("button", name="geometry only").click()
     saved(page)
     assert {"120", "A3"} <= words(proofed(page))
 

@@ -101,13 +101,13 @@ def sent(
     expect(page.locator(".scene canvas")).to_be_visible(timeout=SLOW)
     page.get_by_label("Which sheet").click()
     page.locator(".ant-select-item-option").get_by_text("Review").click()
-    page.get_by_role("button", name="Put the model itself there, in 3D").click()
+    page.get_by_role("button", name="Add as 3D").click()
     expect(page.locator(".field-layer img")).to_be_visible(timeout=SLOW)
     expect(page.get_by_label("What it takes")).to_contain_text("60 parts")
     write_into(page, "Field width", "160")
     write_into(page, "Field height", "120")
     # dragged to within half a millimetre of the frame's right side, it comes to lie at it
-    write_into(page, "Field place x", "240")
+    write_into(page, "Position, x", "240")
     layer = page.locator(".field-layer")
     box = still(layer)
     x, y, zoom = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2, box["width"] / 160
@@ -116,17 +116,17 @@ def sent(
     page.mouse.move(x + 5 * zoom, y, steps=4)
     page.mouse.move(x + 9.6 * zoom, y, steps=4)
     page.mouse.up()
-    expect(page.get_by_label("Field place x", exact=True)).to_have_value("250")
-    write_into(page, "Field place y", "130")
+    expect(page.get_by_label("Position, x", exact=True)).to_have_value("250")
+    write_into(page, "Position, y", "130")
     # the crank, with all that is in it, is seen through in every view
-    page.get_by_label("See a component through").fill("crank")
+    page.get_by_label("Opacity").fill("crank")
     page.locator(".ant-select-item-option").get_by_text("Crank", exact=True).click()
-    expect(page.get_by_label("How much Crank covers")).to_have_value("40")
-    write_into(page, "How much Crank covers", "55")
+    expect(page.get_by_label("Opacity of Crank")).to_have_value("40")
+    write_into(page, "Opacity of Crank", "55")
     expect(page.get_by_text("All changes saved")).to_be_visible()
 
     # a view is set by turning the model, fading a cheek and cutting through
-    page.get_by_role("button", name="Set views by looking").click()
+    page.get_by_role("button", name="Edit prepared views").click()
     expect(canvas(page)).to_be_visible(timeout=SLOW)
     drag(page, canvas(page), -90, 40)
     panel(page, "Parts")
@@ -136,13 +136,13 @@ def sent(
     panel(page, "Cut")
     page.get_by_label("Cut square to").get_by_text("y", exact=True).click()
     write_into(page, "Cut at", "12.5")
-    page.get_by_label("Take the other half away").check()
+    page.get_by_label("Flip side").check()
     panel(page, "Look")
     page.get_by_label("Roll", exact=True).fill("10")
     page.get_by_label("Roll", exact=True).press("Enter")
-    seen = [float(page.get_by_label(f"Stands at {axis}", exact=True).input_value()) for axis in "xyz"]
+    seen = [float(page.get_by_label(f"Camera {axis}", exact=True).input_value()) for axis in "xyz"]
     panel(page, "Views")
-    page.get_by_role("button", name="Keep what is seen in Overview").click()
+    page.get_by_role("button", name="Update Overview").click()
     expect(page.get_by_text("All changes saved")).to_be_visible()
     expect(page.get_by_label("Prepared views").get_by_role("button", name=re.compile("^Overview"))).to_contain_text(
         "cut, faded, set"

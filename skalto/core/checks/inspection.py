@@ -273,7 +273,7 @@ def paint_checks(seen: Sequence[_Seen], found: Opened, units: Sequence[float]) -
     checks = []
     for number, page in enumerate(seen, 1):
         if not page.painted and not found.pages[number - 1].annots:
-            reading = "nothing is drawn on this page: put a view on the sheet, or leave it out"
+            reading = "nothing is drawn on this page: put a view on the sheet, or remove the sheet"
             checks.append(Check(code="empty", title="Empty page", verdict="mend", reading=reading, page=number))
         if page.pale:
             mm = units[number - 1] / 72 * MM_PER_INCH

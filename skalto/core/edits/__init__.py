@@ -60,7 +60,7 @@ def _only_its_own(job: JobDocument) -> JobDocument:
         every: tuple[ViewSpec | FieldSpec, ...] = (*sheet.views, *sheet.fields)
         for shown in every:
             if shown.source not in known:
-                raise InputError(f"{shown.name} on {sheet.name} shows a source that is not in the job: bring it in first.")
+                raise InputError(f"{shown.name} on {sheet.name} shows a source that is not in the job: add it first.")
     return job
 
 

@@ -21,7 +21,7 @@ class ExcerptEdit(ViewEdit):
     def changed(self, sheet: SheetSpec, job: JobDocument, around: Around) -> SheetSpec:
         view = view_on(sheet, self.view)
         if view.excerpt is None:
-            raise InputError("This view is no excerpt of a drawing.")
+            raise InputError("This is not a drawing view.")
         made = self.cut(view, view.excerpt, around)
         return families.refreshed(sheet.with_views(exchanged(sheet.views, made)), at_origin)
 

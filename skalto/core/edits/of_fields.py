@@ -24,7 +24,7 @@ class AddField(SheetEdit):
 
     def changed(self, sheet: SheetSpec, job: JobDocument, around: Around) -> SheetSpec:
         if job.source(self.field.source).drawing:
-            raise InputError("A 3D field shows a model: choose one, or put the drawing on as an excerpt.")
+            raise InputError("A 3D field shows a model: choose one, or put the drawing on the sheet as a drawing view.")
         return sheet.model_copy(update={"fields": (*without(sheet.fields, self.field.id), self.field)})
 
     def label(self, job: JobDocument) -> str:

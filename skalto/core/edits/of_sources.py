@@ -21,7 +21,7 @@ class AddSource(Edit):
         return job.model_copy(update={"sources": (*without(job.sources, self.source.id), self.source)})
 
     def label(self, job: JobDocument) -> str:
-        return f"bring in {self.source.name}"
+        return f"add {self.source.name}"
 
 
 class RemoveSource(Edit):

@@ -82,7 +82,7 @@ class Camera(BaseModel):
         if np.linalg.norm(along) < 1e-9:
             raise ValueError("The camera stands on the point that it looks at: move it away.")
         if np.linalg.norm(np.cross(along, self.up)) < 1e-9 * np.linalg.norm(along) * max(float(np.linalg.norm(self.up)), 1e-12):
-            raise ValueError("The up direction lies along the direction of looking: choose another up.")
+            raise ValueError("Up is parallel to the view direction: choose another up direction.")
         if self.perspective and self.span >= 170:
             raise ValueError("A perspective view spans less than 170 degrees.")
         return self

@@ -124,7 +124,7 @@ def shifted(view: ViewSpec, dx: float, dy: float, facts: DrawingFacts) -> ViewSp
     :raises InputError: for a view that is no excerpt.
     """
     if view.excerpt is None:
-        raise InputError("Only an excerpt of a drawing can be shifted: move the view instead.")
+        raise InputError("Only a drawing view can be shifted: move the view instead.")
     excerpt = view.excerpt
     if excerpt.region is None:
         excerpt = excerpt.model_copy(update={"region": region_of(excerpt, facts)})

@@ -212,7 +212,7 @@ def rearranged(sheet: SheetSpec, arrangement: Arrangement, middle: Middle) -> Sh
 def refuse_drawing(view: ViewSpec) -> None:
     """:raises InputError: for an excerpt, which has no other sides."""
     if view.excerpt is not None:
-        raise InputError("A drawing has one side: views are pulled and sections cut from models. Draw a detail of it instead.")
+        raise InputError("A drawing has one side: views and sections are made from models. Draw a detail of it instead.")
 
 
 def of_model(view: ViewSpec) -> dict[str, Any]:

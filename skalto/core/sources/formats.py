@@ -126,7 +126,7 @@ def model_format(name: str) -> ModelFormat:
         if suffix in known.suffixes:
             return known
     raise InputError(
-        f"{name} is not a file that can be read: bring in a model ({_names(MODELS)}) or a drawing ({_names(DRAWINGS)})."
+        f"{name} is not a file that can be read: add a model ({_names(MODELS)}) or a drawing ({_names(DRAWINGS)})."
     )
 
 
@@ -136,4 +136,4 @@ def drawing_format(name: str) -> DrawingFormat:
     for known in DRAWINGS:
         if suffix in known.suffixes:
             return known
-    raise InputError(f"{name} is not a drawing that can be read: bring in DXF, SVG or PDF.")
+    raise InputError(f"{name} is not a drawing that can be read: add DXF, SVG or PDF.")

@@ -61,7 +61,7 @@ def _fetch(store: Blobs, source: str, name: str, path: Path) -> None:
     try:
         store.fetch(keys.file_key(source), path)
     except KeyError:
-        raise InputError(f"{name} is not kept here any more: bring it in again.") from None
+        raise InputError(f"{name} is not kept here any more: add it again.") from None
 
 
 @task(ReadSource, "reading")

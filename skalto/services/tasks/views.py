@@ -59,7 +59,7 @@ def project_view(asked: ProjectView, blobs: str, report: Progress) -> None:
         report(0.3, "Making the lines exact")
     lines = project_lines(store, asked.source, spec)
     store.drop(f"{asked.key}.rough")
-    report(0.9, "Trying the lines by rays")
+    report(0.9, "Checking the lines with rays")
     watched(store, asked.source, spec, lines)
 
 
@@ -70,7 +70,7 @@ def pen_picture(asked: PenPicture, blobs: str, report: Progress) -> None:
     from skalto.services.context import load_facts
     from skalto.services.results.lines import project_lines
 
-    report(0.1, "Taking up the pens")
+    report(0.1, "Applying the pens")
     store = Blobs(blobs)
     lines = project_lines(store, asked.source, asked.spec)
     at_work = Pens(asked.pens, asked.scale, load_facts(store, asked.source).naming)

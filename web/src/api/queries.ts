@@ -165,7 +165,7 @@ export async function readAgain(job: number, incoming: number): Promise<void> {
   settled(await api.POST("/api/jobs/{job_id}/incoming/{incoming_id}/again", { params: { path: { job_id: job, incoming_id: incoming } } }));
 }
 
-/** Have a view drawn that was called off. */
+/** Have a view drawn that was cancelled. */
 export async function drawAgain(job: number, sheet: string, view: string): Promise<void> {
   await api.GET("/api/jobs/{job_id}/sheets/{sheet}/views/{view}/picture", {
     params: { path: { job_id: job, sheet, view }, query: { again: true } },

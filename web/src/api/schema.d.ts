@@ -217,7 +217,7 @@ export interface paths {
         put?: never;
         /**
          * Retry Issue
-         * @description Try again what failed or was called off.
+         * @description Try again what failed or was cancelled.
          */
         post: operations["retry_issue_api_issues__issue__retry_post"];
         delete?: never;
@@ -1043,7 +1043,7 @@ export interface paths {
         };
         /**
          * View Picture
-         * @description A view's lines for the desk; while they are being made, how far that is. *again* begins anew what was called off.
+         * @description A view's lines for the desk; while they are being made, how far that is. *again* begins anew what was cancelled.
          */
         get: operations["view_picture_api_jobs__job_id__sheets__sheet__views__view__picture_get"];
         put?: never;

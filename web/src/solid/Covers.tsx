@@ -40,7 +40,7 @@ export function Covers({ field, choose }: { field: Field; choose: (fields: Parti
         style={{ width: "100%" }}
         showSearch={{ optionFilterProp: "label" }}
         aria-label="Opacity"
-        placeholder="Opacity"
+        placeholder="Opacity: choose a component"
         value={null}
         onSelect={(path: string) => set(path, `${(given[path] ?? AT_FIRST) * 100}`)}
         options={options}

@@ -59,7 +59,7 @@ class Excerpt(BaseModel):
     def shifted(self, dx: float, dy: float) -> Excerpt:
         """The same part of the sheet, the drawing moved within it by so many mm of the drawing."""
         if self.region is None:
-            raise InputError("An excerpt of everything has nothing to shift: give it a region first.")
+            raise InputError("A drawing view of everything drawn has nothing to shift: pick an area first.")
         x0, y0, x1, y1 = self.region
         return self.model_copy(update={"region": (x0 - dx, y0 - dy, x1 - dx, y1 - dy)})
 
@@ -75,7 +75,7 @@ def excerpt_artwork(artwork: Artwork, excerpt: Excerpt) -> Artwork:
     if excerpt.region is not None:
         placed = crop(placed, excerpt.region)
     if not len(placed):
-        raise InputError("This excerpt shows nothing: take another region, or switch layers on.")
+        raise InputError("This drawing view shows nothing: pick another area, or switch layers on.")
     return styled(placed, excerpt.styles)
 
 

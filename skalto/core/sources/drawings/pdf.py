@@ -355,7 +355,7 @@ def read_pdf(path: Path, name: str, progress: Progress) -> Drawing:
         label = f"Page {number}"
         scales = _scales(record)
         if len(scales) > 1:
-            lost.append(f"{label} is drawn at several scales, {', '.join(scales)}: say the one of the area that you bring in.")
+            lost.append(f"{label} is drawn at several scales, {', '.join(scales)}: give the one of the area that you use.")
         key = "" if number == 1 else str(number)
         spaces[key] = artwork
         facts.append(

@@ -219,7 +219,7 @@ def finish(
     :raises InputError: when neither surfaces nor curves were found.
     """
     if not roots or not shapes:
-        raise InputError(f"{what} holds no solids, surfaces or curves: export the parts as solids and bring that file in.")
+        raise InputError(f"{what} holds no solids, surfaces or curves: export the parts as solids and add that file.")
     _Scales(shapes, face_colours, materials).settle(roots)
     facts = []
     for number, shape in enumerate(shapes):
@@ -305,7 +305,7 @@ def read_exchange(path: Path, kind: str, what: str, progress: Progress) -> Model
             raise InputError(f"{what} cannot be read: it breaks the rules of {kind.upper()}; export it again.")
     progress(0.3, Lasting("Building the shapes", 0.65 / 0.3, expected=_BUILT * (time.monotonic() - begun)))
     if not reader.Transfer(document):
-        raise InputError(f"{what} holds no solids, surfaces or curves: export the parts as solids and bring that file in.")
+        raise InputError(f"{what} holds no solids, surfaces or curves: export the parts as solids and add that file.")
     progress(0.65, "Making the component tree")
     content = _Document(document, Path(what).stem)
     roots = content.roots()

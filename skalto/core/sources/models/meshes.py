@@ -67,7 +67,7 @@ def _check_gltf(path: Path, what: str) -> None:
             raise InputError(f"{what} names {count} items, and has {len(data)} bytes: it is damaged; export it again.")
     for buffer in document.get("buffers", []) if isinstance(document, dict) else []:
         if not str(buffer.get("uri", "data:")).startswith("data:"):
-            raise InputError(f"{what} keeps its geometry in another file: export it as one file (.glb) and bring that in.")
+            raise InputError(f"{what} keeps its geometry in another file: export it as one file (.glb) and add that.")
 
 
 class _Nowhere(Resolver):  # type: ignore[misc]
@@ -209,7 +209,7 @@ def read_mesh(path: Path, suffix: str, what: str, progress: Progress) -> Model:
     progress(0.5, "Making the component tree")
     root = content.branch(scene.graph.base_frame)
     if root is None:
-        raise InputError(f"{what} holds no surface: export the parts as triangles and bring that file in.")
+        raise InputError(f"{what} holds no surface: export the parts as triangles and add that file.")
     root = _simplified(root)
     if suffix in ("gltf", "glb"):
         root.placement = GLTF_TO_MODEL @ root.placement

@@ -36,11 +36,11 @@ _BINARY = b" Binary DXF\r\n\x1a\x00"
 _FOREIGN = (
     (b"AC10", "in a closed format that only its maker reads: save it as DXF"),
     (b"%PDF", "a PDF file: give it a name that ends in .pdf"),
-    (b"PK\x03\x04", "an archive: unpack it and bring in the DXF file in it"),
+    (b"PK\x03\x04", "an archive: unpack it and add the DXF file in it"),
     (b"<?xml", "an XML file: a drawing in SVG has a name that ends in .svg"),
     (b"<svg", "an SVG file: give it a name that ends in .svg"),
-    (b"\x89PNG", "a picture of pixels, which has no lines: bring in a drawing"),
-    (b"\xff\xd8\xff", "a picture of pixels, which has no lines: bring in a drawing"),
+    (b"\x89PNG", "a picture of pixels, which has no lines: add a drawing"),
+    (b"\xff\xd8\xff", "a picture of pixels, which has no lines: add a drawing"),
     (b"ISO-10303-21", "a STEP file: give it a name that ends in .step"),
 )
 _CODED = re.compile(r"\\U\+([0-9A-Fa-f]{4})")
