@@ -2,6 +2,7 @@ import type { Region } from "../api/client";
 import { readLength } from "../api/queries";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
+import { texts } from "./texts";
 
 const figure = new Intl.NumberFormat("en", { maximumFractionDigits: 6, useGrouping: false });
 
@@ -21,7 +22,7 @@ export function Corners({ region, origin, unit, unitName, onChange }: Props) {
   const number = async (text: string) => (/^[-+]?(\d+\.?\d*|\.\d+)$/.test(text) ? Number(text) : (await readLength(text)).mm / unit);
   const read = async (text: string) => {
     const parts = text.split(/[,;]/).map((part) => part.trim());
-    if (parts.length !== 2) throw new Error(`“${text}” is not a corner: write x, y in ${unitName} of the drawing.`);
+    if (parts.length !== 2) throw new Error(texts.isNotACornerWrite(text, unitName));
     const [x, y] = await Promise.all(parts.map(number));
     return `${figure.format(x!)}, ${figure.format(y!)}`;
   };
@@ -33,11 +34,11 @@ export function Corners({ region, origin, unit, unitName, onChange }: Props) {
   };
   return (
     <>
-      <Fact name="Lower left">
-        <TypedField label="Lower left corner" value={words(region[0], region[1])} read={read} onChange={(text) => take(text, 0)} suffix={unitName} />
+      <Fact name={texts.lowerLeft}>
+        <TypedField label={texts.lowerLeftCorner} value={words(region[0], region[1])} read={read} onChange={(text) => take(text, 0)} suffix={unitName} />
       </Fact>
-      <Fact name="Upper right">
-        <TypedField label="Upper right corner" value={words(region[2], region[3])} read={read} onChange={(text) => take(text, 2)} suffix={unitName} />
+      <Fact name={texts.upperRight}>
+        <TypedField label={texts.upperRightCorner} value={words(region[2], region[3])} read={read} onChange={(text) => take(text, 2)} suffix={unitName} />
       </Fact>
     </>
   );

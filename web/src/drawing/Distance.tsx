@@ -1,6 +1,7 @@
 import { Button, Input } from "antd";
 import { useState } from "react";
 import { readLength } from "../api/queries";
+import { texts } from "./texts";
 
 interface Props {
   label: string;
@@ -15,7 +16,7 @@ export function Distance({ label, act, onTake }: Props) {
   const take = async () => {
     const parts = text.split(/[,;]/);
     try {
-      if (parts.length !== 2) throw new Error(`“${text}” is not a distance: write across, up, such as 0, -20000 or 0, -20m.`);
+      if (parts.length !== 2) throw new Error(texts.isNotADistanceWrite(text));
       const [dx = 0, dy = 0] = await Promise.all(parts.map(async (part) => (await readLength(part.trim())).mm));
       setProblem("");
       onTake([dx, dy]);
@@ -26,8 +27,8 @@ export function Distance({ label, act, onTake }: Props) {
   return (
     <div className="distance">
       <span className="pair">
-        <Input size="small" aria-label={label} placeholder="across, up" value={text} status={problem ? "error" : ""} onChange={(event) => setText(event.target.value)} onPressEnter={() => void take()} />
-        <Button size="small" disabled={!text.trim()} title={text.trim() ? undefined : "Type a distance first"} onClick={() => void take()}>
+        <Input size="small" aria-label={label} placeholder={texts.acrossUp} value={text} status={problem ? "error" : ""} onChange={(event) => setText(event.target.value)} onPressEnter={() => void take()} />
+        <Button size="small" disabled={!text.trim()} title={text.trim() ? undefined : texts.typeADistanceFirst} onClick={() => void take()}>
           {act}
         </Button>
       </span>

@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import type { Schemas } from "../api/client";
 import { Note, Section } from "../ticket/Ticket";
+import { texts } from "./texts";
 
 type Facts = Schemas["DrawingFacts"];
 
@@ -8,14 +9,14 @@ type Facts = Schemas["DrawingFacts"];
 export function Fonts({ facts }: { facts: Facts }) {
   if (!facts.fonts.length) return null;
   return (
-    <Section title="Fonts">
+    <Section title={texts.fonts}>
       <ul className="rows fonts">
         {facts.fonts.map((font) => (
           <li key={font.asked}>
-            <span className={font.replaced ? "over" : ""}>{font.replaced ? `${font.asked} is missing: ${font.used}` : `${font.asked}: ${font.used}`}</span>
+            <span className={font.replaced ? "over" : ""}>{font.replaced ? texts.isMissing(font.asked, font.used) : `${font.asked}: ${font.used}`}</span>
             <em>
-              {font.texts === 1 ? "1 text" : `${font.texts} texts`}
-              {font.replaced ? `, on ${font.layers.slice(0, 3).join(", ")}${font.layers.length > 3 ? " …" : ""}` : ""}
+              {font.texts === 1 ? texts.n1Text : texts.texts(font.texts)}
+              {font.replaced ? texts.on(font.layers.slice(0, 3).join(", "), font.layers.length > 3 ? " …" : "") : ""}
             </em>
           </li>
         ))}
@@ -30,10 +31,10 @@ export function Lost({ facts }: { facts: Facts }) {
   const lost = facts.lost.filter((line) => !beyond.includes(line));
   return (
     <>
-      {lost.length > 0 && <Lines tone="warning" title={lost.length === 1 ? "1 item was not read exactly" : `${lost.length} items were not read exactly`} lines={lost} />}
+      {lost.length > 0 && <Lines tone="warning" title={lost.length === 1 ? texts.n1ItemWasNotRead : texts.itemsWereNotReadExactly(lost.length)} lines={lost} />}
       {beyond.length > 0 && (
-        <Lines tone="info" title="Not everything can be written as strokes" lines={beyond}>
-          A page placed as it is keeps these; for a cutter, or with pens of your own, it is written as strokes.
+        <Lines tone="info" title={texts.notEverythingCanBeWritten} lines={beyond}>
+          {texts.aPagePlacedAsIt}
         </Lines>
       )}
     </>

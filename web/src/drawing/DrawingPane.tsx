@@ -3,6 +3,7 @@ import type { Picture, Region } from "../api/client";
 import { mm } from "../sheets/geometry";
 import { DrawnStrokes } from "./DrawnStrokes";
 import { useRoom } from "../sheets/useRoom";
+import { texts } from "./texts";
 
 type Point = [number, number];
 export type PaneMode = "region" | "length" | null;
@@ -131,7 +132,7 @@ export function DrawingPane({ picture, waiting, box, unit, unitName, off, mode, 
   const size = (r: Region) => `${mm((r[2] - r[0]) * unit, 1)} × ${mm((r[3] - r[1]) * unit, 1)} ${unitName}`;
   return (
     <div className={`drawing-pane ${mode ? "picks" : ""}`} data-mode={mode ?? undefined} ref={frame} data-scale={at.scale} data-x={at.x} data-y={at.y}>
-      <svg width={room.width} height={room.height} onPointerDown={down} onPointerMove={move} onPointerUp={up} role="img" aria-label="The drawing">
+      <svg width={room.width} height={room.height} onPointerDown={down} onPointerMove={move} onPointerUp={up} role="img" aria-label={texts.theDrawing}>
         <rect className="paper" width={room.width} height={room.height} />
         {picture && (
           <g transform={`translate(${room.width / 2} ${room.height / 2}) scale(${at.scale}) translate(${-at.x} ${at.y})`}>
@@ -154,9 +155,9 @@ export function DrawingPane({ picture, waiting, box, unit, unitName, off, mode, 
         )}
       </svg>
       <p className="hint soft">
-        {mode === "region" ? "Drag a rectangle over what you want; it takes ends and centres, but not with Alt" : mode === "length" ? "Click one end of a known length, then the other" : "Drag to move, wheel to come nearer"}
+        {mode === "region" ? texts.dragARectangleOverWhat : mode === "length" ? texts.clickOneEndOfA : texts.dragToMoveWheelTo}
         <button type="button" onClick={onWhole}>
-          whole drawing <kbd>F</kbd>
+          {texts.wholeDrawing} <kbd>F</kbd>
         </button>
       </p>
     </div>

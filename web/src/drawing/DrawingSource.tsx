@@ -16,6 +16,7 @@ import { Pages } from "./Pages";
 import { useTargetSheet } from "../source/target";
 import { Corners } from "./Corners";
 import { ScaleQuestion, UnitQuestion } from "./Questions";
+import { texts } from "./texts";
 
 type What = "all" | "declared" | "region";
 
@@ -76,20 +77,20 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
     setTurn(turn + 1);
   };
   useCommands("source-stop", [
-    { id: "put", title: saved ? `Use ${space.label} as a sheet` : "Put on sheet", key: "P", run: putOn },
-    { id: "whole", title: "Show the whole drawing", key: "F", run: () => setTurn(turn + 1) },
-    { id: "region", title: "Pick an area of the drawing", key: "B", run: pick },
-    { id: "length", title: "Measure a known length on the drawing", key: "L", run: () => setMode("length") },
-    { id: "leave", title: "Cancel", key: "Escape", run: () => setMode(null) },
-    ...facts.spaces.map((s) => ({ id: `space-${s.name}`, title: `Show ${s.label}`, run: () => look(s.name) })),
+    { id: "put", title: saved ? texts.useAsASheet(space.label) : texts.putOnSheet, key: "P", run: putOn },
+    { id: "whole", title: texts.showTheWholeDrawing, key: "F", run: () => setTurn(turn + 1) },
+    { id: "region", title: texts.pickAnAreaOfThe, key: "B", run: pick },
+    { id: "length", title: texts.measureAKnownLengthOn, key: "L", run: () => setMode("length") },
+    { id: "leave", title: texts.cancel, key: "Escape", run: () => setMode(null) },
+    ...facts.spaces.map((s) => ({ id: `space-${s.name}`, title: texts.show2(s.label), run: () => look(s.name) })),
   ]);
   const ready = unit !== null && (what !== "region" || region !== null);
-  const notReady = unit === null ? "Give the length of the drawing, or its unit, first" : ready ? undefined : "Drag a rectangle over the area first";
-  const main = saved ? "Use as a sheet" : "Put on sheet";
+  const notReady = unit === null ? texts.giveTheLengthOfThe : ready ? undefined : texts.dragARectangleOverThe;
+  const main = saved ? texts.useAsASheet2 : texts.putOnSheet;
   const choices: [What, string, boolean][] = [
-    ["all", "Everything drawn", true],
-    ["declared", facts.kind === "pdf" ? "What is to scale" : "The file’s own limits", !!space.declared],
-    ["region", region ? "Picked area" : "Pick area", true],
+    ["all", texts.everythingDrawn, true],
+    ["declared", facts.kind === "pdf" ? texts.whatIsToScale : texts.theFileSOwnLimits, !!space.declared],
+    ["region", region ? texts.pickedArea : texts.pickArea, true],
   ];
   return (
     <>
@@ -100,7 +101,7 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
       </MainAct>
       <DrawingPane
         picture={data?.picture}
-        waiting={data?.work?.state === "failed" ? data.work.error : "Drawing the page …"}
+        waiting={data?.work?.state === "failed" ? data.work.error : texts.drawingThePage}
         box={box}
         unit={known}
         unitName={unit === null ? "units" : "mm"}
@@ -122,10 +123,10 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
       />
       <Ticket title={name} under={`Drawing, ${facts.form}`}>
         {unit === null && facts.kind !== "pdf" && <UnitQuestion name={name} candidates={drawing.candidates} onChoose={(unit_mm) => edit.mutate({ kind: "set_unit", source, unit_mm })} />}
-        {unit === null && facts.kind === "pdf" && <Note tone="warning" title="This page gives no scale.">Click two points of a known length, or type the scale.</Note>}
-        <Fact name="Size">{unit === null ? `${mm(box[2] - box[0], 2)} × ${mm(box[3] - box[1], 2)} units` : `${mm((box[2] - box[0]) * known, 1)} × ${mm((box[3] - box[1]) * known, 1)} mm`}</Fact>
-        {facts.kind !== "pdf" && unit !== null && <Fact name="Unit">{facts.unit && !ref.unit_mm ? `${facts.unit}, from the file` : `${unitWords(known)} (set by you)`}</Fact>}
-        <Fact name="Contents">{`${facts.spaces.reduce((sum, s) => sum + s.strokes, 0)} strokes and texts`}</Fact>
+        {unit === null && facts.kind === "pdf" && <Note tone="warning" title={texts.thisPageGivesNoScale}>{texts.clickTwoPointsOfA}</Note>}
+        <Fact name={texts.size}>{unit === null ? texts.units(mm(box[2] - box[0], 2), mm(box[3] - box[1], 2)) : texts.mm(mm((box[2] - box[0]) * known, 1), mm((box[3] - box[1]) * known, 1))}</Fact>
+        {facts.kind !== "pdf" && unit !== null && <Fact name={texts.unit}>{facts.unit && !ref.unit_mm ? texts.fromTheFile(facts.unit) : texts.setByYou(unitWords(known))}</Fact>}
+        <Fact name={texts.contents}>{texts.strokesAndTexts(facts.spaces.reduce((sum, s) => sum + s.strokes, 0))}</Fact>
         {!saved && <ScaleQuestion job={job} source={source} facts={facts} unit={unit} measured={measured} picking={mode === "length"} onPick={() => setMode("length")} onDone={() => setMeasured(null)} />}
         <Revision job={job} source={ref} />
         {(facts.spaces.length > 1 || facts.kind === "pdf") && (
@@ -138,40 +139,40 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
             onAll={() => pages.mutate({ source, off }, { onSuccess: (placed) => void navigate(`/jobs/${job.id}/sheets/${placed.sheets[0]}`) })}
           />
         )}
-        <Section title={saved ? "A page of the file" : "Area"}>
+        <Section title={saved ? texts.aPageOfTheFile : texts.area}>
           {saved ? (
             <p className="soft">
-              {space.paper ? `${mm(space.paper[0])} × ${mm(space.paper[1])} mm` : "No paper size"}, {space.excerpts.length === 1 ? "1 drawing view" : `${space.excerpts.length} drawing views`} of the drawing
+              {space.paper ? texts.mm(mm(space.paper[0]), mm(space.paper[1])) : texts.noPaperSize}, {space.excerpts.length === 1 ? texts.n1DrawingView : texts.drawingViews2(space.excerpts.length)} {texts.ofTheDrawing}
             </p>
           ) : (
             <div className="chips">
               {choices.map(([id, words, there]) => (
-                <button key={id} type="button" aria-pressed={what === id} disabled={!there} title={there ? undefined : facts.kind === "pdf" ? "The page gives no scale for any part of it" : "The file gives no limits of its own"} onClick={() => (id === "region" ? pick() : setWhat(id))}>
+                <button key={id} type="button" aria-pressed={what === id} disabled={!there} title={there ? undefined : facts.kind === "pdf" ? texts.thePageGivesNoScale : texts.theFileGivesNoLimits} onClick={() => (id === "region" ? pick() : setWhat(id))}>
                   {words}
                 </button>
               ))}
               <button type="button" onClick={takeScreen}>
-                What is on the screen
+                {texts.whatIsOnTheScreen}
               </button>
             </div>
           )}
           {!saved && what === "region" && region && <Corners region={region} origin={space.name ? [0, 0] : facts.origin} unit={known} unitName={unitName} onChange={setRegion} />}
           <div className="put-on">
             {!saved && (
-              <Select aria-label="Which sheet" value={sheet} onChange={aimAt} options={[{ value: "new", label: "a new sheet" }, ...sheets.map((s) => ({ value: s.id, label: s.name }))]} />
+              <Select aria-label={texts.whichSheet} value={sheet} onChange={aimAt} options={[{ value: "new", label: texts.aNewSheet }, ...sheets.map((s) => ({ value: s.id, label: s.name }))]} />
             )}
             <Button onClick={putOn} loading={put.isPending} disabled={!ready} title={notReady}>
               {main} <kbd>P</kbd>
             </Button>
           </div>
         </Section>
-        <Section title="Layers">
+        <Section title={texts.layers}>
           <LayerList layers={facts.layers} off={off} styles={{}} onSwitch={(layers, shown) => setOff((now) => (shown ? now.filter((l) => !layers.includes(l)) : [...new Set([...now, ...layers])]))} />
         </Section>
         <Fonts facts={facts} />
         <Lost facts={facts} />
         <Button type="link" danger className="take-out" onClick={() => edit.mutate({ kind: "remove_source", source })}>
-          Remove {name} from job
+          {texts.remove} {name} {texts.fromJob}
         </Button>
       </Ticket>
     </>
@@ -179,8 +180,8 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
 }
 
 /** A drawing on the first stop: its picture, its pages and layers, what its unit is, and what goes on a sheet. */
-const UNITS: Record<number, string> = { 1: "Millimetres", 10: "Centimetres", 1000: "Metres", 25.4: "Inches", 304.8: "Feet" };
-const unitWords = (known: number) => UNITS[known] ?? `${mm(known, 6)} mm`;
+const UNITS: Record<number, string> = { 1: texts.millimetres, 10: texts.centimetres, 1000: texts.metres, 25.4: texts.inches, 304.8: texts.feet };
+const unitWords = (known: number) => UNITS[known] ?? texts.mm4(mm(known, 6));
 
 export function DrawingSource({ job, reference }: { job: Job; reference: Schemas["SourceRef"] }) {
   const { data, error } = useDrawing(job, reference.id);

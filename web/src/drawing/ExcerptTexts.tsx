@@ -5,6 +5,7 @@ import { excerptOf } from "../api/content";
 import { useExcerptTexts } from "../api/drawings";
 import { Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
+import { texts } from "./texts";
 
 /** Texts of an excerpt's drawing with other words in their place: a title, a number. */
 export function ExcerptTexts({ job, sheet, view, pdf, edit }: { job: number; sheet: string; view: View; pdf: boolean; edit: (edit: Edit) => void }) {
@@ -15,12 +16,12 @@ export function ExcerptTexts({ job, sheet, view, pdf, edit }: { job: number; she
   const write = (key: string, text: string | null) => edit({ kind: "replace_text", sheet, view: view.id, key, text });
   const rows = data?.filter((own) => own.anew != null || chosen.includes(own.key)) ?? [];
   return (
-    <Section title="Texts replaced">
+    <Section title={texts.textsReplaced}>
       <ul className="rows texts-anew">
         {rows.map((own) => (
           <li key={own.key}>
             <em>{own.text}</em>
-            <TypedField label={`Instead of ${own.text}`} value={own.anew ?? own.text} read={async (text) => text.trim()} onChange={(text) => write(own.key, text)} />
+            <TypedField label={texts.insteadOf(own.text)} value={own.anew ?? own.text} read={async (text) => text.trim()} onChange={(text) => write(own.key, text)} />
             {own.anew != null && (
               <Button
                 type="link"
@@ -30,7 +31,7 @@ export function ExcerptTexts({ job, sheet, view, pdf, edit }: { job: number; she
                   write(own.key, null);
                 }}
               >
-                Restore
+                {texts.restore}
               </Button>
             )}
           </li>
@@ -38,17 +39,17 @@ export function ExcerptTexts({ job, sheet, view, pdf, edit }: { job: number; she
       </ul>
       <Select<string | null>
         showSearch
-        aria-label="A text of the drawing"
-        placeholder="Find a text of the drawing"
+        aria-label={texts.aTextOfTheDrawing}
+        placeholder={texts.findATextOfThe}
         value={null}
         loading={looking && !data}
         onFocus={() => setLooking(true)}
         onChange={(key) => key && setChosen((now) => [...now, key])}
         optionFilterProp="label"
         options={data?.filter((own) => !rows.includes(own)).map((own) => ({ value: own.key, label: own.text })) ?? []}
-        notFoundContent={data ? "No match" : "reading its texts"}
+        notFoundContent={data ? texts.noMatch : texts.readingItsTexts}
       />
-      <p className="soft small">in the place, size and layer that the drawing gave it{pdf && "; the page then goes out in strokes"}</p>
+      <p className="soft small">{texts.inThePlaceSizeAnd}{pdf && texts.thePageThenGoesOut}</p>
     </Section>
   );
 }

@@ -19,6 +19,7 @@ import { WorkNotes } from "../sheets/WorkNotes";
 import { Distance } from "./Distance";
 import { ExcerptTexts } from "./ExcerptTexts";
 import { LayerList } from "./LayerList";
+import { texts } from "./texts";
 
 interface Props {
   job: Job;
@@ -36,9 +37,9 @@ interface Props {
 /** Four figures of a rectangle as typed: left, bottom, right, top. */
 async function readRegion(text: string): Promise<string> {
   const parts = text.split(/[,;]/).map((part) => part.trim());
-  if (parts.length !== 4) throw new Error(`“${text}” is not an area: write left, bottom, right, top in mm of the drawing.`);
+  if (parts.length !== 4) throw new Error(texts.isNotAnAreaWrite(text));
   const values = await Promise.all(parts.map(async (part) => (await readLength(part)).mm));
-  if (values[2]! <= values[0]! || values[3]! <= values[1]!) throw new Error("Right must be over left, and top over bottom.");
+  if (values[2]! <= values[0]! || values[3]! <= values[1]!) throw new Error(texts.rightMustBeOverLeft);
   return values.map((v) => mm(v)).join(", ");
 }
 
@@ -62,67 +63,67 @@ export function ExcerptTicket({ job, sheet, view, writing, change, edit, move, o
     changes.mutate({ kind: "duplicate_sheet", sheet: sheet.id, new: fresh, name: "", shift }, { onSuccess: () => void navigate(`/jobs/${job.id}/sheets/${fresh}`) });
   };
   return (
-    <Ticket title={`Drawing view ${view.name}`} under={`of ${source?.name ?? "a missing source"}${excerpt.space ? `, ${excerpt.space}` : ""}`}>
-      <Fact name="Name">
-        <TypedField label="View name" value={view.name} read={async (t) => t.trim() || view.name} onChange={(name) => change({ name })} />
+    <Ticket title={texts.drawingView(view.name)} under={texts.ofWord(source?.name ?? "a missing source", excerpt.space ? `, ${excerpt.space}` : "")}>
+      <Fact name={texts.name}>
+        <TypedField label={texts.viewName} value={view.name} read={async (t) => t.trim() || view.name} onChange={(name) => change({ name })} />
       </Fact>
       <ScaleFacts job={job} sheet={sheet} view={view} change={change} />
-      <Fact name="Area">
+      <Fact name={texts.area}>
         {region ? (
           <TypedField
-            label="Area of the drawing"
+            label={texts.areaOfTheDrawing}
             value={region.map((v) => mm(v)).join(", ")}
             read={readRegion}
             onChange={(text) => set({ region: text.split(",").map(Number) as Region })}
           />
         ) : (
-          "Everything drawn"
+          texts.everythingDrawn
         )}
       </Fact>
       <p className="soft small region-acts">
-        {region ? `${mm(region[2] - region[0])} × ${mm(region[3] - region[1])} mm of the drawing, ` : ""}
-        {region ? `${mm((region[2] - region[0]) * s)} × ${mm((region[3] - region[1]) * s)} mm on paper` : box ? `${mm(box[2] - box[0])} × ${mm(box[3] - box[1])} mm on paper` : ""}{" "}
+        {region ? texts.mmOfTheDrawing(mm(region[2] - region[0]), mm(region[3] - region[1])) : ""}
+        {region ? texts.mmOnPaper(mm((region[2] - region[0]) * s), mm((region[3] - region[1]) * s)) : box ? texts.mmOnPaper(mm(box[2] - box[0]), mm(box[3] - box[1])) : ""}{" "}
         <Button type="link" size="small" onClick={() => begin("region")}>
-          Pick area
+          {texts.pickArea}
         </Button>
         {region && (
           <Button type="link" size="small" onClick={() => set({ region: null })}>
-            Everything drawn
+            {texts.everythingDrawn}
           </Button>
         )}
       </p>
       {drawing?.facts.kind === "pdf" && (
-        <Fact name="Written">
-          <Segmented size="small" aria-label="How the page is written" value={excerpt.strokes} onChange={(strokes) => set({ strokes })} options={[{ value: false, label: "as it is" }, { value: true, label: "in strokes" }]} />
+        <Fact name={texts.written}>
+          <Segmented size="small" aria-label={texts.howThePageIsWritten} value={excerpt.strokes} onChange={(strokes) => set({ strokes })} options={[{ value: false, label: texts.asItIs }, { value: true, label: texts.inStrokes }]} />
         </Fact>
       )}
       <PlaceFacts box={box} move={move} />
-      <Fact name="Rotation">
-        <AngleField label="Rotation" value={view.turn} onChange={(turn) => change({ turn })} />
+      <Fact name={texts.rotation}>
+        <AngleField label={texts.rotation} value={view.turn} onChange={(turn) => change({ turn })} />
       </Fact>
       <DimensionFacts sheet={sheet.id} view={view} writing={writing} edit={edit} open={open} setOpen={setOpen} />
-      <Section title="Shift the drawing by">
-        <Distance label="Shift the drawing by" act="Shift" onTake={(by) => edit({ kind: "shift_excerpt", sheet: sheet.id, view: view.id, by })} />
-        <p className="soft small">In mm of the drawing; or drag it with Shift the drawing</p>
+      <Section title={texts.shiftTheDrawingBy}>
+        <Distance label={texts.shiftTheDrawingBy} act="Shift" onTake={(by) => edit({ kind: "shift_excerpt", sheet: sheet.id, view: view.id, by })} />
+        <p className="soft small">{texts.inMmOfTheDrawing}</p>
       </Section>
-      <Section title="Copy sheet, shifted by">
-        <Distance label="Copy sheet, shifted by" act="Copy" onTake={duplicate} />
-        <p className="soft small">To bring the next storey to the same position: if it lies 20 m above, write 0, -20m</p>
+      <Section title={texts.copySheetShiftedBy}>
+        <Distance label={texts.copySheetShiftedBy} act="Copy" onTake={duplicate} />
+        <p className="soft small">{texts.toBringTheNextStorey}</p>
       </Section>
-      <Section title="Layers">
+      <Section title={texts.layers}>
         {drawing && <LayerList layers={drawing.facts.layers} off={excerpt.off} styles={excerpt.styles} onSwitch={(layers, shown) => edit({ kind: "switch_layers", ...on, layers, on: shown })} onStyle={(layer, style) => edit({ kind: "style_layer", ...on, layer, style })} />}
       </Section>
       <ExcerptTexts job={job.id} sheet={sheet.id} view={view} pdf={drawing?.facts.kind === "pdf"} edit={edit} />
-      <Artwork job={job.id} sheet={sheet.id} view={view.id} what="this drawing view" />
-      <WorkNotes job={job.id} sheet={sheet.id} view={view.id} what="drawing view" state={data} again={() => void refetch()} />
+      <Artwork job={job.id} sheet={sheet.id} view={view.id} what={texts.thisDrawingView} />
+      <WorkNotes job={job.id} sheet={sheet.id} view={view.id} what={texts.drawingView2} state={data} again={() => void refetch()} />
       <Told writing={writing} view={view.id}>
         <Button type="link" size="small" onClick={onCentre}>
-          Centre it on the sheet
+          {texts.centreItOnTheSheet}
         </Button>
       </Told>
       {trade && !trade.scales.includes(view.scale) && (
-        <Note tone="info" title={`${view.scale} is not a preferred scale.`}>
-          ISO 5455 prefers 1, 2 and 5 and their tens.
+        <Note tone="info" title={texts.isNotAPreferredScale(view.scale)}>
+          {texts.iso5455Prefers12}
         </Note>
       )}
     </Ticket>

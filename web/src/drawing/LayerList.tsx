@@ -4,6 +4,7 @@ import type { Layer, Schemas } from "../api/client";
 import { readLength } from "../api/queries";
 import { mm } from "../sheets/geometry";
 import { TypedField } from "../ticket/TypedField";
+import { texts } from "./texts";
 
 type Style = Schemas["LayerStyle"];
 
@@ -33,12 +34,12 @@ export function LayerList({ layers, off, styles, onSwitch, onStyle }: Props) {
   };
   const readWidth = async (text: string) => {
     const width = (await readLength(text)).mm;
-    if (width < 0 || width > 10) throw new Error(`“${text}” is not a line width: write up to 10 mm, such as ${ISO_WIDTHS[3]}.`);
+    if (width < 0 || width > 10) throw new Error(texts.isNotALineWidth(text, ISO_WIDTHS[3]));
     return mm(width, 4);
   };
   return (
     <div className="layers">
-      {layers.length >= SEARCH_FROM && <Input size="small" allowClear placeholder="Find a layer" aria-label="Find a layer" value={search} onChange={(event) => setSearch(event.target.value)} />}
+      {layers.length >= SEARCH_FROM && <Input size="small" allowClear placeholder={texts.findALayer} aria-label={texts.findALayer} value={search} onChange={(event) => setSearch(event.target.value)} />}
       <p className="layer-acts">
         {[true, false].map((shown) => (
           <button key={String(shown)} type="button" onClick={() => turn(wanted.map((layer) => layer.name), shown)}>
@@ -46,7 +47,7 @@ export function LayerList({ layers, off, styles, onSwitch, onStyle }: Props) {
           </button>
         ))}
       </p>
-      <ul className="rows" aria-label="Layers">
+      <ul className="rows" aria-label={texts.layers}>
         {wanted.map((layer) => {
           const style = styles[layer.name];
           const shown = switched[layer.name] ?? !off.includes(layer.name);
@@ -54,7 +55,7 @@ export function LayerList({ layers, off, styles, onSwitch, onStyle }: Props) {
           return (
             <li key={layer.name} data-layer={layer.name} className={shown ? "" : "layer-off"}>
               <div className="layer-row">
-                <input type="checkbox" checked={shown} onChange={() => turn([layer.name], !shown)} aria-label={`Show ${layer.name}`} />
+                <input type="checkbox" checked={shown} onChange={() => turn([layer.name], !shown)} aria-label={texts.show(layer.name)} />
                 <button type="button" className="row" onClick={() => setOpen(open === layer.name ? null : layer.name)} disabled={!onStyle} aria-expanded={onStyle ? open === layer.name : undefined}>
                   <i className="swatch" style={{ background: colour }} />
                   <span>{layer.name}</span>
@@ -65,35 +66,35 @@ export function LayerList({ layers, off, styles, onSwitch, onStyle }: Props) {
               </div>
               {open === layer.name && onStyle && (
                 <div className="row-fields note-facts">
-                  <label htmlFor={`colour-${layer.name}`}>Colour</label>
+                  <label htmlFor={`colour-${layer.name}`}>{texts.colour}</label>
                   <input
                     id={`colour-${layer.name}`}
                     type="color"
                     value={colour}
                     onChange={(event) => onStyle(layer.name, { colour: event.target.value, width: style?.width ?? null })}
                   />
-                  <span>Width</span>
+                  <span>{texts.width}</span>
                   <TypedField
-                    label={`Width of ${layer.name}`}
+                    label={texts.widthOf(layer.name)}
                     value={mm(style?.width ?? layer.width, 4)}
                     read={readWidth}
                     onChange={(text) => onStyle(layer.name, { colour: style?.colour ?? null, width: Number(text) })}
                   />
                   {style && (
                     <button type="button" className="as-file" onClick={() => onStyle(layer.name, null)}>
-                      as in the file
+                      {texts.asInTheFile}
                     </button>
                   )}
                 </div>
               )}
               {!onStyle && (!layer.on || layer.frozen || !layer.printed) && (
-                <p className="soft small">{[...(layer.on ? [] : ["off"]), ...(layer.frozen ? ["frozen"] : []), ...(layer.printed ? [] : ["not printed"])].join(", ")} in the file</p>
+                <p className="soft small">{[...(layer.on ? [] : ["off"]), ...(layer.frozen ? ["frozen"] : []), ...(layer.printed ? [] : [texts.notPrinted])].join(", ")} {texts.inTheFile}</p>
               )}
             </li>
           );
         })}
       </ul>
-      {!wanted.length && <p className="soft">No layer of that name.</p>}
+      {!wanted.length && <p className="soft">{texts.noLayerOfThatName}</p>}
     </div>
   );
 }

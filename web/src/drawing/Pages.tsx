@@ -5,6 +5,7 @@ import { usePreview } from "../api/drawings";
 import { mm } from "../sheets/geometry";
 import { useSeen } from "../sheets/useSeen";
 import { Section } from "../ticket/Ticket";
+import { texts } from "./texts";
 
 type Facts = Schemas["DrawingFacts"];
 type Space = Schemas["SpaceFacts"];
@@ -51,8 +52,8 @@ interface Props {
 export function Pages({ source, facts, at, onLook, onAll, busy }: Props) {
   const pages = facts.spaces.filter((own) => own.paper && (own.name || facts.kind === "pdf"));
   return (
-    <Section title={facts.kind === "pdf" ? "Pages" : "Pages in the file"}>
-      <ul className="rows pages" aria-label="Pages">
+    <Section title={facts.kind === "pdf" ? texts.pages : texts.pagesInTheFile}>
+      <ul className="rows pages" aria-label={texts.pages}>
         {facts.spaces.map((space) => (
           <li key={space.name}>
             <button type="button" className={`row ${space.name === at ? "chosen" : ""}`} aria-pressed={space.name === at} onClick={() => onLook(space.name)}>
@@ -60,9 +61,9 @@ export function Pages({ source, facts, at, onLook, onAll, busy }: Props) {
               <span>
                 {space.label}
                 <em>
-                  {space.paper ? `${mm(space.paper[0], 0)} × ${mm(space.paper[1], 0)} mm` : `${space.strokes} strokes`}
+                  {space.paper ? texts.mm(mm(space.paper[0], 0), mm(space.paper[1], 0)) : texts.strokes(space.strokes)}
                   {space.scale ? `, ${space.scale}` : ""}
-                  {space.excerpts.length > 0 && `, ${space.excerpts.length === 1 ? "1 drawing view" : `${space.excerpts.length} drawing views`}`}
+                  {space.excerpts.length > 0 && texts.drawingViews(space.excerpts.length === 1 ? "1 drawing view" : `${space.excerpts.length} drawing views`)}
                 </em>
               </span>
             </button>
@@ -71,7 +72,7 @@ export function Pages({ source, facts, at, onLook, onAll, busy }: Props) {
       </ul>
       {pages.length > 0 && (
         <Button onClick={onAll} loading={busy}>
-          {pages.length === 1 ? "Use its page as a sheet" : `Use all ${pages.length} pages as sheets`}
+          {pages.length === 1 ? texts.useItsPageAsA : texts.useAllPagesAsSheets(pages.length)}
         </Button>
       )}
     </Section>

@@ -5,13 +5,14 @@ import { readLength, readScale, useEdit, useTrade } from "../api/queries";
 import { mm, ratio } from "../sheets/geometry";
 import { Fact, Note, Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
+import { texts } from "./texts";
 
 /** A drawing whose file names no unit: how large it would be in each. */
 export function UnitQuestion({ name, candidates, onChoose }: { name: string; candidates: Drawing["candidates"]; onChoose: (mm: number) => void }) {
-  const long = (value: number) => (value >= 10_000 ? `${mm(value / 1000, 2)} m` : `${mm(value, 1)} mm`);
+  const long = (value: number) => (value >= 10_000 ? `${mm(value / 1000, 2)} m` : texts.mm2(mm(value, 1)));
   return (
-    <Note tone="warning" title={`${name} gives no unit. How large is it?`}>
-      <div className="choices" role="group" aria-label="Unit of the drawing">
+    <Note tone="warning" title={texts.givesNoUnitHowLarge(name)}>
+      <div className="choices" role="group" aria-label={texts.unitOfTheDrawing}>
         {candidates.map((unit) => (
           <button key={unit.name} type="button" onClick={() => onChoose(unit.mm)}>
             <strong>{unit.name}</strong>
@@ -42,38 +43,38 @@ export function ScaleQuestion({ job, source, facts, unit, measured, picking, onP
   const edit = useEdit(job.id);
   const { data: trade } = useTrade();
   const page = facts.kind === "pdf";
-  const shown = unit ? (unit >= 1 ? `1:${mm(unit, 4)}` : `${mm(1 / unit, 4)}:1`) : "not known";
+  const shown = unit ? (unit >= 1 ? `1:${mm(unit, 4)}` : `${mm(1 / unit, 4)}:1`) : texts.notKnown;
   const nearest = unit ? (trade?.scales ?? []).reduce((best, s) => (Math.abs(Math.log(ratio(s) * unit)) < Math.abs(Math.log(ratio(best) * unit)) ? s : best), "1:1") : null;
   const off = unit && nearest ? ratio(nearest) * unit - 1 : 0;
   const setScale = (scale: string) => edit.mutate({ kind: "set_unit", source, unit_mm: 1 / ratio(scale) });
   return (
     <>
       {page && (
-        <Fact name="Drawn at">
-          <TypedField label="Scale of the page" value={shown} read={async (text) => (await readScale(text)).scale} onChange={setScale} />
+        <Fact name={texts.drawnAt}>
+          <TypedField label={texts.scaleOfThePage} value={shown} read={async (text) => (await readScale(text)).scale} onChange={setScale} />
         </Fact>
       )}
       {page && nearest && Math.abs(off) > 1e-6 && Math.abs(off) < 0.2 && (
-        <Note tone="info" title={`${shown} is ${mm(Math.abs(off) * 100, 2)} % from ${nearest}, the nearest of ISO 5455.`}>
+        <Note tone="info" title={texts.isFromTheNearestOf(shown, mm(Math.abs(off) * 100, 2), nearest)}>
           <Button type="link" size="small" onClick={() => setScale(nearest)}>
-            Take {nearest}
+            {texts.take} {nearest}
           </Button>
         </Note>
       )}
-      <Section title="A known length">
+      <Section title={texts.aKnownLength}>
         {measured === null ? (
           <Button size="small" type={picking ? "primary" : "default"} onClick={onPick}>
-            Click two points <kbd>L</kbd>
+            {texts.clickTwoPoints} <kbd>L</kbd>
           </Button>
         ) : (
           <>
-            <p className="soft">The two points are {mm(measured * (unit ?? 1), 3)} {unit ? "mm" : page ? "mm on the page" : "units"} apart. How long is it really?</p>
+            <p className="soft">{texts.theTwoPointsAre} {mm(measured * (unit ?? 1), 3)} {unit ? "mm" : page ? texts.mmOnThePage : "units"} {texts.apartHowLongIsIt}</p>
             <TypedField
-              label="Its real length"
+              label={texts.itsRealLength}
               value=""
               read={async (text) => mm((await readLength(text)).mm, 6)}
               onChange={(text) => say.mutate({ measured, length_mm: Number(text) }, { onSuccess: onDone })}
-              suffix="mm"
+              suffix={texts.mm3}
             />
           </>
         )}

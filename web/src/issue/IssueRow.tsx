@@ -2,8 +2,9 @@ import { App, Progress } from "antd";
 import { useEffect, useRef } from "react";
 import { useIssueAct, type Issue } from "../api/output";
 import { useOpening } from "./opening";
+import { texts } from "./texts";
 
-const STATES: Record<string, string> = { running: "under way", done: "issued", failed: "failed", cancelled: "cancelled", asking: "waits for you" };
+const STATES: Record<string, string> = { running: texts.underWay, done: "issued", failed: "failed", cancelled: "cancelled", asking: texts.waitsForYou };
 export const dayOf = (moment: string) => new Date(moment).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" });
 export const sizeOf = (bytes: number) => (bytes >= 1e5 ? `${(bytes / 1e6).toFixed(2)} MB` : `${(bytes / 1e3).toFixed(1)} kB`);
 export const stateOf = (issue: Issue) => STATES[issue.state] ?? issue.state;
@@ -22,7 +23,7 @@ export function IssueRow({ issue }: { issue: Issue }) {
       if (!window.open(address, "_blank"))
         void message.info(
           <a href={address} target="_blank" rel="noreferrer">
-            Open {first.name}
+            {texts.open} {first.name}
           </a>,
           12,
         );
@@ -34,7 +35,7 @@ export function IssueRow({ issue }: { issue: Issue }) {
     <li className={`issue ${issue.state}`} data-issue={issue.id}>
       <strong>
         {issue.purpose}
-        {issue.revision && `, revision ${issue.revision}`}
+        {issue.revision && texts.revision(issue.revision)}
       </strong>
       <em>{stateOf(issue)}</em>
       <span className="soft small">
@@ -51,10 +52,10 @@ export function IssueRow({ issue }: { issue: Issue }) {
               </li>
             ))}
           </ul>
-          {!busy.length && <span className="soft small">joining and measuring</span>}
+          {!busy.length && <span className="soft small">{texts.joiningAndMeasuring}</span>}
           <span className="layer-acts">
             <button type="button" onClick={() => act.mutate({ issue: issue.id, act: "cancel" })}>
-              Cancel
+              {texts.cancel}
             </button>
           </span>
         </>
@@ -63,17 +64,17 @@ export function IssueRow({ issue }: { issue: Issue }) {
       {issue.state === "asking" && (
         <span className="layer-acts">
           <button type="button" onClick={() => act.mutate({ issue: issue.id, act: "accept" })}>
-            Issue all the same
+            {texts.issueAllTheSame}
           </button>
           <button type="button" onClick={() => act.mutate({ issue: issue.id, act: "cancel" })}>
-            Cancel this issue
+            {texts.cancelThisIssue}
           </button>
         </span>
       )}
       {(issue.state === "failed" || issue.state === "cancelled") && (
         <span className="layer-acts">
           <button type="button" onClick={() => act.mutate({ issue: issue.id, act: "retry" })}>
-            Try again
+            {texts.tryAgain}
           </button>
         </span>
       )}
@@ -83,7 +84,7 @@ export function IssueRow({ issue }: { issue: Issue }) {
             {file.name}
           </a>
           <span className="soft small">
-            {file.pages === 1 ? "1 page" : `${file.pages} pages`}, {sizeOf(file.size)} · <b className={file.holds ? "holds" : "fails"}>{file.holds ? "all checks pass" : "issued with a failing check"}</b>
+            {file.pages === 1 ? texts.n1Page : texts.pages(file.pages)}, {sizeOf(file.size)} · <b className={file.holds ? "holds" : "fails"}>{file.holds ? texts.allChecksPass : texts.issuedWithAFailingCheck}</b>
           </span>
         </span>
       ))}

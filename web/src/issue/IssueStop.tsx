@@ -13,13 +13,14 @@ import { MainAct, useOpenJob } from "../shell/JobFrame";
 import { Thumbnail } from "../sheets/Thumbnail";
 import { IssueTicket } from "./IssueTicket";
 import { countedOn, isEmpty } from "../sheets/geometry";
+import { texts } from "./texts";
 
 
 function InPack({ job, sheet, number, trade, told, recipe, leaveOut }: { job: Job; sheet: Sheet; number: number; trade: Trade; told: string[]; recipe: string; leaveOut: () => void }) {
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: sheet.id });
   return (
     <li ref={setNodeRef} className={isDragging ? "lifted" : ""} style={{ transform: CSS.Translate.toString(transform), transition }} data-sheet={sheet.name}>
-      <button type="button" className="grasp" aria-label={`${number}: drag ${sheet.name} to another place`} {...attributes} {...listeners}>
+      <button type="button" className="grasp" aria-label={texts.dragToAnotherPlace(number, sheet.name)} {...attributes} {...listeners}>
         {number}
       </button>
       <Thumbnail job={job} sheet={sheet} trade={trade} />
@@ -36,9 +37,9 @@ function InPack({ job, sheet, number, trade, told, recipe, leaveOut }: { job: Jo
         ))}
       </span>
       <span className="layer-acts">
-        <Link to={`/jobs/${job.id}/proof/${sheet.id}`}>proof</Link>
+        <Link to={`/jobs/${job.id}/proof/${sheet.id}`}>{texts.proof}</Link>
         <button type="button" onClick={leaveOut}>
-          Remove from pack
+          {texts.removeFromPack}
         </button>
       </span>
     </li>
@@ -67,24 +68,24 @@ function OpenPack({ job, pack, trade }: { job: Job; pack: Pack; trade: Trade }) 
   const blocked = !preview || !!preview.problems.length;
   const about = (sheet: Sheet) => (preview?.told ?? []).filter((row) => row.sheet === sheet.id).map((row) => row.message);
   useCommands("issue", [
-    ...(blocked ? [] : [{ id: "issue-pack", title: `Issue ${pack.name}`, key: "I", run: issue }]),
-    ...others.map((sheet) => ({ id: `add-${sheet.id}`, title: `Add ${sheet.name} to ${pack.name}`, run: () => keep({ sheets: [...pack.sheets, sheet.id] }) })),
+    ...(blocked ? [] : [{ id: "issue-pack", title: texts.issue2(pack.name), key: "I", run: issue }]),
+    ...others.map((sheet) => ({ id: `add-${sheet.id}`, title: texts.addTo(sheet.name, pack.name), run: () => keep({ sheets: [...pack.sheets, sheet.id] }) })),
   ]);
   return (
     <>
       <MainAct>
         <Button type="primary" onClick={issue} disabled={blocked} title={preview?.problems[0]} loading={begin.isPending}>
-          Issue this pack
+          {texts.issueThisPack}
         </Button>
       </MainAct>
       <div className="desk pack-desk">
         <header>
           <h2>{pack.name}</h2>
-          <p className="soft">{preview?.names.length === 1 ? preview.names[0] : preview?.names.length ? `${preview.names.length} files: ${preview.names.slice(0, 3).join(", ")}${preview.names.length > 3 ? " …" : ""}` : "no file yet"}</p>
+          <p className="soft">{preview?.names.length === 1 ? preview.names[0] : preview?.names.length ? texts.files2(preview.names.length, preview.names.slice(0, 3).join(", "), preview.names.length > 3 ? " …" : "") : texts.noFileYet}</p>
         </header>
         <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={drop}>
           <SortableContext items={[...pack.sheets]} strategy={verticalListSortingStrategy}>
-            <ol className="pack-sheets" aria-label="Sheets of the pack">
+            <ol className="pack-sheets" aria-label={texts.sheetsOfThePack}>
               {sheets.map((sheet, index) => (
                 <InPack key={sheet.id} job={job} sheet={sheet} number={index + 1} trade={trade} told={about(sheet)} recipe={preview?.recipes?.find((row) => row.sheet === sheet.id)?.message ?? ""} leaveOut={() => keep({ sheets: pack.sheets.filter((id) => id !== sheet.id) })} />
               ))}
@@ -93,11 +94,11 @@ function OpenPack({ job, pack, trade }: { job: Job; pack: Pack; trade: Trade }) 
         </DndContext>
         {!!others.length && (
           <section className="left-out">
-            <h3>Not in this pack</h3>
+            <h3>{texts.notInThisPack}</h3>
             <p className="layer-acts">
               {others.map((sheet) => (
                 <button key={sheet.id} type="button" onClick={() => keep({ sheets: [...pack.sheets, sheet.id] })}>
-                  add {sheet.name}
+                  {texts.add} {sheet.name}
                 </button>
               ))}
             </p>
@@ -121,42 +122,42 @@ export function IssueStop() {
   const open = (id: string) => void navigate(`/jobs/${job.id}/issue?pack=${id}`);
   const add = () => {
     const names = new Set(packs.map((p) => p.name));
-    let name = "All sheets";
-    for (let n = 2; names.has(name); n += 1) name = `Pack ${n}`;
+    let name = texts.allSheets;
+    for (let n = 2; names.has(name); n += 1) name = texts.pack2(n);
     const fresh = { id: newId(), name, sheets: job.document.sheets.filter((s) => !isEmpty(s)).map((s) => s.id), recipe: "", files: "one", pattern: "{job}_{revision}_{title}" } as Pack;
     edit.mutate({ kind: "keep_pack", pack: fresh }, { onSuccess: () => open(fresh.id) });
   };
   useCommands("issue-stop", [
-    { id: "add-pack", title: "Make a pack of all sheets", key: "A", run: add },
-    { id: "register", title: "Open the register of all issues", key: "G", run: () => void navigate("/register") },
-    ...packs.map((p) => ({ id: `pack-${p.id}`, title: `Open pack ${p.name}`, run: () => open(p.id) })),
+    { id: "add-pack", title: texts.makeAPackOfAll, key: "A", run: add },
+    { id: "register", title: texts.openTheRegisterOfAll, key: "G", run: () => void navigate("/register") },
+    ...packs.map((p) => ({ id: `pack-${p.id}`, title: texts.openPack(p.name), run: () => open(p.id) })),
   ]);
   return (
     <div className="desk-row">
-      <nav className="strip packs" aria-label="Packs">
-        <h3>Packs</h3>
+      <nav className="strip packs" aria-label={texts.packs}>
+        <h3>{texts.packs}</h3>
         <ul>
           {packs.map((p) => (
             <li key={p.id}>
               <button type="button" className={p.id === pack?.id ? "at" : ""} onClick={() => open(p.id)}>
                 <strong>{p.name}</strong>
-                <em>{p.sheets.length === 1 ? "1 sheet" : `${p.sheets.length} sheets`}</em>
+                <em>{p.sheets.length === 1 ? texts.n1Sheet : texts.sheets2(p.sheets.length)}</em>
               </button>
             </li>
           ))}
         </ul>
         <Button type="link" size="small" onClick={add}>
-          + New pack
+          {texts.newPack}
         </Button>
         <Link className="to-register" to="/register">
-          Register of issues
+          {texts.registerOfIssues}
         </Link>
       </nav>
       {pack && trade ? (
         <OpenPack key={pack.id} job={job} pack={pack} trade={trade} />
       ) : (
         <p className="empty-desk">
-          <span>No pack yet. A pack is an ordered list of sheets that go out together: make one with “New pack”.</span>
+          <span>{texts.noPackYetAPack}</span>
         </p>
       )}
     </div>

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { useIssueAct, useIssues, useRecipes } from "../api/output";
 import { dayOf, sizeOf, stateOf } from "./IssueRow";
+import { texts } from "./texts";
 
 /** All that ever went out, of all jobs. */
 export function Register() {
@@ -15,29 +16,29 @@ export function Register() {
   return (
     <main className="register">
       <header>
-        <Link to="/" className="home" aria-label="All jobs">
+        <Link to="/" className="home" aria-label={texts.allJobs}>
           <img src="/mark.svg" alt="" width={26} height={26} />
         </Link>
         <div>
-          <h1>Register of issues</h1>
-          <p className="soft">every file that was issued, byte for byte</p>
+          <h1>{texts.registerOfIssues}</h1>
+          <p className="soft">{texts.everyFileThatWasIssued}</p>
         </div>
         <span className="spring" />
-        <Input allowClear aria-label="Find an issue" placeholder="Find: job, pack, revision, note, file" value={text} onChange={(event) => setText(event.target.value)} />
-        <Select aria-label="Purpose" value={purpose} options={[{ value: "", label: "for any purpose" }, ...(list?.purposes ?? []).map((value) => ({ value, label: value }))]} onChange={setPurpose} />
-        <Button href={`/api/issues/register.csv?${query}`}>Save as CSV</Button>
+        <Input allowClear aria-label={texts.findAnIssue} placeholder={texts.findJobPackRevisionNote} value={text} onChange={(event) => setText(event.target.value)} />
+        <Select aria-label={texts.purpose} value={purpose} options={[{ value: "", label: texts.forAnyPurpose }, ...(list?.purposes ?? []).map((value) => ({ value, label: value }))]} onChange={setPurpose} />
+        <Button href={`/api/issues/register.csv?${query}`}>{texts.saveAsCsv}</Button>
       </header>
       <table>
         <thead>
           <tr>
-            <th>No.</th>
-            <th>Issued</th>
-            <th>Job</th>
-            <th>Pack</th>
-            <th>Purpose</th>
-            <th>Rev.</th>
-            <th>Recipe</th>
-            <th>Files</th>
+            <th>{texts.no}</th>
+            <th>{texts.issued}</th>
+            <th>{texts.job}</th>
+            <th>{texts.pack}</th>
+            <th>{texts.purpose}</th>
+            <th>{texts.rev}</th>
+            <th>{texts.recipe}</th>
+            <th>{texts.files}</th>
           </tr>
         </thead>
         <tbody>
@@ -50,7 +51,7 @@ export function Register() {
               </td>
               <td>
                 <Link to={`/jobs/${issue.job}/issue?pack=${issue.pack_id}`}>{issue.job_name}</Link>
-                <small className="soft">job {issue.job_number}</small>
+                <small className="soft">{texts.job2} {issue.job_number}</small>
               </td>
               <td>
                 {issue.pack}
@@ -63,7 +64,7 @@ export function Register() {
               <td>{issue.revision || "–"}</td>
               <td>
                 {issue.recipe}
-                <small className="soft">version {issue.recipe_version}</small>
+                <small className="soft">{texts.version} {issue.recipe_version}</small>
               </td>
               <td>
                 {issue.files.map((file) => (
@@ -72,13 +73,13 @@ export function Register() {
                       {file.name}
                     </a>
                     <small className="soft" title={`SHA-256 ${file.hash}`}>
-                      {sizeOf(file.size)} · {file.holds ? "all checks pass" : <b className="fails">issued with a failing check</b>} · {file.hash.slice(0, 10)}…
+                      {sizeOf(file.size)} · {file.holds ? texts.allChecksPass : <b className="fails">{texts.issuedWithAFailingCheck}</b>} · {file.hash.slice(0, 10)}…
                     </small>
                   </span>
                 ))}
                 {(issue.state === "failed" || issue.state === "cancelled") && (
                   <button type="button" className="as-file" onClick={() => act.mutate({ issue: issue.id, act: "retry" })}>
-                    try again
+                    {texts.tryAgain2}
                   </button>
                 )}
                 {issue.state === "running" && <span className="soft">{Math.round(issue.share * 100)} %</span>}
@@ -87,7 +88,7 @@ export function Register() {
           ))}
         </tbody>
       </table>
-      {issues && !issues.length && <p className="soft">{text || purpose ? "No issue is like that." : "Nothing has been issued yet: make a pack in a job, and issue it."}</p>}
+      {issues && !issues.length && <p className="soft">{text || purpose ? texts.noIssueIsLikeThat : texts.nothingHasBeenIssuedYet}</p>}
     </main>
   );
 }

@@ -6,6 +6,7 @@ import { api, said, send, settled, signOut, type Job } from "../api/client";
 import { useNews } from "../api/news";
 import { useJobs, usePreparing, useTrade } from "../api/queries";
 import { Thumbnail } from "../sheets/Thumbnail";
+import { texts } from "./texts";
 
 const when = new Intl.DateTimeFormat(undefined, { dateStyle: "medium", timeStyle: "short" });
 const many = (n: number, word: string) => `${n || "no"} ${word}${n === 1 ? "" : "s"}`;
@@ -21,7 +22,7 @@ function JobRow({ job, forget }: { job: Job; forget: () => void }) {
         <span>{trade && first && <Thumbnail job={job} sheet={first} trade={trade} />}</span>
         <span className="what">
           <strong>{job.document.name}</strong>
-          <span className="soft">{sources.map((source) => source.name).join(", ") || "no source yet"}</span>
+          <span className="soft">{sources.map((source) => source.name).join(", ") || texts.noSourceYet}</span>
         </span>
         <span className="formats">
           {sheets.map((sheet) => (
@@ -31,12 +32,12 @@ function JobRow({ job, forget }: { job: Job; forget: () => void }) {
           ))}
         </span>
         <span className="soft">
-          {many(sheets.length, "sheet")} · changed {when.format(new Date(job.changed))}
+          {many(sheets.length, "sheet")} {texts.changed} {when.format(new Date(job.changed))}
         </span>
       </Link>
-      <Popconfirm title={`Delete ${job.document.name} with all its sheets?`} okText="Delete" onConfirm={forget}>
-        <Button type="text" aria-label={`Delete ${job.document.name}`}>
-          Delete
+      <Popconfirm title={texts.deleteWithAllItsSheets(job.document.name)} okText={texts.deleteWord} onConfirm={forget}>
+        <Button type="text" aria-label={texts.deleteWord2(job.document.name)}>
+          {texts.deleteWord}
         </Button>
       </Popconfirm>
     </li>
@@ -82,18 +83,18 @@ export function JobsPage() {
       <header>
         <img src="/mark.svg" alt="" width={34} height={34} />
         <div>
-          <h1>Skalto</h1>
-          <p className="soft">Drawings at true scale, and proved.</p>
+          <h1>{texts.skalto}</h1>
+          <p className="soft">{texts.drawingsAtTrueScaleAnd}</p>
         </div>
         <span className="spring" />
-        <Link to="/register">Register of issues</Link>
+        <Link to="/register">{texts.registerOfIssues}</Link>
         {trade?.signed_in && (
           <Button type="text" onClick={() => void signOut()}>
-            Sign out
+            {texts.signOut}
           </Button>
         )}
         <Upload beforeUpload={(file) => (void open(file), false)} showUploadList={false} accept=".zip">
-          <Button>Open a saved job</Button>
+          <Button>{texts.openASavedJob}</Button>
         </Upload>
         <form
           onSubmit={(event) => {
@@ -101,9 +102,9 @@ export function JobsPage() {
             void create();
           }}
         >
-          <Input aria-label="Name of the new job" placeholder="Name of a new job" value={name} onChange={(e) => setName(e.target.value)} />
+          <Input aria-label={texts.nameOfTheNewJob} placeholder={texts.nameOfANewJob} value={name} onChange={(e) => setName(e.target.value)} />
           <Button type="primary" htmlType="submit">
-            New job
+            {texts.newJob}
           </Button>
         </form>
       </header>
@@ -111,10 +112,10 @@ export function JobsPage() {
       {!jobs && !error && <Spin />}
       {preparing && (
         <p className="preparing" role="status">
-          <Spin size="small" /> The demo jobs are being made: {preparing.charAt(0).toLowerCase() + preparing.slice(1)}. Everything else works meanwhile.
+          <Spin size="small" /> {texts.theDemoJobsAreBeing} {preparing.charAt(0).toLowerCase() + preparing.slice(1)}{texts.everythingElseWorksMeanwhile}
         </p>
       )}
-      {jobs && !jobs.length && !preparing && <p className="empty">No job yet. Name one above, then add a model.</p>}
+      {jobs && !jobs.length && !preparing && <p className="empty">{texts.noJobYetNameOne}</p>}
       <ul className="jobs">
         {jobs?.map((job) => (
           <JobRow key={job.id} job={job} forget={() => void forget(job)} />

@@ -18,6 +18,7 @@ import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { RuleList } from "./RuleList";
 import { SetChoices } from "./SetChoices";
+import { texts } from "./texts";
 
 const REACH_PIXELS = 7;
 
@@ -49,7 +50,7 @@ function OpenPens({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade 
     if (!pens) return;
     const names = new Set(sets.map((set) => set.name));
     let name = `${pens.name}, copy`;
-    for (let n = 2; names.has(name); n += 1) name = `${pens.name}, copy ${n}`;
+    for (let n = 2; names.has(name); n += 1) name = texts.copy(pens.name, n);
     adopt({ ...pens, id: newId(), name });
   };
   const pick = (point: [number, number]) => {
@@ -58,15 +59,15 @@ function OpenPens({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade 
   };
   const stroke = spot && !at.isPending ? (at.data ?? null) : null;
   useCommands("pens", [
-    { id: "proof-sheet", title: `Proof ${sheet.name}`, key: "P", run: proof },
-    { id: "copy-pens", title: "Copy and edit these pens", run: duplicate },
-    ...sets.filter((set) => set.id !== sheet.pens).map((set) => ({ id: `pens-${set.id}`, title: `Draw ${sheet.name} with ${set.name}`, run: () => drawWith(set.id) })),
+    { id: "proof-sheet", title: texts.proof(sheet.name), key: "P", run: proof },
+    { id: "copy-pens", title: texts.copyAndEditThesePens, run: duplicate },
+    ...sets.filter((set) => set.id !== sheet.pens).map((set) => ({ id: `pens-${set.id}`, title: texts.drawWith(sheet.name, set.name), run: () => drawWith(set.id) })),
   ]);
   return (
     <>
       <MainAct>
         <Button type="primary" onClick={proof} disabled={isEmpty(sheet)} title={whyEmpty(sheet)}>
-          Proof this sheet
+          {texts.proofThisSheet}
         </Button>
       </MainAct>
       <div className="desk" ref={frame}>
@@ -75,13 +76,13 @@ function OpenPens({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade 
             {spot && <circle className="spot" cx={spot[0] * zoom} cy={(paper.height - spot[1]) * zoom} r={REACH_PIXELS} />}
           </PaperSheet>
           <p className="hint soft" style={{ paddingLeft: PAD.left }}>
-            <ZoomHint what="Point at a stroke to see which rule draws it" {...size} />
+            <ZoomHint what={texts.pointAtAStrokeTo} {...size} />
           </p>
         </div>
       </div>
-      <Ticket title={pens?.name ?? "Pens"} under={locked ? "ships with Skalto, and stays as it is" : "a set of this job"}>
-        <Fact name="Pens">
-          <select aria-label="Pen set" value={pens?.id} onChange={(event) => drawWith(event.target.value)}>
+      <Ticket title={pens?.name ?? texts.pens} under={locked ? texts.shipsWithSkaltoAndStays : texts.aSetOfThisJob}>
+        <Fact name={texts.pens}>
+          <select aria-label={texts.penSet} value={pens?.id} onChange={(event) => drawWith(event.target.value)}>
             {sets.map((set) => (
               <option key={set.id} value={set.id}>
                 {set.name}
@@ -90,56 +91,56 @@ function OpenPens({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade 
           </select>
         </Fact>
         {!locked && pens && (
-          <Fact name="Name">
-            <TypedField label="Name of the pens" value={pens.name} read={async (text) => text.trim() || pens.name} onChange={(name) => keep({ ...pens, name })} />
+          <Fact name={texts.name}>
+            <TypedField label={texts.nameOfThePens} value={pens.name} read={async (text) => text.trim() || pens.name} onChange={(name) => keep({ ...pens, name })} />
           </Fact>
         )}
         <p className="layer-acts">
           <button type="button" onClick={duplicate}>
-            {locked ? "Copy and edit" : "Duplicate"}
+            {locked ? texts.copyAndEdit : texts.duplicate}
           </button>
           {!locked && pens && (
             <button type="button" onClick={() => edit.mutate({ kind: "remove_pens", pens: pens.id })}>
-              Remove
+              {texts.remove}
             </button>
           )}
           {pens && (
             <a href={`/api/jobs/${job.id}/pens/${pens.id}/file.json`} download>
-              Save as a file
+              {texts.saveAsAFile}
             </a>
           )}
           <Upload accept=".json" showUploadList={false} beforeUpload={(file) => { read.mutate(file, { onSuccess: adopt }); return false; }}>
-            <button type="button">Open a file</button>
+            <button type="button">{texts.openAFile}</button>
           </Upload>
         </p>
         {job.document.sheets.some((s) => s.pens !== sheet.pens) && (
           <p className="layer-acts">
             <button type="button" onClick={everywhere}>
-              Use for all {job.document.sheets.length} sheets
+              {texts.useForAll} {job.document.sheets.length} {texts.sheets}
             </button>
           </p>
         )}
         {own?.light.map((light) => (
-          <Note key={light.colour} tone="warning" title={`${light.strokes} strokes are drawn in ${light.colour}, too light to see on paper.`}>
+          <Note key={light.colour} tone="warning" title={texts.strokesAreDrawnInToo(light.strokes, light.colour)}>
             {pens && (
               <Button type="link" size="small" onClick={() => (locked ? adopt({ ...pens, id: newId(), name: `${pens.name}, dark`, darken: true }) : keep({ ...pens, darken: true }))}>
-                Draw light colours in black
+                {texts.drawLightColoursInBlack}
               </Button>
             )}
           </Note>
         ))}
         {spot && (
-          <Note tone="info" title={stroke ? (stroke.rule == null ? "No rule draws this: it is as it was drawn." : `Rule ${stroke.rule + 1} draws this.`) : at.isPending ? "Looking …" : "No stroke is there."}>
+          <Note tone="info" title={stroke ? (stroke.rule == null ? texts.noRuleDrawsThisIt : texts.ruleDrawsThis(stroke.rule + 1)) : at.isPending ? texts.looking : texts.noStrokeIsThere}>
             {stroke && (
               <>
-                {[stroke.edge_class, stroke.layer && `layer ${stroke.layer}`, stroke.source_colour, stroke.component.split("/").pop()].filter(Boolean).join(", ")}: {mm(stroke.width, 4)} mm in {stroke.colour}
+                {[stroke.edge_class, stroke.layer && texts.layer2(stroke.layer), stroke.source_colour, stroke.component.split("/").pop()].filter(Boolean).join(", ")}: {mm(stroke.width, 4)} {texts.mmIn} {stroke.colour}
               </>
             )}
           </Note>
         )}
         {pens && facts && (
           <>
-            <Section title="Rules, the first that fits draws">
+            <Section title={texts.rulesTheFirstThatFits}>
               <RuleList key={pens.id} pens={pens} counts={own?.pens.id === pens.id ? own.rules : undefined} rest={own?.rest} facts={facts} layers={own?.layers ?? []} colours={own?.colours ?? []} stroke={stroke} locked={locked} change={keep} />
             </Section>
             <SetChoices pens={pens} locked={locked} change={keep} />

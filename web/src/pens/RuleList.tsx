@@ -4,6 +4,7 @@ import type { PenRule, PenSet, Stroke } from "../api/pens";
 import { mm } from "../sheets/geometry";
 import { RuleFields } from "./RuleFields";
 import { Specimen } from "./Specimen";
+import { texts } from "./texts";
 
 interface Props {
   pens: PenSet;
@@ -19,8 +20,8 @@ interface Props {
 
 /** A rule's conditions in words. */
 export function conditionsOf(rule: PenRule): string {
-  const span = rule.wider != null || rule.narrower != null ? `drawn ${rule.wider ?? 0} to ${rule.narrower ?? "any"} mm` : "";
-  return [rule.classes.join(", "), rule.layer && `layer ${rule.layer}`, rule.colour && `colour ${rule.colour}`, rule.component && `in ${rule.component}`, span].filter(Boolean).join(" · ") || "everything";
+  const span = rule.wider != null || rule.narrower != null ? texts.drawnToMm(rule.wider ?? 0, rule.narrower ?? "any") : "";
+  return [rule.classes.join(", "), rule.layer && texts.layer2(rule.layer), rule.colour && texts.colour2(rule.colour), rule.component && texts.inWord(rule.component), span].filter(Boolean).join(" · ") || "everything";
 }
 
 const FRESH = { name: "", layer: "", colour: "", classes: [], component: "", wider: null, narrower: null, width: 0.25, ink: "source", line_type: "as drawn", dashes: [], screening: 100, ends: null, joins: null } as PenRule;
@@ -41,7 +42,7 @@ export function RuleList({ pens, counts, rest, facts, layers, colours, stroke, l
   const width = (rule: PenRule) => pens.all_widths ?? rule.width ?? 0.25;
   return (
     <>
-      <ol className="rules" aria-label="Rules">
+      <ol className="rules" aria-label={texts.rules}>
         {rules.map((rule, at) => (
           <li key={at} className={stroke?.rule === at ? "drew" : ""}>
             <button type="button" className="rule" aria-expanded={open === at} onClick={() => setOpen(open === at ? null : at)}>
@@ -52,20 +53,20 @@ export function RuleList({ pens, counts, rest, facts, layers, colours, stroke, l
               </span>
               <em>
                 {pens.all_widths ? mm(pens.all_widths, 4) : rule.width == null ? "as drawn" : mm(rule.width, 4)}
-                <small className="soft">{counts?.[at] ?? "…"} strokes</small>
+                <small className="soft">{counts?.[at] ?? "…"} {texts.strokes}</small>
               </em>
             </button>
             {open === at && !locked && (
               <>
                 <p className="layer-acts">
-                  <button type="button" disabled={at === 0} title={at === 0 ? "It is the first rule" : undefined} onClick={() => swap(at, at - 1)}>
-                    up
+                  <button type="button" disabled={at === 0} title={at === 0 ? texts.itIsTheFirstRule : undefined} onClick={() => swap(at, at - 1)}>
+                    {texts.up}
                   </button>
-                  <button type="button" disabled={at === rules.length - 1} title={at === rules.length - 1 ? "It is the last rule" : undefined} onClick={() => swap(at, at + 1)}>
-                    down
+                  <button type="button" disabled={at === rules.length - 1} title={at === rules.length - 1 ? texts.itIsTheLastRule : undefined} onClick={() => swap(at, at + 1)}>
+                    {texts.down}
                   </button>
                   <button type="button" onClick={() => { setOpen(null); set(rules.filter((_, n) => n !== at)); }}>
-                    take out
+                    {texts.takeOut}
                   </button>
                 </p>
                 <RuleFields rule={rule} facts={facts} layers={layers} colours={colours} change={(fields) => put(at, fields)} />
@@ -74,11 +75,11 @@ export function RuleList({ pens, counts, rest, facts, layers, colours, stroke, l
           </li>
         ))}
       </ol>
-      <p className="soft small">{rest === undefined ? "" : rest ? `${rest} strokes fit no rule, and are drawn as they are.` : "Every stroke is drawn by a rule."}</p>
+      <p className="soft small">{rest === undefined ? "" : rest ? texts.strokesFitNoRuleAnd(rest) : texts.everyStrokeIsDrawnBy}</p>
       {!locked && (
         <p className="layer-acts">
           <button type="button" onClick={() => { set([FRESH, ...rules]); setOpen(0); }}>
-            Add a rule at the top
+            {texts.addARuleAtThe}
           </button>
           {stroke && (
             <button
@@ -89,7 +90,7 @@ export function RuleList({ pens, counts, rest, facts, layers, colours, stroke, l
                 setOpen(0);
               }}
             >
-              Add one for this stroke
+              {texts.addOneForThisStroke}
             </button>
           )}
         </p>

@@ -2,6 +2,7 @@ import { Input } from "antd";
 import type { PDFPageProxy } from "pdfjs-dist";
 import { useEffect, useState } from "react";
 import type { Place } from "./Readings";
+import { texts } from "./texts";
 
 const MM_PER_POINT = 25.4 / 72;
 
@@ -62,9 +63,9 @@ export function FindPanel({ page, found, setFound, onGo }: Props) {
   }, [page, text, setFound]);
   return (
     <>
-      <Input allowClear aria-label="Find in the file" placeholder="Words in the file" value={text} onChange={(event) => setText(event.target.value)} />
-      {text.trim().length >= 2 && <p className="soft">{found.length === 1 ? "found once" : found.length ? `found ${found.length} times` : "not found: it may be drawn as outlines"}</p>}
-      <ul className="rows" aria-label="Found in the file">
+      <Input allowClear aria-label={texts.findInTheFile} placeholder={texts.wordsInTheFile} value={text} onChange={(event) => setText(event.target.value)} />
+      {text.trim().length >= 2 && <p className="soft">{found.length === 1 ? texts.foundOnce : found.length ? texts.foundTimes(found.length) : texts.notFoundItMayBe}</p>}
+      <ul className="rows" aria-label={texts.foundInTheFile}>
         {found.slice(0, 40).map((row, index) => (
           <li key={index}>
             <button type="button" className="row" onClick={() => onGo([row.x, row.y, row.x + Math.max(row.length, 1), row.y + row.height])}>

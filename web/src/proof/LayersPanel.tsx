@@ -1,5 +1,6 @@
 import type { PDFDocumentProxy } from "pdfjs-dist";
 import { useEffect, useState } from "react";
+import { texts } from "./texts";
 
 export type LayerConfig = Awaited<ReturnType<PDFDocumentProxy["getOptionalContentConfig"]>>;
 
@@ -25,17 +26,17 @@ export function useLayers(document: PDFDocumentProxy | null) {
 export function LayersPanel({ config, turn }: { config: LayerConfig | null; turn: (id: string, shown: boolean) => void }) {
   const order = (config?.getOrder() ?? []) as unknown[];
   const ids = order.filter((id): id is string => typeof id === "string");
-  if (!config) return <p className="soft">Opening the file …</p>;
-  if (!ids.length) return <p className="soft">This file has no layers.</p>;
+  if (!config) return <p className="soft">{texts.openingTheFile}</p>;
+  if (!ids.length) return <p className="soft">{texts.thisFileHasNoLayers}</p>;
   return (
-    <ul className="rows" aria-label="Layers of the file">
+    <ul className="rows" aria-label={texts.layersOfTheFile}>
       {ids.map((id) => {
         const group = config.getGroup(id) as { name: string; visible: boolean } | null;
         if (!group) return null;
         return (
           <li key={id}>
             <label className="layer-row">
-              <input type="checkbox" checked={group.visible} onChange={(event) => turn(id, event.target.checked)} aria-label={`Show ${group.name}`} />
+              <input type="checkbox" checked={group.visible} onChange={(event) => turn(id, event.target.checked)} aria-label={texts.show2(group.name)} />
               {group.name}
             </label>
           </li>

@@ -2,6 +2,7 @@ import { useMemo, useState } from "react";
 import type { Points } from "../api/looks";
 import type { PaperSize } from "../sheets/geometry";
 import { snapper, viewportAt, type Spot } from "./snap";
+import { texts } from "./texts";
 
 const REACH_PIXELS = 10;
 
@@ -56,9 +57,9 @@ export function MeasureOverlay({ points, paper, zoom, measured, setMeasured }: P
   const at = (spot: Spot) => ({ x: spot.x * zoom, y: (paper.height - spot.y) * zoom });
   const line = measured ? [at(measured.from), at(measured.to)] : first && over ? [at(first), at(over)] : null;
   const [a, b] = line ?? [];
-  const label = measured ? `${micro(measured.model ?? measured.paper)} mm` : "";
+  const label = measured ? texts.mm2(micro(measured.model ?? measured.paper)) : "";
   return (
-    <svg className="measuring" width={paper.width * zoom} height={paper.height * zoom} onPointerMove={(event) => setOver(spotAt(event))} onPointerDown={take} role="application" aria-label="Measure between two places">
+    <svg className="measuring" width={paper.width * zoom} height={paper.height * zoom} onPointerMove={(event) => setOver(spotAt(event))} onPointerDown={take} role="application" aria-label={texts.measureBetweenTwoPlaces}>
       {a && b && <line x1={a.x} y1={a.y} x2={b.x} y2={b.y} />}
       {[first, measured?.from, measured?.to].map((spot, index) => spot && <circle key={index} cx={at(spot).x} cy={at(spot).y} r={4.5} />)}
       {over && <circle className="over" cx={at(over).x} cy={at(over).y} r={7} data-kind={over.kind} />}

@@ -6,6 +6,7 @@ import { cancelWork, useEdit } from "../api/queries";
 import { RecipeChoice } from "../recipes/RecipeChoice";
 import { Note, Ticket } from "../ticket/Ticket";
 import { isEmpty, whyEmpty } from "../sheets/geometry";
+import { texts } from "./texts";
 
 /** A sheet whose file is not there: how far it is, or how to have it made. */
 export function NotMade({ job, sheet, make, busy }: { job: Job; sheet: Sheet; make: () => void; busy: boolean }) {
@@ -14,25 +15,25 @@ export function NotMade({ job, sheet, make, busy }: { job: Job; sheet: Sheet; ma
   const work = proof?.work;
   const running = work?.state === "queued" || work?.state === "running";
   return (
-    <Ticket title={sheet.name} under={running ? "being written and measured" : "not proofed as it is now"}>
+    <Ticket title={sheet.name} under={running ? texts.beingWrittenAndMeasured : texts.notProofedAsItIs}>
       {running ? (
         <>
           <Progress percent={Math.round((work.share ?? 0) * 100)} status="active" />
           <p className="soft">{work.text}</p>
-          <Button onClick={() => proof && void cancelWork(proof.key)}>Cancel</Button>
+          <Button onClick={() => proof && void cancelWork(proof.key)}>{texts.cancel}</Button>
         </>
       ) : (
         <>
-          {work?.state === "failed" && <Note tone="error" title="The file could not be made.">{work.error}</Note>}
+          {work?.state === "failed" && <Note tone="error" title={texts.theFileCouldNotBe}>{work.error}</Note>}
           {isEmpty(sheet) && (
-            <Note tone="info" title="This sheet is empty.">
-              Put a view or a model on it under <Link to={`/jobs/${job.id}/source`}>Source</Link> first.
+            <Note tone="info" title={texts.thisSheetIsEmpty}>
+              {texts.putAViewOrA} <Link to={`/jobs/${job.id}/source`}>{texts.source}</Link> {texts.first}
             </Note>
           )}
           <RecipeChoice value={sheet.recipe} onChange={(recipe) => edit.mutate({ kind: "change_sheet", sheet: sheet.id, fields: { recipe } })} />
-          <p>The proof is the real file: Skalto writes it, opens it again with another engine, and measures it.</p>
+          <p>{texts.theProofIsTheReal}</p>
           <Button type="primary" onClick={make} loading={busy} disabled={isEmpty(sheet)} title={whyEmpty(sheet)}>
-            Make the proof <kbd>P</kbd>
+            {texts.makeTheProof} <kbd>P</kbd>
           </Button>
         </>
       )}

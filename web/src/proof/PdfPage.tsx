@@ -3,6 +3,7 @@ import worker from "pdfjs-dist/build/pdf.worker.min.mjs?url";
 import { useCallback, useEffect, useRef, useState } from "react";
 import type { LayerConfig } from "./LayersPanel";
 import { Tiles } from "./Tiles";
+import { texts } from "./texts";
 
 GlobalWorkerOptions.workerSrc = worker;
 /** One for all files, started with the page that may need it. */
@@ -141,12 +142,12 @@ export function PdfPage({ page, tiles, proof, zoom, width, height, frame, offset
       {/* until it is drawn anew, as it was, at its place */}
       <canvas
         ref={canvas}
-        aria-label="The file's page"
+        aria-label={texts.theFileSPage}
         role="img"
         style={known ? { left: known.sight.left * grown, top: known.sight.top * grown, width: known.sight.wide * grown, height: known.sight.high * grown } : { visibility: "hidden" }}
       />
       {waiting && !turned && <Tiles at={tiles} proof={proof} zoom={zoom} width={width} height={height} sight={waiting} />}
-      {!known && <p className="drawing soft">Drawing the file …</p>}
+      {!known && <p className="drawing soft">{texts.drawingTheFile}</p>}
     </div>
   );
 }

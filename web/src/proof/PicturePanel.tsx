@@ -3,11 +3,12 @@ import { useState } from "react";
 import { useMakePicture, usePictureSize, type PictureWish } from "../api/looks";
 import { Fact, Note } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
+import { texts } from "./texts";
 
 const readSize = async (text: string) => {
-  if (!text.trim() || text.trim() === "by resolution") return "by resolution";
+  if (!text.trim() || text.trim() === "by resolution") return texts.byResolution;
   const found = /^(\d+)\s*[x×]\s*(\d+)$/i.exec(text.trim());
-  if (!found) throw new Error(`“${text}” is no size: write pixels across and down, such as 1920 x 1080.`);
+  if (!found) throw new Error(texts.isNoSizeWritePixels(text));
   return `${found[1]} × ${found[2]}`;
 };
 
@@ -20,25 +21,25 @@ export function PicturePanel({ job, sheet, sheets }: { job: number; sheet: strin
   const set = (fields: Partial<PictureWish>) => setWish({ ...wish, ...fields });
   return (
     <>
-      <Fact name="As">
-        <Segmented size="small" aria-label="Kind of picture" value={wish.kind} options={[{ value: "png", label: "PNG" }, { value: "jpeg", label: "JPEG" }, { value: "tiff", label: "TIFF" }]} onChange={(kind) => set({ kind: kind as PictureWish["kind"], ...(kind === "jpeg" && wish.colour === "black" ? { colour: "grey" as const } : {}) })} />
+      <Fact name={texts.asWord}>
+        <Segmented size="small" aria-label={texts.kindOfPicture} value={wish.kind} options={[{ value: "png", label: texts.png }, { value: "jpeg", label: texts.jpeg }, { value: "tiff", label: texts.tiff }]} onChange={(kind) => set({ kind: kind as PictureWish["kind"], ...(kind === "jpeg" && wish.colour === "black" ? { colour: "grey" as const } : {}) })} />
       </Fact>
-      <Fact name="Resolution">
+      <Fact name={texts.resolution}>
         <TypedField
-          label="Resolution of the picture"
+          label={texts.resolutionOfThePicture}
           value={String(wish.dpi)}
-          suffix="dpi"
+          suffix={texts.dpi}
           read={async (text) => {
             const dpi = Math.round(Number(text.replace(/dpi/i, "")));
-            if (!(dpi >= 10 && dpi <= 2400)) throw new Error("Write 10 to 2400 dots per inch.");
+            if (!(dpi >= 10 && dpi <= 2400)) throw new Error(texts.write10To2400Dots);
             return String(dpi);
           }}
           onChange={(text) => set({ dpi: Number(text), pixels: null })}
         />
       </Fact>
-      <Fact name="Exactly">
+      <Fact name={texts.exactly}>
         <TypedField
-          label="Exact size in pixels"
+          label={texts.exactSizeInPixels}
           value={wish.pixels ? wish.pixels.join(" × ") : "by resolution"}
           read={readSize}
           onChange={(text) => {
@@ -47,18 +48,18 @@ export function PicturePanel({ job, sheet, sheets }: { job: number; sheet: strin
           }}
         />
       </Fact>
-      <Fact name="Colours">
-        <Segmented size="small" aria-label="Colours of the picture" value={wish.colour} options={[{ value: "colour", label: "all" }, { value: "grey", label: "greys" }, ...(wish.kind === "jpeg" ? [] : [{ value: "black", label: "1 bit" }])]} onChange={(colour) => set({ colour: colour as PictureWish["colour"] })} />
+      <Fact name={texts.colours}>
+        <Segmented size="small" aria-label={texts.coloursOfThePicture} value={wish.colour} options={[{ value: "colour", label: texts.all }, { value: "grey", label: texts.greys }, ...(wish.kind === "jpeg" ? [] : [{ value: "black", label: texts.n1Bit }])]} onChange={(colour) => set({ colour: colour as PictureWish["colour"] })} />
       </Fact>
       {wish.kind === "jpeg" && (
-        <Fact name="Quality">
+        <Fact name={texts.quality}>
           <TypedField
-            label="Quality of the picture"
+            label={texts.qualityOfThePicture}
             value={String(wish.quality)}
-            suffix="of 100"
+            suffix={texts.of100}
             read={async (text) => {
               const quality = Math.round(Number(text));
-              if (!(quality >= 20 && quality <= 100)) throw new Error("Write 20 to 100.");
+              if (!(quality >= 20 && quality <= 100)) throw new Error(texts.write20To100);
               return String(quality);
             }}
             onChange={(text) => set({ quality: Number(text) })}
@@ -66,14 +67,14 @@ export function PicturePanel({ job, sheet, sheets }: { job: number; sheet: strin
         </Fact>
       )}
       {sheets > 1 && (
-        <Fact name="Of">
-          <Segmented size="small" aria-label="Sheets in the picture" value={whole ? "all" : "one"} options={[{ value: "one", label: "this sheet" }, { value: "all", label: `all ${sheets}` }]} onChange={(value) => setWhole(value === "all")} />
+        <Fact name={texts.ofWord}>
+          <Segmented size="small" aria-label={texts.sheetsInThePicture} value={whole ? "all" : "one"} options={[{ value: "one", label: texts.thisSheet }, { value: "all", label: texts.all2(sheets) }]} onChange={(value) => setWhole(value === "all")} />
         </Fact>
       )}
-      {whole && <p className="soft small">{wish.kind === "tiff" ? "one TIFF with a page a sheet" : "a picture a sheet, in one archive"}</p>}
-      {error ? <Note tone="error" title={error.message} /> : <p aria-label="Size of the picture">{size ? `${size.width} × ${size.height} pixels` : "…"}</p>}
-      <Button type="primary" block disabled={!!error} title={error ? "What was typed above cannot be used" : undefined} loading={make.isPending} onClick={() => make.mutate({ wish, whole })}>
-        Save the picture
+      {whole && <p className="soft small">{wish.kind === "tiff" ? texts.oneTiffWithAPage : texts.aPictureASheetIn}</p>}
+      {error ? <Note tone="error" title={error.message} /> : <p aria-label={texts.sizeOfThePicture}>{size ? texts.pixels(size.width, size.height) : "…"}</p>}
+      <Button type="primary" block disabled={!!error} title={error ? texts.whatWasTypedAboveCannot : undefined} loading={make.isPending} onClick={() => make.mutate({ wish, whole })}>
+        {texts.saveThePicture}
       </Button>
     </>
   );

@@ -6,6 +6,7 @@ import { readFormat, readLength } from "../api/queries";
 import { mm } from "../sheets/geometry";
 import { Fact, Note, Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
+import { texts } from "./texts";
 
 /** The stand-in printer as it was set last on this machine. */
 export const usePrinter = create<{ printer: Printer; set: (fields: Partial<Printer>) => void }>()(
@@ -13,7 +14,7 @@ export const usePrinter = create<{ printer: Printer; set: (fields: Partial<Print
 );
 
 const SIDES = ["left", "bottom", "right", "top"] as const;
-const told = (cut: Record<string, number>) => SIDES.filter((side) => cut[side]).map((side) => `${mm(cut[side] as number, 2)} mm at the ${side}`).join(", ");
+const told = (cut: Record<string, number>) => SIDES.filter((side) => cut[side]).map((side) => texts.mmAtThe(mm(cut[side] as number, 2), side)).join(", ");
 
 type State = ReturnType<typeof usePrinted>["data"];
 
@@ -23,13 +24,13 @@ export function PrinterPanel({ state, problem }: { state: State; problem: string
   const out = state?.printed;
   return (
     <>
-      <Fact name="Paper">
+      <Fact name={texts.paper}>
         <TypedField
-          label="Paper of the printer"
+          label={texts.paperOfThePrinter}
           value={`${mm(printer.width, 2)} × ${mm(printer.height, 2)} mm`}
           read={async (text) => {
             const found = await readFormat(text.replace(/\s*×\s*/, "x").replace(/\s+/g, ""));
-            return `${mm(found.width, 2)} × ${mm(found.height, 2)} mm`;
+            return texts.mm3(mm(found.width, 2), mm(found.height, 2));
           }}
           onChange={(text) => {
             const [width = 210, height = 297] = text.split(/[× ]+/).map(Number);
@@ -37,14 +38,14 @@ export function PrinterPanel({ state, problem }: { state: State; problem: string
           }}
         />
       </Fact>
-      <Fact name="Margins">
+      <Fact name={texts.margins}>
         <TypedField
-          label="Margins of the printer"
+          label={texts.marginsOfThePrinter}
           value={new Set(printer.margins).size === 1 ? `${mm(printer.margins[0], 2)} mm` : printer.margins.map((side) => mm(side, 2)).join(", ")}
           read={async (text) => {
             const sides = await Promise.all(text.replace(/mm/g, "").split(",").map(async (part) => (await readLength(part.trim())).mm));
-            if (sides.length !== 1 && sides.length !== 4) throw new Error("Write one margin for all sides, or left, bottom, right, top.");
-            return sides.length === 1 ? `${mm(sides[0] as number, 2)} mm` : sides.map((side) => mm(side, 2)).join(", ");
+            if (sides.length !== 1 && sides.length !== 4) throw new Error(texts.writeOneMarginForAll);
+            return sides.length === 1 ? texts.mm4(mm(sides[0] as number, 2)) : sides.map((side) => mm(side, 2)).join(", ");
           }}
           onChange={(text) => {
             const sides = text.replace(/mm/g, "").split(",").map(Number);
@@ -53,28 +54,28 @@ export function PrinterPanel({ state, problem }: { state: State; problem: string
           }}
         />
       </Fact>
-      <Fact name="Scaling">
-        <Segmented size="small" aria-label="Scaling" value={printer.habit} options={[{ value: "reduce", label: "reduce to fit" }, { value: "full size", label: "none" }]} onChange={(habit) => set({ habit: habit as Printer["habit"] })} />
+      <Fact name={texts.scaling}>
+        <Segmented size="small" aria-label={texts.scaling} value={printer.habit} options={[{ value: "reduce", label: texts.reduceToFit }, { value: "full size", label: texts.none }]} onChange={(habit) => set({ habit: habit as Printer["habit"] })} />
       </Fact>
       {problem && <Note tone="error" title={problem} />}
-      {!out && !problem && <p className="soft">Printing …</p>}
+      {!out && !problem && <p className="soft">{texts.printing}</p>}
       {out && (
-        <Section title="Result">
-          <div aria-label="Printed">
-            <Fact name="Printed at">{mm((out.measured ?? out.factor) * 100, 4)} %</Fact>
+        <Section title={texts.result}>
+          <div aria-label={texts.printed}>
+            <Fact name={texts.printedAt}>{mm((out.measured ?? out.factor) * 100, 4)} %</Fact>
             {out.views.map((view) => (
               <Fact key={view.name} name={view.name}>
-                {view.ratio} comes out at <strong>{view.true_ratio}</strong>
-                {told(view.cut) && <span className="over small"> · cut off: {told(view.cut)}</span>}
+                {view.ratio} {texts.comesOutAt} <strong>{view.true_ratio}</strong>
+                {told(view.cut) && <span className="over small"> {texts.cutOff} {told(view.cut)}</span>}
               </Fact>
             ))}
           </div>
           {Math.abs((out.measured ?? out.factor) - 1) > 1e-6 ? (
-            <Note tone="error" title="Not to scale: do not cut or measure from this print.">Print at 100 %, or on larger paper.</Note>
+            <Note tone="error" title={texts.notToScaleDoNot}>{texts.printAt100OrOn}</Note>
           ) : (
-            <Note tone="info" title="To scale." />
+            <Note tone="info" title={texts.toScale} />
           )}
-          {told(out.lost) ? <Note tone="warning" title={`Of the drawing is cut off: ${told(out.lost)}.`} /> : told(out.cut) ? <Note tone="info" title={`Only empty paper is cut off: ${told(out.cut)}.`} /> : null}
+          {told(out.lost) ? <Note tone="warning" title={texts.ofTheDrawingIsCut(told(out.lost))} /> : told(out.cut) ? <Note tone="info" title={texts.onlyEmptyPaperIsCut(told(out.cut))} /> : null}
         </Section>
       )}
     </>

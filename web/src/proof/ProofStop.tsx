@@ -30,6 +30,7 @@ import { Readings, type Place } from "./Readings";
 import { useProofSolid } from "../solid/ProofSolid";
 import { NAMES, TOOLS, type Tool } from "./tools";
 import { WholeJob } from "./WholeJob";
+import { texts } from "./texts";
 
 function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade }) {
   const { data: proof } = useProof(job.id, sheet.id, job.state);
@@ -94,28 +95,28 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
   useCommands("proof", [
     ...(proof?.ready
       ? [
-          { id: "download", title: "Download the PDF", key: "D", run: download },
-          { id: "tool-measure", title: "Measure in the file", key: "M", run: () => choose("measure") },
-          { id: "tool-find", title: "Find words in the file", key: "W", run: () => choose("find") },
-          { id: "tool-layers", title: "Switch the file's layers", key: "L", run: () => choose("layers") },
-          { id: "tool-compare", title: "Compare with the last issue", key: "C", run: () => choose("compare") },
-          { id: "tool-printer", title: "Print test", key: "I", run: () => choose("printer") },
-          { id: "tool-picture", title: "Save the sheet as a picture", key: "X", run: () => choose("picture") },
-          ...(sheet.fields.length ? [{ id: "tool-solid", title: "Turn, cut and measure the file's 3D", key: "T", run: () => choose("solid") }] : []),
-          { id: "tool-checks", title: "Show the checks", key: "H", run: () => choose("checks") },
+          { id: "download", title: texts.downloadThePdf, key: "D", run: download },
+          { id: "tool-measure", title: texts.measureInTheFile, key: "M", run: () => choose("measure") },
+          { id: "tool-find", title: texts.findWordsInTheFile, key: "W", run: () => choose("find") },
+          { id: "tool-layers", title: texts.switchTheFileSLayers, key: "L", run: () => choose("layers") },
+          { id: "tool-compare", title: texts.compareWithTheLastIssue, key: "C", run: () => choose("compare") },
+          { id: "tool-printer", title: texts.printTest, key: "I", run: () => choose("printer") },
+          { id: "tool-picture", title: texts.saveTheSheetAsA, key: "X", run: () => choose("picture") },
+          ...(sheet.fields.length ? [{ id: "tool-solid", title: texts.turnCutAndMeasureThe, key: "T", run: () => choose("solid") }] : []),
+          { id: "tool-checks", title: texts.showTheChecks, key: "H", run: () => choose("checks") },
         ]
-      : [{ id: "make", title: `Make the proof of ${sheet.name}`, key: "P", run: () => make() }]),
+      : [{ id: "make", title: texts.makeTheProofOf(sheet.name), key: "P", run: () => make() }]),
   ]);
   return (
     <>
       <MainAct>
         {proof?.ready ? (
           <Button type="primary" onClick={download}>
-            Download the PDF
+            {texts.downloadThePdf}
           </Button>
         ) : (
           <Button type="primary" onClick={() => make()} loading={isPending} disabled={isEmpty(sheet)} title={whyEmpty(sheet)}>
-            Make the proof
+            {texts.makeTheProof}
           </Button>
         )}
       </MainAct>
@@ -133,7 +134,7 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
             ) : (
               <>
                 {proof?.ready && <PdfPage page={page} tiles={`/api/jobs/${job.id}/sheets/${sheet.id}/proof/tiles`} proof={proof.key} zoom={zoom} width={paper.width} height={paper.height} frame={frame} offset={offset} layers={layers.config} turned={layers.turned} />}
-                {tool === "compare" && compared.data?.ready && <img className="overlay" src={compared.data.picture} alt="The sheet over its last issue" />}
+                {tool === "compare" && compared.data?.ready && <img className="overlay" src={compared.data.picture} alt={texts.theSheetOverItsLast} />}
                 {tool === "find" &&
                   found.map((row, index) => (
                     <div key={index} className="found" style={{ left: row.x * zoom, bottom: row.y * zoom, width: row.length * zoom, height: row.height * zoom, transform: `rotate(${-row.angle}rad)` }} />
@@ -148,18 +149,18 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
                 )}
               </>
             )}
-            {!proof?.ready && <p className="waiting">No proof of this sheet as it is now.</p>}
-            {problem && <p role="alert">The file cannot be shown: {problem}</p>}
+            {!proof?.ready && <p className="waiting">{texts.noProofOfThisSheet}</p>}
+            {problem && <p role="alert">{texts.theFileCannotBeShown} {problem}</p>}
           </div>
           <p className="hint soft" style={{ paddingLeft: PAD.left }}>
-            <ZoomHint what={shown ? "As the stand-in printer prints it" : proof?.ready ? "Drawn from the file itself" : "Not made"} {...size} />
+            <ZoomHint what={shown ? texts.asTheStandInPrinter : proof?.ready ? texts.drawnFromTheFileItself : texts.notMade} {...size} />
           </p>
         </div>
       </div>
       {tool === "solid" && solids.overDesk}
       {proof?.report ? (
         <Ticket title={TOOLS[tool]} under={`${sheet.name}, ${sheet.format}`}>
-          <div className="chips tools" role="tablist" aria-label="Tools of the proof">
+          <div className="chips tools" role="tablist" aria-label={texts.toolsOfTheProof}>
             {(Object.keys(NAMES) as Tool[]).filter((name) => name !== "solid" || sheet.fields.length).map((name) => (
               <button key={name} type="button" role="tab" aria-selected={tool === name} onClick={() => choose(name)}>
                 {NAMES[name]}

@@ -1,6 +1,7 @@
 import { Button } from "antd";
 import type { ReactNode } from "react";
 import type { Report } from "../api/client";
+import { texts } from "./texts";
 
 export type Check = NonNullable<Report["checks"]>[number];
 export type Place = [number, number, number, number];
@@ -19,9 +20,9 @@ const VERDICTS = { fails: "fails", mend: "warning", holds: "passes" } as const;
 /** How many checks there are, and how many of each verdict that there is. */
 function countedChecks(checks: readonly Check[]): string {
   const [passing, warning, failing] = (["holds", "mend", "fails"] as const).map((verdict) => checks.filter((check) => check.verdict === verdict).length) as [number, number, number];
-  const parts = [`${passing} of ${checks.length} checks pass`];
-  if (warning) parts.push(warning === 1 ? "1 warning" : `${warning} warnings`);
-  if (failing) parts.push(failing === 1 ? "1 fails" : `${failing} fail`);
+  const parts = [texts.ofChecksPass(passing, checks.length)];
+  if (warning) parts.push(warning === 1 ? texts.n1Warning : texts.warnings(warning));
+  if (failing) parts.push(failing === 1 ? texts.n1Fails : texts.fail(failing));
   return parts.join(" · ");
 }
 
@@ -34,10 +35,10 @@ export function Readings({ report, onShow, onGo, onDownload, children }: Props) 
         {countedChecks(all)}
       </p>
       <Button type="primary" block onClick={onDownload}>
-        Download the PDF <kbd>D</kbd>
+        {texts.downloadThePdf} <kbd>D</kbd>
       </Button>
       {children}
-      <ul className="readings" aria-label="Checks">
+      <ul className="readings" aria-label={texts.checks}>
         {all.map((check, index) => (
           <li key={index} data-check={check.code} onMouseEnter={() => onShow((check.place as Place) ?? null)} onMouseLeave={() => onShow(null)}>
             <strong>{check.title}</strong>
@@ -47,7 +48,7 @@ export function Readings({ report, onShow, onGo, onDownload, children }: Props) 
               {check.limit}
               {check.place && check.verdict !== "holds" && (
                 <button type="button" className="as-file" onClick={() => onGo(check.place as Place)}>
-                  Show
+                  {texts.show}
                 </button>
               )}
             </em>

@@ -3,6 +3,7 @@ import type { Job } from "../api/client";
 import { useWhole } from "../api/drawings";
 import { Note } from "../ticket/Ticket";
 import { isEmpty } from "../sheets/geometry";
+import { texts } from "./texts";
 
 /** All sheets of the job in one PDF, in the order of the strip, measured like each of them. */
 export function WholeJob({ job }: { job: Job }) {
@@ -14,9 +15,9 @@ export function WholeJob({ job }: { job: Job }) {
   return (
     <>
       <Button block className="whole" loading={whole.isPending} onClick={() => whole.mutate()}>
-        All {count} sheets as one PDF
+        {texts.all3} {count} {texts.sheetsAsOnePdf}
       </Button>
-      {whole.data && <Note tone={fails ? "error" : "info"} title={`${whole.data.pages.length} pages, ${readings.length} lengths measured: ${fails ? `${fails} fail` : "all pass"}.`} />}
+      {whole.data && <Note tone={fails ? "error" : "info"} title={texts.pagesLengthsMeasuredFailAll(whole.data.pages.length, readings.length, fails ? `${fails} fail` : "all pass")} />}
     </>
   );
 }

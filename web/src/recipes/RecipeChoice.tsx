@@ -1,9 +1,10 @@
 import { recipesOf, useRecipes } from "../api/output";
 import { Fact } from "../ticket/Ticket";
 import { useEditing } from "./editing";
+import { texts } from "./texts";
 
 /** Which recipe, and a look into it. */
-export function RecipeChoice({ value, onChange, label = "Recipe", none }: { value: string; onChange: (id: string) => void; label?: string; none?: string }) {
+export function RecipeChoice({ value, onChange, label = texts.recipe, none }: { value: string; onChange: (id: string) => void; label?: string; none?: string }) {
   const { data: list } = useRecipes();
   const open = useEditing((state) => state.open);
   return (
@@ -20,7 +21,7 @@ export function RecipeChoice({ value, onChange, label = "Recipe", none }: { valu
         </select>
         {(value || !none) && (
           <button type="button" className="as-file" onClick={() => open(value || "shop", onChange)}>
-            open
+            {texts.open}
           </button>
         )}
       </span>

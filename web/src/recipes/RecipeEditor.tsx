@@ -7,6 +7,7 @@ import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { useEditing } from "./editing";
 import { RecipeFields } from "./RecipeFields";
+import { texts } from "./texts";
 
 /** A recipe to look at and, where it is not one that ships, to change; each change is kept as its next version. */
 export function RecipeEditor({ sets }: { sets: readonly PenSet[] }) {
@@ -35,33 +36,33 @@ export function RecipeEditor({ sets }: { sets: readonly PenSet[] }) {
     if (!recipe) return;
     const names = new Set(all.map((own) => own.name));
     let name = `${recipe.name}, copy`;
-    for (let n = 2; names.has(name); n += 1) name = `${recipe.name}, copy ${n}`;
+    for (let n = 2; names.has(name); n += 1) name = texts.copy(recipe.name, n);
     adopt({ ...recipe, id: newId(), name, version: 1 });
   };
   return (
     <Modal open={!!recipe} onCancel={close} footer={null} width={560} title={recipe && `Recipe: ${recipe.name}`} destroyOnHidden>
       {recipe && (
         <>
-          <p className="soft">{locked ? "ships with Skalto, and stays as it is" : `version ${recipe.version}, shared by all jobs`}</p>
+          <p className="soft">{locked ? texts.shipsWithSkaltoAndStays : texts.versionSharedByAllJobs(recipe.version)}</p>
           {!locked && (
-            <Fact name="Name">
-              <TypedField label="Name of the recipe" value={recipe.name} read={async (text) => text.trim() || recipe.name} onChange={(name) => change({ name })} />
+            <Fact name={texts.name}>
+              <TypedField label={texts.nameOfTheRecipe} value={recipe.name} read={async (text) => text.trim() || recipe.name} onChange={(name) => change({ name })} />
             </Fact>
           )}
           <p className="layer-acts">
             <button type="button" onClick={duplicate}>
-              {locked ? "Copy and edit" : "Duplicate"}
+              {locked ? texts.copyAndEdit : texts.duplicate}
             </button>
             {!locked && (
               <button type="button" onClick={() => drop.mutate(recipe.id, { onSuccess: close })}>
-                Remove
+                {texts.remove}
               </button>
             )}
             <a href={`/api/recipes/${recipe.id}/file.json`} download>
-              Save as a file
+              {texts.saveAsAFile}
             </a>
             <Upload accept=".json" showUploadList={false} beforeUpload={(file) => { read.mutate(file, { onSuccess: adopt }); return false; }}>
-              <button type="button">Open a file</button>
+              <button type="button">{texts.openAFile}</button>
             </Upload>
           </p>
           <RecipeFields key={recipe.id} recipe={recipe} sets={sets} fields={list?.fields ?? []} change={change} locked={locked} />

@@ -6,8 +6,9 @@ import { triple, vector, type Triple } from "./model";
 import { NumberBox } from "./NumberBox";
 import { MODES } from "./parts";
 import { switched, useReview, type Review } from "./state";
+import { texts } from "./texts";
 
-const BACKGROUNDS: Record<string, string> = { "#ffffff": "White", "#e9e6df": "Stone", "#c9d6dd": "Sky", "#8d9499": "Grey", "#1d2a33": "Ink", "#000000": "Black" };
+const BACKGROUNDS: Record<string, string> = { "#ffffff": texts.white, "#e9e6df": texts.stone, "#c9d6dd": texts.sky, "#8d9499": texts.grey, "#1d2a33": texts.ink, "#000000": texts.black };
 
 /** How the model is drawn, and from where: the camera can be read and typed. */
 export function LookPanel({ review }: { review: Review }) {
@@ -34,50 +35,50 @@ export function LookPanel({ review }: { review: Review }) {
   );
   return (
     <>
-      <Fact name="Display">
-        <Select size="small" aria-label="Display" value={look.mode} onChange={(mode) => see({ mode })} options={Object.entries(MODES).map(([value, { word }]) => ({ value, label: word }))} />
+      <Fact name={texts.display}>
+        <Select size="small" aria-label={texts.display} value={look.mode} onChange={(mode) => see({ mode })} options={Object.entries(MODES).map(([value, { word }]) => ({ value, label: word }))} />
       </Fact>
-      <Fact name="Light">
-        <Select size="small" aria-label="Light" value={look.lighting} onChange={(lighting) => see({ lighting })} options={Object.entries(LIGHTS).map(([value, label]) => ({ value, label }))} />
+      <Fact name={texts.light}>
+        <Select size="small" aria-label={texts.light} value={look.lighting} onChange={(lighting) => see({ lighting })} options={Object.entries(LIGHTS).map(([value, label]) => ({ value, label }))} />
       </Fact>
-      <Fact name="Background">
+      <Fact name={texts.background}>
         <Select
           size="small"
-          aria-label="Background"
+          aria-label={texts.background}
           value={look.background}
           onChange={(background) => see({ background })}
           options={Object.entries({ ...BACKGROUNDS, [look.background]: BACKGROUNDS[look.background] ?? look.background }).map(([value, label]) => ({ value, label }))}
         />
       </Fact>
-      <Fact name="Projection">
+      <Fact name={texts.projection}>
         <Segmented
           size="small"
-          aria-label="Projection"
+          aria-label={texts.projection}
           value={camera.perspective ? "perspective" : "parallel"}
           onChange={(value) => switched(review, value === "perspective")}
           options={[
-            { value: "perspective", label: "Perspective" },
-            { value: "parallel", label: "Parallel" },
+            { value: "perspective", label: texts.perspective },
+            { value: "parallel", label: texts.parallel },
           ]}
         />
       </Fact>
-      {three("position", "Camera")}
-      {three("target", "Target")}
-      <Fact name="Roll">
-        <NumberBox label="Roll" value={rollOf(camera)} digits={1} unit="°" least={-180} most={180} onValue={(v) => see({ camera: withRoll(camera, v) })} />
+      {three("position", texts.camera2)}
+      {three("target", texts.target)}
+      <Fact name={texts.roll}>
+        <NumberBox label={texts.roll} value={rollOf(camera)} digits={1} unit="°" least={-180} most={180} onValue={(v) => see({ camera: withRoll(camera, v) })} />
       </Fact>
-      <Fact name="Angle of view">
-        <NumberBox label="Angle of view" value={camera.span} unit={camera.perspective ? "°" : "mm"} least={0.001} most={camera.perspective ? 169 : 1e7} onValue={(v) => put({ span: v })} />
+      <Fact name={texts.angleOfView}>
+        <NumberBox label={texts.angleOfView} value={camera.span} unit={camera.perspective ? "°" : "mm"} least={0.001} most={camera.perspective ? 169 : 1e7} onValue={(v) => put({ span: v })} />
       </Fact>
-      {camera.perspective && <p className="soft small">{spanAtTarget(camera).toFixed(1)} mm across at the target</p>}
-      <div className="chips" role="group" aria-label="Saved cameras">
+      {camera.perspective && <p className="soft small">{spanAtTarget(camera).toFixed(1)} {texts.mmAcrossAtTheTarget}</p>}
+      <div className="chips" role="group" aria-label={texts.savedCameras}>
         {kept.map((own) => (
           <button key={own.name} type="button" onClick={() => see({ camera: own.camera })}>
             {own.name}
           </button>
         ))}
         <button type="button" onClick={keep}>
-          Save this camera
+          {texts.saveThisCamera}
         </button>
       </div>
     </>

@@ -2,6 +2,7 @@ import { Segmented } from "antd";
 import { Fact } from "../ticket/Ticket";
 import { MEASURES, told, type Measure } from "./measuring";
 import { useReview, type Review } from "./state";
+import { texts } from "./texts";
 
 /** What was measured, and how far it can be trusted. */
 export function SolidMeasurePanel({ review }: { review: Review }) {
@@ -13,7 +14,7 @@ export function SolidMeasurePanel({ review }: { review: Review }) {
   const take = (name: Measure) => set({ tool: tool === name ? null : name, picks: [], refusal: "" });
   return (
     <>
-      <div className="chips" role="group" aria-label="What to measure">
+      <div className="chips" role="group" aria-label={texts.whatToMeasure}>
         {(Object.keys(MEASURES) as Measure[]).map((name) => (
           <button key={name} type="button" aria-pressed={tool === name} onClick={() => take(name)}>
             {MEASURES[name]}
@@ -25,35 +26,35 @@ export function SolidMeasurePanel({ review }: { review: Review }) {
           {refusal}
         </p>
       )}
-      <ul className="rows" aria-label="Readings in 3D">
+      <ul className="rows" aria-label={texts.readingsIn3d}>
         {readings.map((reading) => (
           <li key={reading.id} className="reading-row">
             <span>
               {reading.what} <strong>{told(reading, unit)}</strong>
             </span>
-            {reading.coarse && <em>± {model.tolerance.toFixed(3)} mm</em>}
-            <button type="button" className="as-file" aria-label={`Remove ${told(reading, unit)}`} onClick={() => set({ readings: readings.filter((own) => own.id !== reading.id) })}>
-              Remove
+            {reading.coarse && <em>± {model.tolerance.toFixed(3)} {texts.mm2}</em>}
+            <button type="button" className="as-file" aria-label={texts.remove(told(reading, unit))} onClick={() => set({ readings: readings.filter((own) => own.id !== reading.id) })}>
+              {texts.remove2}
             </button>
           </li>
         ))}
       </ul>
-      <Fact name="Unit">
+      <Fact name={texts.unit}>
         <Segmented
           size="small"
-          aria-label="Unit"
+          aria-label={texts.unit}
           value={unit}
           onChange={(value) => set({ unit: value as "mm" | "in" })}
           options={[
-            { value: "mm", label: "mm" },
-            { value: "in", label: "inch" },
+            { value: "mm", label: texts.mm2 },
+            { value: "in", label: texts.inch },
           ]}
         />
       </Fact>
       <p className="soft small tolerance">
         {model.tolerance > 0
-          ? `Curved surfaces are triangles that lie within ${Number(model.tolerance.toFixed(4))} mm of the part. Ends, edges, plane faces and circles are the part's own, to 0.001 mm.`
-          : "The model's own triangles, measured as they are."}
+          ? texts.curvedSurfacesAreTrianglesThat(Number(model.tolerance.toFixed(4)))
+          : texts.theModelSOwnTriangles}
       </p>
     </>
   );

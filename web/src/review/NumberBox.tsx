@@ -1,5 +1,6 @@
 import { Input } from "antd";
 import { useEffect, useState } from "react";
+import { texts } from "./texts";
 
 interface Props {
   label: string;
@@ -24,8 +25,8 @@ export function NumberBox({ label, value, digits = 2, unit, least = -1e7, most =
   const keep = () => {
     if (text === short(value, digits)) return setProblem("");
     const read = Number(text.replace(",", "."));
-    if (!text.trim() || !Number.isFinite(read)) return setProblem("Write a number.");
-    if (read < least || read > most) return setProblem(`From ${least} to ${most}.`);
+    if (!text.trim() || !Number.isFinite(read)) return setProblem(texts.writeANumber);
+    if (read < least || read > most) return setProblem(texts.fromTo(least, most));
     setProblem("");
     onValue(read);
   };

@@ -2,6 +2,7 @@ import { Checkbox, Input } from "antd";
 import { useState } from "react";
 import { beneath, type Node } from "./model";
 import { useReview, type Review } from "./state";
+import { texts } from "./texts";
 
 const MANY = 12;
 
@@ -27,7 +28,7 @@ export function PartsPanel({ review }: { review: Review }) {
   return (
     <div className="review-parts">
       {model.groups.length > 0 && (
-        <div className="chips" role="group" aria-label="Classes">
+        <div className="chips" role="group" aria-label={texts.classes}>
           {model.groups.map((name) => {
             const hidden = isHidden(model.nodes.find((node) => node.name === name) as Node);
             return (
@@ -38,19 +39,19 @@ export function PartsPanel({ review }: { review: Review }) {
           })}
         </div>
       )}
-      {model.nodes.length > MANY && <Input allowClear size="small" placeholder="Find a part" aria-label="Find a part" value={text} onChange={(event) => setText(event.target.value)} />}
-      <ul className="part-rows" aria-label="Parts">
+      {model.nodes.length > MANY && <Input allowClear size="small" placeholder={texts.findAPart} aria-label={texts.findAPart} value={text} onChange={(event) => setText(event.target.value)} />}
+      <ul className="part-rows" aria-label={texts.parts}>
         {rows("", 0).map(({ node, depth }) => (
           <li key={node.name} ref={node.name === selected ? (row) => row?.scrollIntoView({ block: "nearest" }) : undefined} className={node.name === selected ? "at" : ""} style={{ paddingLeft: depth * 13 }}>
             <span className="part-row">
               {has(node) ? (
-                <button type="button" className="turn-row" aria-expanded={!shut.has(node.name)} aria-label={`Parts of ${node.name}`} onClick={() => turn(node.name)}>
+                <button type="button" className="turn-row" aria-expanded={!shut.has(node.name)} aria-label={texts.partsOf(node.name)} onClick={() => turn(node.name)}>
                   {shut.has(node.name) ? "+" : "–"}
                 </button>
               ) : (
                 <i style={{ background: node.materials[0]?.[0] }} aria-hidden />
               )}
-              <Checkbox checked={!isHidden(node)} aria-label={`Show ${node.name}`} onChange={() => show(node.name, "toggle")} />
+              <Checkbox checked={!isHidden(node)} aria-label={texts.show(node.name)} onChange={() => show(node.name, "toggle")} />
               <button type="button" className="part-name" onClick={() => select(node.name === selected ? null : node.name)}>
                 {node.name}
               </button>
@@ -59,16 +60,16 @@ export function PartsPanel({ review }: { review: Review }) {
             {node.name === selected && (
               <span className="part-acts">
                 <button type="button" onClick={() => show(node.name, "toggle")}>
-                  {isHidden(node) ? "Show" : "Hide"}
+                  {isHidden(node) ? texts.show2 : texts.hide}
                 </button>
                 <button type="button" onClick={() => show(node.name, "only")}>
-                  Only this
+                  {texts.onlyThis}
                 </button>
                 <button type="button" aria-pressed={typeof states[node.name] === "number"} onClick={() => show(node.name, "faded")}>
-                  See-through
+                  {texts.seeThrough}
                 </button>
                 <button type="button" onClick={() => fit(node.name)}>
-                  Go to it
+                  {texts.goToIt}
                 </button>
               </span>
             )}
@@ -76,7 +77,7 @@ export function PartsPanel({ review }: { review: Review }) {
         ))}
       </ul>
       <button type="button" className="as-file" onClick={showAll}>
-        Show every part
+        {texts.showEveryPart}
       </button>
     </div>
   );

@@ -2,14 +2,15 @@ import { useEffect, useRef } from "react";
 import { HINTS } from "./measuring";
 import { Stage } from "./stage";
 import { switched, useReview, type Hand, type Review } from "./state";
+import { texts } from "./texts";
 
-const HANDS: Record<Hand, string> = { turn: "Turn", spin: "Spin", pan: "Pan", zoom: "Zoom", walk: "Walk" };
+const HANDS: Record<Hand, string> = { turn: texts.turn, spin: texts.spin, pan: texts.pan, zoom: texts.zoom, walk: texts.walk };
 const TELL: Record<Hand, string> = {
-  turn: "Drag to turn, Shift-drag to pan, wheel to zoom",
-  spin: "Drag to spin the picture about its middle",
-  pan: "Drag to pan",
-  zoom: "Drag up or down to zoom",
-  walk: "Drag to look about, wheel or arrow keys to go",
+  turn: texts.dragToTurnShiftDrag,
+  spin: texts.dragToSpinThePicture,
+  pan: texts.dragToPan,
+  zoom: texts.dragUpOrDownTo,
+  walk: texts.dragToLookAboutWheel,
 };
 
 /** The model to turn, cut and measure; `onStage` is told the stage for whoever asks it what lies along a line. */
@@ -35,15 +36,15 @@ export function ReviewCanvas({ review, onStage, children }: { review: Review; on
     if (name === "walk" && !review.getState().look.camera.perspective) switched(review, true);
   };
   return (
-    <div className="review-canvas" data-own-keys role="application" aria-label={`3D model ${title}`} tabIndex={0} ref={element}>
-      <div className="hands" role="radiogroup" aria-label="What the hand does">
+    <div className="review-canvas" data-own-keys role="application" aria-label={texts.n3dModel(title)} tabIndex={0} ref={element}>
+      <div className="hands" role="radiogroup" aria-label={texts.whatTheHandDoes}>
         {(Object.keys(HANDS) as Hand[]).map((name) => (
           <button key={name} type="button" role="radio" aria-checked={hand === name} onClick={() => take(name)}>
             {HANDS[name]}
           </button>
         ))}
         <button type="button" onClick={() => fit()}>
-          Show all
+          {texts.showAll}
         </button>
         {children}
       </div>

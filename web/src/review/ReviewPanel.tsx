@@ -5,8 +5,9 @@ import { LookPanel } from "./LookPanel";
 import { SolidMeasurePanel } from "./MeasurePanel";
 import { PartsPanel } from "./PartsPanel";
 import { useReview, type Review } from "./state";
+import { texts } from "./texts";
 
-export const PANELS = { views: "Views", parts: "Parts", look: "Look", cut: "Cut", measure: "Measure" } as const;
+export const PANELS = { views: texts.views, parts: texts.parts, look: texts.look, cut: texts.cut, measure: texts.measure } as const;
 type Panel = keyof typeof PANELS;
 
 /** The prepared views, in the file's order. */
@@ -15,7 +16,7 @@ export function ViewsPanel({ review }: { review: Review }) {
   const views = useReview(review, (state) => state.views);
   const at = useReview(review, (state) => state.at);
   return (
-    <ul className="rows" aria-label="Prepared views">
+    <ul className="rows" aria-label={texts.preparedViews}>
       {views.map((view) => (
         <li key={view.id}>
           <button type="button" className={view.id === at ? "row chosen" : "row"} aria-pressed={view.id === at} onClick={() => choose(view)}>
@@ -38,7 +39,7 @@ export function ReviewPanel({ review, first = "views", children }: { review: Rev
   };
   return (
     <div className="review-panel">
-      <Segmented block size="small" aria-label="What to do with the model" value={panel} onChange={(value) => choose(value as Panel)} options={Object.entries(PANELS).map(([value, label]) => ({ value, label }))} />
+      <Segmented block size="small" aria-label={texts.whatToDoWithThe} value={panel} onChange={(value) => choose(value as Panel)} options={Object.entries(PANELS).map(([value, label]) => ({ value, label }))} />
       {panel === "views" && (children ?? <ViewsPanel review={review} />)}
       {panel === "parts" && <PartsPanel review={review} />}
       {panel === "look" && <LookPanel review={review} />}

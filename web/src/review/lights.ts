@@ -1,4 +1,5 @@
 import * as three from "three";
+import { texts } from "./texts";
 
 /** Ambient share, where the lamp is (right, up, toward the viewer), its colour: the server's posters have the same. */
 const SCHEMES: Record<string, [number, [number, number, number], number]> = {
@@ -17,17 +18,17 @@ const SCHEMES: Record<string, [number, [number, number, number], number]> = {
 
 /** The words under which people choose them. */
 export const LIGHTS: Record<string, string> = {
-  CAD: "Even",
-  White: "White",
-  Day: "Day",
-  Night: "Night",
-  Hard: "Hard",
-  Primary: "Warm",
-  Blue: "Cool",
-  Red: "Red",
-  Cube: "From a corner",
-  Headlamp: "From the viewer",
-  None: "Without shade",
+  CAD: texts.even,
+  White: texts.white,
+  Day: texts.day,
+  Night: texts.night,
+  Hard: texts.hard,
+  Primary: texts.warm,
+  Blue: texts.cool,
+  Red: texts.red,
+  Cube: texts.fromACorner,
+  Headlamp: texts.fromTheViewer,
+  None: texts.withoutShade,
 };
 
 export class Lamps {

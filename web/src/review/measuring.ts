@@ -1,5 +1,6 @@
 import * as three from "three";
 import { triple, vector, type Triple } from "./model";
+import { texts } from "./texts";
 
 /** What a measuring tool took hold of, in the model's axes, mm. */
 export interface Pick {
@@ -30,19 +31,19 @@ export interface Reading {
 }
 
 export const MEASURES: Record<Measure, string> = {
-  points: "Point to point",
-  edge: "Edge length",
-  diameter: "Diameter",
-  angle: "Angle",
-  faces: "Parallel faces",
+  points: texts.pointToPoint,
+  edge: texts.edgeLength,
+  diameter: texts.diameter,
+  angle: texts.angle,
+  faces: texts.parallelFaces,
 };
 
 export const HINTS: Record<Measure, string> = {
-  points: "Click two points: ends, centres, places on an edge or a face.",
-  edge: "Click an edge.",
-  diameter: "Click a round edge or a round face.",
-  angle: "Click two straight edges, faces or axes.",
-  faces: "Click two faces that are parallel.",
+  points: texts.clickTwoPointsEndsCentres,
+  edge: texts.clickAnEdge,
+  diameter: texts.clickARoundEdgeOr,
+  angle: texts.clickTwoStraightEdgesFaces,
+  faces: texts.clickTwoFacesThatAre,
 };
 
 export const PICKS: Record<Measure, 1 | 2> = { points: 2, edge: 1, diameter: 1, angle: 2, faces: 2 };
@@ -56,38 +57,38 @@ const direction = (pick: Pick) => {
 /** What two or one picks come to; a sentence when they come to nothing. */
 export function measure(kind: Measure, picks: readonly Pick[]): Omit<Reading, "id"> | string {
   const [a, b] = picks;
-  if (!a) return "Nothing is picked.";
+  if (!a) return texts.nothingIsPicked;
   const coarse = picks.some((pick) => pick.kind === "surface" || (pick.kind === "on a face" && pick.diameter !== undefined));
   if (kind === "edge") {
-    if (a.length === undefined) return "That is no edge: click nearer to one.";
+    if (a.length === undefined) return texts.thatIsNoEdgeClick;
     const ends = a.ends ?? [a.at, a.at];
     return { kind, what: a.kind === "line" ? "edge" : a.kind === "circle" ? "arc" : "curve", value: a.length, from: ends[0], to: ends[1], coarse: a.kind === "curve" };
   }
   if (kind === "diameter") {
-    if (a.diameter === undefined || !a.centre) return "That is not round: click a round edge or a round face.";
+    if (a.diameter === undefined || !a.centre) return texts.thatIsNotRoundClick;
     const away = vector(a.at).sub(vector(a.centre));
     const axis = direction(a);
     if (axis) away.addScaledVector(axis, -away.dot(axis));
     away.setLength(a.diameter / 2);
     const centre = vector(a.at).sub(away);
-    return { kind, what: "diameter", value: a.diameter, from: triple(centre.clone().sub(away)), to: triple(centre.add(away)), coarse: false };
+    return { kind, what: texts.diameter2, value: a.diameter, from: triple(centre.clone().sub(away)), to: triple(centre.add(away)), coarse: false };
   }
-  if (!b) return "One more is wanted.";
-  if (kind === "points") return { kind, what: `${a.kind} to ${b.kind}`, value: vector(a.at).distanceTo(vector(b.at)), from: a.at, to: b.at, coarse };
+  if (!b) return texts.oneMoreIsWanted;
+  if (kind === "points") return { kind, what: texts.to(a.kind, b.kind), value: vector(a.at).distanceTo(vector(b.at)), from: a.at, to: b.at, coarse };
   const [u, v] = [direction(a), direction(b)];
-  if (!u || !v) return kind === "faces" ? "Only plane faces have a distance." : "An angle wants straight edges, plane or round faces.";
+  if (!u || !v) return kind === "faces" ? texts.onlyPlaneFacesHaveA : texts.anAngleWantsStraightEdges;
   if (kind === "angle") {
     const faces = (pick: Pick) => pick.kind === "plane";
     // between an edge and a face the angle is the one to the face, not to its normal
     let angle = three.MathUtils.radToDeg(Math.acos(Math.min(1, Math.abs(u.dot(v)))));
     if (faces(a) !== faces(b)) angle = 90 - angle;
-    return { kind, what: "angle", value: angle, from: a.at, to: b.at, coarse };
+    return { kind, what: texts.angle2, value: angle, from: a.at, to: b.at, coarse };
   }
-  if (a.kind !== "plane" || b.kind !== "plane") return "Only plane faces have a distance: click two of them.";
+  if (a.kind !== "plane" || b.kind !== "plane") return texts.onlyPlaneFacesHaveA2;
   const off = u.clone().cross(v).length();
-  if (off > PARALLEL) return `These faces are not parallel: ${three.MathUtils.radToDeg(Math.asin(Math.min(1, off))).toFixed(3)}° to each other.`;
+  if (off > PARALLEL) return texts.theseFacesAreNotParallel(three.MathUtils.radToDeg(Math.asin(Math.min(1, off))).toFixed(3));
   const gap = vector(b.at).sub(vector(a.at)).dot(u);
-  return { kind, what: "faces apart", value: Math.abs(gap), from: a.at, to: triple(vector(a.at).addScaledVector(u, gap)), coarse };
+  return { kind, what: texts.facesApart, value: Math.abs(gap), from: a.at, to: triple(vector(a.at).addScaledVector(u, gap)), coarse };
 }
 
 const INCH = 25.4;
@@ -96,7 +97,7 @@ const INCH = 25.4;
 export function told(reading: Told, unit: "mm" | "in"): string {
   if (reading.kind === "angle") return `${reading.value.toFixed(3)}°`;
   const sign = reading.kind === "diameter" ? "⌀" : "";
-  return unit === "mm" ? `${sign}${reading.value.toFixed(3)} mm` : `${sign}${(reading.value / INCH).toFixed(4)} in`;
+  return unit === "mm" ? texts.mm(sign, reading.value.toFixed(3)) : texts.inWord(sign, (reading.value / INCH).toFixed(4));
 }
 
 type Told = { kind: Measure; value: number };

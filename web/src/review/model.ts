@@ -1,4 +1,5 @@
 import * as three from "three";
+import { texts } from "./texts";
 
 export type Triple = [number, number, number];
 
@@ -108,7 +109,7 @@ const VERSION = 1;
 export function readPack(data: ArrayBuffer): Model {
   const size = new DataView(data).getUint32(0, true);
   const head = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, size))) as Head;
-  if (head.version !== VERSION) throw new Error("This 3D model is of another release: make it anew.");
+  if (head.version !== VERSION) throw new Error(texts.this3dModelIsOf);
   const start = 4 + size;
   const floats = ([at, count]: Place) => new Float32Array(data, start + at, count);
   const whole = ([at, count]: Place) => new Uint32Array(data, start + at, count);

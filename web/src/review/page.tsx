@@ -11,6 +11,7 @@ import { readPack } from "./model";
 import { ReviewCanvas } from "./ReviewCanvas";
 import { ReviewPanel } from "./ReviewPanel";
 import { createReview } from "./state";
+import { texts } from "./texts";
 
 /** The page that a model goes out as by itself: the block stands in it as text. */
 function bytes(text: string): ArrayBuffer {
@@ -35,5 +36,5 @@ try {
     </ConfigProvider>,
   );
 } catch (error) {
-  root.textContent = `The 3D model cannot be shown: ${(error as Error).message}`;
+  root.textContent = texts.the3dModelCannotBe((error as Error).message);
 }

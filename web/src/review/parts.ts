@@ -2,6 +2,7 @@ import * as three from "three";
 import { clipping } from "./cutting";
 import type { Model, Node } from "./model";
 import type { Look } from "./state";
+import { texts } from "./texts";
 
 /** The render modes, by the standard's names: the words for them, and what of a part is drawn. */
 interface Mode {
@@ -13,16 +14,16 @@ interface Mode {
 }
 
 export const MODES: Record<string, Mode> = {
-  Solid: { word: "Solid", fill: "lit", edges: false, opacity: 1 },
-  SolidWireframe: { word: "Solid with edges", fill: "lit", edges: true, opacity: 1 },
-  Wireframe: { word: "Wireframe", fill: "none", edges: true, opacity: 1 },
-  HiddenWireframe: { word: "Visible edges", fill: "flat", edges: true, opacity: 1 },
-  Transparent: { word: "See-through", fill: "lit", edges: false, opacity: 0.35 },
-  TransparentWireframe: { word: "See-through with edges", fill: "lit", edges: true, opacity: 0.35 },
-  Illustration: { word: "Illustration", fill: "flat", edges: true, opacity: 1 },
-  ShadedIllustration: { word: "Shaded illustration", fill: "lit", edges: true, opacity: 1 },
-  SolidOutline: { word: "Solid with outlines", fill: "lit", edges: true, opacity: 1 },
-  BoundingBox: { word: "Boxes", fill: "none", edges: false, opacity: 1, box: true },
+  Solid: { word: texts.solid, fill: "lit", edges: false, opacity: 1 },
+  SolidWireframe: { word: texts.solidWithEdges, fill: "lit", edges: true, opacity: 1 },
+  Wireframe: { word: texts.wireframe, fill: "none", edges: true, opacity: 1 },
+  HiddenWireframe: { word: texts.visibleEdges, fill: "flat", edges: true, opacity: 1 },
+  Transparent: { word: texts.seeThrough, fill: "lit", edges: false, opacity: 0.35 },
+  TransparentWireframe: { word: texts.seeThroughWithEdges, fill: "lit", edges: true, opacity: 0.35 },
+  Illustration: { word: texts.illustration, fill: "flat", edges: true, opacity: 1 },
+  ShadedIllustration: { word: texts.shadedIllustration, fill: "lit", edges: true, opacity: 1 },
+  SolidOutline: { word: texts.solidWithOutlines, fill: "lit", edges: true, opacity: 1 },
+  BoundingBox: { word: texts.boxes, fill: "none", edges: false, opacity: 1, box: true },
 };
 
 const CAP = 0.5;

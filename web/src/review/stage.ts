@@ -10,6 +10,7 @@ import { Parts } from "./parts";
 import { Sharpness } from "./sharpness";
 import { snap, type Hit } from "./snapping";
 import type { Review, ReviewState } from "./state";
+import { texts } from "./texts";
 
 const STILL = 4;
 
@@ -151,7 +152,7 @@ export class Stage {
     const hit = this.held(event);
     const pick = hit && snap(this.last.tool, hit, this.pointer(event), this.screen);
     if (pick) this.last.pick(pick);
-    else this.last.set({ refusal: "Nothing to measure there: click nearer to it." });
+    else this.last.set({ refusal: texts.nothingToMeasureThereClick });
   }
 
   private camera = (): three.PerspectiveCamera | three.OrthographicCamera => (this.last.look.camera.perspective ? this.round : this.flat);

@@ -4,6 +4,7 @@ import { fitted, inPerspective } from "./camera";
 import { cutOf, type Cut } from "./cutting";
 import { measure, PICKS, type Measure, type Pick, type Reading } from "./measuring";
 import { beneath, type Camera, type FileView, type Model, type Triple } from "./model";
+import { texts } from "./texts";
 
 /** How the model is seen: all that a prepared view keeps. */
 export interface Look {
@@ -136,7 +137,7 @@ export function createReview(model: Model): Review {
       const along = look ?? ([0, 1, 2].map((k) => (now.camera.target[k] as number) - (now.camera.position[k] as number)) as Triple);
       get().see({ camera: fitted(along, up ?? now.camera.up, shownCorners(model, now.states, name), aspect, now.camera.perspective) });
     },
-    keep: () => set((state) => ({ kept: [...state.kept, { name: `Camera ${state.kept.length + 1}`, camera: state.look.camera }] })),
+    keep: () => set((state) => ({ kept: [...state.kept, { name: texts.camera(state.kept.length + 1), camera: state.look.camera }] })),
   }));
 }
 

@@ -6,6 +6,7 @@ import { usePicture } from "../api/queries";
 import { boxOf, type Box, type PaperSize } from "./geometry";
 import { useDeskMode } from "./mode";
 import { PAD } from "./useZoom";
+import { texts } from "./texts";
 
 interface Props {
   job: Job;
@@ -64,46 +65,46 @@ export function Acts({ job, sheet, view, zoom, paper, desk, onComponents, onCopy
       {excerptOf(view) && !detailOf(view) && (
         <>
           <button type="button" onClick={() => begin("region")} title="B">
-            Area
+            {texts.area}
           </button>
           <button type="button" onClick={() => begin("shift")} title="S">
-            Shift the drawing
+            {texts.shiftTheDrawing}
           </button>
         </>
       )}
       {!excerptOf(view) && (
         <>
           <button type="button" onClick={() => begin("pull")} title="G">
-            Pull a view
+            {texts.pullAView}
           </button>
           <button type="button" onClick={() => begin("section")} title="X">
-            Section
+            {texts.section}
           </button>
         </>
       )}
       {!(excerptOf(view) && detailOf(view)) && (
         <button type="button" onClick={() => begin("detail")} title="E">
-          Detail
+          {texts.detail}
         </button>
       )}
       {!excerptOf(view) && (
         <button type="button" onClick={() => begin("dimension")} title="D">
-          Dimension
+          {texts.dimension}
         </button>
       )}
       <button type="button" onClick={() => overall.mutate(view.id)}>
-        Overall sizes
+        {texts.overallSizes}
       </button>
       {!excerptOf(view) && (
         <button type="button" onClick={onComponents} title="C">
-          Components
+          {texts.components}
         </button>
       )}
-      <button type="button" onClick={onCopy} title="Ctrl+C; Ctrl+V pastes it, on any sheet of the job">
-        Copy
+      <button type="button" onClick={onCopy} title={texts.ctrlCCtrlVPastes}>
+        {texts.copy}
       </button>
       <button type="button" onClick={onRemove} title="Delete">
-        Remove
+        {texts.remove}
       </button>
     </div>
   );

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { Job, Sheet } from "../api/client";
 import { usePutOnSheet, useTrade } from "../api/queries";
+import { texts } from "./texts";
 
 /** A view more, of a model of the job, from a standard direction or a viewpoint that was saved. */
 export function AddView({ job, sheet, onView }: { job: Job; sheet: Sheet; onView: (id: string) => void }) {
@@ -25,7 +26,7 @@ export function AddView({ job, sheet, onView }: { job: Job; sheet: Sheet; onView
         {models.length > 1 && (
           <Select
             size="small"
-            aria-label="Model of the new view"
+            aria-label={texts.modelOfTheNewView}
             value={source.id}
             onChange={setWanted}
             popupMatchSelectWidth={false}
@@ -34,9 +35,9 @@ export function AddView({ job, sheet, onView }: { job: Job; sheet: Sheet; onView
         )}
         <Select<string | null>
           size="small"
-          aria-label="Add a view"
+          aria-label={texts.addAView}
           value={null}
-          placeholder="+ Add a view"
+          placeholder={texts.addAView2}
           loading={put.isPending}
           popupMatchSelectWidth={false}
           onChange={(name) => name && add(name)}
@@ -44,7 +45,7 @@ export function AddView({ job, sheet, onView }: { job: Job; sheet: Sheet; onView
         />
       </span>
       <Link className="as-file" to={`/jobs/${job.id}/source`}>
-        from the model, or part of it
+        {texts.fromTheModelOrPart}
       </Link>
     </div>
   );

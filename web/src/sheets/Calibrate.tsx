@@ -1,6 +1,7 @@
 import { Modal, Slider } from "antd";
 import { useState } from "react";
 import { CARD, useScreen } from "./screen";
+import { texts } from "./texts";
 
 /** Hold a bank card against the screen and make the drawn one as large: then real size is real. */
 export function Calibrate({ open, close }: { open: boolean; close: () => void }) {
@@ -9,8 +10,8 @@ export function Calibrate({ open, close }: { open: boolean; close: () => void })
   return (
     <Modal
       open={open}
-      title="Make the card as large as a real one"
-      okText="It fits"
+      title={texts.makeTheCardAsLarge}
+      okText={texts.itFits}
       onOk={() => {
         calibrate(trial);
         close();
@@ -19,7 +20,7 @@ export function Calibrate({ open, close }: { open: boolean; close: () => void })
       width={640}
       destroyOnHidden
     >
-      <p className="soft">Hold a bank card (85.60 × 53.98 mm) against the screen and move the slider until the two are equally wide.</p>
+      <p className="soft">{texts.holdABankCard85}</p>
       <div className="card" style={{ width: CARD.width * trial, height: CARD.height * trial }} data-testid="card" />
       <Slider ariaLabelForHandle="Width of the card" min={2} max={8} step={0.01} value={trial} onChange={setTrial} tooltip={{ formatter: (v) => `${v?.toFixed(2)} px/mm` }} />
     </Modal>

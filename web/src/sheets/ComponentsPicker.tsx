@@ -6,6 +6,7 @@ import { useItems } from "../api/desk";
 import { useTree } from "../api/queries";
 import { part } from "../shell/part";
 import { leavesBeneath } from "../source/components";
+import { texts } from "./texts";
 
 const ComponentTree = part(async () => (await import("../source/ComponentTree")).ComponentTree);
 
@@ -29,9 +30,9 @@ function classes(items: Item[]): Class[] {
   const materials = [...new Set(items.map((item) => item.material).filter(Boolean))];
   const colours = [...new Set(items.map((item) => item.colour))];
   return [
-    of("bought parts", items.filter((item) => item.bought)),
+    of(texts.boughtParts, items.filter((item) => item.bought)),
     of("fasteners", items.filter((item) => item.fastener)),
-    of("shafts and pins", items.filter((item) => item.shaft)),
+    of(texts.shaftsAndPins, items.filter((item) => item.shaft)),
     ...materials.map((material) => of(material, items.filter((item) => item.material === material))),
     ...(colours.length <= 8 ? colours.map((colour) => of(colour, items.filter((item) => item.colour === colour))) : []),
   ].filter((row) => row.paths.length);
@@ -51,27 +52,27 @@ export function ComponentsPicker({ job, view, title, open, close, onHidden }: Pr
   };
   const rows = useMemo(() => classes(items), [items]);
   return (
-    <Modal open={open} onCancel={close} title={title ?? `Components of the ${view.name} view`} width={640} footer={<Button onClick={close}>Done</Button>}>
+    <Modal open={open} onCancel={close} title={title ?? texts.componentsOfTheView(view.name)} width={640} footer={<Button onClick={close}>{texts.done}</Button>}>
       <p className="soft">
-        {shown.size} of {leaves.length} shown. One taken out hides nothing behind it.{" "}
+        {shown.size} {texts.ofWord} {leaves.length} {texts.shownOneTakenOutHides}{" "}
         <Button type="link" size="small" onClick={() => keep(new Set(leaves))}>
-          Show all
+          {texts.showAll}
         </Button>
       </p>
-      <ul className="classes" aria-label="By class">
+      <ul className="classes" aria-label={texts.byClass}>
         {rows.map((row) => {
           const count = row.paths.filter((path) => shown.has(path)).length;
           return (
             <li key={row.word}>
               {row.word.startsWith("#") && <i className="swatch" style={{ background: row.word }} />} {row.word}{" "}
               <em>
-                {count} of {row.paths.length}
+                {count} {texts.ofWord} {row.paths.length}
               </em>
               <Button type="link" size="small" onClick={() => keep(count ? new Set([...shown].filter((path) => !row.paths.includes(path))) : new Set([...shown, ...row.paths]))}>
                 {count ? "hide" : "show"}
               </Button>
               <Button type="link" size="small" onClick={() => keep(new Set(row.paths))}>
-                only these
+                {texts.onlyThese}
               </Button>
             </li>
           );

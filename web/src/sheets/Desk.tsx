@@ -14,6 +14,7 @@ import { PAD, useZoom } from "./useZoom";
 import { ViewLayer } from "./ViewLayer";
 import { Written } from "./Written";
 import { ZoomHint } from "./ZoomHint";
+import { texts } from "./texts";
 
 const Calibrate = part(async () => (await import("./Calibrate")).Calibrate);
 
@@ -71,7 +72,7 @@ export function Desk(props: Props) {
     <div className={dragged ? "desk dragging" : "desk"} ref={element} onPointerDown={() => onSelect(null)}>
       <div className="surface" style={surface}>
         <div className="lift" style={{ left: PAD.left, top: PAD.top, width, height }} />
-        <svg className="base" width={surface.width} height={height + PAD.top + 4} role="img" aria-label={`Sheet ${sheet.name}`}>
+        <svg className="base" width={surface.width} height={height + PAD.top + 4} role="img" aria-label={texts.sheet(sheet.name)}>
           <g transform={`translate(${PAD.left} ${PAD.top})`}>
             <rect className="paper" width={width} height={height} />
             <Rulers paper={paper} zoom={zoom} />
@@ -114,7 +115,7 @@ export function Desk(props: Props) {
             <>
               <strong>{MODE_WORDS[mode]}</strong>
               <button type="button" onClick={() => begin(null)}>
-                <kbd>Esc</kbd> Cancel
+                <kbd>Esc</kbd> {texts.cancel}
               </button>
             </>
           ) : (

@@ -3,22 +3,23 @@ import type { Dimension, Edit, View, Writing } from "../api/client";
 import { Section } from "../ticket/Ticket";
 import { useDeskMode, type DimensionKind } from "./mode";
 import { mm } from "./geometry";
+import { texts } from "./texts";
 
 const KINDS: { kind: DimensionKind | null; word: string }[] = [
-  { kind: null, word: "as meant" },
-  { kind: "horizontal", word: "across" },
-  { kind: "vertical", word: "upright" },
-  { kind: "aligned", word: "along" },
-  { kind: "diameter", word: "diameter" },
-  { kind: "radius", word: "radius" },
-  { kind: "angle", word: "angle" },
+  { kind: null, word: texts.asMeant },
+  { kind: "horizontal", word: texts.across },
+  { kind: "vertical", word: texts.upright },
+  { kind: "aligned", word: texts.along },
+  { kind: "diameter", word: texts.diameter },
+  { kind: "radius", word: texts.radius },
+  { kind: "angle", word: texts.angle },
 ];
 
 /** While dimensions are being drawn: which kind the next one is to be. */
 export function DimensionKinds() {
   const { kind, setKind } = useDeskMode();
   return (
-    <div className="chips" role="group" aria-label="Kind of dimension">
+    <div className="chips" role="group" aria-label={texts.kindOfDimension}>
       {KINDS.map((row) => (
         <button key={row.word} type="button" aria-pressed={kind === row.kind} onClick={() => setKind(row.kind)}>
           {row.word}
@@ -29,7 +30,7 @@ export function DimensionKinds() {
 }
 
 const FIELDS = [
-  ["prefix", "before, such as 4×"],
+  ["prefix", texts.beforeSuchAs4],
   ["tolerance", "±0.1, +0.2/-0.1, H7"],
   ["suffix", "after"],
 ] as const;
@@ -47,20 +48,20 @@ interface Props {
 export function DimensionList({ view, writing, open, setOpen, onChange, onRemove }: Props) {
   const drawn = writing?.views[view.id]?.dimensions ?? [];
   return (
-    <ul className="rows" aria-label="Dimensions">
+    <ul className="rows" aria-label={texts.dimensions}>
       {view.dimensions.map((dimension) => {
         const found = drawn.find((d) => d.id === dimension.id);
         const changed = found && dimension.was !== null && dimension.was !== undefined && Math.abs(dimension.was - found.value) > 5e-5;
         return (
           <li key={dimension.id} className={open === dimension.id ? "open" : ""}>
             <button type="button" className="row" onClick={() => setOpen(open === dimension.id ? null : dimension.id)}>
-              <strong>{found?.text ?? "lost its edge"}</strong> <em>{dimension.kind}</em>
+              <strong>{found?.text ?? texts.lostItsEdge}</strong> <em>{dimension.kind}</em>
             </button>
             {changed && (
               <span className="over">
-                was {mm(dimension.was as number)}{" "}
+                {texts.was} {mm(dimension.was as number)}{" "}
                 <Button type="link" size="small" onClick={() => onChange(dimension.id, { was: null })}>
-                  seen
+                  {texts.seen}
                 </Button>
               </span>
             )}
@@ -70,7 +71,7 @@ export function DimensionList({ view, writing, open, setOpen, onChange, onRemove
                   <Input
                     key={field}
                     size="small"
-                    aria-label={`Dimension ${field}`}
+                    aria-label={texts.dimension3(field)}
                     placeholder={hint}
                     defaultValue={dimension[field]}
                     onPressEnter={(event) => event.currentTarget.blur()}
@@ -78,7 +79,7 @@ export function DimensionList({ view, writing, open, setOpen, onChange, onRemove
                   />
                 ))}
                 <Button type="link" danger size="small" onClick={() => onRemove(dimension.id)}>
-                  remove
+                  {texts.remove2}
                 </Button>
               </div>
             )}
@@ -103,7 +104,7 @@ export function DimensionFacts({ sheet, view, writing, edit, open, setOpen }: Fa
   if (!view.dimensions.length) return null;
   const on = { sheet, view: view.id };
   return (
-    <Section title="Dimensions">
+    <Section title={texts.dimensions}>
       <DimensionList
         view={view}
         writing={writing}

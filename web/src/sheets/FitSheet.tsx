@@ -6,6 +6,7 @@ import { readLength } from "../api/queries";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { isEmpty, mm, whyEmpty } from "./geometry";
+import { texts } from "./texts";
 
 /** Cuts a sheet's format to what lies on it, with a margin that is typed. */
 export function FitSheet({ job, sheet }: { job: Job; sheet: Sheet }) {
@@ -13,11 +14,11 @@ export function FitSheet({ job, sheet }: { job: Job; sheet: Sheet }) {
   const fit = useFit(job.id, sheet.id);
   const empty = isEmpty(sheet);
   return (
-    <Fact name="To contents">
+    <Fact name={texts.toContents}>
       <span className="pair">
-        <TypedField label="Margin around the contents" value={margin} read={async (text) => mm((await readLength(text)).mm)} onChange={setMargin} />
+        <TypedField label={texts.marginAroundTheContents} value={margin} read={async (text) => mm((await readLength(text)).mm)} onChange={setMargin} />
         <Button size="small" disabled={empty} title={whyEmpty(sheet)} loading={fit.isPending} onClick={() => fit.mutate(Number(margin))}>
-          fit the sheet
+          {texts.fitTheSheet}
         </Button>
       </span>
     </Fact>

@@ -8,14 +8,15 @@ import { useTell } from "../api/tell";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { mm } from "./geometry";
+import { texts } from "./texts";
 
 type Follow = Schemas["FollowFormat"];
 type Wish = { format: string; orientation: "portrait" | "landscape" };
 
 const FOLLOW: { value: Follow; title: string; word: string }[] = [
-  { value: "keep", title: "Keep their position", word: "Measured from the lower left corner." },
-  { value: "centre", title: "Keep them centred", word: "All views move together with the middle of the sheet." },
-  { value: "rescale", title: "Change scale to fit", word: "To the preferred scale that fills this format as the old one did." },
+  { value: "keep", title: texts.keepTheirPosition, word: texts.measuredFromTheLowerLeft },
+  { value: "centre", title: texts.keepThemCentred, word: texts.allViewsMoveTogetherWith },
+  { value: "rescale", title: texts.changeScaleToFit, word: texts.toThePreferredScaleThat },
 ];
 
 /** A sheet's format, typed or chosen, and kept under a name; with views on it, asks what they are to do. */
@@ -41,38 +42,38 @@ export function FormatFacts({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) 
   const margins = sheet.margins ?? trade?.frame_margins[sheet.frame] ?? [0, 0, 0, 0];
   const readMargins = async (text: string) => {
     const sides = await Promise.all(text.split(/[,;]/).map(async (part) => (await readLength(part.trim())).mm));
-    if (![1, 4].includes(sides.length)) throw new Error(`“${text}” is not a margin: write one length, or left, bottom, right, top.`);
+    if (![1, 4].includes(sides.length)) throw new Error(texts.isNotAMarginWrite(text));
     return (sides.length === 1 ? Array(4).fill(sides[0]) : sides).map((v: number) => mm(v)).join(", ");
   };
   return (
     <>
-      <Fact name="Format">
+      <Fact name={texts.format}>
         <span className="pair">
-          <TypedField label="Format" value={kept ?? sheet.format} read={async (text) => (Object.keys(own).find((n) => n.toLowerCase() === text.trim().toLowerCase()) ? text.trim() : (await readFormat(text)).name)} onChange={(text) => void setFormat(text).catch(tell)} />
+          <TypedField label={texts.format} value={kept ?? sheet.format} read={async (text) => (Object.keys(own).find((n) => n.toLowerCase() === text.trim().toLowerCase()) ? text.trim() : (await readFormat(text)).name)} onChange={(text) => void setFormat(text).catch(tell)} />
           <Select
-            aria-label="Standard sizes"
+            aria-label={texts.standardSizes}
             variant="borderless"
             value={null}
-            placeholder="Standard sizes"
+            placeholder={texts.standardSizes}
             popupMatchSelectWidth={false}
             onChange={(name: string | null) => name && void setFormat(name).catch(tell)}
             options={[
-              ...(Object.keys(own).length ? [{ label: "your own", options: Object.entries(own).map(([name, size]) => ({ value: name, label: `${name}  ${size.replace("x", " × ").replace("mm", "")}` })) }] : []),
-              { label: "standard", options: trade?.formats.map((f) => ({ value: f.name, label: `${f.name}  ${mm(f.width, 1)} × ${mm(f.height, 1)}` })) ?? [] },
+              ...(Object.keys(own).length ? [{ label: texts.yourOwn, options: Object.entries(own).map(([name, size]) => ({ value: name, label: `${name}  ${size.replace("x", " × ").replace("mm", "")}` })) }] : []),
+              { label: texts.standard, options: trade?.formats.map((f) => ({ value: f.name, label: `${f.name}  ${mm(f.width, 1)} × ${mm(f.height, 1)}` })) ?? [] },
             ]}
           />
         </span>
         {!named &&
           (keeping === null ? (
             <Button type="link" size="small" onClick={() => (kept ? void change(dropFormat(kept)) : setKeeping(""))}>
-              {kept ? "Remove this name" : "Save under a name"}
+              {kept ? texts.removeThisName : texts.saveUnderAName}
             </Button>
           ) : (
             <Input
               size="small"
               autoFocus
-              aria-label="Name of the format"
-              placeholder="such as Label"
+              aria-label={texts.nameOfTheFormat}
+              placeholder={texts.suchAsLabel}
               onBlur={() => setKeeping(null)}
               onPressEnter={(event) => {
                 void change(keepFormat(event.currentTarget.value, sheet.format));
@@ -81,29 +82,29 @@ export function FormatFacts({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) 
             />
           ))}
       </Fact>
-      <Fact name="Orientation">
+      <Fact name={texts.orientation}>
         <Segmented<"portrait" | "landscape">
           size="small"
-          aria-label="Orientation"
+          aria-label={texts.orientation}
           value={sheet.orientation}
           onChange={(orientation) => ask({ format: sheet.format, orientation })}
           options={["landscape", "portrait"]}
         />
       </Fact>
-      <Fact name="Margins">
+      <Fact name={texts.margins}>
         <TypedField
-          label="Margins"
+          label={texts.margins}
           value={margins.map((v) => mm(v)).join(", ")}
           read={readMargins}
           onChange={(text) => edit({ kind: "change_sheet", sheet: sheet.id, fields: { margins: text.split(",").map(Number) as Schemas["SheetPatch"]["margins"] } })}
         />
         {sheet.margins && (
           <Button type="link" size="small" onClick={() => edit({ kind: "change_sheet", sheet: sheet.id, fields: { margins: null } })}>
-            as the standard
+            {texts.asTheStandard}
           </Button>
         )}
       </Fact>
-      <Modal open={!!wish} title={`What happens to the views on ${wish?.format ?? ""}?`} footer={null} onCancel={() => setWish(null)} width={460}>
+      <Modal open={!!wish} title={texts.whatHappensToTheViews(wish?.format ?? "")} footer={null} onCancel={() => setWish(null)} width={460}>
         <div className="choices">
           {FOLLOW.map((row) => (
             <button

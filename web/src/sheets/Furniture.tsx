@@ -1,6 +1,7 @@
 import type { Edit, Sheet, Schemas } from "../api/client";
 import { detailOf } from "../api/content";
 import { Fact, Section } from "../ticket/Ticket";
+import { texts } from "./texts";
 
 const COLUMNS = { quantity: "quantity", name: "name", number: "part number", material: "material", mass: "mass" } as const;
 type Column = "item" | keyof typeof COLUMNS;
@@ -20,10 +21,10 @@ export function Furniture({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) =>
   const listed = sheet.parts_list;
   const first = sheet.views.find((v) => !detailOf(v));
   return (
-    <Section title="Annotations on the sheet">
+    <Section title={texts.annotationsOnTheSheet}>
       <div className="chips">
         <button type="button" aria-pressed={sheet.clean} onClick={() => set({ clean: !sheet.clean })}>
-          geometry only
+          {texts.geometryOnly}
         </button>
         {!sheet.clean &&
           FURNITURE.map((part) => (
@@ -33,27 +34,27 @@ export function Furniture({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) =>
           ))}
         {!sheet.clean && first && (
           <button type="button" aria-pressed={!!listed} onClick={() => set({ parts_list: listed ? null : { view: first.id, place: null, columns: ["item", ...CHOSEN], balloons: true, moved: {} } })}>
-            parts list
+            {texts.partsList}
           </button>
         )}
         {!sheet.clean && listed && (
           <button type="button" aria-pressed={listed.balloons} onClick={() => set({ parts_list: { ...listed, balloons: !listed.balloons } })}>
-            balloons
+            {texts.balloons}
           </button>
         )}
       </div>
       {listed && !sheet.clean && (
         <>
-          <Fact name="List of">
-            <select aria-label="View of the parts list" value={listed.view} onChange={(event) => set({ parts_list: { ...listed, view: event.target.value, moved: {} } })}>
+          <Fact name={texts.listOf}>
+            <select aria-label={texts.viewOfThePartsList} value={listed.view} onChange={(event) => set({ parts_list: { ...listed, view: event.target.value, moved: {} } })}>
               {sheet.views.map((v) => (
                 <option key={v.id} value={v.id}>
-                  the {v.name} view
+                  {texts.the} {v.name} {texts.view2}
                 </option>
               ))}
             </select>
           </Fact>
-          <p className="soft">Its columns</p>
+          <p className="soft">{texts.itsColumns}</p>
           <div className="chips">
             {CHOSEN.map((column) => (
               <button key={column} type="button" aria-pressed={listed.columns.includes(column)} onClick={() => set({ parts_list: { ...listed, columns: columnsWith(listed.columns, column) } })}>

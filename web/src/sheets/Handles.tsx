@@ -4,6 +4,7 @@ import { useShiftDimension } from "../api/desk";
 import { useEdit } from "../api/queries";
 import type { PaperSize } from "./geometry";
 import { PAD } from "./useZoom";
+import { texts } from "./texts";
 
 type Point = [number, number];
 const BALLOON = 4.5;
@@ -57,7 +58,7 @@ export function Handles({ job, sheet, writing, paper, zoom, onDimension }: { job
         return (own?.dimensions ?? []).map((d) => (
           <Handle
             key={d.id}
-            label={`Dimension ${d.text}`}
+            label={texts.dimension2(d.text)}
             points={d.corners.map(([x, y]) => at([x + dx, y + dy])).join(" ")}
             zoom={zoom}
             onBy={(by) => shift.mutate({ view: view.id, dimension: d.id, by })}
@@ -72,7 +73,7 @@ export function Handles({ job, sheet, writing, paper, zoom, onDimension }: { job
           return (
             <Handle
               key={b.item}
-              label={`Balloon ${b.item}`}
+              label={texts.balloon(b.item)}
               points={corners.map(at).join(" ")}
               zoom={zoom}
               onBy={(by) =>

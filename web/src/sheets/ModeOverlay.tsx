@@ -5,6 +5,7 @@ import { mm, type PaperSize } from "./geometry";
 import { useDeskMode, type Pick } from "./mode";
 import { PullGhost } from "./PullGhost";
 import { PAD } from "./useZoom";
+import { texts } from "./texts";
 
 type Point = [number, number];
 const REACH = 8;
@@ -153,7 +154,7 @@ export function ModeOverlay({ job, sheet, view, paper, zoom, onMade, onNote, onR
       {a && b && mode !== "detail" && mode !== "region" && mode !== "pull" && <line className="rubber" x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} />}
       {a && b && (
         <text className="rubber-text" x={b[0] + 12} y={b[1] - 8}>
-          {mm(far, 1)} mm
+          {mm(far, 1)} {texts.mm}
         </text>
       )}
     </svg>

@@ -1,6 +1,7 @@
 import { Input } from "antd";
 import { useState } from "react";
 import { readLength } from "../api/queries";
+import { texts } from "./texts";
 
 /** Moves by an exact distance: across and up, as typed; empty again once it is done. */
 export function MoveBy({ move }: { move: (by: [number, number]) => void }) {
@@ -9,7 +10,7 @@ export function MoveBy({ move }: { move: (by: [number, number]) => void }) {
   const take = async () => {
     const parts = text.split(/[,;]/);
     try {
-      if (parts.length !== 2) throw new Error(`“${text}” is not a distance: write across, up, such as 12.5, 0.`);
+      if (parts.length !== 2) throw new Error(texts.isNotADistanceWrite(text));
       const [dx = 0, dy = 0] = await Promise.all(parts.map(async (part) => (await readLength(part.trim())).mm));
       setProblem("");
       setText("");
@@ -20,7 +21,7 @@ export function MoveBy({ move }: { move: (by: [number, number]) => void }) {
   };
   return (
     <span className="typed">
-      <Input aria-label="Move by" variant="borderless" placeholder="across, up" value={text} status={problem ? "error" : ""} onChange={(event) => setText(event.target.value)} onPressEnter={() => void take()} />
+      <Input aria-label={texts.moveBy} variant="borderless" placeholder={texts.acrossUp} value={text} status={problem ? "error" : ""} onChange={(event) => setText(event.target.value)} onPressEnter={() => void take()} />
       {problem && (
         <span className="problem" role="alert">
           {problem}

@@ -2,6 +2,7 @@ import { useRef, useState } from "react";
 import type { Note, Sheet } from "../api/client";
 import type { PaperSize } from "./geometry";
 import { PAD } from "./useZoom";
+import { texts } from "./texts";
 
 type Point = [number, number];
 
@@ -38,7 +39,7 @@ function Editor({ text, height, angle, left, top, zoom, onTake }: { text: string
   return (
     <textarea
       className="note-editor"
-      aria-label="Words of the note"
+      aria-label={texts.wordsOfTheNote}
       style={{ left, top: top - size * 0.2, fontSize: size, lineHeight: `${Math.max(height * LEADING * zoom, size)}px`, transform: angle ? `rotate(${-angle}deg)` : undefined }}
       defaultValue={text}
       rows={Math.max(1, text.split("\n").length)}
@@ -111,7 +112,7 @@ export function NoteCells({ sheet, paper, zoom, fresh, onFresh, onText, onMove }
             role="button"
             tabIndex={0}
             aria-label={`Note: ${note.text}`}
-            title="double click to write in it, drag to move it"
+            title={texts.doubleClickToWriteIn}
             style={{ ...at(note.place), width, height, transform: note.angle ? `rotate(${-note.angle}deg)` : undefined }}
             onDoubleClick={() => setOpen(note.id)}
             onKeyDown={(event) => event.key === "Enter" && setOpen(note.id)}

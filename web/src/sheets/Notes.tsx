@@ -5,13 +5,14 @@ import { AngleField } from "../ticket/AngleField";
 import { TypedField } from "../ticket/TypedField";
 import { mm } from "./geometry";
 import { useDeskMode } from "./mode";
+import { texts } from "./texts";
 
 /** The lowest and highest lettering of a note, mm. */
 const HEIGHTS = [0.5, 100] as const;
 
 async function readHeight(text: string) {
   const height = (await readLength(text)).mm;
-  if (height < HEIGHTS[0] || height > HEIGHTS[1]) throw new Error(`Lettering is from ${HEIGHTS[0]} to ${HEIGHTS[1]} mm high.`);
+  if (height < HEIGHTS[0] || height > HEIGHTS[1]) throw new Error(texts.letteringIsFromToMm(HEIGHTS[0], HEIGHTS[1]));
   return mm(height);
 }
 
@@ -28,7 +29,7 @@ export function Notes({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) => voi
               <Input.TextArea
                 size="small"
                 autoSize
-                aria-label="Note"
+                aria-label={texts.note}
                 defaultValue={note.text}
                 onBlur={(event) => {
                   const text = event.target.value.trimEnd();
@@ -36,23 +37,23 @@ export function Notes({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) => voi
                 }}
               />
               <Button type="link" size="small" danger onClick={() => edit({ kind: "remove_note", sheet: sheet.id, note: note.id })}>
-                remove
+                {texts.remove2}
               </Button>
             </div>
             <div className="note-facts">
-              <span className="soft">mm high</span>
-              <TypedField label="Height of the note" value={mm(note.height)} read={readHeight} onChange={(text) => change(note.id, { height: Number(text) })} />
-              <span className="soft">rotation</span>
-              <AngleField label="Rotation of the note" value={note.angle} onChange={(angle) => change(note.id, { angle })} />
+              <span className="soft">{texts.mmHigh}</span>
+              <TypedField label={texts.heightOfTheNote} value={mm(note.height)} read={readHeight} onChange={(text) => change(note.id, { height: Number(text) })} />
+              <span className="soft">{texts.rotation}</span>
+              <AngleField label={texts.rotationOfTheNote} value={note.angle} onChange={(angle) => change(note.id, { angle })} />
               <label>
-                <input type="checkbox" checked={note.always} onChange={(event) => change(note.id, { always: event.target.checked })} /> Also with geometry only
+                <input type="checkbox" checked={note.always} onChange={(event) => change(note.id, { always: event.target.checked })} /> {texts.alsoWithGeometryOnly}
               </label>
             </div>
           </li>
         ))}
       </ul>
       <Button type="link" size="small" className="flush" onClick={() => begin("note")}>
-        write a note <kbd>N</kbd>
+        {texts.writeANote} <kbd>N</kbd>
       </Button>
     </>
   );

@@ -17,6 +17,7 @@ import type { NewNote } from "./NoteCells";
 import { FieldLayer } from "../solid/FieldLayer";
 import { useWorkedOn } from "../source/target";
 import { Ticket } from "../ticket/Ticket";
+import { texts } from "./texts";
 
 // the desk is there before what is said of it
 const ComponentsPicker = part(async () => (await import("./ComponentsPicker")).ComponentsPicker);
@@ -98,44 +99,44 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
   };
   useNudge(!!view, move);
   useCommands("sheet", [
-    { id: "proof-sheet", title: `Proof ${sheet.name}`, key: "P", run: proof },
-    { id: "clean", title: sheet.clean ? "Show frame, title block and annotations" : "Geometry only", key: "W", run: () => edit({ kind: "change_sheet", sheet: sheet.id, fields: { clean: !sheet.clean } }) },
-    { id: "note", title: "Write a note", key: "N", run: () => begin("note") },
+    { id: "proof-sheet", title: texts.proof(sheet.name), key: "P", run: proof },
+    { id: "clean", title: sheet.clean ? texts.showFrameTitleBlockAnd : texts.geometryOnly2, key: "W", run: () => edit({ kind: "change_sheet", sheet: sheet.id, fields: { clean: !sheet.clean } }) },
+    { id: "note", title: texts.writeANote2, key: "N", run: () => begin("note") },
     ...(field && !search.has("look")
       ? [
-          { id: "set-views", title: `Edit the prepared views of ${field.name}`, key: "V", run: lookInto },
-          { id: "remove-field", title: `Remove ${field.name}`, key: "Delete", run: () => edit({ kind: "remove_field", sheet: sheet.id, field: field.id }) },
+          { id: "set-views", title: texts.editThePreparedViewsOf(field.name), key: "V", run: lookInto },
+          { id: "remove-field", title: texts.remove3(field.name), key: "Delete", run: () => edit({ kind: "remove_field", sheet: sheet.id, field: field.id }) },
         ]
       : []),
     ...(view
       ? [
           ...(excerptOf(view) && !detailOf(view)
             ? [
-                { id: "region", title: `Pick the area of drawing view ${view.name}`, key: "B", run: () => begin("region") },
-                { id: "shift", title: `Shift the drawing in drawing view ${view.name}`, key: "S", run: () => begin("shift") },
+                { id: "region", title: texts.pickTheAreaOfDrawing(view.name), key: "B", run: () => begin("region") },
+                { id: "shift", title: texts.shiftTheDrawingInDrawing(view.name), key: "S", run: () => begin("shift") },
               ]
             : []),
           ...(excerptOf(view)
             ? []
             : [
-                { id: "pull", title: `Pull a view from the ${view.name} view`, key: "G", run: () => begin("pull") },
-                { id: "section", title: `Cut a section of the ${view.name} view`, key: "X", run: () => begin("section") },
-                { id: "dimension", title: `Dimension the ${view.name} view`, key: "D", run: () => begin("dimension") },
-                { id: "components", title: `Choose the components of the ${view.name} view`, key: "C", run: () => setChoosing(true) },
+                { id: "pull", title: texts.pullAViewFromThe(view.name), key: "G", run: () => begin("pull") },
+                { id: "section", title: texts.cutASectionOfThe(view.name), key: "X", run: () => begin("section") },
+                { id: "dimension", title: texts.dimensionTheView(view.name), key: "D", run: () => begin("dimension") },
+                { id: "components", title: texts.chooseTheComponentsOfThe(view.name), key: "C", run: () => setChoosing(true) },
               ]),
-          { id: "detail", title: `Circle a detail of the ${view.name} view`, key: "E", run: () => begin("detail") },
-          { id: "overall", title: `Overall sizes of the ${view.name} view`, key: "O", run: () => overall.mutate(view.id) },
-          { id: "centre", title: `Centre the ${view.name} view on the sheet`, key: "M", run: centre },
-          { id: "remove", title: `Remove the ${view.name} view`, key: "Delete", run: remove },
-          { id: "deselect", title: mode ? "Cancel" : "Select nothing", key: "Escape", run: () => (mode ? begin(null) : select(null)) },
+          { id: "detail", title: texts.circleADetailOfThe(view.name), key: "E", run: () => begin("detail") },
+          { id: "overall", title: texts.overallSizesOfTheView(view.name), key: "O", run: () => overall.mutate(view.id) },
+          { id: "centre", title: texts.centreTheViewOnThe(view.name), key: "M", run: centre },
+          { id: "remove", title: texts.removeTheView(view.name), key: "Delete", run: remove },
+          { id: "deselect", title: mode ? texts.cancel : texts.selectNothing, key: "Escape", run: () => (mode ? begin(null) : select(null)) },
         ]
       : mode
-        ? [{ id: "leave", title: "Cancel", key: "Escape", run: () => begin(null) }]
+        ? [{ id: "leave", title: texts.cancel, key: "Escape", run: () => begin(null) }]
         : []),
-    ...sheet.views.map((v) => ({ id: `select-${v.id}`, title: `Select the ${v.name} view ${v.scale}`, run: () => select(v.id) })),
+    ...sheet.views.map((v) => ({ id: `select-${v.id}`, title: texts.selectTheView(v.name, v.scale), run: () => select(v.id) })),
   ]);
   if (field && search.has("look")) return (
-    <Suspense fallback={<Spin description="Opening the 3D view" />}>
+    <Suspense fallback={<Spin description={texts.openingThe3dView} />}>
       <FieldStudio job={job} sheet={sheet} field={field} edit={edit} leave={() => setSearch({ field: field.id }, { replace: true })} />
     </Suspense>
   );
@@ -143,7 +144,7 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
     <>
       <MainAct>
         <Button type="primary" onClick={proof} disabled={isEmpty(sheet)} title={whyEmpty(sheet)}>
-          Proof this sheet
+          {texts.proofThisSheet}
         </Button>
       </MainAct>
       <Desk

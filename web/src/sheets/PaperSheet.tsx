@@ -5,6 +5,7 @@ import { Rulers } from "./Rulers";
 import { PAD } from "./useZoom";
 import { ViewOnPaper } from "./ViewOnPaper";
 import { Written } from "./Written";
+import { texts } from "./texts";
 
 interface Props {
   job: Job;
@@ -28,7 +29,7 @@ export function PaperSheet({ job, sheet, trade, writing, zoom, onPick, children 
   return (
     <>
       <div className="lift" style={{ left: PAD.left, top: PAD.top, width, height }} />
-      <svg className={onPick ? "base pointed" : "base"} width={width + PAD.left + PAD.right} height={height + PAD.top + 4} role="img" aria-label={`Sheet ${sheet.name}`}>
+      <svg className={onPick ? "base pointed" : "base"} width={width + PAD.left + PAD.right} height={height + PAD.top + 4} role="img" aria-label={texts.sheet(sheet.name)}>
         <g transform={`translate(${PAD.left} ${PAD.top})`} onClick={pick}>
           <rect className="paper" width={width} height={height} />
           <Rulers paper={paper} zoom={zoom} />

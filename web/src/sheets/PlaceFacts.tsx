@@ -3,6 +3,7 @@ import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { mm, type Box } from "./geometry";
 import { MoveBy } from "./MoveBy";
+import { texts } from "./texts";
 
 /** Where a view lies on its sheet, typed or moved by an exact distance. */
 export function PlaceFacts({ box, move }: { box: Box | null; move: (by: [number, number]) => void }) {
@@ -10,15 +11,15 @@ export function PlaceFacts({ box, move }: { box: Box | null; move: (by: [number,
   const moveTo = (axis: 0 | 1, text: string) => box && move(axis === 0 ? [Number(text) - box[0], 0] : [0, Number(text) - box[1]]);
   return (
     <>
-      <Fact name="Position">
+      <Fact name={texts.position}>
         {box && (
           <span className="pair">
-            x <TypedField label="Position, x" value={mm(box[0])} read={read} onChange={(text) => moveTo(0, text)} />
-            y <TypedField label="Position, y" value={mm(box[1])} read={read} onChange={(text) => moveTo(1, text)} />
+            {texts.x} <TypedField label={texts.positionX} value={mm(box[0])} read={read} onChange={(text) => moveTo(0, text)} />
+            {texts.y} <TypedField label={texts.positionY} value={mm(box[1])} read={read} onChange={(text) => moveTo(1, text)} />
           </span>
         )}
       </Fact>
-      <Fact name="Move by">
+      <Fact name={texts.moveBy}>
         <MoveBy move={move} />
       </Fact>
     </>

@@ -6,6 +6,7 @@ import { readScale, useTrade } from "../api/queries";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { mm, ratio } from "./geometry";
+import { texts } from "./texts";
 
 /** A view's scale: typed, chosen with the size that it gives, or the largest that fits; its own, or taken from above. */
 export function ScaleFacts({ job, sheet, view, change }: { job: Job; sheet: Sheet; view: View; change: (fields: Schemas["ViewPatch"]) => void }) {
@@ -15,29 +16,29 @@ export function ScaleFacts({ job, sheet, view, change }: { job: Job; sheet: Shee
   const own = view.own.includes("scale");
   const parent = sheet.views.find((v) => v.id === view.parent);
   return (
-    <Fact name="Scale">
+    <Fact name={texts.scale}>
       <span className="pair">
-        <TypedField label="Scale" value={view.scale} read={async (text) => (await readScale(text)).scale} onChange={set} />
+        <TypedField label={texts.scale} value={view.scale} read={async (text) => (await readScale(text)).scale} onChange={set} />
         <Select
-          aria-label="Standard scales"
+          aria-label={texts.standardScales}
           variant="borderless"
           value={null}
-          placeholder="Standard scales"
+          placeholder={texts.standardScales}
           popupMatchSelectWidth={false}
           onChange={(scale: string | null) => scale && set(scale)}
           options={[
-            ...(fit?.preferred ? [{ value: fit.preferred, label: `${fit.preferred}  largest standard scale that fits`, key: "preferred" }] : []),
-            ...(fit ? [{ value: fit.largest, label: `${fit.largest}  largest that fits`, key: "largest" }] : []),
-            ...(trade?.scales ?? []).map((s) => ({ value: s, key: s, label: fit ? `${s}  ${mm(fit.width * ratio(s), 1)} × ${mm(fit.height * ratio(s), 1)} mm` : s })),
+            ...(fit?.preferred ? [{ value: fit.preferred, label: texts.largestStandardScaleThatFits(fit.preferred), key: "preferred" }] : []),
+            ...(fit ? [{ value: fit.largest, label: texts.largestThatFits(fit.largest), key: "largest" }] : []),
+            ...(trade?.scales ?? []).map((s) => ({ value: s, key: s, label: fit ? texts.mm2(s, mm(fit.width * ratio(s), 1), mm(fit.height * ratio(s), 1)) : s })),
           ]}
         />
       </span>
       {!detailOf(view) && (
         <span className="soft small">
-          {own ? "own scale" : parent ? `from the ${parent.name} view` : "from the sheet"}
+          {own ? texts.ownScale : parent ? texts.fromTheView(parent.name) : texts.fromTheSheet}
           {own && (
             <Button type="link" size="small" onClick={() => change({ own: view.own.filter((o) => o !== "scale") })}>
-              Use that of {parent ? "its parent" : "the sheet"}
+              {texts.useThatOf} {parent ? texts.itsParent : texts.theSheet}
             </Button>
           )}
         </span>

@@ -7,19 +7,20 @@ import { readScale } from "../api/queries";
 import { Fact, Section, Ticket } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { ComponentsPicker } from "./ComponentsPicker";
+import { texts } from "./texts";
 
 type How = Schemas["AlignWish"]["how"];
 const WAYS: How[] = ["left", "upright middle", "right", "top", "level middle", "bottom", "spread across", "spread upright"];
 
 const WORDS: Record<How, string> = {
-  left: "Align left",
-  "upright middle": "Align centres vertically",
-  right: "Align right",
-  top: "Align top",
-  "level middle": "Align centres horizontally",
-  bottom: "Align bottom",
-  "spread across": "Space evenly across",
-  "spread upright": "Space evenly upward",
+  left: texts.alignLeft,
+  "upright middle": texts.alignCentresVertically,
+  right: texts.alignRight,
+  top: texts.alignTop,
+  "level middle": texts.alignCentresHorizontally,
+  bottom: texts.alignBottom,
+  "spread across": texts.spaceEvenlyAcross,
+  "spread upright": texts.spaceEvenlyUpward,
 };
 
 /** Several views at once: line them up, give them one scale, one set of components. */
@@ -31,11 +32,11 @@ export function SeveralTicket({ job, sheet, views, edit }: { job: Job; sheet: Sh
   const scales = [...new Set(views.map((view) => view.scale))];
   const first = views[0];
   return (
-    <Ticket title={`${views.length} views`} under={views.map((view) => view.name).join(", ")}>
-      <Fact name="Scale">
-        <TypedField label="Scale" value={scales.length === 1 ? (scales[0] ?? "") : "several"} read={async (text) => (await readScale(text)).scale} onChange={(scale) => change({ scale })} />
+    <Ticket title={texts.views(views.length)} under={views.map((view) => view.name).join(", ")}>
+      <Fact name={texts.scale}>
+        <TypedField label={texts.scale} value={scales.length === 1 ? (scales[0] ?? "") : "several"} read={async (text) => (await readScale(text)).scale} onChange={(scale) => change({ scale })} />
       </Fact>
-      <Section title="Align">
+      <Section title={texts.align}>
         <div className="chips">
           {WAYS.map((how) => (
             <button key={how} type="button" onClick={() => align.mutate({ views: ids, how })}>
@@ -44,11 +45,11 @@ export function SeveralTicket({ job, sheet, views, edit }: { job: Job; sheet: Sh
           ))}
         </div>
       </Section>
-      <Section title="Components">
+      <Section title={texts.components}>
         <Button type="link" size="small" className="flush" onClick={() => setChoosing(true)}>
-          Choose for all
+          {texts.chooseForAll}
         </Button>
-        {first && <ComponentsPicker job={job} view={{ ...first, hidden: hiddenOf(first) }} title={`Components of ${views.length} views`} open={choosing} close={() => setChoosing(false)} onHidden={(hidden) => change({ hidden })} />}
+        {first && <ComponentsPicker job={job} view={{ ...first, hidden: hiddenOf(first) }} title={texts.componentsOfViews(views.length)} open={choosing} close={() => setChoosing(false)} onHidden={(hidden) => change({ hidden })} />}
       </Section>
     </Ticket>
   );

@@ -5,6 +5,7 @@ import { NavLink } from "react-router";
 import type { Job, Sheet, Trade } from "../api/client";
 import { useEdit, useTrade } from "../api/queries";
 import { Thumbnail } from "./Thumbnail";
+import { texts } from "./texts";
 
 interface Props {
   job: Job;
@@ -33,16 +34,16 @@ function Row({ job, sheet, index, trade, stop, current, onDuplicate, onRemove }:
         <span className="strip-acts">
           {at && onDuplicate && (
             <button type="button" onClick={() => onDuplicate(sheet)}>
-              duplicate
+              {texts.duplicate}
             </button>
           )}
           {at && onRemove && (
             <button type="button" onClick={() => onRemove(sheet)}>
-              remove
+              {texts.remove2}
             </button>
           )}
-          <span className="grasp" {...attributes} {...listeners} aria-label={`Move ${sheet.name}`}>
-            move
+          <span className="grasp" {...attributes} {...listeners} aria-label={texts.move(sheet.name)}>
+            {texts.move2}
           </span>
         </span>
       )}
@@ -66,7 +67,7 @@ export function SheetStrip(props: Props) {
   };
   return (
     <div className="strip">
-      <h3>Sheets</h3>
+      <h3>{texts.sheets}</h3>
       <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={drop}>
         <SortableContext items={sheets.map((sheet) => sheet.id)} strategy={verticalListSortingStrategy}>
           <ul className="sheets">{trade && sheets.map((sheet, index) => <Row key={sheet.id} {...props} sheet={sheet} index={index} trade={trade} />)}</ul>
@@ -74,7 +75,7 @@ export function SheetStrip(props: Props) {
       </DndContext>
       {onAdd && (
         <button type="button" className="add" onClick={onAdd}>
-          + Add a sheet
+          {texts.addASheet}
         </button>
       )}
     </div>

@@ -15,6 +15,7 @@ import { Furniture } from "./Furniture";
 import { boxOf, mm, paperOf } from "./geometry";
 import { Notes } from "./Notes";
 import { Told } from "./Told";
+import { texts } from "./texts";
 
 interface Props {
   job: Job;
@@ -36,7 +37,7 @@ function ViewRow({ job, sheet, index, onView }: { job: Job; sheet: Sheet; index:
     <li>
       <button type="button" onClick={() => onView(view.id)}>
         <strong>{name}</strong> {view.scale}
-        <em>{box ? `${mm(box[2] - box[0], 1)} × ${mm(box[3] - box[1], 1)} mm` : "…"}</em>
+        <em>{box ? texts.mm3(mm(box[2] - box[0], 1), mm(box[3] - box[1], 1)) : "…"}</em>
       </button>
     </li>
   );
@@ -49,43 +50,43 @@ export function SheetTicket({ job, sheet, writing, edit, pasting, onView, onFiel
   const paper = paperOf(sheet, trade);
   const change = (fields: Schemas["SheetPatch"]) => edit({ kind: "change_sheet", sheet: sheet.id, fields });
   return (
-    <Ticket title={sheet.name} under={`${mm(paper.width)} × ${mm(paper.height)} mm`}>
-      <Fact name="Name">
-        <TypedField label="Sheet name" value={sheet.name} read={async (t) => t.trim() || sheet.name} onChange={(name) => change({ name })} />
+    <Ticket title={sheet.name} under={texts.mm4(mm(paper.width), mm(paper.height))}>
+      <Fact name={texts.name}>
+        <TypedField label={texts.sheetName} value={sheet.name} read={async (t) => t.trim() || sheet.name} onChange={(name) => change({ name })} />
       </Fact>
       <FormatFacts sheet={sheet} edit={edit} />
       <FitSheet job={job} sheet={sheet} />
-      <Fact name="Scale">
-        <TypedField label="Sheet scale" value={sheet.scale} read={async (text) => (await readScale(text)).scale} onChange={(scale) => change({ scale })} />
+      <Fact name={texts.scale}>
+        <TypedField label={texts.sheetScale} value={sheet.scale} read={async (text) => (await readScale(text)).scale} onChange={(scale) => change({ scale })} />
       </Fact>
-      <Fact name="Projection">
+      <Fact name={texts.projection}>
         <Segmented<"first" | "third">
           size="small"
-          aria-label="Projection"
+          aria-label={texts.projection}
           value={sheet.arrangement}
           onChange={(arrangement) => edit({ kind: "rearrange", sheet: sheet.id, arrangement })}
           options={[
-            { value: "first", label: "first-angle" },
-            { value: "third", label: "third-angle" },
+            { value: "first", label: texts.firstAngle },
+            { value: "third", label: texts.thirdAngle },
           ]}
         />
       </Fact>
-      <Fact name="Frame">
+      <Fact name={texts.frame}>
         <Segmented<"iso" | "asme" | "none">
           size="small"
-          aria-label="Frame"
+          aria-label={texts.frame}
           value={sheet.frame}
           onChange={(frame) => change({ frame })}
           options={[
-            { value: "iso", label: "ISO" },
-            { value: "asme", label: "ASME" },
-            { value: "none", label: "none" },
+            { value: "iso", label: texts.iso },
+            { value: "asme", label: texts.asme },
+            { value: "none", label: texts.none },
           ]}
         />
       </Fact>
-      <Fact name="Pens">
+      <Fact name={texts.pens}>
         <span className="pair">
-          <select aria-label="Pens of the sheet" value={sheet.pens} onChange={(event) => change({ pens: event.target.value })}>
+          <select aria-label={texts.pensOfTheSheet} value={sheet.pens} onChange={(event) => change({ pens: event.target.value })}>
             {[...job.document.pens, ...(facts?.shipped ?? [])].map((set) => (
               <option key={set.id} value={set.id}>
                 {set.name}
@@ -93,16 +94,16 @@ export function SheetTicket({ job, sheet, writing, edit, pasting, onView, onFiel
             ))}
           </select>
           <Link className="as-file" to={`/jobs/${job.id}/pens/${sheet.id}`}>
-            open
+            {texts.open}
           </Link>
         </span>
       </Fact>
       <RecipeChoice value={sheet.recipe} onChange={(recipe) => change({ recipe })} />
       <Furniture sheet={sheet} edit={edit} />
-      <Section title="Views">
+      <Section title={texts.views2}>
         {!sheet.views.length && !sheet.fields.length && (
-          <Note tone="info" title="This sheet is empty.">
-            Choose a direction under <Link to={`/jobs/${job.id}/source`}>Source</Link> and put it on the sheet.
+          <Note tone="info" title={texts.thisSheetIsEmpty}>
+            {texts.chooseADirectionUnder} <Link to={`/jobs/${job.id}/source`}>{texts.source}</Link> {texts.andPutItOnThe}
           </Note>
         )}
         <ul className="view-list">
@@ -112,9 +113,9 @@ export function SheetTicket({ job, sheet, writing, edit, pasting, onView, onFiel
           {sheet.fields.map((field) => (
             <li key={field.id}>
               <button type="button" onClick={() => onField(field.id)}>
-                <strong>{field.name}</strong> in 3D
+                <strong>{field.name}</strong> {texts.in3d2}
                 <em>
-                  {mm(field.size[0], 1)} × {mm(field.size[1], 1)} mm
+                  {mm(field.size[0], 1)} × {mm(field.size[1], 1)} {texts.mm}
                 </em>
               </button>
             </li>
@@ -123,19 +124,19 @@ export function SheetTicket({ job, sheet, writing, edit, pasting, onView, onFiel
         <AddView job={job} sheet={sheet} onView={onView} />
         {pasting.paste && (
           <button type="button" className="as-file" onClick={pasting.paste}>
-            Paste {pasting.what} <kbd>Ctrl</kbd>+<kbd>V</kbd>
+            {texts.paste} {pasting.what} <kbd>Ctrl</kbd>+<kbd>V</kbd>
           </button>
         )}
       </Section>
       {!sheet.clean && (
-        <Section title="Notes">
+        <Section title={texts.notes}>
           <Notes sheet={sheet} edit={edit} />
         </Section>
       )}
-      {sheet.views.length > 0 && <Artwork job={job.id} sheet={sheet.id} what="this sheet" />}
+      {sheet.views.length > 0 && <Artwork job={job.id} sheet={sheet.id} what={texts.thisSheet} />}
       <Told writing={writing} />
       <Button type="link" danger className="take-out" onClick={() => edit({ kind: "remove_sheet", sheet: sheet.id })}>
-        Remove this sheet
+        {texts.removeThisSheet}
       </Button>
     </Ticket>
   );

@@ -6,6 +6,7 @@ import { useCommands } from "../shell/commands";
 import { useOpenJob } from "../shell/JobFrame";
 import { OpenSheet } from "./OpenSheet";
 import { Strip } from "./Strip";
+import { texts } from "./texts";
 
 
 /** The second stop: sheets, and the views on them. */
@@ -20,7 +21,7 @@ export function SheetsStop() {
   const open = (which: string) => void navigate(`/jobs/${job.id}/sheets/${which}`);
   const add = () => {
     // the server fills in what a fresh sheet has
-    const fresh = { id: newId(), name: `Sheet ${sheets.length + 1}` } as Sheet;
+    const fresh = { id: newId(), name: texts.sheet2(sheets.length + 1) } as Sheet;
     edit.mutate({ kind: "add_sheet", sheet: fresh }, { onSuccess: () => open(fresh.id) });
   };
   const duplicate = (which: Sheet) => {
@@ -31,11 +32,11 @@ export function SheetsStop() {
   const place = sheets.findIndex((s) => s.id === id);
   const reorder = (to: number) => sheet && edit.mutate({ kind: "move_sheet", sheet: sheet.id, to });
   useCommands("sheets-stop", [
-    { id: "add-sheet", title: "Add a sheet", key: "A", run: add },
-    ...(sheet ? [{ id: "duplicate-sheet", title: `Duplicate ${sheet.name} with all its views`, key: "Shift+D", run: () => duplicate(sheet) }] : []),
-    ...(place > 0 ? [{ id: "sheet-up", title: `Move ${sheet?.name} up in the order`, run: () => reorder(place - 1) }] : []),
-    ...(place >= 0 && place < sheets.length - 1 ? [{ id: "sheet-down", title: `Move ${sheet?.name} down in the order`, run: () => reorder(place + 1) }] : []),
-    ...sheets.map((s) => ({ id: `open-${s.id}`, title: `Open sheet ${s.name}`, run: () => open(s.id) })),
+    { id: "add-sheet", title: texts.addASheet2, key: "A", run: add },
+    ...(sheet ? [{ id: "duplicate-sheet", title: texts.duplicateWithAllItsViews(sheet.name), key: "Shift+D", run: () => duplicate(sheet) }] : []),
+    ...(place > 0 ? [{ id: "sheet-up", title: texts.moveUpInTheOrder(sheet?.name), run: () => reorder(place - 1) }] : []),
+    ...(place >= 0 && place < sheets.length - 1 ? [{ id: "sheet-down", title: texts.moveDownInTheOrder(sheet?.name), run: () => reorder(place + 1) }] : []),
+    ...sheets.map((s) => ({ id: `open-${s.id}`, title: texts.openSheet(s.name), run: () => open(s.id) })),
   ]);
   if (!sheet && sheets[0]) return <Navigate to={`/jobs/${job.id}/sheets/${sheets[0].id}`} replace />;
   return (
@@ -44,7 +45,7 @@ export function SheetsStop() {
       {!sheet && (
         <p className="empty-desk">
           <span>
-            No sheet yet. Choose a direction under <Link to={`/jobs/${job.id}/source`}>Source</Link> and put it on one, or add an empty sheet.
+            {texts.noSheetYetChooseA} <Link to={`/jobs/${job.id}/source`}>{texts.source}</Link> {texts.andPutItOnOne}
           </span>
         </p>
       )}

@@ -4,6 +4,7 @@ import type { Job, Sheet, Trade } from "../api/client";
 import { useTrade } from "../api/queries";
 import { useOpenJob } from "../shell/JobFrame";
 import { Strip } from "./Strip";
+import { texts } from "./texts";
 
 interface Props {
   stop: "pens" | "proof";
@@ -26,7 +27,7 @@ export function StopWithSheets({ stop, todo, children }: Props) {
       {!sheet && (
         <p className="empty-desk">
           <span>
-            Nothing {todo} yet: put a view or a model on a sheet under <Link to={`/jobs/${job.id}/source`}>Source</Link> first.
+            {texts.nothing} {todo} {texts.yetPutAViewOr} <Link to={`/jobs/${job.id}/source`}>{texts.source}</Link> {texts.first}
           </span>
         </p>
       )}

@@ -1,5 +1,6 @@
 import { Suspense, type ComponentProps } from "react";
 import { part } from "../shell/part";
+import { texts } from "./texts";
 
 const SheetStrip = part(async () => (await import("./SheetStrip")).SheetStrip);
 
@@ -8,7 +9,7 @@ export const Strip = (props: ComponentProps<typeof SheetStrip>) => (
   <Suspense
     fallback={
       <div className="strip">
-        <h3>Sheets</h3>
+        <h3>{texts.sheets}</h3>
       </div>
     }
   >

@@ -2,6 +2,7 @@ import type { View, Schemas } from "../api/client";
 import { modelOf } from "../api/content";
 import { Fact, Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
+import { texts } from "./texts";
 
 const EDGES = ["visible", "outline", "wire", "hidden", "smooth"] as const;
 
@@ -11,13 +12,13 @@ export function ViewChips({ view, change }: { view: View; change: (fields: Schem
   const setEdge = (edge: (typeof EDGES)[number]) => change({ classes: view.classes.includes(edge) ? view.classes.filter((c) => c !== edge) : [...view.classes, edge] });
   const more: [string, boolean, Schemas["ViewPatch"]][] = [
     ["shaded", !!model?.shaded, { shaded: !model?.shaded }],
-    ["centre marks", view.centres, { centres: !view.centres }],
-    ["axes of cylinders", view.axes, { axes: !view.axes }],
-    ["hole table", !!view.holes, { holes: view.holes ? null : {} }],
+    [texts.centreMarks, view.centres, { centres: !view.centres }],
+    [texts.axesOfCylinders, view.axes, { axes: !view.axes }],
+    [texts.holeTable, !!view.holes, { holes: view.holes ? null : {} }],
   ];
   return (
     <>
-      <Section title="Edges">
+      <Section title={texts.edges}>
         <div className="chips">
           {EDGES.map((edge) => (
             <button key={edge} type="button" aria-pressed={view.classes.includes(edge)} onClick={() => setEdge(edge)}>
@@ -26,7 +27,7 @@ export function ViewChips({ view, change }: { view: View; change: (fields: Schem
           ))}
         </div>
       </Section>
-      <Section title="Annotations">
+      <Section title={texts.annotations}>
         <div className="chips">
           {more.map(([word, on, fields]) => (
             <button key={word} type="button" aria-pressed={on} onClick={() => change(fields)}>
@@ -35,14 +36,14 @@ export function ViewChips({ view, change }: { view: View; change: (fields: Schem
           ))}
         </div>
         {model?.shaded && (
-          <Fact name="Resolution">
+          <Fact name={texts.resolution}>
             <TypedField
-              label="Resolution of the shading"
+              label={texts.resolutionOfTheShading}
               value={`${model.shade_dpi}`}
-              suffix="dpi"
+              suffix={texts.dpi}
               read={async (text) => {
                 const dpi = Number(text.replace(/\s*dpi\s*$/, ""));
-                if (!Number.isInteger(dpi) || dpi < 36 || dpi > 1200) throw new Error(`“${text}” is not a resolution: write 36 to 1200 dpi.`);
+                if (!Number.isInteger(dpi) || dpi < 36 || dpi > 1200) throw new Error(texts.isNotAResolutionWrite(text));
                 return `${dpi}`;
               }}
               onChange={(text) => change({ shade_dpi: Number(text) })}

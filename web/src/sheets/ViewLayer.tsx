@@ -8,6 +8,7 @@ import { useDeskMode } from "./mode";
 import { PAD } from "./useZoom";
 import { ViewStrokes } from "./ViewStrokes";
 import { Written } from "./Written";
+import { texts } from "./texts";
 
 const SLACK = 3;
 
@@ -64,7 +65,7 @@ export function ViewLayer({ job, sheet, view, paper, zoom, writing, selected, li
     start.by = by;
     // whole pixels: a layer between them has to be smoothed anew on every frame
     if (layer.current) layer.current.style.transform = `translate3d(${Math.round(by[0] * zoom)}px, ${Math.round(-by[1] * zoom)}px, 0)`;
-    onDrag(`moved by ${mm(by[0], 2)}, ${mm(by[1], 2)} to x ${mm(box[0] + by[0], 2)}, y ${mm(box[1] + by[1], 2)}`);
+    onDrag(texts.movedByToXY(mm(by[0], 2), mm(by[1], 2), mm(box[0] + by[0], 2), mm(box[1] + by[1], 2)));
   };
   const up = () => {
     const by = from.current?.by;
@@ -98,7 +99,7 @@ export function ViewLayer({ job, sheet, view, paper, zoom, writing, selected, li
           </g>
         )}
         {waiting && !data?.picture && (
-          <text className="waiting">{waiting.state === "failed" ? waiting.error : waiting.state === "cancelled" ? "Cancelled" : excerptOf(view) ? "Drawing …" : "Removing hidden lines …"}</text>
+          <text className="waiting">{waiting.state === "failed" ? waiting.error : waiting.state === "cancelled" ? texts.cancelled : excerptOf(view) ? texts.drawing : texts.removingHiddenLines}</text>
         )}
         {selected && grip && (
           <g className="corners">

@@ -19,6 +19,7 @@ import { ScaleFacts } from "./ScaleFacts";
 import { Told } from "./Told";
 import { ViewChips } from "./ViewChips";
 import { WorkNotes } from "./WorkNotes";
+import { texts } from "./texts";
 
 interface Props {
   job: Job;
@@ -52,47 +53,47 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
 
   const look = (v: Pick<Schemas["ViewpointView"], "name" | "look" | "up">) => change({ name: v.name, look: v.look, up: v.up });
   return (
-    <Ticket title={titleOf(view)} under={`of ${source?.name ?? "a missing source"}${parent ? `, from the ${parent.name} view` : ""}`}>
+    <Ticket title={titleOf(view)} under={texts.ofView(source?.name ?? "a missing source", parent ? `, from the ${parent.name} view` : "")}>
       <ScaleFacts job={job} sheet={sheet} view={view} change={change} />
-      <Fact name="Size on paper">{box ? `${mm(box[2] - box[0])} × ${mm(box[3] - box[1])} mm` : "Nothing drawn yet"}</Fact>
+      <Fact name={texts.sizeOnPaper}>{box ? texts.mm3(mm(box[2] - box[0]), mm(box[3] - box[1])) : texts.nothingDrawnYet}</Fact>
       <PlaceFacts box={box} move={move} />
       {!parent && (
-        <Fact name="Rotation">
-          <AngleField label="Rotation" value={view.turn} onChange={(turn) => change({ turn })} />
+        <Fact name={texts.rotation2}>
+          <AngleField label={texts.rotation2} value={view.turn} onChange={(turn) => change({ turn })} />
         </Fact>
       )}
       {parent && !detail && (
-        <Fact name="Alignment">
-          {view.own.includes("place") ? "not linked" : `with the ${parent.name} view`}
+        <Fact name={texts.alignment}>
+          {view.own.includes("place") ? texts.notLinked : texts.withTheView(parent.name)}
           <Button type="link" size="small" onClick={() => change({ own: view.own.includes("place") ? view.own.filter((o) => o !== "place") : [...view.own, "place"] })}>
-            {view.own.includes("place") ? "Relink" : "Unlink"}
+            {view.own.includes("place") ? texts.relink : texts.unlink}
           </Button>
         </Fact>
       )}
       {mode === "dimension" && (
-        <Section title="The next dimension">
+        <Section title={texts.theNextDimension}>
           <DimensionKinds />
         </Section>
       )}
       <DimensionFacts sheet={sheet.id} view={view} writing={writing} edit={edit} open={open} setOpen={setOpen} />
       {section && (
-        <Section title="Section">
+        <Section title={texts.section}>
           <div className="chips">
             <button type="button" aria-pressed={section.hatched} onClick={() => change({ section: { ...section, hatched: !section.hatched } })}>
-              hatching
+              {texts.hatching}
             </button>
             <button type="button" onClick={() => change({ section: { ...section, start: section.end, end: section.start } })}>
-              Reverse direction
+              {texts.reverseDirection}
             </button>
           </div>
-          {section.uncut.length} not sectioned{" "}
+          {section.uncut.length} {texts.notSectioned}{" "}
           <Button type="link" size="small" onClick={() => setUncut(true)}>
-            choose
+            {texts.choose}
           </Button>
           <ComponentsPicker
             job={job}
             view={{ ...view, hidden: section.uncut }}
-            title="Parts that are sectioned"
+            title={texts.partsThatAreSectioned}
             open={uncut}
             close={() => setUncut(false)}
             onHidden={(paths) => change({ section: { ...section, uncut: paths } })}
@@ -100,16 +101,16 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
         </Section>
       )}
       {model && !section && !detail && (
-        <Section title="View direction">
-          <Fact name="Direction">
+        <Section title={texts.viewDirection}>
+          <Fact name={texts.direction}>
             <DirectionField name={view.name} onChoose={look} />
           </Fact>
           <BoxChooser look={model.look as never} up={model.up as never} arrangement={sheet.arrangement} onChoose={look} />
           {job.document.viewpoints.length > 0 && (
             <Select
-              aria-label="Saved viewpoints"
+              aria-label={texts.savedViewpoints}
               className="wide"
-              placeholder="Saved viewpoints"
+              placeholder={texts.savedViewpoints}
               value={view.viewpoint ?? null}
               onChange={(id) => {
                 const saved = job.document.viewpoints.find((v) => v.id === id);
@@ -123,30 +124,30 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
       {model && (
         <>
           <ViewChips view={view} change={change} />
-          <Section title="Components">
-            {total - hidden} of {total} shown{" "}
+          <Section title={texts.components}>
+            {total - hidden} {texts.ofWord} {total} {texts.shown}{" "}
             <Button type="link" size="small" onClick={onComponents}>
-              choose
+              {texts.choose}
             </Button>
             {parent && !detail && view.own.includes("components") && (
               <Button type="link" size="small" onClick={() => change({ own: view.own.filter((o) => o !== "components") })}>
-                as its parent
+                {texts.asItsParent}
               </Button>
             )}
           </Section>
         </>
       )}
-      <Artwork job={job.id} sheet={sheet.id} view={view.id} what="this view" />
-      <WorkNotes job={job.id} sheet={sheet.id} view={view.id} what="view" state={data} again={() => void refetch()} />
+      <Artwork job={job.id} sheet={sheet.id} view={view.id} what={texts.thisView} />
+      <WorkNotes job={job.id} sheet={sheet.id} view={view.id} what={texts.view2} state={data} again={() => void refetch()} />
       <Told writing={writing} view={view.id}>
         <Button type="link" size="small" onClick={onCentre}>
-          Centre it on the sheet
+          {texts.centreItOnTheSheet}
         </Button>
       </Told>
       {trade && !trade.scales.includes(view.scale) && (
-        <Note tone="info" title={`${view.scale} is not a preferred scale.`}>ISO 5455 prefers 1, 2 and 5 and their tens.</Note>
+        <Note tone="info" title={texts.isNotAPreferredScale(view.scale)}>{texts.iso5455Prefers12}</Note>
       )}
-      {hidden > 0 && <Note tone="info" title={`${hidden} component${hidden === 1 ? "" : "s"} hidden in this view.`} />}
+      {hidden > 0 && <Note tone="info" title={texts.componentHiddenInThisView(hidden, hidden === 1 ? "" : "s")} />}
     </Ticket>
   );
 }

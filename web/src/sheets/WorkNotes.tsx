@@ -2,6 +2,7 @@ import { Button } from "antd";
 import type { Schemas } from "../api/client";
 import { cancelWork, drawAgain } from "../api/queries";
 import { Note } from "../ticket/Ticket";
+import { texts } from "./texts";
 
 interface Props {
   job: number;
@@ -17,22 +18,22 @@ export function WorkNotes({ job, sheet, view, what, state, again }: Props) {
   const work = state?.work;
   if (work?.state === "queued" || work?.state === "running")
     return (
-      <Note tone="info" title={`${work.text || "Starting"} …`}>
+      <Note tone="info" title={`${work.text || texts.starting} …`}>
         <Button type="link" size="small" onClick={() => void cancelWork(state?.key as string).then(again)}>
-          Cancel
+          {texts.cancel}
         </Button>
       </Note>
     );
   if (work?.state === "cancelled")
     return (
-      <Note tone="warning" title={`This ${what} was cancelled before it was drawn.`}>
+      <Note tone="warning" title={texts.thisWasCancelledBeforeIt(what)}>
         <Button type="link" size="small" onClick={() => void drawAgain(job, sheet, view).then(again)}>
-          Draw it
+          {texts.drawIt}
         </Button>
       </Note>
     );
   return work?.state === "failed" ? (
-    <Note tone="error" title={`This ${what} cannot be drawn.`}>
+    <Note tone="error" title={texts.thisCannotBeDrawn(what)}>
       {work.error}
     </Note>
   ) : null;

@@ -1,4 +1,5 @@
 import type { useZoom } from "./useZoom";
+import { texts } from "./texts";
 
 type Zoom = Pick<ReturnType<typeof useZoom>, "share" | "setReal" | "setWhole" | "by" | "step">;
 
@@ -6,17 +7,17 @@ type Zoom = Pick<ReturnType<typeof useZoom>, "share" | "setReal" | "setWhole" | 
 export function ZoomHint({ what, share, setReal, setWhole, by, step }: Zoom & { what: string }) {
   return (
     <>
-      {what} · shown at {share.toFixed(2)} of real size
+      {what} {texts.shownAt} {share.toFixed(2)} {texts.ofRealSize}
       <button type="button" onClick={setReal}>
-        <kbd>R</kbd> real size
+        <kbd>R</kbd> {texts.realSize}
       </button>
       <button type="button" onClick={setWhole}>
-        <kbd>F</kbd> whole sheet
+        <kbd>F</kbd> {texts.wholeSheet}
       </button>
-      <button data-again type="button" onClick={() => by(step)} aria-label="Show larger">
+      <button data-again type="button" onClick={() => by(step)} aria-label={texts.showLarger}>
         <kbd>+</kbd>
       </button>
-      <button data-again type="button" onClick={() => by(1 / step)} aria-label="Show smaller">
+      <button data-again type="button" onClick={() => by(1 / step)} aria-label={texts.showSmaller}>
         <kbd>-</kbd>
       </button>
     </>

@@ -3,6 +3,7 @@ import { persist } from "zustand/middleware";
 import type { Edit, Job, Sheet, View } from "../api/client";
 import { newId } from "../api/ids";
 import { useCommands } from "../shell/commands";
+import { texts } from "./texts";
 
 interface Copied {
   job: number;
@@ -34,10 +35,10 @@ export function useClipboard(job: Job, sheet: Sheet, chosen: readonly View[], ed
     if (here) put({ ...copied, pasted: copied.pasted + 1 });
     select(made[0]!.new);
   };
-  const what = views.length === 1 ? `the ${views[0]!.name} view` : `${views.length} views`;
+  const what = views.length === 1 ? texts.theView(views[0]!.name) : texts.views(views.length);
   useCommands("clipboard", [
-    ...(chosen.length ? [{ id: "copy", title: chosen.length === 1 ? `Copy the ${chosen[0]!.name} view` : `Copy ${chosen.length} views`, key: "Ctrl+C", run: copy }] : []),
-    ...(views.length ? [{ id: "paste", title: `Paste ${what} here`, key: "Ctrl+V", run: paste }] : []),
+    ...(chosen.length ? [{ id: "copy", title: chosen.length === 1 ? texts.copyTheView(chosen[0]!.name) : texts.copyViews(chosen.length), key: "Ctrl+C", run: copy }] : []),
+    ...(views.length ? [{ id: "paste", title: texts.pasteHere(what), key: "Ctrl+V", run: paste }] : []),
   ]);
   return { copy, paste: views.length ? paste : null, what };
 }

@@ -1,5 +1,6 @@
 import type { Picture, Sheet, Trade, View } from "../api/client";
 import { detailOf, excerptOf, hiddenOf, modelOf, sectionOf } from "../api/content";
+import { texts } from "./texts";
 
 export type Box = [number, number, number, number];
 
@@ -49,12 +50,12 @@ export function paperOf(sheet: Sheet, trade: Trade | undefined): PaperSize {
 /** Whether a sheet shows nothing: neither a view nor a 3D field. */
 export const isEmpty = (sheet: Sheet) => !sheet.views.length && !sheet.fields.length;
 /** Why nothing can be done with an empty sheet; nothing for another. */
-export const whyEmpty = (sheet: Sheet) => (isEmpty(sheet) ? "There is nothing on this sheet yet: put a view on it" : undefined);
+export const whyEmpty = (sheet: Sheet) => (isEmpty(sheet) ? texts.thereIsNothingOnThis : undefined);
 
 /** What is on a sheet, counted. */
 export function countedOn(sheet: Sheet): string {
-  const views = sheet.views.length === 1 ? "1 view" : `${sheet.views.length} views`;
-  return [sheet.views.length || !sheet.fields.length ? views : "", sheet.fields.length ? `${sheet.fields.length} in 3D` : ""].filter(Boolean).join(", ");
+  const views = sheet.views.length === 1 ? texts.n1View : texts.views(sheet.views.length);
+  return [sheet.views.length || !sheet.fields.length ? views : "", sheet.fields.length ? texts.in3d(sheet.fields.length) : ""].filter(Boolean).join(", ");
 }
 
 /** The frame line of a sheet, or null without one. */

@@ -1,5 +1,6 @@
 import { create } from "zustand";
 import type { EdgeOnSheet, Schemas } from "../api/client";
+import { texts } from "./texts";
 
 export type Mode = "pull" | "section" | "detail" | "dimension" | "note" | "region" | "shift";
 export type DimensionKind = NonNullable<Schemas["DimensionWish"]["kind"]>;
@@ -32,11 +33,11 @@ export const useDeskMode = create<DeskState>((set) => ({
 
 /** What to do, in words, while a mode is on. */
 export const MODE_WORDS: Record<Mode, string> = {
-  pull: "Click where to put the view: in line with the other for a projected view, on a diagonal for a pictorial one",
-  section: "Draw the cutting plane across the view; you look from the left of your line",
-  detail: "Draw the circle of the detail from its centre outward",
-  dimension: "Click a point, an edge or a circle, then a second one or the position of the figure",
-  region: "Drag a rectangle over the part of the drawing to show",
-  shift: "Drag the drawing inside its edge; the edge stays where it is",
-  note: "Click where the note begins; drag to it from what it points at for a leader",
+  pull: texts.clickWhereToPutThe,
+  section: texts.drawTheCuttingPlaneAcross,
+  detail: texts.drawTheCircleOfThe,
+  dimension: texts.clickAPointAnEdge,
+  region: texts.dragARectangleOverThe,
+  shift: texts.dragTheDrawingInsideIts,
+  note: texts.clickWhereTheNoteBegins,
 };

@@ -3,6 +3,7 @@ import { useCommands } from "../shell/commands";
 import type { PaperSize } from "./geometry";
 import { useScreen } from "./screen";
 import { useRoom } from "./useRoom";
+import { texts } from "./texts";
 
 /** Room for the rulers and a breath around the sheet, px. */
 export const PAD = { left: 40, top: 40, right: 28, bottom: 60 };
@@ -32,11 +33,11 @@ export function useZoom(paper: PaperSize, group: string, onCalibrate: () => void
     return () => element.removeEventListener("wheel", wheel);
   }, [by]);
   useCommands(group, [
-    { id: "whole", title: "Show the whole sheet", key: "F", run: () => setChosen(null) },
-    { id: "real", title: "Show at real size", key: "R", run: () => setChosen(pixels) },
-    { id: "larger", title: "Show larger", key: "+", run: () => by(STEP) },
-    { id: "smaller", title: "Show smaller", key: "-", run: () => by(1 / STEP) },
-    { id: "calibrate", title: "Calibrate the screen with a bank card", run: onCalibrate },
+    { id: "whole", title: texts.showTheWholeSheet, key: "F", run: () => setChosen(null) },
+    { id: "real", title: texts.showAtRealSize, key: "R", run: () => setChosen(pixels) },
+    { id: "larger", title: texts.showLarger, key: "+", run: () => by(STEP) },
+    { id: "smaller", title: texts.showSmaller, key: "-", run: () => by(1 / STEP) },
+    { id: "calibrate", title: texts.calibrateTheScreenWithA, run: onCalibrate },
   ]);
   return { frame, zoom, share: zoom / pixels, setWhole: () => setChosen(null), setReal: () => setChosen(pixels), by, step: STEP };
 }

@@ -15,6 +15,7 @@ import { Palette } from "./Palette";
 import { part } from "./part";
 import { Stopped } from "./Stopped";
 import { Rail } from "./Rail";
+import { texts } from "./texts";
 
 const RecipeEditor = part(async () => (await import("../recipes/RecipeEditor")).RecipeEditor);
 
@@ -34,7 +35,7 @@ function Saved({ job }: { job: Job }) {
   const busy = useChanging(job.id);
   const { error } = useJob(job.id);
   if (error) return <span className="soft" role="alert">{said(error)}</span>;
-  return <span className="soft" role="status">{busy ? "Saving …" : "All changes saved"}</span>;
+  return <span className="soft" role="status">{busy ? texts.saving : texts.allChangesSaved}</span>;
 }
 
 /** Undo or redo. What someone else did is asked about first. */
@@ -44,10 +45,10 @@ function useOwnStep(job: Job, way: "undo" | "redo") {
   return () => {
     if (!(way === "undo" ? job.undo_other : job.redo_other)) return step.mutate({ anyway: false });
     void modal.confirm({
-      title: `Someone else did this: ${job[way]}`,
-      content: way === "undo" ? "Undoing takes back their change, not one of yours." : "They took it back; this would do it again.",
-      okText: way === "undo" ? "Undo it" : "Do it again",
-      cancelText: "Cancel",
+      title: texts.someoneElseDidThis(job[way]),
+      content: way === "undo" ? texts.undoingTakesBackTheirChange : texts.theyTookItBackThis,
+      okText: way === "undo" ? texts.undoIt : texts.doItAgain,
+      cancelText: texts.cancel,
       onOk: () => step.mutate({ anyway: true }),
     });
   };
@@ -66,44 +67,44 @@ function OpenJob({ job }: { job: Job }) {
   const at = sheet ? `/${sheet}` : "";
   const save = () => window.location.assign(`/api/jobs/${job.id}/file.zip`);
   useCommands("job", [
-    ...(job.undo ? [{ id: "undo", title: `Undo: ${job.undo}`, key: "U", run: undo }] : []),
-    ...(job.redo ? [{ id: "redo", title: `Redo: ${job.redo}`, key: "Shift+U", run: redo }] : []),
-    { id: "source", title: "Go to Source", key: "1", run: () => void navigate(`/jobs/${job.id}/source`) },
-    { id: "sheets", title: "Go to Sheets", key: "2", run: () => void navigate(`/jobs/${job.id}/sheets${at}`) },
-    { id: "pens", title: "Go to Pens", key: "3", run: () => void navigate(`/jobs/${job.id}/pens${at}`) },
-    { id: "proof", title: "Go to Proof", key: "4", run: () => void navigate(`/jobs/${job.id}/proof${at}`) },
-    { id: "issue", title: "Go to Issue", key: "5", run: () => void navigate(`/jobs/${job.id}/issue`) },
-    { id: "save", title: "Save the job with its sources as a file", run: save },
-    { id: "jobs", title: "Go to all jobs", key: "J", run: () => void navigate("/") },
-    ...(trade?.signed_in ? [{ id: "sign-out", title: "Sign out", run: () => void signOut() }] : []),
+    ...(job.undo ? [{ id: "undo", title: texts.undo(job.undo), key: "U", run: undo }] : []),
+    ...(job.redo ? [{ id: "redo", title: texts.redo(job.redo), key: "Shift+U", run: redo }] : []),
+    { id: "source", title: texts.goToSource, key: "1", run: () => void navigate(`/jobs/${job.id}/source`) },
+    { id: "sheets", title: texts.goToSheets, key: "2", run: () => void navigate(`/jobs/${job.id}/sheets${at}`) },
+    { id: "pens", title: texts.goToPens, key: "3", run: () => void navigate(`/jobs/${job.id}/pens${at}`) },
+    { id: "proof", title: texts.goToProof, key: "4", run: () => void navigate(`/jobs/${job.id}/proof${at}`) },
+    { id: "issue", title: texts.goToIssue, key: "5", run: () => void navigate(`/jobs/${job.id}/issue`) },
+    { id: "save", title: texts.saveTheJobWithIts, run: save },
+    { id: "jobs", title: texts.goToAllJobs, key: "J", run: () => void navigate("/") },
+    ...(trade?.signed_in ? [{ id: "sign-out", title: texts.signOut, run: () => void signOut() }] : []),
   ]);
   return (
     <div className="frame">
       <header className="bar">
-        <Link to="/" className="home" aria-label="All jobs">
+        <Link to="/" className="home" aria-label={texts.allJobs}>
           <img src="/mark.svg" alt="" width={22} height={22} />
         </Link>
         <TypedField
-          label="Job name"
+          label={texts.jobName}
           className="job-name"
           value={job.document.name}
           read={async (text) => text.trim()}
           onChange={(name) => edit.mutate({ kind: "rename_job", name })}
         />
-        <span className="soft">job {job.number}</span>
+        <span className="soft">{texts.job} {job.number}</span>
         <Saved job={job} />
         <span className="spring" />
         <Button data-again type="text" disabled={!job.undo} onClick={undo} title={job.undo && `Undo: ${job.undo}`}>
-          Undo <kbd>U</kbd>
+          {texts.undo2} <kbd>U</kbd>
         </Button>
         <Button data-again type="text" disabled={!job.redo} onClick={redo} title={job.redo && `Redo: ${job.redo}`}>
-          Redo <kbd>Shift+U</kbd>
+          {texts.redo2} <kbd>Shift+U</kbd>
         </Button>
         <Button type="text" onClick={save}>
-          Save a copy
+          {texts.saveACopy}
         </Button>
         <Button type="text" onClick={() => setPalette(true)}>
-          Find an action <kbd>K</kbd>
+          {texts.findAnAction} <kbd>K</kbd>
         </Button>
         <span ref={holdSlot} />
       </header>
@@ -130,13 +131,13 @@ export function JobFrame() {
   // a server that is away for a moment takes nothing off the desk
   if (error && (!job || (error instanceof Refusal && error.status === 404))) {
     return (
-      <Stopped title="This job cannot be opened" text={said(error)}>
+      <Stopped title={texts.thisJobCannotBeOpened} text={said(error)}>
         <Link to="/">
-          <Button type="primary">All jobs</Button>
+          <Button type="primary">{texts.allJobs}</Button>
         </Link>
       </Stopped>
     );
   }
-  if (!job) return <Spin fullscreen description="Opening the job" />;
+  if (!job) return <Spin fullscreen description={texts.openingTheJob} />;
   return <OpenJob job={job} />;
 }

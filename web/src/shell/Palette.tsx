@@ -1,6 +1,7 @@
 import { Input, Modal } from "antd";
 import { useEffect, useMemo, useState } from "react";
 import { allCommands, isTyping, letterOf, useCommandStore, type Command } from "./commands";
+import { texts } from "./texts";
 
 /** The list of all that can be done here, found by typing; also hears the single letters. */
 export function Palette({ open, setOpen }: { open: boolean; setOpen: (open: boolean) => void }) {
@@ -52,11 +53,11 @@ export function Palette({ open, setOpen }: { open: boolean; setOpen: (open: bool
   };
 
   return (
-    <Modal open={open} onCancel={() => setOpen(false)} footer={null} closable={false} width={520} destroyOnHidden title="What to do">
+    <Modal open={open} onCancel={() => setOpen(false)} footer={null} closable={false} width={520} destroyOnHidden title={texts.whatToDo}>
       <Input
         autoFocus
-        aria-label="Find an action"
-        placeholder="Type a few letters"
+        aria-label={texts.findAnAction}
+        placeholder={texts.typeAFewLetters}
         value={text}
         onChange={(event) => {
           setText(event.target.value);
@@ -70,7 +71,7 @@ export function Palette({ open, setOpen }: { open: boolean; setOpen: (open: bool
           event.preventDefault();
         }}
       />
-      <ul className="palette" role="listbox" aria-label="Actions">
+      <ul className="palette" role="listbox" aria-label={texts.actions}>
         {found.map((command, index) => (
           <li key={command.id}>
             <button
@@ -86,7 +87,7 @@ export function Palette({ open, setOpen }: { open: boolean; setOpen: (open: bool
             </button>
           </li>
         ))}
-        {!found.length && <li className="soft">No match: try another word.</li>}
+        {!found.length && <li className="soft">{texts.noMatchTryAnotherWord}</li>}
       </ul>
     </Modal>
   );

@@ -4,6 +4,7 @@ import { useIssues } from "../api/output";
 import { usePenFacts } from "../api/pens";
 import { useIncoming } from "../api/queries";
 import type { Job } from "../api/client";
+import { texts } from "./texts";
 
 type Tone = "plain" | "warn" | "off";
 
@@ -17,7 +18,7 @@ interface Stop {
 const count = (n: number, word: string) => (n === 1 ? `1 ${word}` : `${n} ${word}s`);
 
 /** How many checks fail; where none does, how many warn. */
-const wrongWords = (wrong: number, failing: number) => (failing ? (failing === 1 ? "1 fails" : `${failing} fail`) : count(wrong, "warning"));
+const wrongWords = (wrong: number, failing: number) => (failing ? (failing === 1 ? texts.n1Fails : texts.fail(failing)) : count(wrong, "warning"));
 
 function useStops(job: Job, sheet: string | undefined): Stop[] {
   const incoming = useIncoming(job.id).data ?? [];
@@ -32,20 +33,20 @@ function useStops(job: Job, sheet: string | undefined): Stop[] {
   const pens = [...job.document.pens, ...(facts?.shipped ?? [])].find((set) => set.id === own?.pens);
   const wrong = proof?.report?.findings.filter((finding) => finding.level !== "info").length ?? 0;
   const failing = proof?.report?.findings.filter((finding) => finding.level === "error").length ?? 0;
-  const proofState = !proof?.ready ? "not made" : wrong ? wrongWords(wrong, failing) : "passes";
+  const proofState = !proof?.ready ? texts.notMade : wrong ? wrongWords(wrong, failing) : "passes";
   const last = issues?.[0];
-  const issueState = !last ? "not yet" : last.state === "running" ? `issuing ${Math.round(last.share * 100)} %` : last.state === "failed" ? "failed" : last.revision ? `revision ${last.revision}` : count(issues.length, "issue");
+  const issueState = !last ? texts.notYet : last.state === "running" ? texts.issuing(Math.round(last.share * 100)) : last.state === "failed" ? "failed" : last.revision ? texts.revision(last.revision) : count(issues.length, "issue");
   return [
     {
-      name: "Source",
+      name: texts.source,
       path: "source",
-      state: reading ? `reading ${reading}` : failed ? `${failed} refused` : sources ? count(sources, "file") : "none yet",
+      state: reading ? texts.reading(reading) : failed ? texts.refused(failed) : sources ? count(sources, "file") : texts.noneYet,
       tone: failed ? "warn" : "plain",
     },
-    { name: "Sheets", path: "sheets", state: sheets ? count(sheets, "sheet") : "none yet", tone: "plain" },
-    { name: "Pens", path: "pens", state: pens?.name ?? "…", tone: "plain" },
-    { name: "Proof", path: "proof", state: proofState, tone: wrong ? "warn" : "plain" },
-    { name: "Issue", path: "issue", state: issueState, tone: last?.state === "failed" ? "warn" : "plain" },
+    { name: texts.sheets, path: "sheets", state: sheets ? count(sheets, "sheet") : texts.noneYet, tone: "plain" },
+    { name: texts.pens, path: "pens", state: pens?.name ?? "…", tone: "plain" },
+    { name: texts.proof, path: "proof", state: proofState, tone: wrong ? "warn" : "plain" },
+    { name: texts.issue, path: "issue", state: issueState, tone: last?.state === "failed" ? "warn" : "plain" },
   ];
 }
 
@@ -53,7 +54,7 @@ function useStops(job: Job, sheet: string | undefined): Stop[] {
 export function Rail({ job, sheet }: { job: Job; sheet: string | undefined }) {
   const stops = useStops(job, sheet);
   return (
-    <nav className="rail" aria-label="Stops">
+    <nav className="rail" aria-label={texts.stops}>
       {stops.map((stop, index) => {
         const content = (
           <>

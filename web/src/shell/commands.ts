@@ -1,5 +1,6 @@
 import { useEffect, useRef } from "react";
 import { create } from "zustand";
+import { texts } from "./texts";
 
 /** Something a person can do, in words, with the single letter that does it. */
 export interface Command {
@@ -31,7 +32,7 @@ export const useCommandStore = create<CommandStore>((set) => ({
   set: (group, commands) =>
     set((state) => {
       const groups = { ...state.groups, [group]: commands };
-      for (const clash of clashes(groups)) console.error(`Two acts have one letter, ${clash}`);
+      for (const clash of clashes(groups)) console.error(texts.twoActsHaveOneLetter(clash));
       return { groups };
     }),
   drop: (group) =>

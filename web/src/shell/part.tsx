@@ -1,6 +1,7 @@
 import { Button } from "antd";
 import { Component, lazy, type ComponentType, type ReactNode } from "react";
 import { Stopped } from "./Stopped";
+import { texts } from "./texts";
 
 const left: (() => Promise<unknown>)[] = [];
 
@@ -29,9 +30,9 @@ export class Whole extends Component<{ children: ReactNode }, { failed: boolean 
   render() {
     if (!this.state.failed) return this.props.children;
     return (
-      <Stopped title="A part of the page did not arrive" text="Skalto may have been stopped or renewed. What was saved is safe.">
+      <Stopped title={texts.aPartOfThePage} text={texts.skaltoMayHaveBeenStopped}>
         <Button type="primary" onClick={() => window.location.reload()}>
-          Load the page again
+          {texts.loadThePageAgain}
         </Button>
       </Stopped>
     );

@@ -5,6 +5,7 @@ import { useTree } from "../api/queries";
 import type { Field } from "../api/solids";
 import { TypedField } from "../ticket/TypedField";
 import { Fact } from "../ticket/Ticket";
+import { texts } from "./texts";
 
 const AT_FIRST = 0.4;
 const nameOf = (path: string) => path.split("/").at(-1) ?? path;
@@ -12,7 +13,7 @@ const walk = (component: Component): Component[] => [component, ...(component.ch
 
 const percent = async (text: string) => {
   const value = Number(text.replace(/\s*%$/, "").replace(",", "."));
-  if (text.trim() && !(value >= 1 && value <= 100)) throw new Error("From 1 to 100; leave a component out to hide it.");
+  if (text.trim() && !(value >= 1 && value <= 100)) throw new Error(texts.from1To100Leave);
   return text.trim() && `${value}`;
 };
 
@@ -32,15 +33,15 @@ export function Covers({ field, choose }: { field: Field; choose: (fields: Parti
     <>
       {Object.entries(given).map(([path, cover]) => (
         <Fact key={path} name={nameOf(path)}>
-          <TypedField label={`Opacity of ${nameOf(path)}`} value={`${Math.round(cover * 1000) / 10}`} suffix="%" read={percent} onChange={(text) => set(path, text)} />
+          <TypedField label={texts.opacityOf(nameOf(path))} value={`${Math.round(cover * 1000) / 10}`} suffix="%" read={percent} onChange={(text) => set(path, text)} />
         </Fact>
       ))}
       <Select<string>
         size="small"
         style={{ width: "100%" }}
         showSearch={{ optionFilterProp: "label" }}
-        aria-label="Opacity"
-        placeholder="Opacity: choose a component"
+        aria-label={texts.opacity}
+        placeholder={texts.opacityChooseAComponent}
         value={null}
         onSelect={(path: string) => set(path, `${(given[path] ?? AT_FIRST) * 100}`)}
         options={options}

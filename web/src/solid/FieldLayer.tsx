@@ -4,6 +4,7 @@ import { useFieldPoster, type Field } from "../api/solids";
 import { SNAP_PIXELS, mm, snap, type Box, type PaperSize, type SnapLines } from "../sheets/geometry";
 import { useDeskMode } from "../sheets/mode";
 import { PAD } from "../sheets/useZoom";
+import { texts } from "./texts";
 
 const SLACK = 3;
 const LEAST = 10;
@@ -81,13 +82,13 @@ export function FieldLayer({ job, sheet, field, paper, zoom, lines, selected, on
     setBy(null);
   };
   const hear = (pulled: [number, number]) => ({ onPointerDown: (event: React.PointerEvent) => down(event, pulled), onPointerMove: move, onPointerUp: up, onPointerCancel: up });
-  const told = error?.message ?? (data?.work?.state === "failed" ? data.work.error : data && !data.stale ? "" : "Making the 3D model …");
+  const told = error?.message ?? (data?.work?.state === "failed" ? data.work.error : data && !data.stale ? "" : texts.makingThe3dModel);
   return (
     <div
       className={`field-layer ${selected ? "selected" : ""} ${field.frame ? "framed" : ""}`}
       data-id={field.id}
       style={{ left: PAD.left + x * zoom, top: PAD.top + (paper.height - y - h) * zoom, width: w * zoom, height: h * zoom }}
-      aria-label={`3D field ${field.name}`}
+      aria-label={texts.n3dField(field.name)}
       role="button"
       tabIndex={0}
       onDoubleClick={onOpen}
@@ -98,11 +99,11 @@ export function FieldLayer({ job, sheet, field, paper, zoom, lines, selected, on
       {told && <p className="soft">{told}</p>}
       {selected &&
         ([[-1, -1], [1, -1], [-1, 1], [1, 1]] as [number, number][]).map((corner) => (
-          <span key={corner.join()} className="field-corner" style={{ left: corner[0] < 0 ? 0 : "100%", top: corner[1] > 0 ? 0 : "100%" }} aria-label="Pull the field larger" {...hear(corner)} />
+          <span key={corner.join()} className="field-corner" style={{ left: corner[0] < 0 ? 0 : "100%", top: corner[1] > 0 ? 0 : "100%" }} aria-label={texts.pullTheFieldLarger} {...hear(corner)} />
         ))}
       {by && (
         <em className="field-size">
-          {mm(x, 2)}, {mm(y, 2)} · {mm(w, 2)} × {mm(h, 2)} mm
+          {mm(x, 2)}, {mm(y, 2)} · {mm(w, 2)} × {mm(h, 2)} {texts.mm}
         </em>
       )}
     </div>

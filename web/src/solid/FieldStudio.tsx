@@ -10,6 +10,7 @@ import { useCommands } from "../shell/commands";
 import { Ticket } from "../ticket/Ticket";
 import { shownBy } from "./captured";
 import { ViewList } from "./ViewList";
+import { texts } from "./texts";
 
 interface Props {
   job: Job;
@@ -35,7 +36,7 @@ function Open({ review, field, ...props }: Props & { review: Review }) {
           <ReviewCanvas review={review} />
         </div>
       </div>
-      <Ticket title={`Views of ${field.name}`} under="Turn the model, then update a view">
+      <Ticket title={texts.viewsOf(field.name)} under={texts.turnTheModelThenUpdate}>
         <ReviewPanel review={review}>
           <ViewList review={review} field={field} {...props} />
         </ReviewPanel>
@@ -49,19 +50,19 @@ export function FieldStudio(props: Props) {
   const { job, sheet, field, leave } = props;
   const { data, error } = useFieldReview(job, sheet, field);
   const { data: review, error: lost } = useReviewOf(data?.pack || undefined);
-  useCommands("field-studio", [{ id: "leave-field", title: "Back to the sheet", key: "Escape", run: leave }]);
+  useCommands("field-studio", [{ id: "leave-field", title: texts.backToTheSheet, key: "Escape", run: leave }]);
   const problem = error?.message ?? lost?.message ?? (data?.work?.state === "failed" ? data.work.error : "");
   return (
     <>
       <MainAct>
         <Button type="primary" onClick={leave}>
-          Back to the sheet
+          {texts.backToTheSheet}
         </Button>
       </MainAct>
       {review ? (
         <Open key={data?.pack} review={review} {...props} />
       ) : (
-        <p className="empty-desk">{problem ? <span role="alert">{problem}</span> : <Spin description={data?.work?.text || "Making the 3D model"} />}</p>
+        <p className="empty-desk">{problem ? <span role="alert">{problem}</span> : <Spin description={data?.work?.text || texts.makingThe3dModel2} />}</p>
       )}
     </>
   );

@@ -8,6 +8,7 @@ import { mm, paperOf } from "../sheets/geometry";
 import { TypedField } from "../ticket/TypedField";
 import { Covers } from "./Covers";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
+import { texts } from "./texts";
 
 interface Props {
   job: Job;
@@ -37,49 +38,49 @@ export function FieldTicket({ job, sheet, field, trade, edit, onOpen }: Props) {
   );
   const first = field.views.find((view) => view.id === field.default) ?? field.views[0];
   return (
-    <Ticket title={field.name} under={`3D field on ${sheet.name}`}>
-      <Fact name="Name">
-        <TypedField label="Field name" value={field.name} read={async (t) => t.trim() || field.name} onChange={(name) => change({ name })} />
+    <Ticket title={field.name} under={texts.n3dFieldOn(sheet.name)}>
+      <Fact name={texts.name}>
+        <TypedField label={texts.fieldName} value={field.name} read={async (t) => t.trim() || field.name} onChange={(name) => change({ name })} />
       </Fact>
-      <Fact name="Position">
+      <Fact name={texts.position}>
         <span className="pair">
           {sized("x", field.place[0], "Position, x")} {sized("y", field.place[1], "Position, y")}
         </span>
       </Fact>
-      <Fact name="Size">
+      <Fact name={texts.size}>
         <span className="pair">
-          {sized("width", field.size[0], "Field width")} {sized("height", field.size[1], "Field height")}
+          {sized("width", field.size[0], texts.fieldWidth)} {sized("height", field.size[1], texts.fieldHeight)}
         </span>
       </Fact>
       <Checkbox checked={field.frame} onChange={(event) => change({ frame: event.target.checked })}>
-        Frame line
+        {texts.frameLine}
       </Checkbox>
       <Button type="link" size="small" onClick={() => change({ place: [0, 0], size: [paper.width, paper.height], frame: false })}>
-        Fill the sheet
+        {texts.fillTheSheet}
       </Button>
-      <Section title="Prepared views">
+      <Section title={texts.preparedViews}>
         <p className="flush">
-          {field.views.length} views, opens with {first?.name}
+          {field.views.length} {texts.viewsOpensWith} {first?.name}
         </p>
         <Button onClick={onOpen}>
-          Edit prepared views <kbd>V</kbd>
+          {texts.editPreparedViews} <kbd>V</kbd>
         </Button>
       </Section>
-      <Section title="Contents">
-        <Segmented<Field["choices"]["quality"]> size="small" block aria-label="Quality" value={choices.quality} onChange={(quality) => choose({ quality })} options={[{ value: "draft", label: "Draft" }, { value: "normal", label: "Normal" }, { value: "fine", label: "Fine" }]} />
-        <p className="soft small flush" aria-label="What it takes">
-          {facts ? `${facts.parts} parts, ${facts.triangles} triangles, ${facts.distinct} kept, ${megabytes(facts.bytes)}${facts.chord ? `, within ${Number(facts.chord.toFixed(3))} mm` : ""}` : "Counting triangles …"}
+      <Section title={texts.contents}>
+        <Segmented<Field["choices"]["quality"]> size="small" block aria-label={texts.quality} value={choices.quality} onChange={(quality) => choose({ quality })} options={[{ value: "draft", label: texts.draft }, { value: "normal", label: texts.normal }, { value: "fine", label: texts.fine }]} />
+        <p className="soft small flush" aria-label={texts.whatItTakes}>
+          {facts ? texts.partsTrianglesKeptMm(facts.parts, facts.triangles, facts.distinct, megabytes(facts.bytes), facts.chord ? `, within ${Number(facts.chord.toFixed(3))} mm` : "") : texts.countingTriangles}
         </p>
-        <Fact name="Tree by">
-          <select aria-label="Tree by" value={choices.grouping} onChange={(event) => choose({ grouping: event.target.value as typeof choices.grouping, left_out: [] })}>
-            <option value="assembly">assembly</option>
-            <option value="class">made, bought, fasteners</option>
-            <option value="material">material</option>
-            <option value="colour">colour</option>
+        <Fact name={texts.treeBy}>
+          <select aria-label={texts.treeBy} value={choices.grouping} onChange={(event) => choose({ grouping: event.target.value as typeof choices.grouping, left_out: [] })}>
+            <option value="assembly">{texts.assembly}</option>
+            <option value="class">{texts.madeBoughtFasteners}</option>
+            <option value="material">{texts.material}</option>
+            <option value="colour">{texts.colour}</option>
           </select>
         </Fact>
         {facts && facts.classes.length > 1 && (
-          <div className="chips" role="group" aria-label="Classes that go in">
+          <div className="chips" role="group" aria-label={texts.classesThatGoIn}>
             {facts.classes.map((name) => {
               const out = choices.left_out.includes(name);
               return (
@@ -91,45 +92,45 @@ export function FieldTicket({ job, sheet, field, trade, edit, onOpen }: Props) {
           </div>
         )}
         <Groups choices={choices} choose={choose} />
-        <Fact name="Named by">
-          <Segmented<Field["choices"]["names"]> size="small" aria-label="Named by" value={choices.names} onChange={(names) => choose({ names })} options={[{ value: "names", label: "names" }, { value: "items", label: "item numbers" }]} />
+        <Fact name={texts.namedBy}>
+          <Segmented<Field["choices"]["names"]> size="small" aria-label={texts.namedBy} value={choices.names} onChange={(names) => choose({ names })} options={[{ value: "names", label: texts.names }, { value: "items", label: texts.itemNumbers }]} />
         </Fact>
         <Button type="link" size="small" className="flush" onClick={() => setChoosing(true)}>
-          {choices.hidden.length ? `${choices.hidden.length} components stay out …` : "Leave components out …"}
+          {choices.hidden.length ? texts.componentsStayOut(choices.hidden.length) : texts.leaveComponentsOut}
         </Button>
         <Covers field={field} choose={choose} />
       </Section>
-      <Section title="In a reader">
-        <Fact name="Opens">
-          <Segmented<Field["opening"]["start"]> size="small" aria-label="Opens" value={opening.start} onChange={(start) => open({ start })} options={[{ value: "click", label: "on a click" }, { value: "page", label: "with its page" }]} />
+      <Section title={texts.inAReader}>
+        <Fact name={texts.opens}>
+          <Segmented<Field["opening"]["start"]> size="small" aria-label={texts.opens} value={opening.start} onChange={(start) => open({ start })} options={[{ value: "click", label: texts.onAClick }, { value: "page", label: texts.withItsPage }]} />
         </Fact>
-        <Fact name="Measures in">
-          <Segmented<Field["opening"]["unit"]> size="small" aria-label="Measures in" value={opening.unit} onChange={(unit) => open({ unit })} options={[{ value: "mm", label: "mm" }, { value: "in", label: "inch" }]} />
+        <Fact name={texts.measuresIn}>
+          <Segmented<Field["opening"]["unit"]> size="small" aria-label={texts.measuresIn} value={opening.unit} onChange={(unit) => open({ unit })} options={[{ value: "mm", label: texts.mm }, { value: "in", label: texts.inch }]} />
         </Fact>
         <div className="ticks">
           <Checkbox checked={opening.leave} onChange={(event) => open({ leave: event.target.checked })}>
-            Goes when its page is left
+            {texts.goesWhenItsPageIs}
           </Checkbox>
           <Checkbox checked={opening.tools} onChange={(event) => open({ tools: event.target.checked })}>
-            With the reader’s tools
+            {texts.withTheReaderSTools}
           </Checkbox>
           <Checkbox checked={opening.tree} onChange={(event) => open({ tree: event.target.checked })}>
-            With the tree of parts
+            {texts.withTheTreeOfParts}
           </Checkbox>
         </div>
-        <Fact name="Poster">
-          <TypedField label="Poster resolution" value={String(field.poster_dpi)} suffix="dpi" read={async (t) => String(Number(t) >= 36 && Number(t) <= 1200 ? Math.round(Number(t)) : Promise.reject(new Error("From 36 to 1200.")))} onChange={(dpi) => change({ poster_dpi: Number(dpi) })} />
+        <Fact name={texts.poster}>
+          <TypedField label={texts.posterResolution} value={String(field.poster_dpi)} suffix={texts.dpi} read={async (t) => String(Number(t) >= 36 && Number(t) <= 1200 ? Math.round(Number(t)) : Promise.reject(new Error(texts.from36To1200)))} onChange={(dpi) => change({ poster_dpi: Number(dpi) })} />
         </Fact>
       </Section>
       {data?.work?.state === "failed" && (
-        <Note tone="error" title="The 3D model cannot be made.">
+        <Note tone="error" title={texts.the3dModelCannotBe}>
           {data.work.error}
         </Note>
       )}
       <Button type="link" danger className="take-out" onClick={() => edit({ kind: "remove_field", sheet: sheet.id, field: field.id })}>
-        Remove this field
+        {texts.removeThisField}
       </Button>
-      <ComponentsPicker job={job} view={{ source: field.source, name: field.name, hidden: choices.hidden }} title={`Components in ${field.name}`} open={choosing} close={() => setChoosing(false)} onHidden={(hidden) => choose({ hidden })} />
+      <ComponentsPicker job={job} view={{ source: field.source, name: field.name, hidden: choices.hidden }} title={texts.componentsIn(field.name)} open={choosing} close={() => setChoosing(false)} onHidden={(hidden) => choose({ hidden })} />
     </Ticket>
   );
 }
@@ -139,7 +140,7 @@ function Groups({ choices, choose }: { choices: Field["choices"]; choose: (field
   const [text, setText] = useState("");
   const add = () => {
     const patterns = text.split(",").map((one) => one.trim()).filter(Boolean);
-    const name = patterns[0]?.replace(/[*?[\]]/g, "").trim() || `Group ${choices.groups.length + 1}`;
+    const name = patterns[0]?.replace(/[*?[\]]/g, "").trim() || texts.group(choices.groups.length + 1);
     if (!patterns.length || choices.groups.some((own) => own.name === name)) return;
     choose({ groups: [...choices.groups, { name: name.slice(0, 60), patterns }] });
     setText("");
@@ -148,10 +149,10 @@ function Groups({ choices, choose }: { choices: Field["choices"]; choose: (field
     <>
       {choices.groups.map((group, index) => (
         <Fact key={group.name} name={group.name}>
-          <TypedField label={`Parts of ${group.name}`} value={group.patterns.join(", ")} read={async (t) => t} onChange={(typed) => choose({ groups: choices.groups.flatMap((own, k) => patterned(own, k === index ? typed : null)) })} />
+          <TypedField label={texts.partsOf(group.name)} value={group.patterns.join(", ")} read={async (t) => t} onChange={(typed) => choose({ groups: choices.groups.flatMap((own, k) => patterned(own, k === index ? typed : null)) })} />
         </Fact>
       ))}
-      <Input size="small" aria-label="A group of parts by name" placeholder="A group by name, such as *bearing*" value={text} onChange={(event) => setText(event.target.value)} onPressEnter={add} onBlur={add} />
+      <Input size="small" aria-label={texts.aGroupOfPartsBy} placeholder={texts.aGroupByNameSuch} value={text} onChange={(event) => setText(event.target.value)} onPressEnter={add} onBlur={add} />
     </>
   );
 }

@@ -10,6 +10,7 @@ import { useReview, type Review } from "../review/state";
 import type { PaperSize } from "../sheets/geometry";
 import { Section } from "../ticket/Ticket";
 import { isShown, outline, sight } from "./onViews";
+import { texts } from "./texts";
 
 const FILES: Record<SolidSuffix, string> = { ".html": "HTML", ".glb": "glb", ".u3d": "U3D" };
 
@@ -43,7 +44,7 @@ function OnViews({ review, sheet, source, paths, paper, zoom, stage }: Marks) {
     select(null);
   };
   return (
-    <svg className="on-views" width={paper.width * zoom} height={paper.height * zoom} onClick={pick} role="img" aria-label={selected === null ? "Nothing is marked" : `${selected} marked on ${outlines.length === 1 ? "1 view" : `${outlines.length} views`}`}>
+    <svg className="on-views" width={paper.width * zoom} height={paper.height * zoom} onClick={pick} role="img" aria-label={selected === null ? texts.nothingIsMarked : texts.markedOnViews(selected, outlines.length === 1 ? "1 view" : `${outlines.length} views`)}>
       {outlines.map((points, index) => (
         <polygon key={index} points={points.map(([x, y]) => `${x * zoom},${(paper.height - y) * zoom}`).join(" ")} />
       ))}
@@ -62,14 +63,14 @@ export function useProofSolid(job: Job, sheet: Sheet, key: string | null, paper:
   const stage = useRef<Stage | null>(null);
   const problem = error?.message ?? lost?.message ?? (data?.work?.state === "failed" ? data.work.error : "");
   if (!review)
-    return { onPage: null, overDesk: null, panel: problem ? <p role="alert">{problem}</p> : <Spin description="Reading the 3D model out of the file" /> };
+    return { onPage: null, overDesk: null, panel: problem ? <p role="alert">{problem}</p> : <Spin description={texts.readingThe3dModelOut} /> };
   const { model } = review.getState();
   const [x0, y0, x1, y1] = model.box ?? [0, 0, paper.width, paper.height];
   const field = sheet.fields[at];
   const canvas = (
     <ReviewCanvas review={review} onStage={(own) => (stage.current = own)}>
       <button type="button" onClick={() => setLarge(!large)} aria-pressed={large}>
-        {large ? "In its place on the sheet" : "Fill the desk"}
+        {large ? texts.inItsPlaceOnThe : texts.fillTheDesk}
       </button>
     </ReviewCanvas>
   );
@@ -94,7 +95,7 @@ export function useProofSolid(job: Job, sheet: Sheet, key: string | null, paper:
     panel: (
       <>
         {(data?.names.length ?? 0) > 1 && (
-          <div className="chips" role="group" aria-label="3D fields">
+          <div className="chips" role="group" aria-label={texts.n3dFields}>
             {data?.names.map((name, index) => (
               <button key={index} type="button" aria-pressed={index === at} onClick={() => setNumber(index)}>
                 {name}
@@ -103,7 +104,7 @@ export function useProofSolid(job: Job, sheet: Sheet, key: string | null, paper:
           </div>
         )}
         <ReviewPanel key={data?.packs[at]} review={review} />
-        <Section title="Export the model">
+        <Section title={texts.exportTheModel}>
           <span className="pair">
             {(Object.keys(FILES) as SolidSuffix[]).map((suffix) => (
               <Button key={suffix} size="small" loading={file.isPending && file.variables.suffix === suffix} onClick={() => file.mutate({ number: at, suffix })}>

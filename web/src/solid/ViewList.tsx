@@ -4,6 +4,7 @@ import { newId } from "../api/ids";
 import type { Field, PreparedView } from "../api/solids";
 import { useReview, type Review } from "../review/state";
 import { captured, fresh, missing, shownBy } from "./captured";
+import { texts } from "./texts";
 
 interface Props {
   review: Review;
@@ -29,15 +30,15 @@ export function ViewList({ review, job, sheet, field, edit }: Props) {
   const add = () => {
     const names = new Set(field.views.map((view) => view.name));
     let number = 1;
-    while (names.has(`View ${number}`)) number += 1;
-    const view = captured(fresh(newId(), `View ${number}`), review.getState().look, model);
+    while (names.has(texts.view(number))) number += 1;
+    const view = captured(fresh(newId(), texts.view(number)), review.getState().look, model);
     keep(view);
     review.setState({ at: view.id });
   };
   const waiting = missing(job, field);
   return (
     <>
-      <ul className="rows prepared" aria-label="Prepared views">
+      <ul className="rows prepared" aria-label={texts.preparedViews}>
         {field.views.map((view, index) => (
           <li key={view.id}>
             <button type="button" className={view.id === at ? "row chosen" : "row"} aria-pressed={view.id === at} onClick={() => choose(view)}>
@@ -49,31 +50,31 @@ export function ViewList({ review, job, sheet, field, edit }: Props) {
                 <Input
                   key={view.name}
                   size="small"
-                  aria-label="Name of the view"
+                  aria-label={texts.nameOfTheView}
                   defaultValue={view.name}
                   onBlur={(event) => event.target.value.trim() && event.target.value.trim() !== view.name && keep({ ...view, name: event.target.value })}
                   onPressEnter={(event) => event.currentTarget.blur()}
                 />
                 <Button type="primary" size="small" onClick={() => keep(captured(view, review.getState().look, model))}>
-                  Update {view.name}
+                  {texts.update} {view.name}
                 </Button>
                 <span className="layer-acts">
-                  <button type="button" onClick={() => put(field.views, { default: view.id })} disabled={(field.default || field.views[0]?.id) === view.id} title={(field.default || field.views[0]?.id) === view.id ? "The field opens with it" : undefined}>
-                    open with it
+                  <button type="button" onClick={() => put(field.views, { default: view.id })} disabled={(field.default || field.views[0]?.id) === view.id} title={(field.default || field.views[0]?.id) === view.id ? texts.theFieldOpensWithIt : undefined}>
+                    {texts.openWithIt}
                   </button>
                   {view.camera && (
                     <button type="button" onClick={() => keep({ ...view, camera: null })}>
-                      fit to the model
+                      {texts.fitToTheModel}
                     </button>
                   )}
-                  <button type="button" onClick={() => swap(view, -1)} disabled={index === 0} title={index === 0 ? "It is the first view" : undefined}>
-                    up
+                  <button type="button" onClick={() => swap(view, -1)} disabled={index === 0} title={index === 0 ? texts.itIsTheFirstView : undefined}>
+                    {texts.up}
                   </button>
-                  <button type="button" onClick={() => swap(view, 1)} disabled={index === field.views.length - 1} title={index === field.views.length - 1 ? "It is the last view" : undefined}>
-                    down
+                  <button type="button" onClick={() => swap(view, 1)} disabled={index === field.views.length - 1} title={index === field.views.length - 1 ? texts.itIsTheLastView : undefined}>
+                    {texts.down}
                   </button>
-                  <button type="button" onClick={() => put(field.views.filter((own) => own !== view))} disabled={field.views.length === 1} title={field.views.length === 1 ? "The field needs a view to open with" : undefined}>
-                    remove
+                  <button type="button" onClick={() => put(field.views.filter((own) => own !== view))} disabled={field.views.length === 1} title={field.views.length === 1 ? texts.theFieldNeedsAView : undefined}>
+                    {texts.remove}
                   </button>
                 </span>
               </div>
@@ -81,10 +82,10 @@ export function ViewList({ review, job, sheet, field, edit }: Props) {
           </li>
         ))}
       </ul>
-      <Button onClick={add}>Save as a view</Button>
+      <Button onClick={add}>{texts.saveAsAView}</Button>
       {waiting.length > 0 && (
         <Button type="link" size="small" className="flush" onClick={() => put([...field.views, ...waiting])}>
-          Add saved viewpoints: {waiting.map((view) => view.name).join(", ")}
+          {texts.addSavedViewpoints} {waiting.map((view) => view.name).join(", ")}
         </Button>
       )}
     </>
@@ -93,6 +94,6 @@ export function ViewList({ review, job, sheet, field, edit }: Props) {
 
 /** What there is to say of a view, in few words. */
 function told(view: PreparedView, opens: boolean): string {
-  const words = [view.cut && "cut", Object.keys(view.faded).length && "faded", view.hidden.length && "parts hidden"].filter(Boolean);
+  const words = [view.cut && "cut", Object.keys(view.faded).length && "faded", view.hidden.length && texts.partsHidden].filter(Boolean);
   return [opens && "opens", ...words, view.camera ? "set" : "fits"].filter(Boolean).join(", ");
 }

@@ -1,5 +1,6 @@
 import type { Schemas, Vector } from "../api/client";
 import { useTrade } from "../api/queries";
+import { texts } from "./texts";
 
 type Viewpoint = Schemas["ViewpointView"];
 
@@ -25,10 +26,10 @@ const CORNERS: Record<string, [number, number]> = {
 };
 
 const CORNER_WORDS: Record<string, string> = {
-  iso: "isometric, from above right",
-  "iso left": "isometric, from above left",
-  "iso below": "isometric, from below right",
-  "iso below left": "isometric, from below left",
+  iso: texts.isometricFromAboveRight,
+  "iso left": texts.isometricFromAboveLeft,
+  "iso below": texts.isometricFromBelowRight,
+  "iso below left": texts.isometricFromBelowLeft,
 };
 
 const same = (a: readonly number[], b: readonly number[]) => a.every((v, i) => Math.abs(v - (b[i] ?? 0)) < 1e-9);
@@ -59,7 +60,7 @@ export function BoxChooser({ look, up, onChoose, arrangement = "first" }: Props)
     },
   });
   return (
-    <svg className="box-chooser" viewBox={`${arrangement === "first" ? -6 : -6 - W} -4 ${4 * W + 12} ${3 * H + 8}`} role="radiogroup" aria-label="View direction">
+    <svg className="box-chooser" viewBox={`${arrangement === "first" ? -6 : -6 - W} -4 ${4 * W + 12} ${3 * H + 8}`} role="radiogroup" aria-label={texts.viewDirection}>
       {trade.viewpoints
         .filter((viewpoint) => !viewpoint.pictorial)
         .map((viewpoint) => {

@@ -2,6 +2,7 @@ import { Input, Tree } from "antd";
 import { useMemo, useState, type Key } from "react";
 import type { Component, Tree as ModelTree } from "../api/client";
 import { leavesBeneath, sizeText } from "./components";
+import { texts } from "./texts";
 
 interface Node {
   key: string;
@@ -61,7 +62,7 @@ export function ComponentTree({ tree, height, selected, also, onSelect, shown, o
 
   return (
     <div className="component-tree">
-      <Input allowClear size="small" placeholder="Find a component" aria-label="Find a component" value={text} onChange={(e) => setText(e.target.value)} />
+      <Input allowClear size="small" placeholder={texts.findAComponent} aria-label={texts.findAComponent} value={text} onChange={(e) => setText(e.target.value)} />
       <Tree<Node>
         treeData={visible}
         height={height}
@@ -100,7 +101,7 @@ export function ComponentTree({ tree, height, selected, also, onSelect, shown, o
                   onShown?.(new Set(leavesBeneath(node.component)));
                 }}
               >
-                only this
+                {texts.onlyThis}
               </button>
             )}
             <em>{sizeText(node.component.size)}</em>

@@ -3,6 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import type { Job } from "../api/client";
 import { dismissIncoming, readAgain, useBringIn, useIncoming, useTrade } from "../api/queries";
 import { useTell } from "../api/tell";
+import { texts } from "./texts";
 
 /** Files being read: progress with a way to call off, and what was refused with its reason. */
 export function IncomingList({ job }: { job: Job }) {
@@ -14,26 +15,26 @@ export function IncomingList({ job }: { job: Job }) {
     await client.invalidateQueries({ queryKey: ["incoming", job.id] });
   };
   return (
-    <ul className="incoming" aria-label="Files being read">
+    <ul className="incoming" aria-label={texts.filesBeingRead}>
       {rows.map((row) => (
         <li key={row.id} className={row.state}>
           <strong>{row.name}</strong>
           {row.state === "reading" ? (
             <>
               <Progress percent={Math.round(row.share * 100)} size="small" status="active" />
-              <span className="soft">{row.text || "Starting"}</span>
+              <span className="soft">{row.text || texts.starting}</span>
               <Button size="small" onClick={() => void act(dismissIncoming, row.id)}>
-                Cancel
+                {texts.cancel}
               </Button>
             </>
           ) : (
             <>
               <span role="alert">{row.error}</span>
               <Button size="small" onClick={() => void act(readAgain, row.id)}>
-                Read again
+                {texts.readAgain}
               </Button>
               <Button size="small" onClick={() => void act(dismissIncoming, row.id)}>
-                Dismiss
+                {texts.dismiss}
               </Button>
             </>
           )}
@@ -56,14 +57,14 @@ export function Intake({ job, large }: { job: Job; large: boolean }) {
     return (
       <Upload beforeUpload={take} showUploadList={false} multiple accept={accept}>
         <Button type="link" loading={bringIn.isPending}>
-          + Add a file
+          {texts.addAFile}
         </Button>
       </Upload>
     );
   return (
     <Upload.Dragger beforeUpload={take} showUploadList={false} multiple className="drop" accept={accept}>
-      <p className="drop-title">Drop a model or a drawing here, or click to choose a file</p>
-      <p className="soft">STEP, IGES, BREP, STL, OBJ, PLY or glTF; DXF, SVG or PDF; up to {Math.round((trade?.size_limit ?? 0) / 1e6)} MB</p>
+      <p className="drop-title">{texts.dropAModelOrA}</p>
+      <p className="soft">{texts.stepIgesBrepStlObj} {Math.round((trade?.size_limit ?? 0) / 1e6)} {texts.mb}</p>
     </Upload.Dragger>
   );
 }

@@ -4,11 +4,12 @@ import { useItems } from "../api/desk";
 import { useEdit } from "../api/queries";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
+import { texts } from "./texts";
 
 type Facts = Schemas["PartFacts"];
 const EMPTY: Facts = { name: "", number: "", material: "" };
 
-const massText = (grams: number) => (grams >= 1000 ? `${(grams / 1000).toPrecision(3)} kg` : `${grams.toPrecision(3)} g`);
+const massText = (grams: number) => (grams >= 1000 ? texts.kg((grams / 1000).toPrecision(3)) : `${grams.toPrecision(3)} g`);
 
 /** What is said of a part beside its model: for parts lists, title blocks and sections. */
 export function PartFields({ job, source, component }: { job: Job; source: string; component: Component }) {
@@ -21,43 +22,43 @@ export function PartFields({ job, source, component }: { job: Job; source: strin
   const free = async (text: string) => text.trim();
   const density = async (text: string) => {
     const value = text.trim() === "" ? "" : Number(text.replace(",", ".").replace(/\s*g\/cm³$/, ""));
-    if (value !== "" && !(value >= 0 && value <= 30)) throw new Error(`“${text}” is not a density: write g/cm³, such as 7.85.`);
+    if (value !== "" && !(value >= 0 && value <= 30)) throw new Error(texts.isNotADensityWrite(text));
     return `${value}`;
   };
   return (
     <>
       {item && (
         <>
-          <Fact name="Item">
-            {item.item}, {item.components.length} off
+          <Fact name={texts.item}>
+            {item.item}, {item.components.length} {texts.off}
           </Fact>
-          <Fact name="Called">
-            <TypedField label="Part name" value={item.name} read={free} onChange={(name) => set({ name })} />
+          <Fact name={texts.called}>
+            <TypedField label={texts.partName} value={item.name} read={free} onChange={(name) => set({ name })} />
           </Fact>
-          <Fact name="Number">
-            <TypedField label="Part number" value={item.number} read={free} onChange={(number) => set({ number })} />
+          <Fact name={texts.number}>
+            <TypedField label={texts.partNumber} value={item.number} read={free} onChange={(number) => set({ number })} />
           </Fact>
-          <Fact name="Material">
-            <TypedField label="Material" value={item.material} read={free} onChange={(material) => set({ material })} />
+          <Fact name={texts.material}>
+            <TypedField label={texts.material} value={item.material} read={free} onChange={(material) => set({ material })} />
           </Fact>
-          <Fact name="Density">
-            <TypedField label="Density" value={item.density ? `${item.density}` : ""} read={density} onChange={(text) => set({ density: text === "" ? null : Number(text) })} />
-            <span className="soft small">g/cm³{item.mass ? `, ${massText(item.mass)} each` : ""}</span>
+          <Fact name={texts.density}>
+            <TypedField label={texts.density} value={item.density ? `${item.density}` : ""} read={density} onChange={(text) => set({ density: text === "" ? null : Number(text) })} />
+            <span className="soft small">{texts.gCm}{item.mass ? texts.each(massText(item.mass)) : ""}</span>
           </Fact>
           <div className="chips">
             <button type="button" aria-pressed={item.bought} onClick={() => set({ bought: !item.bought })}>
-              bought
+              {texts.bought}
             </button>
             <button type="button" aria-pressed={item.fastener} onClick={() => set({ fastener: !item.fastener })}>
-              fastener
+              {texts.fastener}
             </button>
           </div>
         </>
       )}
-      <Fact name="Colour">
+      <Fact name={texts.colour}>
         <input
           type="color"
-          aria-label="Colour in drawings"
+          aria-label={texts.colourInDrawings}
           key={colour ?? component.colour}
           defaultValue={colour ?? component.colour}
           onBlur={(event) => event.target.value !== (colour ?? component.colour) && edit.mutate({ kind: "set_colour", component: component.path, colour: event.target.value })}
@@ -65,7 +66,7 @@ export function PartFields({ job, source, component }: { job: Job; source: strin
         {colour ?? component.colour}
         {colour && (
           <Button type="link" size="small" onClick={() => edit.mutate({ kind: "set_colour", component: component.path, colour: null })}>
-            as the model has it
+            {texts.asTheModelHasIt}
           </Button>
         )}
       </Fact>

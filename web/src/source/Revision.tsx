@@ -2,6 +2,7 @@ import { Button, Upload } from "antd";
 import type { Job, Schemas } from "../api/client";
 import { useBringIn, useTrade } from "../api/queries";
 import { Note } from "../ticket/Ticket";
+import { texts } from "./texts";
 
 /** Which revision a source is of, what the last one brought, and the way to bring in a newer one. */
 export function Revision({ job, source }: { job: Job; source: Schemas["SourceRef"] }) {
@@ -14,13 +15,13 @@ export function Revision({ job, source }: { job: Job; source: Schemas["SourceRef
   return (
     <>
       {source.earlier.length > 0 && (
-        <Note tone="info" title={`Revision ${source.earlier.length + 1} of this source.`}>
+        <Note tone="info" title={texts.revisionOfThisSource(source.earlier.length + 1)}>
           {source.news}.
         </Note>
       )}
       <Upload beforeUpload={take} showUploadList={false} accept={trade?.endings.join(",")}>
         <Button type="link" size="small" className="flush" loading={bringIn.isPending}>
-          Replace with a newer revision
+          {texts.replaceWithANewerRevision}
         </Button>
       </Upload>
     </>

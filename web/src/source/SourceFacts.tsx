@@ -2,6 +2,7 @@ import type { Component, Job, Tree } from "../api/client";
 import { Fact } from "../ticket/Ticket";
 import { sizeText } from "./components";
 import { PartFields } from "./PartFields";
+import { texts } from "./texts";
 
 const volume = new Intl.NumberFormat("en", { maximumSignificantDigits: 5 });
 
@@ -15,24 +16,24 @@ export function SourceFacts({ job, source, tree, name, selected }: { job: Job; s
     const alike = leaves.filter((leaf) => leaf.shape === selected.shape).length;
     return (
       <>
-        <Fact name="Part">{selected.part}</Fact>
-        <Fact name="Size">{sizeText(selected.size)} mm</Fact>
-        <Fact name="Volume">{selected.volume ? `${volume.format(selected.volume / 1000)} cm³` : "not closed"}</Fact>
-        {selected.shape !== null && selected.shape !== undefined && <Fact name="Occurs">{alike === 1 ? "once" : `${alike} times`}</Fact>}
-        {selected.opacity < 1 && <Fact name="Covers">{Math.round(selected.opacity * 100)} %, seen through</Fact>}
+        <Fact name={texts.part}>{selected.part}</Fact>
+        <Fact name={texts.size}>{sizeText(selected.size)} {texts.mm}</Fact>
+        <Fact name={texts.volume}>{selected.volume ? texts.cm(volume.format(selected.volume / 1000)) : texts.notClosed}</Fact>
+        {selected.shape !== null && selected.shape !== undefined && <Fact name={texts.occurs}>{alike === 1 ? "once" : texts.times(alike)}</Fact>}
+        {selected.opacity < 1 && <Fact name={texts.covers}>{Math.round(selected.opacity * 100)} {texts.seenThrough}</Fact>}
         <PartFields job={job} source={source} component={selected} />
       </>
     );
   }
   return (
     <>
-      <Fact name="File">{name}</Fact>
-      <Fact name="Size">{sizeText(tree.size)} mm</Fact>
-      <Fact name="Components">{leaves.length}</Fact>
-      <Fact name="Solids">{tree.solids || "none, surfaces only"}</Fact>
-      <Fact name="Different parts">{tree.shapes.length}</Fact>
+      <Fact name={texts.file}>{name}</Fact>
+      <Fact name={texts.size}>{sizeText(tree.size)} {texts.mm}</Fact>
+      <Fact name={texts.components}>{leaves.length}</Fact>
+      <Fact name={texts.solids}>{tree.solids || texts.noneSurfacesOnly}</Fact>
+      <Fact name={texts.differentParts}>{tree.shapes.length}</Fact>
       {tree.lost.length > 0 && (
-        <ul className="told" aria-label="Left out">
+        <ul className="told" aria-label={texts.leftOut}>
           {tree.lost.map((sentence) => (
             <li key={sentence}>{sentence}</li>
           ))}

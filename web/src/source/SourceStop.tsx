@@ -16,10 +16,11 @@ import { Revision } from "./Revision";
 import { SourceFacts, walk } from "./SourceFacts";
 import { sameView, useTargetSheet } from "./target";
 import { Viewpoints, type Looking } from "./Viewpoints";
+import { texts } from "./texts";
 
 const Scene = lazy(() => import("./Scene"));
 
-const chosenWords = (paths: readonly string[]) => (paths.length === 1 ? (paths[0]!.split("/").at(-1) ?? "") : `${paths.length} components`);
+const chosenWords = (paths: readonly string[]) => (paths.length === 1 ? (paths[0]!.split("/").at(-1) ?? "") : texts.components2(paths.length));
 
 interface Direction {
   name: string;
@@ -81,69 +82,69 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
       { onSuccess: (placed) => void navigate(`/jobs/${job.id}/sheets/${placed.sheet}?field=${placed.field}`) },
     );
   useCommands("source-stop", [
-    { id: "put-3d", title: "Add the model to a sheet as 3D", key: "T", run: () => putSolid(false) },
-    { id: "page-3d", title: "Add a 3D page of the model", run: () => putSolid(true) },
-    { id: "put", title: chosen.length ? `Put ${chosenWords(chosen)} on a sheet` : "Put this view on a sheet", key: "P", run: () => putOn() },
-    ...(chosen.length > 1 ? [{ id: "put-each", title: `Put ${chosen.length} components on a sheet, one view each`, run: () => putOn(true) }] : []),
-    { id: "whole", title: "Show the whole model", key: "F", run: () => setTurn(turn + 1) },
-    ...(trade?.viewpoints ?? []).map((v) => ({ id: `look-${v.name}`, title: `View direction: ${v.name}`, run: () => look(v as Direction) })),
+    { id: "put-3d", title: texts.addTheModelToA, key: "T", run: () => putSolid(false) },
+    { id: "page-3d", title: texts.addA3dPageOf, run: () => putSolid(true) },
+    { id: "put", title: chosen.length ? texts.putOnASheet(chosenWords(chosen)) : texts.putThisViewOnA, key: "P", run: () => putOn() },
+    ...(chosen.length > 1 ? [{ id: "put-each", title: texts.putComponentsOnASheet(chosen.length), run: () => putOn(true) }] : []),
+    { id: "whole", title: texts.showTheWholeModel, key: "F", run: () => setTurn(turn + 1) },
+    ...(trade?.viewpoints ?? []).map((v) => ({ id: `look-${v.name}`, title: texts.viewDirection2(v.name), run: () => look(v as Direction) })),
   ]);
 
   return (
     <>
       <MainAct>
         <Button type="primary" loading={put.isPending} onClick={() => putOn()}>
-          Put on sheet
+          {texts.putOnSheet}
         </Button>
       </MainAct>
       <div className="scene">
-        <Suspense fallback={<Spin description="Opening the 3D view" />}>
+        <Suspense fallback={<Spin description={texts.openingThe3dView} />}>
           <Scene source={source} leaves={leaves} look={direction.look} up={direction.up} selected={shown} onSelect={select} turn={turn} onTurned={(look, up) => (turned.current = { look, up })} />
         </Suspense>
         <p className="hint soft">
-          Drag to rotate, wheel to zoom, click a part to select it <kbd>F</kbd> whole model
+          {texts.dragToRotateWheelTo} <kbd>F</kbd> {texts.wholeModel}
         </p>
       </div>
-      <Ticket title={selected?.name ?? name} under={selected ? `of ${name}` : "Model, in millimetres"}>
+      <Ticket title={selected?.name ?? name} under={selected ? texts.ofWord(name) : texts.modelInMillimetres}>
         <SourceFacts job={job} source={source} tree={tree} name={name} selected={selected} />
         {!selected && <Revision job={job} source={ref} />}
-        <Section title="View direction">
-          <Fact name="Direction">
+        <Section title={texts.viewDirection}>
+          <Fact name={texts.direction}>
             <DirectionField name={direction.name} onChoose={(v) => look(v as Direction)} />
           </Fact>
           <BoxChooser look={direction.look} up={direction.up} onChoose={(v) => look(v as Direction)} />
           <div className="put-on">
             <Select
-              aria-label="Which sheet"
+              aria-label={texts.whichSheet}
               value={sheet}
               onChange={aimAt}
-              options={[{ value: "new", label: "a new sheet" }, ...sheets.map((s) => ({ value: s.id, label: s.name }))]}
+              options={[{ value: "new", label: texts.aNewSheet }, ...sheets.map((s) => ({ value: s.id, label: s.name }))]}
             />
             <Button onClick={() => putOn()} loading={put.isPending}>
-              Put on sheet <kbd>P</kbd>
+              {texts.putOnSheet} <kbd>P</kbd>
             </Button>
           </div>
           <p className="soft small">
-            {chosen.length ? `${chosenWords(chosen)} only, in this direction` : "The whole model, in this direction"}
+            {chosen.length ? texts.onlyInThisDirection(chosenWords(chosen)) : texts.theWholeModelInThis}
             {chosen.length > 1 && (
               <Button type="link" size="small" onClick={() => putOn(true)}>
-                one view each
+                {texts.oneViewEach}
               </Button>
             )}
           </p>
           <span className="layer-acts">
             <button type="button" onClick={() => putSolid(false)}>
-              Add as 3D <kbd>T</kbd>
+              {texts.addAs3d} <kbd>T</kbd>
             </button>
             <button type="button" onClick={() => putSolid(true)}>
-              3D page
+              {texts.n3dPage}
             </button>
           </span>
         </Section>
-        <Section title="Viewpoints">
+        <Section title={texts.viewpoints}>
           <Viewpoints job={job} now={() => turned.current} onLook={(v) => look(v)} />
         </Section>
-        <Section title="Components">
+        <Section title={texts.components}>
           <ComponentTree
             tree={tree}
             height={260}
@@ -151,10 +152,10 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
             also={also}
             onSelect={select}
           />
-          <p className="soft small">Ctrl-click selects several</p>
+          <p className="soft small">{texts.ctrlClickSelectsSeveral}</p>
         </Section>
         <Button type="link" danger className="take-out" onClick={() => edit.mutate({ kind: "remove_source", source })}>
-          Remove {name} from job
+          {texts.remove} {name} {texts.fromJob}
         </Button>
       </Ticket>
     </>
@@ -178,12 +179,12 @@ export function SourceStop() {
   return (
     <div className="desk-row" onDragOver={(event) => event.preventDefault()} onDrop={drop}>
       <div className="strip">
-        <h3>Sources</h3>
+        <h3>{texts.sources}</h3>
         <ul className="sources">
           {sources.map((s) => (
             <li key={s.id}>
               <button type="button" className={s.id === source?.id ? "at" : ""} onClick={() => setChosen(s.id)}>
-                {s.name} {s.earlier.length > 0 && <em>revision {s.earlier.length + 1}</em>} <em>{(s.size / 1e6).toFixed(s.size < 1e5 ? 3 : 1)} MB</em>
+                {s.name} {s.earlier.length > 0 && <em>{texts.revision} {s.earlier.length + 1}</em>} <em>{(s.size / 1e6).toFixed(s.size < 1e5 ? 3 : 1)} {texts.mb}</em>
               </button>
             </li>
           ))}

@@ -4,6 +4,7 @@ import type { Job, Vector } from "../api/client";
 import { newId } from "../api/ids";
 import { useEdit } from "../api/queries";
 import { TypedField } from "../ticket/TypedField";
+import { texts } from "./texts";
 
 export interface Looking {
   look: Vector;
@@ -26,22 +27,22 @@ export function Viewpoints({ job, now, onLook }: Props) {
   const save = (id: string, name: string, looking: Looking | null) => looking && edit.mutate({ kind: "save_viewpoint", viewpoint: { id, name, ...looking } });
   return (
     <>
-      <ul className="rows" aria-label="Saved viewpoints">
+      <ul className="rows" aria-label={texts.savedViewpoints}>
         {saved.map((viewpoint) => {
           const used = users(viewpoint.id);
           return (
             <li key={viewpoint.id}>
-              <TypedField label={`Name of ${viewpoint.name}`} value={viewpoint.name} read={async (text) => text.trim() || viewpoint.name} onChange={(name) => save(viewpoint.id, name, viewpoint as Looking)} />
-              {used.length > 0 && <span className="soft small">used on {used.join(", ")}</span>}
+              <TypedField label={texts.nameOf(viewpoint.name)} value={viewpoint.name} read={async (text) => text.trim() || viewpoint.name} onChange={(name) => save(viewpoint.id, name, viewpoint as Looking)} />
+              {used.length > 0 && <span className="soft small">{texts.usedOn} {used.join(", ")}</span>}
               <span>
                 <Button type="link" size="small" className="flush" onClick={() => onLook(viewpoint as Looking & { name: string })}>
-                  Show
+                  {texts.show}
                 </Button>
                 <Button type="link" size="small" onClick={() => save(viewpoint.id, viewpoint.name, now())}>
-                  Replace with this view
+                  {texts.replaceWithThisView}
                 </Button>
                 <Button type="link" size="small" danger onClick={() => edit.mutate({ kind: "remove_viewpoint", viewpoint: viewpoint.id })}>
-                  Delete
+                  {texts.deleteWord}
                 </Button>
               </span>
             </li>
@@ -52,8 +53,8 @@ export function Viewpoints({ job, now, onLook }: Props) {
         <Input
           size="small"
           autoFocus
-          aria-label="Name of the viewpoint"
-          placeholder="Name, such as Drive side"
+          aria-label={texts.nameOfTheViewpoint}
+          placeholder={texts.nameSuchAsDriveSide}
           onBlur={() => setNaming(false)}
           onPressEnter={(event) => {
             const name = event.currentTarget.value.trim();
@@ -63,7 +64,7 @@ export function Viewpoints({ job, now, onLook }: Props) {
         />
       ) : (
         <Button type="link" size="small" className="flush" onClick={() => setNaming(true)}>
-          Save this viewpoint
+          {texts.saveThisViewpoint}
         </Button>
       )}
     </>

@@ -1,5 +1,6 @@
 import { mm } from "../sheets/geometry";
 import { TypedField } from "./TypedField";
+import { texts } from "./texts";
 
 /** An angle in degrees, typed with or without its sign. */
 export function AngleField({ label, value, onChange }: { label: string; value: number; onChange: (degrees: number) => void }) {
@@ -9,7 +10,7 @@ export function AngleField({ label, value, onChange }: { label: string; value: n
       value={`${mm(value)}°`}
       read={async (text) => {
         const angle = Number(text.replace("°", "").replace(",", "."));
-        if (!text.trim() || !Number.isFinite(angle) || Math.abs(angle) > 360) throw new Error(`“${text}” is not an angle: write degrees, such as 30.`);
+        if (!text.trim() || !Number.isFinite(angle) || Math.abs(angle) > 360) throw new Error(texts.isNotAnAngleWrite(text));
         return `${mm(angle)}°`;
       }}
       onChange={(text) => onChange(Number(text.replace("°", "")))}

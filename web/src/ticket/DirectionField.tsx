@@ -1,6 +1,7 @@
 import type { Schemas } from "../api/client";
 import { readViewpoint } from "../api/queries";
 import { TypedField } from "./TypedField";
+import { texts } from "./texts";
 
 interface Props {
   name: string;
@@ -11,7 +12,7 @@ interface Props {
 export function DirectionField({ name, onChoose }: Props) {
   return (
     <TypedField
-      label="View direction"
+      label={texts.viewDirection}
       value={name}
       read={async (text) => (await readViewpoint(text)).name}
       onChange={(text) => void readViewpoint(text).then(onChoose)}

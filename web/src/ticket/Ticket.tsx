@@ -1,9 +1,10 @@
 import type { ReactNode } from "react";
+import { texts } from "./texts";
 
 /** The card beside the desk: what is selected, its facts, and what would go wrong. */
 export function Ticket({ title, under, children }: { title: ReactNode; under?: ReactNode; children: ReactNode }) {
   return (
-    <aside className="ticket" aria-label="Ticket">
+    <aside className="ticket" aria-label={texts.ticket}>
       <header>
         <h2>{title}</h2>
         {under && <p className="soft">{under}</p>}

@@ -2,6 +2,7 @@ import { Input } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { counted } from "./reading";
 import { shown, typedLength, useTyped, type Typed } from "./typed";
+import { texts } from "./texts";
 
 interface Props {
   label: string;
@@ -87,7 +88,7 @@ export function TypedField({ label, value, read, onChange, className, suffix }: 
       />
       {problem && (
         <span className="problem" role="alert">
-          {problem} Still {seen}.
+          {problem} {texts.still} {seen}.
         </span>
       )}
     </span>
