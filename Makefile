@@ -29,8 +29,8 @@ $(DONE)/node: web/package.json web/package-lock.json $(DONE)/venv
 	cd web && npm ci --no-audit --no-fund --loglevel=error
 	touch $@
 
-$(DONE)/page: $(DONE)/node $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/vite.viewer.config.ts
-	cd web && npx vite build --logLevel warn && npx vite build --config vite.viewer.config.ts --logLevel warn
+$(DONE)/page: $(DONE)/node $(shell find web/src web/public docs/guide docs/screenshots -type f) web/index.html web/api-docs.html web/vite.config.ts web/vite.viewer.config.ts web/vite.apidocs.config.ts
+	cd web && npx vite build --logLevel warn && npx vite build --config vite.viewer.config.ts --logLevel warn && npx vite build --config vite.apidocs.config.ts --logLevel warn
 	touch $@
 
 $(DONE)/test: $(DONE)/run requirements/test.lock

@@ -176,6 +176,7 @@ def create_app(settings: Settings) -> FastAPI:
         title="Skalto",
         version=__version__,
         lifespan=lifespan,
+        openapi_url="/api/openapi.json",
         docs_url=None,
         redoc_url=None,
         separate_input_output_schemas=False,
@@ -218,6 +219,10 @@ def _serve_page(app: FastAPI, settings: Settings) -> None:
     if not (settings.web / "index.html").exists():
         return
     app.mount("/assets", Assets(directory=settings.web / "assets"), name="assets")
+
+    @app.get("/api/docs", include_in_schema=False)
+    def api_docs() -> FileResponse:
+        return FileResponse(settings.web / "api-docs" / "api-docs.html", headers={"Cache-Control": "no-cache"})
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str) -> FileResponse:

@@ -37,7 +37,7 @@ from skalto.core.sources.models.parts import Item
 from skalto.services.desk import Desk, SheetWriting
 from skalto.store import jobs as store
 
-router = APIRouter(prefix="/api", responses=PROBLEMS)
+router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["sheets and views"])
 
 
 def _desk(request: Request) -> Desk:

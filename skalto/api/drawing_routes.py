@@ -18,7 +18,7 @@ from skalto.jobs.queue import WorkState
 from skalto.services.drawings import Drawings
 from skalto.store import jobs as store
 
-router = APIRouter(prefix="/api", responses=PROBLEMS)
+router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["drawings"])
 
 
 class UnitView(BaseModel):

@@ -11,7 +11,7 @@ from sse_starlette import EventSourceResponse, ServerSentEvent
 from skalto.api.schemas import PROBLEMS
 from skalto.services.news import News
 
-router = APIRouter(prefix="/api", responses=PROBLEMS)
+router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["news"])
 _PING_SECONDS = 15
 
 

@@ -21,7 +21,7 @@ from skalto.services.proofing import Proofing, ProofState
 from skalto.services.sending import SendingProgress
 from skalto.store import recipes as recipe_store
 
-router = APIRouter(prefix="/api", responses=PROBLEMS)
+router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["recipes, packs and issues"])
 
 
 def _proofing(request: Request) -> Proofing:

@@ -13,7 +13,7 @@ from skalto.core.colour import format_colour
 from skalto.core.pens import HAIRLINE, LINE_TYPES, SHIPPED, WIDTHS, PenSet, pens_to_json
 from skalto.services.penning import Penning
 
-router = APIRouter(prefix="/api", responses=PROBLEMS)
+router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["pens"])
 
 
 def _penning(request: Request) -> Penning:

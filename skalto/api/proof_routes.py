@@ -20,7 +20,7 @@ from skalto.core.output.pixels import PictureWish
 from skalto.jobs.queue import WorkState
 from skalto.services.looking import Looking
 
-router = APIRouter(prefix="/api", responses=PROBLEMS)
+router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["proof"])
 _TILE_SECONDS = 15.0
 _TYPES = {"png": "image/png", "jpeg": "image/jpeg", "tiff": "image/tiff"}
 

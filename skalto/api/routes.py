@@ -45,7 +45,7 @@ from skalto.services.studio import Awaited, Studio
 from skalto.store import jobs as store
 from skalto.store.jobs import StoredJob
 
-router = APIRouter(prefix="/api", responses=PROBLEMS)
+router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["jobs and sources"])
 _LOOK_SECONDS = 0.1
 
 

@@ -15,7 +15,7 @@ from skalto.jobs.queue import WorkState
 from skalto.services.fields import KINDS
 from skalto.services.solids import Solids
 
-router = APIRouter(prefix="/api", responses=PROBLEMS)
+router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["3D"])
 
 
 def _solids(request: Request) -> Solids:

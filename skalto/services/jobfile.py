@@ -68,9 +68,7 @@ class JobFile(BaseModel):
             if not file.is_file():
                 raise InputError(f"{source.name} is missing: put it at {source.file} beside the job file.")
             if content_hash(file.read_bytes()) != source.id:
-                raise InputError(
-                    f"{source.name} has changed since the job was saved: add it as a newer revision and save."
-                )
+                raise InputError(f"{source.name} has changed since the job was saved: add it as a newer revision and save.")
             result[source.id] = file
         wanted = {view.source for sheet in self.document.sheets for view in sheet.views}
         if not wanted <= set(result):

@@ -278,7 +278,7 @@ def test_a_token_that_is_guessed_at_once_is_refused(tmp_path: Path) -> None:
 
 
 def test_the_description_says_what_may_come_back(running: Running) -> None:
-    described = running.client.get("/openapi.json").json()
+    described = running.client.get("/api/openapi.json").json()
     for path, methods in described["paths"].items():
         for method, facts in methods.items():
             assert {"404", "409", "413", "422"} <= set(facts["responses"]), (path, method)

@@ -77,7 +77,7 @@ def run(server: Running, folder: Path, examples: int) -> tuple[Counter[str], lis
     """Ask every route so many times; the statuses, and what was wrong with an answer."""
     warnings.simplefilter("ignore")
     known = Known(server.client, folder)
-    schema = schemathesis.openapi.from_url(f"{server.address}/openapi.json")
+    schema = schemathesis.openapi.from_url(f"{server.address}/api/openapi.json")
     statuses: Counter[str] = Counter()
     faults: list[str] = []
     operations = [result.ok() for result in schema.get_all_operations()]

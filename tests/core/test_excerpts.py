@@ -246,7 +246,7 @@ def test_a_layer_takes_colour_and_width_of_its_own(tmp_path: Path) -> None:
 
 def test_an_excerpt_that_shows_nothing_says_so(tmp_path: Path) -> None:
     drawing = read(dxf(tmp_path / "plan.dxf", _storeys))
-    with pytest.raises(InputError, match="shows nothing: take another region"):
+    with pytest.raises(InputError, match="shows nothing: pick another area"):
         excerpt_artwork(drawing.spaces[""], Excerpt(region=(1e6, 1e6, 2e6, 2e6)))
 
 

@@ -115,7 +115,7 @@ def test_every_act_is_in_reach_on_a_small_screen_and_covers_no_other_view(page: 
         assert bar["x"] >= 0
         assert bar["x"] + bar["width"] <= ticket["x"]
         assert bar["y"] + bar["height"] <= 700
-        for name in ("Pull a view", "Section", "Detail", "Dimension", "Overall sizes", "Components", "Copy", "Remove"):
+        for name in ("Project a view", "Section", "Detail", "Dimension", "Overall sizes", "Components", "Copy", "Remove"):
             button = page.locator(".acts").get_by_role("button", name=name, exact=True).bounding_box()
             assert button is not None, name
             at = (button["x"] + button["width"] / 2, button["y"] + button["height"] / 2)

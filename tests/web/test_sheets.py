@@ -79,7 +79,7 @@ def start_with_front(page: Page, path: Path, name: str) -> None:
 
 def with_top(page: Page) -> None:
     """The top view pulled down from the front one, its middle at 110, 150."""
-    act(page, "Pull a view")
+    act(page, "Project a view")
     stroke(page, (110, 250), (112, 150))
     expect(page.locator('.view[data-view="top"] path').first).to_be_visible(timeout=SLOW)
     expect(page.get_by_label("Ticket").get_by_role("heading", level=2)).to_have_text("Top view")
@@ -88,7 +88,7 @@ def with_top(page: Page) -> None:
 
 def test_a_view_is_pulled_by_pointing_and_a_click(page: Page, flat_plate: Path) -> None:
     start_with_front(page, flat_plate, "Pointing")
-    act(page, "Pull a view")
+    act(page, "Project a view")
     ghost = page.locator(".pull-ghost")
     # where the hand is, what would lie there shows: its name, and in line with the front view
     page.mouse.move(*spot(page, 113, 150))
@@ -102,7 +102,7 @@ def test_a_view_is_pulled_by_pointing_and_a_click(page: Page, flat_plate: Path) 
     expect(ghost).to_have_count(0)
     expect(page.get_by_label("Position, x", exact=True)).to_have_value("50")
     # a click on the view itself pulls nothing
-    act(page, "Pull a view")
+    act(page, "Project a view")
     page.mouse.click(*spot(page, 110, 150))
     page.keyboard.press("Escape")
     saved(page)

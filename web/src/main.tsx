@@ -10,7 +10,6 @@ import { JobFrame } from "./shell/JobFrame";
 import { fetchTheRest, part, Whole } from "./shell/part";
 import "./lettering.css";
 import "./styles.css";
-import "./review/review.css";
 import { theme } from "./theme";
 
 const JobsPage = part(async () => (await import("./jobs/JobsPage")).JobsPage);

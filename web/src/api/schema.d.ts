@@ -2177,6 +2177,50 @@ export interface components {
             view: string;
         };
         /**
+         * Cut
+         * @description A cutting plane: square to *along*, *offset* mm from the model's origin that way, then tilted by degrees about the two
+         *     other axes, in their order; what lies beyond it is taken away, or with *flip* what lies before it.
+         */
+        Cut: {
+            /**
+             * Along
+             * @default x
+             * @enum {string}
+             */
+            along: "x" | "y" | "z";
+            /**
+             * Filled
+             * @default true
+             */
+            filled: boolean;
+            /**
+             * Flip
+             * @default false
+             */
+            flip: boolean;
+            /**
+             * Ghost
+             * @default false
+             */
+            ghost: boolean;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /**
+             * Tilt
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            tilt: [
+                number,
+                number
+            ];
+        };
+        /**
          * Detail
          * @description A circle of the parent view's plane, model mm, that is shown larger.
          */
@@ -2190,6 +2234,20 @@ export interface components {
             letter: string;
             /** Radius */
             radius: number;
+        };
+        /**
+         * DetailContent
+         * @description A detail: a *circle* *of* another content, larger (ISO 128-3).
+         */
+        DetailContent: {
+            circle: components["schemas"]["Detail"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "detail";
+            /** Of */
+            of: components["schemas"]["ProjectionContent"] | components["schemas"]["SectionContent"] | components["schemas"]["DrawingContent"];
         };
         /**
          * DetailWish
@@ -2336,6 +2394,29 @@ export interface components {
             second?: components["schemas"]["Ref"] | null;
         };
         /**
+         * DrawingContent
+         * @description A part of a 2D drawing.
+         */
+        DrawingContent: {
+            /**
+             * @default {
+             *       "angle": 0,
+             *       "off": [],
+             *       "space": "",
+             *       "strokes": false,
+             *       "styles": {},
+             *       "texts": {},
+             *       "unit": 1
+             *     }
+             */
+            excerpt: components["schemas"]["Excerpt"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drawing";
+        };
+        /**
          * DrawingFacts
          * @description All of a drawing but its strokes. *unit* is what the file says, empty where it does not, and *unit_mm* its millimetres;
          *     *lost* is what could not be brought in.
@@ -2423,29 +2504,6 @@ export interface components {
             unit_mm: number | null;
         };
         /**
-         * DrawnPart
-         * @description A part of a 2D drawing.
-         */
-        DrawnPart: {
-            /**
-             * @default {
-             *       "angle": 0,
-             *       "off": [],
-             *       "space": "",
-             *       "strokes": false,
-             *       "styles": {},
-             *       "texts": {},
-             *       "unit": 1
-             *     }
-             */
-            excerpt: components["schemas"]["Excerpt"];
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "drawing";
-        };
-        /**
          * DuplicateSheet
          * @description A sheet once more, with all its views, behind itself; *new* is its id. With *shift*, its excerpts show their drawing
          *     moved by so many mm of it.
@@ -2497,20 +2555,6 @@ export interface components {
          * @enum {string}
          */
         Ends: "flat" | "round" | "square";
-        /**
-         * Enlarged
-         * @description A detail: a *circle* *of* another content, larger (ISO 128-3).
-         */
-        Enlarged: {
-            circle: components["schemas"]["Detail"];
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "detail";
-            /** Of */
-            of: components["schemas"]["Projection"] | components["schemas"]["skalto__core__sheets__content__Cut"] | components["schemas"]["DrawnPart"];
-        };
         /**
          * Excerpt
          * @description What a view shows of a drawing: the *space* of the file (empty for the drawing itself, else a saved page), the mm of its
@@ -4364,7 +4408,7 @@ export interface components {
              */
             background: string;
             camera?: components["schemas"]["Camera"] | null;
-            cut?: components["schemas"]["skalto__core__scene__views__Cut"] | null;
+            cut?: components["schemas"]["Cut"] | null;
             /**
              * Faded
              * @default {}
@@ -4559,10 +4603,10 @@ export interface components {
             detail: string;
         };
         /**
-         * Projection
+         * ProjectionContent
          * @description A model seen along a direction (ISO 5456-2).
          */
-        Projection: {
+        ProjectionContent: {
             /**
              * Hidden
              * @default []
@@ -5232,6 +5276,49 @@ export interface components {
              * @default []
              */
             uncut: string[];
+        };
+        /**
+         * SectionContent
+         * @description A section (ISO 128-3): what lies behind the *plane*, which is *depth* mm along the look.
+         */
+        SectionContent: {
+            /** Depth */
+            depth?: number | null;
+            /**
+             * Hidden
+             * @default []
+             */
+            hidden: string[];
+            /** @default facets */
+            hidden_lines: components["schemas"]["HiddenLines"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "section";
+            /** Look */
+            look: [
+                number,
+                number,
+                number
+            ];
+            plane: components["schemas"]["Section"];
+            /**
+             * Shade Dpi
+             * @default 300
+             */
+            shade_dpi: number;
+            /**
+             * Shaded
+             * @default false
+             */
+            shaded: boolean;
+            /** Up */
+            up: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * SectionWish
@@ -5945,7 +6032,7 @@ export interface components {
              */
             classes: components["schemas"]["EdgeClass"][];
             /** Content */
-            content: components["schemas"]["Projection"] | components["schemas"]["skalto__core__sheets__content__Cut"] | components["schemas"]["DrawnPart"] | components["schemas"]["Enlarged"];
+            content: components["schemas"]["ProjectionContent"] | components["schemas"]["SectionContent"] | components["schemas"]["DrawingContent"] | components["schemas"]["DetailContent"];
             /**
              * Dimensions
              * @default []
@@ -6110,93 +6197,6 @@ export interface components {
             views: {
                 [key: string]: components["schemas"]["ViewWriting"];
             };
-        };
-        /**
-         * Cut
-         * @description A cutting plane: square to *along*, *offset* mm from the model's origin that way, then tilted by degrees about the two
-         *     other axes, in their order; what lies beyond it is taken away, or with *flip* what lies before it.
-         */
-        skalto__core__scene__views__Cut: {
-            /**
-             * Along
-             * @default x
-             * @enum {string}
-             */
-            along: "x" | "y" | "z";
-            /**
-             * Filled
-             * @default true
-             */
-            filled: boolean;
-            /**
-             * Flip
-             * @default false
-             */
-            flip: boolean;
-            /**
-             * Ghost
-             * @default false
-             */
-            ghost: boolean;
-            /**
-             * Offset
-             * @default 0
-             */
-            offset: number;
-            /**
-             * Tilt
-             * @default [
-             *       0,
-             *       0
-             *     ]
-             */
-            tilt: [
-                number,
-                number
-            ];
-        };
-        /**
-         * Cut
-         * @description A section (ISO 128-3): what lies behind the *plane*, which is *depth* mm along the look.
-         */
-        skalto__core__sheets__content__Cut: {
-            /** Depth */
-            depth?: number | null;
-            /**
-             * Hidden
-             * @default []
-             */
-            hidden: string[];
-            /** @default facets */
-            hidden_lines: components["schemas"]["HiddenLines"];
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "section";
-            /** Look */
-            look: [
-                number,
-                number,
-                number
-            ];
-            plane: components["schemas"]["Section"];
-            /**
-             * Shade Dpi
-             * @default 300
-             */
-            shade_dpi: number;
-            /**
-             * Shaded
-             * @default false
-             */
-            shaded: boolean;
-            /** Up */
-            up: [
-                number,
-                number,
-                number
-            ];
         };
     };
     responses: never;

@@ -2,7 +2,7 @@ import type { Region } from "../api/client";
 import { readLength } from "../api/queries";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const figure = new Intl.NumberFormat("en", { maximumFractionDigits: 6, useGrouping: false });
 

@@ -1,7 +1,7 @@
 import { Button, Input } from "antd";
 import { useState } from "react";
 import { readLength } from "../api/queries";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 interface Props {
   label: string;

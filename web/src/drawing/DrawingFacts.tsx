@@ -1,7 +1,7 @@
 import type { ReactNode } from "react";
 import type { Schemas } from "../api/client";
 import { Note, Section } from "../ticket/Ticket";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 type Facts = Schemas["DrawingFacts"];
 

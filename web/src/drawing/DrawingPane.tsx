@@ -3,7 +3,7 @@ import type { Picture, Region } from "../api/client";
 import { mm } from "../sheets/geometry";
 import { DrawnStrokes } from "./DrawnStrokes";
 import { useRoom } from "../sheets/useRoom";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 type Point = [number, number];
 export type PaneMode = "region" | "length" | null;

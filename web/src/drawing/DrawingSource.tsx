@@ -16,7 +16,7 @@ import { Pages } from "./Pages";
 import { useTargetSheet } from "../source/target";
 import { Corners } from "./Corners";
 import { ScaleQuestion, UnitQuestion } from "./Questions";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 type What = "all" | "declared" | "region";
 

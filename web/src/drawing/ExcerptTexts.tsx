@@ -5,7 +5,7 @@ import { excerptOf } from "../api/content";
 import { useExcerptTexts } from "../api/drawings";
 import { Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** Texts of an excerpt's drawing with other words in their place: a title, a number. */
 export function ExcerptTexts({ job, sheet, view, pdf, edit }: { job: number; sheet: string; view: View; pdf: boolean; edit: (edit: Edit) => void }) {

@@ -19,7 +19,7 @@ import { WorkNotes } from "../sheets/WorkNotes";
 import { Distance } from "./Distance";
 import { ExcerptTexts } from "./ExcerptTexts";
 import { LayerList } from "./LayerList";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 interface Props {
   job: Job;

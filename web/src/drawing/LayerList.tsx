@@ -4,7 +4,7 @@ import type { Layer, Schemas } from "../api/client";
 import { readLength } from "../api/queries";
 import { mm } from "../sheets/geometry";
 import { TypedField } from "../ticket/TypedField";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 type Style = Schemas["LayerStyle"];
 

@@ -5,7 +5,7 @@ import { usePreview } from "../api/drawings";
 import { mm } from "../sheets/geometry";
 import { useSeen } from "../sheets/useSeen";
 import { Section } from "../ticket/Ticket";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 type Facts = Schemas["DrawingFacts"];
 type Space = Schemas["SpaceFacts"];

@@ -5,7 +5,7 @@ import { readLength, readScale, useEdit, useTrade } from "../api/queries";
 import { mm, ratio } from "../sheets/geometry";
 import { Fact, Note, Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** A drawing whose file names no unit: how large it would be in each. */
 export function UnitQuestion({ name, candidates, onChoose }: { name: string; candidates: Drawing["candidates"]; onChoose: (mm: number) => void }) {

@@ -1,134 +1,132 @@
 /** What the interface says here, to be read through in one place. */
-export const texts = {
-  isNotADistanceWrite: (text: string) => `“${text}” is not a distance: write across, up, such as 0, -20000 or 0, -20m.`,
-  acrossUp: "across, up",
-  typeADistanceFirst: "Type a distance first",
-  textsReplaced: "Texts replaced",
-  insteadOf: (text: string) => `Instead of ${text}`,
-  restore: "Restore",
-  aTextOfTheDrawing: "A text of the drawing",
-  findATextOfThe: "Find a text of the drawing",
-  noMatch: "No match",
-  readingItsTexts: "reading its texts",
-  inThePlaceSizeAnd: "in the place, size and layer that the drawing gave it",
-  thePageThenGoesOut: "; the page then goes out in strokes",
-  isNotALineWidth: (text: string, ISOWIDTHS: string | number | undefined | null) => `“${text}” is not a line width: write up to 10 mm, such as ${ISOWIDTHS}.`,
-  findALayer: "Find a layer",
-  layers: "Layers",
-  show: (name: string) => `Show ${name}`,
-  colour: "Colour",
-  width: "Width",
-  widthOf: (name: string) => `Width of ${name}`,
-  asInTheFile: "as in the file",
-  notPrinted: "not printed",
-  inTheFile: "in the file",
-  noLayerOfThatName: "No layer of that name.",
-  isNotAnAreaWrite: (text: string) => `“${text}” is not an area: write left, bottom, right, top in mm of the drawing.`,
-  rightMustBeOverLeft: "Right must be over left, and top over bottom.",
-  drawingView: (name: string) => `Drawing view ${name}`,
-  ofWord: (source: string, some: string) => `of ${source}${some}`,
-  name: "Name",
-  viewName: "View name",
-  area: "Area",
-  areaOfTheDrawing: "Area of the drawing",
-  everythingDrawn: "Everything drawn",
-  mmOfTheDrawing: (mm: string, mm2: string) => `${mm} × ${mm2} mm of the drawing, `,
-  mmOnPaper: (mm: string, mm2: string) => `${mm} × ${mm2} mm on paper`,
-  pickArea: "Pick area",
-  written: "Written",
-  howThePageIsWritten: "How the page is written",
-  asItIs: "as it is",
-  inStrokes: "in strokes",
-  rotation: "Rotation",
-  shiftTheDrawingBy: "Shift the drawing by",
-  inMmOfTheDrawing: "In mm of the drawing; or drag it with Shift the drawing",
-  copySheetShiftedBy: "Copy sheet, shifted by",
-  toBringTheNextStorey: "To bring the next storey to the same position: if it lies 20 m above, write 0, -20m",
-  thisDrawingView: "this drawing view",
-  drawingView2: "drawing view",
-  centreItOnTheSheet: "Centre it on the sheet",
-  isNotAPreferredScale: (scale: string) => `${scale} is not a preferred scale.`,
-  iso5455Prefers12: "ISO 5455 prefers 1, 2 and 5 and their tens.",
-  theDrawing: "The drawing",
-  dragARectangleOverWhat: "Drag a rectangle over what you want; it takes ends and centres, but not with Alt",
-  clickOneEndOfA: "Click one end of a known length, then the other",
-  dragToMoveWheelTo: "Drag to move, wheel to come nearer",
-  wholeDrawing: "whole drawing",
-  fonts: "Fonts",
-  isMissing: (asked: string, used: string) => `${asked} is missing: ${used}`,
-  n1Text: "1 text",
-  texts: (texts: number) => `${texts} texts`,
-  on: (join: string, some: string) => `, on ${join}${some}`,
-  n1ItemWasNotRead: "1 item was not read exactly",
-  itemsWereNotReadExactly: (count: number) => `${count} items were not read exactly`,
-  notEverythingCanBeWritten: "Not everything can be written as strokes",
-  aPagePlacedAsIt: "A page placed as it is keeps these; for a cutter, or with pens of your own, it is written as strokes.",
-  pages: "Pages",
-  pagesInTheFile: "Pages in the file",
-  mm: (mm: string, mm2: string) => `${mm} × ${mm2} mm`,
-  strokes: (strokes: number) => `${strokes} strokes`,
-  drawingViews: (some: string) => `, ${some}`,
-  useItsPageAsA: "Use its page as a sheet",
-  useAllPagesAsSheets: (count: number) => `Use all ${count} pages as sheets`,
-  isNotACornerWrite: (text: string, unitName: string) => `“${text}” is not a corner: write x, y in ${unitName} of the drawing.`,
-  lowerLeft: "Lower left",
-  lowerLeftCorner: "Lower left corner",
-  upperRight: "Upper right",
-  upperRightCorner: "Upper right corner",
-  mm2: (value: string) => `${value} mm`,
-  givesNoUnitHowLarge: (name: string) => `${name} gives no unit. How large is it?`,
-  unitOfTheDrawing: "Unit of the drawing",
-  notKnown: "not known",
-  drawnAt: "Drawn at",
-  scaleOfThePage: "Scale of the page",
-  isFromTheNearestOf: (shown: string, mm: string, nearest: string) => `${shown} is ${mm} % from ${nearest}, the nearest of ISO 5455.`,
-  take: "Take",
-  aKnownLength: "A known length",
-  clickTwoPoints: "Click two points",
-  theTwoPointsAre: "The two points are",
-  mmOnThePage: "mm on the page",
-  apartHowLongIsIt: "apart. How long is it really?",
-  itsRealLength: "Its real length",
-  mm3: "mm",
-  useAsASheet: (label: string) => `Use ${label} as a sheet`,
-  putOnSheet: "Put on sheet",
-  showTheWholeDrawing: "Show the whole drawing",
-  pickAnAreaOfThe: "Pick an area of the drawing",
-  measureAKnownLengthOn: "Measure a known length on the drawing",
-  cancel: "Cancel",
-  show2: (label: string) => `Show ${label}`,
-  giveTheLengthOfThe: "Give the length of the drawing, or its unit, first",
-  dragARectangleOverThe: "Drag a rectangle over the area first",
-  useAsASheet2: "Use as a sheet",
-  whatIsToScale: "What is to scale",
-  theFileSOwnLimits: "The file’s own limits",
-  pickedArea: "Picked area",
-  drawingThePage: "Drawing the page …",
-  thisPageGivesNoScale: "This page gives no scale.",
-  clickTwoPointsOfA: "Click two points of a known length, or type the scale.",
-  size: "Size",
-  units: (mm: string, mm2: string) => `${mm} × ${mm2} units`,
-  unit: "Unit",
-  fromTheFile: (unit: string) => `${unit}, from the file`,
-  setByYou: (known: string) => `${known} (set by you)`,
-  contents: "Contents",
-  strokesAndTexts: (reduce: number) => `${reduce} strokes and texts`,
-  aPageOfTheFile: "A page of the file",
-  noPaperSize: "No paper size",
-  n1DrawingView: "1 drawing view",
-  drawingViews2: (count: number) => `${count} drawing views`,
-  ofTheDrawing: "of the drawing",
-  thePageGivesNoScale: "The page gives no scale for any part of it",
-  theFileGivesNoLimits: "The file gives no limits of its own",
-  whatIsOnTheScreen: "What is on the screen",
-  whichSheet: "Which sheet",
-  aNewSheet: "a new sheet",
-  remove: "Remove",
-  fromJob: "from job",
-  millimetres: "Millimetres",
-  centimetres: "Centimetres",
-  metres: "Metres",
-  inches: "Inches",
-  feet: "Feet",
-  mm4: (known: string) => `${known} mm`,
-};
+export const isNotADistanceWrite = (text: string) => `“${text}” is not a distance: write across, up, such as 0, -20000 or 0, -20m.`;
+export const acrossUp = "across, up";
+export const typeADistanceFirst = "Type a distance first";
+export const textsReplaced = "Texts replaced";
+export const insteadOf = (text: string) => `Instead of ${text}`;
+export const restore = "Restore";
+export const aTextOfTheDrawing = "A text of the drawing";
+export const findATextOfThe = "Find a text of the drawing";
+export const noMatch = "No match";
+export const readingItsTexts = "reading its texts";
+export const inThePlaceSizeAnd = "in the place, size and layer that the drawing gave it";
+export const thePageThenGoesOut = "; the page then goes out in strokes";
+export const isNotALineWidth = (text: string, ISOWIDTHS: string | number | undefined | null) => `“${text}” is not a line width: write up to 10 mm, such as ${ISOWIDTHS}.`;
+export const findALayer = "Find a layer";
+export const layers = "Layers";
+export const show = (name: string) => `Show ${name}`;
+export const colour = "Colour";
+export const width = "Width";
+export const widthOf = (name: string) => `Width of ${name}`;
+export const asInTheFile = "as in the file";
+export const notPrinted = "not printed";
+export const inTheFile = "in the file";
+export const noLayerOfThatName = "No layer of that name.";
+export const isNotAnAreaWrite = (text: string) => `“${text}” is not an area: write left, bottom, right, top in mm of the drawing.`;
+export const rightMustBeOverLeft = "Right must be over left, and top over bottom.";
+export const drawingView = (name: string) => `Drawing view ${name}`;
+export const ofWord = (source: string, some: string) => `of ${source}${some}`;
+export const name = "Name";
+export const viewName = "View name";
+export const area = "Area";
+export const areaOfTheDrawing = "Area of the drawing";
+export const everythingDrawn = "Everything drawn";
+export const mmOfTheDrawing = (mm: string, mm2: string) => `${mm} × ${mm2} mm of the drawing, `;
+export const mmOnPaper = (mm: string, mm2: string) => `${mm} × ${mm2} mm on paper`;
+export const pickArea = "Pick area";
+export const written = "Written";
+export const howThePageIsWritten = "How the page is written";
+export const asItIs = "as it is";
+export const inStrokes = "in strokes";
+export const rotation = "Rotation";
+export const shiftTheDrawingBy = "Shift the drawing by";
+export const inMmOfTheDrawing = "In mm of the drawing; or drag it with Shift the drawing";
+export const copySheetShiftedBy = "Copy sheet, shifted by";
+export const toBringTheNextStorey = "To bring the next storey to the same position: if it lies 20 m above, write 0, -20m";
+export const thisDrawingView = "this drawing view";
+export const drawingView2 = "drawing view";
+export const centreItOnTheSheet = "Centre it on the sheet";
+export const isNotAPreferredScale = (scale: string) => `${scale} is not a preferred scale.`;
+export const iso5455Prefers12 = "ISO 5455 prefers 1, 2 and 5 and their tens.";
+export const theDrawing = "The drawing";
+export const dragARectangleOverWhat = "Drag a rectangle over what you want; it takes ends and centres, but not with Alt";
+export const clickOneEndOfA = "Click one end of a known length, then the other";
+export const dragToMoveWheelTo = "Drag to move, wheel to come nearer";
+export const wholeDrawing = "whole drawing";
+export const fonts = "Fonts";
+export const isMissing = (asked: string, used: string) => `${asked} is missing: ${used}`;
+export const n1Text = "1 text";
+export const texts = (texts: number) => `${texts} texts`;
+export const on = (join: string, some: string) => `, on ${join}${some}`;
+export const n1ItemWasNotRead = "1 item was not read exactly";
+export const itemsWereNotReadExactly = (count: number) => `${count} items were not read exactly`;
+export const notEverythingCanBeWritten = "Not everything can be written as strokes";
+export const aPagePlacedAsIt = "A page placed as it is keeps these; for a cutter, or with pens of your own, it is written as strokes.";
+export const pages = "Pages";
+export const pagesInTheFile = "Pages in the file";
+export const mm = (mm: string, mm2: string) => `${mm} × ${mm2} mm`;
+export const strokes = (strokes: number) => `${strokes} strokes`;
+export const drawingViews = (some: string) => `, ${some}`;
+export const useItsPageAsA = "Use its page as a sheet";
+export const useAllPagesAsSheets = (count: number) => `Use all ${count} pages as sheets`;
+export const isNotACornerWrite = (text: string, unitName: string) => `“${text}” is not a corner: write x, y in ${unitName} of the drawing.`;
+export const lowerLeft = "Lower left";
+export const lowerLeftCorner = "Lower left corner";
+export const upperRight = "Upper right";
+export const upperRightCorner = "Upper right corner";
+export const mm2 = (value: string) => `${value} mm`;
+export const givesNoUnitHowLarge = (name: string) => `${name} gives no unit. How large is it?`;
+export const unitOfTheDrawing = "Unit of the drawing";
+export const notKnown = "not known";
+export const drawnAt = "Drawn at";
+export const scaleOfThePage = "Scale of the page";
+export const isFromTheNearestOf = (shown: string, mm: string, nearest: string) => `${shown} is ${mm} % from ${nearest}, the nearest of ISO 5455.`;
+export const take = "Take";
+export const aKnownLength = "A known length";
+export const clickTwoPoints = "Click two points";
+export const theTwoPointsAre = "The two points are";
+export const mmOnThePage = "mm on the page";
+export const apartHowLongIsIt = "apart. How long is it really?";
+export const itsRealLength = "Its real length";
+export const mm3 = "mm";
+export const useAsASheet = (label: string) => `Use ${label} as a sheet`;
+export const putOnSheet = "Put on sheet";
+export const showTheWholeDrawing = "Show the whole drawing";
+export const pickAnAreaOfThe = "Pick an area of the drawing";
+export const measureAKnownLengthOn = "Measure a known length on the drawing";
+export const cancel = "Cancel";
+export const show2 = (label: string) => `Show ${label}`;
+export const giveTheLengthOfThe = "Give the length of the drawing, or its unit, first";
+export const dragARectangleOverThe = "Drag a rectangle over the area first";
+export const useAsASheet2 = "Use as a sheet";
+export const whatIsToScale = "What is to scale";
+export const theFileSOwnLimits = "The file’s own limits";
+export const pickedArea = "Picked area";
+export const drawingThePage = "Drawing the page …";
+export const thisPageGivesNoScale = "This page gives no scale.";
+export const clickTwoPointsOfA = "Click two points of a known length, or type the scale.";
+export const size = "Size";
+export const units = (mm: string, mm2: string) => `${mm} × ${mm2} units`;
+export const unit = "Unit";
+export const fromTheFile = (unit: string) => `${unit}, from the file`;
+export const setByYou = (known: string) => `${known} (set by you)`;
+export const contents = "Contents";
+export const strokesAndTexts = (reduce: number) => `${reduce} strokes and texts`;
+export const aPageOfTheFile = "A page of the file";
+export const noPaperSize = "No paper size";
+export const n1DrawingView = "1 drawing view";
+export const drawingViews2 = (count: number) => `${count} drawing views`;
+export const ofTheDrawing = "of the drawing";
+export const thePageGivesNoScale = "The page gives no scale for any part of it";
+export const theFileGivesNoLimits = "The file gives no limits of its own";
+export const whatIsOnTheScreen = "What is on the screen";
+export const whichSheet = "Which sheet";
+export const aNewSheet = "a new sheet";
+export const remove = "Remove";
+export const fromJob = "from job";
+export const millimetres = "Millimetres";
+export const centimetres = "Centimetres";
+export const metres = "Metres";
+export const inches = "Inches";
+export const feet = "Feet";
+export const mm4 = (known: string) => `${known} mm`;

@@ -2,7 +2,7 @@ import { App, Progress } from "antd";
 import { useEffect, useRef } from "react";
 import { useIssueAct, type Issue } from "../api/output";
 import { useOpening } from "./opening";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const STATES: Record<string, string> = { running: texts.underWay, done: "issued", failed: "failed", cancelled: "cancelled", asking: texts.waitsForYou };
 export const dayOf = (moment: string) => new Date(moment).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" });

@@ -13,7 +13,7 @@ import { MainAct, useOpenJob } from "../shell/JobFrame";
 import { Thumbnail } from "../sheets/Thumbnail";
 import { IssueTicket } from "./IssueTicket";
 import { countedOn, isEmpty } from "../sheets/geometry";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 
 function InPack({ job, sheet, number, trade, told, recipe, leaveOut }: { job: Job; sheet: Sheet; number: number; trade: Trade; told: string[]; recipe: string; leaveOut: () => void }) {

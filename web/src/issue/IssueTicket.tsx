@@ -9,7 +9,7 @@ import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { IssueRow } from "./IssueRow";
 import { useOpening } from "./opening";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 type Wish = Omit<IssueWish, "pack">;
 

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { useIssueAct, useIssues, useRecipes } from "../api/output";
 import { dayOf, sizeOf, stateOf } from "./IssueRow";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** All that ever went out, of all jobs. */
 export function Register() {

@@ -1,79 +1,77 @@
 /** What the interface says here, to be read through in one place. */
-export const texts = {
-  underWay: "under way",
-  waitsForYou: "waits for you",
-  open: "Open",
-  revision: (revision: string) => `, revision ${revision}`,
-  joiningAndMeasuring: "joining and measuring",
-  cancel: "Cancel",
-  issueAllTheSame: "Issue all the same",
-  cancelThisIssue: "Cancel this issue",
-  tryAgain: "Try again",
-  n1Page: "1 page",
-  pages: (pages: number) => `${pages} pages`,
-  allChecksPass: "all checks pass",
-  issuedWithAFailingCheck: "issued with a failing check",
-  issue: "Issue",
-  sheets: (name: string, some: string) => `${name}, ${some}`,
-  pack: "Pack",
-  nameOfThePack: "Name of the pack",
-  files: "Files",
-  singleFile: "Single file",
-  oneFilePerSheet: "One file per sheet",
-  fileName: "File name",
-  patternOfFileNames: "Pattern of file names",
-  thisIssue: "This issue",
-  purpose: "Purpose",
-  revision2: "Revision",
-  theSheetsOwn: "the sheets' own",
-  note: "Note",
-  forTheRegister: "for the register",
-  close: "Close",
-  changeForThisIssueOnly: "Change for this issue only",
-  asInTheRecipe: "As in the recipe",
-  passwordToOpen: "Password to open",
-  noPassword: "no password",
-  passwordToEdit: "Password to edit",
-  issueThisPack: "Issue this pack",
-  openWhenDone: "Open when done",
-  earlierIssues: "Earlier issues",
-  notIssuedYet: "Not issued yet.",
-  removeThisPack: "Remove this pack",
-  dragToAnotherPlace: (number: number, name: string) => `${number}: drag ${name} to another place`,
-  proof: "proof",
-  removeFromPack: "Remove from pack",
-  issue2: (name: string) => `Issue ${name}`,
-  addTo: (name: string, name2: string) => `Add ${name} to ${name2}`,
-  files2: (count: number, join: string, some: string) => `${count} files: ${join}${some}`,
-  noFileYet: "no file yet",
-  sheetsOfThePack: "Sheets of the pack",
-  notInThisPack: "Not in this pack",
-  add: "add",
-  allSheets: "All sheets",
-  pack2: (n: number) => `Pack ${n}`,
-  makeAPackOfAll: "Make a pack of all sheets",
-  openTheRegisterOfAll: "Open the register of all issues",
-  openPack: (name: string) => `Open pack ${name}`,
-  packs: "Packs",
-  n1Sheet: "1 sheet",
-  sheets2: (count: number) => `${count} sheets`,
-  newPack: "+ New pack",
-  registerOfIssues: "Register of issues",
-  noPackYetAPack: "No pack yet. A pack is an ordered list of sheets that go out together: make one with “New pack”.",
-  allJobs: "All jobs",
-  everyFileThatWasIssued: "every file that was issued, byte for byte",
-  findAnIssue: "Find an issue",
-  findJobPackRevisionNote: "Find: job, pack, revision, note, file",
-  forAnyPurpose: "for any purpose",
-  saveAsCsv: "Save as CSV",
-  no: "No.",
-  issued: "Issued",
-  job: "Job",
-  rev: "Rev.",
-  recipe: "Recipe",
-  job2: "job",
-  version: "version",
-  tryAgain2: "try again",
-  noIssueIsLikeThat: "No issue is like that.",
-  nothingHasBeenIssuedYet: "Nothing has been issued yet: make a pack in a job, and issue it.",
-};
+export const underWay = "under way";
+export const waitsForYou = "waits for you";
+export const open = "Open";
+export const revision = (revision: string) => `, revision ${revision}`;
+export const joiningAndMeasuring = "joining and measuring";
+export const cancel = "Cancel";
+export const issueAllTheSame = "Issue all the same";
+export const cancelThisIssue = "Cancel this issue";
+export const tryAgain = "Try again";
+export const n1Page = "1 page";
+export const pages = (pages: number) => `${pages} pages`;
+export const allChecksPass = "all checks pass";
+export const issuedWithAFailingCheck = "issued with a failing check";
+export const issue = "Issue";
+export const sheets = (name: string, some: string) => `${name}, ${some}`;
+export const pack = "Pack";
+export const nameOfThePack = "Name of the pack";
+export const files = "Files";
+export const singleFile = "Single file";
+export const oneFilePerSheet = "One file per sheet";
+export const fileName = "File name";
+export const patternOfFileNames = "Pattern of file names";
+export const thisIssue = "This issue";
+export const purpose = "Purpose";
+export const revision2 = "Revision";
+export const theSheetsOwn = "the sheets' own";
+export const note = "Note";
+export const forTheRegister = "for the register";
+export const close = "Close";
+export const changeForThisIssueOnly = "Change for this issue only";
+export const asInTheRecipe = "As in the recipe";
+export const passwordToOpen = "Password to open";
+export const noPassword = "no password";
+export const passwordToEdit = "Password to edit";
+export const issueThisPack = "Issue this pack";
+export const openWhenDone = "Open when done";
+export const earlierIssues = "Earlier issues";
+export const notIssuedYet = "Not issued yet.";
+export const removeThisPack = "Remove this pack";
+export const dragToAnotherPlace = (number: number, name: string) => `${number}: drag ${name} to another place`;
+export const proof = "proof";
+export const removeFromPack = "Remove from pack";
+export const issue2 = (name: string) => `Issue ${name}`;
+export const addTo = (name: string, name2: string) => `Add ${name} to ${name2}`;
+export const files2 = (count: number, join: string, some: string) => `${count} files: ${join}${some}`;
+export const noFileYet = "no file yet";
+export const sheetsOfThePack = "Sheets of the pack";
+export const notInThisPack = "Not in this pack";
+export const add = "add";
+export const allSheets = "All sheets";
+export const pack2 = (n: number) => `Pack ${n}`;
+export const makeAPackOfAll = "Make a pack of all sheets";
+export const openTheRegisterOfAll = "Open the register of all issues";
+export const openPack = (name: string) => `Open pack ${name}`;
+export const packs = "Packs";
+export const n1Sheet = "1 sheet";
+export const sheets2 = (count: number) => `${count} sheets`;
+export const newPack = "+ New pack";
+export const registerOfIssues = "Register of issues";
+export const noPackYetAPack = "No pack yet. A pack is an ordered list of sheets that go out together: make one with “New pack”.";
+export const allJobs = "All jobs";
+export const everyFileThatWasIssued = "every file that was issued, byte for byte";
+export const findAnIssue = "Find an issue";
+export const findJobPackRevisionNote = "Find: job, pack, revision, note, file";
+export const forAnyPurpose = "for any purpose";
+export const saveAsCsv = "Save as CSV";
+export const no = "No.";
+export const issued = "Issued";
+export const job = "Job";
+export const rev = "Rev.";
+export const recipe = "Recipe";
+export const job2 = "job";
+export const version = "version";
+export const tryAgain2 = "try again";
+export const noIssueIsLikeThat = "No issue is like that.";
+export const nothingHasBeenIssuedYet = "Nothing has been issued yet: make a pack in a job, and issue it.";

@@ -5,8 +5,9 @@ import { Link, useNavigate } from "react-router";
 import { api, said, send, settled, signOut, type Job } from "../api/client";
 import { useNews } from "../api/news";
 import { useJobs, usePreparing, useTrade } from "../api/queries";
+import { useGuide } from "../guide/useGuide";
 import { Thumbnail } from "../sheets/Thumbnail";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const when = new Intl.DateTimeFormat(undefined, { dateStyle: "medium", timeStyle: "short" });
 const many = (n: number, word: string) => `${n || "no"} ${word}${n === 1 ? "" : "s"}`;
@@ -54,6 +55,7 @@ export function JobsPage() {
   const navigate = useNavigate();
   const { message } = App.useApp();
   const [name, setName] = useState("");
+  const guide = useGuide("");
 
   const create = async () => {
     try {
@@ -87,6 +89,10 @@ export function JobsPage() {
           <p className="soft">{texts.drawingsAtTrueScaleAnd}</p>
         </div>
         <span className="spring" />
+        <Button type="text" onClick={guide.open}>
+          {texts.guide}
+        </Button>
+        {guide.guide}
         <Link to="/register">{texts.registerOfIssues}</Link>
         {trade?.signed_in && (
           <Button type="text" onClick={() => void signOut()}>

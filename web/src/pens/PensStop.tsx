@@ -18,7 +18,7 @@ import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { RuleList } from "./RuleList";
 import { SetChoices } from "./SetChoices";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const REACH_PIXELS = 7;
 

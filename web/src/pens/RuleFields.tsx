@@ -5,7 +5,7 @@ import { readLength } from "../api/queries";
 import { mm } from "../sheets/geometry";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const CLASSES: PenRule["classes"] = ["visible", "outline", "wire", "smooth", "hidden", "hatching", "centre line", "cutting plane", "cutting plane end", "dimension", "text", "table", "frame", "drawn"];
 const ENDS = ["flat", "round", "square"] as const;

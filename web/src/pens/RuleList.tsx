@@ -4,7 +4,7 @@ import type { PenRule, PenSet, Stroke } from "../api/pens";
 import { mm } from "../sheets/geometry";
 import { RuleFields } from "./RuleFields";
 import { Specimen } from "./Specimen";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 interface Props {
   pens: PenSet;

@@ -4,7 +4,7 @@ import { readLength } from "../api/queries";
 import { mm } from "../sheets/geometry";
 import { Fact, Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** What holds for all rules of a set: widths, crossings, order, light colours. */
 export function SetChoices({ pens, locked, change }: { pens: PenSet; locked: boolean; change: (pens: PenSet) => void }) {

@@ -1,102 +1,100 @@
 /** What the interface says here, to be read through in one place. */
-export const texts = {
-  isNotAColourWrite: (text: string) => `“${text}” is not a colour: write it as #rrggbb, or any.`,
-  isNotALineWidth: (text: string) => `“${text}” is not a line width: write up to 20 mm, such as 0.35, or hairline.`,
-  writeDashesAndGapsIn: "Write dashes and gaps in turn, in multiples of the width, such as 12, 3.",
-  appliesTo: "Applies to",
-  edges: "Edges",
-  edgeClasses: "Edge classes",
-  all: "all",
-  layer: "Layer",
-  layerOfTheRule: "Layer of the rule",
-  suchAs: "such as",
-  colour: "Colour",
-  sourceColourOfTheRule: "Source colour of the rule",
-  sourceColour: (colour: string) => `Source colour ${colour}`,
-  component: "Component",
-  componentOfTheRule: "Component of the rule",
-  sourceWidth: "Source width",
-  sourceWidthFrom: "Source width from",
-  to: "to",
-  sourceWidthTo: "Source width to",
-  drawnWith: "Drawn with",
-  width: "Width",
-  widthOfTheRule: "Width of the rule",
-  mm: (width: number) => `${width} mm`,
-  colourOfTheRule: "Colour of the rule",
-  itsOwnColour: "its own colour",
-  black: "black",
-  oneColour: "one colour",
-  customColourOfTheRule: "Custom colour of the rule",
-  lineType: "Line type",
-  lineTypeOfTheRule: "Line type of the rule",
-  aPatternOfYourOwn: "a pattern of your own",
-  pattern: "Pattern",
-  patternOfTheRule: "Pattern of the rule",
-  width2: "× width",
-  tint: "Tint",
-  tintOfTheRule: "Tint of the rule",
-  ofTheColour: "% of the colour",
-  write0To100Per: "Write 0 to 100 per cent.",
-  lineCaps: "Line caps",
-  lineCapsOfTheRule: "Line caps of the rule",
-  asDrawn: "as drawn",
-  joins: "joins",
-  joinsOfTheRule: "Joins of the rule",
-  drawnToMm: (wider: number, any: string | number | undefined | null) => `drawn ${wider} to ${any} mm`,
-  layer2: (layer: string) => `layer ${layer}`,
-  colour2: (colour: string) => `colour ${colour}`,
-  inWord: (component: string) => `in ${component}`,
-  rules: "Rules",
-  strokes: "strokes",
-  itIsTheFirstRule: "It is the first rule",
-  up: "up",
-  itIsTheLastRule: "It is the last rule",
-  down: "down",
-  takeOut: "take out",
-  strokesFitNoRuleAnd: (rest: number) => `${rest} strokes fit no rule, and are drawn as they are.`,
-  everyStrokeIsDrawnBy: "Every stroke is drawn by a rule.",
-  addARuleAtThe: "Add a rule at the top",
-  addOneForThisStroke: "Add one for this stroke",
-  isNotALineWidth2: (text: string) => `“${text}” is not a line width: write up to 20 mm, hairline, or by rule.`,
-  forAllRules: "For all rules",
-  widths: "Widths",
-  oneWidthForAll: "One width for all",
-  withScale: "With scale",
-  asOnPaper: "as on paper",
-  withTheView: "with the view",
-  crossing: "Crossing",
-  cover: "cover",
-  blend: "blend",
-  order: "Order",
-  topRuleOnTop: "top rule on top",
-  lightColours: "Light colours",
-  asTheyAre: "as they are",
-  copy: (name: string, n: number) => `${name}, copy ${n}`,
-  proof: (name: string) => `Proof ${name}`,
-  copyAndEditThesePens: "Copy and edit these pens",
-  drawWith: (name: string, name2: string) => `Draw ${name} with ${name2}`,
-  proofThisSheet: "Proof this sheet",
-  pointAtAStrokeTo: "Point at a stroke to see which rule draws it",
-  pens: "Pens",
-  shipsWithSkaltoAndStays: "ships with Skalto, and stays as it is",
-  aSetOfThisJob: "a set of this job",
-  penSet: "Pen set",
-  name: "Name",
-  nameOfThePens: "Name of the pens",
-  copyAndEdit: "Copy and edit",
-  duplicate: "Duplicate",
-  remove: "Remove",
-  saveAsAFile: "Save as a file",
-  openAFile: "Open a file",
-  useForAll: "Use for all",
-  sheets: "sheets",
-  strokesAreDrawnInToo: (strokes: number, colour: string) => `${strokes} strokes are drawn in ${colour}, too light to see on paper.`,
-  drawLightColoursInBlack: "Draw light colours in black",
-  noRuleDrawsThisIt: "No rule draws this: it is as it was drawn.",
-  ruleDrawsThis: (rule: number) => `Rule ${rule} draws this.`,
-  looking: "Looking …",
-  noStrokeIsThere: "No stroke is there.",
-  mmIn: "mm in",
-  rulesTheFirstThatFits: "Rules, the first that fits draws",
-};
+export const isNotAColourWrite = (text: string) => `“${text}” is not a colour: write it as #rrggbb, or any.`;
+export const isNotALineWidth = (text: string) => `“${text}” is not a line width: write up to 20 mm, such as 0.35, or hairline.`;
+export const writeDashesAndGapsIn = "Write dashes and gaps in turn, in multiples of the width, such as 12, 3.";
+export const appliesTo = "Applies to";
+export const edges = "Edges";
+export const edgeClasses = "Edge classes";
+export const all = "all";
+export const layer = "Layer";
+export const layerOfTheRule = "Layer of the rule";
+export const suchAs = "such as";
+export const colour = "Colour";
+export const sourceColourOfTheRule = "Source colour of the rule";
+export const sourceColour = (colour: string) => `Source colour ${colour}`;
+export const component = "Component";
+export const componentOfTheRule = "Component of the rule";
+export const sourceWidth = "Source width";
+export const sourceWidthFrom = "Source width from";
+export const to = "to";
+export const sourceWidthTo = "Source width to";
+export const drawnWith = "Drawn with";
+export const width = "Width";
+export const widthOfTheRule = "Width of the rule";
+export const mm = (width: number) => `${width} mm`;
+export const colourOfTheRule = "Colour of the rule";
+export const itsOwnColour = "its own colour";
+export const black = "black";
+export const oneColour = "one colour";
+export const customColourOfTheRule = "Custom colour of the rule";
+export const lineType = "Line type";
+export const lineTypeOfTheRule = "Line type of the rule";
+export const aPatternOfYourOwn = "a pattern of your own";
+export const pattern = "Pattern";
+export const patternOfTheRule = "Pattern of the rule";
+export const width2 = "× width";
+export const tint = "Tint";
+export const tintOfTheRule = "Tint of the rule";
+export const ofTheColour = "% of the colour";
+export const write0To100Per = "Write 0 to 100 per cent.";
+export const lineCaps = "Line caps";
+export const lineCapsOfTheRule = "Line caps of the rule";
+export const asDrawn = "as drawn";
+export const joins = "joins";
+export const joinsOfTheRule = "Joins of the rule";
+export const drawnToMm = (wider: number, any: string | number | undefined | null) => `drawn ${wider} to ${any} mm`;
+export const layer2 = (layer: string) => `layer ${layer}`;
+export const colour2 = (colour: string) => `colour ${colour}`;
+export const inWord = (component: string) => `in ${component}`;
+export const rules = "Rules";
+export const strokes = "strokes";
+export const itIsTheFirstRule = "It is the first rule";
+export const up = "up";
+export const itIsTheLastRule = "It is the last rule";
+export const down = "down";
+export const takeOut = "take out";
+export const strokesFitNoRuleAnd = (rest: number) => `${rest} strokes fit no rule, and are drawn as they are.`;
+export const everyStrokeIsDrawnBy = "Every stroke is drawn by a rule.";
+export const addARuleAtThe = "Add a rule at the top";
+export const addOneForThisStroke = "Add one for this stroke";
+export const isNotALineWidth2 = (text: string) => `“${text}” is not a line width: write up to 20 mm, hairline, or by rule.`;
+export const forAllRules = "For all rules";
+export const widths = "Widths";
+export const oneWidthForAll = "One width for all";
+export const withScale = "With scale";
+export const asOnPaper = "as on paper";
+export const withTheView = "with the view";
+export const crossing = "Crossing";
+export const cover = "cover";
+export const blend = "blend";
+export const order = "Order";
+export const topRuleOnTop = "top rule on top";
+export const lightColours = "Light colours";
+export const asTheyAre = "as they are";
+export const copy = (name: string, n: number) => `${name}, copy ${n}`;
+export const proof = (name: string) => `Proof ${name}`;
+export const copyAndEditThesePens = "Copy and edit these pens";
+export const drawWith = (name: string, name2: string) => `Draw ${name} with ${name2}`;
+export const proofThisSheet = "Proof this sheet";
+export const pointAtAStrokeTo = "Point at a stroke to see which rule draws it";
+export const pens = "Pens";
+export const shipsWithSkaltoAndStays = "ships with Skalto, and stays as it is";
+export const aSetOfThisJob = "a set of this job";
+export const penSet = "Pen set";
+export const name = "Name";
+export const nameOfThePens = "Name of the pens";
+export const copyAndEdit = "Copy and edit";
+export const duplicate = "Duplicate";
+export const remove = "Remove";
+export const saveAsAFile = "Save as a file";
+export const openAFile = "Open a file";
+export const useForAll = "Use for all";
+export const sheets = "sheets";
+export const strokesAreDrawnInToo = (strokes: number, colour: string) => `${strokes} strokes are drawn in ${colour}, too light to see on paper.`;
+export const drawLightColoursInBlack = "Draw light colours in black";
+export const noRuleDrawsThisIt = "No rule draws this: it is as it was drawn.";
+export const ruleDrawsThis = (rule: number) => `Rule ${rule} draws this.`;
+export const looking = "Looking …";
+export const noStrokeIsThere = "No stroke is there.";
+export const mmIn = "mm in";
+export const rulesTheFirstThatFits = "Rules, the first that fits draws";

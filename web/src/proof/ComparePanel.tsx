@@ -2,7 +2,7 @@ import { useCompared } from "../api/looks";
 import { dayOf } from "../issue/IssueRow";
 import { Fact, Note } from "../ticket/Ticket";
 import type { Place } from "./Readings";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 type Compared = NonNullable<ReturnType<typeof useCompared>["data"]>;
 

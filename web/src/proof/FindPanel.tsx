@@ -2,7 +2,7 @@ import { Input } from "antd";
 import type { PDFPageProxy } from "pdfjs-dist";
 import { useEffect, useState } from "react";
 import type { Place } from "./Readings";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const MM_PER_POINT = 25.4 / 72;
 

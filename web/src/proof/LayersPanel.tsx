@@ -1,6 +1,6 @@
 import type { PDFDocumentProxy } from "pdfjs-dist";
 import { useEffect, useState } from "react";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 export type LayerConfig = Awaited<ReturnType<PDFDocumentProxy["getOptionalContentConfig"]>>;
 

@@ -2,7 +2,7 @@ import { useMemo, useState } from "react";
 import type { Points } from "../api/looks";
 import type { PaperSize } from "../sheets/geometry";
 import { snapper, viewportAt, type Spot } from "./snap";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const REACH_PIXELS = 10;
 

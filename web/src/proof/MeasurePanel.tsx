@@ -1,7 +1,7 @@
 import type { Points } from "../api/looks";
 import { Fact, Note } from "../ticket/Ticket";
 import { micro, type Measured } from "./MeasureOverlay";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** What was measured between two places of the file. */
 export function MeasurePanel({ measured, points }: { measured: Measured | null; points: Points | null | undefined }) {

@@ -6,7 +6,7 @@ import { cancelWork, useEdit } from "../api/queries";
 import { RecipeChoice } from "../recipes/RecipeChoice";
 import { Note, Ticket } from "../ticket/Ticket";
 import { isEmpty, whyEmpty } from "../sheets/geometry";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** A sheet whose file is not there: how far it is, or how to have it made. */
 export function NotMade({ job, sheet, make, busy }: { job: Job; sheet: Sheet; make: () => void; busy: boolean }) {

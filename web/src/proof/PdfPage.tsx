@@ -3,7 +3,7 @@ import worker from "pdfjs-dist/build/pdf.worker.min.mjs?url";
 import { useCallback, useEffect, useRef, useState } from "react";
 import type { LayerConfig } from "./LayersPanel";
 import { Tiles } from "./Tiles";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 GlobalWorkerOptions.workerSrc = worker;
 /** One for all files, started with the page that may need it. */

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { useMakePicture, usePictureSize, type PictureWish } from "../api/looks";
 import { Fact, Note } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const readSize = async (text: string) => {
   if (!text.trim() || text.trim() === "by resolution") return texts.byResolution;

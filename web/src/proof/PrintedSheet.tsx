@@ -1,5 +1,5 @@
 import type { usePrinted } from "../api/looks";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** The stand-in's paper with what came out on it, and the margins that stayed white. */
 export function PrintedSheet({ state, zoom }: { state: NonNullable<ReturnType<typeof usePrinted>["data"]>; zoom: number }) {

@@ -6,7 +6,7 @@ import { readFormat, readLength } from "../api/queries";
 import { mm } from "../sheets/geometry";
 import { Fact, Note, Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** The stand-in printer as it was set last on this machine. */
 export const usePrinter = create<{ printer: Printer; set: (fields: Partial<Printer>) => void }>()(

@@ -30,7 +30,7 @@ import { Readings, type Place } from "./Readings";
 import { useProofSolid } from "../solid/ProofSolid";
 import { NAMES, TOOLS, type Tool } from "./tools";
 import { WholeJob } from "./WholeJob";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade }) {
   const { data: proof } = useProof(job.id, sheet.id, job.state);

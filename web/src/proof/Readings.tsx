@@ -1,7 +1,7 @@
 import { Button } from "antd";
 import type { ReactNode } from "react";
 import type { Report } from "../api/client";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 export type Check = NonNullable<Report["checks"]>[number];
 export type Place = [number, number, number, number];

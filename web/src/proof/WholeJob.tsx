@@ -3,7 +3,7 @@ import type { Job } from "../api/client";
 import { useWhole } from "../api/drawings";
 import { Note } from "../ticket/Ticket";
 import { isEmpty } from "../sheets/geometry";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** All sheets of the job in one PDF, in the order of the strip, measured like each of them. */
 export function WholeJob({ job }: { job: Job }) {

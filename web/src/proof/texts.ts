@@ -1,142 +1,140 @@
 /** What the interface says here, to be read through in one place. */
-export const texts = {
-  ofChecksPass: (passing: number, count: number) => `${passing} of ${count} checks pass`,
-  n1Warning: "1 warning",
-  warnings: (warning: number) => `${warning} warnings`,
-  n1Fails: "1 fails",
-  fail: (failing: number) => `${failing} fail`,
-  downloadThePdf: "Download the PDF",
-  checks: "Checks",
-  show: "Show",
-  comparingWithTheLastIssue: "Comparing with the last issue …",
-  gone: "gone",
-  newWord: "new",
-  issued: "Issued",
-  revision: (revision: string) => `, revision ${revision}`,
-  asItWas: "as it was",
-  removedSince: "removed since",
-  addedSince: "added since",
-  noDifferenceFromTheLast: "No difference from the last issue.",
-  differences: "Differences",
-  x: "x",
-  mm: "mm",
-  findInTheFile: "Find in the file",
-  wordsInTheFile: "Words in the file",
-  foundOnce: "found once",
-  foundTimes: (count: number) => `found ${count} times`,
-  notFoundItMayBe: "not found: it may be drawn as outlines",
-  foundInTheFile: "Found in the file",
-  openingTheFile: "Opening the file …",
-  thisFileHasNoLayers: "This file has no layers.",
-  layersOfTheFile: "Layers of the file",
-  show2: (name: string) => `Show ${name}`,
-  mm2: (micro: string) => `${micro} mm`,
-  measureBetweenTwoPlaces: "Measure between two places",
-  readingTheEndsAndCentres: "Reading the ends and centres of the file …",
-  pointAtTwoPlacesEnds: "Point at two places: ends, centres and crossings of the file itself take hold.",
-  thisSheetHasEndsAnd: (beyond: number) => `This sheet has ${beyond} ends and strokes more than take hold here: the first ones of the file do.`,
-  measuredLength: "Measured length",
-  model: "Model",
-  onPaper: "On paper",
-  acrossUp: "Across, up",
-  readBy: "Read by",
-  noViewportHoldsBoth: "no viewport holds both",
-  theViewport: (view: string, ratio: string) => `the ${view} viewport, ${ratio}`,
-  fromTo: "From, to",
-  noOneViewportHoldsBoth: "No one viewport holds both places, so only the paper is measured.",
-  theFileSPage: "The file's page",
-  drawingTheFile: "Drawing the file …",
-  beingWrittenAndMeasured: "being written and measured",
-  notProofedAsItIs: "not proofed as it is now",
-  cancel: "Cancel",
-  theFileCouldNotBe: "The file could not be made.",
-  thisSheetIsEmpty: "This sheet is empty.",
-  putAViewOrA: "Put a view or a model on it under",
-  source: "Source",
-  first: "first.",
-  theProofIsTheReal: "The proof is the real file: Skalto writes it, opens it again with another engine, and measures it.",
-  makeTheProof: "Make the proof",
-  byResolution: "by resolution",
-  isNoSizeWritePixels: (text: string) => `“${text}” is no size: write pixels across and down, such as 1920 x 1080.`,
-  asWord: "As",
-  kindOfPicture: "Kind of picture",
-  png: "PNG",
-  jpeg: "JPEG",
-  tiff: "TIFF",
-  resolution: "Resolution",
-  resolutionOfThePicture: "Resolution of the picture",
-  dpi: "dpi",
-  write10To2400Dots: "Write 10 to 2400 dots per inch.",
-  exactly: "Exactly",
-  exactSizeInPixels: "Exact size in pixels",
-  colours: "Colours",
-  coloursOfThePicture: "Colours of the picture",
-  all: "all",
-  greys: "greys",
-  n1Bit: "1 bit",
-  quality: "Quality",
-  qualityOfThePicture: "Quality of the picture",
-  of100: "of 100",
-  write20To100: "Write 20 to 100.",
-  ofWord: "Of",
-  sheetsInThePicture: "Sheets in the picture",
-  thisSheet: "this sheet",
-  all2: (sheets: number) => `all ${sheets}`,
-  oneTiffWithAPage: "one TIFF with a page a sheet",
-  aPictureASheetIn: "a picture a sheet, in one archive",
-  sizeOfThePicture: "Size of the picture",
-  pixels: (width: number, height: number) => `${width} × ${height} pixels`,
-  whatWasTypedAboveCannot: "What was typed above cannot be used",
-  saveThePicture: "Save the picture",
-  thePrintedSheet: "The printed sheet",
-  mmAtThe: (mm: string, side: string) => `${mm} mm at the ${side}`,
-  paper: "Paper",
-  paperOfThePrinter: "Paper of the printer",
-  mm3: (width: string, height: string) => `${width} × ${height} mm`,
-  margins: "Margins",
-  marginsOfThePrinter: "Margins of the printer",
-  writeOneMarginForAll: "Write one margin for all sides, or left, bottom, right, top.",
-  mm4: (mm: string) => `${mm} mm`,
-  scaling: "Scaling",
-  reduceToFit: "reduce to fit",
-  none: "none",
-  printing: "Printing …",
-  result: "Result",
-  printed: "Printed",
-  printedAt: "Printed at",
-  comesOutAt: "comes out at",
-  cutOff: "· cut off:",
-  notToScaleDoNot: "Not to scale: do not cut or measure from this print.",
-  printAt100OrOn: "Print at 100 %, or on larger paper.",
-  toScale: "To scale.",
-  ofTheDrawingIsCut: (lost: string) => `Of the drawing is cut off: ${lost}.`,
-  onlyEmptyPaperIsCut: (cut: string) => `Only empty paper is cut off: ${cut}.`,
-  measure: "Measure",
-  layers: "Layers",
-  find: "Find",
-  compare: "Compare",
-  print: "Print",
-  picture: "Picture",
-  measuredInTheFile: "Measured in the file",
-  measureInTheFile: "Measure in the file",
-  compareWithTheLastIssue: "Compare with the last issue",
-  printTest: "Print test",
-  asAPicture: "As a picture",
-  n3dReadFromThePdf: "3D read from the PDF",
-  all3: "All",
-  sheetsAsOnePdf: "sheets as one PDF",
-  pagesLengthsMeasuredFailAll: (count: number, count2: number, some: string) => `${count} pages, ${count2} lengths measured: ${some}.`,
-  findWordsInTheFile: "Find words in the file",
-  switchTheFileSLayers: "Switch the file's layers",
-  saveTheSheetAsA: "Save the sheet as a picture",
-  turnCutAndMeasureThe: "Turn, cut and measure the file's 3D",
-  showTheChecks: "Show the checks",
-  makeTheProofOf: (name: string) => `Make the proof of ${name}`,
-  theSheetOverItsLast: "The sheet over its last issue",
-  noProofOfThisSheet: "No proof of this sheet as it is now.",
-  theFileCannotBeShown: "The file cannot be shown:",
-  asTheStandInPrinter: "As the stand-in printer prints it",
-  drawnFromTheFileItself: "Drawn from the file itself",
-  notMade: "Not made",
-  toolsOfTheProof: "Tools of the proof",
-};
+export const ofChecksPass = (passing: number, count: number) => `${passing} of ${count} checks pass`;
+export const n1Warning = "1 warning";
+export const warnings = (warning: number) => `${warning} warnings`;
+export const n1Fails = "1 fails";
+export const fail = (failing: number) => `${failing} fail`;
+export const downloadThePdf = "Download the PDF";
+export const checks = "Checks";
+export const show = "Show";
+export const comparingWithTheLastIssue = "Comparing with the last issue …";
+export const gone = "gone";
+export const newWord = "new";
+export const issued = "Issued";
+export const revision = (revision: string) => `, revision ${revision}`;
+export const asItWas = "as it was";
+export const removedSince = "removed since";
+export const addedSince = "added since";
+export const noDifferenceFromTheLast = "No difference from the last issue.";
+export const differences = "Differences";
+export const x = "x";
+export const mm = "mm";
+export const findInTheFile = "Find in the file";
+export const wordsInTheFile = "Words in the file";
+export const foundOnce = "found once";
+export const foundTimes = (count: number) => `found ${count} times`;
+export const notFoundItMayBe = "not found: it may be drawn as outlines";
+export const foundInTheFile = "Found in the file";
+export const openingTheFile = "Opening the file …";
+export const thisFileHasNoLayers = "This file has no layers.";
+export const layersOfTheFile = "Layers of the file";
+export const show2 = (name: string) => `Show ${name}`;
+export const mm2 = (micro: string) => `${micro} mm`;
+export const measureBetweenTwoPlaces = "Measure between two places";
+export const readingTheEndsAndCentres = "Reading the ends and centres of the file …";
+export const pointAtTwoPlacesEnds = "Point at two places: ends, centres and crossings of the file itself take hold.";
+export const thisSheetHasEndsAnd = (beyond: number) => `This sheet has ${beyond} ends and strokes more than take hold here: the first ones of the file do.`;
+export const measuredLength = "Measured length";
+export const model = "Model";
+export const onPaper = "On paper";
+export const acrossUp = "Across, up";
+export const readBy = "Read by";
+export const noViewportHoldsBoth = "no viewport holds both";
+export const theViewport = (view: string, ratio: string) => `the ${view} viewport, ${ratio}`;
+export const fromTo = "From, to";
+export const noOneViewportHoldsBoth = "No one viewport holds both places, so only the paper is measured.";
+export const theFileSPage = "The file's page";
+export const drawingTheFile = "Drawing the file …";
+export const beingWrittenAndMeasured = "being written and measured";
+export const notProofedAsItIs = "not proofed as it is now";
+export const cancel = "Cancel";
+export const theFileCouldNotBe = "The file could not be made.";
+export const thisSheetIsEmpty = "This sheet is empty.";
+export const putAViewOrA = "Put a view or a model on it under";
+export const source = "Source";
+export const first = "first.";
+export const theProofIsTheReal = "The proof is the real file: Skalto writes it, opens it again with another engine, and measures it.";
+export const makeTheProof = "Make the proof";
+export const byResolution = "by resolution";
+export const isNoSizeWritePixels = (text: string) => `“${text}” is no size: write pixels across and down, such as 1920 x 1080.`;
+export const asWord = "As";
+export const kindOfPicture = "Kind of picture";
+export const png = "PNG";
+export const jpeg = "JPEG";
+export const tiff = "TIFF";
+export const resolution = "Resolution";
+export const resolutionOfThePicture = "Resolution of the picture";
+export const dpi = "dpi";
+export const write10To2400Dots = "Write 10 to 2400 dots per inch.";
+export const exactly = "Exactly";
+export const exactSizeInPixels = "Exact size in pixels";
+export const colours = "Colours";
+export const coloursOfThePicture = "Colours of the picture";
+export const all = "all";
+export const greys = "greys";
+export const n1Bit = "1 bit";
+export const quality = "Quality";
+export const qualityOfThePicture = "Quality of the picture";
+export const of100 = "of 100";
+export const write20To100 = "Write 20 to 100.";
+export const ofWord = "Of";
+export const sheetsInThePicture = "Sheets in the picture";
+export const thisSheet = "this sheet";
+export const all2 = (sheets: number) => `all ${sheets}`;
+export const oneTiffWithAPage = "one TIFF with a page a sheet";
+export const aPictureASheetIn = "a picture a sheet, in one archive";
+export const sizeOfThePicture = "Size of the picture";
+export const pixels = (width: number, height: number) => `${width} × ${height} pixels`;
+export const whatWasTypedAboveCannot = "What was typed above cannot be used";
+export const saveThePicture = "Save the picture";
+export const thePrintedSheet = "The printed sheet";
+export const mmAtThe = (mm: string, side: string) => `${mm} mm at the ${side}`;
+export const paper = "Paper";
+export const paperOfThePrinter = "Paper of the printer";
+export const mm3 = (width: string, height: string) => `${width} × ${height} mm`;
+export const margins = "Margins";
+export const marginsOfThePrinter = "Margins of the printer";
+export const writeOneMarginForAll = "Write one margin for all sides, or left, bottom, right, top.";
+export const mm4 = (mm: string) => `${mm} mm`;
+export const scaling = "Scaling";
+export const reduceToFit = "reduce to fit";
+export const none = "none";
+export const printing = "Printing …";
+export const result = "Result";
+export const printed = "Printed";
+export const printedAt = "Printed at";
+export const comesOutAt = "comes out at";
+export const cutOff = "· cut off:";
+export const notToScaleDoNot = "Not to scale: do not cut or measure from this print.";
+export const printAt100OrOn = "Print at 100 %, or on larger paper.";
+export const toScale = "To scale.";
+export const ofTheDrawingIsCut = (lost: string) => `Of the drawing is cut off: ${lost}.`;
+export const onlyEmptyPaperIsCut = (cut: string) => `Only empty paper is cut off: ${cut}.`;
+export const measure = "Measure";
+export const layers = "Layers";
+export const find = "Find";
+export const compare = "Compare";
+export const print = "Print";
+export const picture = "Picture";
+export const measuredInTheFile = "Measured in the file";
+export const measureInTheFile = "Measure in the file";
+export const compareWithTheLastIssue = "Compare with the last issue";
+export const printTest = "Print test";
+export const asAPicture = "As a picture";
+export const n3dReadFromThePdf = "3D read from the PDF";
+export const all3 = "All";
+export const sheetsAsOnePdf = "sheets as one PDF";
+export const pagesLengthsMeasuredFailAll = (count: number, count2: number, some: string) => `${count} pages, ${count2} lengths measured: ${some}.`;
+export const findWordsInTheFile = "Find words in the file";
+export const switchTheFileSLayers = "Switch the file's layers";
+export const saveTheSheetAsA = "Save the sheet as a picture";
+export const turnCutAndMeasureThe = "Turn, cut and measure the file's 3D";
+export const showTheChecks = "Show the checks";
+export const makeTheProofOf = (name: string) => `Make the proof of ${name}`;
+export const theSheetOverItsLast = "The sheet over its last issue";
+export const noProofOfThisSheet = "No proof of this sheet as it is now.";
+export const theFileCannotBeShown = "The file cannot be shown:";
+export const asTheStandInPrinter = "As the stand-in printer prints it";
+export const drawnFromTheFileItself = "Drawn from the file itself";
+export const notMade = "Not made";
+export const toolsOfTheProof = "Tools of the proof";

@@ -1,7 +1,7 @@
 import { recipesOf, useRecipes } from "../api/output";
 import { Fact } from "../ticket/Ticket";
 import { useEditing } from "./editing";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** Which recipe, and a look into it. */
 export function RecipeChoice({ value, onChange, label = texts.recipe, none }: { value: string; onChange: (id: string) => void; label?: string; none?: string }) {

@@ -7,7 +7,7 @@ import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { useEditing } from "./editing";
 import { RecipeFields } from "./RecipeFields";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** A recipe to look at and, where it is not one that ships, to change; each change is kept as its next version. */
 export function RecipeEditor({ sets }: { sets: readonly PenSet[] }) {

@@ -6,7 +6,7 @@ import { readFormat, readLength } from "../api/queries";
 import { mm } from "../sheets/geometry";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 interface Props {
   recipe: Recipe;

@@ -1,70 +1,68 @@
 /** What the interface says here, to be read through in one place. */
-export const texts = {
-  colour: "Colour",
-  isNoResolutionWriteDots: (text: string) => `“${text}” is no resolution: write dots per inch, such as 600.`,
-  asItIs: "as it is",
-  crossing: "Crossing",
-  crossingLines: "Crossing lines",
-  asThePens: "as the pens",
-  cover: "cover",
-  blend: "blend",
-  pens: "Pens",
-  pensOfTheRecipe: "Pens of the recipe",
-  eachSheetSOwn: "each sheet's own",
-  inTheFile: "In the file",
-  theSourceS: "the source's",
-  andEdges: "and edges",
-  leftOut: "Left out",
-  startHidden: "Start hidden",
-  locked: "Locked",
-  order: "Order",
-  byName: "by name",
-  namesWithForAnyLetters: "names with * for any letters, several with commas",
-  text: "Text",
-  asText: "as text",
-  asOutlines: "as outlines",
-  lineWork: "Line work",
-  resolutionOfLineWork: "Resolution of line work",
-  pictures: "Pictures",
-  resolutionOfPicturesAndGradients: "Resolution of pictures and gradients",
-  compression: "Compression",
-  withoutLoss: "without loss",
-  quality: "Quality",
-  qualityOfJpeg: "Quality of JPEG",
-  of100: "of 100",
-  kind: "Kind",
-  ruler: "Ruler",
-  measurementViewports: "Measurement viewports",
-  readsModelLengths: "reads model lengths",
-  leftOut2: "left out",
-  pdfA2bHasNo: "PDF/A-2b has no layers here, and its validator approves it without viewports.",
-  title: "Title",
-  author: "Author",
-  theCreator: "the creator",
-  subject: "Subject",
-  keywords: "Keywords",
-  format: "Format",
-  formatThatTheRecipeExpects: "Format that the recipe expects",
-  orientation: "Orientation",
-  orientationThatTheRecipeExpects: "Orientation that the recipe expects",
-  leastLine: "Least line",
-  leastLineWidth: "Least line width",
-  words: "Words",
-  atMost: "At most",
-  largestFile: "Largest file",
-  anySize: "any size",
-  isNoSizeWriteMegabytes: (text: string) => `“${text}” is no size: write megabytes, such as 10.`,
-  choicesOfTheRecipe: "Choices of the recipe",
-  copy: (name: string, n: number) => `${name}, copy ${n}`,
-  shipsWithSkaltoAndStays: "ships with Skalto, and stays as it is",
-  versionSharedByAllJobs: (version: number) => `version ${version}, shared by all jobs`,
-  name: "Name",
-  nameOfTheRecipe: "Name of the recipe",
-  copyAndEdit: "Copy and edit",
-  duplicate: "Duplicate",
-  remove: "Remove",
-  saveAsAFile: "Save as a file",
-  openAFile: "Open a file",
-  recipe: "Recipe",
-  open: "open",
-};
+export const colour = "Colour";
+export const isNoResolutionWriteDots = (text: string) => `“${text}” is no resolution: write dots per inch, such as 600.`;
+export const asItIs = "as it is";
+export const crossing = "Crossing";
+export const crossingLines = "Crossing lines";
+export const asThePens = "as the pens";
+export const cover = "cover";
+export const blend = "blend";
+export const pens = "Pens";
+export const pensOfTheRecipe = "Pens of the recipe";
+export const eachSheetSOwn = "each sheet's own";
+export const inTheFile = "In the file";
+export const theSourceS = "the source's";
+export const andEdges = "and edges";
+export const leftOut = "Left out";
+export const startHidden = "Start hidden";
+export const locked = "Locked";
+export const order = "Order";
+export const byName = "by name";
+export const namesWithForAnyLetters = "names with * for any letters, several with commas";
+export const text = "Text";
+export const asText = "as text";
+export const asOutlines = "as outlines";
+export const lineWork = "Line work";
+export const resolutionOfLineWork = "Resolution of line work";
+export const pictures = "Pictures";
+export const resolutionOfPicturesAndGradients = "Resolution of pictures and gradients";
+export const compression = "Compression";
+export const withoutLoss = "without loss";
+export const quality = "Quality";
+export const qualityOfJpeg = "Quality of JPEG";
+export const of100 = "of 100";
+export const kind = "Kind";
+export const ruler = "Ruler";
+export const measurementViewports = "Measurement viewports";
+export const readsModelLengths = "reads model lengths";
+export const leftOut2 = "left out";
+export const pdfA2bHasNo = "PDF/A-2b has no layers here, and its validator approves it without viewports.";
+export const title = "Title";
+export const author = "Author";
+export const theCreator = "the creator";
+export const subject = "Subject";
+export const keywords = "Keywords";
+export const format = "Format";
+export const formatThatTheRecipeExpects = "Format that the recipe expects";
+export const orientation = "Orientation";
+export const orientationThatTheRecipeExpects = "Orientation that the recipe expects";
+export const leastLine = "Least line";
+export const leastLineWidth = "Least line width";
+export const words = "Words";
+export const atMost = "At most";
+export const largestFile = "Largest file";
+export const anySize = "any size";
+export const isNoSizeWriteMegabytes = (text: string) => `“${text}” is no size: write megabytes, such as 10.`;
+export const choicesOfTheRecipe = "Choices of the recipe";
+export const copy = (name: string, n: number) => `${name}, copy ${n}`;
+export const shipsWithSkaltoAndStays = "ships with Skalto, and stays as it is";
+export const versionSharedByAllJobs = (version: number) => `version ${version}, shared by all jobs`;
+export const name = "Name";
+export const nameOfTheRecipe = "Name of the recipe";
+export const copyAndEdit = "Copy and edit";
+export const duplicate = "Duplicate";
+export const remove = "Remove";
+export const saveAsAFile = "Save as a file";
+export const openAFile = "Open a file";
+export const recipe = "Recipe";
+export const open = "open";

@@ -3,7 +3,7 @@ import { Fact } from "../ticket/Ticket";
 import { AXES, reach, type Axis, type Cut } from "./cutting";
 import { NumberBox } from "./NumberBox";
 import { useReview, type Review } from "./state";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** The cutting plane: along which axis, where, tilted, which half goes, what becomes of the cut faces. */
 export function CutPanel({ review }: { review: Review }) {

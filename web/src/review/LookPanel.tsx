@@ -6,7 +6,7 @@ import { triple, vector, type Triple } from "./model";
 import { NumberBox } from "./NumberBox";
 import { MODES } from "./parts";
 import { switched, useReview, type Review } from "./state";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const BACKGROUNDS: Record<string, string> = { "#ffffff": texts.white, "#e9e6df": texts.stone, "#c9d6dd": texts.sky, "#8d9499": texts.grey, "#1d2a33": texts.ink, "#000000": texts.black };
 

@@ -2,7 +2,7 @@ import { Segmented } from "antd";
 import { Fact } from "../ticket/Ticket";
 import { MEASURES, told, type Measure } from "./measuring";
 import { useReview, type Review } from "./state";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** What was measured, and how far it can be trusted. */
 export function SolidMeasurePanel({ review }: { review: Review }) {

@@ -1,6 +1,6 @@
 import { Input } from "antd";
 import { useEffect, useState } from "react";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 interface Props {
   label: string;

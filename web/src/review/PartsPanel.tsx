@@ -2,7 +2,7 @@ import { Checkbox, Input } from "antd";
 import { useState } from "react";
 import { beneath, type Node } from "./model";
 import { useReview, type Review } from "./state";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const MANY = 12;
 

@@ -2,7 +2,7 @@ import { useEffect, useRef } from "react";
 import { HINTS } from "./measuring";
 import { Stage } from "./stage";
 import { switched, useReview, type Hand, type Review } from "./state";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const HANDS: Record<Hand, string> = { turn: texts.turn, spin: texts.spin, pan: texts.pan, zoom: texts.zoom, walk: texts.walk };
 const TELL: Record<Hand, string> = {

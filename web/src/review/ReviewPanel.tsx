@@ -1,3 +1,4 @@
+import "./review.css";
 import { Segmented } from "antd";
 import { useState } from "react";
 import { CutPanel } from "./CutPanel";
@@ -5,7 +6,7 @@ import { LookPanel } from "./LookPanel";
 import { SolidMeasurePanel } from "./MeasurePanel";
 import { PartsPanel } from "./PartsPanel";
 import { useReview, type Review } from "./state";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 export const PANELS = { views: texts.views, parts: texts.parts, look: texts.look, cut: texts.cut, measure: texts.measure } as const;
 type Panel = keyof typeof PANELS;

@@ -1,5 +1,5 @@
 import * as three from "three";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** Ambient share, where the lamp is (right, up, toward the viewer), its colour: the server's posters have the same. */
 const SCHEMES: Record<string, [number, [number, number, number], number]> = {

@@ -1,6 +1,6 @@
 import * as three from "three";
 import { triple, vector, type Triple } from "./model";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** What a measuring tool took hold of, in the model's axes, mm. */
 export interface Pick {

@@ -1,5 +1,5 @@
 import * as three from "three";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 export type Triple = [number, number, number];
 

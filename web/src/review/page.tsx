@@ -11,7 +11,7 @@ import { readPack } from "./model";
 import { ReviewCanvas } from "./ReviewCanvas";
 import { ReviewPanel } from "./ReviewPanel";
 import { createReview } from "./state";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** The page that a model goes out as by itself: the block stands in it as text. */
 function bytes(text: string): ArrayBuffer {

@@ -2,7 +2,7 @@ import * as three from "three";
 import { clipping } from "./cutting";
 import type { Model, Node } from "./model";
 import type { Look } from "./state";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** The render modes, by the standard's names: the words for them, and what of a part is drawn. */
 interface Mode {

@@ -10,7 +10,7 @@ import { Parts } from "./parts";
 import { Sharpness } from "./sharpness";
 import { snap, type Hit } from "./snapping";
 import type { Review, ReviewState } from "./state";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const STILL = 4;
 

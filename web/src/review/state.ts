@@ -4,7 +4,7 @@ import { fitted, inPerspective } from "./camera";
 import { cutOf, type Cut } from "./cutting";
 import { measure, PICKS, type Measure, type Pick, type Reading } from "./measuring";
 import { beneath, type Camera, type FileView, type Model, type Triple } from "./model";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** How the model is seen: all that a prepared view keeps. */
 export interface Look {

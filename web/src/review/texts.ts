@@ -1,120 +1,118 @@
 /** What the interface says here, to be read through in one place. */
-export const texts = {
-  this3dModelIsOf: "This 3D model is of another release: make it anew.",
-  pointToPoint: "Point to point",
-  edgeLength: "Edge length",
-  diameter: "Diameter",
-  angle: "Angle",
-  parallelFaces: "Parallel faces",
-  clickTwoPointsEndsCentres: "Click two points: ends, centres, places on an edge or a face.",
-  clickAnEdge: "Click an edge.",
-  clickARoundEdgeOr: "Click a round edge or a round face.",
-  clickTwoStraightEdgesFaces: "Click two straight edges, faces or axes.",
-  clickTwoFacesThatAre: "Click two faces that are parallel.",
-  nothingIsPicked: "Nothing is picked.",
-  thatIsNoEdgeClick: "That is no edge: click nearer to one.",
-  thatIsNotRoundClick: "That is not round: click a round edge or a round face.",
-  diameter2: "diameter",
-  oneMoreIsWanted: "One more is wanted.",
-  to: (kind: string, kind2: string) => `${kind} to ${kind2}`,
-  onlyPlaneFacesHaveA: "Only plane faces have a distance.",
-  anAngleWantsStraightEdges: "An angle wants straight edges, plane or round faces.",
-  angle2: "angle",
-  onlyPlaneFacesHaveA2: "Only plane faces have a distance: click two of them.",
-  theseFacesAreNotParallel: (toFixed: string) => `These faces are not parallel: ${toFixed}° to each other.`,
-  facesApart: "faces apart",
-  mm: (sign: string, toFixed: string) => `${sign}${toFixed} mm`,
-  inWord: (sign: string, toFixed: string) => `${sign}${toFixed} in`,
-  solid: "Solid",
-  camera: (count: number) => `Camera ${count}`,
-  even: "Even",
-  white: "White",
-  day: "Day",
-  night: "Night",
-  hard: "Hard",
-  warm: "Warm",
-  cool: "Cool",
-  red: "Red",
-  fromACorner: "From a corner",
-  fromTheViewer: "From the viewer",
-  withoutShade: "Without shade",
-  solidWithEdges: "Solid with edges",
-  wireframe: "Wireframe",
-  visibleEdges: "Visible edges",
-  seeThrough: "See-through",
-  seeThroughWithEdges: "See-through with edges",
-  illustration: "Illustration",
-  shadedIllustration: "Shaded illustration",
-  solidWithOutlines: "Solid with outlines",
-  boxes: "Boxes",
-  nothingToMeasureThereClick: "Nothing to measure there: click nearer to it.",
-  turn: "Turn",
-  spin: "Spin",
-  pan: "Pan",
-  zoom: "Zoom",
-  walk: "Walk",
-  dragToTurnShiftDrag: "Drag to turn, Shift-drag to pan, wheel to zoom",
-  dragToSpinThePicture: "Drag to spin the picture about its middle",
-  dragToPan: "Drag to pan",
-  dragUpOrDownTo: "Drag up or down to zoom",
-  dragToLookAboutWheel: "Drag to look about, wheel or arrow keys to go",
-  n3dModel: (title: string) => `3D model ${title}`,
-  whatTheHandDoes: "What the hand does",
-  showAll: "Show all",
-  writeANumber: "Write a number.",
-  fromTo: (least: number, most: number) => `From ${least} to ${most}.`,
-  across: "Across",
-  cutAcross: "Cut across",
-  noCut: "No cut",
-  at: "At",
-  cutAt: "Cut at",
-  tiltAbout: (axis: string) => `Tilt about ${axis}`,
-  tiltAboutDegrees: (axis: string) => `Tilt about ${axis}, degrees`,
-  flipSide: "Flip side",
-  fillCutFaces: "Fill cut faces",
-  otherHalfTransparent: "Other half transparent",
-  stone: "Stone",
-  sky: "Sky",
-  grey: "Grey",
-  ink: "Ink",
-  black: "Black",
-  display: "Display",
-  light: "Light",
-  background: "Background",
-  projection: "Projection",
-  perspective: "Perspective",
-  parallel: "Parallel",
-  camera2: "Camera",
-  target: "Target",
-  roll: "Roll",
-  angleOfView: "Angle of view",
-  mmAcrossAtTheTarget: "mm across at the target",
-  savedCameras: "Saved cameras",
-  saveThisCamera: "Save this camera",
-  whatToMeasure: "What to measure",
-  readingsIn3d: "Readings in 3D",
-  mm2: "mm",
-  remove: (reading: string) => `Remove ${reading}`,
-  remove2: "Remove",
-  unit: "Unit",
-  inch: "inch",
-  curvedSurfacesAreTrianglesThat: (Number: number) => `Curved surfaces are triangles that lie within ${Number} mm of the part. Ends, edges, plane faces and circles are the part's own, to 0.001 mm.`,
-  theModelSOwnTriangles: "The model's own triangles, measured as they are.",
-  classes: "Classes",
-  findAPart: "Find a part",
-  parts: "Parts",
-  partsOf: (name: string) => `Parts of ${name}`,
-  show: (name: string) => `Show ${name}`,
-  show2: "Show",
-  hide: "Hide",
-  onlyThis: "Only this",
-  goToIt: "Go to it",
-  showEveryPart: "Show every part",
-  views: "Views",
-  look: "Look",
-  cut: "Cut",
-  measure: "Measure",
-  preparedViews: "Prepared views",
-  whatToDoWithThe: "What to do with the model",
-  the3dModelCannotBe: (message: string) => `The 3D model cannot be shown: ${message}`,
-};
+export const this3dModelIsOf = "This 3D model is of another release: make it anew.";
+export const pointToPoint = "Point to point";
+export const edgeLength = "Edge length";
+export const diameter = "Diameter";
+export const angle = "Angle";
+export const parallelFaces = "Parallel faces";
+export const clickTwoPointsEndsCentres = "Click two points: ends, centres, places on an edge or a face.";
+export const clickAnEdge = "Click an edge.";
+export const clickARoundEdgeOr = "Click a round edge or a round face.";
+export const clickTwoStraightEdgesFaces = "Click two straight edges, faces or axes.";
+export const clickTwoFacesThatAre = "Click two faces that are parallel.";
+export const nothingIsPicked = "Nothing is picked.";
+export const thatIsNoEdgeClick = "That is no edge: click nearer to one.";
+export const thatIsNotRoundClick = "That is not round: click a round edge or a round face.";
+export const diameter2 = "diameter";
+export const oneMoreIsWanted = "One more is wanted.";
+export const to = (kind: string, kind2: string) => `${kind} to ${kind2}`;
+export const onlyPlaneFacesHaveA = "Only plane faces have a distance.";
+export const anAngleWantsStraightEdges = "An angle wants straight edges, plane or round faces.";
+export const angle2 = "angle";
+export const onlyPlaneFacesHaveA2 = "Only plane faces have a distance: click two of them.";
+export const theseFacesAreNotParallel = (toFixed: string) => `These faces are not parallel: ${toFixed}° to each other.`;
+export const facesApart = "faces apart";
+export const mm = (sign: string, toFixed: string) => `${sign}${toFixed} mm`;
+export const inWord = (sign: string, toFixed: string) => `${sign}${toFixed} in`;
+export const solid = "Solid";
+export const camera = (count: number) => `Camera ${count}`;
+export const even = "Even";
+export const white = "White";
+export const day = "Day";
+export const night = "Night";
+export const hard = "Hard";
+export const warm = "Warm";
+export const cool = "Cool";
+export const red = "Red";
+export const fromACorner = "From a corner";
+export const fromTheViewer = "From the viewer";
+export const withoutShade = "Without shade";
+export const solidWithEdges = "Solid with edges";
+export const wireframe = "Wireframe";
+export const visibleEdges = "Visible edges";
+export const seeThrough = "See-through";
+export const seeThroughWithEdges = "See-through with edges";
+export const illustration = "Illustration";
+export const shadedIllustration = "Shaded illustration";
+export const solidWithOutlines = "Solid with outlines";
+export const boxes = "Boxes";
+export const nothingToMeasureThereClick = "Nothing to measure there: click nearer to it.";
+export const turn = "Turn";
+export const spin = "Spin";
+export const pan = "Pan";
+export const zoom = "Zoom";
+export const walk = "Walk";
+export const dragToTurnShiftDrag = "Drag to turn, Shift-drag to pan, wheel to zoom";
+export const dragToSpinThePicture = "Drag to spin the picture about its middle";
+export const dragToPan = "Drag to pan";
+export const dragUpOrDownTo = "Drag up or down to zoom";
+export const dragToLookAboutWheel = "Drag to look about, wheel or arrow keys to go";
+export const n3dModel = (title: string) => `3D model ${title}`;
+export const whatTheHandDoes = "What the hand does";
+export const showAll = "Show all";
+export const writeANumber = "Write a number.";
+export const fromTo = (least: number, most: number) => `From ${least} to ${most}.`;
+export const across = "Across";
+export const cutAcross = "Cut across";
+export const noCut = "No cut";
+export const at = "At";
+export const cutAt = "Cut at";
+export const tiltAbout = (axis: string) => `Tilt about ${axis}`;
+export const tiltAboutDegrees = (axis: string) => `Tilt about ${axis}, degrees`;
+export const flipSide = "Flip side";
+export const fillCutFaces = "Fill cut faces";
+export const otherHalfTransparent = "Other half transparent";
+export const stone = "Stone";
+export const sky = "Sky";
+export const grey = "Grey";
+export const ink = "Ink";
+export const black = "Black";
+export const display = "Display";
+export const light = "Light";
+export const background = "Background";
+export const projection = "Projection";
+export const perspective = "Perspective";
+export const parallel = "Parallel";
+export const camera2 = "Camera";
+export const target = "Target";
+export const roll = "Roll";
+export const angleOfView = "Angle of view";
+export const mmAcrossAtTheTarget = "mm across at the target";
+export const savedCameras = "Saved cameras";
+export const saveThisCamera = "Save this camera";
+export const whatToMeasure = "What to measure";
+export const readingsIn3d = "Readings in 3D";
+export const mm2 = "mm";
+export const remove = (reading: string) => `Remove ${reading}`;
+export const remove2 = "Remove";
+export const unit = "Unit";
+export const inch = "inch";
+export const curvedSurfacesAreTrianglesThat = (Number: number) => `Curved surfaces are triangles that lie within ${Number} mm of the part. Ends, edges, plane faces and circles are the part's own, to 0.001 mm.`;
+export const theModelSOwnTriangles = "The model's own triangles, measured as they are.";
+export const classes = "Classes";
+export const findAPart = "Find a part";
+export const parts = "Parts";
+export const partsOf = (name: string) => `Parts of ${name}`;
+export const show = (name: string) => `Show ${name}`;
+export const show2 = "Show";
+export const hide = "Hide";
+export const onlyThis = "Only this";
+export const goToIt = "Go to it";
+export const showEveryPart = "Show every part";
+export const views = "Views";
+export const look = "Look";
+export const cut = "Cut";
+export const measure = "Measure";
+export const preparedViews = "Prepared views";
+export const whatToDoWithThe = "What to do with the model";
+export const the3dModelCannotBe = (message: string) => `The 3D model cannot be shown: ${message}`;

@@ -6,7 +6,7 @@ import { usePicture } from "../api/queries";
 import { boxOf, type Box, type PaperSize } from "./geometry";
 import { useDeskMode } from "./mode";
 import { PAD } from "./useZoom";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 interface Props {
   job: Job;
@@ -75,7 +75,7 @@ export function Acts({ job, sheet, view, zoom, paper, desk, onComponents, onCopy
       {!excerptOf(view) && (
         <>
           <button type="button" onClick={() => begin("pull")} title="G">
-            {texts.pullAView}
+            {texts.projectAView}
           </button>
           <button type="button" onClick={() => begin("section")} title="X">
             {texts.section}

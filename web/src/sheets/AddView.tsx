@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { Job, Sheet } from "../api/client";
 import { usePutOnSheet, useTrade } from "../api/queries";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** A view more, of a model of the job, from a standard direction or a viewpoint that was saved. */
 export function AddView({ job, sheet, onView }: { job: Job; sheet: Sheet; onView: (id: string) => void }) {

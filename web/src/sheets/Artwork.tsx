@@ -1,7 +1,7 @@
 import { Button } from "antd";
 import { useArtwork } from "../api/drawings";
 import { Section } from "../ticket/Ticket";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** A sheet, or one view of it, out again as a drawing: true circles and layers in DXF, physical size in SVG. */
 export function Artwork({ job, sheet, view, what }: { job: number; sheet: string; view?: string; what: string }) {

@@ -1,7 +1,7 @@
 import { Modal, Slider } from "antd";
 import { useState } from "react";
 import { CARD, useScreen } from "./screen";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** Hold a bank card against the screen and make the drawn one as large: then real size is real. */
 export function Calibrate({ open, close }: { open: boolean; close: () => void }) {

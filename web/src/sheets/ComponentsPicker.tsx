@@ -6,7 +6,7 @@ import { useItems } from "../api/desk";
 import { useTree } from "../api/queries";
 import { part } from "../shell/part";
 import { leavesBeneath } from "../source/components";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const ComponentTree = part(async () => (await import("../source/ComponentTree")).ComponentTree);
 

@@ -14,7 +14,7 @@ import { PAD, useZoom } from "./useZoom";
 import { ViewLayer } from "./ViewLayer";
 import { Written } from "./Written";
 import { ZoomHint } from "./ZoomHint";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const Calibrate = part(async () => (await import("./Calibrate")).Calibrate);
 

@@ -3,7 +3,7 @@ import type { Dimension, Edit, View, Writing } from "../api/client";
 import { Section } from "../ticket/Ticket";
 import { useDeskMode, type DimensionKind } from "./mode";
 import { mm } from "./geometry";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const KINDS: { kind: DimensionKind | null; word: string }[] = [
   { kind: null, word: texts.asMeant },

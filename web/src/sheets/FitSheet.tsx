@@ -6,7 +6,7 @@ import { readLength } from "../api/queries";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { isEmpty, mm, whyEmpty } from "./geometry";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** Cuts a sheet's format to what lies on it, with a margin that is typed. */
 export function FitSheet({ job, sheet }: { job: Job; sheet: Sheet }) {

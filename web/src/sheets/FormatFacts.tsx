@@ -8,7 +8,7 @@ import { useTell } from "../api/tell";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { mm } from "./geometry";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 type Follow = Schemas["FollowFormat"];
 type Wish = { format: string; orientation: "portrait" | "landscape" };

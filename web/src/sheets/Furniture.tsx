@@ -1,7 +1,7 @@
 import type { Edit, Sheet, Schemas } from "../api/client";
 import { detailOf } from "../api/content";
 import { Fact, Section } from "../ticket/Ticket";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const COLUMNS = { quantity: "quantity", name: "name", number: "part number", material: "material", mass: "mass" } as const;
 type Column = "item" | keyof typeof COLUMNS;

@@ -4,7 +4,7 @@ import { useShiftDimension } from "../api/desk";
 import { useEdit } from "../api/queries";
 import type { PaperSize } from "./geometry";
 import { PAD } from "./useZoom";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 type Point = [number, number];
 const BALLOON = 4.5;

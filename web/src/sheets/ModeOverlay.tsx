@@ -5,7 +5,7 @@ import { mm, type PaperSize } from "./geometry";
 import { useDeskMode, type Pick } from "./mode";
 import { PullGhost } from "./PullGhost";
 import { PAD } from "./useZoom";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 type Point = [number, number];
 const REACH = 8;

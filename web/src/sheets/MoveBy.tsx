@@ -1,7 +1,7 @@
 import { Input } from "antd";
 import { useState } from "react";
 import { readLength } from "../api/queries";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** Moves by an exact distance: across and up, as typed; empty again once it is done. */
 export function MoveBy({ move }: { move: (by: [number, number]) => void }) {

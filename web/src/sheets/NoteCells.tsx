@@ -2,7 +2,7 @@ import { useRef, useState } from "react";
 import type { Note, Sheet } from "../api/client";
 import type { PaperSize } from "./geometry";
 import { PAD } from "./useZoom";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 type Point = [number, number];
 

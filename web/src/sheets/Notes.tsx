@@ -5,7 +5,7 @@ import { AngleField } from "../ticket/AngleField";
 import { TypedField } from "../ticket/TypedField";
 import { mm } from "./geometry";
 import { useDeskMode } from "./mode";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** The lowest and highest lettering of a note, mm. */
 const HEIGHTS = [0.5, 100] as const;

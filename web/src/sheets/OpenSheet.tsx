@@ -17,7 +17,7 @@ import type { NewNote } from "./NoteCells";
 import { FieldLayer } from "../solid/FieldLayer";
 import { useWorkedOn } from "../source/target";
 import { Ticket } from "../ticket/Ticket";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 // the desk is there before what is said of it
 const ComponentsPicker = part(async () => (await import("./ComponentsPicker")).ComponentsPicker);
@@ -119,7 +119,7 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
           ...(excerptOf(view)
             ? []
             : [
-                { id: "pull", title: texts.pullAViewFromThe(view.name), key: "G", run: () => begin("pull") },
+                { id: "pull", title: texts.projectAViewFrom(view.name), key: "G", run: () => begin("pull") },
                 { id: "section", title: texts.cutASectionOfThe(view.name), key: "X", run: () => begin("section") },
                 { id: "dimension", title: texts.dimensionTheView(view.name), key: "D", run: () => begin("dimension") },
                 { id: "components", title: texts.chooseTheComponentsOfThe(view.name), key: "C", run: () => setChoosing(true) },

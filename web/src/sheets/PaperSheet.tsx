@@ -5,7 +5,7 @@ import { Rulers } from "./Rulers";
 import { PAD } from "./useZoom";
 import { ViewOnPaper } from "./ViewOnPaper";
 import { Written } from "./Written";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 interface Props {
   job: Job;

@@ -3,7 +3,7 @@ import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { mm, type Box } from "./geometry";
 import { MoveBy } from "./MoveBy";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** Where a view lies on its sheet, typed or moved by an exact distance. */
 export function PlaceFacts({ box, move }: { box: Box | null; move: (by: [number, number]) => void }) {

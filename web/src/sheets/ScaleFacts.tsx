@@ -6,7 +6,7 @@ import { readScale, useTrade } from "../api/queries";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { mm, ratio } from "./geometry";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** A view's scale: typed, chosen with the size that it gives, or the largest that fits; its own, or taken from above. */
 export function ScaleFacts({ job, sheet, view, change }: { job: Job; sheet: Sheet; view: View; change: (fields: Schemas["ViewPatch"]) => void }) {

@@ -7,7 +7,7 @@ import { readScale } from "../api/queries";
 import { Fact, Section, Ticket } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { ComponentsPicker } from "./ComponentsPicker";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 type How = Schemas["AlignWish"]["how"];
 const WAYS: How[] = ["left", "upright middle", "right", "top", "level middle", "bottom", "spread across", "spread upright"];

@@ -5,7 +5,7 @@ import { NavLink } from "react-router";
 import type { Job, Sheet, Trade } from "../api/client";
 import { useEdit, useTrade } from "../api/queries";
 import { Thumbnail } from "./Thumbnail";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 interface Props {
   job: Job;

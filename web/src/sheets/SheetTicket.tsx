@@ -15,7 +15,7 @@ import { Furniture } from "./Furniture";
 import { boxOf, mm, paperOf } from "./geometry";
 import { Notes } from "./Notes";
 import { Told } from "./Told";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 interface Props {
   job: Job;

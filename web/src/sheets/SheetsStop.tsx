@@ -6,7 +6,7 @@ import { useCommands } from "../shell/commands";
 import { useOpenJob } from "../shell/JobFrame";
 import { OpenSheet } from "./OpenSheet";
 import { Strip } from "./Strip";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 
 /** The second stop: sheets, and the views on them. */

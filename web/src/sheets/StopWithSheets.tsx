@@ -4,7 +4,7 @@ import type { Job, Sheet, Trade } from "../api/client";
 import { useTrade } from "../api/queries";
 import { useOpenJob } from "../shell/JobFrame";
 import { Strip } from "./Strip";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 interface Props {
   stop: "pens" | "proof";

@@ -1,6 +1,6 @@
 import { Suspense, type ComponentProps } from "react";
 import { part } from "../shell/part";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const SheetStrip = part(async () => (await import("./SheetStrip")).SheetStrip);
 

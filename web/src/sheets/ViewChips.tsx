@@ -2,7 +2,7 @@ import type { View, Schemas } from "../api/client";
 import { modelOf } from "../api/content";
 import { Fact, Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const EDGES = ["visible", "outline", "wire", "hidden", "smooth"] as const;
 
@@ -22,7 +22,7 @@ export function ViewChips({ view, change }: { view: View; change: (fields: Schem
         <div className="chips">
           {EDGES.map((edge) => (
             <button key={edge} type="button" aria-pressed={view.classes.includes(edge)} onClick={() => setEdge(edge)}>
-              {edge}
+              {edge === "smooth" ? texts.tangent : edge}
             </button>
           ))}
         </div>

@@ -8,7 +8,7 @@ import { useDeskMode } from "./mode";
 import { PAD } from "./useZoom";
 import { ViewStrokes } from "./ViewStrokes";
 import { Written } from "./Written";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const SLACK = 3;
 

@@ -19,7 +19,7 @@ import { ScaleFacts } from "./ScaleFacts";
 import { Told } from "./Told";
 import { ViewChips } from "./ViewChips";
 import { WorkNotes } from "./WorkNotes";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 interface Props {
   job: Job;

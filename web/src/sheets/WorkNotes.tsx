@@ -2,7 +2,7 @@ import { Button } from "antd";
 import type { Schemas } from "../api/client";
 import { cancelWork, drawAgain } from "../api/queries";
 import { Note } from "../ticket/Ticket";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 interface Props {
   job: number;

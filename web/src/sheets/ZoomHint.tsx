@@ -1,5 +1,5 @@
 import type { useZoom } from "./useZoom";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 type Zoom = Pick<ReturnType<typeof useZoom>, "share" | "setReal" | "setWhole" | "by" | "step">;
 

@@ -3,7 +3,7 @@ import { persist } from "zustand/middleware";
 import type { Edit, Job, Sheet, View } from "../api/client";
 import { newId } from "../api/ids";
 import { useCommands } from "../shell/commands";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 interface Copied {
   job: number;

@@ -1,6 +1,6 @@
 import type { Picture, Sheet, Trade, View } from "../api/client";
 import { detailOf, excerptOf, hiddenOf, modelOf, sectionOf } from "../api/content";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 export type Box = [number, number, number, number];
 

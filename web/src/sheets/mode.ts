@@ -1,6 +1,6 @@
 import { create } from "zustand";
 import type { EdgeOnSheet, Schemas } from "../api/client";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 export type Mode = "pull" | "section" | "detail" | "dimension" | "note" | "region" | "shift";
 export type DimensionKind = NonNullable<Schemas["DimensionWish"]["kind"]>;

@@ -1,253 +1,252 @@
 /** What the interface says here, to be read through in one place. */
-export const texts = {
-  thereIsNothingOnThis: "There is nothing on this sheet yet: put a view on it",
-  n1View: "1 view",
-  views: (count: number) => `${count} views`,
-  in3d: (count: number) => `${count} in 3D`,
-  theView: (name: string) => `the ${name} view`,
-  copyTheView: (name: string) => `Copy the ${name} view`,
-  copyViews: (count: number) => `Copy ${count} views`,
-  pasteHere: (what: string) => `Paste ${what} here`,
-  clickWhereToPutThe: "Click where to put the view: in line with the other for a projected view, on a diagonal for a pictorial one",
-  drawTheCuttingPlaneAcross: "Draw the cutting plane across the view; you look from the left of your line",
-  drawTheCircleOfThe: "Draw the circle of the detail from its centre outward",
-  clickAPointAnEdge: "Click a point, an edge or a circle, then a second one or the position of the figure",
-  dragARectangleOverThe: "Drag a rectangle over the part of the drawing to show",
-  dragTheDrawingInsideIts: "Drag the drawing inside its edge; the edge stays where it is",
-  clickWhereTheNoteBegins: "Click where the note begins; drag to it from what it points at for a leader",
-  showTheWholeSheet: "Show the whole sheet",
-  showAtRealSize: "Show at real size",
-  showLarger: "Show larger",
-  showSmaller: "Show smaller",
-  calibrateTheScreenWithA: "Calibrate the screen with a bank card",
-  area: "Area",
-  shiftTheDrawing: "Shift the drawing",
-  pullAView: "Pull a view",
-  section: "Section",
-  detail: "Detail",
-  dimension: "Dimension",
-  overallSizes: "Overall sizes",
-  components: "Components",
-  ctrlCCtrlVPastes: "Ctrl+C; Ctrl+V pastes it, on any sheet of the job",
-  copy: "Copy",
-  remove: "Remove",
-  dimension2: (text: string) => `Dimension ${text}`,
-  balloon: (item: number) => `Balloon ${item}`,
-  mm: "mm",
-  wordsOfTheNote: "Words of the note",
-  doubleClickToWriteIn: "double click to write in it, drag to move it",
-  movedByToXY: (mm: string, mm2: string, mm3: string, mm4: string) => `moved by ${mm}, ${mm2} to x ${mm3}, y ${mm4}`,
-  cancelled: "Cancelled",
-  drawing: "Drawing …",
-  removingHiddenLines: "Removing hidden lines …",
-  shownAt: "· shown at",
-  ofRealSize: "of real size",
-  realSize: "real size",
-  wholeSheet: "whole sheet",
-  makeTheCardAsLarge: "Make the card as large as a real one",
-  itFits: "It fits",
-  holdABankCard85: "Hold a bank card (85.60 × 53.98 mm) against the screen and move the slider until the two are equally wide.",
-  sheet: (name: string) => `Sheet ${name}`,
-  cancel: "Cancel",
-  boughtParts: "bought parts",
-  shaftsAndPins: "shafts and pins",
-  componentsOfTheView: (name: string) => `Components of the ${name} view`,
-  done: "Done",
-  ofWord: "of",
-  shownOneTakenOutHides: "shown. One taken out hides nothing behind it.",
-  showAll: "Show all",
-  byClass: "By class",
-  onlyThese: "only these",
-  saveAsADrawing: (what: string) => `Save ${what} as a drawing`,
-  asMeant: "as meant",
-  across: "across",
-  upright: "upright",
-  along: "along",
-  diameter: "diameter",
-  radius: "radius",
-  angle: "angle",
-  kindOfDimension: "Kind of dimension",
-  beforeSuchAs4: "before, such as 4×",
-  dimensions: "Dimensions",
-  lostItsEdge: "lost its edge",
-  was: "was",
-  seen: "seen",
-  dimension3: (field: string) => `Dimension ${field}`,
-  remove2: "remove",
-  isNotADistanceWrite: (text: string) => `“${text}” is not a distance: write across, up, such as 12.5, 0.`,
-  moveBy: "Move by",
-  acrossUp: "across, up",
-  position: "Position",
-  x: "x",
-  positionX: "Position, x",
-  y: "y",
-  positionY: "Position, y",
-  scale: "Scale",
-  standardScales: "Standard scales",
-  largestStandardScaleThatFits: (preferred: string) => `${preferred}  largest standard scale that fits`,
-  largestThatFits: (largest: string) => `${largest}  largest that fits`,
-  mm2: (s: string, mm: string, mm2: string) => `${s}  ${mm} × ${mm2} mm`,
-  ownScale: "own scale",
-  fromTheView: (name: string) => `from the ${name} view`,
-  fromTheSheet: "from the sheet",
-  useThatOf: "Use that of",
-  itsParent: "its parent",
-  theSheet: "the sheet",
-  starting: "Starting",
-  thisWasCancelledBeforeIt: (what: string) => `This ${what} was cancelled before it was drawn.`,
-  drawIt: "Draw it",
-  thisCannotBeDrawn: (what: string) => `This ${what} cannot be drawn.`,
-  alignLeft: "Align left",
-  alignCentresVertically: "Align centres vertically",
-  alignRight: "Align right",
-  alignTop: "Align top",
-  alignCentresHorizontally: "Align centres horizontally",
-  alignBottom: "Align bottom",
-  spaceEvenlyAcross: "Space evenly across",
-  spaceEvenlyUpward: "Space evenly upward",
-  align: "Align",
-  chooseForAll: "Choose for all",
-  componentsOfViews: (count: number) => `Components of ${count} views`,
-  detail2: (letter: string) => `detail ${letter}`,
-  section2: (letter: string) => `section ${letter}–${letter}`,
-  viewAlong: (join: string) => `View along ${join}`,
-  view: (name: string) => `${name} view`,
-  modelOfTheNewView: "Model of the new view",
-  addAView: "Add a view",
-  addAView2: "+ Add a view",
-  fromTheModelOrPart: "from the model, or part of it",
-  toContents: "To contents",
-  marginAroundTheContents: "Margin around the contents",
-  fitTheSheet: "fit the sheet",
-  keepTheirPosition: "Keep their position",
-  measuredFromTheLowerLeft: "Measured from the lower left corner.",
-  keepThemCentred: "Keep them centred",
-  allViewsMoveTogetherWith: "All views move together with the middle of the sheet.",
-  changeScaleToFit: "Change scale to fit",
-  toThePreferredScaleThat: "To the preferred scale that fills this format as the old one did.",
-  isNotAMarginWrite: (text: string) => `“${text}” is not a margin: write one length, or left, bottom, right, top.`,
-  format: "Format",
-  standardSizes: "Standard sizes",
-  yourOwn: "your own",
-  standard: "standard",
-  removeThisName: "Remove this name",
-  saveUnderAName: "Save under a name",
-  nameOfTheFormat: "Name of the format",
-  suchAsLabel: "such as Label",
-  orientation: "Orientation",
-  margins: "Margins",
-  asTheStandard: "as the standard",
-  whatHappensToTheViews: (format: string) => `What happens to the views on ${format}?`,
-  annotationsOnTheSheet: "Annotations on the sheet",
-  geometryOnly: "geometry only",
-  partsList: "parts list",
-  balloons: "balloons",
-  listOf: "List of",
-  viewOfThePartsList: "View of the parts list",
-  the: "the",
-  view2: "view",
-  itsColumns: "Its columns",
-  letteringIsFromToMm: (HEIGHTS: number, HEIGHTS2: number) => `Lettering is from ${HEIGHTS} to ${HEIGHTS2} mm high.`,
-  note: "Note",
-  mmHigh: "mm high",
-  heightOfTheNote: "Height of the note",
-  rotation: "rotation",
-  rotationOfTheNote: "Rotation of the note",
-  alsoWithGeometryOnly: "Also with geometry only",
-  writeANote: "write a note",
-  mm3: (mm: string, mm2: string) => `${mm} × ${mm2} mm`,
-  mm4: (width: string, height: string) => `${width} × ${height} mm`,
-  name: "Name",
-  sheetName: "Sheet name",
-  sheetScale: "Sheet scale",
-  projection: "Projection",
-  firstAngle: "first-angle",
-  thirdAngle: "third-angle",
-  frame: "Frame",
-  iso: "ISO",
-  asme: "ASME",
-  none: "none",
-  pens: "Pens",
-  pensOfTheSheet: "Pens of the sheet",
-  open: "open",
-  views2: "Views",
-  thisSheetIsEmpty: "This sheet is empty.",
-  chooseADirectionUnder: "Choose a direction under",
-  source: "Source",
-  andPutItOnThe: "and put it on the sheet.",
-  in3d2: "in 3D",
-  paste: "Paste",
-  notes: "Notes",
-  thisSheet: "this sheet",
-  removeThisSheet: "Remove this sheet",
-  centreMarks: "centre marks",
-  axesOfCylinders: "axes of cylinders",
-  holeTable: "hole table",
-  edges: "Edges",
-  annotations: "Annotations",
-  resolution: "Resolution",
-  resolutionOfTheShading: "Resolution of the shading",
-  dpi: "dpi",
-  isNotAResolutionWrite: (text: string) => `“${text}” is not a resolution: write 36 to 1200 dpi.`,
-  ofView: (source: string, some: string) => `of ${source}${some}`,
-  sizeOnPaper: "Size on paper",
-  nothingDrawnYet: "Nothing drawn yet",
-  rotation2: "Rotation",
-  alignment: "Alignment",
-  notLinked: "not linked",
-  withTheView: (name: string) => `with the ${name} view`,
-  relink: "Relink",
-  unlink: "Unlink",
-  theNextDimension: "The next dimension",
-  hatching: "hatching",
-  reverseDirection: "Reverse direction",
-  notSectioned: "not sectioned",
-  choose: "choose",
-  partsThatAreSectioned: "Parts that are sectioned",
-  viewDirection: "View direction",
-  direction: "Direction",
-  savedViewpoints: "Saved viewpoints",
-  shown: "shown",
-  asItsParent: "as its parent",
-  thisView: "this view",
-  centreItOnTheSheet: "Centre it on the sheet",
-  isNotAPreferredScale: (scale: string) => `${scale} is not a preferred scale.`,
-  iso5455Prefers12: "ISO 5455 prefers 1, 2 and 5 and their tens.",
-  componentHiddenInThisView: (hidden: number, some: string) => `${hidden} component${some} hidden in this view.`,
-  proof: (name: string) => `Proof ${name}`,
-  showFrameTitleBlockAnd: "Show frame, title block and annotations",
-  geometryOnly2: "Geometry only",
-  writeANote2: "Write a note",
-  editThePreparedViewsOf: (name: string) => `Edit the prepared views of ${name}`,
-  remove3: (name: string) => `Remove ${name}`,
-  pickTheAreaOfDrawing: (name: string) => `Pick the area of drawing view ${name}`,
-  shiftTheDrawingInDrawing: (name: string) => `Shift the drawing in drawing view ${name}`,
-  pullAViewFromThe: (name: string) => `Pull a view from the ${name} view`,
-  cutASectionOfThe: (name: string) => `Cut a section of the ${name} view`,
-  dimensionTheView: (name: string) => `Dimension the ${name} view`,
-  chooseTheComponentsOfThe: (name: string) => `Choose the components of the ${name} view`,
-  circleADetailOfThe: (name: string) => `Circle a detail of the ${name} view`,
-  overallSizesOfTheView: (name: string) => `Overall sizes of the ${name} view`,
-  centreTheViewOnThe: (name: string) => `Centre the ${name} view on the sheet`,
-  removeTheView: (name: string) => `Remove the ${name} view`,
-  selectNothing: "Select nothing",
-  selectTheView: (name: string, scale: string) => `Select the ${name} view ${scale}`,
-  openingThe3dView: "Opening the 3D view",
-  proofThisSheet: "Proof this sheet",
-  duplicate: "duplicate",
-  move: (name: string) => `Move ${name}`,
-  move2: "move",
-  sheets: "Sheets",
-  addASheet: "+ Add a sheet",
-  sheet2: (count: number) => `Sheet ${count}`,
-  addASheet2: "Add a sheet",
-  duplicateWithAllItsViews: (name: string) => `Duplicate ${name} with all its views`,
-  moveUpInTheOrder: (name: string | number | undefined | null) => `Move ${name} up in the order`,
-  moveDownInTheOrder: (name: string | number | undefined | null) => `Move ${name} down in the order`,
-  openSheet: (name: string) => `Open sheet ${name}`,
-  noSheetYetChooseA: "No sheet yet. Choose a direction under",
-  andPutItOnOne: "and put it on one, or add an empty sheet.",
-  nothing: "Nothing",
-  yetPutAViewOr: "yet: put a view or a model on a sheet under",
-  first: "first.",
-};
+export const thereIsNothingOnThis = "There is nothing on this sheet yet: put a view on it";
+export const n1View = "1 view";
+export const views = (count: number) => `${count} views`;
+export const in3d = (count: number) => `${count} in 3D`;
+export const theView = (name: string) => `the ${name} view`;
+export const copyTheView = (name: string) => `Copy the ${name} view`;
+export const copyViews = (count: number) => `Copy ${count} views`;
+export const pasteHere = (what: string) => `Paste ${what} here`;
+export const clickWhereToPutThe = "Click where to put the view: in line with the other for a projected view, on a diagonal for a pictorial one";
+export const drawTheCuttingPlaneAcross = "Draw the cutting plane across the view; you look from the left of your line";
+export const drawTheCircleOfThe = "Draw the circle of the detail from its centre outward";
+export const clickAPointAnEdge = "Click a point, an edge or a circle, then a second one or the position of the figure";
+export const dragARectangleOverThe = "Drag a rectangle over the part of the drawing to show";
+export const dragTheDrawingInsideIts = "Drag the drawing inside its edge; the edge stays where it is";
+export const clickWhereTheNoteBegins = "Click where the note begins; drag to it from what it points at for a leader";
+export const showTheWholeSheet = "Show the whole sheet";
+export const showAtRealSize = "Show at real size";
+export const showLarger = "Show larger";
+export const showSmaller = "Show smaller";
+export const calibrateTheScreenWithA = "Calibrate the screen with a bank card";
+export const area = "Area";
+export const shiftTheDrawing = "Shift the drawing";
+export const projectAView = "Project a view";
+export const section = "Section";
+export const detail = "Detail";
+export const dimension = "Dimension";
+export const overallSizes = "Overall sizes";
+export const components = "Components";
+export const ctrlCCtrlVPastes = "Ctrl+C; Ctrl+V pastes it, on any sheet of the job";
+export const copy = "Copy";
+export const remove = "Remove";
+export const dimension2 = (text: string) => `Dimension ${text}`;
+export const balloon = (item: number) => `Balloon ${item}`;
+export const mm = "mm";
+export const wordsOfTheNote = "Words of the note";
+export const doubleClickToWriteIn = "double click to write in it, drag to move it";
+export const movedByToXY = (mm: string, mm2: string, mm3: string, mm4: string) => `moved by ${mm}, ${mm2} to x ${mm3}, y ${mm4}`;
+export const cancelled = "Cancelled";
+export const drawing = "Drawing …";
+export const removingHiddenLines = "Removing hidden lines …";
+export const shownAt = "· shown at";
+export const ofRealSize = "of real size";
+export const realSize = "real size";
+export const wholeSheet = "whole sheet";
+export const makeTheCardAsLarge = "Make the card as large as a real one";
+export const itFits = "It fits";
+export const holdABankCard85 = "Hold a bank card (85.60 × 53.98 mm) against the screen and move the slider until the two are equally wide.";
+export const sheet = (name: string) => `Sheet ${name}`;
+export const cancel = "Cancel";
+export const boughtParts = "bought parts";
+export const shaftsAndPins = "shafts and pins";
+export const componentsOfTheView = (name: string) => `Components of the ${name} view`;
+export const done = "Done";
+export const ofWord = "of";
+export const shownOneTakenOutHides = "shown. One taken out hides nothing behind it.";
+export const showAll = "Show all";
+export const byClass = "By class";
+export const onlyThese = "only these";
+export const saveAsADrawing = (what: string) => `Save ${what} as a drawing`;
+export const asMeant = "as meant";
+export const across = "across";
+export const upright = "upright";
+export const along = "along";
+export const diameter = "diameter";
+export const radius = "radius";
+export const angle = "angle";
+export const kindOfDimension = "Kind of dimension";
+export const beforeSuchAs4 = "before, such as 4×";
+export const dimensions = "Dimensions";
+export const lostItsEdge = "lost its edge";
+export const was = "was";
+export const seen = "seen";
+export const dimension3 = (field: string) => `Dimension ${field}`;
+export const remove2 = "remove";
+export const isNotADistanceWrite = (text: string) => `“${text}” is not a distance: write across, up, such as 12.5, 0.`;
+export const moveBy = "Move by";
+export const acrossUp = "across, up";
+export const position = "Position";
+export const x = "x";
+export const positionX = "Position, x";
+export const y = "y";
+export const positionY = "Position, y";
+export const scale = "Scale";
+export const standardScales = "Standard scales";
+export const largestStandardScaleThatFits = (preferred: string) => `${preferred}  largest standard scale that fits`;
+export const largestThatFits = (largest: string) => `${largest}  largest that fits`;
+export const mm2 = (s: string, mm: string, mm2: string) => `${s}  ${mm} × ${mm2} mm`;
+export const ownScale = "own scale";
+export const fromTheView = (name: string) => `from the ${name} view`;
+export const fromTheSheet = "from the sheet";
+export const useThatOf = "Use that of";
+export const itsParent = "its parent";
+export const theSheet = "the sheet";
+export const starting = "Starting";
+export const thisWasCancelledBeforeIt = (what: string) => `This ${what} was cancelled before it was drawn.`;
+export const drawIt = "Draw it";
+export const thisCannotBeDrawn = (what: string) => `This ${what} cannot be drawn.`;
+export const alignLeft = "Align left";
+export const alignCentresVertically = "Align centres vertically";
+export const alignRight = "Align right";
+export const alignTop = "Align top";
+export const alignCentresHorizontally = "Align centres horizontally";
+export const alignBottom = "Align bottom";
+export const spaceEvenlyAcross = "Space evenly across";
+export const spaceEvenlyUpward = "Space evenly upward";
+export const align = "Align";
+export const chooseForAll = "Choose for all";
+export const componentsOfViews = (count: number) => `Components of ${count} views`;
+export const detail2 = (letter: string) => `detail ${letter}`;
+export const section2 = (letter: string) => `section ${letter}–${letter}`;
+export const viewAlong = (join: string) => `View along ${join}`;
+export const view = (name: string) => `${name} view`;
+export const modelOfTheNewView = "Model of the new view";
+export const addAView = "Add a view";
+export const addAView2 = "+ Add a view";
+export const fromTheModelOrPart = "from the model, or part of it";
+export const toContents = "To contents";
+export const marginAroundTheContents = "Margin around the contents";
+export const fitTheSheet = "fit the sheet";
+export const keepTheirPosition = "Keep their position";
+export const measuredFromTheLowerLeft = "Measured from the lower left corner.";
+export const keepThemCentred = "Keep them centred";
+export const allViewsMoveTogetherWith = "All views move together with the middle of the sheet.";
+export const changeScaleToFit = "Change scale to fit";
+export const toThePreferredScaleThat = "To the preferred scale that fills this format as the old one did.";
+export const isNotAMarginWrite = (text: string) => `“${text}” is not a margin: write one length, or left, bottom, right, top.`;
+export const format = "Format";
+export const standardSizes = "Standard sizes";
+export const yourOwn = "your own";
+export const standard = "standard";
+export const removeThisName = "Remove this name";
+export const saveUnderAName = "Save under a name";
+export const nameOfTheFormat = "Name of the format";
+export const suchAsLabel = "such as Label";
+export const orientation = "Orientation";
+export const margins = "Margins";
+export const asTheStandard = "as the standard";
+export const whatHappensToTheViews = (format: string) => `What happens to the views on ${format}?`;
+export const annotationsOnTheSheet = "Annotations on the sheet";
+export const geometryOnly = "geometry only";
+export const partsList = "parts list";
+export const balloons = "balloons";
+export const listOf = "List of";
+export const viewOfThePartsList = "View of the parts list";
+export const the = "the";
+export const view2 = "view";
+export const itsColumns = "Its columns";
+export const letteringIsFromToMm = (HEIGHTS: number, HEIGHTS2: number) => `Lettering is from ${HEIGHTS} to ${HEIGHTS2} mm high.`;
+export const note = "Note";
+export const mmHigh = "mm high";
+export const heightOfTheNote = "Height of the note";
+export const rotation = "rotation";
+export const rotationOfTheNote = "Rotation of the note";
+export const alsoWithGeometryOnly = "Also with geometry only";
+export const writeANote = "write a note";
+export const mm3 = (mm: string, mm2: string) => `${mm} × ${mm2} mm`;
+export const mm4 = (width: string, height: string) => `${width} × ${height} mm`;
+export const name = "Name";
+export const sheetName = "Sheet name";
+export const sheetScale = "Sheet scale";
+export const projection = "Projection";
+export const firstAngle = "first-angle";
+export const thirdAngle = "third-angle";
+export const frame = "Frame";
+export const iso = "ISO";
+export const asme = "ASME";
+export const none = "none";
+export const pens = "Pens";
+export const pensOfTheSheet = "Pens of the sheet";
+export const open = "open";
+export const views2 = "Views";
+export const thisSheetIsEmpty = "This sheet is empty.";
+export const chooseADirectionUnder = "Choose a direction under";
+export const source = "Source";
+export const andPutItOnThe = "and put it on the sheet.";
+export const in3d2 = "in 3D";
+export const paste = "Paste";
+export const notes = "Notes";
+export const thisSheet = "this sheet";
+export const removeThisSheet = "Remove this sheet";
+export const centreMarks = "centre marks";
+export const axesOfCylinders = "axes of cylinders";
+export const holeTable = "hole table";
+export const edges = "Edges";
+export const annotations = "Annotations";
+export const resolution = "Resolution";
+export const resolutionOfTheShading = "Resolution of the shading";
+export const dpi = "dpi";
+export const isNotAResolutionWrite = (text: string) => `“${text}” is not a resolution: write 36 to 1200 dpi.`;
+export const ofView = (source: string, some: string) => `of ${source}${some}`;
+export const sizeOnPaper = "Size on paper";
+export const nothingDrawnYet = "Nothing drawn yet";
+export const rotation2 = "Rotation";
+export const alignment = "Alignment";
+export const notLinked = "not linked";
+export const withTheView = (name: string) => `with the ${name} view`;
+export const relink = "Relink";
+export const unlink = "Unlink";
+export const theNextDimension = "The next dimension";
+export const hatching = "hatching";
+export const reverseDirection = "Reverse direction";
+export const notSectioned = "not sectioned";
+export const choose = "choose";
+export const partsThatAreSectioned = "Parts that are sectioned";
+export const viewDirection = "View direction";
+export const direction = "Direction";
+export const savedViewpoints = "Saved viewpoints";
+export const shown = "shown";
+export const asItsParent = "as its parent";
+export const thisView = "this view";
+export const centreItOnTheSheet = "Centre it on the sheet";
+export const isNotAPreferredScale = (scale: string) => `${scale} is not a preferred scale.`;
+export const iso5455Prefers12 = "ISO 5455 prefers 1, 2 and 5 and their tens.";
+export const componentHiddenInThisView = (hidden: number, some: string) => `${hidden} component${some} hidden in this view.`;
+export const proof = (name: string) => `Proof ${name}`;
+export const showFrameTitleBlockAnd = "Show frame, title block and annotations";
+export const geometryOnly2 = "Geometry only";
+export const writeANote2 = "Write a note";
+export const editThePreparedViewsOf = (name: string) => `Edit the prepared views of ${name}`;
+export const remove3 = (name: string) => `Remove ${name}`;
+export const pickTheAreaOfDrawing = (name: string) => `Pick the area of drawing view ${name}`;
+export const shiftTheDrawingInDrawing = (name: string) => `Shift the drawing in drawing view ${name}`;
+export const projectAViewFrom = (name: string) => `Project a view from the ${name} view`;
+export const cutASectionOfThe = (name: string) => `Cut a section of the ${name} view`;
+export const dimensionTheView = (name: string) => `Dimension the ${name} view`;
+export const chooseTheComponentsOfThe = (name: string) => `Choose the components of the ${name} view`;
+export const circleADetailOfThe = (name: string) => `Circle a detail of the ${name} view`;
+export const overallSizesOfTheView = (name: string) => `Overall sizes of the ${name} view`;
+export const centreTheViewOnThe = (name: string) => `Centre the ${name} view on the sheet`;
+export const removeTheView = (name: string) => `Remove the ${name} view`;
+export const selectNothing = "Select nothing";
+export const selectTheView = (name: string, scale: string) => `Select the ${name} view ${scale}`;
+export const openingThe3dView = "Opening the 3D view";
+export const proofThisSheet = "Proof this sheet";
+export const duplicate = "duplicate";
+export const move = (name: string) => `Move ${name}`;
+export const move2 = "move";
+export const sheets = "Sheets";
+export const addASheet = "+ Add a sheet";
+export const sheet2 = (count: number) => `Sheet ${count}`;
+export const addASheet2 = "Add a sheet";
+export const duplicateWithAllItsViews = (name: string) => `Duplicate ${name} with all its views`;
+export const moveUpInTheOrder = (name: string | number | undefined | null) => `Move ${name} up in the order`;
+export const moveDownInTheOrder = (name: string | number | undefined | null) => `Move ${name} down in the order`;
+export const openSheet = (name: string) => `Open sheet ${name}`;
+export const noSheetYetChooseA = "No sheet yet. Choose a direction under";
+export const andPutItOnOne = "and put it on one, or add an empty sheet.";
+export const nothing = "Nothing";
+export const yetPutAViewOr = "yet: put a view or a model on a sheet under";
+export const first = "first.";
+export const tangent = "tangent";

@@ -1,7 +1,7 @@
 /** What views are called. */
 import type { View } from "../api/client";
 import { detailOf, modelOf, sectionOf } from "../api/content";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** A section or a detail by its letters, any other by its name. */
 export function shortTitle(view: View): string {

@@ -3,7 +3,7 @@ import { useCommands } from "../shell/commands";
 import type { PaperSize } from "./geometry";
 import { useScreen } from "./screen";
 import { useRoom } from "./useRoom";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** Room for the rulers and a breath around the sheet, px. */
 export const PAD = { left: 40, top: 40, right: 28, bottom: 60 };

@@ -1,7 +1,7 @@
 import { App, Button, Spin } from "antd";
 import { Suspense, useState, type ReactNode } from "react";
 import { createPortal } from "react-dom";
-import { Link, Outlet, useNavigate, useOutletContext, useParams } from "react-router";
+import { Link, Outlet, useLocation, useNavigate, useOutletContext, useParams } from "react-router";
 import { create } from "zustand";
 import { useChanging } from "../api/change";
 import { Refusal, said, signOut, type Job } from "../api/client";
@@ -9,15 +9,19 @@ import { useNews } from "../api/news";
 import { usePenFacts } from "../api/pens";
 import { useEdit, useJob, useTrade, useUndo } from "../api/queries";
 import { useEditing } from "../recipes/editing";
+import { useGuide } from "../guide/useGuide";
 import { TypedField } from "../ticket/TypedField";
 import { useCommands } from "./commands";
 import { Palette } from "./Palette";
 import { part } from "./part";
 import { Stopped } from "./Stopped";
 import { Rail } from "./Rail";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const RecipeEditor = part(async () => (await import("../recipes/RecipeEditor")).RecipeEditor);
+
+/** The page of the guide that is about a stop. */
+const GUIDES: Record<string, string> = { source: "source", sheets: "views", pens: "pens", proof: "proof", issue: "issues" };
 
 /** The job that the stops work on. */
 export const useOpenJob = () => useOutletContext<Job>();
@@ -63,6 +67,7 @@ function OpenJob({ job }: { job: Job }) {
   const { data: pens } = usePenFacts();
   const { data: trade } = useTrade();
   const [palette, setPalette] = useState(false);
+  const guide = useGuide(GUIDES[useLocation().pathname.split("/")[3] ?? ""] ?? "");
   const recipe = useEditing((state) => state.shown);
   const at = sheet ? `/${sheet}` : "";
   const save = () => window.location.assign(`/api/jobs/${job.id}/file.zip`);
@@ -106,6 +111,9 @@ function OpenJob({ job }: { job: Job }) {
         <Button type="text" onClick={() => setPalette(true)}>
           {texts.findAnAction} <kbd>K</kbd>
         </Button>
+        <Button type="text" onClick={guide.open}>
+          {texts.guide} <kbd>?</kbd>
+        </Button>
         <span ref={holdSlot} />
       </header>
       <Rail job={job} sheet={sheet} />
@@ -114,6 +122,7 @@ function OpenJob({ job }: { job: Job }) {
           <Outlet context={job} />
         </Suspense>
       </main>
+      {guide.guide}
       <Palette open={palette} setOpen={setPalette} />
       {recipe && (
         <Suspense fallback={<Spin fullscreen />}>

@@ -1,7 +1,7 @@
 import { Input, Modal } from "antd";
 import { useEffect, useMemo, useState } from "react";
 import { allCommands, isTyping, letterOf, useCommandStore, type Command } from "./commands";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** The list of all that can be done here, found by typing; also hears the single letters. */
 export function Palette({ open, setOpen }: { open: boolean; setOpen: (open: boolean) => void }) {

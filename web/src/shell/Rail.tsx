@@ -4,7 +4,7 @@ import { useIssues } from "../api/output";
 import { usePenFacts } from "../api/pens";
 import { useIncoming } from "../api/queries";
 import type { Job } from "../api/client";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 type Tone = "plain" | "warn" | "off";
 

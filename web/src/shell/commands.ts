@@ -1,6 +1,6 @@
 import { useEffect, useRef } from "react";
 import { create } from "zustand";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** Something a person can do, in words, with the single letter that does it. */
 export interface Command {

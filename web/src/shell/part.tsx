@@ -1,7 +1,7 @@
 import { Button } from "antd";
 import { Component, lazy, type ComponentType, type ReactNode } from "react";
 import { Stopped } from "./Stopped";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const left: (() => Promise<unknown>)[] = [];
 

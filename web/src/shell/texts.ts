@@ -1,53 +1,52 @@
 /** What the interface says here, to be read through in one place. */
-export const texts = {
-  twoActsHaveOneLetter: (clash: string) => `Two acts have one letter, ${clash}`,
-  whatToDo: "What to do",
-  findAnAction: "Find an action",
-  typeAFewLetters: "Type a few letters",
-  actions: "Actions",
-  noMatchTryAnotherWord: "No match: try another word.",
-  aPartOfThePage: "A part of the page did not arrive",
-  skaltoMayHaveBeenStopped: "Skalto may have been stopped or renewed. What was saved is safe.",
-  loadThePageAgain: "Load the page again",
-  n1Fails: "1 fails",
-  fail: (failing: number) => `${failing} fail`,
-  notMade: "not made",
-  notYet: "not yet",
-  issuing: (round: number) => `issuing ${round} %`,
-  revision: (revision: string) => `revision ${revision}`,
-  source: "Source",
-  reading: (reading: number) => `reading ${reading}`,
-  refused: (failed: number) => `${failed} refused`,
-  noneYet: "none yet",
-  sheets: "Sheets",
-  pens: "Pens",
-  proof: "Proof",
-  issue: "Issue",
-  stops: "Stops",
-  saving: "Saving …",
-  allChangesSaved: "All changes saved",
-  someoneElseDidThis: (way: string) => `Someone else did this: ${way}`,
-  undoingTakesBackTheirChange: "Undoing takes back their change, not one of yours.",
-  theyTookItBackThis: "They took it back; this would do it again.",
-  undoIt: "Undo it",
-  doItAgain: "Do it again",
-  cancel: "Cancel",
-  undo: (undo: string) => `Undo: ${undo}`,
-  redo: (redo: string) => `Redo: ${redo}`,
-  goToSource: "Go to Source",
-  goToSheets: "Go to Sheets",
-  goToPens: "Go to Pens",
-  goToProof: "Go to Proof",
-  goToIssue: "Go to Issue",
-  saveTheJobWithIts: "Save the job with its sources as a file",
-  goToAllJobs: "Go to all jobs",
-  signOut: "Sign out",
-  allJobs: "All jobs",
-  jobName: "Job name",
-  job: "job",
-  undo2: "Undo",
-  redo2: "Redo",
-  saveACopy: "Save a copy",
-  thisJobCannotBeOpened: "This job cannot be opened",
-  openingTheJob: "Opening the job",
-};
+export const twoActsHaveOneLetter = (clash: string) => `Two acts have one letter, ${clash}`;
+export const whatToDo = "What to do";
+export const findAnAction = "Find an action";
+export const typeAFewLetters = "Type a few letters";
+export const actions = "Actions";
+export const noMatchTryAnotherWord = "No match: try another word.";
+export const aPartOfThePage = "A part of the page did not arrive";
+export const skaltoMayHaveBeenStopped = "Skalto may have been stopped or renewed. What was saved is safe.";
+export const loadThePageAgain = "Load the page again";
+export const n1Fails = "1 fails";
+export const fail = (failing: number) => `${failing} fail`;
+export const notMade = "not made";
+export const notYet = "not yet";
+export const issuing = (round: number) => `issuing ${round} %`;
+export const revision = (revision: string) => `revision ${revision}`;
+export const source = "Source";
+export const reading = (reading: number) => `reading ${reading}`;
+export const refused = (failed: number) => `${failed} refused`;
+export const noneYet = "none yet";
+export const sheets = "Sheets";
+export const pens = "Pens";
+export const proof = "Proof";
+export const issue = "Issue";
+export const stops = "Stops";
+export const saving = "Saving …";
+export const allChangesSaved = "All changes saved";
+export const someoneElseDidThis = (way: string) => `Someone else did this: ${way}`;
+export const undoingTakesBackTheirChange = "Undoing takes back their change, not one of yours.";
+export const theyTookItBackThis = "They took it back; this would do it again.";
+export const undoIt = "Undo it";
+export const doItAgain = "Do it again";
+export const cancel = "Cancel";
+export const undo = (undo: string) => `Undo: ${undo}`;
+export const redo = (redo: string) => `Redo: ${redo}`;
+export const goToSource = "Go to Source";
+export const goToSheets = "Go to Sheets";
+export const goToPens = "Go to Pens";
+export const goToProof = "Go to Proof";
+export const goToIssue = "Go to Issue";
+export const saveTheJobWithIts = "Save the job with its sources as a file";
+export const goToAllJobs = "Go to all jobs";
+export const signOut = "Sign out";
+export const allJobs = "All jobs";
+export const jobName = "Job name";
+export const job = "job";
+export const undo2 = "Undo";
+export const redo2 = "Redo";
+export const saveACopy = "Save a copy";
+export const guide = "Guide";
+export const thisJobCannotBeOpened = "This job cannot be opened";
+export const openingTheJob = "Opening the job";

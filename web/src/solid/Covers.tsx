@@ -5,7 +5,7 @@ import { useTree } from "../api/queries";
 import type { Field } from "../api/solids";
 import { TypedField } from "../ticket/TypedField";
 import { Fact } from "../ticket/Ticket";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const AT_FIRST = 0.4;
 const nameOf = (path: string) => path.split("/").at(-1) ?? path;

@@ -4,7 +4,7 @@ import { useFieldPoster, type Field } from "../api/solids";
 import { SNAP_PIXELS, mm, snap, type Box, type PaperSize, type SnapLines } from "../sheets/geometry";
 import { useDeskMode } from "../sheets/mode";
 import { PAD } from "../sheets/useZoom";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const SLACK = 3;
 const LEAST = 10;

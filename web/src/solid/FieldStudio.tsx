@@ -10,7 +10,7 @@ import { useCommands } from "../shell/commands";
 import { Ticket } from "../ticket/Ticket";
 import { shownBy } from "./captured";
 import { ViewList } from "./ViewList";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 interface Props {
   job: Job;

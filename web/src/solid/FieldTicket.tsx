@@ -8,7 +8,7 @@ import { mm, paperOf } from "../sheets/geometry";
 import { TypedField } from "../ticket/TypedField";
 import { Covers } from "./Covers";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 interface Props {
   job: Job;

@@ -10,7 +10,7 @@ import { useReview, type Review } from "../review/state";
 import type { PaperSize } from "../sheets/geometry";
 import { Section } from "../ticket/Ticket";
 import { isShown, outline, sight } from "./onViews";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const FILES: Record<SolidSuffix, string> = { ".html": "HTML", ".glb": "glb", ".u3d": "U3D" };
 

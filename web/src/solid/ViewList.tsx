@@ -4,7 +4,7 @@ import { newId } from "../api/ids";
 import type { Field, PreparedView } from "../api/solids";
 import { useReview, type Review } from "../review/state";
 import { captured, fresh, missing, shownBy } from "./captured";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 interface Props {
   review: Review;

@@ -1,89 +1,87 @@
 /** What the interface says here, to be read through in one place. */
-export const texts = {
-  makingThe3dModel: "Making the 3D model …",
-  n3dField: (name: string) => `3D field ${name}`,
-  pullTheFieldLarger: "Pull the field larger",
-  mm: "mm",
-  from1To100Leave: "From 1 to 100; leave a component out to hide it.",
-  opacityOf: (path: string) => `Opacity of ${path}`,
-  opacity: "Opacity",
-  opacityChooseAComponent: "Opacity: choose a component",
-  n3dFieldOn: (name: string) => `3D field on ${name}`,
-  name: "Name",
-  fieldName: "Field name",
-  position: "Position",
-  size: "Size",
-  fieldWidth: "Field width",
-  fieldHeight: "Field height",
-  frameLine: "Frame line",
-  fillTheSheet: "Fill the sheet",
-  preparedViews: "Prepared views",
-  viewsOpensWith: "views, opens with",
-  editPreparedViews: "Edit prepared views",
-  contents: "Contents",
-  quality: "Quality",
-  draft: "Draft",
-  normal: "Normal",
-  fine: "Fine",
-  whatItTakes: "What it takes",
-  partsTrianglesKeptMm: (parts: number, triangles: number, distinct: number, bytes: string, some: string) => `${parts} parts, ${triangles} triangles, ${distinct} kept, ${bytes}${some}`,
-  countingTriangles: "Counting triangles …",
-  treeBy: "Tree by",
-  assembly: "assembly",
-  madeBoughtFasteners: "made, bought, fasteners",
-  material: "material",
-  colour: "colour",
-  classesThatGoIn: "Classes that go in",
-  namedBy: "Named by",
-  names: "names",
-  itemNumbers: "item numbers",
-  componentsStayOut: (count: number) => `${count} components stay out …`,
-  leaveComponentsOut: "Leave components out …",
-  inAReader: "In a reader",
-  opens: "Opens",
-  onAClick: "on a click",
-  withItsPage: "with its page",
-  measuresIn: "Measures in",
-  inch: "inch",
-  goesWhenItsPageIs: "Goes when its page is left",
-  withTheReaderSTools: "With the reader’s tools",
-  withTheTreeOfParts: "With the tree of parts",
-  poster: "Poster",
-  posterResolution: "Poster resolution",
-  dpi: "dpi",
-  from36To1200: "From 36 to 1200.",
-  the3dModelCannotBe: "The 3D model cannot be made.",
-  removeThisField: "Remove this field",
-  componentsIn: (name: string) => `Components in ${name}`,
-  group: (count: number) => `Group ${count}`,
-  partsOf: (name: string) => `Parts of ${name}`,
-  aGroupOfPartsBy: "A group of parts by name",
-  aGroupByNameSuch: "A group by name, such as *bearing*",
-  solid: "Solid",
-  view: (number: number) => `View ${number}`,
-  nameOfTheView: "Name of the view",
-  update: "Update",
-  theFieldOpensWithIt: "The field opens with it",
-  openWithIt: "open with it",
-  fitToTheModel: "fit to the model",
-  itIsTheFirstView: "It is the first view",
-  up: "up",
-  itIsTheLastView: "It is the last view",
-  down: "down",
-  theFieldNeedsAView: "The field needs a view to open with",
-  remove: "remove",
-  saveAsAView: "Save as a view",
-  addSavedViewpoints: "Add saved viewpoints:",
-  partsHidden: "parts hidden",
-  viewsOf: (name: string) => `Views of ${name}`,
-  turnTheModelThenUpdate: "Turn the model, then update a view",
-  backToTheSheet: "Back to the sheet",
-  makingThe3dModel2: "Making the 3D model",
-  nothingIsMarked: "Nothing is marked",
-  markedOnViews: (selected: string, some: string) => `${selected} marked on ${some}`,
-  readingThe3dModelOut: "Reading the 3D model out of the file",
-  inItsPlaceOnThe: "In its place on the sheet",
-  fillTheDesk: "Fill the desk",
-  n3dFields: "3D fields",
-  exportTheModel: "Export the model",
-};
+export const makingThe3dModel = "Making the 3D model …";
+export const n3dField = (name: string) => `3D field ${name}`;
+export const pullTheFieldLarger = "Pull the field larger";
+export const mm = "mm";
+export const from1To100Leave = "From 1 to 100; leave a component out to hide it.";
+export const opacityOf = (path: string) => `Opacity of ${path}`;
+export const opacity = "Opacity";
+export const opacityChooseAComponent = "Opacity: choose a component";
+export const n3dFieldOn = (name: string) => `3D field on ${name}`;
+export const name = "Name";
+export const fieldName = "Field name";
+export const position = "Position";
+export const size = "Size";
+export const fieldWidth = "Field width";
+export const fieldHeight = "Field height";
+export const frameLine = "Frame line";
+export const fillTheSheet = "Fill the sheet";
+export const preparedViews = "Prepared views";
+export const viewsOpensWith = "views, opens with";
+export const editPreparedViews = "Edit prepared views";
+export const contents = "Contents";
+export const quality = "Quality";
+export const draft = "Draft";
+export const normal = "Normal";
+export const fine = "Fine";
+export const whatItTakes = "What it takes";
+export const partsTrianglesKeptMm = (parts: number, triangles: number, distinct: number, bytes: string, some: string) => `${parts} parts, ${triangles} triangles, ${distinct} kept, ${bytes}${some}`;
+export const countingTriangles = "Counting triangles …";
+export const treeBy = "Tree by";
+export const assembly = "assembly";
+export const madeBoughtFasteners = "made, bought, fasteners";
+export const material = "material";
+export const colour = "colour";
+export const classesThatGoIn = "Classes that go in";
+export const namedBy = "Named by";
+export const names = "names";
+export const itemNumbers = "item numbers";
+export const componentsStayOut = (count: number) => `${count} components stay out …`;
+export const leaveComponentsOut = "Leave components out …";
+export const inAReader = "In a reader";
+export const opens = "Opens";
+export const onAClick = "on a click";
+export const withItsPage = "with its page";
+export const measuresIn = "Measures in";
+export const inch = "inch";
+export const goesWhenItsPageIs = "Goes when its page is left";
+export const withTheReaderSTools = "With the reader’s tools";
+export const withTheTreeOfParts = "With the tree of parts";
+export const poster = "Poster";
+export const posterResolution = "Poster resolution";
+export const dpi = "dpi";
+export const from36To1200 = "From 36 to 1200.";
+export const the3dModelCannotBe = "The 3D model cannot be made.";
+export const removeThisField = "Remove this field";
+export const componentsIn = (name: string) => `Components in ${name}`;
+export const group = (count: number) => `Group ${count}`;
+export const partsOf = (name: string) => `Parts of ${name}`;
+export const aGroupOfPartsBy = "A group of parts by name";
+export const aGroupByNameSuch = "A group by name, such as *bearing*";
+export const solid = "Solid";
+export const view = (number: number) => `View ${number}`;
+export const nameOfTheView = "Name of the view";
+export const update = "Update";
+export const theFieldOpensWithIt = "The field opens with it";
+export const openWithIt = "open with it";
+export const fitToTheModel = "fit to the model";
+export const itIsTheFirstView = "It is the first view";
+export const up = "up";
+export const itIsTheLastView = "It is the last view";
+export const down = "down";
+export const theFieldNeedsAView = "The field needs a view to open with";
+export const remove = "remove";
+export const saveAsAView = "Save as a view";
+export const addSavedViewpoints = "Add saved viewpoints:";
+export const partsHidden = "parts hidden";
+export const viewsOf = (name: string) => `Views of ${name}`;
+export const turnTheModelThenUpdate = "Turn the model, then update a view";
+export const backToTheSheet = "Back to the sheet";
+export const makingThe3dModel2 = "Making the 3D model";
+export const nothingIsMarked = "Nothing is marked";
+export const markedOnViews = (selected: string, some: string) => `${selected} marked on ${some}`;
+export const readingThe3dModelOut = "Reading the 3D model out of the file";
+export const inItsPlaceOnThe = "In its place on the sheet";
+export const fillTheDesk = "Fill the desk";
+export const n3dFields = "3D fields";
+export const exportTheModel = "Export the model";

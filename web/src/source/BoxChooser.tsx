@@ -1,6 +1,6 @@
 import type { Schemas, Vector } from "../api/client";
 import { useTrade } from "../api/queries";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 type Viewpoint = Schemas["ViewpointView"];
 

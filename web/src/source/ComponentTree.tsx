@@ -2,7 +2,7 @@ import { Input, Tree } from "antd";
 import { useMemo, useState, type Key } from "react";
 import type { Component, Tree as ModelTree } from "../api/client";
 import { leavesBeneath, sizeText } from "./components";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 interface Node {
   key: string;

@@ -3,7 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import type { Job } from "../api/client";
 import { dismissIncoming, readAgain, useBringIn, useIncoming, useTrade } from "../api/queries";
 import { useTell } from "../api/tell";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** Files being read: progress with a way to call off, and what was refused with its reason. */
 export function IncomingList({ job }: { job: Job }) {

@@ -4,7 +4,7 @@ import { useItems } from "../api/desk";
 import { useEdit } from "../api/queries";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 type Facts = Schemas["PartFacts"];
 const EMPTY: Facts = { name: "", number: "", material: "" };

@@ -2,7 +2,7 @@ import { Button, Upload } from "antd";
 import type { Job, Schemas } from "../api/client";
 import { useBringIn, useTrade } from "../api/queries";
 import { Note } from "../ticket/Ticket";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** Which revision a source is of, what the last one brought, and the way to bring in a newer one. */
 export function Revision({ job, source }: { job: Job; source: Schemas["SourceRef"] }) {

@@ -2,7 +2,7 @@ import type { Component, Job, Tree } from "../api/client";
 import { Fact } from "../ticket/Ticket";
 import { sizeText } from "./components";
 import { PartFields } from "./PartFields";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const volume = new Intl.NumberFormat("en", { maximumSignificantDigits: 5 });
 

@@ -16,7 +16,7 @@ import { Revision } from "./Revision";
 import { SourceFacts, walk } from "./SourceFacts";
 import { sameView, useTargetSheet } from "./target";
 import { Viewpoints, type Looking } from "./Viewpoints";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 const Scene = lazy(() => import("./Scene"));
 

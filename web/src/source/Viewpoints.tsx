@@ -4,7 +4,7 @@ import type { Job, Vector } from "../api/client";
 import { newId } from "../api/ids";
 import { useEdit } from "../api/queries";
 import { TypedField } from "../ticket/TypedField";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 export interface Looking {
   look: Vector;

@@ -1,91 +1,89 @@
 /** What the interface says here, to be read through in one place. */
-export const texts = {
-  savedViewpoints: "Saved viewpoints",
-  nameOf: (name: string) => `Name of ${name}`,
-  usedOn: "used on",
-  show: "Show",
-  replaceWithThisView: "Replace with this view",
-  deleteWord: "Delete",
-  nameOfTheViewpoint: "Name of the viewpoint",
-  nameSuchAsDriveSide: "Name, such as Drive side",
-  saveThisViewpoint: "Save this viewpoint",
-  findAComponent: "Find a component",
-  onlyThis: "only this",
-  isometricFromAboveRight: "isometric, from above right",
-  isometricFromAboveLeft: "isometric, from above left",
-  isometricFromBelowRight: "isometric, from below right",
-  isometricFromBelowLeft: "isometric, from below left",
-  viewDirection: "View direction",
-  revisionOfThisSource: (count: number) => `Revision ${count} of this source.`,
-  replaceWithANewerRevision: "Replace with a newer revision",
-  filesBeingRead: "Files being read",
-  starting: "Starting",
-  cancel: "Cancel",
-  readAgain: "Read again",
-  dismiss: "Dismiss",
-  addAFile: "+ Add a file",
-  dropAModelOrA: "Drop a model or a drawing here, or click to choose a file",
-  stepIgesBrepStlObj: "STEP, IGES, BREP, STL, OBJ, PLY or glTF; DXF, SVG or PDF; up to",
-  mb: "MB",
-  kg: (toPrecision: string) => `${toPrecision} kg`,
-  isNotADensityWrite: (text: string) => `“${text}” is not a density: write g/cm³, such as 7.85.`,
-  item: "Item",
-  off: "off",
-  called: "Called",
-  partName: "Part name",
-  number: "Number",
-  partNumber: "Part number",
-  material: "Material",
-  density: "Density",
-  gCm: "g/cm³",
-  each: (mass: string) => `, ${mass} each`,
-  bought: "bought",
-  fastener: "fastener",
-  colour: "Colour",
-  colourInDrawings: "Colour in drawings",
-  asTheModelHasIt: "as the model has it",
-  part: "Part",
-  size: "Size",
-  mm: "mm",
-  volume: "Volume",
-  cm: (format: string) => `${format} cm³`,
-  notClosed: "not closed",
-  occurs: "Occurs",
-  times: (alike: number) => `${alike} times`,
-  covers: "Covers",
-  seenThrough: "%, seen through",
-  file: "File",
-  components: "Components",
-  solids: "Solids",
-  noneSurfacesOnly: "none, surfaces only",
-  differentParts: "Different parts",
-  leftOut: "Left out",
-  components2: (count: number) => `${count} components`,
-  addTheModelToA: "Add the model to a sheet as 3D",
-  addA3dPageOf: "Add a 3D page of the model",
-  putOnASheet: (chosen: string) => `Put ${chosen} on a sheet`,
-  putThisViewOnA: "Put this view on a sheet",
-  putComponentsOnASheet: (count: number) => `Put ${count} components on a sheet, one view each`,
-  showTheWholeModel: "Show the whole model",
-  viewDirection2: (name: string) => `View direction: ${name}`,
-  putOnSheet: "Put on sheet",
-  openingThe3dView: "Opening the 3D view",
-  dragToRotateWheelTo: "Drag to rotate, wheel to zoom, click a part to select it",
-  wholeModel: "whole model",
-  ofWord: (name: string) => `of ${name}`,
-  modelInMillimetres: "Model, in millimetres",
-  direction: "Direction",
-  whichSheet: "Which sheet",
-  aNewSheet: "a new sheet",
-  onlyInThisDirection: (chosen: string) => `${chosen} only, in this direction`,
-  theWholeModelInThis: "The whole model, in this direction",
-  oneViewEach: "one view each",
-  addAs3d: "Add as 3D",
-  n3dPage: "3D page",
-  viewpoints: "Viewpoints",
-  ctrlClickSelectsSeveral: "Ctrl-click selects several",
-  remove: "Remove",
-  fromJob: "from job",
-  sources: "Sources",
-  revision: "revision",
-};
+export const savedViewpoints = "Saved viewpoints";
+export const nameOf = (name: string) => `Name of ${name}`;
+export const usedOn = "used on";
+export const show = "Show";
+export const replaceWithThisView = "Replace with this view";
+export const deleteWord = "Delete";
+export const nameOfTheViewpoint = "Name of the viewpoint";
+export const nameSuchAsDriveSide = "Name, such as Drive side";
+export const saveThisViewpoint = "Save this viewpoint";
+export const findAComponent = "Find a component";
+export const onlyThis = "only this";
+export const isometricFromAboveRight = "isometric, from above right";
+export const isometricFromAboveLeft = "isometric, from above left";
+export const isometricFromBelowRight = "isometric, from below right";
+export const isometricFromBelowLeft = "isometric, from below left";
+export const viewDirection = "View direction";
+export const revisionOfThisSource = (count: number) => `Revision ${count} of this source.`;
+export const replaceWithANewerRevision = "Replace with a newer revision";
+export const filesBeingRead = "Files being read";
+export const starting = "Starting";
+export const cancel = "Cancel";
+export const readAgain = "Read again";
+export const dismiss = "Dismiss";
+export const addAFile = "+ Add a file";
+export const dropAModelOrA = "Drop a model or a drawing here, or click to choose a file";
+export const stepIgesBrepStlObj = "STEP, IGES, BREP, STL, OBJ, PLY or glTF; DXF, SVG or PDF; up to";
+export const mb = "MB";
+export const kg = (toPrecision: string) => `${toPrecision} kg`;
+export const isNotADensityWrite = (text: string) => `“${text}” is not a density: write g/cm³, such as 7.85.`;
+export const item = "Item";
+export const off = "off";
+export const called = "Called";
+export const partName = "Part name";
+export const number = "Number";
+export const partNumber = "Part number";
+export const material = "Material";
+export const density = "Density";
+export const gCm = "g/cm³";
+export const each = (mass: string) => `, ${mass} each`;
+export const bought = "bought";
+export const fastener = "fastener";
+export const colour = "Colour";
+export const colourInDrawings = "Colour in drawings";
+export const asTheModelHasIt = "as the model has it";
+export const part = "Part";
+export const size = "Size";
+export const mm = "mm";
+export const volume = "Volume";
+export const cm = (format: string) => `${format} cm³`;
+export const notClosed = "not closed";
+export const occurs = "Occurs";
+export const times = (alike: number) => `${alike} times`;
+export const covers = "Covers";
+export const seenThrough = "%, seen through";
+export const file = "File";
+export const components = "Components";
+export const solids = "Solids";
+export const noneSurfacesOnly = "none, surfaces only";
+export const differentParts = "Different parts";
+export const leftOut = "Left out";
+export const components2 = (count: number) => `${count} components`;
+export const addTheModelToA = "Add the model to a sheet as 3D";
+export const addA3dPageOf = "Add a 3D page of the model";
+export const putOnASheet = (chosen: string) => `Put ${chosen} on a sheet`;
+export const putThisViewOnA = "Put this view on a sheet";
+export const putComponentsOnASheet = (count: number) => `Put ${count} components on a sheet, one view each`;
+export const showTheWholeModel = "Show the whole model";
+export const viewDirection2 = (name: string) => `View direction: ${name}`;
+export const putOnSheet = "Put on sheet";
+export const openingThe3dView = "Opening the 3D view";
+export const dragToRotateWheelTo = "Drag to rotate, wheel to zoom, click a part to select it";
+export const wholeModel = "whole model";
+export const ofWord = (name: string) => `of ${name}`;
+export const modelInMillimetres = "Model, in millimetres";
+export const direction = "Direction";
+export const whichSheet = "Which sheet";
+export const aNewSheet = "a new sheet";
+export const onlyInThisDirection = (chosen: string) => `${chosen} only, in this direction`;
+export const theWholeModelInThis = "The whole model, in this direction";
+export const oneViewEach = "one view each";
+export const addAs3d = "Add as 3D";
+export const n3dPage = "3D page";
+export const viewpoints = "Viewpoints";
+export const ctrlClickSelectsSeveral = "Ctrl-click selects several";
+export const remove = "Remove";
+export const fromJob = "from job";
+export const sources = "Sources";
+export const revision = "revision";

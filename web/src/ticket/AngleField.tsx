@@ -1,6 +1,6 @@
 import { mm } from "../sheets/geometry";
 import { TypedField } from "./TypedField";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** An angle in degrees, typed with or without its sign. */
 export function AngleField({ label, value, onChange }: { label: string; value: number; onChange: (degrees: number) => void }) {

@@ -1,7 +1,7 @@
 import type { Schemas } from "../api/client";
 import { readViewpoint } from "../api/queries";
 import { TypedField } from "./TypedField";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 interface Props {
   name: string;

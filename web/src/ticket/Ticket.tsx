@@ -1,5 +1,5 @@
 import type { ReactNode } from "react";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 /** The card beside the desk: what is selected, its facts, and what would go wrong. */
 export function Ticket({ title, under, children }: { title: ReactNode; under?: ReactNode; children: ReactNode }) {

@@ -2,7 +2,7 @@ import { Input } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { counted } from "./reading";
 import { shown, typedLength, useTyped, type Typed } from "./typed";
-import { texts } from "./texts";
+import * as texts from "./texts";
 
 interface Props {
   label: string;

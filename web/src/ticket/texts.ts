@@ -1,7 +1,5 @@
 /** What the interface says here, to be read through in one place. */
-export const texts = {
-  still: "Still",
-  ticket: "Ticket",
-  isNotAnAngleWrite: (text: string) => `“${text}” is not an angle: write degrees, such as 30.`,
-  viewDirection: "View direction",
-};
+export const still = "Still";
+export const ticket = "Ticket";
+export const isNotAnAngleWrite = (text: string) => `“${text}” is not an angle: write degrees, such as 30.`;
+export const viewDirection = "View direction";
