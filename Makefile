@@ -6,7 +6,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 DONE := $(VENV)/.done
 
-.PHONY: setup demo test checks checks-python checks-web bench campaign wheel client lock clean
+.PHONY: setup demo test checks checks-python checks-web docs bench campaign wheel client lock clean
 
 setup: $(DONE)/run $(DONE)/page $(DONE)/compiled
 
@@ -60,6 +60,10 @@ test:
 	$(MAKE) --jobs 2 --output-sync=target setup $(DONE)/test checks
 	$(BIN)/python -m pytest tests/campaigns tests/api tests/core tests/reference --numprocesses 2 --dist loadfile --durations 25
 	$(BIN)/python -m pytest tests/web --durations 15
+
+# The reference of the command line, from the commands themselves.
+docs: $(DONE)/run
+	$(BIN)/python -m tools.reference
 
 bench: setup $(DONE)/test
 	$(BIN)/python -m bench

@@ -21,7 +21,7 @@ app = typer.Typer(
     no_args_is_help=True,
     pretty_exceptions_enable=False,
     rich_markup_mode=None,
-    help="Models and drawings to sheets at true scale, measured.",
+    help="Drawings at true scale, and proved.",
 )
 
 job_app = typer.Typer(no_args_is_help=True, rich_markup_mode=None, help="Whole jobs, from a job file.")
@@ -118,11 +118,12 @@ def export(
     orientation: Annotated[str, typer.Option("--orientation", help="portrait, landscape or auto.")] = "auto",
     show: Annotated[list[str] | None, typer.Option("--show", help="Only components whose path or part name matches.")] = None,
     hide: Annotated[
-        list[str] | None, typer.Option("--hide", help="Not the components whose path or part name matches.")
+        list[str] | None, typer.Option("--hide", help="Without components whose path or part name matches.")
     ] = None,
-    lines: Annotated[str, typer.Option("--lines", help="visible or visible+hidden.")] = "visible",
+    lines: Annotated[str, typer.Option("--lines", help="visible, with +hidden or +tangent.")] = "visible",
     hidden_lines: Annotated[
-        HiddenLines, typer.Option("--hidden-lines", help="What finds them: facets with exact ends, or the kernel's own way.")
+        HiddenLines,
+        typer.Option("--hidden-lines", help="How they are found: on facets with exact ends, or by the kernel."),
     ] = HiddenLines.FACETS,
     frame: Annotated[FrameStyle, typer.Option("--frame", help="The sheet's frame and title block.")] = FrameStyle.NONE,
     arrangement: Annotated[
@@ -139,8 +140,8 @@ def export(
     page: Annotated[int | None, typer.Option("--page", help="Which page of a PDF, from 1.")] = None,
     layers_on: Annotated[list[str] | None, typer.Option("--layers-on", help="Layers to show, by pattern.")] = None,
     layers_off: Annotated[list[str] | None, typer.Option("--layers-off", help="Layers not to show, by pattern.")] = None,
-    shift: Annotated[str, typer.Option("--shift", help="dx,dy: the drawing moved inside its drawing view, mm of it.")] = "",
-    force: Annotated[bool, typer.Option("--force", help="Write even what does not fit the sheet.")] = False,
+    shift: Annotated[str, typer.Option("--shift", help="dx,dy: move the drawing inside its area, mm of the drawing.")] = "",
+    force: Annotated[bool, typer.Option("--force", help="Write even if it does not fit the sheet.")] = False,
     recipe: _RecipeOption = "",
     pens: _PensOption = "",
     color: _ColorOption = "",
@@ -156,7 +157,7 @@ def export(
         str, typer.Option("--classes", help="Of the 3D model: made,bought,fasteners that go in, or class, material, colour.")
     ] = "",
 ) -> None:
-    """Write views of a model, or an excerpt of a drawing, at true scale to PDF, DXF, SVG, PNG, JPEG or TIFF, and measure it."""
+    """Write views of a model, or part of a drawing, at true scale to PDF, DXF, SVG, PNG, JPEG or TIFF, and measure it."""
     if orientation not in ("portrait", "landscape", "auto"):
         raise InputError(f"“{orientation}” is not an orientation: write portrait, landscape or auto.")
     _check_out(out)
@@ -302,16 +303,16 @@ def _reading(reading: dict[str, Any]) -> str:
 def solid_file(
     file: Path,
     out: Annotated[Path | None, typer.Option("--out", help="The file to write: .u3d, .glb or .html.")] = None,
-    inspect: Annotated[bool, typer.Option("--inspect", help="Tell what a .u3d or the 3D fields of a .pdf hold.")] = False,
+    inspect: Annotated[bool, typer.Option("--inspect", help="Print what a .u3d or the 3D fields of a .pdf contain.")] = False,
     quality: Annotated[str, typer.Option("--quality", help="draft, normal or fine.")] = "",
     classes: Annotated[
         str, typer.Option("--classes", help="made,bought,fasteners that go in, or class, material, colour.")
     ] = "",
     as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
 ) -> None:
-    """Write a model, or the 3D field of a PDF, as a 3D file of its own; or tell what such a file holds."""
+    """Write a model, or the 3D field of a PDF, as a 3D file; or print what such a file contains."""
     if inspect == (out is not None):
-        raise InputError("Say either --out FILE, to write a 3D file, or --inspect, to be told what is in one.")
+        raise InputError("Give either --out FILE, to write a 3D file, or --inspect, to print what is in one.")
     path = str(_existing(file))
     if out is not None:
         if not out.absolute().parent.is_dir():
@@ -356,7 +357,7 @@ def check(
     password: Annotated[str, typer.Option("--password", help="What opens the file.")] = "",
     as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
 ) -> None:
-    """Measure a finished PDF, and hold it against a recipe."""
+    """Measure a finished PDF, and check it against a recipe."""
     asked = {"path": str(_existing(file)), "recipe": recipe, "password": password}
     found = _run("skalto.services.commands.reading:check_file", asked, "reading")
     if as_json:

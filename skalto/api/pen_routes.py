@@ -9,6 +9,7 @@ from fastapi import APIRouter, Body, Depends, Request, Response
 from pydantic import BaseModel
 
 from skalto.api.schemas import PROBLEMS
+from skalto.core.artwork import EdgeClass
 from skalto.core.colour import format_colour
 from skalto.core.pens import HAIRLINE, LINE_TYPES, SHIPPED, WIDTHS, PenSet, pens_to_json
 from skalto.services.penning import Penning
@@ -25,12 +26,14 @@ Here = Annotated[Penning, Depends(_penning)]
 
 
 class PenFacts(BaseModel):
-    """The sets that ship, the widths of ISO 128-2, the cutter's hairline, and the line types in multiples of the width."""
+    """The sets that ship, the widths of ISO 128-2, the cutter's hairline, the line types in multiples of the width, and what
+    people call the edge classes."""
 
     shipped: tuple[PenSet, ...]
     widths: tuple[float, ...]
     hairline: float
     line_types: dict[str, tuple[float, ...]]
+    classes: dict[EdgeClass, str]
 
 
 class LightColour(BaseModel):
@@ -74,7 +77,9 @@ class StrokeView(BaseModel):
 
 @router.get("/pens")
 def pen_facts() -> PenFacts:
-    return PenFacts(shipped=SHIPPED, widths=WIDTHS, hairline=HAIRLINE, line_types=LINE_TYPES)
+    return PenFacts(
+        shipped=SHIPPED, widths=WIDTHS, hairline=HAIRLINE, line_types=LINE_TYPES, classes={own: own.label for own in EdgeClass}
+    )
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/pens")

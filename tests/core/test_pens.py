@@ -21,6 +21,7 @@ from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.pens import LINE_TYPES, SHIPPED, WIDTHS, Ends, Joins, PenRule, Pens, PenSet, pens_from_json, pens_to_json
 from skalto.core.pens.picking import item_at
+from skalto.core.pens.shipped import AS_DRAWN
 from skalto.core.sheets.page import Page
 
 RED, BLUE, YELLOW = (255, 0, 0), (0, 0, 255), (255, 255, 0)
@@ -273,3 +274,18 @@ def test_the_sets_that_ship() -> None:
         assert (pen.width, pen.colour, pen.dashes) == (0.0254, (0, 0, 0), ())
         assert (pen.ends, pen.joins) == (Ends.FLAT, Joins.MITRE)
         assert by_id["single"].pen(Tags(edge_class)).width == 0.35
+
+
+def test_every_edge_class_has_a_pen_and_a_name_of_its_own() -> None:
+    assert set(AS_DRAWN) == set(EdgeClass)
+    assert len({own.label for own in EdgeClass}) == len(EdgeClass)
+    # lines to bend up and down along are told apart in black too
+    assert AS_DRAWN[EdgeClass.BEND_UP].dashes != AS_DRAWN[EdgeClass.BEND_DOWN].dashes
+
+
+@pytest.mark.parametrize("edge", [EdgeClass.CUT, EdgeClass.SCORE, EdgeClass.BEND_LIMIT])
+def test_a_rule_finds_strokes_of_the_classes_of_cutting_and_bending(edge: EdgeClass) -> None:
+    rules = (PenRule(name="Own", classes=(edge,), width=0.7),)
+    pens = Pens(PenSet(id="own", name="Own", rules=rules))
+    assert pens.pen(Tags(edge)).width == 0.7
+    assert pens.pen(Tags(EdgeClass.VISIBLE)).width == 0.5

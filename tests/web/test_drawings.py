@@ -76,7 +76,7 @@ def test_two_storeys_register_on_two_sheets_of_one_pdf(page: Page, workshop: Pat
     page.get_by_role("button", name="Centre it on the sheet").or_(page.get_by_label("Move by")).first.click()
     page.keyboard.press("Escape")
     # the upper floor: the same sheet once more, its excerpt a storey further up
-    write_distance(page, "Copy sheet, shifted by", f"0, {-SPACING:g}", "Copy")
+    write_distance(page, "Copy sheet, shifted by", f"0, {-SPACING:g}", "Copy sheet")
     expect(sheets(page)).to_have_count(2)
     expect(page.locator(".drawn text[data-text='Bindery']").first).to_be_attached(timeout=SLOW)
     page.get_by_role("button", name="Proof this sheet").click()
@@ -84,7 +84,7 @@ def test_two_storeys_register_on_two_sheets_of_one_pdf(page: Page, workshop: Pat
     with page.expect_download(timeout=SLOW) as waiting:
         page.get_by_role("button", name="All 2 sheets as one PDF").click()
     data = Path(waiting.value.path()).read_bytes()
-    expect(page.get_by_text("2 pages, ")).to_contain_text("all hold")
+    expect(page.get_by_text("2 pages, ")).to_contain_text("all pass")
 
     report = check_pdf(data)
     assert report.holds
@@ -239,7 +239,7 @@ def test_a_pdf_with_a_scale_comes_in_at_it_and_one_without_is_measured(page: Pag
         page.get_by_role("button", name="+ Add a file").click()
     chooser.value.set_files(foreign)
     page.locator(".sources").get_by_role("button", name="foreign.pdf").click(timeout=SLOW)
-    expect(page.get_by_text("This page does not say its scale.")).to_be_visible()
+    expect(page.get_by_text("This page gives no scale.")).to_be_visible()
     expect(page.locator(".drawing-pane .drawn path").first).to_be_attached(timeout=SLOW)
     page.get_by_role("button", name="Click two points").click()
     line = still(page.locator(".drawing-pane .drawn path").first)

@@ -230,7 +230,7 @@ def test_the_proof_measures_finds_prints_and_draws_the_file(page: Page, plate_st
     page.get_by_role("tab", name="Print").click()
     out = page.get_by_label("Printed", exact=True)
     expect(out).to_contain_text("2:1 comes out at", timeout=SLOW)
-    expect(ticket).to_contain_text("The scale is lost")
+    expect(ticket).to_contain_text("Not to scale")
     write_into(page, "Paper of the printer", "A3")
     expect(out).to_contain_text("2:1 comes out at 1.9", timeout=SLOW)
     page.get_by_label("Scaling").get_by_text("none").click()

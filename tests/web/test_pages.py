@@ -33,7 +33,7 @@ def test_all_pages_become_sheets_as_they_are_and_one_in_strokes(page: Page, tmp_
     assert standing is not None
     assert lying is not None
     assert lying["height"] < lying["width"] < standing["height"]
-    page.get_by_role("button", name="Make sheets of all 3 pages").dblclick()
+    page.get_by_role("button", name="Use all 3 pages as sheets").dblclick()
     expect(page.locator(".sheets li")).to_have_count(3, timeout=SLOW)
     expect(page.locator(".desk .view path").first).to_be_visible(timeout=SLOW)
     saved(page)
@@ -188,13 +188,13 @@ def test_a_title_of_a_drawing_is_written_anew_and_back(page: Page, tmp_path: Pat
     page.get_by_title("OLD TITLE").click()
     write_into(page, "Instead of OLD TITLE", "Ebba, cheek")
     saved(page)
-    expect(page.get_by_role("button", name="as it was")).to_be_visible(timeout=SLOW)
+    expect(page.get_by_role("button", name="Restore")).to_be_visible(timeout=SLOW)
     found = words(proofed(page))
     assert "Ebba," in found
     assert "OLD" not in found
     page.get_by_role("link", name="Sheets").click()
     page.locator(".view .grip").click(position={"x": 20, "y": 20})
-    page.get_by_role("button", name="as it was").click()
+    page.get_by_role("button", name="Restore").click()
     saved(page)
     assert "OLD" in words(proofed(page))
 

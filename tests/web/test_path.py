@@ -203,7 +203,7 @@ def test_edges_formats_and_what_leaves_the_sheet(page: Page, plate_step: Path) -
     page.keyboard.press("Escape")
     page.locator(".desk").click(position={"x": 10, "y": 500})
     write_into(page, "Format", "90x60mm")
-    page.get_by_role("dialog").get_by_role("button", name="Keep their place").click()
+    page.get_by_role("dialog").get_by_role("button", name="Keep their position").click()
     expect(ticket.locator("header")).to_contain_text("90 × 60 mm")
     ticket.get_by_text("none", exact=True).click()
     page.locator(".view-list button").click()

@@ -44,7 +44,7 @@ def test_what_is_selected_comes_alone_and_several_each_in_a_view(page: Page, sta
     expect(page.locator(".scene canvas")).to_be_visible(timeout=SLOW)
     page.get_by_role("radio", name="top", exact=True).click()
     tree_row(page, "Post").click()
-    expect(page.get_by_text("Post alone, as seen now")).to_be_visible()
+    expect(page.get_by_text("Post only, in this direction")).to_be_visible()
     # a double click makes one
     page.get_by_role("banner").get_by_role("button", name="Put on sheet").dblclick()
     expect(page.locator(".desk .view")).to_have_count(1, timeout=SLOW)
@@ -57,8 +57,8 @@ def test_what_is_selected_comes_alone_and_several_each_in_a_view(page: Page, sta
     page.get_by_role("radio", name="front", exact=True).click()
     tree_row(page, "Base").click()
     tree_row(page, "Pin").click(modifiers=["Control"])
-    expect(page.get_by_text("2 components alone, as seen now")).to_be_visible()
-    page.get_by_role("button", name="a view each").click()
+    expect(page.get_by_text("2 components only, in this direction")).to_be_visible()
+    page.get_by_role("button", name="one view each").click()
     expect(page.locator(".desk .view")).to_have_count(3, timeout=SLOW)
     page.get_by_role("button", name="Undo").click()
     expect(page.locator(".desk .view")).to_have_count(1)
@@ -134,7 +134,7 @@ def test_an_area_of_a_drawing_is_dragged_typed_and_taken_from_the_screen(page: P
     assert "ANSI-B" in page.locator(".sheets li").first.inner_text()
     page.get_by_role("link", name="Source").click()
     expect(pane.locator(".drawn path").first).to_be_attached(timeout=SLOW)
-    page.get_by_role("button", name="what is on the screen now").click()
+    page.get_by_role("button", name="What is on the screen").click()
     x0, y0 = (float(v) for v in page.get_by_label("Lower left corner").input_value().split(","))
     x1, y1 = (float(v) for v in page.get_by_label("Upper right corner").input_value().split(","))
     assert x0 < 100 < 1100 < x1
@@ -150,7 +150,7 @@ def test_after_enter_in_a_field_the_keys_are_commands_again(page: Page, stand: P
     write_into(page, "Scale", "1:2")
     page.keyboard.press("Escape")
     page.keyboard.press("w")
-    expect(page.get_by_label("Ticket")).to_contain_text("lean", timeout=SLOW)
+    expect(page.get_by_label("Ticket")).to_contain_text("eometry only", timeout=SLOW)
     # a refusal stands at the field, which has its old value back
     page.keyboard.press("w")
     write_into(page, "Format", "A9")

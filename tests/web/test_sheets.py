@@ -342,7 +342,7 @@ def test_notes_and_the_columns_of_a_parts_list(page: Page, tmp_path: Path) -> No
     height.fill("7")
     height.press("Enter")
     expect(height).to_have_value("7")
-    turn = ticket.get_by_label("Turn of the note").last
+    turn = ticket.get_by_label("Rotation of the note").last
     turn.fill("90")
     turn.press("Enter")
     expect(turn).to_have_value("90°")

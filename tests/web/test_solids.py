@@ -134,7 +134,7 @@ def sent(
     page.get_by_role("button", name="Cheek, left", exact=True).click()
     page.get_by_role("button", name="See-through").click()
     panel(page, "Cut")
-    page.get_by_label("Cut square to").get_by_text("y", exact=True).click()
+    page.get_by_label("Cut across").get_by_text("y", exact=True).click()
     write_into(page, "Cut at", "12.5")
     page.get_by_label("Flip side").check()
     panel(page, "Look")

@@ -9,15 +9,11 @@ import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { JobFrame } from "./shell/JobFrame";
 import { fetchTheRest, part, Whole } from "./shell/part";
 import "./lettering.css";
+import { STOPS } from "./stops";
 import "./styles.css";
 import { theme } from "./theme";
 
 const JobsPage = part(async () => (await import("./jobs/JobsPage")).JobsPage);
-const SheetsStop = part(async () => (await import("./sheets/SheetsStop")).SheetsStop);
-const ProofStop = part(async () => (await import("./proof/ProofStop")).ProofStop);
-const SourceStop = part(async () => (await import("./source/SourceStop")).SourceStop);
-const PensStop = part(async () => (await import("./pens/PensStop")).PensStop);
-const IssueStop = part(async () => (await import("./issue/IssueStop")).IssueStop);
 const Register = part(async () => (await import("./issue/Register")).Register);
 
 // a double click on a button is one press, but where pressing again means once more
@@ -45,13 +41,11 @@ createRoot(document.getElementById("root") as HTMLElement).render(
                 <Routes>
                   <Route path="/" element={<JobsPage />} />
                   <Route path="/register" element={<Register />} />
-                  <Route path="/jobs/:job" element={<JobFrame />}>
+                  <Route path="/jobs/:job" element={<JobFrame stops={STOPS} />}>
                     <Route index element={<Navigate to="sheets" replace />} />
-                    <Route path="source" element={<SourceStop />} />
-                    <Route path="sheets/:sheet?" element={<SheetsStop />} />
-                    <Route path="pens/:sheet?" element={<PensStop />} />
-                    <Route path="issue" element={<IssueStop />} />
-                    <Route path="proof/:sheet?" element={<ProofStop />} />
+                    {STOPS.map((stop) => (
+                      <Route key={stop.path} path={`${stop.path}${stop.onSheet ? "/:sheet?" : ""}`} element={<stop.page />} />
+                    ))}
                   </Route>
                   <Route path="*" element={<Navigate to="/" replace />} />
                 </Routes>

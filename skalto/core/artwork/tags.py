@@ -27,6 +27,20 @@ class EdgeClass(StrEnum):
     TEXT = "text"
     DRAWN = "drawn"
     """As a 2D source drew it, with a width, colour and line type of its own."""
+    CUT = "cut"
+    SCORE = "score"
+    """Cut part of the way through, to fold along."""
+    ENGRAVE = "engrave"
+    BEND_UP = "bend up"
+    BEND_DOWN = "bend down"
+    """Away from the side that is seen."""
+    BEND_LIMIT = "bend limit"
+    """Where the bent part of a flat pattern begins and ends."""
+
+    @property
+    def label(self) -> str:
+        """What people call it."""
+        return "tangent" if self is EdgeClass.SMOOTH else self.value
 
 
 @dataclass(frozen=True)

@@ -67,6 +67,7 @@ LINE_TYPES: dict[str, tuple[float, ...]] = {
 
 DASHED = LINE_TYPES["dashed"]
 CHAIN = LINE_TYPES["long-dashed dotted"]
+DOUBLE_CHAIN = LINE_TYPES["long-dashed double-dotted"]
 
 
 def screened(colour: Colour, percent: int) -> Colour:

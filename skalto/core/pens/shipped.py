@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from skalto.core.artwork import EdgeClass
 from skalto.core.paper import ISO_FRAME_WIDTH
-from skalto.core.pens.pen import CHAIN, DASHED, HAIRLINE, Ends, Joins, Pen
+from skalto.core.pens.pen import CHAIN, DASHED, DOUBLE_CHAIN, HAIRLINE, Ends, Joins, Pen
 from skalto.core.pens.sets import PenRule, PenSet
 
 WIDE, NARROW = 0.5, 0.25
@@ -31,8 +31,15 @@ AS_DRAWN: dict[EdgeClass, Pen] = {
     EdgeClass.TABLE: Pen(TABLE_WIDTH),
     EdgeClass.TEXT: Pen(NARROW),
     EdgeClass.DRAWN: Pen(NARROW),
+    EdgeClass.CUT: Pen(NARROW, (), _FLAT, _MITRE),
+    EdgeClass.SCORE: Pen(NARROW, DASHED, _FLAT, _MITRE),
+    EdgeClass.ENGRAVE: Pen(NARROW),
+    EdgeClass.BEND_UP: Pen(NARROW, (), _FLAT, _MITRE),
+    EdgeClass.BEND_DOWN: Pen(NARROW, DASHED, _FLAT, _MITRE),
+    EdgeClass.BEND_LIMIT: Pen(NARROW, DOUBLE_CHAIN, _FLAT, _MITRE),
 }
-"""Pens by edge class: visible edges and outlines wide, the rest narrow, hidden dashed (ISO 128-2, from memory)."""
+"""Pens by edge class: visible edges and outlines wide, the rest narrow, hidden dashed; bend lines of blanks continuous and narrow
+(ISO 128-2, from memory), those that bend away from the viewer dashed (common practice, no source)."""
 
 _EDGES = (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.CUTTING_END)
 _CHAINS = (EdgeClass.CENTRE, EdgeClass.CUTTING)

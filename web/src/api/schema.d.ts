@@ -2534,7 +2534,7 @@ export interface components {
          * @description What a stroke is (ISO 128-2 and ISO 128-3 speak of the same kinds of edge).
          * @enum {string}
          */
-        EdgeClass: "visible" | "outline" | "wire" | "smooth" | "hidden" | "frame" | "hatching" | "centre line" | "cutting plane" | "cutting plane end" | "dimension" | "table" | "text" | "drawn";
+        EdgeClass: "visible" | "outline" | "wire" | "smooth" | "hidden" | "frame" | "hatching" | "centre line" | "cutting plane" | "cutting plane end" | "dimension" | "table" | "text" | "drawn" | "cut" | "score" | "engrave" | "bend up" | "bend down" | "bend limit";
         /**
          * EdgeView
          * @description An edge of a view that can be picked, sheet mm: a line's (x0, y0, x1, y1) or a circle's (cx, cy, r).
@@ -4011,9 +4011,14 @@ export interface components {
         };
         /**
          * PenFacts
-         * @description The sets that ship, the widths of ISO 128-2, the cutter's hairline, and the line types in multiples of the width.
+         * @description The sets that ship, the widths of ISO 128-2, the cutter's hairline, the line types in multiples of the width, and the edge
+         *     classes with what people call them.
          */
         PenFacts: {
+            /** Classes */
+            classes: {
+                [key: string]: string;
+            };
             /** Hairline */
             hairline: number;
             /** Line Types */

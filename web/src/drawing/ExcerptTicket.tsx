@@ -103,11 +103,11 @@ export function ExcerptTicket({ job, sheet, view, writing, change, edit, move, o
       </Fact>
       <DimensionFacts sheet={sheet.id} view={view} writing={writing} edit={edit} open={open} setOpen={setOpen} />
       <Section title={texts.shiftTheDrawingBy}>
-        <Distance label={texts.shiftTheDrawingBy} act="Shift" onTake={(by) => edit({ kind: "shift_excerpt", sheet: sheet.id, view: view.id, by })} />
+        <Distance label={texts.shiftTheDrawingBy} act={texts.shift} onTake={(by) => edit({ kind: "shift_excerpt", sheet: sheet.id, view: view.id, by })} />
         <p className="soft small">{texts.inMmOfTheDrawing}</p>
       </Section>
       <Section title={texts.copySheetShiftedBy}>
-        <Distance label={texts.copySheetShiftedBy} act="Copy" onTake={duplicate} />
+        <Distance label={texts.copySheetShiftedBy} act={texts.copySheet} onTake={duplicate} />
         <p className="soft small">{texts.toBringTheNextStorey}</p>
       </Section>
       <Section title={texts.layers}>

@@ -130,3 +130,5 @@ export const metres = "Metres";
 export const inches = "Inches";
 export const feet = "Feet";
 export const mm4 = (known: string) => `${known} mm`;
+export const shift = "Shift";
+export const copySheet = "Copy sheet";

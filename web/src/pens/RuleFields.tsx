@@ -7,7 +7,6 @@ import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import * as texts from "./texts";
 
-const CLASSES: PenRule["classes"] = ["visible", "outline", "wire", "smooth", "hidden", "hatching", "centre line", "cutting plane", "cutting plane end", "dimension", "text", "table", "frame", "drawn"];
 const ENDS = ["flat", "round", "square"] as const;
 const JOINS = ["mitre", "round", "bevel"] as const;
 const COLOUR = /^#[0-9a-f]{6}$/;
@@ -56,7 +55,7 @@ export function RuleFields({ rule, facts, layers, colours, change }: Props) {
           aria-label={texts.edgeClasses}
           placeholder={texts.all}
           value={rule.classes}
-          options={CLASSES.map((value) => ({ value, label: value === "smooth" ? "tangent" : value }))}
+          options={Object.entries(facts.classes).map(([value, label]) => ({ value: value as PenRule["classes"][number], label }))}
           onChange={(classes) => change({ classes })}
         />
       </Fact>

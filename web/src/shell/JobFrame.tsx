@@ -14,14 +14,12 @@ import { TypedField } from "../ticket/TypedField";
 import { useCommands } from "./commands";
 import { Palette } from "./Palette";
 import { part } from "./part";
+import type { Stop } from "./stop";
 import { Stopped } from "./Stopped";
 import { Rail } from "./Rail";
 import * as texts from "./texts";
 
 const RecipeEditor = part(async () => (await import("../recipes/RecipeEditor")).RecipeEditor);
-
-/** The page of the guide that is about a stop. */
-const GUIDES: Record<string, string> = { source: "source", sheets: "views", pens: "pens", proof: "proof", issue: "issues" };
 
 /** The job that the stops work on. */
 export const useOpenJob = () => useOutletContext<Job>();
@@ -58,7 +56,13 @@ function useOwnStep(job: Job, way: "undo" | "redo") {
   };
 }
 
-function OpenJob({ job }: { job: Job }) {
+/** The stop that is open. */
+function useHere(stops: readonly Stop[]): Stop | undefined {
+  const path = useLocation().pathname.split("/")[3];
+  return stops.find((stop) => stop.path === path);
+}
+
+function OpenJob({ job, stops }: { job: Job; stops: readonly Stop[] }) {
   const { sheet } = useParams();
   const navigate = useNavigate();
   useNews(job.id);
@@ -67,18 +71,14 @@ function OpenJob({ job }: { job: Job }) {
   const { data: pens } = usePenFacts();
   const { data: trade } = useTrade();
   const [palette, setPalette] = useState(false);
-  const guide = useGuide(GUIDES[useLocation().pathname.split("/")[3] ?? ""] ?? "");
+  const guide = useGuide(useHere(stops)?.guide ?? "");
   const recipe = useEditing((state) => state.shown);
   const at = sheet ? `/${sheet}` : "";
   const save = () => window.location.assign(`/api/jobs/${job.id}/file.zip`);
   useCommands("job", [
     ...(job.undo ? [{ id: "undo", title: texts.undo(job.undo), key: "U", run: undo }] : []),
     ...(job.redo ? [{ id: "redo", title: texts.redo(job.redo), key: "Shift+U", run: redo }] : []),
-    { id: "source", title: texts.goToSource, key: "1", run: () => void navigate(`/jobs/${job.id}/source`) },
-    { id: "sheets", title: texts.goToSheets, key: "2", run: () => void navigate(`/jobs/${job.id}/sheets${at}`) },
-    { id: "pens", title: texts.goToPens, key: "3", run: () => void navigate(`/jobs/${job.id}/pens${at}`) },
-    { id: "proof", title: texts.goToProof, key: "4", run: () => void navigate(`/jobs/${job.id}/proof${at}`) },
-    { id: "issue", title: texts.goToIssue, key: "5", run: () => void navigate(`/jobs/${job.id}/issue`) },
+    ...stops.map((stop, index) => ({ id: stop.path, title: texts.goTo(stop.name), key: `${index + 1}`, run: () => void navigate(`/jobs/${job.id}/${stop.path}${stop.onSheet ? at : ""}`) })),
     { id: "save", title: texts.saveTheJobWithIts, run: save },
     { id: "jobs", title: texts.goToAllJobs, key: "J", run: () => void navigate("/") },
     ...(trade?.signed_in ? [{ id: "sign-out", title: texts.signOut, run: () => void signOut() }] : []),
@@ -116,7 +116,7 @@ function OpenJob({ job }: { job: Job }) {
         </Button>
         <span ref={holdSlot} />
       </header>
-      <Rail job={job} sheet={sheet} />
+      <Rail stops={stops} job={job} sheet={sheet} />
       <main className="stage">
         <Suspense fallback={<Spin />}>
           <Outlet context={job} />
@@ -134,7 +134,7 @@ function OpenJob({ job }: { job: Job }) {
 }
 
 /** A job with its bar and rail around whichever stop is open. */
-export function JobFrame() {
+export function JobFrame({ stops }: { stops: readonly Stop[] }) {
   const id = Number(useParams().job);
   const { data: job, error } = useJob(id);
   // a server that is away for a moment takes nothing off the desk
@@ -148,5 +148,5 @@ export function JobFrame() {
     );
   }
   if (!job) return <Spin fullscreen description={texts.openingTheJob} />;
-  return <OpenJob job={job} />;
+  return <OpenJob job={job} stops={stops} />;
 }
