@@ -47,6 +47,8 @@ def findings(page: Page) -> list[str]:
         for node in own["nodes"]
         # a cell of the title block is as large as it is on the sheet (2.5.8, essential)
         if not (own["id"] == "target-size" and "title-cell" in node["html"])
+        # the keys of its field move through the list of a select (WAI-ARIA APG, combobox)
+        if not (own["id"] == "scrollable-region-focusable" and "ant-select-dropdown-list" in node["html"])
     ]
 
 
@@ -98,3 +100,63 @@ def test_the_rules_see_what_is_wrong(page: Page, demo: Running) -> None:
     )
     rules = {row.partition(":")[0] for row in findings(page)}
     assert {"color-contrast", "button-name"} <= rules
+
+
+DIALOGS = ["palette", "guide", "recipe", "components", "formats", "studio"]
+
+
+def _open(page: Page, demo: Running, dialog: str) -> None:
+    """Open what stands over a screen."""
+    if dialog == "studio":
+        page.goto(f"{_address(demo, 'field')}&look=")
+        expect(page.locator("canvas")).to_be_visible(timeout=60_000)
+        return
+    page.goto(_address(demo, {"recipe": "issue", "components": "view"}.get(dialog, "sheet")))
+    expect(page.get_by_label("Ticket").first).to_be_visible(timeout=20_000)
+    if dialog == "palette":
+        page.keyboard.press("k")
+    elif dialog == "guide":
+        page.keyboard.press("?")
+        expect(page.locator(".guide")).to_be_visible(timeout=20_000)
+    elif dialog == "recipe":
+        page.goto(_address(demo, "proof"))
+        page.get_by_role("button", name="open", exact=True).first.click(timeout=60_000)
+    elif dialog == "components":
+        page.keyboard.press("c")
+    else:
+        page.get_by_label("Standard sizes").click()
+    expect(page.locator(".ant-modal, .ant-drawer, .ant-select-dropdown").first).to_be_visible(timeout=20_000)
+    page.wait_for_timeout(600)
+
+
+@pytest.mark.parametrize("dialog", DIALOGS)
+def test_what_stands_over_a_screen_is_open_to_all(page: Page, demo: Running, dialog: str) -> None:
+    _open(page, demo, dialog)
+    assert findings(page) == []
+
+
+def test_the_guide_leads_from_page_to_page(page: Page, demo: Running) -> None:
+    elsewhere: list[str] = []
+    page.on("request", lambda request: elsewhere.append(request.url) if not request.url.startswith(demo.address) else None)
+    page.goto(_address(demo, "sheet"))
+    expect(page.get_by_label("Ticket").first).to_be_visible(timeout=20_000)
+    page.keyboard.press("?")
+    dialog = page.get_by_role("dialog")
+    expect(dialog).to_contain_text("Put views on a sheet", timeout=20_000)
+    assert page.locator(".guide img").first.evaluate("picture => picture.decode().then(() => picture.naturalWidth)") >= 1000
+    dialog.get_by_role("button", name="All pages").click()
+    dialog.get_by_role("link", name="Sections and details").click()
+    expect(dialog).to_contain_text("reverse the direction")
+    page.keyboard.press("Escape")
+    expect(dialog).to_have_count(0)
+    assert [url for url in elsewhere if not url.startswith(("data:", "blob:"))] == []
+
+
+def test_the_api_describes_itself_without_a_network(page: Page, demo: Running) -> None:
+    elsewhere: list[str] = []
+    page.on("request", lambda request: elsewhere.append(request.url) if not request.url.startswith(demo.address) else None)
+    page.goto("/api/docs")
+    expect(page.get_by_text("sheets and views")).to_be_visible(timeout=20_000)
+    page.get_by_text("sheets and views").click()
+    expect(page.get_by_text("/api/jobs/{job_id}/sheets/{sheet}/fit").first).to_be_visible(timeout=20_000)
+    assert [url for url in elsewhere if not url.startswith(("data:", "blob:"))] == []

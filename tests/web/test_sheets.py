@@ -236,7 +236,7 @@ def test_families_keep_in_line_and_turn_with_the_arrangement(page: Page, flat_pl
     expect(page.get_by_label("Position, y", exact=True)).to_have_value("102")
     expect(page.get_by_label("Position, x", exact=True)).to_have_value("57.5")
     page.mouse.click(*spot(page, 390, 270))
-    page.get_by_label("Arrangement").get_by_text("third-angle").click()
+    page.get_by_label("Projection", exact=True).get_by_text("third-angle").click()
     saved(page)
     data = proofed(page)
     places = boxes(data)

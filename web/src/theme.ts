@@ -24,6 +24,7 @@ export const theme: ThemeConfig = {
     colorText: colours.ink,
     colorTextSecondary: colours.soft,
     colorTextPlaceholder: "#667176",
+    colorTextDescription: colours.soft,
     colorBgLayout: colours.desk,
     colorBgContainer: colours.card,
     colorBorder: colours.line,

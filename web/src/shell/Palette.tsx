@@ -73,7 +73,7 @@ export function Palette({ open, setOpen }: { open: boolean; setOpen: (open: bool
       />
       <ul className="palette" role="listbox" aria-label={texts.actions}>
         {found.map((command, index) => (
-          <li key={command.id}>
+          <li key={command.id} role="none">
             <button
               type="button"
               role="option"
@@ -87,7 +87,7 @@ export function Palette({ open, setOpen }: { open: boolean; setOpen: (open: bool
             </button>
           </li>
         ))}
-        {!found.length && <li className="soft">{texts.noMatchTryAnotherWord}</li>}
+        {!found.length && <li className="soft" role="none">{texts.noMatchTryAnotherWord}</li>}
       </ul>
     </Modal>
   );
