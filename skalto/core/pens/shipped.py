@@ -38,8 +38,8 @@ AS_DRAWN: dict[EdgeClass, Pen] = {
     EdgeClass.BEND_DOWN: Pen(NARROW, DASHED, _FLAT, _MITRE),
     EdgeClass.BEND_LIMIT: Pen(NARROW, DOUBLE_CHAIN, _FLAT, _MITRE),
 }
-"""Pens by edge class: visible edges and outlines wide, the rest narrow, hidden dashed; bend lines of blanks continuous and narrow
-(ISO 128-2, from memory), those that bend away from the viewer dashed (common practice, no source)."""
+"""Pens by edge class: visible edges and outlines wide, the rest narrow, hidden dashed, bend lines continuous (ISO 128-2, from
+memory), those that bend away from the viewer dashed (common practice, no source)."""
 
 _EDGES = (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.CUTTING_END)
 _CHAINS = (EdgeClass.CENTRE, EdgeClass.CUTTING)

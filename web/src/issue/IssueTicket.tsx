@@ -44,7 +44,7 @@ export function IssueTicket({ job, pack, wish, setWish, keep, remove, problems, 
       </Fact>
       <RecipeChoice value={pack.recipe} none="Each sheet's own" onChange={(id) => keep({ recipe: id })} />
       <Fact name={texts.files}>
-        <Segmented size="small" aria-label={texts.files} value={pack.files} options={[{ value: "one", label: texts.singleFile }, { value: "each", label: texts.oneFilePerSheet }]} onChange={(files) => keep({ files: files as Pack["files"] })} />
+        <Segmented vertical size="small" aria-label={texts.files} value={pack.files} options={[{ value: "one", label: texts.singleFile }, { value: "each", label: texts.oneFilePerSheet }]} onChange={(files) => keep({ files: files as Pack["files"] })} />
       </Fact>
       <Fact name={texts.fileName}>
         <TypedField label={texts.patternOfFileNames} value={pack.pattern} read={async (text) => text.trim() || pack.pattern} onChange={(pattern) => keep({ pattern })} />

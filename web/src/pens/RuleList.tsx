@@ -21,7 +21,7 @@ interface Props {
 /** A rule's conditions in words. */
 export function conditionsOf(rule: PenRule): string {
   const span = rule.wider != null || rule.narrower != null ? texts.drawnToMm(rule.wider ?? 0, rule.narrower ?? "any") : "";
-  return [rule.classes.join(", "), rule.layer && texts.layer2(rule.layer), rule.colour && texts.colour2(rule.colour), rule.component && texts.inWord(rule.component), span].filter(Boolean).join(" · ") || "everything";
+  return [rule.classes.map((own) => (own === "smooth" ? "tangent" : own)).join(", "), rule.layer && texts.layer2(rule.layer), rule.colour && texts.colour2(rule.colour), rule.component && texts.inWord(rule.component), span].filter(Boolean).join(" · ") || "everything";
 }
 
 const FRESH = { name: "", layer: "", colour: "", classes: [], component: "", wider: null, narrower: null, width: 0.25, ink: "source", line_type: "as drawn", dashes: [], screening: 100, ends: null, joins: null } as PenRule;
