@@ -4011,8 +4011,8 @@ export interface components {
         };
         /**
          * PenFacts
-         * @description The sets that ship, the widths of ISO 128-2, the cutter's hairline, the line types in multiples of the width, and the edge
-         *     classes with what people call them.
+         * @description The sets that ship, the widths of ISO 128-2, the cutter's hairline, the line types in multiples of the width, and what
+         *     people call the edge classes.
          */
         PenFacts: {
             /** Classes */

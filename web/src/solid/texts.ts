@@ -58,7 +58,6 @@ export const group = (count: number) => `Group ${count}`;
 export const partsOf = (name: string) => `Parts of ${name}`;
 export const aGroupOfPartsBy = "A group of parts by name";
 export const aGroupByNameSuch = "A group by name, such as *bearing*";
-export const solid = "Solid";
 export const view = (number: number) => `View ${number}`;
 export const nameOfTheView = "Name of the view";
 export const update = "Update";
