@@ -138,14 +138,14 @@ def _exported(skalto_here: Ran, file: Path, out: Path) -> tuple[bytes, str]:
 
 @pytest.mark.parametrize("name", list(KINDS))
 def test_a_saved_job_gives_the_same_bytes(name: str, skalto_here: Ran, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    from skalto.services import proofing
+    from skalto.services import plans
 
-    class Still(proofing.datetime):  # type: ignore[name-defined,misc]
+    class Still(plans.datetime):  # type: ignore[name-defined,misc]
         @classmethod
         def now(cls, tz: object = None) -> object:
             return cls(2026, 1, 1, tzinfo=tz)
 
-    monkeypatch.setattr(proofing, "datetime", Still)
+    monkeypatch.setattr(plans, "datetime", Still)
     path = KINDS[name](tmp_path / name)
     document, data = _job(path)
     if name.endswith((".step", ".brep")):

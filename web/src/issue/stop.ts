@@ -1,7 +1,7 @@
 import { useIssues } from "../api/output";
 import { part } from "../shell/part";
 import { count, type Stop } from "../shell/stop";
-import * as texts from "./texts";
+import * as texts from "./stop.texts";
 
 /** Where packs go out. */
 export const issueStop: Stop = {

@@ -75,8 +75,3 @@ export const version = "version";
 export const tryAgain2 = "try again";
 export const noIssueIsLikeThat = "No issue is like that.";
 export const nothingHasBeenIssuedYet = "Nothing has been issued yet: make a pack in a job, and issue it.";
-export const issueStop = "Issue";
-export const notYet = "not yet";
-export const issuing = (share: number) => `issuing ${share} %`;
-export const failed = "failed";
-export const revisionSo = (revision: string) => `revision ${revision}`;

@@ -1,7 +1,7 @@
 import { usePenFacts } from "../api/pens";
 import { part } from "../shell/part";
 import type { Stop } from "../shell/stop";
-import * as texts from "./texts";
+import * as texts from "./stop.texts";
 
 /** Where it is said how strokes are drawn. */
 export const pensStop: Stop = {

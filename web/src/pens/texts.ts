@@ -98,4 +98,3 @@ export const looking = "Looking …";
 export const noStrokeIsThere = "No stroke is there.";
 export const mmIn = "mm in";
 export const rulesTheFirstThatFits = "Rules, the first that fits draws";
-export const pensStop = "Pens";

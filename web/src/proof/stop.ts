@@ -1,7 +1,7 @@
 import { useProof } from "../api/proof";
 import { part } from "../shell/part";
 import { count, type Stop } from "../shell/stop";
-import * as texts from "./texts";
+import * as texts from "./stop.texts";
 
 /** Where the real file is looked at and measured. */
 export const proofStop: Stop = {

@@ -138,7 +138,3 @@ export const asTheStandInPrinter = "As the stand-in printer prints it";
 export const drawnFromTheFileItself = "Drawn from the file itself";
 export const notMade = "Not made";
 export const toolsOfTheProof = "Tools of the proof";
-export const proofStop = "Proof";
-export const notMadeYet = "not made";
-export const failing = (count: number) => (count === 1 ? "1 fails" : `${count} fail`);
-export const passes = "passes";

@@ -1,6 +1,6 @@
 import { part } from "../shell/part";
 import { count, type Stop } from "../shell/stop";
-import * as texts from "./texts";
+import * as texts from "./stop.texts";
 
 /** Where sheets are composed. */
 export const sheetsStop: Stop = {

@@ -250,5 +250,3 @@ export const nothing = "Nothing";
 export const yetPutAViewOr = "yet: put a view or a model on a sheet under";
 export const first = "first.";
 export const tangent = "tangent";
-export const sheetsStop = "Sheets";
-export const noneYet = "none yet";

@@ -1,7 +1,7 @@
 import { useIncoming } from "../api/queries";
 import { part } from "../shell/part";
 import { count, type Stop } from "../shell/stop";
-import * as texts from "./texts";
+import * as texts from "./stop.texts";
 
 /** Where models and drawings come in. */
 export const sourceStop: Stop = {

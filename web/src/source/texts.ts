@@ -87,7 +87,3 @@ export const remove = "Remove";
 export const fromJob = "from job";
 export const sources = "Sources";
 export const revision = "revision";
-export const sourceStop = "Source";
-export const readingSo = (count: number) => `reading ${count}`;
-export const refused = (count: number) => `${count} refused`;
-export const noneYet = "none yet";

@@ -1,0 +1,3 @@
+/** What the rail says of this stop; apart from the stop's own words, which come with it. */
+export const sheetsStop = "Sheets";
+export const noneYet = "none yet";
