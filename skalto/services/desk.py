@@ -257,6 +257,8 @@ class Desk:
         if found is None:
             return None
         _, view, lines = found
+        if view.content.dimensioned != "edges":
+            return []
         frame = frame_of(view, lines)
         facts = self.studio.facts(view.source)
         shown = [path for path in facts.leaves if not covered(path, view.hidden)]
@@ -267,6 +269,8 @@ class Desk:
     ) -> tuple[StoredJob, str]:
         """Attach a dimension to what was picked, its figure at *at*, sheet mm."""
         _, _, view = self._here(job_id, sheet_id, view_id)
+        if view.content.dimensioned != "edges":
+            raise InputError(f"The {view.title} has no edges of a model to dimension: add its overall sizes instead.")
         frame, _ = self._frame(view)
         made = choose(frame, self.studio.facts(view.source), short_id(), first, second, at, kind)
         return self._with_dimensions(job_id, sheet_id, view_id, (made,)), made.id

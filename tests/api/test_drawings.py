@@ -73,6 +73,11 @@ def test_a_drawing_is_not_pulled_or_cut(running: Running, workshop: tuple[int, s
     address = f"/api/jobs/{job}/sheets/{placed['sheet']}/views/{placed['view']}"
     answer = running.client.post(f"{address}/pull", json={"place": [300, 100]})
     assert (answer.status_code, "A drawing has one side" in answer.json()["detail"]) == (422, True)
+    # nor are its strokes edges of a model
+    assert wait_for(lambda: running.client.get(f"{address}/picture").json()["picture"])
+    edge = {"component": "", "edge": 0, "kind": "line", "geometry": [0, 0, 0, 1, 0, 0]}
+    answer = running.client.post(f"{address}/dimensions", json={"first": edge, "at": [100, 100]})
+    assert (answer.status_code, "has no edges of a model to dimension" in answer.json()["detail"]) == (422, True)
     answer = running.client.post(
         f"/api/jobs/{job}/views", json={"source": source, "name": "top", "look": [0, 0, -1], "up": [0, 1, 0]}
     )

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from skalto.core.geometry.placement import Similarity
+from skalto.core.geometry.profile import Operation
 
 
 class EdgeClass(StrEnum):
@@ -27,15 +28,12 @@ class EdgeClass(StrEnum):
     TEXT = "text"
     DRAWN = "drawn"
     """As a 2D source drew it, with a width, colour and line type of its own."""
-    CUT = "cut"
-    SCORE = "score"
-    """Cut part of the way through, to fold along."""
-    ENGRAVE = "engrave"
-    BEND_UP = "bend up"
-    BEND_DOWN = "bend down"
-    """Away from the side that is seen."""
-    BEND_LIMIT = "bend limit"
-    """Where the bent part of a flat pattern begins and ends."""
+    CUT = Operation.CUT.value
+    SCORE = Operation.SCORE.value
+    ENGRAVE = Operation.ENGRAVE.value
+    BEND_UP = Operation.BEND_UP.value
+    BEND_DOWN = Operation.BEND_DOWN.value
+    BEND_LIMIT = Operation.BEND_LIMIT.value
 
     @property
     def label(self) -> str:

@@ -25,10 +25,13 @@ class Operation(StrEnum):
 
     CUT = "cut"
     SCORE = "score"
+    """Cut part of the way through, to fold along."""
     ENGRAVE = "engrave"
     BEND_UP = "bend up"
     BEND_DOWN = "bend down"
+    """Away from the side that is seen."""
     BEND_LIMIT = "bend limit"
+    """Where the bent part of a flat pattern begins and ends."""
 
 
 _TURNED = {Operation.BEND_UP: Operation.BEND_DOWN, Operation.BEND_DOWN: Operation.BEND_UP}

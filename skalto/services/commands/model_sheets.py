@@ -99,7 +99,7 @@ class _Asked:
 def _classes(text: str) -> tuple[EdgeClass, ...]:
     words = [word.strip() for word in text.split("+")]
     if not words or any(word not in _CLASSES for word in words):
-        raise InputError(f"“{text}” is not a choice of lines: write visible, or visible+hidden.")
+        raise InputError(f"“{text}” is not a choice of lines: write visible, with +hidden or +tangent.")
     return tuple(c for word in words for c in _CLASSES[word])
 
 
