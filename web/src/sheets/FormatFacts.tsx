@@ -7,6 +7,7 @@ import { readFormat, readLength, useTrade } from "../api/queries";
 import { useTell } from "../api/tell";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
+import { LONG } from "../ticket/typed";
 import { mm } from "./geometry";
 import * as texts from "./texts";
 
@@ -48,7 +49,7 @@ export function FormatFacts({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) 
   return (
     <>
       <Fact name={texts.format}>
-        <span className="pair">
+        <span className={`pair ${(kept ?? sheet.format).length > LONG ? "long" : ""}`}>
           <TypedField label={texts.format} value={kept ?? sheet.format} read={async (text) => (Object.keys(own).find((n) => n.toLowerCase() === text.trim().toLowerCase()) ? text.trim() : (await readFormat(text)).name)} onChange={(text) => void setFormat(text).catch(tell)} />
           <Select
             aria-label={texts.standardSizes}
