@@ -206,6 +206,8 @@ def test_edges_formats_and_what_leaves_the_sheet(page: Page, plate_step: Path) -
     page.get_by_role("dialog").get_by_role("button", name="Keep their position").click()
     expect(ticket.locator("header")).to_contain_text("90 × 60 mm")
     ticket.get_by_text("none", exact=True).click()
+    # the list moves as what the sheet carries changes
+    expect(page.get_by_text("All changes saved")).to_be_visible()
     page.locator(".view-list button").click()
     expect(ticket.get_by_role("heading", level=2)).to_have_text("Front view")
     page.keyboard.press("m")
