@@ -81,8 +81,8 @@ from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.paper import FrameStyle
-from skalto.core.sheets.compose import compose
-from skalto.core.sheets.excerpting import LOOK, UP
+from skalto.core.pages.compose import compose
+from skalto.core.layout.excerpting import LOOK, UP
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.services.tasks import excerpt_lines
 

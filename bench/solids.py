@@ -56,11 +56,11 @@ def _million() -> None:
     """In a process of its own: an assembly of a million triangles into a one-page PDF; prints seconds and peak memory."""
     import resource
 
+    from skalto.core.layout.fielding import bare_sheet, field_for
     from skalto.core.output.pdf.document import write_pdf
     from skalto.core.output.pdf.metadata import Metadata
+    from skalto.core.pages.compose import compose
     from skalto.core.scene.solid import Solid, SolidFacts, draw_poster, solid_views
-    from skalto.core.sheets.compose import compose
-    from skalto.core.sheets.fielding import bare_sheet, field_for
 
     write_u3d(_scene(1, 3)[0])
     scene, stl = _scene(13, 6)  # 13 · 81 920

@@ -15,8 +15,8 @@ from skalto.core.sources.models.model import Model
 from skalto.core.sources.reading import read_model
 from skalto.core.viewpoint import STANDARD
 from skalto.demo.press import write_press
-from skalto.services.lines import pack_lines, unpack_lines
 from skalto.services.results.lines import project_model
+from skalto.services.stored.lines import pack_lines, unpack_lines
 
 LIMIT = 0.25
 ISO = 0.25
@@ -53,10 +53,10 @@ def _service(path: Path) -> None:
     """The same through the web's own use case: a view's picture the second time that it is asked for."""
     from skalto.core.progress import silent
     from skalto.jobs.queue import Queue
-    from skalto.services.keys import file_key
-    from skalto.services.studio import Studio
+    from skalto.services.stored.keys import file_key
     from skalto.services.tasks.reading import ReadSource, read_source
     from skalto.services.tasks.views import ProjectView, project_view
+    from skalto.services.use_cases.studio import Studio
     from skalto.settings import Settings
     from skalto.store.blobs import content_hash
     from skalto.store.jobs import open_database

@@ -13,9 +13,9 @@ from skalto.core.artwork import Artwork, EdgeClass, Lines, Tags
 from skalto.core.geometry import Similarity
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
+from skalto.core.pages.page import Page, PlacedView
 from skalto.core.quantities import FULL_SIZE
 from skalto.core.sheets.content import ProjectionContent
-from skalto.core.sheets.page import Page, PlacedView
 from skalto.core.sheets.sheet import ViewSpec
 
 SEGMENTS = 50_000

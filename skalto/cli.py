@@ -388,7 +388,7 @@ def work(
     workers: Annotated[int | None, typer.Option("--workers", min=1, max=64, help="How many pieces of work at once.")] = None,
 ) -> None:
     """Work for a server elsewhere: SKALTO_REDIS names its queue, SKALTO_BLOBS its blob store. Ctrl-C ends it."""
-    from skalto.services.working import work as run
+    from skalto.services.running.working import work as run
 
     run(workers)
 

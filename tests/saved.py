@@ -7,7 +7,7 @@ import tempfile
 from pathlib import Path
 
 from skalto.core.job import JobDocument
-from skalto.services.jobfile import pack_job
+from skalto.services.stored.jobfile import pack_job
 
 
 def packed_job(document: JobDocument, number: str, sources: dict[str, bytes]) -> tuple[str, bytes]:

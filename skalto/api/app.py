@@ -18,27 +18,27 @@ from starlette.exceptions import HTTPException
 
 from skalto import __version__
 from skalto.api.assets import Assets
-from skalto.api.desk_routes import router as desk_router
-from skalto.api.drawing_routes import router as drawing_router
 from skalto.api.guarding import Guard
-from skalto.api.news_routes import router as news_router
-from skalto.api.output_routes import router as output_router
-from skalto.api.pen_routes import router as pen_router
-from skalto.api.proof_routes import router as proof_router
-from skalto.api.routes import router
-from skalto.api.solid_routes import router as solid_router
+from skalto.api.routes.drawings import router as drawing_router
+from skalto.api.routes.jobs import router
+from skalto.api.routes.news import router as news_router
+from skalto.api.routes.output import router as output_router
+from skalto.api.routes.pens import router as pen_router
+from skalto.api.routes.proof import router as proof_router
+from skalto.api.routes.scenes import router as solid_router
+from skalto.api.routes.sheets import router as desk_router
 from skalto.core.errors import InputError, Moved, NotThere, StoreFull, TooLarge, raise_if_full
 from skalto.core.job import first_sentence
 from skalto.jobs.queue import Queue
-from skalto.services.desk import Desk
-from skalto.services.drawings import Drawings
-from skalto.services.issuing import Issuing
-from skalto.services.looking import Looking
-from skalto.services.news import News
-from skalto.services.penning import Penning
-from skalto.services.proofing import Proofing
-from skalto.services.solids import Solids
-from skalto.services.studio import Studio
+from skalto.services.use_cases.desk import Desk
+from skalto.services.use_cases.drawings import Drawings
+from skalto.services.use_cases.issuing import Issuing
+from skalto.services.use_cases.looking import Looking
+from skalto.services.use_cases.news import News
+from skalto.services.use_cases.penning import Penning
+from skalto.services.use_cases.proofing import Proofing
+from skalto.services.use_cases.solids import Solids
+from skalto.services.use_cases.studio import Studio
 from skalto.settings import Settings
 from skalto.store.jobs import open_database
 

@@ -7,13 +7,13 @@ import sys
 
 from fastapi import FastAPI
 
-from skalto.api.desk_routes import router as desk_router
-from skalto.api.drawing_routes import router as drawing_router
-from skalto.api.output_routes import router as output_router
-from skalto.api.pen_routes import router as pen_router
-from skalto.api.proof_routes import router as proof_router
-from skalto.api.routes import router
-from skalto.api.solid_routes import router as solid_router
+from skalto.api.routes.drawings import router as drawing_router
+from skalto.api.routes.jobs import router
+from skalto.api.routes.output import router as output_router
+from skalto.api.routes.pens import router as pen_router
+from skalto.api.routes.proof import router as proof_router
+from skalto.api.routes.scenes import router as solid_router
+from skalto.api.routes.sheets import router as desk_router
 
 
 def document() -> dict[str, object]:

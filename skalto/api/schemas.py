@@ -13,7 +13,7 @@ from skalto.core.output.picture import Picture
 from skalto.core.sheets.annotations import DimensionKind, Point, Ref
 from skalto.core.viewpoint import Vector
 from skalto.jobs.queue import WorkState
-from skalto.services.desk import Alignment
+from skalto.services.use_cases.desk import Alignment
 
 
 class Problem(BaseModel):

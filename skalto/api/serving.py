@@ -22,8 +22,8 @@ from skalto.core.errors import InputError
 from skalto.jobs.child import sweep
 from skalto.jobs.consumer import Wanted
 from skalto.jobs.queue import STARTING, Queue
-from skalto.services.locking import lock
-from skalto.services.studio import Studio
+from skalto.services.running.locking import lock
+from skalto.services.use_cases.studio import Studio
 from skalto.settings import Settings
 from skalto.store.jobs import list_jobs
 

@@ -8,10 +8,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from skalto.core.annotation.referring import SourceFacts, resolve
 from skalto.core.errors import InputError
 from skalto.core.scene.field import FieldSpec
 from skalto.core.sheets.annotations import Dimension, Ref
-from skalto.core.sheets.referring import SourceFacts, resolve
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.models.features import PartEdges
 from skalto.core.sources.models.model import Component, covered

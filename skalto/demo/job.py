@@ -6,21 +6,21 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
+from skalto.core.annotation.referring import SourceFacts
 from skalto.core.artwork import EdgeClass
 from skalto.core.geometry import Array
 from skalto.core.job import JobDocument, SourceRef
+from skalto.core.layout import families
+from skalto.core.layout.arranging import shown_box
+from skalto.core.layout.fielding import bare_sheet, field_for
 from skalto.core.packs import Pack
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.quantities import Scale
 from skalto.core.scene.choices import Grouping, SceneChoices
 from skalto.core.scene.field import FieldSpec
 from skalto.core.scene.views import Cut, PreparedView, RenderMode, standard_views
-from skalto.core.sheets import families
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, HoleTable, Note, PartsList, Ref, Section
-from skalto.core.sheets.arranging import shown_box
 from skalto.core.sheets.content import ProjectionContent
-from skalto.core.sheets.fielding import bare_sheet, field_for
-from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import Arrangement, Furniture, SheetSpec, ViewSpec
 from skalto.core.sources.models.model import ModelTree
 from skalto.core.sources.models.parts import PartFacts, items, uncut_by_custom
@@ -30,17 +30,17 @@ from skalto.demo.fitout import NAME as PLAN_NAME
 from skalto.demo.fitout import fit_out
 from skalto.demo.hands import Begin, Hands, work
 from skalto.demo.tasks import MakeFile, make_file
-from skalto.services import keys
-from skalto.services.context import ContextSpec, load_facts
-from skalto.services.desk import overall_dimensions
-from skalto.services.fields import spec_of
-from skalto.services.lines import shade_spec
-from skalto.services.proofing import Proofing
-from skalto.services.sending import slowest_first
-from skalto.services.studio import Studio, short_id
+from skalto.services.output.sending import slowest_first
+from skalto.services.stored import keys
+from skalto.services.stored.context import ContextSpec, load_facts
+from skalto.services.stored.fields import spec_of
+from skalto.services.stored.lines import shade_spec
 from skalto.services.tasks.reading import MakeReady, ReadSource, make_source_ready, read_source
 from skalto.services.tasks.scenes import MakePoster, make_poster
 from skalto.services.tasks.views import ProjectView, ShadeView, project_view, shade_view
+from skalto.services.use_cases.desk import overall_dimensions
+from skalto.services.use_cases.proofing import Proofing
+from skalto.services.use_cases.studio import Studio, short_id
 from skalto.store import jobs as store
 from skalto.store.blobs import content_hash
 from skalto.store.jobs import StoredJob

@@ -21,7 +21,7 @@ from skalto.jobs.child import leave, sweep
 from skalto.jobs.limits import Kind, Limit
 from skalto.jobs.queue import LOST_SECONDS, Queue, release
 
-LOADED = "skalto.services.loaded"
+LOADED = "skalto.services.running.loaded"
 """What workers' processes load at their start: the kernel takes seconds."""
 
 _log = logging.getLogger(__name__)

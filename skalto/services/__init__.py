@@ -1,1 +1,1 @@
-"""The use cases: bring in a source, show a view, write and measure a sheet."""
+"""What is done with a job: use cases, tasks, results, and the command line's own."""

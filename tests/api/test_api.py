@@ -16,7 +16,7 @@ import pytest
 from PIL import Image
 
 from tests.conftest import Running
-from tests.core.bad_models import BAD
+from tests.core.sources.bad_models import BAD
 
 
 def wait_for(ask: Callable[[], Any], seconds: float = 60) -> Any:

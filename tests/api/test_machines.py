@@ -15,7 +15,7 @@ import httpx
 import pytest
 
 from skalto.jobs.queue import Queue
-from skalto.services.locking import lock
+from skalto.services.running.locking import lock
 from tests.api.test_api import bring_in, new_job, wait_for
 from tests.conftest import Running
 from tests.machines import Machine, redis_server, s3_server

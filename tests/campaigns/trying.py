@@ -30,7 +30,7 @@ def read_and_write(path: str, out: str, report: Callable[[float, str], None]) ->
 
         return str(len(inspect_scene(path, report)))
     if suffix == ".zip":
-        from skalto.services.jobfile import unpack_job
+        from skalto.services.stored.jobfile import unpack_job
 
         return unpack_job(file, 10_000_000, lambda source, kept: None).document.name
     if suffix == ".recipe":
@@ -75,7 +75,7 @@ class Tried(Child):
     """A worker's process that remembers the most memory that it was seen to hold."""
 
     def __init__(self, seconds: float = SECONDS, megabytes: float = MEGABYTES) -> None:
-        super().__init__("skalto.services.loaded", {kind: Limit(seconds, megabytes) for kind in KINDS})
+        super().__init__("skalto.services.running.loaded", {kind: Limit(seconds, megabytes) for kind in KINDS})
         self.most = 0
 
     def _taken(self) -> int:

@@ -12,15 +12,15 @@ import ezdxf
 
 from skalto.core.artwork import Artwork
 from skalto.core.errors import InputError
+from skalto.core.layout.families import of_model
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
+from skalto.core.pages.compose import compose
+from skalto.core.pages.page import Page, SheetContext, ViewLines
 from skalto.core.paper import FrameStyle
 from skalto.core.quantities import Scale
 from skalto.core.sheets.annotations import Detail, Section
-from skalto.core.sheets.compose import compose
 from skalto.core.sheets.content import DetailContent, DrawingContent, SectionContent
-from skalto.core.sheets.families import of_model
-from skalto.core.sheets.page import Page, SheetContext, ViewLines
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import Drawing
 from skalto.core.sources.drawings.excerpt import Excerpt

@@ -17,9 +17,9 @@ from OCP.TDocStd import TDocStd_Document
 from OCP.TopLoc import TopLoc_Location
 from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
+from skalto.core.annotation.referring import SourceFacts
+from skalto.core.pages.page import ViewLines
 from skalto.core.projection.view import ProjectionSpec
-from skalto.core.sheets.page import ViewLines
-from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sheets.sheet import ViewSpec
 from skalto.core.sources.models.features import pack, part_edges, unpack
 from skalto.core.sources.models.kernel import compound

@@ -17,16 +17,16 @@ from PIL import Image
 
 from skalto.core.errors import InputError
 from skalto.core.output.pdf.metadata import Metadata
+from skalto.core.pages.page import SheetContext
 from skalto.core.paper import FrameStyle
 from skalto.core.recipes import PLAIN
 from skalto.core.sheets.content import DrawingContent
-from skalto.core.sheets.page import SheetContext
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import DrawingFacts
 from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.core.sources.reading import read_drawing
 from skalto.services.results.drawings import facts_of_drawing
-from skalto.services.writing import write_and_check
+from skalto.services.results.writing import write_and_check
 from tests.core.drawn import drawn_excerpt
 from tests.reference.pdf_kinds import BEYOND_STROKES, KINDS, page
 from tests.reference.test_svg_kinds import Pixels, stray

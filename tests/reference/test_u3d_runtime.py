@@ -9,20 +9,20 @@ import pytest
 import trimesh
 
 from skalto.core.checks.solids import fields_of_pdf
+from skalto.core.layout.fielding import bare_sheet, field_for
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.output.u3d.reader import read_u3d
 from skalto.core.output.u3d.writer import write_u3d
+from skalto.core.pages.compose import compose
 from skalto.core.scene.building import build_scene
 from skalto.core.scene.choices import Grouping, SceneChoices, SceneSpec
 from skalto.core.scene.meshing import Quality, part_meshes, split
 from skalto.core.scene.scene import Node, Scene, SolidMesh, piece_names
 from skalto.core.scene.solid import make_solid
-from skalto.core.sheets.compose import compose
-from skalto.core.sheets.fielding import bare_sheet, field_for
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.core.sources.reading import read_model
-from tests.core.solids import GLASS, GREY, RED, mesh_of, moved, small_scene
+from tests.core.scene.solids import GLASS, GREY, RED, mesh_of, moved, small_scene
 from tests.reference.u3d_runtime import loaded
 
 

@@ -12,7 +12,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from skalto.core.checks.report import check_pdf
-from tests.core.bad_models import BAD
+from tests.core.sources.bad_models import BAD
 from tests.reference.second_engine import Page as SecondEngine
 from tests.web.hand import still
 

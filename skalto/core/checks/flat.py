@@ -19,8 +19,8 @@ from skalto.core.checks.verdict import Check, Finding, PageCheck, Reading, Repor
 from skalto.core.geometry import Array
 from skalto.core.lengths import ReferenceLength
 from skalto.core.output.flat import Flat, only_view
+from skalto.core.pages.page import Page, PlacedView, ViewLines
 from skalto.core.recipes import Recipe
-from skalto.core.sheets.page import Page, PlacedView, ViewLines
 
 LINE_WEIGHTS = (
     0, 5, 9, 13, 15, 18, 20, 25, 30, 35, 40, 50, 53, 60, 70, 80, 90, 100, 106, 120, 140, 158, 200, 211,

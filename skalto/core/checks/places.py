@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from skalto.core.checks.verdict import Check, Verdict
+from skalto.core.pages.page import Page
 from skalto.core.recipes import Recipe
-from skalto.core.sheets.page import Page
 
 _TITLES = {
     "overlap": "Overlapping",

@@ -23,9 +23,9 @@ from skalto.core.geometry import Array, Box, Similarity, bezier_at
 from skalto.core.geometry.grouping import tree_of
 from skalto.core.output.pdf.originals import why_strokes
 from skalto.core.output.staging import staged
+from skalto.core.pages.page import Page, ViewLines
+from skalto.core.pages.placed_views import seen_of
 from skalto.core.recipes import Recipe
-from skalto.core.sheets.page import Page, ViewLines
-from skalto.core.sheets.placed_views import seen_of
 from skalto.core.sheets.sheet import ViewSpec
 
 Ints = NDArray[np.int64]

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from skalto.core.checks.verdict import Check
+from skalto.core.pages.page import PlacedView
 from skalto.core.projection.watch import Fault, Watch
-from skalto.core.sheets.page import PlacedView
 
 _KINDS = {
     "unseen": "drawn as seen, and hidden by what lies in front",

@@ -10,7 +10,7 @@ from skalto.core.edits.edit import UNGIVEN, Around, Edit, Patch, ViewEdit, at_or
 from skalto.core.errors import InputError
 from skalto.core.geometry import Box
 from skalto.core.job import JobDocument
-from skalto.core.sheets import excerpting, families
+from skalto.core.layout import excerpting, families
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.excerpt import Excerpt, LayerStyle
 

@@ -11,7 +11,7 @@ from skalto.core.edits.edit import Around, Edit, kept, replaced, without
 from skalto.core.edits.of_views import turned_to
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument, SavedViewpoint, users_of
-from skalto.core.sheets import families
+from skalto.core.layout import families
 from skalto.core.sources.models.parts import PartFacts
 from skalto.core.viewpoint import make_viewpoint
 

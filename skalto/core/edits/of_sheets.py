@@ -10,11 +10,11 @@ from skalto.core.edits.edit import UNGIVEN, Around, Drawings, Edit, Patch, Sheet
 from skalto.core.errors import InputError
 from skalto.core.ids import ShortId
 from skalto.core.job import JobDocument
+from skalto.core.layout import excerpting, families
+from skalto.core.layout.reformatting import FollowFormat, reformatted
 from skalto.core.paper import FrameStyle, Margins, Orientation
 from skalto.core.quantities import Scale
-from skalto.core.sheets import excerpting, families
 from skalto.core.sheets.annotations import Note, PartsList
-from skalto.core.sheets.reformatting import FollowFormat, reformatted
 from skalto.core.sheets.sheet import Arrangement, Furniture, SheetSpec
 
 

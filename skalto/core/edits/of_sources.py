@@ -9,7 +9,7 @@ from pydantic import Field
 from skalto.core.edits.edit import Around, Edit, without
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument, SourceRef
-from skalto.core.sheets import excerpting
+from skalto.core.layout import excerpting
 from skalto.core.sheets.sheet import ViewSpec
 
 

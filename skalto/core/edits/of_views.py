@@ -11,10 +11,10 @@ from skalto.core.edits.edit import UNGIVEN, Around, Edit, Middle, Patch, SheetEd
 from skalto.core.errors import InputError
 from skalto.core.ids import ShortId
 from skalto.core.job import JobDocument
+from skalto.core.layout import families
 from skalto.core.lengths import Millimetres
 from skalto.core.projection.methods import HiddenLines
 from skalto.core.quantities import Scale
-from skalto.core.sheets import families
 from skalto.core.sheets.annotations import Detail, Dimension, HoleTable, ModelPoint, Section
 from skalto.core.sheets.content import OF_MODEL, DetailContent, SectionContent
 from skalto.core.sheets.sheet import Own, SheetSpec, ViewSpec

@@ -9,9 +9,9 @@ from skalto.core.artwork import Artwork
 from skalto.core.errors import InputError
 from skalto.core.geometry import Similarity
 from skalto.core.output.staging import staged
+from skalto.core.pages.page import Page
 from skalto.core.pens import Pens
 from skalto.core.recipes import PLAIN, ColourMode, Recipe
-from skalto.core.sheets.page import Page
 
 
 @dataclass(frozen=True, eq=False)

@@ -1,1 +1,1 @@
-"""Sheets: what lies on them, as written down and as composed into artwork."""
+"""Sheets and their views as they are written down in a job; all values frozen."""

@@ -7,17 +7,17 @@ from pathlib import Path
 
 from skalto.core.errors import InputError
 from skalto.core.geometry import Box
+from skalto.core.layout.arranging import Layout, choose_format, place_to_fit, refuse_unfit, room_for_views
+from skalto.core.layout.excerpting import default_format, middle_of, natural_scale, page_sheet, region_of, shifted
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.quantities import Scale, parse_length
-from skalto.core.sheets.arranging import Layout, choose_format, place_to_fit, refuse_unfit, room_for_views
 from skalto.core.sheets.content import DrawingContent
-from skalto.core.sheets.excerpting import default_format, middle_of, natural_scale, page_sheet, region_of, shifted
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import UNITS, DrawingFacts, SpaceFacts
 from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.services.commands.memory import Workshop
 from skalto.services.commands.options import ExportOptions, margins_of, title_of
-from skalto.services.drawings import unit_of
+from skalto.services.use_cases.drawings import unit_of
 
 WRITTEN_UNITS = {**UNITS, "pt": 25.4 / 72, "px": 25.4 / 96}
 """Units that a file without one may be said to be in, mm."""

@@ -17,8 +17,8 @@ from skalto.core.sources.formats import is_drawing
 from skalto.services.commands.memory import Workshop, lines_told, workshop, write_file
 from skalto.services.commands.options import ExportOptions
 from skalto.services.commands.output_options import OutputOptions, recipe_named
-from skalto.services.jobfile import JobFile, read_job_file
-from skalto.services.plans import JobAtHand, Planned
+from skalto.services.output.plans import JobAtHand, Planned
+from skalto.services.stored.jobfile import JobFile, read_job_file
 
 
 def export_file(path: str, out: str, options: dict[str, Any], report: Progress) -> dict[str, Any]:

@@ -16,17 +16,17 @@ from skalto.core.formats import FORMATS, DocumentFormat, PixelFormat, StrokeForm
 from skalto.core.output.pdf.metadata import Passwords
 from skalto.core.progress import Progress
 from skalto.core.sources.formats import is_drawing
-from skalto.services import keys
-from skalto.services.context import load_facts
-from skalto.services.plans import JobAtHand
-from skalto.services.sending import FilePlan, PagePlan, SendingPlan
+from skalto.services.output.plans import JobAtHand
+from skalto.services.output.sending import FilePlan, PagePlan, SendingPlan
+from skalto.services.stored import keys
+from skalto.services.stored.context import load_facts
 from skalto.services.tasks.writing import WriteArtwork, join_sheets, write_artwork, write_sheet
 from skalto.settings import environment_settings
 from skalto.store.blobs import Blobs, content_hash
 
 if TYPE_CHECKING:
-    from skalto.core.sheets.page import Told
-    from skalto.core.sheets.referring import SourceFacts
+    from skalto.core.annotation.referring import SourceFacts
+    from skalto.core.pages.page import Told
 
 
 @contextmanager
@@ -139,7 +139,7 @@ class Workshop:
 
     def told(self, page: PagePlan) -> tuple[Told, ...]:
         """What is known of a page beside its file."""
-        from skalto.core.sheets.compose import compose
+        from skalto.core.pages.compose import compose
         from skalto.services.results.lines import sheet_lines
         from skalto.services.results.scenes import solids_of
 

@@ -10,15 +10,15 @@ from skalto.core.artwork import EdgeClass
 from skalto.core.errors import InputError
 from skalto.core.formats import DocumentFormat, output_format
 from skalto.core.geometry import Box
+from skalto.core.layout.arranging import GAP, Layout, choose_format, place_to_fit, refuse_unfit, room_for_views
+from skalto.core.layout.fielding import bare_sheet, field_for
+from skalto.core.layout.laying import family_cells, overall_sizes
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.projection.methods import HiddenLines
 from skalto.core.quantities import Scale
 from skalto.core.scene.field import FieldSpec
 from skalto.core.sheets.annotations import PartsList
-from skalto.core.sheets.arranging import GAP, Layout, choose_format, place_to_fit, refuse_unfit, room_for_views
 from skalto.core.sheets.content import ProjectionContent
-from skalto.core.sheets.fielding import bare_sheet, field_for
-from skalto.core.sheets.laying import family_cells, overall_sizes
 from skalto.core.sheets.sheet import Arrangement, SheetSpec, ViewSpec
 from skalto.core.sources.models.model import covered, hidden_by_patterns
 from skalto.core.sources.models.parts import items

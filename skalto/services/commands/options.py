@@ -6,11 +6,11 @@ from collections.abc import Sequence
 
 from pydantic import BaseModel, ConfigDict
 
+from skalto.core.annotation.title import COMPUTED, LABELS
 from skalto.core.errors import InputError
 from skalto.core.paper import FrameStyle
 from skalto.core.projection.methods import HiddenLines
 from skalto.core.quantities import parse_length
-from skalto.core.sheets.title import COMPUTED, LABELS
 from skalto.services.commands.output_options import OutputOptions
 from skalto.services.commands.scene_options import SceneOptions
 

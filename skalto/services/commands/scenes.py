@@ -11,8 +11,8 @@ from skalto.core.scene.choices import SceneSpec
 from skalto.core.scene.field import FieldSpec
 from skalto.services.commands.memory import Workshop, workshop, write_file
 from skalto.services.commands.scene_options import SceneOptions
-from skalto.services.fields import KINDS
 from skalto.services.results.scenes import scene_file
+from skalto.services.stored.fields import KINDS
 from skalto.settings import environment_settings
 
 

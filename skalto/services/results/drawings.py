@@ -4,19 +4,19 @@ from __future__ import annotations
 
 from collections import OrderedDict
 
+from skalto.core.annotation.referring import SourceFacts
 from skalto.core.artwork import Artwork
 from skalto.core.errors import InputError
+from skalto.core.pages.page import ViewLines
 from skalto.core.projection.view import ExcerptSpec
-from skalto.core.sheets.page import ViewLines
-from skalto.core.sheets.referring import SourceFacts
 from skalto.core.sources.drawings.drawing import Drawing, DrawingFacts
 from skalto.core.sources.drawings.excerpt import Excerpt, excerpt_artwork
 from skalto.core.sources.drawings.lengths import excerpt_lengths
 from skalto.core.sources.drawings.original import page_alone
 from skalto.core.sources.models.features import pack as pack_edges
 from skalto.core.sources.models.model import ModelTree
-from skalto.services import keys
-from skalto.services.context import DRAWING, load_facts
+from skalto.services.stored import keys
+from skalto.services.stored.context import DRAWING, load_facts
 from skalto.store.blobs import Blobs
 
 _KEPT = 3

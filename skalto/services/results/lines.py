@@ -9,19 +9,19 @@ import orjson
 
 from skalto.core.artwork import Artwork
 from skalto.core.output.picture import to_picture
+from skalto.core.pages.page import ViewLines
 from skalto.core.progress import Progress
 from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.reference import reference_lengths
 from skalto.core.projection.view import ExcerptSpec, LinesSpec, ProjectionSpec, ShadeSpec, project_shown
 from skalto.core.projection.watch import Watch
-from skalto.core.sheets.page import ViewLines
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.models.model import Model
-from skalto.services import keys
-from skalto.services.context import ContextSpec
-from skalto.services.lines import pack_lines, shade_spec, unpack_lines
 from skalto.services.results.drawings import excerpt_lines, load_space, original_page
 from skalto.services.results.models import kept_model, shown_by
+from skalto.services.stored import keys
+from skalto.services.stored.context import ContextSpec
+from skalto.services.stored.lines import pack_lines, shade_spec, unpack_lines
 from skalto.store.blobs import Blobs
 
 

@@ -12,8 +12,8 @@ from skalto.core.sources.models.bundle import pack_shapes, unpack
 from skalto.core.sources.models.features import pack as pack_edges
 from skalto.core.sources.models.features import part_edges
 from skalto.core.sources.models.model import Model
-from skalto.services import keys
-from skalto.services.context import load_tree
+from skalto.services.stored import keys
+from skalto.services.stored.context import load_tree
 from skalto.store.blobs import Blobs
 
 _PATIENCE = 20.0

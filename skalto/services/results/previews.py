@@ -8,16 +8,16 @@ from datetime import UTC, datetime
 import pypdfium2 as pdfium
 
 from skalto.core.errors import InputError
+from skalto.core.layout.excerpting import page_sheet
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
-from skalto.core.sheets.compose import compose
-from skalto.core.sheets.excerpting import page_sheet
-from skalto.core.sheets.page import SheetContext
+from skalto.core.pages.compose import compose
+from skalto.core.pages.page import SheetContext
 from skalto.core.sources.drawings.drawing import DrawingFacts, SpaceFacts
-from skalto.services import keys
-from skalto.services.context import load_facts
 from skalto.services.results.drawings import facts_of_drawing
 from skalto.services.results.lines import project_lines
+from skalto.services.stored import keys
+from skalto.services.stored.context import load_facts
 from skalto.store.blobs import Blobs
 
 SIDE = 320

@@ -23,10 +23,10 @@ from skalto.core.scene.scene import Scene
 from skalto.core.scene.solid import Solid, draw_poster, make_solid
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.core.sources.models.model import Model
-from skalto.services import keys
-from skalto.services.context import ContextSpec, load_tree
-from skalto.services.fields import spec_of
 from skalto.services.results.models import kept_model
+from skalto.services.stored import keys
+from skalto.services.stored.context import ContextSpec, load_tree
+from skalto.services.stored.fields import spec_of
 from skalto.store.blobs import Blobs
 
 _KEPT = 4

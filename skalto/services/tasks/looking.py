@@ -11,7 +11,7 @@ from skalto.core.checks.printing import Printer
 from skalto.core.output.pixels import PictureWish
 from skalto.core.progress import Progress
 from skalto.jobs.task import TaskArgument, task
-from skalto.services import keys
+from skalto.services.stored import keys
 from skalto.store.blobs import Blobs
 
 _LOOK_DPI = 100

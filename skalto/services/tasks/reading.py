@@ -9,7 +9,7 @@ from skalto.core.errors import InputError
 from skalto.core.progress import Progress
 from skalto.core.sources.formats import is_drawing
 from skalto.jobs.task import TaskArgument, task
-from skalto.services import keys
+from skalto.services.stored import keys
 from skalto.store.blobs import Blobs
 
 
@@ -124,7 +124,7 @@ def unpack_archive(asked: UnpackArchive, blobs: str, report: Progress) -> None:
 
     :raises InputError: when it is no saved job, or one over the limits.
     """
-    from skalto.services.jobfile import unpack_job
+    from skalto.services.stored.jobfile import unpack_job
 
     store = Blobs(blobs)
 

@@ -10,7 +10,7 @@ from skalto.core.progress import Progress
 from skalto.core.scene.choices import SceneSpec
 from skalto.core.scene.field import FieldSpec
 from skalto.jobs.task import TaskArgument, task
-from skalto.services import keys
+from skalto.services.stored import keys
 from skalto.services.tasks.looking import LookArgument
 from skalto.store.blobs import Blobs
 

@@ -6,7 +6,7 @@ from skalto.core.pens import Pens, PenSet
 from skalto.core.progress import Progress
 from skalto.core.projection.view import LinesSpec, ProjectionSpec, ShadeSpec
 from skalto.jobs.task import TaskArgument, task
-from skalto.services import keys
+from skalto.services.stored import keys
 from skalto.store.blobs import Blobs
 
 
@@ -67,8 +67,8 @@ def project_view(asked: ProjectView, blobs: str, report: Progress) -> None:
 def pen_picture(asked: PenPicture, blobs: str, report: Progress) -> None:
     """A view's picture as a pen set draws it at a scale, from lines that are there."""
     from skalto.core.output.picture import to_picture
-    from skalto.services.context import load_facts
     from skalto.services.results.lines import project_lines
+    from skalto.services.stored.context import load_facts
 
     report(0.1, "Applying the pens")
     store = Blobs(blobs)

@@ -10,8 +10,8 @@ from skalto.core.progress import Progress
 from skalto.core.recipes import Recipe
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.jobs.task import TaskArgument, task
-from skalto.services import keys
-from skalto.services.context import ContextSpec
+from skalto.services.stored import keys
+from skalto.services.stored.context import ContextSpec
 from skalto.store.blobs import Blobs
 
 
@@ -63,7 +63,7 @@ class JoinSheets(TaskArgument):
 def write_sheet(asked: WriteSheet, blobs: str, report: Progress) -> None:
     """A sheet as a finished PDF; beside it the check's report, the glyphs that it uses, and its twin where it has one."""
     from skalto.services.results.lines import sheet_lines
-    from skalto.services.writing import keep_written, write_and_check
+    from skalto.services.results.writing import keep_written, write_and_check
 
     store = Blobs(blobs)
     lines = sheet_lines(store, asked.sheet, asked.context, report)
@@ -83,7 +83,7 @@ def write_sheet(asked: WriteSheet, blobs: str, report: Progress) -> None:
 def write_artwork(asked: WriteArtwork, blobs: str, report: Progress) -> None:
     """A sheet, or one view of it, in a format of strokes, the check's report beside it."""
     from skalto.services.results.lines import sheet_lines
-    from skalto.services.writing import write_one
+    from skalto.services.results.writing import write_one
 
     store, wanted = Blobs(blobs), stroke_format(asked.format)
     lines = sheet_lines(store, asked.sheet, asked.context, report)

@@ -26,9 +26,9 @@ from skalto.core.output.pdf.paths import DECIMALS, FINE_DECIMALS, real
 from skalto.core.output.pdf.resources import PageResources, SharedFonts, Used
 from skalto.core.output.pdf.solids import annotation, facts_stream, holds_solids
 from skalto.core.output.staging import staged
+from skalto.core.pages.page import Page, PlacedView
 from skalto.core.quantities import PT_PER_MM
 from skalto.core.recipes import PLAIN, Recipe
-from skalto.core.sheets.page import Page, PlacedView
 
 MAX_UNITS = 14_400
 """Longest page side in default user space units (Annex C.2, from memory); above it the page takes a UserUnit."""

@@ -14,10 +14,10 @@ from skalto.core.geometry import Array as Numbers
 from skalto.core.output.pdf.layers import SharedLayers
 from skalto.core.output.pdf.paths import number, real
 from skalto.core.output.staging import layer_of
+from skalto.core.pages.page import PlacedView
 from skalto.core.pens import Pens
 from skalto.core.pens.drawing import drawn
 from skalto.core.recipes import Recipe, named
-from skalto.core.sheets.page import PlacedView
 from skalto.core.sources.drawings.original import content_of, groups_in, layer_names, lying, members
 
 _DECIMALS = 10

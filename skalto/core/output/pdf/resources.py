@@ -19,9 +19,9 @@ from skalto.core.lettering import FACES, NO_GLYPH, GlyphRun
 from skalto.core.output.pdf.ink import Ink
 from skalto.core.output.pdf.layers import SharedLayers
 from skalto.core.output.pdf.originals import placed
+from skalto.core.pages.page import PlacedView
 from skalto.core.quantities import MM_PER_INCH
 from skalto.core.recipes import Recipe
-from skalto.core.sheets.page import PlacedView
 
 COMPRESSION, SMALLEST = 4, 9
 Used = dict[int, dict[int, str]]

@@ -1,0 +1,1 @@
+"""Routes, a module for each feature: whatever has a ``router`` is served."""

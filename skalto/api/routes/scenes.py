@@ -1,0 +1,147 @@
+"""The routes of 3D fields: putting them on sheets, their pictures, the review viewer's blocks, files of their own."""
+
+from __future__ import annotations
+
+import json
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Depends, Request, Response
+from pydantic import BaseModel
+
+from skalto.api.routes.jobs import _job
+from skalto.api.routes.output import attachment
+from skalto.api.schemas import PROBLEMS, JobView
+from skalto.jobs.queue import WorkState
+from skalto.services.stored.fields import KINDS
+from skalto.services.use_cases.solids import Solids
+
+router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["3D"])
+
+
+def _solids(request: Request) -> Solids:
+    solids: Solids = request.app.state.solids
+    return solids
+
+
+Here = Annotated[Solids, Depends(_solids)]
+
+
+class FieldWish(BaseModel):
+    """A model to put on a sheet in 3D; *sheet* null for a new one, *whole* for a page that is nothing but the model."""
+
+    source: str
+    sheet: str | None = None
+    whole: bool = False
+
+
+class PlacedField(BaseModel):
+    job: JobView
+    sheet: str
+    field: str
+
+
+class SceneFacts(BaseModel):
+    """What goes into a file: triangles shown and kept, bytes, parts, the largest distance from the surface (mm), and which
+    classes there are."""
+
+    triangles: int
+    distinct: int
+    bytes: int
+    parts: int
+    chord: float
+    classes: tuple[str, ...]
+
+
+class FieldState(BaseModel):
+    """Addresses of a field's picture and of its block for the viewer, '' until they are there; what goes in; what is done."""
+
+    poster: str = ""
+    pack: str = ""
+    facts: SceneFacts | None = None
+    work: WorkState | None = None
+
+
+class SolidsState(BaseModel):
+    """The 3D fields of a finished file: names, addresses of their blocks for the viewer, and the component of each node."""
+
+    names: tuple[str, ...] = ()
+    packs: tuple[str, ...] = ()
+    paths: tuple[dict[str, str], ...] = ()
+    work: WorkState | None = None
+
+
+class FileState(BaseModel):
+    """Whether a file of its own is there, how large it is, or what is being done."""
+
+    ready: bool
+    size: int = 0
+    work: WorkState | None = None
+
+
+@router.post("/jobs/{job_id}/fields")
+def put_field(job_id: int, wish: FieldWish, solids: Here) -> PlacedField:
+    """Put a 3D field of a model on a sheet."""
+    job, sheet, field = solids.put(job_id, wish.source, wish.sheet, wish.whole)
+    return PlacedField(job=_job(job), sheet=sheet, field=field)
+
+
+@router.get("/jobs/{job_id}/sheets/{sheet}/fields/{field}/poster")
+def field_poster(job_id: int, sheet: str, field: str, solids: Here) -> FieldState:
+    """The picture of a field; ask again until it is there."""
+    look = solids.poster(job_id, sheet, field)
+    poster = f"/api/{look.key}.png" if look.data is not None else ""
+    return FieldState(poster=poster, work=look.work, facts=_facts(solids, job_id, sheet, field))
+
+
+def _facts(solids: Solids, job_id: int, sheet: str, field: str) -> SceneFacts | None:
+    found = solids.facts(job_id, sheet, field)
+    return None if found is None else SceneFacts.model_validate(found)
+
+
+@router.get("/jobs/{job_id}/sheets/{sheet}/fields/{field}/review")
+def review_field(job_id: int, sheet: str, field: str, solids: Here) -> FieldState:
+    """A field's model for the viewer, from the source; ask again until it is there."""
+    look = solids.review(job_id, sheet, field)
+    pack = f"/api/{look.key}.pack" if look.data is not None else ""
+    return FieldState(pack=pack, work=look.work, facts=_facts(solids, job_id, sheet, field))
+
+
+@router.get("/jobs/{job_id}/sheets/{sheet}/proof/solids")
+def proof_solids(job_id: int, sheet: str, solids: Here) -> SolidsState:
+    """The 3D fields of the sheet's finished file, decoded from it; ask again until they are there."""
+    look = solids.proof(job_id, sheet)
+    if look.data is None:
+        return SolidsState(work=look.work)
+    names = tuple(json.loads(look.data)["fields"])
+    packs = tuple(f"/api/{look.key}.{n}.pack" for n in range(len(names)))
+    return SolidsState(names=names, packs=packs, paths=solids.paths(job_id, sheet))
+
+
+Suffix = Literal[".u3d", ".glb", ".html"]
+
+
+@router.post("/jobs/{job_id}/sheets/{sheet}/proof/solids/{number}/file")
+def make_solid_file(job_id: int, sheet: str, number: int, suffix: Suffix, solids: Here) -> FileState:
+    """A 3D field of the finished file as a file of its own; ask again until it is there."""
+    look = solids.file(job_id, sheet, number, suffix)
+    size = json.loads(look.data)["size"] if look.data is not None else 0
+    return FileState(ready=look.data is not None, size=size, work=look.work)
+
+
+@router.get("/jobs/{job_id}/sheets/{sheet}/proof/solids/{number}/file", response_class=Response)
+def solid_file(job_id: int, sheet: str, number: int, suffix: Suffix, solids: Here) -> Response:
+    """The file that was made."""
+    name, data = solids.written(job_id, sheet, number, suffix)
+    return Response(data, media_type=KINDS[suffix], headers=attachment(name))
+
+
+@router.get("/looks/{key}.pack", response_class=Response)
+def look_pack(key: str, solids: Here) -> Response:
+    headers = {"Cache-Control": "max-age=31536000, immutable"}
+    return Response(solids.pack(key), media_type="application/octet-stream", headers=headers)
+
+
+@router.get("/posters/{key}.png", response_class=Response)
+def poster_picture(key: str, solids: Here) -> Response:
+    headers = {"Cache-Control": "max-age=31536000, immutable"}
+    return Response(solids.poster_picture(key), media_type="image/png", headers=headers)

@@ -1,0 +1,1 @@
+"""What is to be written of a job, and the work that writes it."""

@@ -1,0 +1,114 @@
+"""Composed sheets to files of any kind, measured: PDF of many, DXF and SVG of one sheet or one view."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+
+import orjson
+
+from skalto.core.checks.places import sheet_checks
+from skalto.core.checks.report import check_pdf, finding_of
+from skalto.core.checks.strokes import as_beziers, asked_of, redrawn_checks
+from skalto.core.checks.verdict import Check, Finding, Report
+from skalto.core.checks.watched import watch_checks
+from skalto.core.formats import StrokeFormat
+from skalto.core.output.flat import flat_page, flat_view
+from skalto.core.output.pdf.document import Written, written
+from skalto.core.output.pdf.metadata import Metadata, Passwords
+from skalto.core.pages.compose import compose
+from skalto.core.pages.page import Page, SheetContext, ViewLines
+from skalto.core.progress import Progress
+from skalto.core.recipes import PLAIN, Recipe
+from skalto.core.scene.solid import Solid
+from skalto.core.sheets.sheet import SheetSpec
+from skalto.store.blobs import Blobs
+
+
+def write_and_check(
+    sheets: Sequence[tuple[SheetSpec, SheetContext]],
+    lines: Mapping[str, ViewLines],
+    metadata: Metadata,
+    report: Progress,
+    recipe: Recipe = PLAIN,
+    passwords: Passwords | None = None,
+    solids: Mapping[str, Solid] = {},
+) -> tuple[Written, Report]:
+    """Compose, write as PDF by a recipe, and measure what was written; what the sheets lack is among the checks."""
+    pages = [compose(sheet, lines, context, solids) for sheet, context in sheets]
+    made = written(pages, metadata, recipe, passwords)
+    report(0.9, "Measuring the file")
+    asked = [asked_of(page, lines, recipe, as_beziers) for page in pages]
+    checked = check_pdf(made.data, recipe, made.twin, passwords.open if passwords else "", asked)
+    return made, with_told(checked, pages, lines, recipe)
+
+
+def with_told(checked: Report, pages: Sequence[Page], lines: Mapping[str, ViewLines], recipe: Recipe) -> Report:
+    """A report with what is known of its pages beside their files: what rays say of hidden lines, what lies over one another,
+    what the title blocks lack."""
+    checks: list[Check] = []
+    findings = list(checked.findings)
+    for number, page in enumerate(pages, 1):
+        for view in page.views:
+            watch = lines[view.spec.id].watch if view.spec.id in lines else None
+            if watch is not None and view.box is not None:
+                checks += watch_checks(view, watch, number)
+        checks += sheet_checks(page, number, recipe)
+    for check in checks:
+        if check.code == "title":
+            findings.append(Finding(level="info", code="title", message=check.reading, page=check.page))
+        elif check.verdict != "holds":
+            findings.append(finding_of(check))
+    return checked.model_copy(update={"checks": checked.checks + tuple(checks), "findings": tuple(findings)})
+
+
+def write_flat(
+    page: Page, lines: Mapping[str, ViewLines], wanted: StrokeFormat, recipe: Recipe, view: str | None = None
+) -> tuple[bytes, Report]:
+    """A page, or one view of it, in a format of strokes, and what was measured in it."""
+    from skalto.core.checks.flat import check_flat
+
+    flat = flat_page(page, recipe) if view is None else flat_view(page, view, recipe)
+    data = wanted.write(flat)
+    checked = check_flat(data, wanted.read_back(), flat, page, lines, recipe, view)
+    return data, _with(checked, redrawn_checks(_in_strokes(page, wanted.name, view), 1))
+
+
+def _in_strokes(page: Page, name: str, view: str | None) -> list[tuple[str, str, tuple[str, ...]]]:
+    """The pages of PDFs on a page that goes out in a format that has none, as :func:`redrawn_checks` wants them."""
+    rows = []
+    for own in page.views:
+        facts = page.sources.get(own.spec.source)
+        if own.original is not None and view in (None, own.spec.id) and facts is not None and facts.drawing is not None:
+            rows.append((own.spec.label, f"{name} holds no pages", facts.drawing.beyond_strokes()))
+    return rows
+
+
+def _with(checked: Report, checks: Sequence[Check]) -> Report:
+    """A report with more checks, those that do not hold among its findings."""
+    found = tuple(finding_of(check) for check in checks if check.verdict != "holds")
+    return checked.model_copy(update={"checks": (*checked.checks, *checks), "findings": (*checked.findings, *found)})
+
+
+def write_one(
+    sheet: SheetSpec,
+    context: SheetContext,
+    lines: Mapping[str, ViewLines],
+    wanted: StrokeFormat,
+    view: str | None = None,
+    recipe: Recipe = PLAIN,
+) -> tuple[bytes, Report]:
+    """A sheet, or one view of it, in a format of strokes, and what was measured in it."""
+    page = compose(sheet, lines, context)
+    data, checked = write_flat(page, lines, wanted, recipe, view)
+    shown = page if view is None else replace(page, views=tuple(v for v in page.views if v.spec.id == view), told=())
+    return data, with_told(checked, [shown], lines, recipe)
+
+
+def keep_written(store: Blobs, key: str, made: Written, checked: Report) -> None:
+    """Put a written file into the store, its report last: where that is, all is."""
+    store.put(f"{key}.pdf", made.data)
+    store.put(f"{key}.glyphs", orjson.dumps(made.glyphs, option=orjson.OPT_NON_STR_KEYS))
+    if made.twin is not None:
+        store.put(f"{key}.twin", made.twin)
+    store.put(f"{key}.json", checked.model_dump_json().encode())

@@ -1,0 +1,93 @@
+"""What a sheet is composed from beside itself, as plain data for a worker, and as facts once it is there."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Iterable
+from datetime import date
+
+from pydantic import BaseModel, ConfigDict
+
+from skalto.core.annotation.referring import SourceFacts
+from skalto.core.annotation.title import TitleContext
+from skalto.core.job import JobDocument
+from skalto.core.pages.page import SheetContext
+from skalto.core.pens import DEFAULT, PenSet
+from skalto.core.sources.drawings.drawing import DrawingFacts
+from skalto.core.sources.models.features import unpack
+from skalto.core.sources.models.model import ModelTree
+from skalto.core.sources.models.parts import PartFacts
+from skalto.services.stored import keys
+from skalto.store.blobs import Blobs
+
+_KEPT = 8
+DRAWING = "drawing"
+"""The kind of tree that a drawing has: one without components."""
+
+_facts: OrderedDict[str, SourceFacts] = OrderedDict()
+
+
+class ContextSpec(BaseModel):
+    """The part of a job that shows on a sheet: title fields, which sheet of how many, the day, parts, colours and pens."""
+
+    model_config = ConfigDict(frozen=True)
+
+    title: dict[str, str] = {}
+    job_name: str = ""
+    job_number: str = ""
+    number: int = 1
+    count: int = 1
+    today: date = date(2000, 1, 1)
+    parts: dict[str, PartFacts] = {}
+    colours: dict[str, str] = {}
+    pens: PenSet = DEFAULT
+
+    @classmethod
+    def of(cls, job: JobDocument, number: str, sheet: str, today: date) -> ContextSpec:
+        """For a sheet of a job. *number* is the job's."""
+        place = [s.id for s in job.sheets].index(sheet) + 1
+        return cls(
+            title=job.title,
+            job_name=job.name,
+            job_number=number,
+            number=place,
+            count=len(job.sheets),
+            today=today,
+            parts=job.parts,
+            colours=job.colours,
+            pens=job.pens_of(job.sheet(sheet)),
+        )
+
+    def built(self, store: Blobs, sources: Iterable[str]) -> SheetContext:
+        """With the facts of the sources that were read; those that were not are left out."""
+        facts = {}
+        for source in set(sources):
+            try:
+                facts[source] = load_facts(store, source)
+            except KeyError:
+                continue
+        return self.with_facts(facts)
+
+    def with_facts(self, facts: dict[str, SourceFacts]) -> SheetContext:
+        title = TitleContext(self.title, self.job_name, self.job_number, self.number, self.count, self.today)
+        return SheetContext(facts, self.parts, title, self.pens)
+
+
+def load_tree(store: Blobs, source: str) -> ModelTree:
+    """The tree of a source that was read. :raises KeyError: when it was not."""
+    return load_facts(store, source).tree
+
+
+def load_facts(store: Blobs, source: str) -> SourceFacts:
+    """The tree and the edges of a source that was read, kept in memory. :raises KeyError: when it was not."""
+    key = f"{store.url}#{source}"
+    if key not in _facts:
+        tree = ModelTree.model_validate_json(store.get(keys.model_key(source, "tree.json")))
+        drawing = None
+        if tree.kind == DRAWING:
+            drawing = DrawingFacts.model_validate_json(store.get(keys.model_key(source, "drawing.json")))
+        _facts[key] = SourceFacts(tree, unpack(store.get(keys.model_key(source, "edges.bin"))), drawing)
+        while len(_facts) > _KEPT:
+            _facts.popitem(last=False)
+    _facts.move_to_end(key)
+    return _facts[key]

@@ -1,0 +1,135 @@
+"""3D fields at the desk and the proof: put on sheets, looked at, reviewed, and handed on as files of their own."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from skalto.core.edits.of_fields import AddField
+from skalto.core.errors import InputError, NotThere
+from skalto.core.layout.fielding import bare_sheet, field_for
+from skalto.core.packs import safe
+from skalto.core.scene.field import FieldSpec
+from skalto.core.scene.views import standard_views
+from skalto.core.sheets.sheet import SheetSpec
+from skalto.services.stored import keys
+from skalto.services.stored.context import ContextSpec
+from skalto.services.stored.fields import KINDS, spec_of
+from skalto.services.tasks.scenes import (
+    MakePoster,
+    ReviewFile,
+    ReviewSource,
+    WriteSceneFile,
+    make_poster,
+    review_file,
+    review_source,
+    write_scene_file,
+)
+from skalto.services.use_cases.looking import Look, Looking
+from skalto.services.use_cases.studio import short_id
+from skalto.store import jobs as store
+from skalto.store.jobs import StoredJob
+
+
+class Solids:
+    """The use cases of 3D fields."""
+
+    def __init__(self, looking: Looking) -> None:
+        self.looking = looking
+        self.proofing = looking.proofing
+        self.studio = looking.studio
+
+    def put(self, job_id: int, source: str, sheet_id: str | None, whole: bool = False) -> tuple[StoredJob, str, str]:
+        """Put a 3D field on a sheet (a new one where *sheet_id* is None), with a sensible set of views; with *whole* it takes
+        all of a sheet of its own: the job, the sheet's and the field's id.
+
+        :raises InputError: when source or sheet are not there, or the source is a drawing.
+        """
+        job = store.get_job(job_id).document
+        ref = job.source(source)
+        if ref.drawing:
+            raise InputError("A 3D field shows a model: choose one, or put the drawing on the sheet as a drawing view.")
+        self.studio.tree(source)
+        name = ref.name.rsplit(".", 1)[0][:60]
+        if whole:
+            sheet = bare_sheet(short_id(), f"{name} in 3D")
+        elif sheet_id is None:
+            sheet = SheetSpec(id=short_id(), name=f"Sheet {len(job.sheets) + 1}")
+        else:
+            sheet = job.sheet(sheet_id)
+        saved = [(v.id, v.name, v.look, v.up) for v in job.viewpoints]
+        field = field_for(sheet, short_id(), source, name, whole).model_copy(update={"views": standard_views(saved)})
+        if sheet_id is None or whole:
+            new = sheet.model_copy(update={"fields": (field,)})
+            label = f"add {field.title}"
+            changed = self.studio.change(job_id, label, lambda d: d.model_copy(update={"sheets": (*d.sheets, new)}))
+            return changed, sheet.id, field.id
+        return self.studio.edit(job_id, AddField(kind="add_field", sheet=sheet.id, field=field)), sheet.id, field.id
+
+    def _field(self, job_id: int, sheet_id: str, field_id: str) -> tuple[FieldSpec, ContextSpec]:
+        job = store.get_job(job_id)
+        field = job.document.sheet(sheet_id).field(field_id)
+        return field, ContextSpec(parts=job.document.parts, colours=job.document.colours)
+
+    def review(self, job_id: int, sheet_id: str, field_id: str) -> Look:
+        """A field's model for the viewer, from the source. :raises InputError: when nothing is left to show."""
+        field, context = self._field(job_id, sheet_id, field_id)
+        spec = spec_of(field, context)
+        # its views are not in it: whoever sets them has them, and the model stays as it is
+        return self.looking.look(review_source, ReviewSource(source=field.source, spec=spec, name=field.name))
+
+    def facts(self, job_id: int, sheet_id: str, field_id: str) -> dict[str, Any] | None:
+        """What is known of a field's scene: triangles, bytes, classes; None until it is made."""
+        field, context = self._field(job_id, sheet_id, field_id)
+        key = keys.scene_key(field.source, spec_of(field, context))
+        try:
+            found: dict[str, Any] = json.loads(self.studio.blobs.get(f"{key}.json"))
+        except KeyError:
+            return None
+        return found
+
+    def poster(self, job_id: int, sheet_id: str, field_id: str) -> Look:
+        """The picture of a field for the desk. :raises InputError: when nothing is left to show."""
+        field, context = self._field(job_id, sheet_id, field_id)
+        return self.looking.look(make_poster, MakePoster(field=field, spec=spec_of(field, context)))
+
+    def poster_picture(self, key: str) -> bytes:
+        """A field's picture. :raises InputError: when there is none."""
+        try:
+            return self.studio.blobs.get(f"posters/{key}.png")
+        except KeyError:
+            raise NotThere("There is no such picture.") from None
+
+    def proof(self, job_id: int, sheet_id: str) -> Look:
+        """The 3D fields of a sheet's finished file, decoded from it. :raises InputError: when it is not made."""
+        file = self.looking.file(job_id, sheet_id)
+        return self.looking.look(review_file, ReviewFile(file=file))
+
+    def paths(self, job_id: int, sheet_id: str) -> tuple[dict[str, str], ...]:
+        """The components by the names of their nodes, for each field of a sheet."""
+        fields = store.get_job(job_id).document.sheet(sheet_id).fields
+        known = (self.facts(job_id, sheet_id, field.id) for field in fields)
+        return tuple(dict(found["paths"]) if found else {} for found in known)
+
+    def pack(self, key: str) -> bytes:
+        """A block for the viewer. :raises InputError: when there is none."""
+        try:
+            return self.studio.blobs.get(f"looks/{key}.pack")
+        except KeyError:
+            raise NotThere("There is no such 3D model: make the proof anew.") from None
+
+    def file(self, job_id: int, sheet_id: str, number: int, suffix: str) -> Look:
+        """A field of a sheet's finished file as a file of its own. :raises InputError: when the proof is not made."""
+        if suffix not in KINDS:
+            raise InputError(f"{suffix} is not a kind of 3D file: choose one of {', '.join(KINDS)}.")
+        file = self.looking.file(job_id, sheet_id)
+        viewer = str(self.studio.settings.web / "viewer")
+        return self.looking.look(write_scene_file, WriteSceneFile(file=file, suffix=suffix, number=number, viewer=viewer))
+
+    def written(self, job_id: int, sheet_id: str, number: int, suffix: str) -> tuple[str, bytes]:
+        """File name and bytes of what :meth:`file` made. :raises InputError: when it is not made yet."""
+        look = self.file(job_id, sheet_id, number, suffix)
+        if look.data is None:
+            raise InputError("This file is not made yet: ask for it first.")
+        name = json.loads(look.data)["name"]
+        return safe(f"{store.get_job(job_id).document.name} {name}") + suffix, self.studio.blobs.get(f"{look.key}.bin")
