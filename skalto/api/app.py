@@ -19,25 +19,14 @@ from starlette.exceptions import HTTPException
 from skalto import __version__
 from skalto.api.assets import Assets
 from skalto.api.guarding import Guard
-from skalto.api.routes.drawings import router as drawing_router
-from skalto.api.routes.jobs import router
-from skalto.api.routes.news import router as news_router
-from skalto.api.routes.output import router as output_router
-from skalto.api.routes.pens import router as pen_router
-from skalto.api.routes.proof import router as proof_router
-from skalto.api.routes.scenes import router as solid_router
-from skalto.api.routes.sheets import router as desk_router
+from skalto.api.routes import routers
 from skalto.core.errors import InputError, Moved, NotThere, StoreFull, TooLarge, raise_if_full
 from skalto.core.job import first_sentence
 from skalto.jobs.queue import Queue
+from skalto.services.use_cases.container import UseCases
 from skalto.services.use_cases.desk import Desk
-from skalto.services.use_cases.drawings import Drawings
 from skalto.services.use_cases.issuing import Issuing
-from skalto.services.use_cases.looking import Looking
 from skalto.services.use_cases.news import News
-from skalto.services.use_cases.penning import Penning
-from skalto.services.use_cases.proofing import Proofing
-from skalto.services.use_cases.solids import Solids
 from skalto.services.use_cases.studio import Studio
 from skalto.settings import Settings
 from skalto.store.jobs import open_database
@@ -74,7 +63,7 @@ def _stuck(request: Request, error: Exception) -> JSONResponse:
     while cause is not None:
         # SQLite takes back by itself what found no room, and then complains that there is nothing to take back
         text, cause = f"{text} {cause}".lower(), cause.__context__
-    free = shutil.disk_usage(request.app.state.studio.settings.data).free
+    free = shutil.disk_usage(request.app.state.settings.data).free
     if "full" in text or ("i/o error" in text and free < _ROOM):
         told = "The disk is full: make room on it, and try again. What is there is unharmed."
         return JSONResponse({"detail": told}, status_code=507)
@@ -161,9 +150,9 @@ def create_app(settings: Settings) -> FastAPI:
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         running = [
-            asyncio.create_task(app.state.news.run()),
-            asyncio.create_task(_again_and_again(app.state.studio.collect, "put a read file into its job")),
-            asyncio.create_task(_again_and_again(app.state.issuing.advance_all, "bring an issue forward")),
+            asyncio.create_task(use_cases.of(News).run()),
+            asyncio.create_task(_again_and_again(use_cases.of(Studio).collect, "put a read file into its job")),
+            asyncio.create_task(_again_and_again(use_cases.of(Issuing).advance_all, "bring an issue forward")),
             asyncio.create_task(_again_and_again(queue.attend, "look after the workers", queue.beats_every)),
         ]
         yield
@@ -183,23 +172,13 @@ def create_app(settings: Settings) -> FastAPI:
     )
     open_database(settings.data / "skalto.db")
     queue = Queue(settings.data, settings.redis, blobs=settings.blob_url, limits=settings.limits, lost=settings.lost_seconds)
-    app.state.studio = Studio(settings, queue)
-    app.state.news = News(app.state.studio.queue)
-    app.state.desk = Desk(app.state.studio)
-    app.state.drawings = Drawings(app.state.studio)
-    app.state.penning = Penning(app.state.desk)
-    app.state.proofing = Proofing(app.state.studio)
-    app.state.looking = Looking(app.state.proofing)
-    app.state.solids = Solids(app.state.looking)
-    app.state.issuing = Issuing(app.state.proofing)
-    app.include_router(router)
-    app.include_router(news_router)
-    app.include_router(desk_router)
-    app.include_router(drawing_router)
-    app.include_router(pen_router)
-    app.include_router(output_router)
-    app.include_router(proof_router)
-    app.include_router(solid_router)
+    use_cases = UseCases(Studio(settings, queue), News(queue))
+    # files that replace a source come in whether anybody is at a desk or not
+    use_cases.of(Desk)
+    app.state.use_cases = use_cases
+    app.state.settings = settings
+    for router in routers():
+        app.include_router(router)
     app.add_exception_handler(InputError, _refused)
     app.add_exception_handler(StoreFull, _refused)
     app.add_exception_handler(OperationalError, _stuck)

@@ -150,7 +150,7 @@ def _make_demo(studio: Studio) -> None:
 def _serve(settings: Settings, where: str, demo: bool) -> None:
     sweep()
     app = create_app(settings)
-    studio = app.state.studio
+    studio = app.state.use_cases.of(Studio)
     studio.queue.reset()
     studio.tidy()
     studio.announce()

@@ -10,9 +10,10 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
-from skalto.core.errors import InputError
+from skalto.core.errors import InputError, NotThere
 from skalto.core.fields import check_pattern, filled
 from skalto.core.ids import ShortId
+from skalto.core.job_section import JobSection
 from skalto.core.recipes import Recipe
 from skalto.core.sheets.sheet import SheetSpec
 
@@ -41,6 +42,19 @@ class Pack(BaseModel):
         if not pattern.strip():
             raise ValueError("A file needs a name: write a field such as {title}, or words.")
         return check_pattern(pattern)
+
+
+class PackSection(JobSection):
+    """Packs of the job's sheets."""
+
+    packs: tuple[Pack, ...] = ()
+
+    def pack(self, pack_id: str) -> Pack:
+        """:raises InputError: when there is no such pack."""
+        for pack in self.packs:
+            if pack.id == pack_id:
+                return pack
+        raise NotThere("This pack is no longer in the job: choose another.")
 
 
 def safe(name: str) -> str:

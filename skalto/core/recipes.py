@@ -13,6 +13,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 from skalto.core.errors import InputError
 from skalto.core.fields import check_pattern, filled
 from skalto.core.ids import ShortId
+from skalto.core.job_section import JobSection
 from skalto.core.paper import Orientation, parse_format
 from skalto.core.pens import PenSet
 
@@ -204,3 +205,9 @@ def against_joining(names: Sequence[str], recipes: Sequence[Recipe]) -> list[str
         f"{whose} would be archived and the other sheets not, which one file cannot be: write one file per sheet, or choose "
         "one recipe for the pack."
     ]
+
+
+class RecipeSection(JobSection):
+    """Recipes that travel with a saved job; while it is here, recipes are shared by all jobs."""
+
+    recipes: tuple[Recipe, ...] = ()

@@ -18,7 +18,8 @@ from skalto.core.sources.models.model import Component, covered
 from skalto.core.sources.models.parts import PartFacts, same_part
 
 if TYPE_CHECKING:
-    from skalto.core.job import JobDocument, SourceRef
+    from skalto.core.job import JobDocument
+    from skalto.core.sources.section import SourceRef
 
 Measured = Callable[[ViewSpec, Dimension], float | None]
 

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from skalto.core.edits import Around, apply
 from skalto.core.edits.of_sheets import DuplicateSheet
-from skalto.core.job import JobDocument, SourceRef
+from skalto.core.job import JobDocument
 from skalto.core.layout.excerpting import middle_of
 from skalto.core.quantities import Scale
 from skalto.core.sheets.annotations import Note
 from skalto.core.sheets.content import DrawingContent
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.excerpt import Excerpt
+from skalto.core.sources.section import SourceRef
 from skalto.demo.workshop import REGIONS, SPACING
 from skalto.services.use_cases.studio import Studio, short_id
 

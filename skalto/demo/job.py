@@ -9,7 +9,7 @@ import numpy as np
 from skalto.core.annotation.referring import SourceFacts
 from skalto.core.artwork import EdgeClass
 from skalto.core.geometry import Array
-from skalto.core.job import JobDocument, SourceRef
+from skalto.core.job import JobDocument
 from skalto.core.layout import families
 from skalto.core.layout.arranging import shown_box
 from skalto.core.layout.fielding import bare_sheet, field_for
@@ -24,6 +24,7 @@ from skalto.core.sheets.content import ProjectionContent
 from skalto.core.sheets.sheet import Arrangement, Furniture, SheetSpec, ViewSpec
 from skalto.core.sources.models.model import ModelTree
 from skalto.core.sources.models.parts import PartFacts, items, uncut_by_custom
+from skalto.core.sources.section import SourceRef
 from skalto.core.viewpoint import STANDARD
 from skalto.demo import parts as p
 from skalto.demo.fitout import NAME as PLAN_NAME

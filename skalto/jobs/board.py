@@ -5,8 +5,6 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from huey import RedisHuey, SqliteHuey
-
 from skalto.core.errors import InputError
 
 
@@ -18,6 +16,9 @@ class Board:
 
         :raises InputError: when Redis does not answer.
         """
+        # with all clients of Redis, which a command of the command line has no use for
+        from huey import RedisHuey, SqliteHuey
+
         self.redis = bool(redis)
         if redis:
             self.huey: Any = RedisHuey("skalto", url=redis, results=False)

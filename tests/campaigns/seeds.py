@@ -10,11 +10,12 @@ from typing import Any
 import ezdxf
 import trimesh
 
-from skalto.core.job import JobDocument, SourceRef
+from skalto.core.job import JobDocument
 from skalto.core.pens import SHIPPED, pens_to_json
 from skalto.core.recipes import SHIPPED_RECIPES, recipe_to_json
 from skalto.core.sheets.content import ProjectionContent
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sources.section import SourceRef
 from skalto.store.blobs import content_hash
 from tests.conftest import plate_with_holes, write_step
 from tests.saved import packed_job

@@ -6,11 +6,12 @@ import base64
 from typing import Annotated
 from urllib.parse import quote
 
-from fastapi import APIRouter, Depends, Request, Response
+from fastapi import APIRouter, Depends, Response
 from pydantic import BaseModel, Field
 
 from skalto.api.routes.jobs import _job, picture_state
 from skalto.api.schemas import PROBLEMS, JobView, PictureState, Placed
+from skalto.api.using import use
 from skalto.core.formats import stroke_format
 from skalto.core.geometry import Box
 from skalto.core.sources.drawings.drawing import DrawingFacts
@@ -118,12 +119,7 @@ class ArtworkState(BaseModel):
     work: WorkState | None = None
 
 
-def _drawings(request: Request) -> Drawings:
-    drawings: Drawings = request.app.state.drawings
-    return drawings
-
-
-Here = Annotated[Drawings, Depends(_drawings)]
+Here = Annotated[Drawings, Depends(use(Drawings))]
 
 
 @router.get("/jobs/{job_id}/sources/{source}/drawing")

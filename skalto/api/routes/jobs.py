@@ -31,6 +31,7 @@ from skalto.api.schemas import (
     Typed,
     ViewpointView,
 )
+from skalto.api.using import use
 from skalto.core.annotation.title import LABELS, REQUIRED
 from skalto.core.edits import AnyEdit
 from skalto.core.errors import InputError, NotThere, raise_if_full
@@ -49,12 +50,7 @@ router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["jobs and sources"])
 _LOOK_SECONDS = 0.1
 
 
-def _studio(request: Request) -> Studio:
-    studio: Studio = request.app.state.studio
-    return studio
-
-
-Here = Annotated[Studio, Depends(_studio)]
+Here = Annotated[Studio, Depends(use(Studio))]
 
 
 def _job(job: StoredJob) -> JobView:

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import AsyncIterator
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, Depends, Query
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from skalto.api.schemas import PROBLEMS
+from skalto.api.using import use
 from skalto.services.use_cases.news import News
 
 router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["news"])
@@ -16,10 +17,11 @@ _PING_SECONDS = 15
 
 
 @router.get("/events", response_class=EventSourceResponse)
-async def events(request: Request, job: Annotated[int | None, Query(ge=1)] = None) -> EventSourceResponse:
+async def events(
+    news: Annotated[News, Depends(use(News))], job: Annotated[int | None, Query(ge=1)] = None
+) -> EventSourceResponse:
     """What changes of a job, or of all: server-sent events whose data is an object with ``kind`` (job, incoming, issue, work,
     or all: look at everything) and ``job``."""
-    news: News = request.app.state.news
 
     async def stream() -> AsyncIterator[ServerSentEvent]:
         async for item in news.heard(job):

@@ -6,10 +6,11 @@ from datetime import datetime
 from typing import Annotated
 from urllib.parse import quote
 
-from fastapi import APIRouter, Body, Depends, Request, Response
+from fastapi import APIRouter, Body, Depends, Response
 from pydantic import BaseModel
 
 from skalto.api.schemas import PROBLEMS, ProofView
+from skalto.api.using import use
 from skalto.core.checks.verdict import Report
 from skalto.core.fields import FIELDS
 from skalto.core.packs import DEFAULT_PATTERN
@@ -24,18 +25,8 @@ from skalto.store import recipes as recipe_store
 router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["recipes, packs and issues"])
 
 
-def _proofing(request: Request) -> Proofing:
-    proofing: Proofing = request.app.state.proofing
-    return proofing
-
-
-def _issuing(request: Request) -> Issuing:
-    issuing: Issuing = request.app.state.issuing
-    return issuing
-
-
-Proofs = Annotated[Proofing, Depends(_proofing)]
-Issues = Annotated[Issuing, Depends(_issuing)]
+Proofs = Annotated[Proofing, Depends(use(Proofing))]
+Issues = Annotated[Issuing, Depends(use(Issuing))]
 
 
 def attachment(name: str) -> dict[str, str]:

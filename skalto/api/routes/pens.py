@@ -5,10 +5,11 @@ from __future__ import annotations
 from typing import Annotated
 from urllib.parse import quote
 
-from fastapi import APIRouter, Body, Depends, Request, Response
+from fastapi import APIRouter, Body, Depends, Response
 from pydantic import BaseModel
 
 from skalto.api.schemas import PROBLEMS
+from skalto.api.using import use
 from skalto.core.artwork import EdgeClass
 from skalto.core.colour import format_colour
 from skalto.core.pens import HAIRLINE, LINE_TYPES, SHIPPED, WIDTHS, PenSet, pens_to_json
@@ -17,12 +18,7 @@ from skalto.services.use_cases.penning import Penning
 router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["pens"])
 
 
-def _penning(request: Request) -> Penning:
-    penning: Penning = request.app.state.penning
-    return penning
-
-
-Here = Annotated[Penning, Depends(_penning)]
+Here = Annotated[Penning, Depends(use(Penning))]
 
 
 class PenFacts(BaseModel):

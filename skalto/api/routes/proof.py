@@ -8,11 +8,12 @@ import time
 from datetime import datetime
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Path, Request, Response
+from fastapi import APIRouter, Depends, Path, Response
 from pydantic import BaseModel
 
 from skalto.api.routes.output import attachment
 from skalto.api.schemas import PROBLEMS
+from skalto.api.using import use
 from skalto.core.checks.points import SnapPoints
 from skalto.core.checks.printing import Printed, Printer
 from skalto.core.geometry import Box
@@ -25,12 +26,7 @@ _TILE_SECONDS = 15.0
 _TYPES = {"png": "image/png", "jpeg": "image/jpeg", "tiff": "image/tiff"}
 
 
-def _looking(request: Request) -> Looking:
-    looking: Looking = request.app.state.looking
-    return looking
-
-
-Here = Annotated[Looking, Depends(_looking)]
+Here = Annotated[Looking, Depends(use(Looking))]
 
 
 class PointsState(BaseModel):

@@ -5,12 +5,13 @@ from __future__ import annotations
 import json
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends, Request, Response
+from fastapi import APIRouter, Depends, Response
 from pydantic import BaseModel
 
 from skalto.api.routes.jobs import _job
 from skalto.api.routes.output import attachment
 from skalto.api.schemas import PROBLEMS, JobView
+from skalto.api.using import use
 from skalto.jobs.queue import WorkState
 from skalto.services.stored.fields import KINDS
 from skalto.services.use_cases.solids import Solids
@@ -18,12 +19,7 @@ from skalto.services.use_cases.solids import Solids
 router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["3D"])
 
 
-def _solids(request: Request) -> Solids:
-    solids: Solids = request.app.state.solids
-    return solids
-
-
-Here = Annotated[Solids, Depends(_solids)]
+Here = Annotated[Solids, Depends(use(Solids))]
 
 
 class FieldWish(BaseModel):

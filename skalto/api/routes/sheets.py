@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Request, Response
+from fastapi import APIRouter, Depends, Response
 
 from skalto.api.routes.jobs import _job
 from skalto.api.schemas import (
@@ -28,6 +28,7 @@ from skalto.api.schemas import (
     ViewWriting,
     WritingView,
 )
+from skalto.api.using import use
 from skalto.core.annotation.title import COMPUTED
 from skalto.core.errors import InputError
 from skalto.core.geometry import Array
@@ -40,12 +41,7 @@ from skalto.store import jobs as store
 router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["sheets and views"])
 
 
-def _desk(request: Request) -> Desk:
-    desk: Desk = request.app.state.desk
-    return desk
-
-
-Here = Annotated[Desk, Depends(_desk)]
+Here = Annotated[Desk, Depends(use(Desk))]
 
 
 def _point(values: Array) -> tuple[float, float]:

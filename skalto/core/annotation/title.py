@@ -6,6 +6,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date
 
+from pydantic import Field
+
+from skalto.core.job_section import JobSection
 from skalto.core.paper import FrameStyle
 from skalto.core.quantities import Scale
 from skalto.core.sheets.sheet import Arrangement, SheetSpec
@@ -153,3 +156,9 @@ def field_values(sheet: SheetSpec, context: TitleContext) -> dict[str, str]:
 def missing_fields(values: Mapping[str, str]) -> list[str]:
     """The required fields that are empty, as they are labelled."""
     return [LABELS[key] for key in REQUIRED if not values.get(key)]
+
+
+class TitleSection(JobSection):
+    """Fields of the title block that all sheets of the job share."""
+
+    title: dict[str, str] = Field(default={})

@@ -10,10 +10,11 @@ from skalto.core.colour import HexColour
 from skalto.core.edits.edit import Around, Edit, kept, replaced, without
 from skalto.core.edits.of_views import turned_to
 from skalto.core.errors import InputError
-from skalto.core.job import JobDocument, SavedViewpoint, users_of
+from skalto.core.job import JobDocument, users_of
 from skalto.core.layout import families
 from skalto.core.sources.models.parts import PartFacts
 from skalto.core.viewpoint import make_viewpoint
+from skalto.core.viewpoints import SavedViewpoint
 
 
 class RenameJob(Edit):

@@ -8,9 +8,10 @@ from pydantic import Field
 
 from skalto.core.edits.edit import Around, Edit, without
 from skalto.core.errors import InputError
-from skalto.core.job import JobDocument, SourceRef
+from skalto.core.job import JobDocument
 from skalto.core.layout import excerpting
 from skalto.core.sheets.sheet import ViewSpec
+from skalto.core.sources.section import SourceRef
 
 
 class AddSource(Edit):

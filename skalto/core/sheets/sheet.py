@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from enum import StrEnum
-from typing import Any, Literal
+from typing import Any, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
@@ -12,6 +12,7 @@ from skalto.core.artwork import EdgeClass
 from skalto.core.errors import InputError, NotThere
 from skalto.core.geometry import Array
 from skalto.core.ids import ShortId
+from skalto.core.job_section import JobSection
 from skalto.core.lengths import Millimetres
 from skalto.core.paper import Format, FrameStyle, Margins, Orientation, frame_rectangle, parse_format
 from skalto.core.projection.view import LinesSpec
@@ -249,3 +250,20 @@ class SheetSpec(BaseModel):
 
     def with_views(self, views: tuple[ViewSpec, ...]) -> SheetSpec:
         return self.model_copy(update={"views": views})
+
+
+class SheetSection(JobSection):
+    """The sheets of the job, in order."""
+
+    sheets: tuple[SheetSpec, ...] = ()
+
+    def sheet(self, sheet_id: str) -> SheetSpec:
+        """:raises InputError: when there is no such sheet."""
+        for sheet in self.sheets:
+            if sheet.id == sheet_id:
+                return sheet
+        raise NotThere("This sheet is no longer in the job: choose another.")
+
+    def with_sheet(self, sheet: SheetSpec) -> Self:
+        """The same job with one sheet replaced by its new self."""
+        return self.model_copy(update={"sheets": tuple(sheet if s.id == sheet.id else s for s in self.sheets)})

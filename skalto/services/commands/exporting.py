@@ -8,12 +8,13 @@ from typing import Any
 
 from skalto.core.checks.verdict import Report
 from skalto.core.errors import InputError
-from skalto.core.job import JobDocument, SourceRef
+from skalto.core.job import JobDocument
 from skalto.core.packs import disagreements
 from skalto.core.progress import Progress
 from skalto.core.recipes import PLAIN, Recipe
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.core.sources.formats import is_drawing
+from skalto.core.sources.section import SourceRef
 from skalto.services.commands.memory import Workshop, lines_told, workshop, write_file
 from skalto.services.commands.options import ExportOptions
 from skalto.services.commands.output_options import OutputOptions, recipe_named

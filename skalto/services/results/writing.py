@@ -7,11 +7,10 @@ from dataclasses import replace
 
 import orjson
 
-from skalto.core.checks.places import sheet_checks
-from skalto.core.checks.report import check_pdf, finding_of
+from skalto.core.checks.beside import with_checks, with_page_checks
+from skalto.core.checks.report import check_pdf
 from skalto.core.checks.strokes import as_beziers, asked_of, redrawn_checks
-from skalto.core.checks.verdict import Check, Finding, Report
-from skalto.core.checks.watched import watch_checks
+from skalto.core.checks.verdict import Report
 from skalto.core.formats import StrokeFormat
 from skalto.core.output.flat import flat_page, flat_view
 from skalto.core.output.pdf.document import Written, written
@@ -40,26 +39,7 @@ def write_and_check(
     report(0.9, "Measuring the file")
     asked = [asked_of(page, lines, recipe, as_beziers) for page in pages]
     checked = check_pdf(made.data, recipe, made.twin, passwords.open if passwords else "", asked)
-    return made, with_told(checked, pages, lines, recipe)
-
-
-def with_told(checked: Report, pages: Sequence[Page], lines: Mapping[str, ViewLines], recipe: Recipe) -> Report:
-    """A report with what is known of its pages beside their files: what rays say of hidden lines, what lies over one another,
-    what the title blocks lack."""
-    checks: list[Check] = []
-    findings = list(checked.findings)
-    for number, page in enumerate(pages, 1):
-        for view in page.views:
-            watch = lines[view.spec.id].watch if view.spec.id in lines else None
-            if watch is not None and view.box is not None:
-                checks += watch_checks(view, watch, number)
-        checks += sheet_checks(page, number, recipe)
-    for check in checks:
-        if check.code == "title":
-            findings.append(Finding(level="info", code="title", message=check.reading, page=check.page))
-        elif check.verdict != "holds":
-            findings.append(finding_of(check))
-    return checked.model_copy(update={"checks": checked.checks + tuple(checks), "findings": tuple(findings)})
+    return made, with_page_checks(checked, pages, lines, recipe)
 
 
 def write_flat(
@@ -71,7 +51,7 @@ def write_flat(
     flat = flat_page(page, recipe) if view is None else flat_view(page, view, recipe)
     data = wanted.write(flat)
     checked = check_flat(data, wanted.read_back(), flat, page, lines, recipe, view)
-    return data, _with(checked, redrawn_checks(_in_strokes(page, wanted.name, view), 1))
+    return data, with_checks(checked, redrawn_checks(_in_strokes(page, wanted.name, view), 1))
 
 
 def _in_strokes(page: Page, name: str, view: str | None) -> list[tuple[str, str, tuple[str, ...]]]:
@@ -82,12 +62,6 @@ def _in_strokes(page: Page, name: str, view: str | None) -> list[tuple[str, str,
         if own.original is not None and view in (None, own.spec.id) and facts is not None and facts.drawing is not None:
             rows.append((own.spec.label, f"{name} holds no pages", facts.drawing.beyond_strokes()))
     return rows
-
-
-def _with(checked: Report, checks: Sequence[Check]) -> Report:
-    """A report with more checks, those that do not hold among its findings."""
-    found = tuple(finding_of(check) for check in checks if check.verdict != "holds")
-    return checked.model_copy(update={"checks": (*checked.checks, *checks), "findings": (*checked.findings, *found)})
 
 
 def write_one(
@@ -102,7 +76,7 @@ def write_one(
     page = compose(sheet, lines, context)
     data, checked = write_flat(page, lines, wanted, recipe, view)
     shown = page if view is None else replace(page, views=tuple(v for v in page.views if v.spec.id == view), told=())
-    return data, with_told(checked, [shown], lines, recipe)
+    return data, with_page_checks(checked, [shown], lines, recipe)
 
 
 def keep_written(store: Blobs, key: str, made: Written, checked: Report) -> None:

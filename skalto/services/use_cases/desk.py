@@ -14,7 +14,7 @@ from skalto.core.annotation.picking import Pickable, pickable
 from skalto.core.annotation.placing import choose, shifted
 from skalto.core.errors import InputError, NotThere
 from skalto.core.geometry import Box
-from skalto.core.job import JobDocument, SourceRef
+from skalto.core.job import JobDocument
 from skalto.core.layout import families
 from skalto.core.layout.arranging import offered_scales, room_for_views
 from skalto.core.layout.reformatting import fitted
@@ -30,6 +30,7 @@ from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, Poi
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.models.model import covered
 from skalto.core.sources.models.parts import Item, items, uncut_by_custom
+from skalto.core.sources.section import SourceRef
 from skalto.services.stored import keys
 from skalto.services.stored.lines import shade_spec, unpack_lines
 from skalto.services.tasks.views import ShadeView, shade_view

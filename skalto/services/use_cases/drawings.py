@@ -11,7 +11,6 @@ from skalto.core.edits.of_views import AddView
 from skalto.core.errors import InputError, NotThere
 from skalto.core.formats import stroke_format
 from skalto.core.geometry import Array, Box
-from skalto.core.job import SourceRef
 from skalto.core.layout.excerpting import first_sheet, new_excerpt, page_sheet, whole_page_sheet
 from skalto.core.quantities import PREFERRED_SCALES, Scale
 from skalto.core.sheets.content import DrawingContent
@@ -20,6 +19,7 @@ from skalto.core.sources.drawings.drawing import UNITS, DrawingFacts
 from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.core.sources.drawings.retexting import Written, texts_of
 from skalto.core.sources.drawings.snapping import snap_places
+from skalto.core.sources.section import SourceRef
 from skalto.jobs.queue import WorkState
 from skalto.services.stored import keys
 from skalto.services.tasks.reading import DrawPreview, draw_preview

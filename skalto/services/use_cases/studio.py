@@ -24,7 +24,7 @@ from skalto.core.edits.of_sources import AddSource
 from skalto.core.edits.of_views import AddView
 from skalto.core.errors import InputError, Moved, NotThere
 from skalto.core.geometry import Array, Box
-from skalto.core.job import JobDocument, SourceRef
+from skalto.core.job import JobDocument
 from skalto.core.layout.arranging import new_view, shown_box, shown_extent
 from skalto.core.layout.excerpting import region_of
 from skalto.core.output.picture import to_picture
@@ -34,6 +34,7 @@ from skalto.core.sources.drawings.drawing import DrawingFacts
 from skalto.core.sources.formats import is_drawing, model_format
 from skalto.core.sources.models.model import ModelTree, covered
 from skalto.core.sources.reading import check_size
+from skalto.core.sources.section import SourceRef
 from skalto.core.viewpoint import Viewpoint
 from skalto.jobs.queue import Queue, WorkState
 from skalto.services.stored import keys

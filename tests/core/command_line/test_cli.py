@@ -14,10 +14,11 @@ import pytest
 import trimesh
 from pdfminer.high_level import extract_text
 
-from skalto.core.job import JobDocument, SourceRef
+from skalto.core.job import JobDocument
 from skalto.core.quantities import Scale
 from skalto.core.sheets.content import ProjectionContent
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sources.section import SourceRef
 from skalto.store.blobs import content_hash
 from tests.conftest import Ran, write_step
 from tests.core.modelled import pin_in_plate

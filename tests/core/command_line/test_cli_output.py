@@ -13,7 +13,7 @@ import pytest
 from pdfminer.high_level import extract_text
 from PIL import Image
 
-from skalto.core.job import JobDocument, SourceRef
+from skalto.core.job import JobDocument
 from skalto.core.packs import Pack
 from skalto.core.pens import SHIPPED, pens_to_json
 from skalto.core.quantities import Scale
@@ -21,6 +21,7 @@ from skalto.core.recipes import SHIPPED_RECIPES, changed, recipe_to_json
 from skalto.core.sheets.content import DrawingContent
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.excerpt import Excerpt
+from skalto.core.sources.section import SourceRef
 from skalto.demo.workshop import REGIONS, write_workshop
 from skalto.store.blobs import content_hash
 from tests.conftest import Ran

@@ -16,7 +16,7 @@ import trimesh
 from OCP.BRepTools import BRepTools
 from OCP.IGESControl import IGESControl_Writer
 
-from skalto.core.job import JobDocument, SourceRef
+from skalto.core.job import JobDocument
 from skalto.core.quantities import Scale
 from skalto.core.sheets.annotations import Dimension, DimensionKind, Ref
 from skalto.core.sheets.content import DrawingContent, ProjectionContent
@@ -25,6 +25,7 @@ from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.core.sources.models.features import part_edges
 from skalto.core.sources.models.model import Model
 from skalto.core.sources.reading import read_model
+from skalto.core.sources.section import SourceRef
 from skalto.demo.solids import block, moved
 from skalto.services.stored.jobfile import ENDING, JobFile, SourceFile
 from skalto.store.blobs import content_hash

@@ -16,6 +16,7 @@ import pikepdf
 import pytest
 
 from skalto.core.artwork import EdgeClass
+from skalto.core.checks.beside import with_page_checks
 from skalto.core.checks.flat import check_flat
 from skalto.core.checks.report import check_pdf
 from skalto.core.checks.strokes import as_beziers, asked_of
@@ -36,7 +37,7 @@ from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.models.model import Model
 from skalto.core.sources.reading import read_model
 from skalto.core.viewpoint import parse_viewpoint
-from skalto.services.results.writing import with_told, write_flat
+from skalto.services.results.writing import write_flat
 from tests.core.modelled import lines_of
 
 CUTTER = next(recipe for recipe in SHIPPED_RECIPES if recipe.id == "cutter")
@@ -270,7 +271,7 @@ def test_what_overlaps_or_leaves_the_sheet_fails_for_the_cutter_and_warns_elsewh
             report = checked(bytes_of(page, suffix, recipe), page, lines, suffix, recipe)
         else:
             report = write_flat(page, lines, stroke_format(suffix[1:]), recipe)[1]
-        verdicts = {c.code: c.verdict for c in with_told(report, [page], lines, recipe).checks}
+        verdicts = {c.code: c.verdict for c in with_page_checks(report, [page], lines, recipe).checks}
         assert verdicts["sheet-overlap"] == verdict
         assert verdicts["outside"] == verdict
 

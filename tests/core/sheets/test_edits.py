@@ -9,7 +9,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from skalto.core.edits import FEATURES, AnyEdit, Around, Edit, apply
 from skalto.core.errors import InputError
-from skalto.core.job import JobDocument, SavedViewpoint, SourceRef
+from skalto.core.job import JobDocument
 from skalto.core.packs import Pack
 from skalto.core.pens import PenSet
 from skalto.core.scene.field import FieldSpec
@@ -18,6 +18,8 @@ from skalto.core.sheets.content import DrawingContent, ProjectionContent
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import DrawingFacts, SpaceFacts
 from skalto.core.sources.drawings.excerpt import Excerpt
+from skalto.core.sources.section import SourceRef
+from skalto.core.viewpoints import SavedViewpoint
 from skalto.store.blobs import content_hash
 from tests.core.drawn import as_section, enlarged
 

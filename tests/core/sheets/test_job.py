@@ -5,10 +5,11 @@ from pydantic import TypeAdapter, ValidationError
 
 from skalto.core.edits import AnyEdit, Edit, apply
 from skalto.core.errors import InputError
-from skalto.core.job import JobDocument, SourceRef
+from skalto.core.job import JobDocument
 from skalto.core.sheets.annotations import Section
 from skalto.core.sheets.content import ProjectionContent
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sources.section import SourceRef
 from skalto.core.viewpoint import parse_viewpoint
 from skalto.store.blobs import content_hash
 from tests.core.drawn import as_section

@@ -15,10 +15,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from skalto.core.errors import InputError
-from skalto.core.job import JobDocument, SourceRef
+from skalto.core.job import JobDocument
 from skalto.core.quantities import Scale
 from skalto.core.sheets.content import ProjectionContent
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.sources.section import SourceRef
 from skalto.services.stored.jobfile import JobFile, read_job_file, unpack_job
 from skalto.store.blobs import content_hash
 from tests.saved import packed_job

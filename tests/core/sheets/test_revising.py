@@ -12,7 +12,7 @@ import trimesh
 from skalto.core.annotation.measuring import measure
 from skalto.core.annotation.referring import SourceFacts
 from skalto.core.errors import InputError
-from skalto.core.job import JobDocument, SourceRef
+from skalto.core.job import JobDocument
 from skalto.core.layout.families import of_model
 from skalto.core.pages.placed_views import frame_of
 from skalto.core.quantities import Scale
@@ -25,6 +25,7 @@ from skalto.core.sheets.content import ProjectionContent, SectionContent
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.models.parts import PartFacts
 from skalto.core.sources.reading import read_model
+from skalto.core.sources.section import SourceRef
 from skalto.demo.solids import block, cut, cylinder, moved
 from skalto.store.blobs import content_hash
 from tests.core.modelled import facts_of, lines_of, modelled

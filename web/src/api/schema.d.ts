@@ -4,6 +4,27 @@
  */
 
 export interface paths {
+    "/api/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Events
+         * @description What changes of a job, or of all: server-sent events whose data is an object with ``kind`` (job, incoming, issue, work,
+         *     or all: look at everything) and ``job``.
+         */
+        get: operations["events_api_events_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fonts/{number}": {
         parameters: {
             query?: never;
@@ -3343,7 +3364,7 @@ export interface components {
         };
         /**
          * JobDocument
-         * @description All that a person has decided in a job.
+         * @description All that a person has decided in a job: the sections of all features, and its name.
          */
         JobDocument: {
             /**
@@ -6212,6 +6233,71 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    events_api_events_get: {
+        parameters: {
+            query?: {
+                job?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     font_api_fonts__number__get: {
         parameters: {
             query?: never;

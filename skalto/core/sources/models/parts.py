@@ -8,6 +8,7 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
+from skalto.core.job_section import JobSection
 from skalto.core.sources.models.model import Component, ModelTree, ShapeFacts
 
 SAME = 1e-6
@@ -30,6 +31,13 @@ class PartFacts(BaseModel):
     density: float | None = Field(default=None, ge=0, le=30)
     bought: bool | None = None
     fastener: bool | None = None
+
+
+class PartSection(JobSection):
+    """What a person says of the job's parts, and the colours of components, each by the key of the part or component."""
+
+    parts: dict[str, PartFacts] = Field(default={})
+    colours: dict[str, str] = Field(default={})
 
 
 class Item(BaseModel):
