@@ -7,6 +7,7 @@ import time
 from collections.abc import Callable
 from typing import Any
 
+from bench.size import sized
 from skalto.core.projection.faceted import forget
 from skalto.core.projection.view import ProjectionSpec, project
 from skalto.core.sources.models.model import Model
@@ -16,6 +17,7 @@ Work = Callable[[], Any]
 
 def best_of(rounds: int, *works: Work) -> list[float]:
     """The shortest time of each work, run in turns, seconds."""
+    rounds = sized(rounds, 1)
     best = [float("inf")] * len(works)
     for _ in range(rounds):
         for number, work in enumerate(works):

@@ -30,6 +30,7 @@ from OCP.TopTools import TopTools_ListOfShape
 from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
 from bench.clock import anew, best_of, told
+from bench.size import sized
 from skalto.core.projection.hidden_lines import solve
 from skalto.core.projection.view import ProjectionSpec, project
 from skalto.core.sources.models.kernel import faces, placed
@@ -38,15 +39,15 @@ from skalto.core.sources.reading import read_model
 from skalto.core.viewpoint import STANDARD
 from skalto.demo.solids import block, cut, cylinder, fuse, moved
 
-COUNTS = (90, 270, 990)
+COUNTS = sized((90, 270, 990), (5, 10, 20))
 LIMIT = 0.25
 SECONDS = 2.0
 """For the most solids, on two quiet cores; told, and not a ratio."""
 EXPONENT = 1.2
 OF_ANEW = 0.5
 """What a view takes in which one component was hidden, of the same made anew."""
-SOCKETS, OF_CONNECTOR = 980, 0.3
-MANY, DIFFERENT = 10_000, 400
+SOCKETS, OF_CONNECTOR = sized(980, 9), 0.3
+MANY, DIFFERENT = sized((10_000, 400), (20, 4))
 MANY_SECONDS, GIGABYTES = 15.0, 2.0
 """For the view of the many: the time, and the most memory of the process."""
 
@@ -140,7 +141,7 @@ def run() -> None:
 
 def _one_hidden(model: Model, spec: ProjectionSpec) -> None:
     """One component after another hidden in a view that is kept, against the same made anew."""
-    paths = iter([component.path for component in model.tree.leaves()][::37])
+    paths = iter([component.path for component in model.tree.leaves()][:: sized(37, 2)])
     project(model, spec)
 
     def hidden() -> ProjectionSpec:

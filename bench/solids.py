@@ -14,6 +14,7 @@ from playwright.sync_api import sync_playwright
 
 from bench.clock import best_of, told
 from bench.desk import FLAGS
+from bench.size import sized
 from skalto.core.output.review import pack_review
 from skalto.core.output.u3d.writer import write_u3d
 from skalto.core.output.webpage import viewer_files, write_page
@@ -24,6 +25,8 @@ from skalto.settings import Settings
 A_SECOND, OF_STL = 300_000, 0.6
 SECONDS, GIGABYTES = 15.0, 1.5
 TRIANGLES, SHOWN = 200_000, 2.0
+LEVEL = sized(6, 2)
+"""How often the faces of an icosahedron are divided by four."""
 GREY = Material("#9aa7ad")
 
 
@@ -63,7 +66,7 @@ def _million() -> None:
     from skalto.core.scene.solid import Solid, SolidFacts, draw_poster, solid_views
 
     write_u3d(_scene(1, 3)[0])
-    scene, stl = _scene(13, 6)  # 13 · 81 920
+    scene, stl = _scene(13, sized(6, 2))  # 13 · 81 920
     begun = time.perf_counter()
     u3d = write_u3d(scene)
     written = time.perf_counter() - begun
@@ -79,9 +82,9 @@ def _million() -> None:
 
 
 def _sizes() -> None:
-    scene, stl = _scene(4, 6)
+    scene, stl = _scene(4, LEVEL)
     count = scene.distinct()
-    stls = [trimesh.creation.icosphere(6, 10 + n) for n in range(4)]
+    stls = [trimesh.creation.icosphere(LEVEL, 10 + n) for n in range(4)]
     write_u3d(scene)
     ours, reference = best_of(3, lambda: write_u3d(scene), lambda: [ball.export(file_type="stl") for ball in stls])
     told(f"{count} triangles into U3D, beside STL", ours, reference, "300 k/s", count / ours >= A_SECOND)
@@ -89,14 +92,14 @@ def _sizes() -> None:
     one = len(write_u3d(scene))
     small = "holds" if one <= OF_STL * stl else "DOES NOT HOLD"
     print(f"{'size beside binary STL':<44} {one / stl:9.2f}  limit {OF_STL}  {small}")
-    hundred = len(write_u3d(_scene(4, 6, again=25)[0]))
+    hundred = len(write_u3d(_scene(4, LEVEL, again=25)[0]))
     grown = (hundred - one) / 96
     print(f"{'bytes that one more occurrence takes':<44} {grown:9.0f}  of a part of {one / 4:.0f}")
 
 
 def _viewer() -> None:
     """A page of 200 000 triangles from disk: when the first picture is there, and how long one takes while it is turned."""
-    scene, _ = _scene(10, 5, again=1)
+    scene, _ = _scene(10, sized(5, 2), again=1)
     scene = Scene(scene.nodes, scene.meshes, 0.1)
     count = scene.triangles()
     pack = pack_review(scene, "Bench", [], {"unit": "mm", "tolerance": 0.1, "first": 0, "groups": [], "size": 1})

@@ -9,6 +9,7 @@ import numpy as np
 from reportlab.pdfgen.canvas import Canvas
 
 from bench.clock import best_of, told
+from bench.size import sized
 from skalto.core.artwork import Artwork, EdgeClass, Lines, Tags
 from skalto.core.geometry import Similarity
 from skalto.core.output.pdf.document import write_pdf
@@ -18,7 +19,7 @@ from skalto.core.quantities import FULL_SIZE
 from skalto.core.sheets.content import ProjectionContent
 from skalto.core.sheets.sheet import ViewSpec
 
-SEGMENTS = 50_000
+SEGMENTS = sized(50_000, 500)
 TIMES_FASTER = 4.0
 
 

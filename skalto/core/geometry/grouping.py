@@ -35,8 +35,8 @@ def near_pairs(points: NDArray[np.float64], distance: float) -> Ints:
 
 
 def groups_of(pairs: Ints, count: int) -> Ints:
-    """For each of *count* things the number of its group, (count,): things of a pair (m, 2) are in the same. Groups are numbered
-    by their first members."""
+    """For each of *count* things the number of its group, (count,): things of a pair (m, 2) are in the same. Groups
+    are numbered by their first members."""
     if count <= _FEW:
         return _few_groups(pairs, count)
     from scipy.sparse import coo_array

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
+import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from pytest import MonkeyPatch
 
 from skalto.core.geometry import grouping
 
@@ -15,7 +15,7 @@ from skalto.core.geometry import grouping
 def test_few_are_paired_as_many_are(rows: list[tuple[int, int, int]], distance: float) -> None:
     points = np.array(rows, float).reshape(-1, 3)
     few = grouping.near_pairs(points, distance)
-    with MonkeyPatch.context() as patched:
+    with pytest.MonkeyPatch.context() as patched:
         patched.setattr(grouping, "_FEW", -1)
         many = grouping.near_pairs(points, distance) if len(points) else np.empty((0, 2), int)
     assert {tuple(sorted(pair)) for pair in few.tolist()} == {tuple(sorted(pair)) for pair in many.tolist()}
@@ -27,7 +27,7 @@ def test_few_are_grouped_as_many_are(count: int, data: st.DataObject) -> None:
     index = st.integers(0, count - 1)
     pairs = np.array(data.draw(st.lists(st.tuples(index, index), max_size=50)), int).reshape(-1, 2)
     few = grouping.groups_of(pairs, count)
-    with MonkeyPatch.context() as patched:
+    with pytest.MonkeyPatch.context() as patched:
         patched.setattr(grouping, "_FEW", -1)
         many = grouping.groups_of(pairs, count)
     assert few.tolist() == many.tolist()
