@@ -2,7 +2,7 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient, type QueryClie
 import { useEffect, useRef } from "react";
 import { api, send, settled, type Edit, type Job, type Picture, type Schemas, type Trade, type Tree, type View } from "./client";
 import { pace, seenHead } from "./news";
-import { decides } from "../sheets/geometry";
+import { decides } from "./decides";
 import { itself, useChange } from "./change";
 import { asOf } from "./held";
 import { foreseen } from "./foreseen";

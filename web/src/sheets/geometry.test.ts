@@ -1,7 +1,8 @@
 import { describe, expect, it } from "vitest";
 import type { Picture, Sheet, Trade, View } from "../api/client";
 import { excerptOf } from "../api/content";
-import { boxOf, decides, excess, frameOf, inDrawing, inPlane, mm, onSheet, paperOf, ratio, regionBetween, snap } from "./geometry";
+import { decides } from "../api/decides";
+import { boxOf, excess, frameOf, inDrawing, inPlane, mm, onSheet, paperOf, ratio, regionBetween, snap } from "./geometry";
 
 const trade = {
   formats: [{ name: "A3", width: 297, height: 420 }],

@@ -1,5 +1,5 @@
 import type { Picture, Sheet, Trade, View } from "../api/client";
-import { detailOf, excerptOf, hiddenOf, modelOf, sectionOf } from "../api/content";
+import { excerptOf } from "../api/content";
 import * as texts from "./texts";
 
 export type Box = [number, number, number, number];
@@ -99,17 +99,6 @@ export function excess(box: Box, paper: PaperSize): { side: string; by: number }
 
 /** A length for a person: at most three decimals. */
 export const mm = (value: number, digits = 3) => Number(value.toFixed(digits)).toString();
-
-/** All that decides a view's lines, so that lines are asked for again only when they change. */
-export function decides(view: View): string {
-  const tolerance = Math.floor(-Math.log10(ratio(view.scale ?? "1:1")) + 1e-9);
-  const excerpt = excerptOf(view);
-  if (excerpt) return JSON.stringify([view.source, { ...excerpt, off: [...excerpt.off].sort() }, detailOf(view)]);
-  const model = modelOf(view);
-  const uncut = [...(sectionOf(view)?.uncut ?? [])].sort();
-  const cut = model?.kind === "section" ? model.depth : null;
-  return JSON.stringify([view.source, model?.look, model?.up, model?.hidden_lines, [...hiddenOf(view)].sort(), tolerance, cut, uncut, detailOf(view)]);
-}
 
 /** Where a point of the sheet lies in a view's plane, model mm: the way back of onSheet. */
 export function inPlane(view: View, [x, y]: [number, number]): [number, number] {

@@ -15,7 +15,8 @@ import { IncomingList, Intake } from "./Intake";
 import { Revision } from "./Revision";
 import { SourceFacts, walk } from "./SourceFacts";
 import { sameView, useTargetSheet } from "./target";
-import { Viewpoints, type Looking } from "./Viewpoints";
+import { Viewpoints } from "./Viewpoints";
+import type { Looking } from "./target";
 import * as texts from "./texts";
 
 const Scene = lazy(() => import("./Scene"));

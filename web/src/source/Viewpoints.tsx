@@ -1,15 +1,11 @@
 import { Button, Input } from "antd";
 import { useState } from "react";
-import type { Job, Vector } from "../api/client";
+import type { Job } from "../api/client";
 import { newId } from "../api/ids";
 import { useEdit } from "../api/queries";
 import { TypedField } from "../ticket/TypedField";
+import type { Looking } from "./target";
 import * as texts from "./texts";
-
-export interface Looking {
-  look: Vector;
-  up: Vector;
-}
 
 interface Props {
   job: Job;

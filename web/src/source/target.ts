@@ -1,6 +1,10 @@
 import { create } from "zustand";
-import type { Job } from "../api/client";
-import type { Looking } from "./Viewpoints";
+import type { Job, Vector } from "../api/client";
+
+export interface Looking {
+  look: Vector;
+  up: Vector;
+}
 
 type Direction = readonly number[];
 
