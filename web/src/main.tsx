@@ -7,11 +7,11 @@ import { StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { JobFrame } from "./shell/JobFrame";
-import { fetchTheRest, part, Whole } from "./shell/part";
+import { fetchTheRest, part, Whole } from "./common/part";
 import "./lettering.css";
 import { STOPS } from "./stops";
 import "./styles.css";
-import { theme } from "./theme";
+import { theme } from "./common/theme";
 
 const JobsPage = part(async () => (await import("./jobs/JobsPage")).JobsPage);
 const Register = part(async () => (await import("./issue/Register")).Register);

@@ -1,7 +1,7 @@
 import { useIsMutating, useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import type { Job } from "./client";
-import { useReading } from "../ticket/reading";
+import { useReading } from "../common/reading";
 import { answered, changesOf } from "./held";
 import { seen } from "./news";
 import { useTell } from "./tell";

@@ -1,8 +1,8 @@
 import { useEffect, useRef, useState } from "react";
 import type { Picture, Region } from "../api/client";
-import { mm } from "../sheets/geometry";
-import { DrawnStrokes } from "./DrawnStrokes";
-import { useRoom } from "../sheets/useRoom";
+import { mm } from "../paper/geometry";
+import { DrawnStrokes } from "../paper/DrawnStrokes";
+import { useRoom } from "../common/useRoom";
 import * as texts from "./texts";
 
 type Point = [number, number];

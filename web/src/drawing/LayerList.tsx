@@ -2,7 +2,7 @@ import { Input } from "antd";
 import { useEffect, useState } from "react";
 import type { Layer, Schemas } from "../api/client";
 import { readLength } from "../api/queries";
-import { mm } from "../sheets/geometry";
+import { mm } from "../paper/geometry";
 import { TypedField } from "../ticket/TypedField";
 import * as texts from "./texts";
 

@@ -2,8 +2,8 @@ import { Button } from "antd";
 import { useRef } from "react";
 import type { Schemas } from "../api/client";
 import { usePreview } from "../api/drawings";
-import { mm } from "../sheets/geometry";
-import { useSeen } from "../sheets/useSeen";
+import { mm } from "../paper/geometry";
+import { useSeen } from "../common/useSeen";
 import { Section } from "../ticket/Ticket";
 import * as texts from "./texts";
 

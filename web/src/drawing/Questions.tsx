@@ -2,7 +2,7 @@ import { Button } from "antd";
 import type { Drawing, Job, Schemas } from "../api/client";
 import { useSayLength } from "../api/drawings";
 import { readLength, readScale, useEdit, useTrade } from "../api/queries";
-import { mm, ratio } from "../sheets/geometry";
+import { mm, ratio } from "../paper/geometry";
 import { Fact, Note, Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import * as texts from "./texts";

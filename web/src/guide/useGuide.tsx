@@ -1,6 +1,6 @@
 import { Suspense, useState, type ReactNode } from "react";
-import { useCommands } from "../shell/commands";
-import { part } from "../shell/part";
+import { useCommands } from "../common/commands";
+import { part } from "../common/part";
 import * as texts from "./texts";
 
 const Guide = part(async () => (await import("./Guide")).Guide);

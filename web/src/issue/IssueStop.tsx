@@ -8,11 +8,11 @@ import type { Job, Sheet, Trade } from "../api/client";
 import { newId } from "../api/ids";
 import { useBeginIssue, usePreview, type IssueWish, type Pack } from "../api/output";
 import { useEdit, useTrade } from "../api/queries";
-import { useCommands } from "../shell/commands";
+import { useCommands } from "../common/commands";
 import { MainAct, useOpenJob } from "../shell/JobFrame";
-import { Thumbnail } from "../sheets/Thumbnail";
+import { Thumbnail } from "../paper/Thumbnail";
 import { IssueTicket } from "./IssueTicket";
-import { countedOn, isEmpty } from "../sheets/geometry";
+import { countedOn, isEmpty } from "../paper/geometry";
 import * as texts from "./texts";
 
 

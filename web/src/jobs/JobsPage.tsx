@@ -6,7 +6,7 @@ import { api, said, send, settled, signOut, type Job } from "../api/client";
 import { useNews } from "../api/news";
 import { useJobs, usePreparing, useTrade } from "../api/queries";
 import { useGuide } from "../guide/useGuide";
-import { Thumbnail } from "../sheets/Thumbnail";
+import { Thumbnail } from "../paper/Thumbnail";
 import * as texts from "./texts";
 
 const when = new Intl.DateTimeFormat(undefined, { dateStyle: "medium", timeStyle: "short" });

@@ -2,7 +2,7 @@ import { Select } from "antd";
 import type { Schemas } from "../api/client";
 import type { PenRule } from "../api/pens";
 import { readLength } from "../api/queries";
-import { mm } from "../sheets/geometry";
+import { mm } from "../paper/geometry";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import * as texts from "./texts";

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import type { PenRule, PenSet, Stroke } from "../api/pens";
-import { mm } from "../sheets/geometry";
+import { mm } from "../paper/geometry";
 import { RuleFields } from "./RuleFields";
 import { Specimen } from "./Specimen";
 import * as texts from "./texts";

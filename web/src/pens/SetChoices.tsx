@@ -1,7 +1,7 @@
 import { Segmented } from "antd";
 import type { PenSet } from "../api/pens";
 import { readLength } from "../api/queries";
-import { mm } from "../sheets/geometry";
+import { mm } from "../paper/geometry";
 import { Fact, Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import * as texts from "./texts";

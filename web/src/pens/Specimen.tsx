@@ -1,5 +1,5 @@
 import type { PenRule, Stroke } from "../api/pens";
-import { useScreen } from "../sheets/screen";
+import { useScreen } from "../common/screen";
 
 const LENGTH = 64;
 const HEIGHT = 16;

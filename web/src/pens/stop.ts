@@ -1,5 +1,5 @@
 import { usePenFacts } from "../api/pens";
-import { part } from "../shell/part";
+import { part } from "../common/part";
 import type { Stop } from "../shell/stop";
 import * as texts from "./stop.texts";
 

@@ -1,6 +1,6 @@
 import { useMemo, useState } from "react";
 import type { Points } from "../api/looks";
-import type { PaperSize } from "../sheets/geometry";
+import type { PaperSize } from "../paper/geometry";
 import { snapper, viewportAt, type Spot } from "./snap";
 import * as texts from "./texts";
 

@@ -5,7 +5,7 @@ import { useProof } from "../api/proof";
 import { cancelWork, useEdit } from "../api/queries";
 import { RecipeChoice } from "../recipes/RecipeChoice";
 import { Note, Ticket } from "../ticket/Ticket";
-import { isEmpty, whyEmpty } from "../sheets/geometry";
+import { isEmpty, whyEmpty } from "../paper/geometry";
 import * as texts from "./texts";
 
 /** A sheet whose file is not there: how far it is, or how to have it made. */

@@ -3,7 +3,7 @@ import { create } from "zustand";
 import { persist } from "zustand/middleware";
 import type { Printer, usePrinted } from "../api/looks";
 import { readFormat, readLength } from "../api/queries";
-import { mm } from "../sheets/geometry";
+import { mm } from "../paper/geometry";
 import { Fact, Note, Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import * as texts from "./texts";

@@ -2,7 +2,7 @@ import { Button } from "antd";
 import type { Job } from "../api/client";
 import { useWhole } from "../api/drawings";
 import { Note } from "../ticket/Ticket";
-import { isEmpty } from "../sheets/geometry";
+import { isEmpty } from "../paper/geometry";
 import * as texts from "./texts";
 
 /** All sheets of the job in one PDF, in the order of the strip, measured like each of them. */

@@ -1,5 +1,5 @@
 import { useProof } from "../api/proof";
-import { part } from "../shell/part";
+import { part } from "../common/part";
 import { count, type Stop } from "../shell/stop";
 import * as texts from "./stop.texts";
 

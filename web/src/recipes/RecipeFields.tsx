@@ -3,7 +3,7 @@ import { useState } from "react";
 import { tryRecipe, type Recipe } from "../api/output";
 import type { PenSet } from "../api/pens";
 import { readFormat, readLength } from "../api/queries";
-import { mm } from "../sheets/geometry";
+import { mm } from "../paper/geometry";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import * as texts from "./texts";

@@ -5,7 +5,7 @@ import { ConfigProvider } from "antd";
 import { createRoot } from "react-dom/client";
 import "../styles.css";
 import "./review.css";
-import { theme } from "../theme";
+import { theme } from "../common/theme";
 import { Ticket } from "../ticket/Ticket";
 import { readPack } from "./model";
 import { ReviewCanvas } from "./ReviewCanvas";

@@ -5,7 +5,7 @@ import { useFit } from "../api/desk";
 import { readLength } from "../api/queries";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { isEmpty, mm, whyEmpty } from "./geometry";
+import { isEmpty, mm, whyEmpty } from "../paper/geometry";
 import * as texts from "./texts";
 
 /** Cuts a sheet's format to what lies on it, with a margin that is typed. */

@@ -8,8 +8,9 @@ import { useTell } from "../api/tell";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { LONG } from "../ticket/typed";
-import { mm } from "./geometry";
+import { mm } from "../paper/geometry";
 import * as texts from "./texts";
+import * as viewsTexts from "../views/texts";
 
 type Follow = Schemas["FollowFormat"];
 type Wish = { format: string; orientation: "portrait" | "landscape" };
@@ -60,7 +61,7 @@ export function FormatFacts({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) 
             onChange={(name: string | null) => name && void setFormat(name).catch(tell)}
             options={[
               ...(Object.keys(own).length ? [{ label: texts.yourOwn, options: Object.entries(own).map(([name, size]) => ({ value: name, label: `${name}  ${size.replace("x", " × ").replace("mm", "")}` })) }] : []),
-              { label: texts.standard, options: trade?.formats.map((f) => ({ value: f.name, label: `${f.name}  ${mm(f.width, 1)} × ${mm(f.height, 1)}` })) ?? [] },
+              { label: viewsTexts.standard, options: trade?.formats.map((f) => ({ value: f.name, label: `${f.name}  ${mm(f.width, 1)} × ${mm(f.height, 1)}` })) ?? [] },
             ]}
           />
         </span>

@@ -2,6 +2,7 @@ import type { Edit, Sheet, Schemas } from "../api/client";
 import { detailOf } from "../api/content";
 import { Fact, Section } from "../ticket/Ticket";
 import * as texts from "./texts";
+import * as paperTexts from "../paper/texts";
 
 const COLUMNS = { quantity: "quantity", name: "name", number: "part number", material: "material", mass: "mass" } as const;
 type Column = "item" | keyof typeof COLUMNS;
@@ -49,7 +50,7 @@ export function Furniture({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) =>
             <select aria-label={texts.viewOfThePartsList} value={listed.view} onChange={(event) => set({ parts_list: { ...listed, view: event.target.value, moved: {} } })}>
               {sheet.views.map((v) => (
                 <option key={v.id} value={v.id}>
-                  {texts.the} {v.name} {texts.view2}
+                  {paperTexts.the} {v.name} {texts.view2}
                 </option>
               ))}
             </select>

@@ -1,11 +1,12 @@
 import { Button, Input } from "antd";
 import type { Edit, Note, Sheet } from "../api/client";
 import { readLength } from "../api/queries";
-import { AngleField } from "../ticket/AngleField";
+import { AngleField } from "../views/AngleField";
 import { TypedField } from "../ticket/TypedField";
-import { mm } from "./geometry";
-import { useDeskMode } from "./mode";
+import { mm } from "../paper/geometry";
+import { useDeskMode } from "../views/mode";
 import * as texts from "./texts";
+import * as viewsTexts from "../views/texts";
 
 /** The lowest and highest lettering of a note, mm. */
 const HEIGHTS = [0.5, 100] as const;
@@ -29,7 +30,7 @@ export function Notes({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) => voi
               <Input.TextArea
                 size="small"
                 autoSize
-                aria-label={texts.note}
+                aria-label={viewsTexts.note}
                 defaultValue={note.text}
                 onBlur={(event) => {
                   const text = event.target.value.trimEnd();
@@ -37,7 +38,7 @@ export function Notes({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) => voi
                 }}
               />
               <Button type="link" size="small" danger onClick={() => edit({ kind: "remove_note", sheet: sheet.id, note: note.id })}>
-                {texts.remove2}
+                {viewsTexts.remove2}
               </Button>
             </div>
             <div className="note-facts">

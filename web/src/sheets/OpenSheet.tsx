@@ -6,21 +6,22 @@ import { detailOf, excerptOf, hiddenOf } from "../api/content";
 import { useOverall, useWriting } from "../api/desk";
 import { newId } from "../api/ids";
 import { useEdit, usePicture } from "../api/queries";
-import { isTyping, useCommands } from "../shell/commands";
+import { isTyping, useCommands } from "../common/commands";
 import { MainAct } from "../shell/JobFrame";
-import { part } from "../shell/part";
+import { part } from "../common/part";
 import { useClipboard } from "./clipboard";
-import { Desk } from "./Desk";
-import { boxOf, inDrawing, inPlane, isEmpty, paperOf, regionBetween, whyEmpty } from "./geometry";
-import { useDeskMode } from "./mode";
-import type { NewNote } from "./NoteCells";
+import { Desk } from "../desk/Desk";
+import { boxOf, inDrawing, inPlane, isEmpty, paperOf, regionBetween, whyEmpty } from "../paper/geometry";
+import { useDeskMode } from "../views/mode";
+import type { NewNote } from "../desk/NoteCells";
 import { FieldLayer } from "../solid/FieldLayer";
-import { useWorkedOn } from "../source/target";
+import { useWorkedOn } from "../intake/target";
 import { Ticket } from "../ticket/Ticket";
 import * as texts from "./texts";
+import * as viewsTexts from "../views/texts";
 
 // the desk is there before what is said of it
-const ComponentsPicker = part(async () => (await import("./ComponentsPicker")).ComponentsPicker);
+const ComponentsPicker = part(async () => (await import("../components/ComponentsPicker")).ComponentsPicker);
 const ExcerptTicket = part(async () => (await import("../drawing/ExcerptTicket")).ExcerptTicket);
 const FieldTicket = part(async () => (await import("../solid/FieldTicket")).FieldTicket);
 const SeveralTicket = part(async () => (await import("./SeveralTicket")).SeveralTicket);
@@ -128,10 +129,10 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
           { id: "overall", title: texts.overallSizesOfTheView(view.name), key: "O", run: () => overall.mutate(view.id) },
           { id: "centre", title: texts.centreTheViewOnThe(view.name), key: "M", run: centre },
           { id: "remove", title: texts.removeTheView(view.name), key: "Delete", run: remove },
-          { id: "deselect", title: mode ? texts.cancel : texts.selectNothing, key: "Escape", run: () => (mode ? begin(null) : select(null)) },
+          { id: "deselect", title: mode ? viewsTexts.cancel : texts.selectNothing, key: "Escape", run: () => (mode ? begin(null) : select(null)) },
         ]
       : mode
-        ? [{ id: "leave", title: texts.cancel, key: "Escape", run: () => begin(null) }]
+        ? [{ id: "leave", title: viewsTexts.cancel, key: "Escape", run: () => begin(null) }]
         : []),
     ...sheet.views.map((v) => ({ id: `select-${v.id}`, title: texts.selectTheView(v.name, v.scale), run: () => select(v.id) })),
   ]);

@@ -6,8 +6,11 @@ import { useAlign } from "../api/desk";
 import { readScale } from "../api/queries";
 import { Fact, Section, Ticket } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { ComponentsPicker } from "./ComponentsPicker";
+import { ComponentsPicker } from "../components/ComponentsPicker";
 import * as texts from "./texts";
+import * as paperTexts from "../paper/texts";
+import * as viewsTexts from "../views/texts";
+import * as deskTexts from "../desk/texts";
 
 type How = Schemas["AlignWish"]["how"];
 const WAYS: How[] = ["left", "upright middle", "right", "top", "level middle", "bottom", "spread across", "spread upright"];
@@ -32,9 +35,9 @@ export function SeveralTicket({ job, sheet, views, edit }: { job: Job; sheet: Sh
   const scales = [...new Set(views.map((view) => view.scale))];
   const first = views[0];
   return (
-    <Ticket title={texts.views(views.length)} under={views.map((view) => view.name).join(", ")}>
-      <Fact name={texts.scale}>
-        <TypedField label={texts.scale} value={scales.length === 1 ? (scales[0] ?? "") : "several"} read={async (text) => (await readScale(text)).scale} onChange={(scale) => change({ scale })} />
+    <Ticket title={paperTexts.views(views.length)} under={views.map((view) => view.name).join(", ")}>
+      <Fact name={viewsTexts.scale}>
+        <TypedField label={viewsTexts.scale} value={scales.length === 1 ? (scales[0] ?? "") : "several"} read={async (text) => (await readScale(text)).scale} onChange={(scale) => change({ scale })} />
       </Fact>
       <Section title={texts.align}>
         <div className="chips">
@@ -45,7 +48,7 @@ export function SeveralTicket({ job, sheet, views, edit }: { job: Job; sheet: Sh
           ))}
         </div>
       </Section>
-      <Section title={texts.components}>
+      <Section title={deskTexts.components}>
         <Button type="link" size="small" className="flush" onClick={() => setChoosing(true)}>
           {texts.chooseForAll}
         </Button>

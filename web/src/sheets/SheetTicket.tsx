@@ -1,21 +1,25 @@
 import { Button, Segmented } from "antd";
 import { Link } from "react-router";
 import type { Edit, Job, Sheet, Writing, Schemas } from "../api/client";
-import { shortTitle } from "./titles";
+import { shortTitle } from "../views/titles";
 import { usePenFacts } from "../api/pens";
 import { readScale, usePicture, useTrade } from "../api/queries";
 import { RecipeChoice } from "../recipes/RecipeChoice";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
 import { AddView } from "./AddView";
-import { Artwork } from "./Artwork";
+import { Artwork } from "../views/Artwork";
 import { TypedField } from "../ticket/TypedField";
 import { FitSheet } from "./FitSheet";
 import { FormatFacts } from "./FormatFacts";
 import { Furniture } from "./Furniture";
-import { boxOf, mm, paperOf } from "./geometry";
+import { boxOf, mm, paperOf } from "../paper/geometry";
 import { Notes } from "./Notes";
-import { Told } from "./Told";
+import { Told } from "../views/Told";
 import * as texts from "./texts";
+import * as deskTexts from "../desk/texts";
+import * as paperTexts from "../paper/texts";
+import * as viewsTexts from "../views/texts";
+import * as stripTexts from "../strip/texts";
 
 interface Props {
   job: Job;
@@ -37,7 +41,7 @@ function ViewRow({ job, sheet, index, onView }: { job: Job; sheet: Sheet; index:
     <li>
       <button type="button" onClick={() => onView(view.id)}>
         <strong>{name}</strong> {view.scale}
-        <em>{box ? texts.mm3(mm(box[2] - box[0], 1), mm(box[3] - box[1], 1)) : "…"}</em>
+        <em>{box ? deskTexts.mm3(mm(box[2] - box[0], 1), mm(box[3] - box[1], 1)) : "…"}</em>
       </button>
     </li>
   );
@@ -50,13 +54,13 @@ export function SheetTicket({ job, sheet, writing, edit, pasting, onView, onFiel
   const paper = paperOf(sheet, trade);
   const change = (fields: Schemas["SheetPatch"]) => edit({ kind: "change_sheet", sheet: sheet.id, fields });
   return (
-    <Ticket title={sheet.name} under={texts.mm4(mm(paper.width), mm(paper.height))}>
-      <Fact name={texts.name}>
+    <Ticket title={sheet.name} under={deskTexts.mm4(mm(paper.width), mm(paper.height))}>
+      <Fact name={paperTexts.name}>
         <TypedField label={texts.sheetName} value={sheet.name} read={async (t) => t.trim() || sheet.name} onChange={(name) => change({ name })} />
       </Fact>
       <FormatFacts sheet={sheet} edit={edit} />
       <FitSheet job={job} sheet={sheet} />
-      <Fact name={texts.scale}>
+      <Fact name={viewsTexts.scale}>
         <TypedField label={texts.sheetScale} value={sheet.scale} read={async (text) => (await readScale(text)).scale} onChange={(scale) => change({ scale })} />
       </Fact>
       <Fact name={texts.projection}>
@@ -103,7 +107,7 @@ export function SheetTicket({ job, sheet, writing, edit, pasting, onView, onFiel
       <Section title={texts.views2}>
         {!sheet.views.length && !sheet.fields.length && (
           <Note tone="info" title={texts.thisSheetIsEmpty}>
-            {texts.chooseADirectionUnder} <Link to={`/jobs/${job.id}/source`}>{texts.source}</Link> {texts.andPutItOnThe}
+            {texts.chooseADirectionUnder} <Link to={`/jobs/${job.id}/source`}>{stripTexts.source}</Link> {texts.andPutItOnThe}
           </Note>
         )}
         <ul className="view-list">
@@ -115,7 +119,7 @@ export function SheetTicket({ job, sheet, writing, edit, pasting, onView, onFiel
               <button type="button" onClick={() => onField(field.id)}>
                 <strong>{field.name}</strong> {texts.in3d2}
                 <em>
-                  {mm(field.size[0], 1)} × {mm(field.size[1], 1)} {texts.mm}
+                  {mm(field.size[0], 1)} × {mm(field.size[1], 1)} {paperTexts.mm}
                 </em>
               </button>
             </li>

@@ -2,11 +2,12 @@ import { Link, Navigate, useNavigate, useParams } from "react-router";
 import type { Sheet } from "../api/client";
 import { newId } from "../api/ids";
 import { useEdit, useTrade } from "../api/queries";
-import { useCommands } from "../shell/commands";
+import { useCommands } from "../common/commands";
 import { useOpenJob } from "../shell/JobFrame";
 import { OpenSheet } from "./OpenSheet";
-import { Strip } from "./Strip";
+import { Strip } from "../strip/Strip";
 import * as texts from "./texts";
+import * as stripTexts from "../strip/texts";
 
 
 /** The second stop: sheets, and the views on them. */
@@ -45,7 +46,7 @@ export function SheetsStop() {
       {!sheet && (
         <p className="empty-desk">
           <span>
-            {texts.noSheetYetChooseA} <Link to={`/jobs/${job.id}/source`}>{texts.source}</Link> {texts.andPutItOnOne}
+            {texts.noSheetYetChooseA} <Link to={`/jobs/${job.id}/source`}>{stripTexts.source}</Link> {texts.andPutItOnOne}
           </span>
         </p>
       )}

@@ -1,25 +1,29 @@
 import { Button, Select } from "antd";
 import { useState } from "react";
 import type { Edit, Job, Schemas, Sheet, View, Writing } from "../api/client";
-import { titleOf } from "./titles";
+import { titleOf } from "../views/titles";
 import { detailOf, hiddenOf, modelOf, sectionOf } from "../api/content";
 import { usePicture, useTrade, useTree } from "../api/queries";
-import { BoxChooser } from "../source/BoxChooser";
-import { leavesBeneath } from "../source/components";
-import { DirectionField } from "../ticket/DirectionField";
+import { BoxChooser } from "../components/BoxChooser";
+import { leavesBeneath } from "../components/components";
+import { DirectionField } from "../views/DirectionField";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
-import { AngleField } from "../ticket/AngleField";
-import { ComponentsPicker } from "./ComponentsPicker";
-import { DimensionFacts, DimensionKinds } from "./DimensionList";
-import { Artwork } from "./Artwork";
-import { boxOf, mm } from "./geometry";
-import { useDeskMode } from "./mode";
-import { PlaceFacts } from "./PlaceFacts";
-import { ScaleFacts } from "./ScaleFacts";
-import { Told } from "./Told";
+import { AngleField } from "../views/AngleField";
+import { ComponentsPicker } from "../components/ComponentsPicker";
+import { DimensionFacts, DimensionKinds } from "../views/DimensionList";
+import { Artwork } from "../views/Artwork";
+import { boxOf, mm } from "../paper/geometry";
+import { useDeskMode } from "../views/mode";
+import { PlaceFacts } from "../views/PlaceFacts";
+import { ScaleFacts } from "../views/ScaleFacts";
+import { Told } from "../views/Told";
 import { ViewChips } from "./ViewChips";
-import { WorkNotes } from "./WorkNotes";
+import { WorkNotes } from "../views/WorkNotes";
 import * as texts from "./texts";
+import * as deskTexts from "../desk/texts";
+import * as viewsTexts from "../views/texts";
+import * as componentsTexts from "../components/texts";
+import * as paperTexts from "../paper/texts";
 
 interface Props {
   job: Job;
@@ -55,7 +59,7 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
   return (
     <Ticket title={titleOf(view)} under={texts.ofView(source?.name ?? "a missing source", parent ? `, from the ${parent.name} view` : "")}>
       <ScaleFacts job={job} sheet={sheet} view={view} change={change} />
-      <Fact name={texts.sizeOnPaper}>{box ? texts.mm3(mm(box[2] - box[0]), mm(box[3] - box[1])) : texts.nothingDrawnYet}</Fact>
+      <Fact name={texts.sizeOnPaper}>{box ? deskTexts.mm3(mm(box[2] - box[0]), mm(box[3] - box[1])) : texts.nothingDrawnYet}</Fact>
       <PlaceFacts box={box} move={move} />
       {!parent && (
         <Fact name={texts.rotation2}>
@@ -77,7 +81,7 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
       )}
       <DimensionFacts sheet={sheet.id} view={view} writing={writing} edit={edit} open={open} setOpen={setOpen} />
       {section && (
-        <Section title={texts.section}>
+        <Section title={viewsTexts.section}>
           <div className="chips">
             <button type="button" aria-pressed={section.hatched} onClick={() => change({ section: { ...section, hatched: !section.hatched } })}>
               {texts.hatching}
@@ -124,8 +128,8 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
       {model && (
         <>
           <ViewChips view={view} change={change} />
-          <Section title={texts.components}>
-            {total - hidden} {texts.ofWord} {total} {texts.shown}{" "}
+          <Section title={deskTexts.components}>
+            {total - hidden} {componentsTexts.ofWord} {total} {paperTexts.shown}{" "}
             <Button type="link" size="small" onClick={onComponents}>
               {texts.choose}
             </Button>

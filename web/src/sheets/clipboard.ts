@@ -2,8 +2,9 @@ import { create } from "zustand";
 import { persist } from "zustand/middleware";
 import type { Edit, Job, Sheet, View } from "../api/client";
 import { newId } from "../api/ids";
-import { useCommands } from "../shell/commands";
+import { useCommands } from "../common/commands";
 import * as texts from "./texts";
+import * as paperTexts from "../paper/texts";
 
 interface Copied {
   job: number;
@@ -35,7 +36,7 @@ export function useClipboard(job: Job, sheet: Sheet, chosen: readonly View[], ed
     if (here) put({ ...copied, pasted: copied.pasted + 1 });
     select(made[0]!.new);
   };
-  const what = views.length === 1 ? texts.theView(views[0]!.name) : texts.views(views.length);
+  const what = views.length === 1 ? texts.theView(views[0]!.name) : paperTexts.views(views.length);
   useCommands("clipboard", [
     ...(chosen.length ? [{ id: "copy", title: chosen.length === 1 ? texts.copyTheView(chosen[0]!.name) : texts.copyViews(chosen.length), key: "Ctrl+C", run: copy }] : []),
     ...(views.length ? [{ id: "paste", title: texts.pasteHere(what), key: "Ctrl+V", run: paste }] : []),

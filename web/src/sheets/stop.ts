@@ -1,4 +1,4 @@
-import { part } from "../shell/part";
+import { part } from "../common/part";
 import { count, type Stop } from "../shell/stop";
 import * as texts from "./stop.texts";
 

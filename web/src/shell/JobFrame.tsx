@@ -11,11 +11,11 @@ import { useEdit, useJob, useTrade, useUndo } from "../api/queries";
 import { useEditing } from "../recipes/editing";
 import { useGuide } from "../guide/useGuide";
 import { TypedField } from "../ticket/TypedField";
-import { useCommands } from "./commands";
+import { useCommands } from "../common/commands";
 import { Palette } from "./Palette";
-import { part } from "./part";
+import { part } from "../common/part";
 import type { Stop } from "./stop";
-import { Stopped } from "./Stopped";
+import { Stopped } from "../common/Stopped";
 import { Rail } from "./Rail";
 import * as texts from "./texts";
 

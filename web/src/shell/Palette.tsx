@@ -1,6 +1,6 @@
 import { Input, Modal } from "antd";
 import { useEffect, useMemo, useState } from "react";
-import { allCommands, isTyping, letterOf, useCommandStore, type Command } from "./commands";
+import { allCommands, isTyping, letterOf, useCommandStore, type Command } from "../common/commands";
 import * as texts from "./texts";
 
 /** The list of all that can be done here, found by typing; also hears the single letters. */

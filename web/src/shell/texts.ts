@@ -1,13 +1,9 @@
 /** What the interface says here, to be read through in one place. */
-export const twoActsHaveOneLetter = (clash: string) => `Two acts have one letter, ${clash}`;
 export const whatToDo = "What to do";
 export const findAnAction = "Find an action";
 export const typeAFewLetters = "Type a few letters";
 export const actions = "Actions";
 export const noMatchTryAnotherWord = "No match: try another word.";
-export const aPartOfThePage = "A part of the page did not arrive";
-export const skaltoMayHaveBeenStopped = "Skalto may have been stopped or renewed. What was saved is safe.";
-export const loadThePageAgain = "Load the page again";
 export const stops = "Stops";
 export const saving = "Saving …";
 export const allChangesSaved = "All changes saved";

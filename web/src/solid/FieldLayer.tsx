@@ -1,9 +1,9 @@
 import { useRef, useState } from "react";
 import type { Job, Sheet } from "../api/client";
 import { useFieldPoster, type Field } from "../api/solids";
-import { SNAP_PIXELS, mm, snap, type Box, type PaperSize, type SnapLines } from "../sheets/geometry";
-import { useDeskMode } from "../sheets/mode";
-import { PAD } from "../sheets/useZoom";
+import { SNAP_PIXELS, mm, snap, type Box, type PaperSize, type SnapLines } from "../paper/geometry";
+import { useDeskMode } from "../views/mode";
+import { PAD } from "../paper/useZoom";
 import * as texts from "./texts";
 
 const SLACK = 3;

@@ -6,7 +6,7 @@ import { ReviewCanvas } from "../review/ReviewCanvas";
 import { ReviewPanel } from "../review/ReviewPanel";
 import type { Review } from "../review/state";
 import { MainAct } from "../shell/JobFrame";
-import { useCommands } from "../shell/commands";
+import { useCommands } from "../common/commands";
 import { Ticket } from "../ticket/Ticket";
 import { shownBy } from "./captured";
 import { ViewList } from "./ViewList";

@@ -7,7 +7,7 @@ import { ReviewCanvas } from "../review/ReviewCanvas";
 import { ReviewPanel } from "../review/ReviewPanel";
 import type { Stage } from "../review/stage";
 import { useReview, type Review } from "../review/state";
-import type { PaperSize } from "../sheets/geometry";
+import type { PaperSize } from "../paper/geometry";
 import { Section } from "../ticket/Ticket";
 import { isShown, outline, sight } from "./onViews";
 import * as texts from "./texts";

@@ -3,7 +3,7 @@ import type { View } from "../api/client";
 import { hiddenOf, modelOf } from "../api/content";
 import { frameOf } from "../review/camera";
 import { beneath, type Model, type Triple } from "../review/model";
-import { inPlane, onSheet } from "../sheets/geometry";
+import { inPlane, onSheet } from "../paper/geometry";
 
 type Point = [number, number];
 

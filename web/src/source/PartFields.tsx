@@ -5,6 +5,7 @@ import { useEdit } from "../api/queries";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import * as texts from "./texts";
+import * as intakeTexts from "../intake/texts";
 
 type Facts = Schemas["PartFacts"];
 const EMPTY: Facts = { name: "", number: "", material: "" };
@@ -35,7 +36,7 @@ export function PartFields({ job, source, component }: { job: Job; source: strin
           <Fact name={texts.called}>
             <TypedField label={texts.partName} value={item.name} read={free} onChange={(name) => set({ name })} />
           </Fact>
-          <Fact name={texts.number}>
+          <Fact name={intakeTexts.number}>
             <TypedField label={texts.partNumber} value={item.number} read={free} onChange={(number) => set({ number })} />
           </Fact>
           <Fact name={texts.material}>

@@ -4,8 +4,8 @@ import { useEffect, useMemo, useRef } from "react";
 import * as three from "three";
 import type { OrbitControls as Controls } from "three-stdlib";
 import type { Component, Vector } from "../api/client";
-import { colours } from "../theme";
-import { leavesBeneath } from "./components";
+import { colours } from "../common/theme";
+import { leavesBeneath } from "../components/components";
 
 interface Props {
   source: string;

@@ -1,6 +1,6 @@
 import type { Component, Job, Tree } from "../api/client";
 import { Fact } from "../ticket/Ticket";
-import { sizeText } from "./components";
+import { sizeText } from "../components/components";
 import { PartFields } from "./PartFields";
 import * as texts from "./texts";
 

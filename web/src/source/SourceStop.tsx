@@ -4,20 +4,22 @@ import { useNavigate } from "react-router";
 import type { Job, Schemas, Tree, Vector } from "../api/client";
 import { useBringIn, useEdit, usePutOnSheet, useTrade, useTree } from "../api/queries";
 import { usePutField } from "../api/solids";
-import { useCommands } from "../shell/commands";
+import { useCommands } from "../common/commands";
 import { MainAct, useOpenJob } from "../shell/JobFrame";
-import { DirectionField } from "../ticket/DirectionField";
+import { DirectionField } from "../views/DirectionField";
 import { DrawingSource } from "../drawing/DrawingSource";
 import { Fact, Section, Ticket } from "../ticket/Ticket";
-import { BoxChooser } from "./BoxChooser";
-import { ComponentTree } from "./ComponentTree";
+import { BoxChooser } from "../components/BoxChooser";
+import { ComponentTree } from "../components/ComponentTree";
 import { IncomingList, Intake } from "./Intake";
-import { Revision } from "./Revision";
+import { Revision } from "../intake/Revision";
 import { SourceFacts, walk } from "./SourceFacts";
-import { sameView, useTargetSheet } from "./target";
+import { sameView, useTargetSheet } from "../intake/target";
 import { Viewpoints } from "./Viewpoints";
-import type { Looking } from "./target";
+import type { Looking } from "../intake/target";
 import * as texts from "./texts";
+import * as componentsTexts from "../components/texts";
+import * as intakeTexts from "../intake/texts";
 
 const Scene = lazy(() => import("./Scene"));
 
@@ -109,8 +111,8 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
       <Ticket title={selected?.name ?? name} under={selected ? texts.ofWord(name) : texts.modelInMillimetres}>
         <SourceFacts job={job} source={source} tree={tree} name={name} selected={selected} />
         {!selected && <Revision job={job} source={ref} />}
-        <Section title={texts.viewDirection}>
-          <Fact name={texts.direction}>
+        <Section title={componentsTexts.viewDirection}>
+          <Fact name={componentsTexts.direction}>
             <DirectionField name={direction.name} onChoose={(v) => look(v as Direction)} />
           </Fact>
           <BoxChooser look={direction.look} up={direction.up} onChoose={(v) => look(v as Direction)} />
@@ -185,7 +187,7 @@ export function SourceStop() {
           {sources.map((s) => (
             <li key={s.id}>
               <button type="button" className={s.id === source?.id ? "at" : ""} onClick={() => setChosen(s.id)}>
-                {s.name} {s.earlier.length > 0 && <em>{texts.revision} {s.earlier.length + 1}</em>} <em>{(s.size / 1e6).toFixed(s.size < 1e5 ? 3 : 1)} {texts.mb}</em>
+                {s.name} {s.earlier.length > 0 && <em>{intakeTexts.revision} {s.earlier.length + 1}</em>} <em>{(s.size / 1e6).toFixed(s.size < 1e5 ? 3 : 1)} {texts.mb}</em>
               </button>
             </li>
           ))}

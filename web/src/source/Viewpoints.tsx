@@ -4,7 +4,7 @@ import type { Job } from "../api/client";
 import { newId } from "../api/ids";
 import { useEdit } from "../api/queries";
 import { TypedField } from "../ticket/TypedField";
-import type { Looking } from "./target";
+import type { Looking } from "../intake/target";
 import * as texts from "./texts";
 
 interface Props {

@@ -1,5 +1,5 @@
 import { useIncoming } from "../api/queries";
-import { part } from "../shell/part";
+import { part } from "../common/part";
 import { count, type Stop } from "../shell/stop";
 import * as texts from "./stop.texts";
 

@@ -1,6 +1,6 @@
 import { Input } from "antd";
 import { useEffect, useRef, useState } from "react";
-import { counted } from "./reading";
+import { counted } from "../common/reading";
 import { shown, typedLength, useTyped, type Typed } from "./typed";
 import * as texts from "./texts";
 

@@ -1,8 +1,8 @@
 import { memo, useRef } from "react";
 import type { Job, Sheet, Trade } from "../api/client";
-import { FieldOnPaper } from "../solid/FieldOnPaper";
+import { FieldOnPaper } from "./FieldOnPaper";
 import { frameOf, paperOf } from "./geometry";
-import { useSeen } from "./useSeen";
+import { useSeen } from "../common/useSeen";
 import { ViewOnPaper } from "./ViewOnPaper";
 
 const WIDTH = 122;

@@ -1,6 +1,6 @@
 import type { Job, Sheet } from "../api/client";
 import { useFieldPoster, type Field } from "../api/solids";
-import type { PaperSize } from "../sheets/geometry";
+import type { PaperSize } from "./geometry";
 
 /** A 3D field as it lies on its sheet, to look at: its picture, in pixels. */
 export function FieldOnPaper({ job, sheet, field, paper, zoom }: { job: Job; sheet: Sheet; field: Field; paper: PaperSize; zoom: number }) {

@@ -1,6 +1,6 @@
 import type { Job, Sheet, Trade, Writing } from "../api/client";
 import { frameOf, paperOf } from "./geometry";
-import { FieldOnPaper } from "../solid/FieldOnPaper";
+import { FieldOnPaper } from "./FieldOnPaper";
 import { Rulers } from "./Rulers";
 import { PAD } from "./useZoom";
 import { ViewOnPaper } from "./ViewOnPaper";

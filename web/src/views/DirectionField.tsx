@@ -1,6 +1,6 @@
 import type { Schemas } from "../api/client";
 import { readViewpoint } from "../api/queries";
-import { TypedField } from "./TypedField";
+import { TypedField } from "../ticket/TypedField";
 import * as texts from "./texts";
 
 interface Props {

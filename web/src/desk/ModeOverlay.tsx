@@ -1,11 +1,11 @@
 import { useRef, useState } from "react";
 import type { EdgeOnSheet, Job, Schemas, Sheet, View } from "../api/client";
 import { useDimension, useEdges, useOffspring, usePulls } from "../api/desk";
-import { mm, type PaperSize } from "./geometry";
-import { useDeskMode, type Pick } from "./mode";
+import { mm, type PaperSize } from "../paper/geometry";
+import { useDeskMode, type Pick } from "../views/mode";
 import { PullGhost } from "./PullGhost";
-import { PAD } from "./useZoom";
-import * as texts from "./texts";
+import { PAD } from "../paper/useZoom";
+import * as paperTexts from "../paper/texts";
 
 type Point = [number, number];
 const REACH = 8;
@@ -154,7 +154,7 @@ export function ModeOverlay({ job, sheet, view, paper, zoom, onMade, onNote, onR
       {a && b && mode !== "detail" && mode !== "region" && mode !== "pull" && <line className="rubber" x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} />}
       {a && b && (
         <text className="rubber-text" x={b[0] + 12} y={b[1] - 8}>
-          {mm(far, 1)} {texts.mm}
+          {mm(far, 1)} {paperTexts.mm}
         </text>
       )}
     </svg>

@@ -5,6 +5,7 @@ import { useTrade } from "../api/queries";
 import { useOpenJob } from "../shell/JobFrame";
 import { Strip } from "./Strip";
 import * as texts from "./texts";
+import * as paperTexts from "../paper/texts";
 
 interface Props {
   stop: "pens" | "proof";
@@ -27,7 +28,7 @@ export function StopWithSheets({ stop, todo, children }: Props) {
       {!sheet && (
         <p className="empty-desk">
           <span>
-            {texts.nothing} {todo} {texts.yetPutAViewOr} <Link to={`/jobs/${job.id}/source`}>{texts.source}</Link> {texts.first}
+            {paperTexts.nothing} {todo} {texts.yetPutAViewOr} <Link to={`/jobs/${job.id}/source`}>{texts.source}</Link> {texts.first}
           </span>
         </p>
       )}

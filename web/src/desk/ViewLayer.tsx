@@ -3,12 +3,13 @@ import type { Job, Sheet, View, Writing } from "../api/client";
 import { excerptOf, modelOf } from "../api/content";
 import { useShade } from "../api/desk";
 import { usePicture } from "../api/queries";
-import { SNAP_PIXELS, boxOf, mm, snap, type Box, type PaperSize, type SnapLines } from "./geometry";
-import { useDeskMode } from "./mode";
-import { PAD } from "./useZoom";
-import { ViewStrokes } from "./ViewStrokes";
-import { Written } from "./Written";
+import { SNAP_PIXELS, boxOf, mm, snap, type Box, type PaperSize, type SnapLines } from "../paper/geometry";
+import { useDeskMode } from "../views/mode";
+import { PAD } from "../paper/useZoom";
+import { ViewStrokes } from "../paper/ViewStrokes";
+import { Written } from "../paper/Written";
 import * as texts from "./texts";
+import * as viewsTexts from "../views/texts";
 
 const SLACK = 3;
 
@@ -99,7 +100,7 @@ export function ViewLayer({ job, sheet, view, paper, zoom, writing, selected, li
           </g>
         )}
         {waiting && !data?.picture && (
-          <text className="waiting">{waiting.state === "failed" ? waiting.error : waiting.state === "cancelled" ? texts.cancelled : excerptOf(view) ? texts.drawing : texts.removingHiddenLines}</text>
+          <text className="waiting">{waiting.state === "failed" ? waiting.error : waiting.state === "cancelled" ? viewsTexts.cancelled : excerptOf(view) ? viewsTexts.drawing : texts.removingHiddenLines}</text>
         )}
         {selected && grip && (
           <g className="corners">

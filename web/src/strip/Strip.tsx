@@ -1,5 +1,5 @@
 import { Suspense, type ComponentProps } from "react";
-import { part } from "../shell/part";
+import { part } from "../common/part";
 import * as texts from "./texts";
 
 const SheetStrip = part(async () => (await import("./SheetStrip")).SheetStrip);

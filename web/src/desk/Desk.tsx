@@ -2,21 +2,22 @@ import { Suspense, useCallback, useMemo, useRef, useState } from "react";
 import type { Job, Sheet, Trade, View } from "../api/client";
 import { useWriting } from "../api/desk";
 import { Acts } from "./Acts";
-import { part } from "../shell/part";
-import { frameOf, paperOf, type Box, type PaperSize, type SnapLines } from "./geometry";
+import { part } from "../common/part";
+import { frameOf, paperOf, type Box, type PaperSize, type SnapLines } from "../paper/geometry";
 import { Handles } from "./Handles";
-import { MODE_WORDS, useDeskMode } from "./mode";
+import { MODE_WORDS, useDeskMode } from "../views/mode";
 import { ModeOverlay } from "./ModeOverlay";
 import { NoteCells } from "./NoteCells";
-import { Rulers } from "./Rulers";
+import { Rulers } from "../paper/Rulers";
 import { TitleCells } from "./TitleCells";
-import { PAD, useZoom } from "./useZoom";
+import { PAD, useZoom } from "../paper/useZoom";
 import { ViewLayer } from "./ViewLayer";
-import { Written } from "./Written";
-import { ZoomHint } from "./ZoomHint";
-import * as texts from "./texts";
+import { Written } from "../paper/Written";
+import { ZoomHint } from "../paper/ZoomHint";
+import * as paperTexts from "../paper/texts";
+import * as viewsTexts from "../views/texts";
 
-const Calibrate = part(async () => (await import("./Calibrate")).Calibrate);
+const Calibrate = part(async () => (await import("../paper/Calibrate")).Calibrate);
 
 interface Props {
   notes: Omit<Parameters<typeof NoteCells>[0], "sheet" | "paper" | "zoom">;
@@ -72,7 +73,7 @@ export function Desk(props: Props) {
     <div className={dragged ? "desk dragging" : "desk"} ref={element} onPointerDown={() => onSelect(null)}>
       <div className="surface" style={surface}>
         <div className="lift" style={{ left: PAD.left, top: PAD.top, width, height }} />
-        <svg className="base" width={surface.width} height={height + PAD.top + 4} role="img" aria-label={texts.sheet(sheet.name)}>
+        <svg className="base" width={surface.width} height={height + PAD.top + 4} role="img" aria-label={paperTexts.sheet(sheet.name)}>
           <g transform={`translate(${PAD.left} ${PAD.top})`}>
             <rect className="paper" width={width} height={height} />
             <Rulers paper={paper} zoom={zoom} />
@@ -115,7 +116,7 @@ export function Desk(props: Props) {
             <>
               <strong>{MODE_WORDS[mode]}</strong>
               <button type="button" onClick={() => begin(null)}>
-                <kbd>Esc</kbd> {texts.cancel}
+                <kbd>Esc</kbd> {viewsTexts.cancel}
               </button>
             </>
           ) : (

@@ -1,6 +1,6 @@
 import { Modal, Slider } from "antd";
 import { useState } from "react";
-import { CARD, useScreen } from "./screen";
+import { CARD, useScreen } from "../common/screen";
 import * as texts from "./texts";
 
 /** Hold a bank card against the screen and make the drawn one as large: then real size is real. */

@@ -6,7 +6,7 @@ import { readScale, useTrade } from "../api/queries";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { LONG } from "../ticket/typed";
-import { mm, ratio } from "./geometry";
+import { mm, ratio } from "../paper/geometry";
 import * as texts from "./texts";
 
 /** A view's scale: typed, chosen with the size that it gives, or the largest that fits; its own, or taken from above. */

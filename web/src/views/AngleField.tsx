@@ -1,5 +1,5 @@
-import { mm } from "../sheets/geometry";
-import { TypedField } from "./TypedField";
+import { mm } from "../paper/geometry";
+import { TypedField } from "../ticket/TypedField";
 import * as texts from "./texts";
 
 /** An angle in degrees, typed with or without its sign. */

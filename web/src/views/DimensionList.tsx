@@ -2,7 +2,7 @@ import { Button, Input } from "antd";
 import type { Dimension, Edit, View, Writing } from "../api/client";
 import { Section } from "../ticket/Ticket";
 import { useDeskMode, type DimensionKind } from "./mode";
-import { mm } from "./geometry";
+import { mm } from "../paper/geometry";
 import * as texts from "./texts";
 
 const KINDS: { kind: DimensionKind | null; word: string }[] = [

@@ -1,7 +1,7 @@
 import { useRef, useState } from "react";
 import type { Note, Sheet } from "../api/client";
-import type { PaperSize } from "./geometry";
-import { PAD } from "./useZoom";
+import type { PaperSize } from "../paper/geometry";
+import { PAD } from "../paper/useZoom";
 import * as texts from "./texts";
 
 type Point = [number, number];

@@ -2,6 +2,7 @@
 import type { View } from "../api/client";
 import { detailOf, modelOf, sectionOf } from "../api/content";
 import * as texts from "./texts";
+import * as paperTexts from "../paper/texts";
 
 /** A section or a detail by its letters, any other by its name. */
 export function shortTitle(view: View): string {
@@ -15,7 +16,7 @@ export function titleOf(view: View): string {
   const short = shortTitle(view);
   if (short !== view.name) return capital(short);
   if (view.name.startsWith("dir:")) return texts.viewAlong((modelOf(view)?.look ?? []).map((v) => Number(v.toPrecision(3))).join(", "));
-  return texts.view(capital(view.name));
+  return paperTexts.view(capital(view.name));
 }
 
 const capital = (text: string) => `${text.charAt(0).toUpperCase()}${text.slice(1)}`;

@@ -2,8 +2,8 @@ import { useRef } from "react";
 import type { Job, Sheet, Writing } from "../api/client";
 import { useShiftDimension } from "../api/desk";
 import { useEdit } from "../api/queries";
-import type { PaperSize } from "./geometry";
-import { PAD } from "./useZoom";
+import type { PaperSize } from "../paper/geometry";
+import { PAD } from "../paper/useZoom";
 import * as texts from "./texts";
 
 type Point = [number, number];

@@ -1,7 +1,7 @@
 import { memo } from "react";
 import type { Picture, View } from "../api/client";
 import { excerptOf } from "../api/content";
-import { DrawnStrokes } from "../drawing/DrawnStrokes";
+import { DrawnStrokes } from "./DrawnStrokes";
 import { ratio } from "./geometry";
 import { inkOf } from "./ink";
 

@@ -1,6 +1,6 @@
 import { memo } from "react";
 import type { Picture } from "../api/client";
-import { inkOf } from "../sheets/ink";
+import { inkOf } from "./ink";
 
 interface Props {
   picture: Picture;

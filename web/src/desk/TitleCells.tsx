@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Sheet, Writing } from "../api/client";
-import type { PaperSize } from "./geometry";
-import { PAD } from "./useZoom";
+import type { PaperSize } from "../paper/geometry";
+import { PAD } from "../paper/useZoom";
 
 /** The title block's fields, edited where they stand. */
 export function TitleCells({ sheet, writing, paper, zoom, onTitle }: { sheet: Sheet; writing: Writing; paper: PaperSize; zoom: number; onTitle: (fields: Record<string, string>) => void }) {

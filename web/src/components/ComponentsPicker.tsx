@@ -4,11 +4,11 @@ import type { Item, Job, View } from "../api/client";
 import { useLatest } from "../api/change";
 import { useItems } from "../api/desk";
 import { useTree } from "../api/queries";
-import { part } from "../shell/part";
-import { leavesBeneath } from "../source/components";
+import { part } from "../common/part";
+import { leavesBeneath } from "./components";
 import * as texts from "./texts";
 
-const ComponentTree = part(async () => (await import("../source/ComponentTree")).ComponentTree);
+const ComponentTree = part(async () => (await import("./ComponentTree")).ComponentTree);
 
 interface Props {
   job: Job;

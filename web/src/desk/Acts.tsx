@@ -3,10 +3,11 @@ import type { Job, Sheet, View } from "../api/client";
 import { detailOf, excerptOf } from "../api/content";
 import { useOverall, useWriting } from "../api/desk";
 import { usePicture } from "../api/queries";
-import { boxOf, type Box, type PaperSize } from "./geometry";
-import { useDeskMode } from "./mode";
-import { PAD } from "./useZoom";
+import { boxOf, type Box, type PaperSize } from "../paper/geometry";
+import { useDeskMode } from "../views/mode";
+import { PAD } from "../paper/useZoom";
 import * as texts from "./texts";
+import * as viewsTexts from "../views/texts";
 
 interface Props {
   job: Job;
@@ -78,18 +79,18 @@ export function Acts({ job, sheet, view, zoom, paper, desk, onComponents, onCopy
             {texts.projectAView}
           </button>
           <button type="button" onClick={() => begin("section")} title="X">
-            {texts.section}
+            {viewsTexts.section}
           </button>
         </>
       )}
       {!(excerptOf(view) && detailOf(view)) && (
         <button type="button" onClick={() => begin("detail")} title="E">
-          {texts.detail}
+          {viewsTexts.detail}
         </button>
       )}
       {!excerptOf(view) && (
         <button type="button" onClick={() => begin("dimension")} title="D">
-          {texts.dimension}
+          {viewsTexts.dimension}
         </button>
       )}
       <button type="button" onClick={() => overall.mutate(view.id)}>
@@ -104,7 +105,7 @@ export function Acts({ job, sheet, view, zoom, paper, desk, onComponents, onCopy
         {texts.copy}
       </button>
       <button type="button" onClick={onRemove} title="Delete">
-        {texts.remove}
+        {viewsTexts.remove}
       </button>
     </div>
   );

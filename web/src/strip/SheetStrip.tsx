@@ -4,8 +4,10 @@ import { CSS } from "@dnd-kit/utilities";
 import { NavLink } from "react-router";
 import type { Job, Sheet, Trade } from "../api/client";
 import { useEdit, useTrade } from "../api/queries";
-import { Thumbnail } from "./Thumbnail";
+import { Thumbnail } from "../paper/Thumbnail";
 import * as texts from "./texts";
+import * as viewsTexts from "../views/texts";
+import * as paperTexts from "../paper/texts";
 
 interface Props {
   job: Job;
@@ -39,10 +41,10 @@ function Row({ job, sheet, index, trade, stop, current, onDuplicate, onRemove }:
           )}
           {at && onRemove && (
             <button type="button" onClick={() => onRemove(sheet)}>
-              {texts.remove2}
+              {viewsTexts.remove2}
             </button>
           )}
-          <span className="grasp" {...attributes} {...listeners} aria-label={texts.move(sheet.name)}>
+          <span className="grasp" {...attributes} {...listeners} aria-label={paperTexts.move(sheet.name)}>
             {texts.move2}
           </span>
         </span>

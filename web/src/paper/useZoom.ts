@@ -1,8 +1,8 @@
 import { useCallback, useEffect, useRef, useState } from "react";
-import { useCommands } from "../shell/commands";
+import { useCommands } from "../common/commands";
 import type { PaperSize } from "./geometry";
-import { useScreen } from "./screen";
-import { useRoom } from "./useRoom";
+import { useScreen } from "../common/screen";
+import { useRoom } from "../common/useRoom";
 import * as texts from "./texts";
 
 /** Room for the rulers and a breath around the sheet, px. */

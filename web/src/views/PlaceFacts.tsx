@@ -1,7 +1,7 @@
 import { readLength } from "../api/queries";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { mm, type Box } from "./geometry";
+import { mm, type Box } from "../paper/geometry";
 import { MoveBy } from "./MoveBy";
 import * as texts from "./texts";
 

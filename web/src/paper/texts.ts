@@ -1,0 +1,25 @@
+/** What the interface says here, to be read through in one place. */
+export const thereIsNothingOnThis = "There is nothing on this sheet yet: put a view on it";
+export const n1View = "1 view";
+export const views = (count: number) => `${count} views`;
+export const in3d = (count: number) => `${count} in 3D`;
+export const showTheWholeSheet = "Show the whole sheet";
+export const showAtRealSize = "Show at real size";
+export const showLarger = "Show larger";
+export const showSmaller = "Show smaller";
+export const calibrateTheScreenWithA = "Calibrate the screen with a bank card";
+export const mm = "mm";
+export const shownAt = "· shown at";
+export const ofRealSize = "of real size";
+export const realSize = "real size";
+export const wholeSheet = "whole sheet";
+export const makeTheCardAsLarge = "Make the card as large as a real one";
+export const itFits = "It fits";
+export const holdABankCard85 = "Hold a bank card (85.60 × 53.98 mm) against the screen and move the slider until the two are equally wide.";
+export const sheet = (name: string) => `Sheet ${name}`;
+export const view = (name: string) => `${name} view`;
+export const the = "the";
+export const name = "Name";
+export const shown = "shown";
+export const move = (name: string) => `Move ${name}`;
+export const nothing = "Nothing";
