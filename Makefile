@@ -52,7 +52,7 @@ checks-python: $(DONE)/test
 
 checks-web: $(DONE)/node
 	cd web && npx openapi-typescript openapi.json -o ../$(DONE)/schema.d.ts >/dev/null && diff -u src/api/schema.d.ts ../$(DONE)/schema.d.ts
-	cd web && npx tsc --noEmit && npx eslint src --max-warnings 0 && npx vitest run
+	cd web && npx tsc --noEmit && npx prettier --check --log-level warn src && npx eslint src --max-warnings 0 && npx vitest run
 
 # What needs nothing of one another is done side by side; the browser tests go one after another: two browsers and their servers
 # on two cores would keep each other waiting.

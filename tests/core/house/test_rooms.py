@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import re
+from pathlib import Path
+
 import grimp
 import pytest
 
@@ -47,6 +50,30 @@ def between(package: str) -> dict[str, set[str]]:
             if owner.get(other, child) != child:
                 found[child].add(owner[other])
     return found
+
+
+PAGE = Path(__file__).parents[3] / "web" / "src"
+_FROM = re.compile(r"""(?:from|import\()\s*"(\.[^"]+)\"""")
+
+
+def of_the_page(folders: bool) -> dict[str, set[str]]:
+    """Which files of the page import which, or which folders."""
+    found: dict[str, set[str]] = {}
+    for path in (*PAGE.rglob("*.ts"), *PAGE.rglob("*.tsx")):
+        for name in _FROM.findall(path.read_text()):
+            target = (path.parent / name).resolve()
+            other = next((t for t in (Path(f"{target}.tsx"), Path(f"{target}.ts"), target) if t.is_file()), target)
+            a, b = (p.parent if folders else p for p in (path, other))
+            if a != b:
+                found.setdefault(str(a), set()).add(str(b))
+    return found
+
+
+@pytest.mark.parametrize("folders", [False, True])
+def test_nothing_of_the_page_runs_in_a_circle(folders: bool) -> None:
+    imports = of_the_page(folders)
+    assert len(imports) > 15
+    assert circles(imports) == []
 
 
 def test_the_measure_sees_a_circle() -> None:

@@ -32,7 +32,12 @@ export function useLatest<Value>(id: number, kept: Value): [Value, (wish: Value)
  * A change of a job. Changes go one after another, so that the last answer has them all; what a page works the next one out
  * from can show before the answer (`foresee`). After a refusal the job is asked for as it is.
  */
-export function useChange<Wish, Answer>(id: number, ask: (wish: Wish) => Promise<Answer>, jobOf: (answer: Answer) => Job, foresee?: (job: Job, wish: Wish) => Job) {
+export function useChange<Wish, Answer>(
+  id: number,
+  ask: (wish: Wish) => Promise<Answer>,
+  jobOf: (answer: Answer) => Job,
+  foresee?: (job: Job, wish: Wish) => Job,
+) {
   const client = useQueryClient();
   const tell = useTell();
   return useMutation({

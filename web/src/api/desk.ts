@@ -4,7 +4,6 @@ import { modelOf } from "./content";
 import { afterPictures, pace } from "./news";
 import { itself, useChange } from "./change";
 
-
 /** All that is on a sheet beside its views' own lines. */
 export function useWriting(job: Job, sheet: string) {
   const client = useQueryClient();
@@ -86,9 +85,7 @@ export function useItems(job: Job, source: string | undefined) {
     enabled: source !== undefined,
     placeholderData: keepPreviousData,
     queryFn: async () =>
-      settled<Item[]>(
-        await api.GET("/api/jobs/{job_id}/sources/{source}/items", { params: { path: { job_id: job.id, source: source as string } } }),
-      ),
+      settled<Item[]>(await api.GET("/api/jobs/{job_id}/sources/{source}/items", { params: { path: { job_id: job.id, source: source as string } } })),
   });
 }
 

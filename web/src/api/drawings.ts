@@ -36,7 +36,8 @@ export function useDrawingPoints(source: string, space: string, wanted: boolean)
     queryKey: ["drawing-points", source, space],
     enabled: wanted,
     staleTime: Infinity,
-    queryFn: async () => settled<Schemas["DrawingPoints"]>(await api.GET("/api/sources/{source}/drawing/points", { params: { path: { source }, query: { space } } })),
+    queryFn: async () =>
+      settled<Schemas["DrawingPoints"]>(await api.GET("/api/sources/{source}/drawing/points", { params: { path: { source }, query: { space } } })),
   });
 }
 
@@ -70,7 +71,8 @@ export function usePutPage(job: number) {
 export function usePutPages(job: number) {
   return useChange(
     job,
-    async (body: Schemas["PagesWish"]) => settled<Schemas["PlacedPages"]>(await api.POST("/api/jobs/{job_id}/pages/all", { params: { path: { job_id: job } }, body })),
+    async (body: Schemas["PagesWish"]) =>
+      settled<Schemas["PlacedPages"]>(await api.POST("/api/jobs/{job_id}/pages/all", { params: { path: { job_id: job } }, body })),
     (placed) => placed.job,
   );
 }
@@ -81,7 +83,10 @@ export function useExcerptTexts(job: number, sheet: string, view: string, excerp
     queryKey: ["texts", job, sheet, view, JSON.stringify(excerpt)],
     enabled: wanted,
     placeholderData: (last: Schemas["ExcerptText"][] | undefined) => last,
-    queryFn: async () => settled<Schemas["ExcerptText"][]>(await api.GET("/api/jobs/{job_id}/sheets/{sheet}/views/{view}/texts", { params: { path: { job_id: job, sheet, view } } })),
+    queryFn: async () =>
+      settled<Schemas["ExcerptText"][]>(
+        await api.GET("/api/jobs/{job_id}/sheets/{sheet}/views/{view}/texts", { params: { path: { job_id: job, sheet, view } } }),
+      ),
   });
 }
 
@@ -91,7 +96,8 @@ export function usePreview(source: string, space: string, wanted: boolean) {
     queryKey: ["preview", source, space],
     enabled: wanted,
     staleTime: Infinity,
-    queryFn: async () => settled<Schemas["PreviewState"]>(await api.GET("/api/sources/{source}/drawing/preview", { params: { path: { source }, query: { space } } })),
+    queryFn: async () =>
+      settled<Schemas["PreviewState"]>(await api.GET("/api/sources/{source}/drawing/preview", { params: { path: { source }, query: { space } } })),
     refetchInterval: (query) => {
       const data = query.state.data;
       return !data || data.png || data.work?.state === "failed" ? false : pace();
@@ -104,9 +110,7 @@ export function useSayLength(job: number, source: string) {
   return useChange(
     job,
     async (body: Schemas["MeasuredWish"]) =>
-      settled<Schemas["MeasuredAnswer"]>(
-        await api.POST("/api/jobs/{job_id}/sources/{source}/measured", { params: { path: { job_id: job, source } }, body }),
-      ),
+      settled<Schemas["MeasuredAnswer"]>(await api.POST("/api/jobs/{job_id}/sources/{source}/measured", { params: { path: { job_id: job, source } }, body })),
     (answer) => answer.job,
   );
 }

@@ -3,7 +3,18 @@ import type { Edit, Job } from "./client";
 import { foreseen } from "./foreseen";
 
 const job = {
-  document: { sheets: [{ id: "s", name: "One", furniture: [], views: [{ id: "v", scale: "1:1", classes: [] }], fields: [{ id: "f", size: [1, 2], views: [{ id: "a", name: "A" }] }] }, { id: "t", furniture: [], views: [] }] },
+  document: {
+    sheets: [
+      {
+        id: "s",
+        name: "One",
+        furniture: [],
+        views: [{ id: "v", scale: "1:1", classes: [] }],
+        fields: [{ id: "f", size: [1, 2], views: [{ id: "a", name: "A" }] }],
+      },
+      { id: "t", furniture: [], views: [] },
+    ],
+  },
 } as unknown as Job;
 const after = (edit: unknown) => foreseen(job, edit as Edit).document.sheets as unknown as Record<string, unknown>[];
 
@@ -24,8 +35,24 @@ describe("what an edit will have done", () => {
     expect(view("a").fields[0]?.views).toEqual([{ id: "a", name: "B" }]);
     expect(view("b").fields[0]?.views).toHaveLength(2);
   });
+  it("has a pen set or a pack as it was handed on, in its place, so that the next change is made from it", () => {
+    const held = {
+      document: {
+        ...job.document,
+        pens: [
+          { id: "a", name: "A" },
+          { id: "b", name: "B" },
+        ],
+        packs: [],
+      },
+    } as unknown as Job;
+    const named = (pens: unknown) => foreseen(held, { kind: "keep_pens", pens } as Edit).document.pens.map(({ name }) => name);
+    expect(named({ id: "a", name: "New" })).toEqual(["New", "B"]);
+    expect(named({ id: "c", name: "C" })).toEqual(["A", "B", "C"]);
+    expect(foreseen(held, { kind: "keep_pack", pack: { id: "p", name: "P" } } as Edit).document.packs).toMatchObject([{ name: "P" }]);
+  });
   it("leaves to the answer what has to be read or worked out", () => {
     expect(after({ kind: "change_sheet", sheet: "s", fields: { format: "a2" } })).toEqual(job.document.sheets);
-    expect(foreseen(job, { kind: "remove_sheet", sheet: "s" } as Edit)).toBe(job);
+    expect(foreseen(job, { kind: "remove_sheet", sheet: "s" })).toBe(job);
   });
 });

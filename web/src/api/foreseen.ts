@@ -10,20 +10,29 @@ type PreparedView = Field["views"][number];
 
 const withView = (field: Field, view: PreparedView): Field => ({
   ...field,
-  views: field.views.some((own) => own.id === view.id) ? field.views.map((own) => (own.id === view.id ? view : own)) : [...field.views, view],
+  views: kept(field.views, view),
 });
 
 const only = (fields: Record<string, unknown>, names: string[]) => Object.fromEntries(Object.entries(fields).filter(([name]) => names.includes(name)));
 
+/** A list with something kept in it, in its old place where it has one. */
+const kept = <Kept extends { id: string }>(list: readonly Kept[], own: Kept): Kept[] =>
+  list.some(({ id }) => id === own.id) ? list.map((old) => (old.id === own.id ? own : old)) : [...list, own];
+
 /** The job as it will be after an edit, as far as that is certain before the answer: what was handed on whole. */
 export function foreseen(job: Job, edit: Edit): Job {
+  const { document } = job;
+  if (edit.kind === "keep_pens") return { ...job, document: { ...document, pens: kept(document.pens, edit.pens) } };
+  if (edit.kind === "keep_pack") return { ...job, document: { ...document, packs: kept(document.packs, edit.pack) } };
   if (edit.kind !== "change_sheet" && edit.kind !== "change_view" && edit.kind !== "change_field" && edit.kind !== "change_field_view") return job;
   const change = (sheet: Sheet): Sheet => {
     if (sheet.id !== edit.sheet) return sheet;
-    if (edit.kind === "change_field") return { ...sheet, fields: sheet.fields.map((field) => (field.id === edit.field ? { ...field, ...only(edit.fields, OF_FIELDS) } : field)) };
-    if (edit.kind === "change_field_view") return { ...sheet, fields: sheet.fields.map((field) => (field.id === edit.field ? withView(field, edit.view as PreparedView) : field)) };
+    if (edit.kind === "change_field")
+      return { ...sheet, fields: sheet.fields.map((field) => (field.id === edit.field ? { ...field, ...only(edit.fields, OF_FIELDS) } : field)) };
+    if (edit.kind === "change_field_view")
+      return { ...sheet, fields: sheet.fields.map((field) => (field.id === edit.field ? withView(field, edit.view) : field)) };
     if (edit.kind === "change_sheet") return { ...sheet, ...only(edit.fields, OF_SHEETS) };
     return { ...sheet, views: sheet.views.map((view): View => (view.id === edit.view ? { ...view, ...only(edit.fields, OF_VIEWS) } : view)) };
   };
-  return { ...job, document: { ...job.document, sheets: job.document.sheets.map(change) } };
+  return { ...job, document: { ...document, sheets: document.sheets.map(change) } };
 }

@@ -26,7 +26,8 @@ export function usePrinted(job: number, sheet: string, key: string | null, print
     retry: false,
     staleTime: Infinity,
     placeholderData: (before) => before,
-    queryFn: async () => settled<Schemas["PrintedState"]>(await api.POST("/api/jobs/{job_id}/sheets/{sheet}/proof/printed", { ...place(job, sheet), body: printer })),
+    queryFn: async () =>
+      settled<Schemas["PrintedState"]>(await api.POST("/api/jobs/{job_id}/sheets/{sheet}/proof/printed", { ...place(job, sheet), body: printer })),
     refetchInterval: (query) => (query.state.data && !query.state.data.printed ? pace() : false),
   });
 }
@@ -45,7 +46,8 @@ export function usePictureSize(job: number, sheet: string, wish: PictureWish) {
   return useQuery({
     queryKey: ["picture-size", job, sheet, wish],
     retry: false,
-    queryFn: async () => settled<Schemas["PictureAnswer"]>(await api.POST("/api/jobs/{job_id}/sheets/{sheet}/proof/picture/size", { ...place(job, sheet), body: wish })),
+    queryFn: async () =>
+      settled<Schemas["PictureAnswer"]>(await api.POST("/api/jobs/{job_id}/sheets/{sheet}/proof/picture/size", { ...place(job, sheet), body: wish })),
   });
 }
 

@@ -31,7 +31,10 @@ const AFTER_PICTURES = new Set<unknown>(["writing", "scales", "edges"]);
 
 /** Whether pictures that the page shows are still to come. */
 const drawing = (client: QueryClient) =>
-  client.getQueryCache().findAll({ queryKey: ["picture"], type: "active" }).some((query) => query.state.status === "pending" || waits(query));
+  client
+    .getQueryCache()
+    .findAll({ queryKey: ["picture"], type: "active" })
+    .some((query) => query.state.status === "pending" || waits(query));
 
 /** Wait for the pictures, so that nothing keeps the server from them; not for long, since they may take their time. */
 export async function afterPictures(client: QueryClient) {

@@ -48,7 +48,8 @@ export function usePreview(job: number, state: string, wish: IssueWish | null) {
     queryKey: ["preview", job, state, wish],
     enabled: !!wish,
     placeholderData: (before) => before,
-    queryFn: async () => settled<Schemas["PreviewView"]>(await api.POST("/api/jobs/{job_id}/issues/preview", { params: { path: { job_id: job } }, body: wish as IssueWish })),
+    queryFn: async () =>
+      settled<Schemas["PreviewView"]>(await api.POST("/api/jobs/{job_id}/issues/preview", { params: { path: { job_id: job } }, body: wish as IssueWish })),
   });
 }
 
@@ -78,8 +79,8 @@ export function useIssueAct() {
       act === "cancel"
         ? settled<unknown>(await api.POST("/api/issues/{issue}/cancel", { params: { path: { issue } } }))
         : act === "accept"
-        ? settled<unknown>(await api.POST("/api/issues/{issue}/accept", { params: { path: { issue } } }))
-        : settled<unknown>(await api.POST("/api/issues/{issue}/retry", { params: { path: { issue } } })),
+          ? settled<unknown>(await api.POST("/api/issues/{issue}/accept", { params: { path: { issue } } }))
+          : settled<unknown>(await api.POST("/api/issues/{issue}/retry", { params: { path: { issue } } })),
     onSettled: () => client.invalidateQueries({ queryKey: ["issues"] }),
     onError: useTell(),
   });

@@ -8,7 +8,6 @@ import { asOf } from "./held";
 import { foreseen } from "./foreseen";
 import { useTell } from "./tell";
 
-
 export function useTrade() {
   return useQuery({
     queryKey: ["trade"],
@@ -61,8 +60,7 @@ export function useIncoming(id: number) {
       const before = client.getQueryData<{ id: number }[]>(["incoming", id]) ?? [];
       const now = settled<Schemas["IncomingView"][]>(await api.GET("/api/jobs/{job_id}/incoming", { params: { path: { job_id: id } } }));
       // a file that is no longer on its way has joined the job
-      if (before.some((row) => !now.some((other) => other.id === row.id)))
-        await client.invalidateQueries({ queryKey: ["job", id] });
+      if (before.some((row) => !now.some((other) => other.id === row.id))) await client.invalidateQueries({ queryKey: ["job", id] });
       return now;
     },
     refetchInterval: (query) => (query.state.data?.some((row) => row.state === "reading") ? pace() : false),
@@ -74,8 +72,7 @@ export function useTree(source: string | undefined) {
     queryKey: ["tree", source],
     enabled: source !== undefined,
     staleTime: Infinity,
-    queryFn: async () =>
-      settled<Tree>(await api.GET("/api/sources/{source}/tree", { params: { path: { source: source as string } } })),
+    queryFn: async () => settled<Tree>(await api.GET("/api/sources/{source}/tree", { params: { path: { source: source as string } } })),
   });
 }
 
@@ -120,7 +117,8 @@ export function useEdit(id: number) {
 export function useUndo(id: number, way: "undo" | "redo") {
   return useChange<{ anyway: boolean }, Job>(
     id,
-    async ({ anyway }) => settled<Job>(await api.POST(`/api/jobs/{job_id}/${way}`, { params: { path: { job_id: id }, query: { step: seenHead(id), anyway } } })),
+    async ({ anyway }) =>
+      settled<Job>(await api.POST(`/api/jobs/{job_id}/${way}`, { params: { path: { job_id: id }, query: { step: seenHead(id), anyway } } })),
     itself,
   );
 }
@@ -148,8 +146,7 @@ export function useBringIn(id: number) {
       return send<Schemas["IncomingView"]>(`/api/jobs/${id}/incoming?${query}`, file);
     },
     // a file that was read before joins the job at once, and is never seen on its way
-    onSettled: () =>
-      Promise.all([client.invalidateQueries({ queryKey: ["incoming", id] }), client.invalidateQueries({ queryKey: ["job", id] })]),
+    onSettled: () => Promise.all([client.invalidateQueries({ queryKey: ["incoming", id] }), client.invalidateQueries({ queryKey: ["job", id] })]),
     onError: useTell(),
   });
 }
@@ -179,6 +176,5 @@ export async function cancelWork(key: string): Promise<void> {
 /** What a typed scale, format or length means; a Refusal says why it means nothing. */
 export const readScale = async (text: string) => settled<Schemas["ScaleAnswer"]>(await api.POST("/api/read/scale", { body: { text } }));
 export const readFormat = async (text: string) => settled<Schemas["FormatAnswer"]>(await api.POST("/api/read/format", { body: { text } }));
-export const readViewpoint = async (text: string) =>
-  settled<Schemas["ViewpointView"]>(await api.POST("/api/read/viewpoint", { body: { text } }));
+export const readViewpoint = async (text: string) => settled<Schemas["ViewpointView"]>(await api.POST("/api/read/viewpoint", { body: { text } }));
 export const readLength = async (text: string) => settled<Schemas["LengthAnswer"]>(await api.POST("/api/read/length", { body: { text } }));

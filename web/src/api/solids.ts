@@ -16,7 +16,8 @@ const waits = (data: { work?: Schemas["WorkState"] | null } | undefined, there: 
 export function usePutField(id: number) {
   return useChange(
     id,
-    async (wish: Schemas["FieldWish"]) => settled<Schemas["PlacedField"]>(await api.POST("/api/jobs/{job_id}/fields", { params: { path: { job_id: id } }, body: wish })),
+    async (wish: Schemas["FieldWish"]) =>
+      settled<Schemas["PlacedField"]>(await api.POST("/api/jobs/{job_id}/fields", { params: { path: { job_id: id } }, body: wish })),
     (placed) => placed.job,
   );
 }
@@ -36,7 +37,8 @@ export function useFieldPoster(job: Job, sheet: Sheet, field: Field) {
     retry: false,
     staleTime: Infinity,
     placeholderData: (before) => before,
-    queryFn: async () => settled<Schemas["FieldState"]>(await api.GET("/api/jobs/{job_id}/sheets/{sheet}/fields/{field}/poster", inField(job.id, sheet.id, field.id))),
+    queryFn: async () =>
+      settled<Schemas["FieldState"]>(await api.GET("/api/jobs/{job_id}/sheets/{sheet}/fields/{field}/poster", inField(job.id, sheet.id, field.id))),
     refetchInterval: (query) => waits(query.state.data, !!query.state.data?.poster),
   });
   const { data } = query;
@@ -52,7 +54,8 @@ export function useFieldReview(job: Job, sheet: Sheet, field: Field) {
     queryKey: ["field-review", job.id, sheet.id, field.id, contents(job, field)],
     retry: false,
     staleTime: Infinity,
-    queryFn: async () => settled<Schemas["FieldState"]>(await api.GET("/api/jobs/{job_id}/sheets/{sheet}/fields/{field}/review", inField(job.id, sheet.id, field.id))),
+    queryFn: async () =>
+      settled<Schemas["FieldState"]>(await api.GET("/api/jobs/{job_id}/sheets/{sheet}/fields/{field}/review", inField(job.id, sheet.id, field.id))),
     refetchInterval: (query) => waits(query.state.data, !!query.state.data?.pack),
   });
 }

@@ -35,8 +35,7 @@ export const useCommandStore = create<CommandStore>((set) => ({
       for (const clash of clashes(groups)) console.error(texts.twoActsHaveOneLetter(clash));
       return { groups };
     }),
-  drop: (group) =>
-    set((state) => ({ groups: Object.fromEntries(Object.entries(state.groups).filter(([name]) => name !== group)) })),
+  drop: (group) => set((state) => ({ groups: Object.fromEntries(Object.entries(state.groups).filter(([name]) => name !== group)) })),
 }));
 
 /** Offer commands while a component is shown: in the palette and by their letters. */

@@ -1,17 +1,22 @@
 import type { ThemeConfig } from "antd";
+import tokens from "./tokens.css?raw";
+
+/** A colour of tokens.css, by its name there. */
+const token = (name: string) => new RegExp(`--${name}: (#[0-9a-f]{6});`).exec(tokens)?.[1] ?? "#000000";
 
 export const colours = {
-  desk: "#E9E6DF",
-  paper: "#FFFFFF",
-  card: "#FFFEFA",
-  bar: "#F7F6F1",
-  ink: "#1D2A33",
-  soft: "#586469",
-  line: "#D5D1C7",
-  accent: "#1F6F5C",
-  accentSoft: "#CFE3DC",
-  warning: "#B86E00",
-  error: "#B3261E",
+  desk: token("desk"),
+  card: token("card"),
+  ink: token("ink"),
+  soft: token("soft"),
+  placeholder: token("placeholder"),
+  line: token("line"),
+  accent: token("accent"),
+  accentSoft: token("accent-soft"),
+  warning: token("warning"),
+  error: token("error"),
+  light: token("light"),
+  shade: token("shade"),
 };
 
 export const theme: ThemeConfig = {
@@ -23,7 +28,7 @@ export const theme: ThemeConfig = {
     colorError: colours.error,
     colorText: colours.ink,
     colorTextSecondary: colours.soft,
-    colorTextPlaceholder: "#667176",
+    colorTextPlaceholder: colours.placeholder,
     colorTextDescription: colours.soft,
     colorBgLayout: colours.desk,
     colorBgContainer: colours.card,

@@ -60,7 +60,12 @@ export function BoxChooser({ look, up, onChoose, arrangement = "first" }: Props)
     },
   });
   return (
-    <svg className="box-chooser" viewBox={`${arrangement === "first" ? -6 : -6 - W} -4 ${4 * W + 12} ${3 * H + 8}`} role="radiogroup" aria-label={texts.viewDirection}>
+    <svg
+      className="box-chooser"
+      viewBox={`${arrangement === "first" ? -6 : -6 - W} -4 ${4 * W + 12} ${3 * H + 8}`}
+      role="radiogroup"
+      aria-label={texts.viewDirection}
+    >
       {trade.viewpoints
         .filter((viewpoint) => !viewpoint.pictorial)
         .map((viewpoint) => {

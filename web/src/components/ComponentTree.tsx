@@ -18,8 +18,7 @@ const toNode = (component: Component): Node => ({
   children: (component.children ?? []).map(toNode),
 });
 
-const matches = (node: Node, text: string): boolean =>
-  node.title.toLowerCase().includes(text) || node.children.some((child) => matches(child, text));
+const matches = (node: Node, text: string): boolean => node.title.toLowerCase().includes(text) || node.children.some((child) => matches(child, text));
 
 const filtered = (nodes: Node[], text: string): Node[] =>
   nodes
@@ -52,9 +51,10 @@ export function ComponentTree({ tree, height, selected, also, onSelect, shown, o
   );
   const [open, setOpen] = useState<Key[]>(first);
   const openNow = useMemo(() => {
-    if (text) return visible.flatMap(function all(node: Node): string[] {
-      return [node.key, ...node.children.flatMap(all)];
-    });
+    if (text)
+      return visible.flatMap(function all(node: Node): string[] {
+        return [node.key, ...node.children.flatMap(all)];
+      });
     if (!selected) return open;
     const parts = selected.split("/");
     return [...open, ...parts.slice(1).map((_, i) => parts.slice(0, i + 1).join("/"))];
@@ -62,7 +62,14 @@ export function ComponentTree({ tree, height, selected, also, onSelect, shown, o
 
   return (
     <div className="component-tree">
-      <Input allowClear size="small" placeholder={texts.findAComponent} aria-label={texts.findAComponent} value={text} onChange={(e) => setText(e.target.value)} />
+      <Input
+        allowClear
+        size="small"
+        placeholder={texts.findAComponent}
+        aria-label={texts.findAComponent}
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+      />
       <Tree<Node>
         treeData={visible}
         height={height}

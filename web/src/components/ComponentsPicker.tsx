@@ -30,11 +30,32 @@ function classes(items: Item[]): Class[] {
   const materials = [...new Set(items.map((item) => item.material).filter(Boolean))];
   const colours = [...new Set(items.map((item) => item.colour))];
   return [
-    of(texts.boughtParts, items.filter((item) => item.bought)),
-    of("fasteners", items.filter((item) => item.fastener)),
-    of(texts.shaftsAndPins, items.filter((item) => item.shaft)),
-    ...materials.map((material) => of(material, items.filter((item) => item.material === material))),
-    ...(colours.length <= 8 ? colours.map((colour) => of(colour, items.filter((item) => item.colour === colour))) : []),
+    of(
+      texts.boughtParts,
+      items.filter((item) => item.bought),
+    ),
+    of(
+      "fasteners",
+      items.filter((item) => item.fastener),
+    ),
+    of(
+      texts.shaftsAndPins,
+      items.filter((item) => item.shaft),
+    ),
+    ...materials.map((material) =>
+      of(
+        material,
+        items.filter((item) => item.material === material),
+      ),
+    ),
+    ...(colours.length <= 8
+      ? colours.map((colour) =>
+          of(
+            colour,
+            items.filter((item) => item.colour === colour),
+          ),
+        )
+      : []),
   ].filter((row) => row.paths.length);
 }
 
@@ -52,7 +73,13 @@ export function ComponentsPicker({ job, view, title, open, close, onHidden }: Pr
   };
   const rows = useMemo(() => classes(items), [items]);
   return (
-    <Modal open={open} onCancel={close} title={title ?? texts.componentsOfTheView(view.name)} width={640} footer={<Button onClick={close}>{texts.done}</Button>}>
+    <Modal
+      open={open}
+      onCancel={close}
+      title={title ?? texts.componentsOfTheView(view.name)}
+      width={640}
+      footer={<Button onClick={close}>{texts.done}</Button>}
+    >
       <p className="soft">
         {shown.size} {texts.ofWord} {leaves.length} {texts.shownOneTakenOutHides}{" "}
         <Button type="link" size="small" onClick={() => keep(new Set(leaves))}>
@@ -68,7 +95,11 @@ export function ComponentsPicker({ job, view, title, open, close, onHidden }: Pr
               <em>
                 {count} {texts.ofWord} {row.paths.length}
               </em>
-              <Button type="link" size="small" onClick={() => keep(count ? new Set([...shown].filter((path) => !row.paths.includes(path))) : new Set([...shown, ...row.paths]))}>
+              <Button
+                type="link"
+                size="small"
+                onClick={() => keep(count ? new Set([...shown].filter((path) => !row.paths.includes(path))) : new Set([...shown, ...row.paths]))}
+              >
                 {count ? "hide" : "show"}
               </Button>
               <Button type="link" size="small" onClick={() => keep(new Set(row.paths))}>

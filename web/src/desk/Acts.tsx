@@ -32,11 +32,9 @@ const within = (v: number, low: number, high: number) => Math.max(Math.min(v, hi
 function roomFor(size: readonly [number, number], own: Box, others: readonly Box[], seen: Box, below: number): Place {
   const [wide, high] = size;
   const tops = [own[3] + GAP, own[1] - GAP - high, below];
-  const places = [
-    ...tops.map((top) => ({ left: own[0], top })),
-    { left: own[2] + GAP, top: own[1] },
-    { left: own[0] - GAP - wide, top: own[1] },
-  ].map(({ left, top }) => ({ left: within(left, seen[0], seen[2] - wide), top: within(top, seen[1], seen[3] - high) }));
+  const places = [...tops.map((top) => ({ left: own[0], top })), { left: own[2] + GAP, top: own[1] }, { left: own[0] - GAP - wide, top: own[1] }].map(
+    ({ left, top }) => ({ left: within(left, seen[0], seen[2] - wide), top: within(top, seen[1], seen[3] - high) }),
+  );
   const covered = places.map(({ left, top }) => [own, ...others].reduce((sum, box) => sum + shared(box, [left, top, left + wide, top + high]), 0));
   return places[covered.indexOf(Math.min(...covered))]!;
 }
@@ -52,7 +50,12 @@ export function Acts({ job, sheet, view, zoom, paper, desk, onComponents, onCopy
   const widest = (desk.current?.clientWidth ?? 600) - 16;
   useLayoutEffect(() => {
     if (!box || !bar.current || !desk.current) return;
-    const onScreen = (b: readonly number[]): Box => [PAD.left + b[0]! * zoom, PAD.top + (paper.height - b[3]!) * zoom, PAD.left + b[2]! * zoom, PAD.top + (paper.height - b[1]!) * zoom];
+    const onScreen = (b: readonly number[]): Box => [
+      PAD.left + b[0]! * zoom,
+      PAD.top + (paper.height - b[3]!) * zoom,
+      PAD.left + b[2]! * zoom,
+      PAD.top + (paper.height - b[1]!) * zoom,
+    ];
     const others = Object.entries(writing?.views ?? {}).flatMap(([id, own]) => (own.box && id !== view.id ? [onScreen(own.box)] : []));
     const { scrollLeft: x, scrollTop: y, clientWidth, clientHeight } = desk.current;
     const seen: Box = [x + 8, y + 8, x + clientWidth - 8, y + clientHeight - 8];

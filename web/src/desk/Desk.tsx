@@ -78,7 +78,13 @@ export function Desk(props: Props) {
             <rect className="paper" width={width} height={height} />
             <Rulers paper={paper} zoom={zoom} />
             {!writing && frame && (
-              <rect className="frame-line" x={frame[0] * zoom} y={(paper.height - frame[3]) * zoom} width={(frame[2] - frame[0]) * zoom} height={(frame[3] - frame[1]) * zoom} />
+              <rect
+                className="frame-line"
+                x={frame[0] * zoom}
+                y={(paper.height - frame[3]) * zoom}
+                width={(frame[2] - frame[0]) * zoom}
+                height={(frame[3] - frame[1]) * zoom}
+              />
             )}
             {writing && (
               <g className="furniture" transform={`translate(0 ${height}) scale(${zoom})`}>
@@ -107,7 +113,18 @@ export function Desk(props: Props) {
         {writing && !mode && <Handles job={job} sheet={sheet} writing={writing} paper={paper} zoom={zoom} onDimension={props.onDimension} />}
         {writing && !mode && <TitleCells sheet={sheet} writing={writing} paper={paper} zoom={zoom} onTitle={props.onTitle} />}
         {!mode && <NoteCells sheet={sheet} paper={paper} zoom={zoom} {...props.notes} />}
-        <ModeOverlay key={mode ?? ""} job={job} sheet={sheet} view={selected} paper={paper} zoom={zoom} onMade={(id) => onSelect(id)} onNote={props.onNote} onRegion={props.onRegion} onShift={props.onShift} />
+        <ModeOverlay
+          key={mode ?? ""}
+          job={job}
+          sheet={sheet}
+          view={selected}
+          paper={paper}
+          zoom={zoom}
+          onMade={(id) => onSelect(id)}
+          onNote={props.onNote}
+          onRegion={props.onRegion}
+          onShift={props.onShift}
+        />
         <div className="acts-layer" onPointerDown={(event) => event.stopPropagation()}>
           {selected && !dragged && !mode && <Acts {...props} view={selected} zoom={zoom} paper={paper} desk={element} />}
         </div>

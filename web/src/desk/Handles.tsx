@@ -45,7 +45,21 @@ function Handle({ points, zoom, label, onBy, onClick }: { points: string; zoom: 
 }
 
 /** What can be shifted on a sheet beside its views: figures of dimensions, balloons. */
-export function Handles({ job, sheet, writing, paper, zoom, onDimension }: { job: Job; sheet: Sheet; writing: Writing; paper: PaperSize; zoom: number; onDimension: (view: string, id: string) => void }) {
+export function Handles({
+  job,
+  sheet,
+  writing,
+  paper,
+  zoom,
+  onDimension,
+}: {
+  job: Job;
+  sheet: Sheet;
+  writing: Writing;
+  paper: PaperSize;
+  zoom: number;
+  onDimension: (view: string, id: string) => void;
+}) {
   const shift = useShiftDimension(job.id, sheet.id);
   const edit = useEdit(job.id);
   const at = ([x, y]: readonly [number, number]) => `${PAD.left + x * zoom},${PAD.top + (paper.height - y) * zoom}`;

@@ -149,8 +149,12 @@ export function ModeOverlay({ job, sheet, view, paper, zoom, onMade, onNote, onR
       ))}
       {over && <Shape edge={over} className="pick-over" at={at} />}
       {a && b && mode === "detail" && <circle className="rubber" cx={a[0]} cy={a[1]} r={far * zoom} />}
-      {a && b && mode === "region" && <rect className="rubber" x={Math.min(a[0], b[0])} y={Math.min(a[1], b[1])} width={Math.abs(b[0] - a[0])} height={Math.abs(b[1] - a[1])} />}
-      {mode === "pull" && view && here && pulls && <PullGhost pulls={pulls} view={view} to={start ? [view.place[0] + here[0] - start[0], view.place[1] + here[1] - start[1]] : here} at={at} />}
+      {a && b && mode === "region" && (
+        <rect className="rubber" x={Math.min(a[0], b[0])} y={Math.min(a[1], b[1])} width={Math.abs(b[0] - a[0])} height={Math.abs(b[1] - a[1])} />
+      )}
+      {mode === "pull" && view && here && pulls && (
+        <PullGhost pulls={pulls} view={view} to={start ? [view.place[0] + here[0] - start[0], view.place[1] + here[1] - start[1]] : here} at={at} />
+      )}
       {a && b && mode !== "detail" && mode !== "region" && mode !== "pull" && <line className="rubber" x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} />}
       {a && b && (
         <text className="rubber-text" x={b[0] + 12} y={b[1] - 8}>

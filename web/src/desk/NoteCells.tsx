@@ -28,7 +28,23 @@ const LEADING = 1.5;
 const SLOP = 3;
 
 /** Where a note is written, on the paper: Enter takes it, Shift-Enter begins a line, Escape leaves it as it was. */
-function Editor({ text, height, angle, left, top, zoom, onTake }: { text: string; height: number; angle: number; left: number; top: number; zoom: number; onTake: (text: string | null) => void }) {
+function Editor({
+  text,
+  height,
+  angle,
+  left,
+  top,
+  zoom,
+  onTake,
+}: {
+  text: string;
+  height: number;
+  angle: number;
+  left: number;
+  top: number;
+  zoom: number;
+  onTake: (text: string | null) => void;
+}) {
   const done = useRef(false);
   const take = (value: string | null) => {
     if (done.current) return;
@@ -40,7 +56,13 @@ function Editor({ text, height, angle, left, top, zoom, onTake }: { text: string
     <textarea
       className="note-editor"
       aria-label={texts.wordsOfTheNote}
-      style={{ left, top: top - size * 0.2, fontSize: size, lineHeight: `${Math.max(height * LEADING * zoom, size)}px`, transform: angle ? `rotate(${-angle}deg)` : undefined }}
+      style={{
+        left,
+        top: top - size * 0.2,
+        fontSize: size,
+        lineHeight: `${Math.max(height * LEADING * zoom, size)}px`,
+        transform: angle ? `rotate(${-angle}deg)` : undefined,
+      }}
       defaultValue={text}
       rows={Math.max(1, text.split("\n").length)}
       autoFocus

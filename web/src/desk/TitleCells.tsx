@@ -4,7 +4,19 @@ import type { PaperSize } from "../paper/geometry";
 import { PAD } from "../paper/useZoom";
 
 /** The title block's fields, edited where they stand. */
-export function TitleCells({ sheet, writing, paper, zoom, onTitle }: { sheet: Sheet; writing: Writing; paper: PaperSize; zoom: number; onTitle: (fields: Record<string, string>) => void }) {
+export function TitleCells({
+  sheet,
+  writing,
+  paper,
+  zoom,
+  onTitle,
+}: {
+  sheet: Sheet;
+  writing: Writing;
+  paper: PaperSize;
+  zoom: number;
+  onTitle: (fields: Record<string, string>) => void;
+}) {
   const [open, setOpen] = useState<string | null>(null);
   return (
     <>

@@ -40,8 +40,15 @@ export function ViewLayer({ job, sheet, view, paper, zoom, writing, selected, li
   const [dx, dy] = own ? [px - own.place[0], py - own.place[1]] : [0, 0];
   const corners = own?.region?.map(([x, y]): [number, number] => [x + dx, y + dy]);
   const exact: Box | null = corners
-    ? [Math.min(...corners.map((c) => c[0])), Math.min(...corners.map((c) => c[1])), Math.max(...corners.map((c) => c[0])), Math.max(...corners.map((c) => c[1]))]
-    : own?.box ? [own.box[0] + dx, own.box[1] + dy, own.box[2] + dx, own.box[3] + dy] : null;
+    ? [
+        Math.min(...corners.map((c) => c[0])),
+        Math.min(...corners.map((c) => c[1])),
+        Math.max(...corners.map((c) => c[0])),
+        Math.max(...corners.map((c) => c[1])),
+      ]
+    : own?.box
+      ? [own.box[0] + dx, own.box[1] + dy, own.box[2] + dx, own.box[3] + dy]
+      : null;
   const box = exact ?? boxOf(view, data?.picture);
 
   const down = (event: React.PointerEvent) => {
@@ -83,14 +90,37 @@ export function ViewLayer({ job, sheet, view, paper, zoom, writing, selected, li
   const [x, y] = [px * zoom, (paper.height - py) * zoom];
   const grip = box && { x: box[0] * zoom - x, y: (paper.height - box[3]) * zoom - y, w: (box[2] - box[0]) * zoom, h: (box[3] - box[1]) * zoom };
   return (
-    <div ref={layer} className={`view-layer ${selected ? "selected" : ""} ${mode ? "still" : ""} ${data?.rough ? "rough" : ""}`} style={{ left: PAD.left + x, top: PAD.top + y }}>
-      <svg width={1} height={1} className="view" data-view={view.name} data-id={view.id} onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerCancel={up}>
+    <div
+      ref={layer}
+      className={`view-layer ${selected ? "selected" : ""} ${mode ? "still" : ""} ${data?.rough ? "rough" : ""}`}
+      style={{ left: PAD.left + x, top: PAD.top + y }}
+    >
+      <svg
+        width={1}
+        height={1}
+        className="view"
+        data-view={view.name}
+        data-id={view.id}
+        onPointerDown={down}
+        onPointerMove={move}
+        onPointerUp={up}
+        onPointerCancel={up}
+      >
         {grip && <rect className="grip" x={grip.x - slack} y={grip.y - slack} width={grip.w + 2 * slack} height={grip.h + 2 * slack} />}
-        {corners && !selected && <polygon className="region" points={corners.map(([cx, cy]) => `${cx * zoom - x},${(paper.height - cy) * zoom - y}`).join(" ")} />}
+        {corners && !selected && (
+          <polygon className="region" points={corners.map(([cx, cy]) => `${cx * zoom - x},${(paper.height - cy) * zoom - y}`).join(" ")} />
+        )}
         {data?.picture && (
           <ViewStrokes view={view} picture={data.picture} zoom={zoom}>
             {modelOf(view)?.shaded && !sheet.clean && shade?.url && shade.box && (
-              <image href={`${shade.url}?${job.state}`} x={shade.box[0]} y={-shade.box[3]} width={shade.box[2] - shade.box[0]} height={shade.box[3] - shade.box[1]} preserveAspectRatio="none" />
+              <image
+                href={`${shade.url}?${job.state}`}
+                x={shade.box[0]}
+                y={-shade.box[3]}
+                width={shade.box[2] - shade.box[0]}
+                height={shade.box[3] - shade.box[1]}
+                preserveAspectRatio="none"
+              />
             )}
           </ViewStrokes>
         )}
@@ -100,7 +130,15 @@ export function ViewLayer({ job, sheet, view, paper, zoom, writing, selected, li
           </g>
         )}
         {waiting && !data?.picture && (
-          <text className="waiting">{waiting.state === "failed" ? waiting.error : waiting.state === "cancelled" ? viewsTexts.cancelled : excerptOf(view) ? viewsTexts.drawing : texts.removingHiddenLines}</text>
+          <text className="waiting">
+            {waiting.state === "failed"
+              ? waiting.error
+              : waiting.state === "cancelled"
+                ? viewsTexts.cancelled
+                : excerptOf(view)
+                  ? viewsTexts.drawing
+                  : texts.removingHiddenLines}
+          </text>
         )}
         {selected && grip && (
           <g className="corners">

@@ -27,7 +27,15 @@ export function Distance({ label, act, onTake }: Props) {
   return (
     <div className="distance">
       <span className="pair">
-        <Input size="small" aria-label={label} placeholder={texts.acrossUp} value={text} status={problem ? "error" : ""} onChange={(event) => setText(event.target.value)} onPressEnter={() => void take()} />
+        <Input
+          size="small"
+          aria-label={label}
+          placeholder={texts.acrossUp}
+          value={text}
+          status={problem ? "error" : ""}
+          onChange={(event) => setText(event.target.value)}
+          onPressEnter={() => void take()}
+        />
         <Button size="small" disabled={!text.trim()} title={text.trim() ? undefined : texts.typeADistanceFirst} onClick={() => void take()}>
           {act}
         </Button>

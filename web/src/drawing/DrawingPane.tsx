@@ -35,6 +35,20 @@ const STEP = 1.25;
 /** So near, in pixels, a press means the place. */
 const REACH = 9;
 
+/** The end or the centre that is nearest to a point, within reach. */
+function nearest(point: Point, snaps: Props["snaps"], reach: number): { point: Point; on: "end" | "centre" } | null {
+  let best: { by: number; point: Point; on: "end" | "centre" } | null = null;
+  for (const [on, places] of [
+    ["end", snaps?.ends],
+    ["centre", snaps?.centres],
+  ] as const)
+    for (const place of places ?? []) {
+      const by = Math.hypot(place[0] - point[0], place[1] - point[1]);
+      if (by < reach && (!best || by < best.by)) best = { by, point: place, on };
+    }
+  return best;
+}
+
 /** A drawing to look at: drag to move it, wheel to come nearer, and pick a rectangle or two points on it. */
 export function DrawingPane({ picture, waiting, box, unit, unitName, off, mode, region, onRegion, onLength, snaps, onLook, turn, onWhole }: Props) {
   const frame = useRef<HTMLDivElement>(null);
@@ -67,13 +81,7 @@ export function DrawingPane({ picture, waiting, box, unit, unitName, off, mode, 
   const snapped = (event: { clientX: number; clientY: number; altKey?: boolean }): { point: Point; on: "end" | "centre" | null } => {
     const point = toDrawing(event);
     if (event.altKey) return { point: rounded(point), on: null };
-    let best: { by: number; point: Point; on: "end" | "centre" } | null = null;
-    for (const [on, places] of [["end", snaps?.ends], ["centre", snaps?.centres]] as const)
-      for (const place of places ?? []) {
-        const by = Math.hypot(place[0] - point[0], place[1] - point[1]) * at.scale;
-        if (by < REACH && (!best || by < best.by)) best = { by, point: place, on };
-      }
-    return best ?? { point: rounded(point), on: null };
+    return nearest(point, snaps, REACH / at.scale) ?? { point: rounded(point), on: null };
   };
   const toDrawing = (event: { clientX: number; clientY: number }): Point => {
     const rect = frame.current?.getBoundingClientRect();
@@ -128,7 +136,8 @@ export function DrawingPane({ picture, waiting, box, unit, unitName, off, mode, 
     const [x0, y0] = px([r[0], r[3]]);
     return { x: x0, y: y0, width: (r[2] - r[0]) * at.scale, height: (r[3] - r[1]) * at.scale };
   };
-  const rubber: Region | null = start && here ? [Math.min(start[0], here[0]), Math.min(start[1], here[1]), Math.max(start[0], here[0]), Math.max(start[1], here[1])] : null;
+  const rubber: Region | null =
+    start && here ? [Math.min(start[0], here[0]), Math.min(start[1], here[1]), Math.max(start[0], here[0]), Math.max(start[1], here[1])] : null;
   const size = (r: Region) => `${mm((r[2] - r[0]) * unit, 1)} × ${mm((r[3] - r[1]) * unit, 1)} ${unitName}`;
   return (
     <div className={`drawing-pane ${mode ? "picks" : ""}`} data-mode={mode ?? undefined} ref={frame} data-scale={at.scale} data-x={at.x} data-y={at.y}>
@@ -147,7 +156,14 @@ export function DrawingPane({ picture, waiting, box, unit, unitName, off, mode, 
             {mode === "region" ? size(rubber) : `${mm(Math.hypot(here[0] - start[0], here[1] - start[1]) * unit, 2)} ${unitName}`}
           </text>
         )}
-        {mode && here && on && (on === "end" ? <rect className="snapped" x={px(here)[0] - 5} y={px(here)[1] - 5} width={10} height={10} /> : <circle className="snapped" cx={px(here)[0]} cy={px(here)[1]} r={6} />)}
+        {mode &&
+          here &&
+          on &&
+          (on === "end" ? (
+            <rect className="snapped" x={px(here)[0] - 5} y={px(here)[1] - 5} width={10} height={10} />
+          ) : (
+            <circle className="snapped" cx={px(here)[0]} cy={px(here)[1]} r={6} />
+          ))}
         {!picture && (
           <text className="waiting" x={room.width / 2} y={room.height / 2}>
             {waiting}

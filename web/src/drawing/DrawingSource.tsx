@@ -1,4 +1,4 @@
-import { Button, Select } from "antd";
+import { Button } from "antd";
 import { useCallback, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import type { Drawing, Job, Region, Schemas } from "../api/client";
@@ -9,16 +9,94 @@ import { useCommands } from "../common/commands";
 import { MainAct } from "../shell/JobFrame";
 import { mm, ratio } from "../paper/geometry";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
+import { AreaToPut, type What } from "./AreaToPut";
 import { DrawingPane, type PaneMode } from "./DrawingPane";
 import { Fonts, Lost } from "./DrawingFacts";
 import { LayerList } from "./LayerList";
 import { Pages } from "./Pages";
 import { useTargetSheet } from "../intake/target";
-import { Corners } from "./Corners";
 import { ScaleQuestion, UnitQuestion } from "./Questions";
 import * as texts from "./texts";
 
-type What = "all" | "declared" | "region";
+const UNITS: Record<number, string> = { 1: texts.millimetres, 10: texts.centimetres, 1000: texts.metres, 25.4: texts.inches, 304.8: texts.feet };
+const unitWords = (known: number) => UNITS[known] ?? texts.mm4(mm(known, 6));
+
+/** How large a drawing is and in which unit, or the question what its unit is. *said*: a person has said the unit. */
+function SizeAndUnit({
+  drawing,
+  box,
+  unit,
+  said,
+  name,
+  onUnit,
+}: {
+  drawing: Drawing;
+  box: Region;
+  unit: number | null;
+  said: boolean;
+  name: string;
+  onUnit: (mm: number) => void;
+}) {
+  const { facts } = drawing;
+  return (
+    <>
+      {unit === null && facts.kind !== "pdf" && <UnitQuestion name={name} candidates={drawing.candidates} onChoose={onUnit} />}
+      {unit === null && facts.kind === "pdf" && (
+        <Note tone="warning" title={texts.thisPageGivesNoScale}>
+          {texts.clickTwoPointsOfA}
+        </Note>
+      )}
+      <Fact name={texts.size}>
+        {unit === null
+          ? texts.units(mm(box[2] - box[0], 2), mm(box[3] - box[1], 2))
+          : texts.mm(mm((box[2] - box[0]) * (unit ?? 1), 1), mm((box[3] - box[1]) * (unit ?? 1), 1))}
+      </Fact>
+      {facts.kind !== "pdf" && unit !== null && (
+        <Fact name={texts.unit}>{facts.unit && !said ? texts.fromTheFile(facts.unit) : texts.setByYou(unitWords(unit))}</Fact>
+      )}
+    </>
+  );
+}
+
+/** What a drawing is made of, to switch, and what of it is not as it was. */
+function Contents({ facts, off, onSwitch }: { facts: Drawing["facts"]; off: readonly string[]; onSwitch: (layers: string[], shown: boolean) => void }) {
+  return (
+    <>
+      <Section title={texts.layers}>
+        <LayerList layers={facts.layers} off={off} styles={{}} onSwitch={onSwitch} />
+      </Section>
+      <Fonts facts={facts} />
+      <Lost facts={facts} />
+    </>
+  );
+}
+
+/** Which area of a drawing is meant: all of it, its own limits, or one that is picked on it or taken from the screen. */
+function useArea() {
+  const [mode, setMode] = useState<PaneMode>(null);
+  const [region, setRegion] = useState<Region | null>(null);
+  const [what, setWhat] = useState<What>("all");
+  const onScreen = useRef<Region | null>(null);
+  const onLook = useCallback((shown: Region) => {
+    onScreen.current = shown;
+  }, []);
+  const pick = () => {
+    setWhat("region");
+    setMode("region");
+  };
+  const takeScreen = () => {
+    if (!onScreen.current) return;
+    setRegion(onScreen.current);
+    setWhat("region");
+    setMode(null);
+  };
+  const clear = () => {
+    setRegion(null);
+    setWhat("all");
+    setMode(null);
+  };
+  return { mode, setMode, region, setRegion, what, setWhat, pick, takeScreen, onLook, clear };
+}
 
 function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas["SourceRef"]; drawing: Drawing }) {
   const { id: source, name } = ref;
@@ -32,48 +110,37 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
   // a drawing has at least one picture
   const space = (facts.spaces.find((s) => s.name === spaceName) ?? facts.spaces[0])!;
   const { data } = useSpacePicture(source, space.name);
-  const [mode, setMode] = useState<PaneMode>(null);
-  const [region, setRegion] = useState<Region | null>(null);
+  const { mode, setMode, region, setRegion, what, setWhat, pick, takeScreen, onLook, clear } = useArea();
   const [measured, setMeasured] = useState<number | null>(null);
   const [off, setOff] = useState<string[]>(() => facts.layers.filter((l) => !l.on || l.frozen || !l.printed).map((l) => l.name));
-  const [what, setWhat] = useState<What>("all");
   const [turn, setTurn] = useState(0);
-  const onScreen = useRef<Region | null>(null);
-  const onLook = useCallback((shown: Region) => {
-    onScreen.current = shown;
-  }, []);
   const { data: points } = useDrawingPoints(source, space.name, mode !== null);
-  const sheets = job.document.sheets;
   const { sheet, aimAt } = useTargetSheet(job);
   const saved = facts.kind === "dxf" && space.name !== "";
   // a saved page is in millimetres of paper; a page of a PDF may carry its scale
   const unit = saved ? space.unit : (drawing.unit_mm ?? (space.scale ? 1 / ratio(space.scale) : null));
   const known = unit ?? 1;
   const unitName = saved ? "mm" : unit === null ? "units" : facts.unit && !ref.unit_mm ? facts.unit : known === 1 ? "mm" : "units";
-  const box = (space.box ?? space.declared ?? [0, 0, 1, 1]) as Region;
+  const box = space.box ?? space.declared ?? [0, 0, 1, 1];
   const mmOf = (r: Region) => r.map((v) => v * known) as Region;
   const putOn = () => {
     if (saved) return page.mutate({ source, space: space.name, off }, { onSuccess: (placed) => void navigate(`/jobs/${job.id}/sheets/${placed.sheet}`) });
     put.mutate(
-      { source, sheet: sheet === "new" ? null : sheet, space: space.name, region: what === "region" && region ? mmOf(region) : null, declared: what === "declared", off, name: "" },
+      {
+        source,
+        sheet: sheet === "new" ? null : sheet,
+        space: space.name,
+        region: what === "region" && region ? mmOf(region) : null,
+        declared: what === "declared",
+        off,
+        name: "",
+      },
       { onSuccess: (placed) => void navigate(`/jobs/${job.id}/sheets/${placed.sheet}?view=${placed.view}`) },
     );
   };
-  const pick = () => {
-    setWhat("region");
-    setMode("region");
-  };
-  const takeScreen = () => {
-    if (!onScreen.current) return;
-    setRegion(onScreen.current);
-    setWhat("region");
-    setMode(null);
-  };
   const look = (which: string) => {
     setSpace(which);
-    setRegion(null);
-    setWhat("all");
-    setMode(null);
+    clear();
     setTurn(turn + 1);
   };
   useCommands("source-stop", [
@@ -87,11 +154,6 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
   const ready = unit !== null && (what !== "region" || region !== null);
   const notReady = unit === null ? texts.giveTheLengthOfThe : ready ? undefined : texts.dragARectangleOverThe;
   const main = saved ? texts.useAsASheet2 : texts.putOnSheet;
-  const choices: [What, string, boolean][] = [
-    ["all", texts.everythingDrawn, true],
-    ["declared", facts.kind === "pdf" ? texts.whatIsToScale : texts.theFileSOwnLimits, !!space.declared],
-    ["region", region ? texts.pickedArea : texts.pickArea, true],
-  ];
   return (
     <>
       <MainAct>
@@ -122,12 +184,27 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
         }}
       />
       <Ticket title={name} under={`Drawing, ${facts.form}`}>
-        {unit === null && facts.kind !== "pdf" && <UnitQuestion name={name} candidates={drawing.candidates} onChoose={(unit_mm) => edit.mutate({ kind: "set_unit", source, unit_mm })} />}
-        {unit === null && facts.kind === "pdf" && <Note tone="warning" title={texts.thisPageGivesNoScale}>{texts.clickTwoPointsOfA}</Note>}
-        <Fact name={texts.size}>{unit === null ? texts.units(mm(box[2] - box[0], 2), mm(box[3] - box[1], 2)) : texts.mm(mm((box[2] - box[0]) * known, 1), mm((box[3] - box[1]) * known, 1))}</Fact>
-        {facts.kind !== "pdf" && unit !== null && <Fact name={texts.unit}>{facts.unit && !ref.unit_mm ? texts.fromTheFile(facts.unit) : texts.setByYou(unitWords(known))}</Fact>}
+        <SizeAndUnit
+          drawing={drawing}
+          box={box}
+          unit={unit}
+          said={!!ref.unit_mm}
+          onUnit={(unit_mm) => edit.mutate({ kind: "set_unit", source, unit_mm })}
+          name={name}
+        />
         <Fact name={texts.contents}>{texts.strokesAndTexts(facts.spaces.reduce((sum, s) => sum + s.strokes, 0))}</Fact>
-        {!saved && <ScaleQuestion job={job} source={source} facts={facts} unit={unit} measured={measured} picking={mode === "length"} onPick={() => setMode("length")} onDone={() => setMeasured(null)} />}
+        {!saved && (
+          <ScaleQuestion
+            job={job}
+            source={source}
+            facts={facts}
+            unit={unit}
+            measured={measured}
+            picking={mode === "length"}
+            onPick={() => setMode("length")}
+            onDone={() => setMeasured(null)}
+          />
+        )}
         <Revision job={job} source={ref} />
         {(facts.spaces.length > 1 || facts.kind === "pdf") && (
           <Pages
@@ -139,38 +216,27 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
             onAll={() => pages.mutate({ source, off }, { onSuccess: (placed) => void navigate(`/jobs/${job.id}/sheets/${placed.sheets[0]}`) })}
           />
         )}
-        <Section title={saved ? texts.aPageOfTheFile : texts.area}>
-          {saved ? (
-            <p className="soft">
-              {space.paper ? texts.mm(mm(space.paper[0]), mm(space.paper[1])) : texts.noPaperSize}, {space.excerpts.length === 1 ? texts.n1DrawingView : texts.drawingViews2(space.excerpts.length)} {texts.ofTheDrawing}
-            </p>
-          ) : (
-            <div className="chips">
-              {choices.map(([id, words, there]) => (
-                <button key={id} type="button" aria-pressed={what === id} disabled={!there} title={there ? undefined : facts.kind === "pdf" ? texts.thePageGivesNoScale : texts.theFileGivesNoLimits} onClick={() => (id === "region" ? pick() : setWhat(id))}>
-                  {words}
-                </button>
-              ))}
-              <button type="button" onClick={takeScreen}>
-                {texts.whatIsOnTheScreen}
-              </button>
-            </div>
-          )}
-          {!saved && what === "region" && region && <Corners region={region} origin={space.name ? [0, 0] : facts.origin} unit={known} unitName={unitName} onChange={setRegion} />}
-          <div className="put-on">
-            {!saved && (
-              <Select aria-label={texts.whichSheet} value={sheet} onChange={aimAt} options={[{ value: "new", label: texts.aNewSheet }, ...sheets.map((s) => ({ value: s.id, label: s.name }))]} />
-            )}
-            <Button onClick={putOn} loading={put.isPending} disabled={!ready} title={notReady}>
-              {main} <kbd>P</kbd>
-            </Button>
-          </div>
-        </Section>
-        <Section title={texts.layers}>
-          <LayerList layers={facts.layers} off={off} styles={{}} onSwitch={(layers, shown) => setOff((now) => (shown ? now.filter((l) => !layers.includes(l)) : [...new Set([...now, ...layers])]))} />
-        </Section>
-        <Fonts facts={facts} />
-        <Lost facts={facts} />
+        <AreaToPut
+          facts={facts}
+          space={space}
+          saved={saved}
+          what={what}
+          region={region}
+          unit={known}
+          unitName={unitName}
+          sheets={job.document.sheets}
+          sheet={sheet}
+          onSheet={aimAt}
+          onWhat={(chosen) => (chosen === "region" ? pick() : setWhat(chosen))}
+          onRegion={setRegion}
+          onScreen={takeScreen}
+          put={{ words: main, run: putOn, busy: put.isPending, ready, why: notReady }}
+        />
+        <Contents
+          facts={facts}
+          off={off}
+          onSwitch={(layers, shown) => setOff((now) => (shown ? now.filter((l) => !layers.includes(l)) : [...new Set([...now, ...layers])]))}
+        />
         <Button type="link" danger className="take-out" onClick={() => edit.mutate({ kind: "remove_source", source })}>
           {texts.remove} {name} {texts.fromJob}
         </Button>
@@ -180,9 +246,6 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
 }
 
 /** A drawing on the first stop: its picture, its pages and layers, what its unit is, and what goes on a sheet. */
-const UNITS: Record<number, string> = { 1: texts.millimetres, 10: texts.centimetres, 1000: texts.metres, 25.4: texts.inches, 304.8: texts.feet };
-const unitWords = (known: number) => UNITS[known] ?? texts.mm4(mm(known, 6));
-
 export function DrawingSource({ job, reference }: { job: Job; reference: Schemas["SourceRef"] }) {
   const { data, error } = useDrawing(job, reference.id);
   if (error) return <p role="alert">{error.message}</p>;

@@ -21,7 +21,12 @@ export function ExcerptTexts({ job, sheet, view, pdf, edit }: { job: number; she
         {rows.map((own) => (
           <li key={own.key}>
             <em>{own.text}</em>
-            <TypedField label={texts.insteadOf(own.text)} value={own.anew ?? own.text} read={async (text) => text.trim()} onChange={(text) => write(own.key, text)} />
+            <TypedField
+              label={texts.insteadOf(own.text)}
+              value={own.anew ?? own.text}
+              read={async (text) => text.trim()}
+              onChange={(text) => write(own.key, text)}
+            />
             {own.anew != null && (
               <Button
                 type="link"
@@ -49,7 +54,10 @@ export function ExcerptTexts({ job, sheet, view, pdf, edit }: { job: number; she
         options={data?.filter((own) => !rows.includes(own)).map((own) => ({ value: own.key, label: own.text })) ?? []}
         notFoundContent={data ? texts.noMatch : texts.readingItsTexts}
       />
-      <p className="soft small">{texts.inThePlaceSizeAnd}{pdf && texts.thePageThenGoesOut}</p>
+      <p className="soft small">
+        {texts.inThePlaceSizeAnd}
+        {pdf && texts.thePageThenGoesOut}
+      </p>
     </Section>
   );
 }

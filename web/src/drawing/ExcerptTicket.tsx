@@ -60,7 +60,10 @@ export function ExcerptTicket({ job, sheet, view, writing, change, edit, move, o
   const on = { sheet: sheet.id, view: view.id };
   const duplicate = (shift: [number, number]) => {
     const fresh = newId();
-    changes.mutate({ kind: "duplicate_sheet", sheet: sheet.id, new: fresh, name: "", shift }, { onSuccess: () => void navigate(`/jobs/${job.id}/sheets/${fresh}`) });
+    changes.mutate(
+      { kind: "duplicate_sheet", sheet: sheet.id, new: fresh, name: "", shift },
+      { onSuccess: () => void navigate(`/jobs/${job.id}/sheets/${fresh}`) },
+    );
   };
   return (
     <Ticket title={texts.drawingView(view.name)} under={texts.ofWord(source?.name ?? "a missing source", excerpt.space ? `, ${excerpt.space}` : "")}>
@@ -82,7 +85,11 @@ export function ExcerptTicket({ job, sheet, view, writing, change, edit, move, o
       </Fact>
       <p className="soft small region-acts">
         {region ? texts.mmOfTheDrawing(mm(region[2] - region[0]), mm(region[3] - region[1])) : ""}
-        {region ? texts.mmOnPaper(mm((region[2] - region[0]) * s), mm((region[3] - region[1]) * s)) : box ? texts.mmOnPaper(mm(box[2] - box[0]), mm(box[3] - box[1])) : ""}{" "}
+        {region
+          ? texts.mmOnPaper(mm((region[2] - region[0]) * s), mm((region[3] - region[1]) * s))
+          : box
+            ? texts.mmOnPaper(mm(box[2] - box[0]), mm(box[3] - box[1]))
+            : ""}{" "}
         <Button type="link" size="small" onClick={() => begin("region")}>
           {texts.pickArea}
         </Button>
@@ -94,7 +101,16 @@ export function ExcerptTicket({ job, sheet, view, writing, change, edit, move, o
       </p>
       {drawing?.facts.kind === "pdf" && (
         <Fact name={texts.written}>
-          <Segmented size="small" aria-label={texts.howThePageIsWritten} value={excerpt.strokes} onChange={(strokes) => set({ strokes })} options={[{ value: false, label: texts.asItIs }, { value: true, label: texts.inStrokes }]} />
+          <Segmented
+            size="small"
+            aria-label={texts.howThePageIsWritten}
+            value={excerpt.strokes}
+            onChange={(strokes) => set({ strokes })}
+            options={[
+              { value: false, label: texts.asItIs },
+              { value: true, label: texts.inStrokes },
+            ]}
+          />
         </Fact>
       )}
       <PlaceFacts box={box} move={move} />
@@ -111,7 +127,15 @@ export function ExcerptTicket({ job, sheet, view, writing, change, edit, move, o
         <p className="soft small">{texts.toBringTheNextStorey}</p>
       </Section>
       <Section title={texts.layers}>
-        {drawing && <LayerList layers={drawing.facts.layers} off={excerpt.off} styles={excerpt.styles} onSwitch={(layers, shown) => edit({ kind: "switch_layers", ...on, layers, on: shown })} onStyle={(layer, style) => edit({ kind: "style_layer", ...on, layer, style })} />}
+        {drawing && (
+          <LayerList
+            layers={drawing.facts.layers}
+            off={excerpt.off}
+            styles={excerpt.styles}
+            onSwitch={(layers, shown) => edit({ kind: "switch_layers", ...on, layers, on: shown })}
+            onStyle={(layer, style) => edit({ kind: "style_layer", ...on, layer, style })}
+          />
+        )}
       </Section>
       <ExcerptTexts job={job.id} sheet={sheet.id} view={view} pdf={drawing?.facts.kind === "pdf"} edit={edit} />
       <Artwork job={job.id} sheet={sheet.id} view={view.id} what={texts.thisDrawingView} />

@@ -39,10 +39,28 @@ export function LayerList({ layers, off, styles, onSwitch, onStyle }: Props) {
   };
   return (
     <div className="layers">
-      {layers.length >= SEARCH_FROM && <Input size="small" allowClear placeholder={texts.findALayer} aria-label={texts.findALayer} value={search} onChange={(event) => setSearch(event.target.value)} />}
+      {layers.length >= SEARCH_FROM && (
+        <Input
+          size="small"
+          allowClear
+          placeholder={texts.findALayer}
+          aria-label={texts.findALayer}
+          value={search}
+          onChange={(event) => setSearch(event.target.value)}
+        />
+      )}
       <p className="layer-acts">
         {[true, false].map((shown) => (
-          <button key={String(shown)} type="button" onClick={() => turn(wanted.map((layer) => layer.name), shown)}>
+          <button
+            key={String(shown)}
+            type="button"
+            onClick={() =>
+              turn(
+                wanted.map((layer) => layer.name),
+                shown,
+              )
+            }
+          >
             {shown ? "show" : "hide"} {search ? "these" : "all"}
           </button>
         ))}
@@ -56,7 +74,13 @@ export function LayerList({ layers, off, styles, onSwitch, onStyle }: Props) {
             <li key={layer.name} data-layer={layer.name} className={shown ? "" : "layer-off"}>
               <div className="layer-row">
                 <input type="checkbox" checked={shown} onChange={() => turn([layer.name], !shown)} aria-label={texts.show(layer.name)} />
-                <button type="button" className="row" onClick={() => setOpen(open === layer.name ? null : layer.name)} disabled={!onStyle} aria-expanded={onStyle ? open === layer.name : undefined}>
+                <button
+                  type="button"
+                  className="row"
+                  onClick={() => setOpen(open === layer.name ? null : layer.name)}
+                  disabled={!onStyle}
+                  aria-expanded={onStyle ? open === layer.name : undefined}
+                >
                   <i className="swatch" style={{ background: colour }} />
                   <span>{layer.name}</span>
                   <em>
@@ -88,7 +112,10 @@ export function LayerList({ layers, off, styles, onSwitch, onStyle }: Props) {
                 </div>
               )}
               {!onStyle && (!layer.on || layer.frozen || !layer.printed) && (
-                <p className="soft small">{[...(layer.on ? [] : ["off"]), ...(layer.frozen ? ["frozen"] : []), ...(layer.printed ? [] : [texts.notPrinted])].join(", ")} {texts.inTheFile}</p>
+                <p className="soft small">
+                  {[...(layer.on ? [] : ["off"]), ...(layer.frozen ? ["frozen"] : []), ...(layer.printed ? [] : [texts.notPrinted])].join(", ")}{" "}
+                  {texts.inTheFile}
+                </p>
               )}
             </li>
           );

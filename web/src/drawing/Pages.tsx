@@ -19,7 +19,7 @@ function frames(space: Space, kind: Facts["kind"]): Box[] {
     const [w, h] = [(region[2] - region[0]) * scale, (region[3] - region[1]) * scale];
     return [place[0] - w / 2, place[1] - h / 2, place[0] + w / 2, place[1] + h / 2];
   });
-  if (kind === "pdf" && space.declared) boxes.push(space.declared as Box);
+  if (kind === "pdf" && space.declared) boxes.push(space.declared);
   return boxes.map(([x0, y0, x1, y1]) => [x0 / width, 1 - y1 / height, (x1 - x0) / width, (y1 - y0) / height]);
 }
 

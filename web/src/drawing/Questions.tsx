@@ -44,7 +44,9 @@ export function ScaleQuestion({ job, source, facts, unit, measured, picking, onP
   const { data: trade } = useTrade();
   const page = facts.kind === "pdf";
   const shown = unit ? (unit >= 1 ? `1:${mm(unit, 4)}` : `${mm(1 / unit, 4)}:1`) : texts.notKnown;
-  const nearest = unit ? (trade?.scales ?? []).reduce((best, s) => (Math.abs(Math.log(ratio(s) * unit)) < Math.abs(Math.log(ratio(best) * unit)) ? s : best), "1:1") : null;
+  const nearest = unit
+    ? (trade?.scales ?? []).reduce((best, s) => (Math.abs(Math.log(ratio(s) * unit)) < Math.abs(Math.log(ratio(best) * unit)) ? s : best), "1:1")
+    : null;
   const off = unit && nearest ? ratio(nearest) * unit - 1 : 0;
   const setScale = (scale: string) => edit.mutate({ kind: "set_unit", source, unit_mm: 1 / ratio(scale) });
   return (
@@ -68,7 +70,9 @@ export function ScaleQuestion({ job, source, facts, unit, measured, picking, onP
           </Button>
         ) : (
           <>
-            <p className="soft">{texts.theTwoPointsAre} {mm(measured * (unit ?? 1), 3)} {unit ? "mm" : page ? texts.mmOnThePage : "units"} {texts.apartHowLongIsIt}</p>
+            <p className="soft">
+              {texts.theTwoPointsAre} {mm(measured * (unit ?? 1), 3)} {unit ? "mm" : page ? texts.mmOnThePage : "units"} {texts.apartHowLongIsIt}
+            </p>
             <TypedField
               label={texts.itsRealLength}
               value=""

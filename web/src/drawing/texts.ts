@@ -11,7 +11,8 @@ export const noMatch = "No match";
 export const readingItsTexts = "reading its texts";
 export const inThePlaceSizeAnd = "in the place, size and layer that the drawing gave it";
 export const thePageThenGoesOut = "; the page then goes out in strokes";
-export const isNotALineWidth = (text: string, ISOWIDTHS: string | number | undefined | null) => `“${text}” is not a line width: write up to 10 mm, such as ${ISOWIDTHS}.`;
+export const isNotALineWidth = (text: string, ISOWIDTHS: string | number | undefined | null) =>
+  `“${text}” is not a line width: write up to 10 mm, such as ${ISOWIDTHS}.`;
 export const findALayer = "Find a layer";
 export const layers = "Layers";
 export const show = (name: string) => `Show ${name}`;

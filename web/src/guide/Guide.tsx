@@ -16,7 +16,19 @@ export function Guide({ at, go, close }: { at: string | null; go: (name: string)
     go(name === "index" ? "" : name);
   };
   return (
-    <Drawer open={at !== null} onClose={close} size={560} title={data?.title ?? texts.guide} extra={at ? <Button type="link" onClick={() => go("")}>{texts.allPages}</Button> : null}>
+    <Drawer
+      open={at !== null}
+      onClose={close}
+      size={560}
+      title={data?.title ?? texts.guide}
+      extra={
+        at ? (
+          <Button type="link" onClick={() => go("")}>
+            {texts.allPages}
+          </Button>
+        ) : null
+      }
+    >
       {data ? <article className="guide" onClick={follow} dangerouslySetInnerHTML={{ __html: data.html }} /> : <Spin description={texts.opening} />}
     </Drawer>
   );

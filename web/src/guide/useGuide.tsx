@@ -10,10 +10,11 @@ export function useGuide(here: string): { guide: ReactNode; open: () => void } {
   const [at, setAt] = useState<string | null>(null);
   const open = () => setAt(here);
   useCommands("guide", [{ id: "guide", title: texts.openTheGuide, key: "?", run: open }]);
-  const guide = at === null ? null : (
-    <Suspense fallback={null}>
-      <Guide at={at} go={setAt} close={() => setAt(null)} />
-    </Suspense>
-  );
+  const guide =
+    at === null ? null : (
+      <Suspense fallback={null}>
+        <Guide at={at} go={setAt} close={() => setAt(null)} />
+      </Suspense>
+    );
   return { guide, open };
 }

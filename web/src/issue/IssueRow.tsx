@@ -84,7 +84,8 @@ export function IssueRow({ issue }: { issue: Issue }) {
             {file.name}
           </a>
           <span className="soft small">
-            {file.pages === 1 ? texts.n1Page : texts.pages(file.pages)}, {sizeOf(file.size)} · <b className={file.holds ? "holds" : "fails"}>{file.holds ? texts.allChecksPass : texts.issuedWithAFailingCheck}</b>
+            {file.pages === 1 ? texts.n1Page : texts.pages(file.pages)}, {sizeOf(file.size)} ·{" "}
+            <b className={file.holds ? "holds" : "fails"}>{file.holds ? texts.allChecksPass : texts.issuedWithAFailingCheck}</b>
           </span>
         </span>
       ))}

@@ -15,8 +15,23 @@ import { IssueTicket } from "./IssueTicket";
 import { countedOn, isEmpty } from "../paper/geometry";
 import * as texts from "./texts";
 
-
-function InPack({ job, sheet, number, trade, told, recipe, leaveOut }: { job: Job; sheet: Sheet; number: number; trade: Trade; told: string[]; recipe: string; leaveOut: () => void }) {
+function InPack({
+  job,
+  sheet,
+  number,
+  trade,
+  told,
+  recipe,
+  leaveOut,
+}: {
+  job: Job;
+  sheet: Sheet;
+  number: number;
+  trade: Trade;
+  told: string[];
+  recipe: string;
+  leaveOut: () => void;
+}) {
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: sheet.id });
   return (
     <li ref={setNodeRef} className={isDragging ? "lifted" : ""} style={{ transform: CSS.Translate.toString(transform), transition }} data-sheet={sheet.name}>
@@ -49,9 +64,20 @@ function InPack({ job, sheet, number, trade, told, recipe, leaveOut }: { job: Jo
 function OpenPack({ job, pack, trade }: { job: Job; pack: Pack; trade: Trade }) {
   const edit = useEdit(job.id);
   const begin = useBeginIssue(job.id);
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 5 } }), useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }));
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 5 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
   const keep = (fields: Partial<Pack>) => edit.mutate({ kind: "keep_pack", pack: { ...pack, ...fields } });
-  const [wish, setWish] = useState<Omit<IssueWish, "pack">>({ purpose: "for information", revision: "", note: "", recipe: "", choices: {}, open_password: "", change_password: "" });
+  const [wish, setWish] = useState<Omit<IssueWish, "pack">>({
+    purpose: "for information",
+    revision: "",
+    note: "",
+    recipe: "",
+    choices: {},
+    open_password: "",
+    change_password: "",
+  });
   const whole = { ...wish, pack: pack.id };
   const { data: preview } = usePreview(job.id, job.state, { ...whole, note: "" });
   const sheets = pack.sheets.flatMap((id) => job.document.sheets.filter((sheet) => sheet.id === id));
@@ -81,13 +107,28 @@ function OpenPack({ job, pack, trade }: { job: Job; pack: Pack; trade: Trade }) 
       <div className="desk pack-desk">
         <header>
           <h2>{pack.name}</h2>
-          <p className="soft">{preview?.names.length === 1 ? preview.names[0] : preview?.names.length ? texts.files2(preview.names.length, preview.names.slice(0, 3).join(", "), preview.names.length > 3 ? " …" : "") : texts.noFileYet}</p>
+          <p className="soft">
+            {preview?.names.length === 1
+              ? preview.names[0]
+              : preview?.names.length
+                ? texts.files2(preview.names.length, preview.names.slice(0, 3).join(", "), preview.names.length > 3 ? " …" : "")
+                : texts.noFileYet}
+          </p>
         </header>
         <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={drop}>
           <SortableContext items={[...pack.sheets]} strategy={verticalListSortingStrategy}>
             <ol className="pack-sheets" aria-label={texts.sheetsOfThePack}>
               {sheets.map((sheet, index) => (
-                <InPack key={sheet.id} job={job} sheet={sheet} number={index + 1} trade={trade} told={about(sheet)} recipe={preview?.recipes?.find((row) => row.sheet === sheet.id)?.message ?? ""} leaveOut={() => keep({ sheets: pack.sheets.filter((id) => id !== sheet.id) })} />
+                <InPack
+                  key={sheet.id}
+                  job={job}
+                  sheet={sheet}
+                  number={index + 1}
+                  trade={trade}
+                  told={about(sheet)}
+                  recipe={preview?.recipes?.find((row) => row.sheet === sheet.id)?.message ?? ""}
+                  leaveOut={() => keep({ sheets: pack.sheets.filter((id) => id !== sheet.id) })}
+                />
               ))}
             </ol>
           </SortableContext>
@@ -105,7 +146,18 @@ function OpenPack({ job, pack, trade }: { job: Job; pack: Pack; trade: Trade }) 
           </section>
         )}
       </div>
-      <IssueTicket job={job} pack={pack} wish={wish} setWish={setWish} keep={keep} remove={() => edit.mutate({ kind: "remove_pack", pack: pack.id })} problems={preview?.problems ?? []} begin={issue} blocked={blocked} busy={begin.isPending} />
+      <IssueTicket
+        job={job}
+        pack={pack}
+        wish={wish}
+        setWish={setWish}
+        keep={keep}
+        remove={() => edit.mutate({ kind: "remove_pack", pack: pack.id })}
+        problems={preview?.problems ?? []}
+        begin={issue}
+        blocked={blocked}
+        busy={begin.isPending}
+      />
     </>
   );
 }
@@ -124,7 +176,14 @@ export function IssueStop() {
     const names = new Set(packs.map((p) => p.name));
     let name = texts.allSheets;
     for (let n = 2; names.has(name); n += 1) name = texts.pack2(n);
-    const fresh = { id: newId(), name, sheets: job.document.sheets.filter((s) => !isEmpty(s)).map((s) => s.id), recipe: "", files: "one", pattern: "{job}_{revision}_{title}" } as Pack;
+    const fresh = {
+      id: newId(),
+      name,
+      sheets: job.document.sheets.filter((s) => !isEmpty(s)).map((s) => s.id),
+      recipe: "",
+      files: "one",
+      pattern: "{job}_{revision}_{title}",
+    } as Pack;
     edit.mutate({ kind: "keep_pack", pack: fresh }, { onSuccess: () => open(fresh.id) });
   };
   useCommands("issue-stop", [

@@ -44,21 +44,55 @@ export function IssueTicket({ job, pack, wish, setWish, keep, remove, problems, 
       </Fact>
       <RecipeChoice value={pack.recipe} none="Each sheet's own" onChange={(id) => keep({ recipe: id })} />
       <Fact name={texts.files}>
-        <Segmented vertical size="small" aria-label={texts.files} value={pack.files} options={[{ value: "one", label: texts.singleFile }, { value: "each", label: texts.oneFilePerSheet }]} onChange={(files) => keep({ files: files as Pack["files"] })} />
+        <Segmented
+          vertical
+          size="small"
+          aria-label={texts.files}
+          value={pack.files}
+          options={[
+            { value: "one", label: texts.singleFile },
+            { value: "each", label: texts.oneFilePerSheet },
+          ]}
+          onChange={(files) => keep({ files: files as Pack["files"] })}
+        />
       </Fact>
       <Fact name={texts.fileName}>
-        <TypedField label={texts.patternOfFileNames} value={pack.pattern} read={async (text) => text.trim() || pack.pattern} onChange={(pattern) => keep({ pattern })} />
+        <TypedField
+          label={texts.patternOfFileNames}
+          value={pack.pattern}
+          read={async (text) => text.trim() || pack.pattern}
+          onChange={(pattern) => keep({ pattern })}
+        />
         <span className="soft small">{(list?.fields ?? []).map((field) => `{${field}}`).join(" ")}</span>
       </Fact>
       <Section title={texts.thisIssue}>
         <Fact name={texts.purpose}>
-          <Select size="small" variant="borderless" aria-label={texts.purpose} value={wish.purpose} options={(list?.purposes ?? []).map((value) => ({ value, label: value }))} onChange={(purpose) => set({ purpose })} />
+          <Select
+            size="small"
+            variant="borderless"
+            aria-label={texts.purpose}
+            value={wish.purpose}
+            options={(list?.purposes ?? []).map((value) => ({ value, label: value }))}
+            onChange={(purpose) => set({ purpose })}
+          />
         </Fact>
         <Fact name={texts.revision2}>
-          <TypedField label={texts.revision2} value={wish.revision || "the sheets' own"} read={async (text) => text.trim() || texts.theSheetsOwn} onChange={(text) => set({ revision: text === "the sheets' own" ? "" : text })} />
+          <TypedField
+            label={texts.revision2}
+            value={wish.revision || "the sheets' own"}
+            read={async (text) => text.trim() || texts.theSheetsOwn}
+            onChange={(text) => set({ revision: text === "the sheets' own" ? "" : text })}
+          />
         </Fact>
         <Fact name={texts.note}>
-          <Input.TextArea autoSize variant="borderless" aria-label={texts.note} placeholder={texts.forTheRegister} value={wish.note} onChange={(event) => set({ note: event.target.value })} />
+          <Input.TextArea
+            autoSize
+            variant="borderless"
+            aria-label={texts.note}
+            placeholder={texts.forTheRegister}
+            value={wish.note}
+            onChange={(event) => set({ note: event.target.value })}
+          />
         </Fact>
         <p className="layer-acts">
           <button type="button" aria-expanded={choosing} onClick={() => setChoosing(!choosing)}>
@@ -72,12 +106,33 @@ export function IssueTicket({ job, pack, wish, setWish, keep, remove, problems, 
         </p>
         {choosing && recipe && (
           <>
-            <RecipeFields recipe={{ ...recipe, ...(wish.choices as Partial<Recipe>) }} sets={[...job.document.pens, ...(facts?.shipped ?? [])]} fields={list?.fields ?? []} change={(fields) => set({ choices: { ...wish.choices, ...fields } })} />
+            <RecipeFields
+              recipe={{ ...recipe, ...(wish.choices as Partial<Recipe>) }}
+              sets={[...job.document.pens, ...(facts?.shipped ?? [])]}
+              fields={list?.fields ?? []}
+              change={(fields) => set({ choices: { ...wish.choices, ...fields } })}
+            />
             <Fact name={texts.passwordToOpen}>
-              <Input.Password size="small" variant="borderless" aria-label={texts.passwordToOpen} autoComplete="new-password" placeholder={texts.noPassword} value={wish.open_password} onChange={(event) => set({ open_password: event.target.value })} />
+              <Input.Password
+                size="small"
+                variant="borderless"
+                aria-label={texts.passwordToOpen}
+                autoComplete="new-password"
+                placeholder={texts.noPassword}
+                value={wish.open_password}
+                onChange={(event) => set({ open_password: event.target.value })}
+              />
             </Fact>
             <Fact name={texts.passwordToEdit}>
-              <Input.Password size="small" variant="borderless" aria-label={texts.passwordToEdit} autoComplete="new-password" placeholder={texts.noPassword} value={wish.change_password} onChange={(event) => set({ change_password: event.target.value })} />
+              <Input.Password
+                size="small"
+                variant="borderless"
+                aria-label={texts.passwordToEdit}
+                autoComplete="new-password"
+                placeholder={texts.noPassword}
+                value={wish.change_password}
+                onChange={(event) => set({ change_password: event.target.value })}
+              />
             </Fact>
           </>
         )}

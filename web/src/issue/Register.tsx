@@ -24,8 +24,19 @@ export function Register() {
           <p className="soft">{texts.everyFileThatWasIssued}</p>
         </div>
         <span className="spring" />
-        <Input allowClear aria-label={texts.findAnIssue} placeholder={texts.findJobPackRevisionNote} value={text} onChange={(event) => setText(event.target.value)} />
-        <Select aria-label={texts.purpose} value={purpose} options={[{ value: "", label: texts.forAnyPurpose }, ...(list?.purposes ?? []).map((value) => ({ value, label: value }))]} onChange={setPurpose} />
+        <Input
+          allowClear
+          aria-label={texts.findAnIssue}
+          placeholder={texts.findJobPackRevisionNote}
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+        />
+        <Select
+          aria-label={texts.purpose}
+          value={purpose}
+          options={[{ value: "", label: texts.forAnyPurpose }, ...(list?.purposes ?? []).map((value) => ({ value, label: value }))]}
+          onChange={setPurpose}
+        />
         <Button href={`/api/issues/register.csv?${query}`}>{texts.saveAsCsv}</Button>
       </header>
       <table>
@@ -51,7 +62,9 @@ export function Register() {
               </td>
               <td>
                 <Link to={`/jobs/${issue.job}/issue?pack=${issue.pack_id}`}>{issue.job_name}</Link>
-                <small className="soft">{texts.job2} {issue.job_number}</small>
+                <small className="soft">
+                  {texts.job2} {issue.job_number}
+                </small>
               </td>
               <td>
                 {issue.pack}
@@ -64,7 +77,9 @@ export function Register() {
               <td>{issue.revision || "–"}</td>
               <td>
                 {issue.recipe}
-                <small className="soft">{texts.version} {issue.recipe_version}</small>
+                <small className="soft">
+                  {texts.version} {issue.recipe_version}
+                </small>
               </td>
               <td>
                 {issue.files.map((file) => (
@@ -73,7 +88,8 @@ export function Register() {
                       {file.name}
                     </a>
                     <small className="soft" title={`SHA-256 ${file.hash}`}>
-                      {sizeOf(file.size)} · {file.holds ? texts.allChecksPass : <b className="fails">{texts.issuedWithAFailingCheck}</b>} · {file.hash.slice(0, 10)}…
+                      {sizeOf(file.size)} · {file.holds ? texts.allChecksPass : <b className="fails">{texts.issuedWithAFailingCheck}</b>} ·{" "}
+                      {file.hash.slice(0, 10)}…
                     </small>
                   </span>
                 ))}

@@ -118,7 +118,8 @@ export function JobsPage() {
       {!jobs && !error && <Spin />}
       {preparing && (
         <p className="preparing" role="status">
-          <Spin size="small" /> {texts.theDemoJobsAreBeing} {preparing.charAt(0).toLowerCase() + preparing.slice(1)}{texts.everythingElseWorksMeanwhile}
+          <Spin size="small" /> {texts.theDemoJobsAreBeing} {preparing.charAt(0).toLowerCase() + preparing.slice(1)}
+          {texts.everythingElseWorksMeanwhile}
         </p>
       )}
       {jobs && !jobs.length && !preparing && <p className="empty">{texts.noJobYetNameOne}</p>}

@@ -22,7 +22,15 @@ export function Calibrate({ open, close }: { open: boolean; close: () => void })
     >
       <p className="soft">{texts.holdABankCard85}</p>
       <div className="card" style={{ width: CARD.width * trial, height: CARD.height * trial }} data-testid="card" />
-      <Slider ariaLabelForHandle="Width of the card" min={2} max={8} step={0.01} value={trial} onChange={setTrial} tooltip={{ formatter: (v) => `${v?.toFixed(2)} px/mm` }} />
+      <Slider
+        ariaLabelForHandle="Width of the card"
+        min={2}
+        max={8}
+        step={0.01}
+        value={trial}
+        onChange={setTrial}
+        tooltip={{ formatter: (v) => `${v?.toFixed(2)} px/mm` }}
+      />
     </Modal>
   );
 }

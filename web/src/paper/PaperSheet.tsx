@@ -29,12 +29,24 @@ export function PaperSheet({ job, sheet, trade, writing, zoom, onPick, children 
   return (
     <>
       <div className="lift" style={{ left: PAD.left, top: PAD.top, width, height }} />
-      <svg className={onPick ? "base pointed" : "base"} width={width + PAD.left + PAD.right} height={height + PAD.top + 4} role="img" aria-label={texts.sheet(sheet.name)}>
+      <svg
+        className={onPick ? "base pointed" : "base"}
+        width={width + PAD.left + PAD.right}
+        height={height + PAD.top + 4}
+        role="img"
+        aria-label={texts.sheet(sheet.name)}
+      >
         <g transform={`translate(${PAD.left} ${PAD.top})`} onClick={pick}>
           <rect className="paper" width={width} height={height} />
           <Rulers paper={paper} zoom={zoom} />
           {!writing && frame && (
-            <rect className="frame-line" x={frame[0] * zoom} y={(paper.height - frame[3]) * zoom} width={(frame[2] - frame[0]) * zoom} height={(frame[3] - frame[1]) * zoom} />
+            <rect
+              className="frame-line"
+              x={frame[0] * zoom}
+              y={(paper.height - frame[3]) * zoom}
+              width={(frame[2] - frame[0]) * zoom}
+              height={(frame[3] - frame[1]) * zoom}
+            />
           )}
           {sheet.fields.map((field) => (
             <FieldOnPaper key={field.id} job={job} sheet={sheet} field={field} paper={paper} zoom={zoom} />

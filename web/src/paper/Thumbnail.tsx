@@ -18,14 +18,16 @@ export const Thumbnail = memo(function Thumbnail({ job, sheet, trade }: { job: J
   return (
     <svg ref={picture} className="thumbnail" width={paper.width * zoom} height={paper.height * zoom} aria-hidden>
       {frame && (
-        <rect className="frame-line" x={frame[0] * zoom} y={(paper.height - frame[3]) * zoom} width={(frame[2] - frame[0]) * zoom} height={(frame[3] - frame[1]) * zoom} />
+        <rect
+          className="frame-line"
+          x={frame[0] * zoom}
+          y={(paper.height - frame[3]) * zoom}
+          width={(frame[2] - frame[0]) * zoom}
+          height={(frame[3] - frame[1]) * zoom}
+        />
       )}
-      {seen && sheet.fields.map((field) => (
-        <FieldOnPaper key={field.id} job={job} sheet={sheet} field={field} paper={paper} zoom={zoom} />
-      ))}
-      {seen && sheet.views.map((view) => (
-        <ViewOnPaper key={view.id} job={job.id} sheet={sheet.id} view={view} paper={paper} zoom={zoom} />
-      ))}
+      {seen && sheet.fields.map((field) => <FieldOnPaper key={field.id} job={job} sheet={sheet} field={field} paper={paper} zoom={zoom} />)}
+      {seen && sheet.views.map((view) => <ViewOnPaper key={view.id} job={job.id} sheet={sheet.id} view={view} paper={paper} zoom={zoom} />)}
     </svg>
   );
 });

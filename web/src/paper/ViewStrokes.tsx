@@ -26,7 +26,14 @@ export const ViewStrokes = memo(function ViewStrokes({ view, picture, zoom, chil
         picture.paths
           .filter((path) => view.classes.includes(path.edge_class as never))
           .map((path, index) => (
-            <path key={index} d={path.d} className="stroke" data-edges={path.edge_class} data-rule={path.pen.rule ?? undefined} {...inkOf(path, zoom / s, THINNEST / s)} />
+            <path
+              key={index}
+              d={path.d}
+              className="stroke"
+              data-edges={path.edge_class}
+              data-rule={path.pen.rule ?? undefined}
+              {...inkOf(path, zoom / s, THINNEST / s)}
+            />
           ))}
     </g>
   );

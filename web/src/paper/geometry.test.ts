@@ -8,9 +8,20 @@ const trade = {
   formats: [{ name: "A3", width: 297, height: 420 }],
   frame_margins: { iso: [20, 10, 10, 10], asme: [12.7, 12.7, 12.7, 12.7], none: [0, 0, 0, 0] },
 } as unknown as Trade;
-const sheet = (fields: Partial<Sheet>) => ({ id: "s", name: "S", format: "A3", orientation: "landscape", frame: "iso", views: [], ...fields }) as unknown as Sheet;
+const sheet = (fields: Partial<Sheet>) =>
+  ({ id: "s", name: "S", format: "A3", orientation: "landscape", frame: "iso", views: [], ...fields }) as unknown as Sheet;
 const content = { kind: "projection", look: [0, 1, 0], up: [0, 0, 1], hidden: [] as string[] };
-const view = { id: "v", source: "x", name: "front", content, scale: "1:2", anchor: [10, 20], place: [100, 50], classes: ["visible"], turn: 0 } as unknown as View;
+const view = {
+  id: "v",
+  source: "x",
+  name: "front",
+  content,
+  scale: "1:2",
+  anchor: [10, 20],
+  place: [100, 50],
+  classes: ["visible"],
+  turn: 0,
+} as unknown as View;
 const picture = {
   paths: [
     { edge_class: "visible", d: "", box: [0, 0, 40, 60], strokes: 1 },
@@ -69,7 +80,13 @@ it("writes lengths without needless zeros and reads scales", () => {
 });
 
 describe("an excerpt on paper", () => {
-  const excerpt = { ...view, scale: "1:50", anchor: [8000, 4000], place: [200, 100], content: { kind: "drawing", excerpt: { space: "", unit: 1, region: [0, 0, 16000, 8000], angle: 0, off: ["B", "A"], styles: {} } } } as unknown as View;
+  const excerpt = {
+    ...view,
+    scale: "1:50",
+    anchor: [8000, 4000],
+    place: [200, 100],
+    content: { kind: "drawing", excerpt: { space: "", unit: 1, region: [0, 0, 16000, 8000], angle: 0, off: ["B", "A"], styles: {} } },
+  } as unknown as View;
   it("finds the drawing beneath a point of the sheet, turned or not", () => {
     expect(inPlane(excerpt, [200, 100]).map(Math.round)).toEqual([8000, 4000]);
     for (const turn of [0, 30, 90]) {

@@ -80,9 +80,8 @@ export const SNAP_PIXELS = 6;
 export function snap(box: Box, lines: SnapLines, reach: number): { by: [number, number]; at: { x?: number; y?: number } } {
   const best = (own: number[], others: number[]) => {
     let found: { by: number; at: number } | null = null;
-    for (const a of own)
-      for (const b of others) if (Math.abs(b - a) <= reach && (!found || Math.abs(b - a) < Math.abs(found.by))) found = { by: b - a, at: b };
-    return found as { by: number; at: number } | null;
+    for (const a of own) for (const b of others) if (Math.abs(b - a) <= reach && (!found || Math.abs(b - a) < Math.abs(found.by))) found = { by: b - a, at: b };
+    return found;
   };
   const x = best([box[0], (box[0] + box[2]) / 2, box[2]], lines.x);
   const y = best([box[1], (box[1] + box[3]) / 2, box[3]], lines.y);

@@ -15,10 +15,7 @@ export function useZoom(paper: PaperSize, group: string, onCalibrate: () => void
   const room = useRoom(frame);
   const [chosen, setChosen] = useState<number | null>(null);
   const pixels = useScreen((state) => state.pixels);
-  const whole = Math.max(
-    0.02,
-    Math.min((room.width - PAD.left - PAD.right) / paper.width, (room.height - PAD.top - PAD.bottom) / paper.height),
-  );
+  const whole = Math.max(0.02, Math.min((room.width - PAD.left - PAD.right) / paper.width, (room.height - PAD.top - PAD.bottom) / paper.height));
   const zoom = chosen ?? whole;
   const by = useCallback((factor: number) => setChosen((now) => Math.min(400, Math.max(0.05, (now ?? whole) * factor))), [whole]);
   useEffect(() => {

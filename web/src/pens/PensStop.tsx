@@ -1,4 +1,4 @@
-import { Button, Upload } from "antd";
+import { Button } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import type { Job, Sheet, Trade } from "../api/client";
@@ -17,6 +17,7 @@ import { ZoomHint } from "../paper/ZoomHint";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { RuleList } from "./RuleList";
+import { SetActs } from "./SetActs";
 import { SetChoices } from "./SetChoices";
 import * as texts from "./texts";
 
@@ -61,7 +62,9 @@ function OpenPens({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade 
   useCommands("pens", [
     { id: "proof-sheet", title: texts.proof(sheet.name), key: "P", run: proof },
     { id: "copy-pens", title: texts.copyAndEditThesePens, run: duplicate },
-    ...sets.filter((set) => set.id !== sheet.pens).map((set) => ({ id: `pens-${set.id}`, title: texts.drawWith(sheet.name, set.name), run: () => drawWith(set.id) })),
+    ...sets
+      .filter((set) => set.id !== sheet.pens)
+      .map((set) => ({ id: `pens-${set.id}`, title: texts.drawWith(sheet.name, set.name), run: () => drawWith(set.id) })),
   ]);
   return (
     <>
@@ -92,27 +95,22 @@ function OpenPens({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade 
         </Fact>
         {!locked && pens && (
           <Fact name={texts.name}>
-            <TypedField label={texts.nameOfThePens} value={pens.name} read={async (text) => text.trim() || pens.name} onChange={(name) => keep({ ...pens, name })} />
+            <TypedField
+              label={texts.nameOfThePens}
+              value={pens.name}
+              read={async (text) => text.trim() || pens.name}
+              onChange={(name) => keep({ ...pens, name })}
+            />
           </Fact>
         )}
-        <p className="layer-acts">
-          <button type="button" onClick={duplicate}>
-            {locked ? texts.copyAndEdit : texts.duplicate}
-          </button>
-          {!locked && pens && (
-            <button type="button" onClick={() => edit.mutate({ kind: "remove_pens", pens: pens.id })}>
-              {texts.remove}
-            </button>
-          )}
-          {pens && (
-            <a href={`/api/jobs/${job.id}/pens/${pens.id}/file.json`} download>
-              {texts.saveAsAFile}
-            </a>
-          )}
-          <Upload accept=".json" showUploadList={false} beforeUpload={(file) => { read.mutate(file, { onSuccess: adopt }); return false; }}>
-            <button type="button">{texts.openAFile}</button>
-          </Upload>
-        </p>
+        <SetActs
+          job={job.id}
+          pens={pens}
+          locked={locked}
+          onCopy={duplicate}
+          onRemove={(id) => edit.mutate({ kind: "remove_pens", pens: id })}
+          onFile={(file) => read.mutate(file, { onSuccess: adopt })}
+        />
         {job.document.sheets.some((s) => s.pens !== sheet.pens) && (
           <p className="layer-acts">
             <button type="button" onClick={everywhere}>
@@ -123,17 +121,35 @@ function OpenPens({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade 
         {own?.light.map((light) => (
           <Note key={light.colour} tone="warning" title={texts.strokesAreDrawnInToo(light.strokes, light.colour)}>
             {pens && (
-              <Button type="link" size="small" onClick={() => (locked ? adopt({ ...pens, id: newId(), name: `${pens.name}, dark`, darken: true }) : keep({ ...pens, darken: true }))}>
+              <Button
+                type="link"
+                size="small"
+                onClick={() => (locked ? adopt({ ...pens, id: newId(), name: `${pens.name}, dark`, darken: true }) : keep({ ...pens, darken: true }))}
+              >
                 {texts.drawLightColoursInBlack}
               </Button>
             )}
           </Note>
         ))}
         {spot && (
-          <Note tone="info" title={stroke ? (stroke.rule == null ? texts.noRuleDrawsThisIt : texts.ruleDrawsThis(stroke.rule + 1)) : at.isPending ? texts.looking : texts.noStrokeIsThere}>
+          <Note
+            tone="info"
+            title={
+              stroke
+                ? stroke.rule == null
+                  ? texts.noRuleDrawsThisIt
+                  : texts.ruleDrawsThis(stroke.rule + 1)
+                : at.isPending
+                  ? texts.looking
+                  : texts.noStrokeIsThere
+            }
+          >
             {stroke && (
               <>
-                {[stroke.edge_class, stroke.layer && texts.layer2(stroke.layer), stroke.source_colour, stroke.component.split("/").pop()].filter(Boolean).join(", ")}: {mm(stroke.width, 4)} {texts.mmIn} {stroke.colour}
+                {[stroke.edge_class, stroke.layer && texts.layer2(stroke.layer), stroke.source_colour, stroke.component.split("/").pop()]
+                  .filter(Boolean)
+                  .join(", ")}
+                : {mm(stroke.width, 4)} {texts.mmIn} {stroke.colour}
               </>
             )}
           </Note>
@@ -141,7 +157,18 @@ function OpenPens({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade 
         {pens && facts && (
           <>
             <Section title={texts.rulesTheFirstThatFits}>
-              <RuleList key={pens.id} pens={pens} counts={own?.pens.id === pens.id ? own.rules : undefined} rest={own?.rest} facts={facts} layers={own?.layers ?? []} colours={own?.colours ?? []} stroke={stroke} locked={locked} change={keep} />
+              <RuleList
+                key={pens.id}
+                pens={pens}
+                counts={own?.pens.id === pens.id ? own.rules : undefined}
+                rest={own?.rest}
+                facts={facts}
+                layers={own?.layers ?? []}
+                colours={own?.colours ?? []}
+                stroke={stroke}
+                locked={locked}
+                change={keep}
+              />
             </Section>
             <SetChoices pens={pens} locked={locked} change={keep} />
           </>

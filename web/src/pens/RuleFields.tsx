@@ -35,9 +35,11 @@ const readWidth = (empty: string) => async (text: string) => {
 };
 
 const readDashes = async (text: string) => {
-  const parts = text.split(/[,;\s]+/).filter(Boolean).map(Number);
-  if (parts.length < 2 || parts.length % 2 || parts.some((n) => !(n >= 0)) || !parts.some((n) => n > 0))
-    throw new Error(texts.writeDashesAndGapsIn);
+  const parts = text
+    .split(/[,;\s]+/)
+    .filter(Boolean)
+    .map(Number);
+  if (parts.length < 2 || parts.length % 2 || parts.some((n) => !(n >= 0)) || !parts.some((n) => n > 0)) throw new Error(texts.writeDashesAndGapsIn);
   return parts.join(", ");
 };
 
@@ -60,50 +62,109 @@ export function RuleFields({ rule, facts, layers, colours, change }: Props) {
         />
       </Fact>
       <Fact name={texts.layer}>
-        <TypedField label={texts.layerOfTheRule} value={rule.layer || "any"} read={async (text) => (text.trim() === "any" ? "any" : text.trim() || "any")} onChange={(text) => change({ layer: text === "any" ? "" : text })} />
-        {!!layers.length && <span className="soft small">{texts.suchAs} {layers.slice(0, 6).join(", ")}{layers.length > 6 ? " …" : ""}</span>}
+        <TypedField
+          label={texts.layerOfTheRule}
+          value={rule.layer || "any"}
+          read={async (text) => (text.trim() === "any" ? "any" : text.trim() || "any")}
+          onChange={(text) => change({ layer: text === "any" ? "" : text })}
+        />
+        {!!layers.length && (
+          <span className="soft small">
+            {texts.suchAs} {layers.slice(0, 6).join(", ")}
+            {layers.length > 6 ? " …" : ""}
+          </span>
+        )}
       </Fact>
       <Fact name={texts.colour}>
-        <TypedField label={texts.sourceColourOfTheRule} value={rule.colour || "any"} read={async (text) => (await readColour(text)) || "any"} onChange={(text) => change({ colour: text === "any" ? "" : text })} />
+        <TypedField
+          label={texts.sourceColourOfTheRule}
+          value={rule.colour || "any"}
+          read={async (text) => (await readColour(text)) || "any"}
+          onChange={(text) => change({ colour: text === "any" ? "" : text })}
+        />
         <span className="swatches">
           {colours.slice(0, 12).map((colour) => (
-            <button key={colour} type="button" className="swatch" style={{ background: colour }} aria-label={texts.sourceColour(colour)} aria-pressed={rule.colour === colour} onClick={() => change({ colour })} />
+            <button
+              key={colour}
+              type="button"
+              className="swatch"
+              style={{ background: colour }}
+              aria-label={texts.sourceColour(colour)}
+              aria-pressed={rule.colour === colour}
+              onClick={() => change({ colour })}
+            />
           ))}
         </span>
       </Fact>
       <Fact name={texts.component}>
-        <TypedField label={texts.componentOfTheRule} value={rule.component || "any"} read={async (text) => text.trim() || "any"} onChange={(text) => change({ component: text === "any" ? "" : text })} />
+        <TypedField
+          label={texts.componentOfTheRule}
+          value={rule.component || "any"}
+          read={async (text) => text.trim() || "any"}
+          onChange={(text) => change({ component: text === "any" ? "" : text })}
+        />
       </Fact>
       <Fact name={texts.sourceWidth}>
         <span className="pair">
-          <TypedField label={texts.sourceWidthFrom} value={rule.wider == null ? "any" : mm(rule.wider, 4)} read={readWidth("any")} onChange={(text) => change({ wider: number(text, "any") })} />
+          <TypedField
+            label={texts.sourceWidthFrom}
+            value={rule.wider == null ? "any" : mm(rule.wider, 4)}
+            read={readWidth("any")}
+            onChange={(text) => change({ wider: number(text, "any") })}
+          />
           <span className="soft">{texts.to}</span>
-          <TypedField label={texts.sourceWidthTo} value={rule.narrower == null ? "any" : mm(rule.narrower, 4)} read={readWidth("any")} onChange={(text) => change({ narrower: number(text, "any") })} />
+          <TypedField
+            label={texts.sourceWidthTo}
+            value={rule.narrower == null ? "any" : mm(rule.narrower, 4)}
+            read={readWidth("any")}
+            onChange={(text) => change({ narrower: number(text, "any") })}
+          />
         </span>
       </Fact>
       <h4>{texts.drawnWith}</h4>
       <Fact name={texts.width}>
-        <TypedField label={texts.widthOfTheRule} value={rule.width == null ? "as drawn" : mm(rule.width, 4)} read={readWidth("as drawn")} onChange={(text) => change({ width: number(text, "as drawn") })} />
+        <TypedField
+          label={texts.widthOfTheRule}
+          value={rule.width == null ? "as drawn" : mm(rule.width, 4)}
+          read={readWidth("as drawn")}
+          onChange={(text) => change({ width: number(text, "as drawn") })}
+        />
       </Fact>
       <div className="chips width-chips">
         {[facts.hairline, ...facts.widths].map((width) => (
-          <button key={width} type="button" aria-pressed={rule.width === width} onClick={() => change({ width })} aria-label={width === facts.hairline ? "hairline" : texts.mm(width)}>
+          <button
+            key={width}
+            type="button"
+            aria-pressed={rule.width === width}
+            onClick={() => change({ width })}
+            aria-label={width === facts.hairline ? "hairline" : texts.mm(width)}
+          >
             {width === facts.hairline ? "hair" : width}
           </button>
         ))}
       </div>
       <Fact name={texts.colour}>
         <span className="pair">
-          <select aria-label={texts.colourOfTheRule} value={rule.ink === "source" ? "source" : rule.ink === "#000000" ? "black" : "one"} onChange={(event) => change({ ink: { source: "source", black: "#000000", one: "#1f6f5c" }[event.target.value] ?? "source" })}>
+          <select
+            aria-label={texts.colourOfTheRule}
+            value={rule.ink === "source" ? "source" : rule.ink === "#000000" ? "black" : "one"}
+            onChange={(event) => change({ ink: { source: "source", black: "#000000", one: "#1f6f5c" }[event.target.value] ?? "source" })}
+          >
             <option value="source">{texts.itsOwnColour}</option>
             <option value="black">{texts.black}</option>
             <option value="one">{texts.oneColour}</option>
           </select>
-          {rule.ink !== "source" && <input type="color" aria-label={texts.customColourOfTheRule} value={rule.ink} onChange={(event) => change({ ink: event.target.value })} />}
+          {rule.ink !== "source" && (
+            <input type="color" aria-label={texts.customColourOfTheRule} value={rule.ink} onChange={(event) => change({ ink: event.target.value })} />
+          )}
         </span>
       </Fact>
       <Fact name={texts.lineType}>
-        <select aria-label={texts.lineTypeOfTheRule} value={rule.line_type} onChange={(event) => change({ line_type: event.target.value, ...(event.target.value === "own" && !rule.dashes.length ? { dashes: [12, 3] } : {}) })}>
+        <select
+          aria-label={texts.lineTypeOfTheRule}
+          value={rule.line_type}
+          onChange={(event) => change({ line_type: event.target.value, ...(event.target.value === "own" && !rule.dashes.length ? { dashes: [12, 3] } : {}) })}
+        >
           {["as drawn", ...Object.keys(facts.line_types), "own"].map((name) => (
             <option key={name} value={name}>
               {name === "own" ? texts.aPatternOfYourOwn : name}
@@ -113,7 +174,13 @@ export function RuleFields({ rule, facts, layers, colours, change }: Props) {
       </Fact>
       {rule.line_type === "own" && (
         <Fact name={texts.pattern}>
-          <TypedField label={texts.patternOfTheRule} value={rule.dashes.join(", ")} read={readDashes} onChange={(text) => change({ dashes: text.split(", ").map(Number) })} suffix={texts.width2} />
+          <TypedField
+            label={texts.patternOfTheRule}
+            value={rule.dashes.join(", ")}
+            read={readDashes}
+            onChange={(text) => change({ dashes: text.split(", ").map(Number) })}
+            suffix={texts.width2}
+          />
         </Fact>
       )}
       <Fact name={texts.tint}>
@@ -131,14 +198,22 @@ export function RuleFields({ rule, facts, layers, colours, change }: Props) {
       </Fact>
       <Fact name={texts.lineCaps}>
         <span className="pair">
-          <select aria-label={texts.lineCapsOfTheRule} value={rule.ends ?? ""} onChange={(event) => change({ ends: (event.target.value || null) as PenRule["ends"] })}>
+          <select
+            aria-label={texts.lineCapsOfTheRule}
+            value={rule.ends ?? ""}
+            onChange={(event) => change({ ends: (event.target.value || null) as PenRule["ends"] })}
+          >
             <option value="">{texts.asDrawn}</option>
             {ENDS.map((name) => (
               <option key={name}>{name}</option>
             ))}
           </select>
           <span className="soft">{texts.joins}</span>
-          <select aria-label={texts.joinsOfTheRule} value={rule.joins ?? ""} onChange={(event) => change({ joins: (event.target.value || null) as PenRule["joins"] })}>
+          <select
+            aria-label={texts.joinsOfTheRule}
+            value={rule.joins ?? ""}
+            onChange={(event) => change({ joins: (event.target.value || null) as PenRule["joins"] })}
+          >
             <option value="">{texts.asDrawn}</option>
             {JOINS.map((name) => (
               <option key={name}>{name}</option>

@@ -21,10 +21,35 @@ interface Props {
 /** A rule's conditions in words. */
 export function conditionsOf(rule: PenRule): string {
   const span = rule.wider != null || rule.narrower != null ? texts.drawnToMm(rule.wider ?? 0, rule.narrower ?? "any") : "";
-  return [rule.classes.map((own) => (own === "smooth" ? "tangent" : own)).join(", "), rule.layer && texts.layer2(rule.layer), rule.colour && texts.colour2(rule.colour), rule.component && texts.inWord(rule.component), span].filter(Boolean).join(" · ") || "everything";
+  return (
+    [
+      rule.classes.map((own) => (own === "smooth" ? "tangent" : own)).join(", "),
+      rule.layer && texts.layer2(rule.layer),
+      rule.colour && texts.colour2(rule.colour),
+      rule.component && texts.inWord(rule.component),
+      span,
+    ]
+      .filter(Boolean)
+      .join(" · ") || "everything"
+  );
 }
 
-const FRESH = { name: "", layer: "", colour: "", classes: [], component: "", wider: null, narrower: null, width: 0.25, ink: "source", line_type: "as drawn", dashes: [], screening: 100, ends: null, joins: null } as PenRule;
+const FRESH = {
+  name: "",
+  layer: "",
+  colour: "",
+  classes: [],
+  component: "",
+  wider: null,
+  narrower: null,
+  width: 0.25,
+  ink: "source",
+  line_type: "as drawn",
+  dashes: [],
+  screening: 100,
+  ends: null,
+  joins: null,
+} as PenRule;
 
 /** The rules of a pen set, from the top: the first that fits a stroke draws it. */
 export function RuleList({ pens, counts, rest, facts, layers, colours, stroke, locked, change }: Props) {
@@ -53,7 +78,9 @@ export function RuleList({ pens, counts, rest, facts, layers, colours, stroke, l
               </span>
               <em>
                 {pens.all_widths ? mm(pens.all_widths, 4) : rule.width == null ? "as drawn" : mm(rule.width, 4)}
-                <small className="soft">{counts?.[at] ?? "…"} {texts.strokes}</small>
+                <small className="soft">
+                  {counts?.[at] ?? "…"} {texts.strokes}
+                </small>
               </em>
             </button>
             {open === at && !locked && (
@@ -62,10 +89,21 @@ export function RuleList({ pens, counts, rest, facts, layers, colours, stroke, l
                   <button type="button" disabled={at === 0} title={at === 0 ? texts.itIsTheFirstRule : undefined} onClick={() => swap(at, at - 1)}>
                     {texts.up}
                   </button>
-                  <button type="button" disabled={at === rules.length - 1} title={at === rules.length - 1 ? texts.itIsTheLastRule : undefined} onClick={() => swap(at, at + 1)}>
+                  <button
+                    type="button"
+                    disabled={at === rules.length - 1}
+                    title={at === rules.length - 1 ? texts.itIsTheLastRule : undefined}
+                    onClick={() => swap(at, at + 1)}
+                  >
                     {texts.down}
                   </button>
-                  <button type="button" onClick={() => { setOpen(null); set(rules.filter((_, n) => n !== at)); }}>
+                  <button
+                    type="button"
+                    onClick={() => {
+                      setOpen(null);
+                      set(rules.filter((_, n) => n !== at));
+                    }}
+                  >
                     {texts.takeOut}
                   </button>
                 </p>
@@ -78,7 +116,13 @@ export function RuleList({ pens, counts, rest, facts, layers, colours, stroke, l
       <p className="soft small">{rest === undefined ? "" : rest ? texts.strokesFitNoRuleAnd(rest) : texts.everyStrokeIsDrawnBy}</p>
       {!locked && (
         <p className="layer-acts">
-          <button type="button" onClick={() => { set([FRESH, ...rules]); setOpen(0); }}>
+          <button
+            type="button"
+            onClick={() => {
+              set([FRESH, ...rules]);
+              setOpen(0);
+            }}
+          >
             {texts.addARuleAtThe}
           </button>
           {stroke && (

@@ -23,12 +23,57 @@ export function SetChoices({ pens, locked, change }: { pens: PenSet; locked: boo
   return (
     <Section title={texts.forAllRules}>
       <Fact name={texts.widths}>
-        {locked ? (pens.all_widths ? mm(pens.all_widths, 4) : "by rule") : <TypedField label={texts.oneWidthForAll} value={pens.all_widths ? mm(pens.all_widths, 4) : "by rule"} read={readWidth} onChange={(text) => change({ ...pens, all_widths: text === "by rule" ? null : Number(text) })} />}
+        {locked ? (
+          pens.all_widths ? (
+            mm(pens.all_widths, 4)
+          ) : (
+            "by rule"
+          )
+        ) : (
+          <TypedField
+            label={texts.oneWidthForAll}
+            value={pens.all_widths ? mm(pens.all_widths, 4) : "by rule"}
+            read={readWidth}
+            onChange={(text) => change({ ...pens, all_widths: text === "by rule" ? null : Number(text) })}
+          />
+        )}
       </Fact>
-      {choice(texts.withScale, pens.scaled ? "scaled" : "fixed", [{ value: "fixed", label: texts.asOnPaper }, { value: "scaled", label: texts.withTheView }], (value) => change({ ...pens, scaled: value === "scaled" }))}
-      {choice(texts.crossing, pens.crossing, [{ value: "cover", label: texts.cover }, { value: "blend", label: texts.blend }], (crossing) => change({ ...pens, crossing }))}
-      {choice(texts.order, pens.order, [{ value: "as drawn", label: "as drawn" }, { value: "by rule", label: texts.topRuleOnTop }], (order) => change({ ...pens, order }))}
-      {choice(texts.lightColours, pens.darken ? "black" : "kept", [{ value: "kept", label: texts.asTheyAre }, { value: "black", label: texts.black }], (value) => change({ ...pens, darken: value === "black" }))}
+      {choice(
+        texts.withScale,
+        pens.scaled ? "scaled" : "fixed",
+        [
+          { value: "fixed", label: texts.asOnPaper },
+          { value: "scaled", label: texts.withTheView },
+        ],
+        (value) => change({ ...pens, scaled: value === "scaled" }),
+      )}
+      {choice(
+        texts.crossing,
+        pens.crossing,
+        [
+          { value: "cover", label: texts.cover },
+          { value: "blend", label: texts.blend },
+        ],
+        (crossing) => change({ ...pens, crossing }),
+      )}
+      {choice(
+        texts.order,
+        pens.order,
+        [
+          { value: "as drawn", label: "as drawn" },
+          { value: "by rule", label: texts.topRuleOnTop },
+        ],
+        (order) => change({ ...pens, order }),
+      )}
+      {choice(
+        texts.lightColours,
+        pens.darken ? "black" : "kept",
+        [
+          { value: "kept", label: texts.asTheyAre },
+          { value: "black", label: texts.black },
+        ],
+        (value) => change({ ...pens, darken: value === "black" }),
+      )}
     </Section>
   );
 }

@@ -10,7 +10,10 @@ type Compared = NonNullable<ReturnType<typeof useCompared>["data"]>;
 export function ComparePanel({ compared, problem, onGo }: { compared: Compared | undefined; problem: string; onGo: (place: Place) => void }) {
   if (problem) return <Note tone="info" title={problem} />;
   if (!compared?.ready) return <p className="soft">{texts.comparingWithTheLastIssue}</p>;
-  const rows = [...compared.gone.map((box) => ({ box, what: texts.gone })), ...compared.came.map((box) => ({ box, what: texts.newWord }))] as { box: Place; what: "gone" | "new" }[];
+  const rows = [...compared.gone.map((box) => ({ box, what: texts.gone })), ...compared.came.map((box) => ({ box, what: texts.newWord }))] as {
+    box: Place;
+    what: "gone" | "new";
+  }[];
   return (
     <>
       <Fact name={texts.issued}>

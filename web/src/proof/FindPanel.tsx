@@ -64,7 +64,9 @@ export function FindPanel({ page, found, setFound, onGo }: Props) {
   return (
     <>
       <Input allowClear aria-label={texts.findInTheFile} placeholder={texts.wordsInTheFile} value={text} onChange={(event) => setText(event.target.value)} />
-      {text.trim().length >= 2 && <p className="soft">{found.length === 1 ? texts.foundOnce : found.length ? texts.foundTimes(found.length) : texts.notFoundItMayBe}</p>}
+      {text.trim().length >= 2 && (
+        <p className="soft">{found.length === 1 ? texts.foundOnce : found.length ? texts.foundTimes(found.length) : texts.notFoundItMayBe}</p>
+      )}
       <ul className="rows" aria-label={texts.foundInTheFile}>
         {found.slice(0, 40).map((row, index) => (
           <li key={index}>

@@ -59,7 +59,15 @@ export function MeasureOverlay({ points, paper, zoom, measured, setMeasured }: P
   const [a, b] = line ?? [];
   const label = measured ? texts.mm2(micro(measured.model ?? measured.paper)) : "";
   return (
-    <svg className="measuring" width={paper.width * zoom} height={paper.height * zoom} onPointerMove={(event) => setOver(spotAt(event))} onPointerDown={take} role="application" aria-label={texts.measureBetweenTwoPlaces}>
+    <svg
+      className="measuring"
+      width={paper.width * zoom}
+      height={paper.height * zoom}
+      onPointerMove={(event) => setOver(spotAt(event))}
+      onPointerDown={take}
+      role="application"
+      aria-label={texts.measureBetweenTwoPlaces}
+    >
       {a && b && <line x1={a.x} y1={a.y} x2={b.x} y2={b.y} />}
       {[first, measured?.from, measured?.to].map((spot, index) => spot && <circle key={index} cx={at(spot).x} cy={at(spot).y} r={4.5} />)}
       {over && <circle className="over" cx={at(over).x} cy={at(over).y} r={7} data-kind={over.kind} />}

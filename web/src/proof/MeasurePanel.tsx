@@ -14,10 +14,14 @@ export function MeasurePanel({ measured, points }: { measured: Measured | null; 
         <div aria-label={texts.measuredLength}>
           {measured.model !== null && (
             <Fact name={texts.model}>
-              <strong>{micro(measured.model)} {texts.mm}</strong>
+              <strong>
+                {micro(measured.model)} {texts.mm}
+              </strong>
             </Fact>
           )}
-          <Fact name={texts.onPaper}>{micro(measured.paper)} {texts.mm}</Fact>
+          <Fact name={texts.onPaper}>
+            {micro(measured.paper)} {texts.mm}
+          </Fact>
           <Fact name={texts.acrossUp}>
             {micro(Math.abs(measured.to.x - measured.from.x))}, {micro(Math.abs(measured.to.y - measured.from.y))} {texts.mm}
           </Fact>

@@ -24,7 +24,11 @@ export function NotMade({ job, sheet, make, busy }: { job: Job; sheet: Sheet; ma
         </>
       ) : (
         <>
-          {work?.state === "failed" && <Note tone="error" title={texts.theFileCouldNotBe}>{work.error}</Note>}
+          {work?.state === "failed" && (
+            <Note tone="error" title={texts.theFileCouldNotBe}>
+              {work.error}
+            </Note>
+          )}
           {isEmpty(sheet) && (
             <Note tone="info" title={texts.thisSheetIsEmpty}>
               {texts.putAViewOrA} <Link to={`/jobs/${job.id}/source`}>{texts.source}</Link> {texts.first}

@@ -144,7 +144,11 @@ export function PdfPage({ page, tiles, proof, zoom, width, height, frame, offset
         ref={canvas}
         aria-label={texts.theFileSPage}
         role="img"
-        style={known ? { left: known.sight.left * grown, top: known.sight.top * grown, width: known.sight.wide * grown, height: known.sight.high * grown } : { visibility: "hidden" }}
+        style={
+          known
+            ? { left: known.sight.left * grown, top: known.sight.top * grown, width: known.sight.wide * grown, height: known.sight.high * grown }
+            : { visibility: "hidden" }
+        }
       />
       {waiting && !turned && <Tiles at={tiles} proof={proof} zoom={zoom} width={width} height={height} sight={waiting} />}
       {!known && <p className="drawing soft">{texts.drawingTheFile}</p>}

@@ -22,7 +22,17 @@ export function PicturePanel({ job, sheet, sheets }: { job: number; sheet: strin
   return (
     <>
       <Fact name={texts.asWord}>
-        <Segmented size="small" aria-label={texts.kindOfPicture} value={wish.kind} options={[{ value: "png", label: texts.png }, { value: "jpeg", label: texts.jpeg }, { value: "tiff", label: texts.tiff }]} onChange={(kind) => set({ kind: kind as PictureWish["kind"], ...(kind === "jpeg" && wish.colour === "black" ? { colour: "grey" as const } : {}) })} />
+        <Segmented
+          size="small"
+          aria-label={texts.kindOfPicture}
+          value={wish.kind}
+          options={[
+            { value: "png", label: texts.png },
+            { value: "jpeg", label: texts.jpeg },
+            { value: "tiff", label: texts.tiff },
+          ]}
+          onChange={(kind) => set({ kind: kind as PictureWish["kind"], ...(kind === "jpeg" && wish.colour === "black" ? { colour: "grey" as const } : {}) })}
+        />
       </Fact>
       <Fact name={texts.resolution}>
         <TypedField
@@ -49,7 +59,17 @@ export function PicturePanel({ job, sheet, sheets }: { job: number; sheet: strin
         />
       </Fact>
       <Fact name={texts.colours}>
-        <Segmented size="small" aria-label={texts.coloursOfThePicture} value={wish.colour} options={[{ value: "colour", label: texts.all }, { value: "grey", label: texts.greys }, ...(wish.kind === "jpeg" ? [] : [{ value: "black", label: texts.n1Bit }])]} onChange={(colour) => set({ colour: colour as PictureWish["colour"] })} />
+        <Segmented
+          size="small"
+          aria-label={texts.coloursOfThePicture}
+          value={wish.colour}
+          options={[
+            { value: "colour", label: texts.all },
+            { value: "grey", label: texts.greys },
+            ...(wish.kind === "jpeg" ? [] : [{ value: "black", label: texts.n1Bit }]),
+          ]}
+          onChange={(colour) => set({ colour: colour as PictureWish["colour"] })}
+        />
       </Fact>
       {wish.kind === "jpeg" && (
         <Fact name={texts.quality}>
@@ -68,12 +88,28 @@ export function PicturePanel({ job, sheet, sheets }: { job: number; sheet: strin
       )}
       {sheets > 1 && (
         <Fact name={texts.ofWord}>
-          <Segmented size="small" aria-label={texts.sheetsInThePicture} value={whole ? "all" : "one"} options={[{ value: "one", label: texts.thisSheet }, { value: "all", label: texts.all2(sheets) }]} onChange={(value) => setWhole(value === "all")} />
+          <Segmented
+            size="small"
+            aria-label={texts.sheetsInThePicture}
+            value={whole ? "all" : "one"}
+            options={[
+              { value: "one", label: texts.thisSheet },
+              { value: "all", label: texts.all2(sheets) },
+            ]}
+            onChange={(value) => setWhole(value === "all")}
+          />
         </Fact>
       )}
       {whole && <p className="soft small">{wish.kind === "tiff" ? texts.oneTiffWithAPage : texts.aPictureASheetIn}</p>}
       {error ? <Note tone="error" title={error.message} /> : <p aria-label={texts.sizeOfThePicture}>{size ? texts.pixels(size.width, size.height) : "…"}</p>}
-      <Button type="primary" block disabled={!!error} title={error ? texts.whatWasTypedAboveCannot : undefined} loading={make.isPending} onClick={() => make.mutate({ wish, whole })}>
+      <Button
+        type="primary"
+        block
+        disabled={!!error}
+        title={error ? texts.whatWasTypedAboveCannot : undefined}
+        loading={make.isPending}
+        onClick={() => make.mutate({ wish, whole })}
+      >
         {texts.saveThePicture}
       </Button>
     </>

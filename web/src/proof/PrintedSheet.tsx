@@ -11,7 +11,10 @@ export function PrintedSheet({ state, zoom }: { state: NonNullable<ReturnType<ty
     <>
       <img className="overlay" src={state.picture} alt={texts.thePrintedSheet} />
       <svg className="unprintable" width={width * zoom} height={height * zoom} aria-hidden>
-        <path fillRule="evenodd" d={`M0 0H${width * zoom}V${height * zoom}H0ZM${x0 * zoom} ${(height - y1) * zoom}V${(height - y0) * zoom}H${x1 * zoom}V${(height - y1) * zoom}Z`} />
+        <path
+          fillRule="evenodd"
+          d={`M0 0H${width * zoom}V${height * zoom}H0ZM${x0 * zoom} ${(height - y1) * zoom}V${(height - y0) * zoom}H${x1 * zoom}V${(height - y1) * zoom}Z`}
+        />
       </svg>
     </>
   );

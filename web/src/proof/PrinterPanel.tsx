@@ -10,11 +10,20 @@ import * as texts from "./texts";
 
 /** The stand-in printer as it was set last on this machine. */
 export const usePrinter = create<{ printer: Printer; set: (fields: Partial<Printer>) => void }>()(
-  persist((set) => ({ printer: { name: "Stand-in printer", width: 210, height: 297, margins: [5, 5, 5, 5], habit: "reduce" }, set: (fields) => set((now) => ({ printer: { ...now.printer, ...fields } })) }), { name: "skalto-printer" }),
+  persist(
+    (set) => ({
+      printer: { name: "Stand-in printer", width: 210, height: 297, margins: [5, 5, 5, 5], habit: "reduce" },
+      set: (fields) => set((now) => ({ printer: { ...now.printer, ...fields } })),
+    }),
+    { name: "skalto-printer" },
+  ),
 );
 
 const SIDES = ["left", "bottom", "right", "top"] as const;
-const told = (cut: Record<string, number>) => SIDES.filter((side) => cut[side]).map((side) => texts.mmAtThe(mm(cut[side] as number, 2), side)).join(", ");
+const told = (cut: Record<string, number>) =>
+  SIDES.filter((side) => cut[side])
+    .map((side) => texts.mmAtThe(mm(cut[side] as number, 2), side))
+    .join(", ");
 
 type State = ReturnType<typeof usePrinted>["data"];
 
@@ -43,7 +52,12 @@ export function PrinterPanel({ state, problem }: { state: State; problem: string
           label={texts.marginsOfThePrinter}
           value={new Set(printer.margins).size === 1 ? `${mm(printer.margins[0], 2)} mm` : printer.margins.map((side) => mm(side, 2)).join(", ")}
           read={async (text) => {
-            const sides = await Promise.all(text.replace(/mm/g, "").split(",").map(async (part) => (await readLength(part.trim())).mm));
+            const sides = await Promise.all(
+              text
+                .replace(/mm/g, "")
+                .split(",")
+                .map(async (part) => (await readLength(part.trim())).mm),
+            );
             if (sides.length !== 1 && sides.length !== 4) throw new Error(texts.writeOneMarginForAll);
             return sides.length === 1 ? texts.mm4(mm(sides[0] as number, 2)) : sides.map((side) => mm(side, 2)).join(", ");
           }}
@@ -55,7 +69,16 @@ export function PrinterPanel({ state, problem }: { state: State; problem: string
         />
       </Fact>
       <Fact name={texts.scaling}>
-        <Segmented size="small" aria-label={texts.scaling} value={printer.habit} options={[{ value: "reduce", label: texts.reduceToFit }, { value: "full size", label: texts.none }]} onChange={(habit) => set({ habit: habit as Printer["habit"] })} />
+        <Segmented
+          size="small"
+          aria-label={texts.scaling}
+          value={printer.habit}
+          options={[
+            { value: "reduce", label: texts.reduceToFit },
+            { value: "full size", label: texts.none },
+          ]}
+          onChange={(habit) => set({ habit: habit as Printer["habit"] })}
+        />
       </Fact>
       {problem && <Note tone="error" title={problem} />}
       {!out && !problem && <p className="soft">{texts.printing}</p>}
@@ -66,16 +89,27 @@ export function PrinterPanel({ state, problem }: { state: State; problem: string
             {out.views.map((view) => (
               <Fact key={view.name} name={view.name}>
                 {view.ratio} {texts.comesOutAt} <strong>{view.true_ratio}</strong>
-                {told(view.cut) && <span className="over small"> {texts.cutOff} {told(view.cut)}</span>}
+                {told(view.cut) && (
+                  <span className="over small">
+                    {" "}
+                    {texts.cutOff} {told(view.cut)}
+                  </span>
+                )}
               </Fact>
             ))}
           </div>
           {Math.abs((out.measured ?? out.factor) - 1) > 1e-6 ? (
-            <Note tone="error" title={texts.notToScaleDoNot}>{texts.printAt100OrOn}</Note>
+            <Note tone="error" title={texts.notToScaleDoNot}>
+              {texts.printAt100OrOn}
+            </Note>
           ) : (
             <Note tone="info" title={texts.toScale} />
           )}
-          {told(out.lost) ? <Note tone="warning" title={texts.ofTheDrawingIsCut(told(out.lost))} /> : told(out.cut) ? <Note tone="info" title={texts.onlyEmptyPaperIsCut(told(out.cut))} /> : null}
+          {told(out.lost) ? (
+            <Note tone="warning" title={texts.ofTheDrawingIsCut(told(out.lost))} />
+          ) : told(out.cut) ? (
+            <Note tone="info" title={texts.onlyEmptyPaperIsCut(told(out.cut))} />
+          ) : null}
         </Section>
       )}
     </>

@@ -5,7 +5,6 @@ import { useChanging } from "../api/change";
 import type { Job, Sheet, Trade } from "../api/client";
 import { useMakeProof, useProof } from "../api/proof";
 import { useEdit } from "../api/queries";
-import { useCommands } from "../common/commands";
 import { MainAct } from "../shell/JobFrame";
 import { Calibrate } from "../paper/Calibrate";
 import { isEmpty, paperOf, whyEmpty } from "../paper/geometry";
@@ -28,9 +27,28 @@ import { PrinterPanel, usePrinter } from "./PrinterPanel";
 import { RecipeChoice } from "../recipes/RecipeChoice";
 import { Readings, type Place } from "./Readings";
 import { useProofSolid } from "../solid/ProofSolid";
-import { NAMES, TOOLS, type Tool } from "./tools";
+import { lookAt } from "./lookAt";
+import { ToolChips } from "./ToolChips";
+import { TOOLS, type Tool } from "./tools";
+import { useProofCommands } from "./useProofCommands";
 import { WholeJob } from "./WholeJob";
 import * as texts from "./texts";
+
+function ProofAct({ sheet, ready, busy, download, make }: { sheet: Sheet; ready: boolean; busy: boolean; download: () => void; make: () => void }) {
+  return (
+    <MainAct>
+      {ready ? (
+        <Button type="primary" onClick={download}>
+          {texts.downloadThePdf}
+        </Button>
+      ) : (
+        <Button type="primary" onClick={make} loading={busy} disabled={isEmpty(sheet)} title={whyEmpty(sheet)}>
+          {texts.makeTheProof}
+        </Button>
+      )}
+    </MainAct>
+  );
+}
 
 function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade }) {
   const { data: proof } = useProof(job.id, sheet.id, job.state);
@@ -51,21 +69,10 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
   const { frame, zoom, ...size } = useZoom(surface, "proof-zoom", () => setCalibrating(true));
   const offset = useMemo(() => ({ left: PAD.left, top: PAD.top }), []);
   const edit = useEdit(job.id);
-  const go = ([x0, y0, x1, y1]: Place) => {
-    const element = frame.current;
-    if (!element) return;
-    const factor = Math.min(6, Math.max(1, Math.min(element.clientWidth / ((x1 - x0 + 20) * zoom), element.clientHeight / ((y1 - y0 + 20) * zoom))));
-    size.by(factor);
-    setPlace([x0, y0, x1, y1]);
-    // after the page has its new size
-    requestAnimationFrame(() =>
-      requestAnimationFrame(() =>
-        element.scrollTo({
-          left: PAD.left + ((x0 + x1) / 2) * zoom * factor - element.clientWidth / 2,
-          top: PAD.top + (paper.height - (y0 + y1) / 2) * zoom * factor - element.clientHeight / 2,
-        }),
-      ),
-    );
+  const go = (to: Place) => {
+    if (!frame.current) return;
+    setPlace(to);
+    lookAt(frame.current, to, paper.height, zoom, size.by);
   };
   const [length, setLength] = useState<Measured | null>(null);
   const [found, setFound] = useState<Found[]>([]);
@@ -92,34 +99,10 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
     link.download = "";
     link.click();
   };
-  useCommands("proof", [
-    ...(proof?.ready
-      ? [
-          { id: "download", title: texts.downloadThePdf, key: "D", run: download },
-          { id: "tool-measure", title: texts.measureInTheFile, key: "M", run: () => choose("measure") },
-          { id: "tool-find", title: texts.findWordsInTheFile, key: "W", run: () => choose("find") },
-          { id: "tool-layers", title: texts.switchTheFileSLayers, key: "L", run: () => choose("layers") },
-          { id: "tool-compare", title: texts.compareWithTheLastIssue, key: "C", run: () => choose("compare") },
-          { id: "tool-printer", title: texts.printTest, key: "I", run: () => choose("printer") },
-          { id: "tool-picture", title: texts.saveTheSheetAsA, key: "X", run: () => choose("picture") },
-          ...(sheet.fields.length ? [{ id: "tool-solid", title: texts.turnCutAndMeasureThe, key: "T", run: () => choose("solid") }] : []),
-          { id: "tool-checks", title: texts.showTheChecks, key: "H", run: () => choose("checks") },
-        ]
-      : [{ id: "make", title: texts.makeTheProofOf(sheet.name), key: "P", run: () => make() }]),
-  ]);
+  useProofCommands({ sheet, ready: !!proof?.ready, download, choose, make: () => make() });
   return (
     <>
-      <MainAct>
-        {proof?.ready ? (
-          <Button type="primary" onClick={download}>
-            {texts.downloadThePdf}
-          </Button>
-        ) : (
-          <Button type="primary" onClick={() => make()} loading={isPending} disabled={isEmpty(sheet)} title={whyEmpty(sheet)}>
-            {texts.makeTheProof}
-          </Button>
-        )}
-      </MainAct>
+      <ProofAct sheet={sheet} ready={!!proof?.ready} busy={isPending} download={download} make={() => make()} />
       <div className="desk" ref={frame}>
         <div className="surface" style={{ width: surface.width * zoom + PAD.left + PAD.right, height: surface.height * zoom + PAD.top + PAD.bottom }}>
           <svg className="under" width={surface.width * zoom + PAD.left + PAD.right} height={surface.height * zoom + PAD.top + 4} aria-hidden>
@@ -133,13 +116,38 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
               printed?.printed && <PrintedSheet state={printed} zoom={zoom} />
             ) : (
               <>
-                {proof?.ready && <PdfPage page={page} tiles={`/api/jobs/${job.id}/sheets/${sheet.id}/proof/tiles`} proof={proof.key} zoom={zoom} width={paper.width} height={paper.height} frame={frame} offset={offset} layers={layers.config} turned={layers.turned} />}
+                {proof?.ready && (
+                  <PdfPage
+                    page={page}
+                    tiles={`/api/jobs/${job.id}/sheets/${sheet.id}/proof/tiles`}
+                    proof={proof.key}
+                    zoom={zoom}
+                    width={paper.width}
+                    height={paper.height}
+                    frame={frame}
+                    offset={offset}
+                    layers={layers.config}
+                    turned={layers.turned}
+                  />
+                )}
                 {tool === "compare" && compared.data?.ready && <img className="overlay" src={compared.data.picture} alt={texts.theSheetOverItsLast} />}
                 {tool === "find" &&
                   found.map((row, index) => (
-                    <div key={index} className="found" style={{ left: row.x * zoom, bottom: row.y * zoom, width: row.length * zoom, height: row.height * zoom, transform: `rotate(${-row.angle}rad)` }} />
+                    <div
+                      key={index}
+                      className="found"
+                      style={{
+                        left: row.x * zoom,
+                        bottom: row.y * zoom,
+                        width: row.length * zoom,
+                        height: row.height * zoom,
+                        transform: `rotate(${-row.angle}rad)`,
+                      }}
+                    />
                   ))}
-                {tool === "measure" && points?.points && <MeasureOverlay points={points.points} paper={paper} zoom={zoom} measured={length} setMeasured={setLength} />}
+                {tool === "measure" && points?.points && (
+                  <MeasureOverlay points={points.points} paper={paper} zoom={zoom} measured={length} setMeasured={setLength} />
+                )}
                 {tool === "solid" && solids.onPage}
                 {place && (
                   <div
@@ -150,7 +158,11 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
               </>
             )}
             {!proof?.ready && <p className="waiting">{texts.noProofOfThisSheet}</p>}
-            {problem && <p role="alert">{texts.theFileCannotBeShown} {problem}</p>}
+            {problem && (
+              <p role="alert">
+                {texts.theFileCannotBeShown} {problem}
+              </p>
+            )}
           </div>
           <p className="hint soft" style={{ paddingLeft: PAD.left }}>
             <ZoomHint what={shown ? texts.asTheStandInPrinter : proof?.ready ? texts.drawnFromTheFileItself : texts.notMade} {...size} />
@@ -160,13 +172,7 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
       {tool === "solid" && solids.overDesk}
       {proof?.report ? (
         <Ticket title={TOOLS[tool]} under={`${sheet.name}, ${sheet.format}`}>
-          <div className="chips tools" role="tablist" aria-label={texts.toolsOfTheProof}>
-            {(Object.keys(NAMES) as Tool[]).filter((name) => name !== "solid" || sheet.fields.length).map((name) => (
-              <button key={name} type="button" role="tab" aria-selected={tool === name} onClick={() => choose(name)}>
-                {NAMES[name]}
-              </button>
-            ))}
-          </div>
+          <ToolChips sheet={sheet} tool={tool} onChoose={choose} />
           {tool === "checks" && (
             <Readings report={proof.report} onShow={setPlace} onGo={go} onDownload={download}>
               <WholeJob job={job} />

@@ -19,7 +19,11 @@ const VERDICTS = { fails: "fails", mend: "warning", holds: "passes" } as const;
 
 /** How many checks there are, and how many of each verdict that there is. */
 function countedChecks(checks: readonly Check[]): string {
-  const [passing, warning, failing] = (["holds", "mend", "fails"] as const).map((verdict) => checks.filter((check) => check.verdict === verdict).length) as [number, number, number];
+  const [passing, warning, failing] = (["holds", "mend", "fails"] as const).map((verdict) => checks.filter((check) => check.verdict === verdict).length) as [
+    number,
+    number,
+    number,
+  ];
   const parts = [texts.ofChecksPass(passing, checks.length)];
   if (warning) parts.push(warning === 1 ? texts.n1Warning : texts.warnings(warning));
   if (failing) parts.push(failing === 1 ? texts.n1Fails : texts.fail(failing));
@@ -31,9 +35,7 @@ export function Readings({ report, onShow, onGo, onDownload, children }: Props) 
   const all = [...(report.checks ?? [])].sort((a, b) => WORST[a.verdict] - WORST[b.verdict]);
   return (
     <>
-      <p className="soft">
-        {countedChecks(all)}
-      </p>
+      <p className="soft">{countedChecks(all)}</p>
       <Button type="primary" block onClick={onDownload}>
         {texts.downloadThePdf} <kbd>D</kbd>
       </Button>

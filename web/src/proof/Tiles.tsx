@@ -34,7 +34,12 @@ export function Tiles({ at, proof, zoom, width, height, sight }: Props) {
             className="tile"
             alt=""
             src={`${at}/${level}/${column}/${row}.png?key=${encodeURIComponent(proof)}`}
-            style={{ left: column * side, top: row * side, width: Math.min(side, width * zoom - column * side), height: Math.min(side, height * zoom - row * side) }}
+            style={{
+              left: column * side,
+              top: row * side,
+              width: Math.min(side, width * zoom - column * side),
+              height: Math.min(side, height * zoom - row * side),
+            }}
             onError={(event) => (event.currentTarget.style.display = "none")}
           />
         )),

@@ -17,7 +17,12 @@ export function WholeJob({ job }: { job: Job }) {
       <Button block className="whole" loading={whole.isPending} onClick={() => whole.mutate()}>
         {texts.all3} {count} {texts.sheetsAsOnePdf}
       </Button>
-      {whole.data && <Note tone={fails ? "error" : "info"} title={texts.pagesLengthsMeasuredFailAll(whole.data.pages.length, readings.length, fails ? `${fails} fail` : "all pass")} />}
+      {whole.data && (
+        <Note
+          tone={fails ? "error" : "info"}
+          title={texts.pagesLengthsMeasuredFailAll(whole.data.pages.length, readings.length, fails ? `${fails} fail` : "all pass")}
+        />
+      )}
     </>
   );
 }

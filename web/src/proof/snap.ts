@@ -74,4 +74,5 @@ export function snapper(points: Points) {
 const EDGE = 0.35;
 
 /** The viewport that a place lies in: of several the last, which lies on top. */
-export const viewportAt = (points: Points, x: number, y: number) => points.viewports.findLast(({ box }) => x >= box[0] - EDGE && y >= box[1] - EDGE && x <= box[2] + EDGE && y <= box[3] + EDGE);
+export const viewportAt = (points: Points, x: number, y: number) =>
+  points.viewports.findLast(({ box }) => x >= box[0] - EDGE && y >= box[1] - EDGE && x <= box[2] + EDGE && y <= box[3] + EDGE);

@@ -4,7 +4,17 @@ import { useEditing } from "./editing";
 import * as texts from "./texts";
 
 /** Which recipe, and a look into it. */
-export function RecipeChoice({ value, onChange, label = texts.recipe, none }: { value: string; onChange: (id: string) => void; label?: string; none?: string }) {
+export function RecipeChoice({
+  value,
+  onChange,
+  label = texts.recipe,
+  none,
+}: {
+  value: string;
+  onChange: (id: string) => void;
+  label?: string;
+  none?: string;
+}) {
   const { data: list } = useRecipes();
   const open = useEditing((state) => state.open);
   return (

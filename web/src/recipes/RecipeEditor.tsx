@@ -27,11 +27,14 @@ export function RecipeEditor({ sets }: { sets: readonly PenSet[] }) {
     setDraft(made);
     keep.mutate(made, { onSettled: () => setDraft(null) });
   };
-  const adopt = (made: Recipe) => keep.mutate(made, { onSuccess: (own) => {
-      // a copy that was just made is the one that is meant
-      taken?.(own.id);
-      open(own.id, taken ?? (() => undefined));
-    } });
+  const adopt = (made: Recipe) =>
+    keep.mutate(made, {
+      onSuccess: (own) => {
+        // a copy that was just made is the one that is meant
+        taken?.(own.id);
+        open(own.id, taken ?? (() => undefined));
+      },
+    });
   const duplicate = () => {
     if (!recipe) return;
     const names = new Set(all.map((own) => own.name));
@@ -46,7 +49,12 @@ export function RecipeEditor({ sets }: { sets: readonly PenSet[] }) {
           <p className="soft">{locked ? texts.shipsWithSkaltoAndStays : texts.versionSharedByAllJobs(recipe.version)}</p>
           {!locked && (
             <Fact name={texts.name}>
-              <TypedField label={texts.nameOfTheRecipe} value={recipe.name} read={async (text) => text.trim() || recipe.name} onChange={(name) => change({ name })} />
+              <TypedField
+                label={texts.nameOfTheRecipe}
+                value={recipe.name}
+                read={async (text) => text.trim() || recipe.name}
+                onChange={(name) => change({ name })}
+              />
             </Fact>
           )}
           <p className="layer-acts">
@@ -61,7 +69,14 @@ export function RecipeEditor({ sets }: { sets: readonly PenSet[] }) {
             <a href={`/api/recipes/${recipe.id}/file.json`} download>
               {texts.saveAsAFile}
             </a>
-            <Upload accept=".json" showUploadList={false} beforeUpload={(file) => { read.mutate(file, { onSuccess: adopt }); return false; }}>
+            <Upload
+              accept=".json"
+              showUploadList={false}
+              beforeUpload={(file) => {
+                read.mutate(file, { onSuccess: adopt });
+                return false;
+              }}
+            >
               <button type="button">{texts.openAFile}</button>
             </Upload>
           </p>

@@ -5,7 +5,7 @@ import type { PenSet } from "../api/pens";
 import { readFormat, readLength } from "../api/queries";
 import { mm } from "../paper/geometry";
 import { Fact } from "../ticket/Ticket";
-import { TypedField } from "../ticket/TypedField";
+import { fieldsOf } from "./fields";
 import * as texts from "./texts";
 
 interface Props {
@@ -16,45 +16,52 @@ interface Props {
   locked?: boolean;
 }
 
-type Patterns = "left_out" | "start_hidden" | "locked" | "layer_order" | "words";
-const lines = (text: string) => text.split(/[,;\n]+/).map((part) => part.trim()).filter(Boolean);
-
-/** All choices of a recipe, in groups that open. */
-export function RecipeFields({ recipe, sets, fields, change, locked }: Props) {
-  const [group, setGroup] = useState(texts.colour);
-  const choose = <K extends keyof Recipe>(name: string, key: K, options: readonly (readonly [Recipe[K] & string, string])[]) => (
-    <Fact name={name}>
-      <Segmented size="small" disabled={locked} aria-label={name} value={recipe[key] as string} options={options.map(([value, label]) => ({ value, label }))} onChange={(value) => change({ [key]: value } as Partial<Recipe>)} />
-    </Fact>
-  );
-  const typed = (name: string, label: string, value: string, read: (text: string) => Promise<string>, set: (text: string) => void, suffix?: string) => (
-    <Fact name={name}>{locked ? `${value} ${suffix ?? ""}` : <TypedField label={label} value={value} read={read} onChange={set} suffix={suffix} />}</Fact>
-  );
-  const patterns = (name: string, key: Patterns, empty: string) =>
-    typed(name, name, recipe[key].join(", ") || empty, async (text) => lines(text).filter((part) => part !== empty).join(", ") || empty, (text) => change({ [key]: text === empty ? [] : lines(text) } as Partial<Recipe>));
-  const dots = (name: string, label: string, key: "dpi" | "picture_dpi") =>
-    typed(name, label, String(recipe[key]), async (text) => {
-      const value = Math.round(Number(text.replace(/dpi/i, "")));
-      if (!(value > 0)) throw new Error(texts.isNoResolutionWriteDots(text));
-      await tryRecipe({ ...recipe, [key]: value });
-      return String(value);
-    }, (text) => change({ [key]: Number(text) }), "dpi");
-  const words = (name: string, key: "title" | "author" | "subject" | "keywords", empty: string) => typed(name, name, recipe[key] || empty, async (text) => text.trim() || empty, (text) => change({ [key]: text === empty ? "" : text }));
-  const groups: Record<string, React.ReactNode> = {
+/** What each group shows, by its name. */
+function groupsOf(props: Props): Record<string, React.ReactNode> {
+  const { recipe, sets, fields, change, locked } = props;
+  const { choose, typed, patterns, dots, words } = fieldsOf(props);
+  return {
     Colour: (
       <>
-        {choose(texts.colour, "colour", [["colour", texts.asItIs], ["grey", "greys"], ["black", "black"]])}
+        {choose(texts.colour, "colour", [
+          ["colour", texts.asItIs],
+          ["grey", "greys"],
+          ["black", "black"],
+        ])}
         <Fact name={texts.crossing}>
-          <Segmented size="small" disabled={locked} aria-label={texts.crossingLines} value={recipe.crossing ?? "pens"} options={[{ value: "pens", label: texts.asThePens }, { value: "cover", label: texts.cover }, { value: "blend", label: texts.blend }]} onChange={(value) => change({ crossing: value === "pens" ? null : (value as "cover" | "blend") })} />
+          <Segmented
+            size="small"
+            disabled={locked}
+            aria-label={texts.crossingLines}
+            value={recipe.crossing ?? "pens"}
+            options={[
+              { value: "pens", label: texts.asThePens },
+              { value: "cover", label: texts.cover },
+              { value: "blend", label: texts.blend },
+            ]}
+            onChange={(value) => change({ crossing: value === "pens" ? null : (value as "cover" | "blend") })}
+          />
         </Fact>
         <Fact name={texts.pens}>
-          <Select size="small" variant="borderless" disabled={locked} aria-label={texts.pensOfTheRecipe} value={recipe.pens?.id ?? ""} options={[{ value: "", label: texts.eachSheetSOwn }, ...sets.map((set) => ({ value: set.id, label: set.name }))]} onChange={(id) => change({ pens: sets.find((set) => set.id === id) ?? null })} />
+          <Select
+            size="small"
+            variant="borderless"
+            disabled={locked}
+            aria-label={texts.pensOfTheRecipe}
+            value={recipe.pens?.id ?? ""}
+            options={[{ value: "", label: texts.eachSheetSOwn }, ...sets.map((set) => ({ value: set.id, label: set.name }))]}
+            onChange={(id) => change({ pens: sets.find((set) => set.id === id) ?? null })}
+          />
         </Fact>
       </>
     ),
     Layers: (
       <>
-        {choose(texts.inTheFile, "layers", [["source", texts.theSourceS], ["source and edge classes", texts.andEdges], ["none", "none"]])}
+        {choose(texts.inTheFile, "layers", [
+          ["source", texts.theSourceS],
+          ["source and edge classes", texts.andEdges],
+          ["none", "none"],
+        ])}
         {patterns(texts.leftOut, "left_out", "nothing")}
         {patterns(texts.startHidden, "start_hidden", "none")}
         {patterns(texts.locked, "locked", "none")}
@@ -64,23 +71,51 @@ export function RecipeFields({ recipe, sets, fields, change, locked }: Props) {
     ),
     "Text and pictures": (
       <>
-        {choose(texts.text, "text", [["text", texts.asText], ["outlines", texts.asOutlines]])}
+        {choose(texts.text, "text", [
+          ["text", texts.asText],
+          ["outlines", texts.asOutlines],
+        ])}
         {dots(texts.lineWork, texts.resolutionOfLineWork, "dpi")}
         {dots(texts.pictures, texts.resolutionOfPicturesAndGradients, "picture_dpi")}
-        {choose(texts.compression, "compression", [["lossless", texts.withoutLoss], ["jpeg", "as JPEG"]])}
+        {choose(texts.compression, "compression", [
+          ["lossless", texts.withoutLoss],
+          ["jpeg", "as JPEG"],
+        ])}
         {recipe.compression === "jpeg" &&
-          typed(texts.quality, texts.qualityOfJpeg, String(recipe.quality), async (text) => {
-            const value = Math.round(Number(text));
-            await tryRecipe({ ...recipe, quality: value });
-            return String(value);
-          }, (text) => change({ quality: Number(text) }), texts.of100)}
+          typed(
+            texts.quality,
+            texts.qualityOfJpeg,
+            String(recipe.quality),
+            async (text) => {
+              const value = Math.round(Number(text));
+              await tryRecipe({ ...recipe, quality: value });
+              return String(value);
+            },
+            (text) => change({ quality: Number(text) }),
+            texts.of100,
+          )}
       </>
     ),
     File: (
       <>
-        {choose(texts.kind, "file", [["plain", "plain"], ["archive", "archive"], ["smallest", "smallest"], ["cutter", "cutter"]])}
+        {choose(texts.kind, "file", [
+          ["plain", "plain"],
+          ["archive", "archive"],
+          ["smallest", "smallest"],
+          ["cutter", "cutter"],
+        ])}
         <Fact name={texts.ruler}>
-          <Segmented size="small" disabled={locked} aria-label={texts.measurementViewports} value={recipe.viewports ? "yes" : "no"} options={[{ value: "yes", label: texts.readsModelLengths }, { value: "no", label: texts.leftOut2 }]} onChange={(value) => change({ viewports: value === "yes" })} />
+          <Segmented
+            size="small"
+            disabled={locked}
+            aria-label={texts.measurementViewports}
+            value={recipe.viewports ? "yes" : "no"}
+            options={[
+              { value: "yes", label: texts.readsModelLengths },
+              { value: "no", label: texts.leftOut2 },
+            ]}
+            onChange={(value) => change({ viewports: value === "yes" })}
+          />
         </Fact>
         {recipe.file === "archive" && <p className="soft small">{texts.pdfA2bHasNo}</p>}
         {words(texts.title, "title", "job, sheet")}
@@ -92,21 +127,54 @@ export function RecipeFields({ recipe, sets, fields, change, locked }: Props) {
     ),
     Requirements: (
       <>
-        {typed(texts.format, texts.formatThatTheRecipeExpects, recipe.format || "any", async (text) => (!text.trim() || text.trim() === "any" ? "any" : (await readFormat(text)).name), (text) => change({ format: text === "any" ? "" : text }))}
+        {typed(
+          texts.format,
+          texts.formatThatTheRecipeExpects,
+          recipe.format || "any",
+          async (text) => (!text.trim() || text.trim() === "any" ? "any" : (await readFormat(text)).name),
+          (text) => change({ format: text === "any" ? "" : text }),
+        )}
         <Fact name={texts.orientation}>
-          <Segmented size="small" disabled={locked} aria-label={texts.orientationThatTheRecipeExpects} value={recipe.orientation ?? "any"} options={["any", "landscape", "portrait"]} onChange={(value) => change({ orientation: value === "any" ? null : (value as Recipe["orientation"]) })} />
+          <Segmented
+            size="small"
+            disabled={locked}
+            aria-label={texts.orientationThatTheRecipeExpects}
+            value={recipe.orientation ?? "any"}
+            options={["any", "landscape", "portrait"]}
+            onChange={(value) => change({ orientation: value === "any" ? null : (value as Recipe["orientation"]) })}
+          />
         </Fact>
-        {typed(texts.leastLine, texts.leastLineWidth, mm(recipe.least_width, 4), async (text) => mm((await readLength(text)).mm, 4), (text) => change({ least_width: Number(text) }), "mm")}
+        {typed(
+          texts.leastLine,
+          texts.leastLineWidth,
+          mm(recipe.least_width, 4),
+          async (text) => mm((await readLength(text)).mm, 4),
+          (text) => change({ least_width: Number(text) }),
+          "mm",
+        )}
         {patterns(texts.words, "words", "none")}
-        {typed(texts.atMost, texts.largestFile, recipe.size_limit == null ? texts.anySize : String(recipe.size_limit), async (text) => {
-          if (!text.trim() || text.trim() === "any size") return texts.anySize;
-          const value = Number(text.replace(/mb/i, ""));
-          if (!(value > 0)) throw new Error(texts.isNoSizeWriteMegabytes(text));
-          return String(value);
-        }, (text) => change({ size_limit: text === "any size" ? null : Number(text) }), "MB")}
+        {typed(
+          texts.atMost,
+          texts.largestFile,
+          recipe.size_limit == null ? texts.anySize : String(recipe.size_limit),
+          async (text) => {
+            if (!text.trim() || text.trim() === "any size") return texts.anySize;
+            const value = Number(text.replace(/mb/i, ""));
+            if (!(value > 0)) throw new Error(texts.isNoSizeWriteMegabytes(text));
+            return String(value);
+          },
+          (text) => change({ size_limit: text === "any size" ? null : Number(text) }),
+          "MB",
+        )}
       </>
     ),
   };
+}
+
+/** All choices of a recipe, in groups that open. */
+export function RecipeFields(props: Props) {
+  const [group, setGroup] = useState(texts.colour);
+  const groups = groupsOf(props);
   return (
     <div className="recipe-fields">
       <div className="chips" role="tablist" aria-label={texts.choicesOfTheRecipe}>

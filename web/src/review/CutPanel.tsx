@@ -22,19 +22,48 @@ export function CutPanel({ review }: { review: Review }) {
   return (
     <>
       <Fact name={texts.across}>
-        <Segmented size="small" aria-label={texts.cutAcross} value={cut?.along ?? "none"} onChange={(value) => begin(value as Axis | "none")} options={[{ value: "none", label: texts.noCut }, ...AXES.map((axis) => ({ value: axis, label: axis }))]} />
+        <Segmented
+          size="small"
+          aria-label={texts.cutAcross}
+          value={cut?.along ?? "none"}
+          onChange={(value) => begin(value as Axis | "none")}
+          options={[{ value: "none", label: texts.noCut }, ...AXES.map((axis) => ({ value: axis, label: axis }))]}
+        />
       </Fact>
       {cut && (
         <>
           <Fact name={texts.at}>
             <NumberBox label={texts.cutAt} value={cut.offset} digits={3} unit="mm" onValue={(offset) => put({ offset })} />
           </Fact>
-          <Slider ariaLabelForHandle="Cut offset" min={low} max={high} step={step} value={cut.offset} onChange={(offset) => put({ offset })} tooltip={{ open: false }} />
+          <Slider
+            ariaLabelForHandle="Cut offset"
+            min={low}
+            max={high}
+            step={step}
+            value={cut.offset}
+            onChange={(offset) => put({ offset })}
+            tooltip={{ open: false }}
+          />
           {others.map((axis, k) => (
             <Fact key={axis} name={`Tilt, ${axis}`}>
               <span className="pair">
-                <Slider ariaLabelForHandle={texts.tiltAbout(axis)} min={-90} max={90} value={cut.tilt[k]} onChange={(v) => put({ tilt: cut.tilt.map((old, n) => (n === k ? v : old)) as [number, number] })} tooltip={{ open: false }} />
-                <NumberBox label={texts.tiltAboutDegrees(axis)} value={cut.tilt[k] as number} digits={1} unit="°" least={-90} most={90} onValue={(v) => put({ tilt: cut.tilt.map((old, n) => (n === k ? v : old)) as [number, number] })} />
+                <Slider
+                  ariaLabelForHandle={texts.tiltAbout(axis)}
+                  min={-90}
+                  max={90}
+                  value={cut.tilt[k]}
+                  onChange={(v) => put({ tilt: cut.tilt.map((old, n) => (n === k ? v : old)) as [number, number] })}
+                  tooltip={{ open: false }}
+                />
+                <NumberBox
+                  label={texts.tiltAboutDegrees(axis)}
+                  value={cut.tilt[k] as number}
+                  digits={1}
+                  unit="°"
+                  least={-90}
+                  most={90}
+                  onValue={(v) => put({ tilt: cut.tilt.map((old, n) => (n === k ? v : old)) as [number, number] })}
+                />
               </span>
             </Fact>
           ))}

@@ -32,8 +32,17 @@ export function SolidMeasurePanel({ review }: { review: Review }) {
             <span>
               {reading.what} <strong>{told(reading, unit)}</strong>
             </span>
-            {reading.coarse && <em>± {model.tolerance.toFixed(3)} {texts.mm2}</em>}
-            <button type="button" className="as-file" aria-label={texts.remove(told(reading, unit))} onClick={() => set({ readings: readings.filter((own) => own.id !== reading.id) })}>
+            {reading.coarse && (
+              <em>
+                ± {model.tolerance.toFixed(3)} {texts.mm2}
+              </em>
+            )}
+            <button
+              type="button"
+              className="as-file"
+              aria-label={texts.remove(told(reading, unit))}
+              onClick={() => set({ readings: readings.filter((own) => own.id !== reading.id) })}
+            >
               {texts.remove2}
             </button>
           </li>
@@ -52,9 +61,7 @@ export function SolidMeasurePanel({ review }: { review: Review }) {
         />
       </Fact>
       <p className="soft small tolerance">
-        {model.tolerance > 0
-          ? texts.curvedSurfacesAreTrianglesThat(Number(model.tolerance.toFixed(4)))
-          : texts.theModelSOwnTriangles}
+        {model.tolerance > 0 ? texts.curvedSurfacesAreTrianglesThat(Number(model.tolerance.toFixed(4))) : texts.theModelSOwnTriangles}
       </p>
     </>
   );

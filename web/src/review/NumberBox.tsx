@@ -32,7 +32,16 @@ export function NumberBox({ label, value, digits = 2, unit, least = -1e7, most =
   };
   return (
     <label className="number-box">
-      <Input size="small" aria-label={label} value={text} suffix={unit} status={problem ? "error" : ""} onChange={(event) => setText(event.target.value)} onBlur={keep} onPressEnter={keep} />
+      <Input
+        size="small"
+        aria-label={label}
+        value={text}
+        suffix={unit}
+        status={problem ? "error" : ""}
+        onChange={(event) => setText(event.target.value)}
+        onBlur={keep}
+        onPressEnter={keep}
+      />
       {problem && <span className="problem">{problem}</span>}
     </label>
   );

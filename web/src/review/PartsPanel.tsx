@@ -15,7 +15,8 @@ export function PartsPanel({ review }: { review: Review }) {
   const [shut, setShut] = useState<ReadonlySet<string>>(new Set());
   const wanted = text.trim().toLowerCase();
   const has = (node: Node) => model.nodes.some((other) => other.parent === node.name);
-  const isHidden = (node: Node) => beneath(model, node.name).every((name) => states[name] === null || !model.nodes.find((own) => own.name === name)?.meshes.length);
+  const isHidden = (node: Node) =>
+    beneath(model, node.name).every((name) => states[name] === null || !model.nodes.find((own) => own.name === name)?.meshes.length);
   const rows = (parent: string, depth: number): { node: Node; depth: number }[] =>
     model.nodes
       .filter((node) => node.parent === parent)
@@ -39,13 +40,33 @@ export function PartsPanel({ review }: { review: Review }) {
           })}
         </div>
       )}
-      {model.nodes.length > MANY && <Input allowClear size="small" placeholder={texts.findAPart} aria-label={texts.findAPart} value={text} onChange={(event) => setText(event.target.value)} />}
+      {model.nodes.length > MANY && (
+        <Input
+          allowClear
+          size="small"
+          placeholder={texts.findAPart}
+          aria-label={texts.findAPart}
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+        />
+      )}
       <ul className="part-rows" aria-label={texts.parts}>
         {rows("", 0).map(({ node, depth }) => (
-          <li key={node.name} ref={node.name === selected ? (row) => row?.scrollIntoView({ block: "nearest" }) : undefined} className={node.name === selected ? "at" : ""} style={{ paddingLeft: depth * 13 }}>
+          <li
+            key={node.name}
+            ref={node.name === selected ? (row) => row?.scrollIntoView({ block: "nearest" }) : undefined}
+            className={node.name === selected ? "at" : ""}
+            style={{ paddingLeft: depth * 13 }}
+          >
             <span className="part-row">
               {has(node) ? (
-                <button type="button" className="turn-row" aria-expanded={!shut.has(node.name)} aria-label={texts.partsOf(node.name)} onClick={() => turn(node.name)}>
+                <button
+                  type="button"
+                  className="turn-row"
+                  aria-expanded={!shut.has(node.name)}
+                  aria-label={texts.partsOf(node.name)}
+                  onClick={() => turn(node.name)}
+                >
                   {shut.has(node.name) ? "+" : "–"}
                 </button>
               ) : (

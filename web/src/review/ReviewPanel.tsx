@@ -40,7 +40,14 @@ export function ReviewPanel({ review, first = "views", children }: { review: Rev
   };
   return (
     <div className="review-panel">
-      <Segmented block size="small" aria-label={texts.whatToDoWithThe} value={panel} onChange={(value) => choose(value as Panel)} options={Object.entries(PANELS).map(([value, label]) => ({ value, label }))} />
+      <Segmented
+        block
+        size="small"
+        aria-label={texts.whatToDoWithThe}
+        value={panel}
+        onChange={(value) => choose(value as Panel)}
+        options={Object.entries(PANELS).map(([value, label]) => ({ value, label }))}
+      />
       {panel === "views" && (children ?? <ViewsPanel review={review} />)}
       {panel === "parts" && <PartsPanel review={review} />}
       {panel === "look" && <LookPanel review={review} />}

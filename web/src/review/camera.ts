@@ -36,8 +36,7 @@ export function withRoll(camera: Camera, degrees: number): Camera {
 }
 
 /** Millimetres that the picture's shorter side takes in, at the point looked at. */
-export const spanAtTarget = (camera: Camera) =>
-  camera.perspective ? 2 * distance(camera) * Math.tan(three.MathUtils.degToRad(camera.span) / 2) : camera.span;
+export const spanAtTarget = (camera: Camera) => (camera.perspective ? 2 * distance(camera) * Math.tan(three.MathUtils.degToRad(camera.span) / 2) : camera.span);
 
 /** The same picture, at the point looked at, in the other projection. */
 export function inPerspective(camera: Camera, perspective: boolean): Camera {
@@ -58,7 +57,8 @@ export function fitted(look: Triple, up: Triple, points: three.Vector3[], aspect
   const [wide, tall] = [Math.max(aspect, 1), Math.max(1 / aspect, 1)];
   const seen = () => points.map((p) => p.clone().sub(middle)).map((p) => [p.dot(frame.right), p.dot(frame.up), -p.dot(frame.look)] as Triple);
   const shift = (x: number, y: number) => middle.addScaledVector(frame.right, x).addScaledVector(frame.up, y);
-  const centre = (rows: number[][]) => [0, 1].map((k) => (Math.min(...rows.map((r) => r[k] as number)) + Math.max(...rows.map((r) => r[k] as number))) / 2) as [number, number];
+  const centre = (rows: number[][]) =>
+    [0, 1].map((k) => (Math.min(...rows.map((r) => r[k] as number)) + Math.max(...rows.map((r) => r[k] as number))) / 2) as [number, number];
   let away = radius * 3;
   let span = FIELD;
   if (!perspective) {
@@ -69,7 +69,10 @@ export function fitted(look: Triple, up: Triple, points: three.Vector3[], aspect
   } else {
     const half = Math.tan(three.MathUtils.degToRad(FIELD) / 2);
     const needed = (rows: Triple[]) =>
-      Math.max(radius * 0.1, ...rows.map((r) => Math.max((Math.abs(r[0]) / (half * wide)) * MARGIN, (Math.abs(r[1]) / (half * tall)) * MARGIN, r[2] * 0.05) + r[2]));
+      Math.max(
+        radius * 0.1,
+        ...rows.map((r) => Math.max((Math.abs(r[0]) / (half * wide)) * MARGIN, (Math.abs(r[1]) / (half * tall)) * MARGIN, r[2] * 0.05) + r[2]),
+      );
     for (let turn = 0; turn < 4; turn++) {
       const rows = seen();
       away = needed(rows);

@@ -2,7 +2,9 @@ import * as three from "three";
 import * as texts from "./texts";
 
 /** Ambient share, where the lamp is (right, up, toward the viewer), its colour: the server's posters have the same. */
-const SCHEMES: Record<string, [number, [number, number, number], number]> = {
+type Scheme = [number, [number, number, number], number];
+const CAD: Scheme = [0.42, [-0.4, 0.5, 1], 0xffffff];
+const SCHEMES: Record<string, Scheme> = {
   White: [0.45, [0.4, 0.7, 1], 0xffffff],
   Day: [0.5, [-0.5, 1, 0.7], 0xfffaeb],
   Night: [0.18, [-0.5, 1, 0.7], 0xbfccff],
@@ -11,7 +13,7 @@ const SCHEMES: Record<string, [number, [number, number, number], number]> = {
   Blue: [0.4, [0.4, 0.7, 1], 0xcce0ff],
   Red: [0.4, [0.4, 0.7, 1], 0xffd9cc],
   Cube: [0.4, [0.6, 0.6, 0.6], 0xffffff],
-  CAD: [0.42, [-0.4, 0.5, 1], 0xffffff],
+  CAD,
   Headlamp: [0.3, [0, 0, 1], 0xffffff],
   None: [1, [0, 0, 1], 0xffffff],
 };
@@ -41,7 +43,7 @@ export class Lamps {
   }
 
   set(scheme: string) {
-    const [ambient, place, colour] = SCHEMES[scheme] ?? (SCHEMES.CAD as (typeof SCHEMES)[string]);
+    const [ambient, place, colour] = SCHEMES[scheme] ?? CAD;
     // a lit surface gives back its colour, undivided by π, as in the posters
     this.ambient.intensity = ambient * Math.PI;
     this.lamp.intensity = (1 - ambient) * Math.PI;

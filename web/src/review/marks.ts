@@ -1,6 +1,6 @@
 import * as three from "three";
 import { told, type Pick } from "./measuring";
-import { vector, type Triple } from "./model";
+import { vector } from "./model";
 import type { ReviewState } from "./state";
 
 type Screen = (p: three.Vector3) => [number, number];
@@ -45,7 +45,7 @@ export class Marks {
       group.replaceChildren(line(a, b), ring(...a, 3.5, ""), ring(...b, 3.5, ""), tag((a[0] + b[0]) / 2, (a[1] + b[1]) / 2, told(reading, state.unit)));
     }
     for (const pick of state.picks) {
-      const [x, y] = screen(vector(pick.at as Triple));
+      const [x, y] = screen(vector(pick.at));
       this.held.append(ring(x, y, 5, ""));
     }
   }
@@ -56,7 +56,7 @@ export class Marks {
 }
 
 function made<K extends keyof SVGElementTagNameMap>(name: K, attributes: Record<string, string | number>): SVGElementTagNameMap[K] {
-  const element = document.createElementNS(SVG, name) as SVGElementTagNameMap[K];
+  const element = document.createElementNS<K>(SVG, name);
   for (const [key, value] of Object.entries(attributes)) element.setAttribute(key, String(value));
   return element;
 }

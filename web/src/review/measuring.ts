@@ -62,7 +62,14 @@ export function measure(kind: Measure, picks: readonly Pick[]): Omit<Reading, "i
   if (kind === "edge") {
     if (a.length === undefined) return texts.thatIsNoEdgeClick;
     const ends = a.ends ?? [a.at, a.at];
-    return { kind, what: a.kind === "line" ? "edge" : a.kind === "circle" ? "arc" : "curve", value: a.length, from: ends[0], to: ends[1], coarse: a.kind === "curve" };
+    return {
+      kind,
+      what: a.kind === "line" ? "edge" : a.kind === "circle" ? "arc" : "curve",
+      value: a.length,
+      from: ends[0],
+      to: ends[1],
+      coarse: a.kind === "curve",
+    };
   }
   if (kind === "diameter") {
     if (a.diameter === undefined || !a.centre) return texts.thatIsNotRoundClick;

@@ -13,8 +13,10 @@ interface Mode {
   box?: boolean;
 }
 
+const SOLID: Mode = { word: texts.solid, fill: "lit", edges: false, opacity: 1 };
+
 export const MODES: Record<string, Mode> = {
-  Solid: { word: texts.solid, fill: "lit", edges: false, opacity: 1 },
+  Solid: SOLID,
   SolidWireframe: { word: texts.solidWithEdges, fill: "lit", edges: true, opacity: 1 },
   Wireframe: { word: texts.wireframe, fill: "none", edges: true, opacity: 1 },
   HiddenWireframe: { word: texts.visibleEdges, fill: "flat", edges: true, opacity: 1 },
@@ -101,18 +103,30 @@ export class Parts {
 
   private fill(colour: string | number, opacity: number, flat: boolean, side: three.Side, planes: three.Plane[], name: string) {
     return this.material(`${colour} ${opacity} ${flat} ${side} ${name} ${signOf(planes)}`, () => {
-      const common = { side, transparent: opacity < 1, opacity, depthWrite: opacity >= 1, clippingPlanes: planes, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 };
+      const common = {
+        side,
+        transparent: opacity < 1,
+        opacity,
+        depthWrite: opacity >= 1,
+        clippingPlanes: planes,
+        polygonOffset: true,
+        polygonOffsetFactor: 1,
+        polygonOffsetUnits: 1,
+      };
       return flat ? new three.MeshBasicMaterial({ color: colour, ...common }) : new three.MeshLambertMaterial({ color: colour, ...common });
     });
   }
 
   private line(colour: number, opacity: number, planes: three.Plane[]) {
-    return this.material(`line ${colour} ${opacity} ${signOf(planes)}`, () => new three.LineBasicMaterial({ color: colour, transparent: opacity < 1, opacity, clippingPlanes: planes }));
+    return this.material(
+      `line ${colour} ${opacity} ${signOf(planes)}`,
+      () => new three.LineBasicMaterial({ color: colour, transparent: opacity < 1, opacity, clippingPlanes: planes }),
+    );
   }
 
   /** Draw all as it is to be seen. */
   dress(look: Look, selected: ReadonlySet<string>) {
-    const mode = MODES[look.mode] ?? (MODES.Solid as Mode);
+    const mode = MODES[look.mode] ?? SOLID;
     const middle = this.model.box3.getCenter(new three.Vector3());
     const planes = look.cut ? [clipping(look.cut, middle)] : [];
     const away = look.cut ? [clipping({ ...look.cut, flip: !look.cut.flip }, middle)] : [];
@@ -174,5 +188,5 @@ const shade = (colour: string | number) => new three.Color(colour).multiplyScala
 function boxGeometry(box: three.Box3): three.BoxGeometry {
   const size = box.getSize(new three.Vector3());
   const middle = box.getCenter(new three.Vector3());
-  return new three.BoxGeometry(size.x, size.y, size.z).translate(middle.x, middle.y, middle.z) as three.BoxGeometry;
+  return new three.BoxGeometry(size.x, size.y, size.z).translate(middle.x, middle.y, middle.z);
 }

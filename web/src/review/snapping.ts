@@ -67,7 +67,10 @@ function facePick(hit: Hit): Pick {
   if (face.kind === "plane" && face.point && pick.direction) {
     // onto the plane itself: a triangle's depth on the screen is not as fine
     const normal = vector(pick.direction);
-    const off = hit.at.clone().sub(vector(moved(hit.world, face.point))).dot(normal);
+    const off = hit.at
+      .clone()
+      .sub(vector(moved(hit.world, face.point)))
+      .dot(normal);
     pick.at = triple(hit.at.clone().addScaledVector(normal, -off));
   }
   if (face.kind === "round" && face.point && face.diameter) {

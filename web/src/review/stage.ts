@@ -33,7 +33,10 @@ export class Stage {
   private last: ReviewState;
   private before: Hit | null = null;
 
-  constructor(private readonly element: HTMLElement, review: Review) {
+  constructor(
+    private readonly element: HTMLElement,
+    review: Review,
+  ) {
     this.renderer = this.sharpness.renderer;
     this.renderer.localClippingEnabled = true;
     this.last = review.getState();
@@ -82,7 +85,14 @@ export class Stage {
       },
       { passive: false },
     );
-    this.leave.push(hearKeys(this.element, () => this.last, this.size, (how) => this.move(how)));
+    this.leave.push(
+      hearKeys(
+        this.element,
+        () => this.last,
+        this.size,
+        (how) => this.move(how),
+      ),
+    );
   }
 
   private size = () => this.last.model.box3.getSize(new three.Vector3()).length();
@@ -168,7 +178,12 @@ export class Stage {
     this.last = state;
     const { look } = state;
     if (before.look.states !== state.look.states || before.tool !== state.tool) this.before = null;
-    const dressed = before.look.states !== look.states || before.look.mode !== look.mode || before.look.cut !== look.cut || before.look.background !== look.background || before.look.lighting !== look.lighting;
+    const dressed =
+      before.look.states !== look.states ||
+      before.look.mode !== look.mode ||
+      before.look.cut !== look.cut ||
+      before.look.background !== look.background ||
+      before.look.lighting !== look.lighting;
     if (dressed || before.selected !== state.selected) this.dress(state);
     else this.draw();
   }

@@ -73,7 +73,9 @@ export function shownCorners(model: Model, states: Look["states"], only?: string
     node.meshes.flatMap((number) => {
       const box = model.meshes[number]?.geometry.boundingBox?.clone().applyMatrix4(model.worlds.get(node.name) as three.Matrix4);
       if (!box) return [];
-      return [0, 1, 2, 3, 4, 5, 6, 7].map((k) => new three.Vector3(k & 1 ? box.max.x : box.min.x, k & 2 ? box.max.y : box.min.y, k & 4 ? box.max.z : box.min.z));
+      return [0, 1, 2, 3, 4, 5, 6, 7].map(
+        (k) => new three.Vector3(k & 1 ? box.max.x : box.min.x, k & 2 ? box.max.y : box.min.y, k & 4 ? box.max.z : box.min.z),
+      );
     }),
   );
   return corners.length ? corners : [model.box3.min.clone(), model.box3.max.clone()];
@@ -141,7 +143,6 @@ export function createReview(model: Model): Review {
   }));
 }
 
-export const useReview = <T,>(review: Review, select: (state: ReviewState) => T): T => useStore(review, select);
+export const useReview = <T>(review: Review, select: (state: ReviewState) => T): T => useStore(review, select);
 
-export const switched = (review: Review, perspective: boolean) =>
-  review.getState().see({ camera: inPerspective(review.getState().look.camera, perspective) });
+export const switched = (review: Review, perspective: boolean) => review.getState().see({ camera: inPerspective(review.getState().look.camera, perspective) });

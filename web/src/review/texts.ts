@@ -97,7 +97,8 @@ export const remove = (reading: string) => `Remove ${reading}`;
 export const remove2 = "Remove";
 export const unit = "Unit";
 export const inch = "inch";
-export const curvedSurfacesAreTrianglesThat = (Number: number) => `Curved surfaces are triangles that lie within ${Number} mm of the part. Ends, edges, plane faces and circles are the part's own, to 0.001 mm.`;
+export const curvedSurfacesAreTrianglesThat = (Number: number) =>
+  `Curved surfaces are triangles that lie within ${Number} mm of the part. Ends, edges, plane faces and circles are the part's own, to 0.001 mm.`;
 export const theModelSOwnTriangles = "The model's own triangles, measured as they are.";
 export const classes = "Classes";
 export const findAPart = "Find a part";

@@ -51,7 +51,12 @@ export function FormatFacts({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) 
     <>
       <Fact name={texts.format}>
         <span className={`pair ${(kept ?? sheet.format).length > LONG ? "long" : ""}`}>
-          <TypedField label={texts.format} value={kept ?? sheet.format} read={async (text) => (Object.keys(own).find((n) => n.toLowerCase() === text.trim().toLowerCase()) ? text.trim() : (await readFormat(text)).name)} onChange={(text) => void setFormat(text).catch(tell)} />
+          <TypedField
+            label={texts.format}
+            value={kept ?? sheet.format}
+            read={async (text) => (Object.keys(own).find((n) => n.toLowerCase() === text.trim().toLowerCase()) ? text.trim() : (await readFormat(text)).name)}
+            onChange={(text) => void setFormat(text).catch(tell)}
+          />
           <Select
             aria-label={texts.standardSizes}
             variant="borderless"
@@ -60,8 +65,18 @@ export function FormatFacts({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) 
             popupMatchSelectWidth={false}
             onChange={(name: string | null) => name && void setFormat(name).catch(tell)}
             options={[
-              ...(Object.keys(own).length ? [{ label: texts.yourOwn, options: Object.entries(own).map(([name, size]) => ({ value: name, label: `${name}  ${size.replace("x", " × ").replace("mm", "")}` })) }] : []),
-              { label: viewsTexts.standard, options: trade?.formats.map((f) => ({ value: f.name, label: `${f.name}  ${mm(f.width, 1)} × ${mm(f.height, 1)}` })) ?? [] },
+              ...(Object.keys(own).length
+                ? [
+                    {
+                      label: texts.yourOwn,
+                      options: Object.entries(own).map(([name, size]) => ({ value: name, label: `${name}  ${size.replace("x", " × ").replace("mm", "")}` })),
+                    },
+                  ]
+                : []),
+              {
+                label: viewsTexts.standard,
+                options: trade?.formats.map((f) => ({ value: f.name, label: `${f.name}  ${mm(f.width, 1)} × ${mm(f.height, 1)}` })) ?? [],
+              },
             ]}
           />
         </span>
@@ -98,7 +113,9 @@ export function FormatFacts({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) 
           label={texts.margins}
           value={margins.map((v) => mm(v)).join(", ")}
           read={readMargins}
-          onChange={(text) => edit({ kind: "change_sheet", sheet: sheet.id, fields: { margins: text.split(",").map(Number) as Schemas["SheetPatch"]["margins"] } })}
+          onChange={(text) =>
+            edit({ kind: "change_sheet", sheet: sheet.id, fields: { margins: text.split(",").map(Number) as Schemas["SheetPatch"]["margins"] } })
+          }
         />
         {sheet.margins && (
           <Button type="link" size="small" onClick={() => edit({ kind: "change_sheet", sheet: sheet.id, fields: { margins: null } })}>

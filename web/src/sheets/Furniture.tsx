@@ -18,7 +18,8 @@ function columnsWith(columns: readonly Column[], column: keyof typeof COLUMNS): 
 /** What the sheet carries beside its views, each part on or off; and the clean sheet for the cutter. */
 export function Furniture({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) => void }) {
   const set = (fields: Schemas["SheetPatch"]) => edit({ kind: "change_sheet", sheet: sheet.id, fields });
-  const toggle = (part: (typeof FURNITURE)[number]) => set({ furniture: sheet.furniture.includes(part) ? sheet.furniture.filter((f) => f !== part) : [...sheet.furniture, part] });
+  const toggle = (part: (typeof FURNITURE)[number]) =>
+    set({ furniture: sheet.furniture.includes(part) ? sheet.furniture.filter((f) => f !== part) : [...sheet.furniture, part] });
   const listed = sheet.parts_list;
   const first = sheet.views.find((v) => !detailOf(v));
   return (
@@ -34,7 +35,11 @@ export function Furniture({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) =>
             </button>
           ))}
         {!sheet.clean && first && (
-          <button type="button" aria-pressed={!!listed} onClick={() => set({ parts_list: listed ? null : { view: first.id, place: null, columns: ["item", ...CHOSEN], balloons: true, moved: {} } })}>
+          <button
+            type="button"
+            aria-pressed={!!listed}
+            onClick={() => set({ parts_list: listed ? null : { view: first.id, place: null, columns: ["item", ...CHOSEN], balloons: true, moved: {} } })}
+          >
             {texts.partsList}
           </button>
         )}
@@ -47,7 +52,11 @@ export function Furniture({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) =>
       {listed && !sheet.clean && (
         <>
           <Fact name={texts.listOf}>
-            <select aria-label={texts.viewOfThePartsList} value={listed.view} onChange={(event) => set({ parts_list: { ...listed, view: event.target.value, moved: {} } })}>
+            <select
+              aria-label={texts.viewOfThePartsList}
+              value={listed.view}
+              onChange={(event) => set({ parts_list: { ...listed, view: event.target.value, moved: {} } })}
+            >
               {sheet.views.map((v) => (
                 <option key={v.id} value={v.id}>
                   {paperTexts.the} {v.name} {texts.view2}
@@ -58,7 +67,12 @@ export function Furniture({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) =>
           <p className="soft">{texts.itsColumns}</p>
           <div className="chips">
             {CHOSEN.map((column) => (
-              <button key={column} type="button" aria-pressed={listed.columns.includes(column)} onClick={() => set({ parts_list: { ...listed, columns: columnsWith(listed.columns, column) } })}>
+              <button
+                key={column}
+                type="button"
+                aria-pressed={listed.columns.includes(column)}
+                onClick={() => set({ parts_list: { ...listed, columns: columnsWith(listed.columns, column) } })}
+              >
                 {COLUMNS[column]}
               </button>
             ))}

@@ -43,11 +43,17 @@ export function Notes({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) => voi
             </div>
             <div className="note-facts">
               <span className="soft">{texts.mmHigh}</span>
-              <TypedField label={texts.heightOfTheNote} value={mm(note.height)} read={readHeight} onChange={(text) => change(note.id, { height: Number(text) })} />
+              <TypedField
+                label={texts.heightOfTheNote}
+                value={mm(note.height)}
+                read={readHeight}
+                onChange={(text) => change(note.id, { height: Number(text) })}
+              />
               <span className="soft">{texts.rotation}</span>
               <AngleField label={texts.rotationOfTheNote} value={note.angle} onChange={(angle) => change(note.id, { angle })} />
               <label>
-                <input type="checkbox" checked={note.always} onChange={(event) => change(note.id, { always: event.target.checked })} /> {texts.alsoWithGeometryOnly}
+                <input type="checkbox" checked={note.always} onChange={(event) => change(note.id, { always: event.target.checked })} />{" "}
+                {texts.alsoWithGeometryOnly}
               </label>
             </div>
           </li>

@@ -1,12 +1,12 @@
 import { Button, Spin } from "antd";
 import { Suspense, useEffect, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
-import type { Edit, Job, Note, Sheet, Trade, View, Schemas } from "../api/client";
+import type { Edit, Job, Sheet, Trade, View, Schemas } from "../api/client";
 import { detailOf, excerptOf, hiddenOf } from "../api/content";
 import { useOverall, useWriting } from "../api/desk";
 import { newId } from "../api/ids";
 import { useEdit, usePicture } from "../api/queries";
-import { isTyping, useCommands } from "../common/commands";
+import { isTyping } from "../common/commands";
 import { MainAct } from "../shell/JobFrame";
 import { part } from "../common/part";
 import { useClipboard } from "./clipboard";
@@ -14,11 +14,11 @@ import { Desk } from "../desk/Desk";
 import { boxOf, inDrawing, inPlane, isEmpty, paperOf, regionBetween, whyEmpty } from "../paper/geometry";
 import { useDeskMode } from "../views/mode";
 import type { NewNote } from "../desk/NoteCells";
-import { FieldLayer } from "../solid/FieldLayer";
+import { FieldLayers } from "../solid/FieldLayers";
 import { useWorkedOn } from "../intake/target";
 import { Ticket } from "../ticket/Ticket";
+import { useSheetCommands } from "./useSheetCommands";
 import * as texts from "./texts";
-import * as viewsTexts from "../views/texts";
 
 // the desk is there before what is said of it
 const ComponentsPicker = part(async () => (await import("../components/ComponentsPicker")).ComponentsPicker);
@@ -46,6 +46,13 @@ function useNudge(on: boolean, move: (by: [number, number]) => void) {
   }, [on, move]);
 }
 
+function Studio(props: React.ComponentProps<typeof FieldStudio>) {
+  return (
+    <Suspense fallback={<Spin description={texts.openingThe3dView} />}>
+      <FieldStudio {...props} />
+    </Suspense>
+  );
+}
 
 export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade }) {
   const navigate = useNavigate();
@@ -94,53 +101,28 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
   const write = (text: string | null) => {
     if (text && fresh) {
       const pointed = fresh.target && view ? { view: view.id, target: inPlane(view, fresh.target) } : { view: null, target: null };
-      edit({ kind: "add_note", sheet: sheet.id, note: { id: newId(), text, place: fresh.place, height: 3.5, angle: 0, always: false, ...pointed } as Note });
+      edit({ kind: "add_note", sheet: sheet.id, note: { id: newId(), text, place: fresh.place, height: 3.5, angle: 0, always: false, ...pointed } });
     }
     setFresh(null);
   };
   useNudge(!!view, move);
-  useCommands("sheet", [
-    { id: "proof-sheet", title: texts.proof(sheet.name), key: "P", run: proof },
-    { id: "clean", title: sheet.clean ? texts.showFrameTitleBlockAnd : texts.geometryOnly2, key: "W", run: () => edit({ kind: "change_sheet", sheet: sheet.id, fields: { clean: !sheet.clean } }) },
-    { id: "note", title: texts.writeANote2, key: "N", run: () => begin("note") },
-    ...(field && !search.has("look")
-      ? [
-          { id: "set-views", title: texts.editThePreparedViewsOf(field.name), key: "V", run: lookInto },
-          { id: "remove-field", title: texts.remove3(field.name), key: "Delete", run: () => edit({ kind: "remove_field", sheet: sheet.id, field: field.id }) },
-        ]
-      : []),
-    ...(view
-      ? [
-          ...(excerptOf(view) && !detailOf(view)
-            ? [
-                { id: "region", title: texts.pickTheAreaOfDrawing(view.name), key: "B", run: () => begin("region") },
-                { id: "shift", title: texts.shiftTheDrawingInDrawing(view.name), key: "S", run: () => begin("shift") },
-              ]
-            : []),
-          ...(excerptOf(view)
-            ? []
-            : [
-                { id: "pull", title: texts.projectAViewFrom(view.name), key: "G", run: () => begin("pull") },
-                { id: "section", title: texts.cutASectionOfThe(view.name), key: "X", run: () => begin("section") },
-                { id: "dimension", title: texts.dimensionTheView(view.name), key: "D", run: () => begin("dimension") },
-                { id: "components", title: texts.chooseTheComponentsOfThe(view.name), key: "C", run: () => setChoosing(true) },
-              ]),
-          { id: "detail", title: texts.circleADetailOfThe(view.name), key: "E", run: () => begin("detail") },
-          { id: "overall", title: texts.overallSizesOfTheView(view.name), key: "O", run: () => overall.mutate(view.id) },
-          { id: "centre", title: texts.centreTheViewOnThe(view.name), key: "M", run: centre },
-          { id: "remove", title: texts.removeTheView(view.name), key: "Delete", run: remove },
-          { id: "deselect", title: mode ? viewsTexts.cancel : texts.selectNothing, key: "Escape", run: () => (mode ? begin(null) : select(null)) },
-        ]
-      : mode
-        ? [{ id: "leave", title: viewsTexts.cancel, key: "Escape", run: () => begin(null) }]
-        : []),
-    ...sheet.views.map((v) => ({ id: `select-${v.id}`, title: texts.selectTheView(v.name, v.scale), run: () => select(v.id) })),
-  ]);
-  if (field && search.has("look")) return (
-    <Suspense fallback={<Spin description={texts.openingThe3dView} />}>
-      <FieldStudio job={job} sheet={sheet} field={field} edit={edit} leave={() => setSearch({ field: field.id }, { replace: true })} />
-    </Suspense>
-  );
+  useSheetCommands({
+    sheet,
+    view,
+    field: search.has("look") ? undefined : field,
+    mode: !!mode,
+    begin,
+    edit,
+    select,
+    proof,
+    lookInto,
+    remove,
+    centre,
+    overall: (id) => overall.mutate(id),
+    choose: () => setChoosing(true),
+  });
+  if (field && search.has("look"))
+    return <Studio job={job} sheet={sheet} field={field} edit={edit} leave={() => setSearch({ field: field.id }, { replace: true })} />;
   return (
     <>
       <MainAct>
@@ -167,26 +149,22 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
           onText: (id, text) => edit({ kind: "change_note", sheet: sheet.id, note: id, fields: { text } }),
           onMove: (id, place) => edit({ kind: "change_note", sheet: sheet.id, note: id, fields: { place } }),
         }}
-        onRegion={(first, second) => view && edit({ kind: "change_excerpt", sheet: sheet.id, view: view.id, fields: { region: regionBetween(view, first, second) } })}
-        onShift={(by) => view && edit({ kind: "shift_excerpt", sheet: sheet.id, view: view.id, by: inDrawing(view, by) })}
-        fields={(paper, zoom, lines) =>
-          sheet.fields.map((own) => (
-            <FieldLayer
-              key={own.id}
-              job={job}
-              sheet={sheet}
-              field={own}
-              paper={paper}
-              zoom={zoom}
-              lines={lines(own.id)}
-              selected={own.id === field?.id}
-              onSelect={() => setSearch({ field: own.id }, { replace: true })}
-              onOpen={() => setSearch({ field: own.id, look: "" }, { replace: true })}
-              onMove={(by) => edit({ kind: "move_field", sheet: sheet.id, field: own.id, by })}
-              onSize={(place, size) => edit({ kind: "change_field", sheet: sheet.id, field: own.id, fields: { place, size } })}
-            />
-          ))
+        onRegion={(first, second) =>
+          view && edit({ kind: "change_excerpt", sheet: sheet.id, view: view.id, fields: { region: regionBetween(view, first, second) } })
         }
+        onShift={(by) => view && edit({ kind: "shift_excerpt", sheet: sheet.id, view: view.id, by: inDrawing(view, by) })}
+        fields={(paper, zoom, lines) => (
+          <FieldLayers
+            job={job}
+            sheet={sheet}
+            paper={paper}
+            zoom={zoom}
+            lines={lines}
+            selected={field?.id}
+            edit={edit}
+            onSelect={(id, look) => setSearch(look ? { field: id, look: "" } : { field: id }, { replace: true })}
+          />
+        )}
         onDimension={(id, which) => {
           select(id);
           setDimension(which);
@@ -196,17 +174,60 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
         {several.length > 1 ? (
           <SeveralTicket job={job} sheet={sheet} views={several} edit={edit} />
         ) : view && excerptOf(view) && !detailOf(view) ? (
-          <ExcerptTicket key={view.id} job={job} sheet={sheet} view={view} writing={writing} change={changeView} edit={edit} move={move} onCentre={centre} open={dimension} setOpen={setDimension} />
+          <ExcerptTicket
+            key={view.id}
+            job={job}
+            sheet={sheet}
+            view={view}
+            writing={writing}
+            change={changeView}
+            edit={edit}
+            move={move}
+            onCentre={centre}
+            open={dimension}
+            setOpen={setDimension}
+          />
         ) : view ? (
-          <ViewTicket key={view.id} job={job} sheet={sheet} view={view} writing={writing} change={changeView} edit={edit} move={move} onCentre={centre} onComponents={() => setChoosing(true)} open={dimension} setOpen={setDimension} />
+          <ViewTicket
+            key={view.id}
+            job={job}
+            sheet={sheet}
+            view={view}
+            writing={writing}
+            change={changeView}
+            edit={edit}
+            move={move}
+            onCentre={centre}
+            onComponents={() => setChoosing(true)}
+            open={dimension}
+            setOpen={setDimension}
+          />
         ) : field ? (
           <FieldTicket key={field.id} job={job} sheet={sheet} field={field} trade={trade} edit={edit} onOpen={lookInto} />
         ) : (
-          <SheetTicket key={sheet.id} job={job} sheet={sheet} writing={writing} edit={edit} pasting={clipboard} onView={(id) => select(id)} onField={(id) => setSearch({ field: id }, { replace: true })} />
+          <SheetTicket
+            key={sheet.id}
+            job={job}
+            sheet={sheet}
+            writing={writing}
+            edit={edit}
+            pasting={clipboard}
+            onView={(id) => select(id)}
+            onField={(id) => setSearch({ field: id }, { replace: true })}
+          />
         )}
       </Suspense>
       <Suspense>
-        {view && <ComponentsPicker key={`components of ${view.id}`} job={job} view={{ ...view, hidden: hiddenOf(view) }} open={choosing} close={() => setChoosing(false)} onHidden={(hidden) => changeView({ hidden })} />}
+        {view && (
+          <ComponentsPicker
+            key={`components of ${view.id}`}
+            job={job}
+            view={{ ...view, hidden: hiddenOf(view) }}
+            open={choosing}
+            close={() => setChoosing(false)}
+            onHidden={(hidden) => changeView({ hidden })}
+          />
+        )}
       </Suspense>
     </>
   );

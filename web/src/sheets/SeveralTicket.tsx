@@ -37,7 +37,12 @@ export function SeveralTicket({ job, sheet, views, edit }: { job: Job; sheet: Sh
   return (
     <Ticket title={paperTexts.views(views.length)} under={views.map((view) => view.name).join(", ")}>
       <Fact name={viewsTexts.scale}>
-        <TypedField label={viewsTexts.scale} value={scales.length === 1 ? (scales[0] ?? "") : "several"} read={async (text) => (await readScale(text)).scale} onChange={(scale) => change({ scale })} />
+        <TypedField
+          label={viewsTexts.scale}
+          value={scales.length === 1 ? (scales[0] ?? "") : "several"}
+          read={async (text) => (await readScale(text)).scale}
+          onChange={(scale) => change({ scale })}
+        />
       </Fact>
       <Section title={texts.align}>
         <div className="chips">
@@ -52,7 +57,16 @@ export function SeveralTicket({ job, sheet, views, edit }: { job: Job; sheet: Sh
         <Button type="link" size="small" className="flush" onClick={() => setChoosing(true)}>
           {texts.chooseForAll}
         </Button>
-        {first && <ComponentsPicker job={job} view={{ ...first, hidden: hiddenOf(first) }} title={texts.componentsOfViews(views.length)} open={choosing} close={() => setChoosing(false)} onHidden={(hidden) => change({ hidden })} />}
+        {first && (
+          <ComponentsPicker
+            job={job}
+            view={{ ...first, hidden: hiddenOf(first) }}
+            title={texts.componentsOfViews(views.length)}
+            open={choosing}
+            close={() => setChoosing(false)}
+            onHidden={(hidden) => change({ hidden })}
+          />
+        )}
       </Section>
     </Ticket>
   );

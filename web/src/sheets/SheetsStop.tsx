@@ -9,7 +9,6 @@ import { Strip } from "../strip/Strip";
 import * as texts from "./texts";
 import * as stripTexts from "../strip/texts";
 
-
 /** The second stop: sheets, and the views on them. */
 export function SheetsStop() {
   const job = useOpenJob();

@@ -9,7 +9,8 @@ const EDGES = ["visible", "outline", "wire", "hidden", "smooth"] as const;
 /** What is drawn of a view: its edges, and what beside them. */
 export function ViewChips({ view, change }: { view: View; change: (fields: Schemas["ViewPatch"]) => void }) {
   const model = modelOf(view);
-  const setEdge = (edge: (typeof EDGES)[number]) => change({ classes: view.classes.includes(edge) ? view.classes.filter((c) => c !== edge) : [...view.classes, edge] });
+  const setEdge = (edge: (typeof EDGES)[number]) =>
+    change({ classes: view.classes.includes(edge) ? view.classes.filter((c) => c !== edge) : [...view.classes, edge] });
   const more: [string, boolean, Schemas["ViewPatch"]][] = [
     ["shaded", !!model?.shaded, { shaded: !model?.shaded }],
     [texts.centreMarks, view.centres, { centres: !view.centres }],

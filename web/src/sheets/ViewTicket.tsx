@@ -69,7 +69,11 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
       {parent && !detail && (
         <Fact name={texts.alignment}>
           {view.own.includes("place") ? texts.notLinked : texts.withTheView(parent.name)}
-          <Button type="link" size="small" onClick={() => change({ own: view.own.includes("place") ? view.own.filter((o) => o !== "place") : [...view.own, "place"] })}>
+          <Button
+            type="link"
+            size="small"
+            onClick={() => change({ own: view.own.includes("place") ? view.own.filter((o) => o !== "place") : [...view.own, "place"] })}
+          >
             {view.own.includes("place") ? texts.relink : texts.unlink}
           </Button>
         </Fact>
@@ -109,7 +113,7 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
           <Fact name={texts.direction}>
             <DirectionField name={view.name} onChoose={look} />
           </Fact>
-          <BoxChooser look={model.look as never} up={model.up as never} arrangement={sheet.arrangement} onChoose={look} />
+          <BoxChooser look={model.look} up={model.up} arrangement={sheet.arrangement} onChoose={look} />
           {job.document.viewpoints.length > 0 && (
             <Select
               aria-label={texts.savedViewpoints}
@@ -149,7 +153,9 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
         </Button>
       </Told>
       {trade && !trade.scales.includes(view.scale) && (
-        <Note tone="info" title={texts.isNotAPreferredScale(view.scale)}>{texts.iso5455Prefers12}</Note>
+        <Note tone="info" title={texts.isNotAPreferredScale(view.scale)}>
+          {texts.iso5455Prefers12}
+        </Note>
       )}
       {hidden > 0 && <Note tone="info" title={texts.componentHiddenInThisView(hidden, hidden === 1 ? "" : "s")} />}
     </Ticket>

@@ -38,7 +38,9 @@ export function useClipboard(job: Job, sheet: Sheet, chosen: readonly View[], ed
   };
   const what = views.length === 1 ? texts.theView(views[0]!.name) : paperTexts.views(views.length);
   useCommands("clipboard", [
-    ...(chosen.length ? [{ id: "copy", title: chosen.length === 1 ? texts.copyTheView(chosen[0]!.name) : texts.copyViews(chosen.length), key: "Ctrl+C", run: copy }] : []),
+    ...(chosen.length
+      ? [{ id: "copy", title: chosen.length === 1 ? texts.copyTheView(chosen[0]!.name) : texts.copyViews(chosen.length), key: "Ctrl+C", run: copy }]
+      : []),
     ...(views.length ? [{ id: "paste", title: texts.pasteHere(what), key: "Ctrl+V", run: paste }] : []),
   ]);
   return { copy, paste: views.length ? paste : null, what };

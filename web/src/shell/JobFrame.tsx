@@ -36,8 +36,17 @@ export function MainAct({ children }: { children: ReactNode }) {
 function Saved({ job }: { job: Job }) {
   const busy = useChanging(job.id);
   const { error } = useJob(job.id);
-  if (error) return <span className="soft" role="alert">{said(error)}</span>;
-  return <span className="soft" role="status">{busy ? texts.saving : texts.allChangesSaved}</span>;
+  if (error)
+    return (
+      <span className="soft" role="alert">
+        {said(error)}
+      </span>
+    );
+  return (
+    <span className="soft" role="status">
+      {busy ? texts.saving : texts.allChangesSaved}
+    </span>
+  );
 }
 
 /** Undo or redo. What someone else did is asked about first. */
@@ -78,7 +87,12 @@ function OpenJob({ job, stops }: { job: Job; stops: readonly Stop[] }) {
   useCommands("job", [
     ...(job.undo ? [{ id: "undo", title: texts.undo(job.undo), key: "U", run: undo }] : []),
     ...(job.redo ? [{ id: "redo", title: texts.redo(job.redo), key: "Shift+U", run: redo }] : []),
-    ...stops.map((stop, index) => ({ id: stop.path, title: texts.goTo(stop.name), key: `${index + 1}`, run: () => void navigate(`/jobs/${job.id}/${stop.path}${stop.onSheet ? at : ""}`) })),
+    ...stops.map((stop, index) => ({
+      id: stop.path,
+      title: texts.goTo(stop.name),
+      key: `${index + 1}`,
+      run: () => void navigate(`/jobs/${job.id}/${stop.path}${stop.onSheet ? at : ""}`),
+    })),
     { id: "save", title: texts.saveTheJobWithIts, run: save },
     { id: "jobs", title: texts.goToAllJobs, key: "J", run: () => void navigate("/") },
     ...(trade?.signed_in ? [{ id: "sign-out", title: texts.signOut, run: () => void signOut() }] : []),
@@ -96,7 +110,9 @@ function OpenJob({ job, stops }: { job: Job; stops: readonly Stop[] }) {
           read={async (text) => text.trim()}
           onChange={(name) => edit.mutate({ kind: "rename_job", name })}
         />
-        <span className="soft">{texts.job} {job.number}</span>
+        <span className="soft">
+          {texts.job} {job.number}
+        </span>
         <Saved job={job} />
         <span className="spring" />
         <Button data-again type="text" disabled={!job.undo} onClick={undo} title={job.undo && `Undo: ${job.undo}`}>

@@ -87,7 +87,11 @@ export function Palette({ open, setOpen }: { open: boolean; setOpen: (open: bool
             </button>
           </li>
         ))}
-        {!found.length && <li className="soft" role="none">{texts.noMatchTryAnotherWord}</li>}
+        {!found.length && (
+          <li className="soft" role="none">
+            {texts.noMatchTryAnotherWord}
+          </li>
+        )}
       </ul>
     </Modal>
   );

@@ -6,7 +6,10 @@ import * as texts from "./texts";
 function At({ stop, number, job, sheet }: { stop: Stop; number: number; job: Job; sheet: string | undefined }) {
   const { state, tone } = stop.useState(job, sheet);
   return (
-    <NavLink to={`/jobs/${job.id}/${stop.path}${stop.onSheet && sheet ? `/${sheet}` : ""}`} className={({ isActive }) => `stop ${tone} ${isActive ? "here" : ""}`}>
+    <NavLink
+      to={`/jobs/${job.id}/${stop.path}${stop.onSheet && sheet ? `/${sheet}` : ""}`}
+      className={({ isActive }) => `stop ${tone} ${isActive ? "here" : ""}`}
+    >
       <span className="mark">{number}</span>
       <span className="name">{stop.name}</span>
       <span className="state">{state}</span>

@@ -21,10 +21,7 @@ const percent = async (text: string) => {
 export function Covers({ field, choose }: { field: Field; choose: (fields: Partial<Field["choices"]>) => void }) {
   const { data: tree } = useTree(field.source);
   const given = field.choices.opacity;
-  const options = useMemo(
-    () => (tree?.components.flatMap(walk) ?? []).map(({ path, name }) => ({ value: path, label: name, title: path })),
-    [tree],
-  );
+  const options = useMemo(() => (tree?.components.flatMap(walk) ?? []).map(({ path, name }) => ({ value: path, label: name, title: path })), [tree]);
   const set = (path: string, text: string) => {
     const rest = Object.fromEntries(Object.entries(given).filter(([own]) => own !== path));
     choose({ opacity: text ? { ...rest, [path]: Number(text) / 100 } : rest });
@@ -33,7 +30,13 @@ export function Covers({ field, choose }: { field: Field; choose: (fields: Parti
     <>
       {Object.entries(given).map(([path, cover]) => (
         <Fact key={path} name={nameOf(path)}>
-          <TypedField label={texts.opacityOf(nameOf(path))} value={`${Math.round(cover * 1000) / 10}`} suffix="%" read={percent} onChange={(text) => set(path, text)} />
+          <TypedField
+            label={texts.opacityOf(nameOf(path))}
+            value={`${Math.round(cover * 1000) / 10}`}
+            suffix="%"
+            read={percent}
+            onChange={(text) => set(path, text)}
+          />
         </Fact>
       ))}
       <Select<string>

@@ -81,7 +81,12 @@ export function FieldLayer({ job, sheet, field, paper, zoom, lines, selected, on
     }
     setBy(null);
   };
-  const hear = (pulled: [number, number]) => ({ onPointerDown: (event: React.PointerEvent) => down(event, pulled), onPointerMove: move, onPointerUp: up, onPointerCancel: up });
+  const hear = (pulled: [number, number]) => ({
+    onPointerDown: (event: React.PointerEvent) => down(event, pulled),
+    onPointerMove: move,
+    onPointerUp: up,
+    onPointerCancel: up,
+  });
   const told = error?.message ?? (data?.work?.state === "failed" ? data.work.error : data && !data.stale ? "" : texts.makingThe3dModel);
   return (
     <div
@@ -95,11 +100,30 @@ export function FieldLayer({ job, sheet, field, paper, zoom, lines, selected, on
       onKeyDown={(event) => event.key === "Enter" && onSelect()}
       {...hear([0, 0])}
     >
-      {data?.poster && <img src={data.poster} alt={`${field.name}, ${field.views.find((view) => view.id === field.default)?.name ?? field.views[0]?.name}`} draggable={false} />}
+      {data?.poster && (
+        <img
+          src={data.poster}
+          alt={`${field.name}, ${field.views.find((view) => view.id === field.default)?.name ?? field.views[0]?.name}`}
+          draggable={false}
+        />
+      )}
       {told && <p className="soft">{told}</p>}
       {selected &&
-        ([[-1, -1], [1, -1], [-1, 1], [1, 1]] as [number, number][]).map((corner) => (
-          <span key={corner.join()} className="field-corner" style={{ left: corner[0] < 0 ? 0 : "100%", top: corner[1] > 0 ? 0 : "100%" }} aria-label={texts.pullTheFieldLarger} {...hear(corner)} />
+        (
+          [
+            [-1, -1],
+            [1, -1],
+            [-1, 1],
+            [1, 1],
+          ] as [number, number][]
+        ).map((corner) => (
+          <span
+            key={corner.join()}
+            className="field-corner"
+            style={{ left: corner[0] < 0 ? 0 : "100%", top: corner[1] > 0 ? 0 : "100%" }}
+            aria-label={texts.pullTheFieldLarger}
+            {...hear(corner)}
+          />
         ))}
       {by && (
         <em className="field-size">

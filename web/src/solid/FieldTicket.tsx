@@ -22,6 +22,12 @@ interface Props {
 const megabytes = (bytes: number) => (bytes < 1e5 ? `${(bytes / 1e3).toFixed(1)} kB` : `${(bytes / 1e6).toFixed(2)} MB`);
 const length = async (text: string) => mm((await readLength(text)).mm);
 
+async function readDpi(text: string): Promise<string> {
+  const dpi = Math.round(Number(text));
+  if (!(dpi >= 36 && dpi <= 1200)) throw new Error(texts.from36To1200);
+  return String(dpi);
+}
+
 /** The facts of a 3D field: where it lies, what goes in, how a reader opens it. */
 export function FieldTicket({ job, sheet, field, trade, edit, onOpen }: Props) {
   const { data } = useFieldPoster(job, sheet, field);
@@ -67,12 +73,35 @@ export function FieldTicket({ job, sheet, field, trade, edit, onOpen }: Props) {
         </Button>
       </Section>
       <Section title={texts.contents}>
-        <Segmented<Field["choices"]["quality"]> size="small" block aria-label={texts.quality} value={choices.quality} onChange={(quality) => choose({ quality })} options={[{ value: "draft", label: texts.draft }, { value: "normal", label: texts.normal }, { value: "fine", label: texts.fine }]} />
+        <Segmented<Field["choices"]["quality"]>
+          size="small"
+          block
+          aria-label={texts.quality}
+          value={choices.quality}
+          onChange={(quality) => choose({ quality })}
+          options={[
+            { value: "draft", label: texts.draft },
+            { value: "normal", label: texts.normal },
+            { value: "fine", label: texts.fine },
+          ]}
+        />
         <p className="soft small flush" aria-label={texts.whatItTakes}>
-          {facts ? texts.partsTrianglesKeptMm(facts.parts, facts.triangles, facts.distinct, megabytes(facts.bytes), facts.chord ? `, within ${Number(facts.chord.toFixed(3))} mm` : "") : texts.countingTriangles}
+          {facts
+            ? texts.partsTrianglesKeptMm(
+                facts.parts,
+                facts.triangles,
+                facts.distinct,
+                megabytes(facts.bytes),
+                facts.chord ? `, within ${Number(facts.chord.toFixed(3))} mm` : "",
+              )
+            : texts.countingTriangles}
         </p>
         <Fact name={texts.treeBy}>
-          <select aria-label={texts.treeBy} value={choices.grouping} onChange={(event) => choose({ grouping: event.target.value as typeof choices.grouping, left_out: [] })}>
+          <select
+            aria-label={texts.treeBy}
+            value={choices.grouping}
+            onChange={(event) => choose({ grouping: event.target.value as typeof choices.grouping, left_out: [] })}
+          >
             <option value="assembly">{texts.assembly}</option>
             <option value="class">{texts.madeBoughtFasteners}</option>
             <option value="material">{texts.material}</option>
@@ -84,7 +113,12 @@ export function FieldTicket({ job, sheet, field, trade, edit, onOpen }: Props) {
             {facts.classes.map((name) => {
               const out = choices.left_out.includes(name);
               return (
-                <button key={name} type="button" aria-pressed={!out} onClick={() => choose({ left_out: out ? choices.left_out.filter((own) => own !== name) : [...choices.left_out, name] })}>
+                <button
+                  key={name}
+                  type="button"
+                  aria-pressed={!out}
+                  onClick={() => choose({ left_out: out ? choices.left_out.filter((own) => own !== name) : [...choices.left_out, name] })}
+                >
                   {name}
                 </button>
               );
@@ -93,7 +127,16 @@ export function FieldTicket({ job, sheet, field, trade, edit, onOpen }: Props) {
         )}
         <Groups choices={choices} choose={choose} />
         <Fact name={texts.namedBy}>
-          <Segmented<Field["choices"]["names"]> size="small" aria-label={texts.namedBy} value={choices.names} onChange={(names) => choose({ names })} options={[{ value: "names", label: texts.names }, { value: "items", label: texts.itemNumbers }]} />
+          <Segmented<Field["choices"]["names"]>
+            size="small"
+            aria-label={texts.namedBy}
+            value={choices.names}
+            onChange={(names) => choose({ names })}
+            options={[
+              { value: "names", label: texts.names },
+              { value: "items", label: texts.itemNumbers },
+            ]}
+          />
         </Fact>
         <Button type="link" size="small" className="flush" onClick={() => setChoosing(true)}>
           {choices.hidden.length ? texts.componentsStayOut(choices.hidden.length) : texts.leaveComponentsOut}
@@ -102,10 +145,28 @@ export function FieldTicket({ job, sheet, field, trade, edit, onOpen }: Props) {
       </Section>
       <Section title={texts.inAReader}>
         <Fact name={texts.opens}>
-          <Segmented<Field["opening"]["start"]> size="small" aria-label={texts.opens} value={opening.start} onChange={(start) => open({ start })} options={[{ value: "click", label: texts.onAClick }, { value: "page", label: texts.withItsPage }]} />
+          <Segmented<Field["opening"]["start"]>
+            size="small"
+            aria-label={texts.opens}
+            value={opening.start}
+            onChange={(start) => open({ start })}
+            options={[
+              { value: "click", label: texts.onAClick },
+              { value: "page", label: texts.withItsPage },
+            ]}
+          />
         </Fact>
         <Fact name={texts.measuresIn}>
-          <Segmented<Field["opening"]["unit"]> size="small" aria-label={texts.measuresIn} value={opening.unit} onChange={(unit) => open({ unit })} options={[{ value: "mm", label: texts.mm }, { value: "in", label: texts.inch }]} />
+          <Segmented<Field["opening"]["unit"]>
+            size="small"
+            aria-label={texts.measuresIn}
+            value={opening.unit}
+            onChange={(unit) => open({ unit })}
+            options={[
+              { value: "mm", label: texts.mm },
+              { value: "in", label: texts.inch },
+            ]}
+          />
         </Fact>
         <div className="ticks">
           <Checkbox checked={opening.leave} onChange={(event) => open({ leave: event.target.checked })}>
@@ -119,7 +180,13 @@ export function FieldTicket({ job, sheet, field, trade, edit, onOpen }: Props) {
           </Checkbox>
         </div>
         <Fact name={texts.poster}>
-          <TypedField label={texts.posterResolution} value={String(field.poster_dpi)} suffix={texts.dpi} read={async (t) => String(Number(t) >= 36 && Number(t) <= 1200 ? Math.round(Number(t)) : Promise.reject(new Error(texts.from36To1200)))} onChange={(dpi) => change({ poster_dpi: Number(dpi) })} />
+          <TypedField
+            label={texts.posterResolution}
+            value={String(field.poster_dpi)}
+            suffix={texts.dpi}
+            read={readDpi}
+            onChange={(dpi) => change({ poster_dpi: Number(dpi) })}
+          />
         </Fact>
       </Section>
       {data?.work?.state === "failed" && (
@@ -130,7 +197,14 @@ export function FieldTicket({ job, sheet, field, trade, edit, onOpen }: Props) {
       <Button type="link" danger className="take-out" onClick={() => edit({ kind: "remove_field", sheet: sheet.id, field: field.id })}>
         {texts.removeThisField}
       </Button>
-      <ComponentsPicker job={job} view={{ source: field.source, name: field.name, hidden: choices.hidden }} title={texts.componentsIn(field.name)} open={choosing} close={() => setChoosing(false)} onHidden={(hidden) => choose({ hidden })} />
+      <ComponentsPicker
+        job={job}
+        view={{ source: field.source, name: field.name, hidden: choices.hidden }}
+        title={texts.componentsIn(field.name)}
+        open={choosing}
+        close={() => setChoosing(false)}
+        onHidden={(hidden) => choose({ hidden })}
+      />
     </Ticket>
   );
 }
@@ -139,7 +213,10 @@ export function FieldTicket({ job, sheet, field, trade, edit, onOpen }: Props) {
 function Groups({ choices, choose }: { choices: Field["choices"]; choose: (fields: Partial<Field["choices"]>) => void }) {
   const [text, setText] = useState("");
   const add = () => {
-    const patterns = text.split(",").map((one) => one.trim()).filter(Boolean);
+    const patterns = text
+      .split(",")
+      .map((one) => one.trim())
+      .filter(Boolean);
     const name = patterns[0]?.replace(/[*?[\]]/g, "").trim() || texts.group(choices.groups.length + 1);
     if (!patterns.length || choices.groups.some((own) => own.name === name)) return;
     choose({ groups: [...choices.groups, { name: name.slice(0, 60), patterns }] });
@@ -149,16 +226,32 @@ function Groups({ choices, choose }: { choices: Field["choices"]; choose: (field
     <>
       {choices.groups.map((group, index) => (
         <Fact key={group.name} name={group.name}>
-          <TypedField label={texts.partsOf(group.name)} value={group.patterns.join(", ")} read={async (t) => t} onChange={(typed) => choose({ groups: choices.groups.flatMap((own, k) => patterned(own, k === index ? typed : null)) })} />
+          <TypedField
+            label={texts.partsOf(group.name)}
+            value={group.patterns.join(", ")}
+            read={async (t) => t}
+            onChange={(typed) => choose({ groups: choices.groups.flatMap((own, k) => patterned(own, k === index ? typed : null)) })}
+          />
         </Fact>
       ))}
-      <Input size="small" aria-label={texts.aGroupOfPartsBy} placeholder={texts.aGroupByNameSuch} value={text} onChange={(event) => setText(event.target.value)} onPressEnter={add} onBlur={add} />
+      <Input
+        size="small"
+        aria-label={texts.aGroupOfPartsBy}
+        placeholder={texts.aGroupByNameSuch}
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        onPressEnter={add}
+        onBlur={add}
+      />
     </>
   );
 }
 
 const patterned = (group: Field["choices"]["groups"][number], text: string | null) => {
   if (text === null) return [group];
-  const patterns = text.split(",").map((one) => one.trim()).filter(Boolean);
+  const patterns = text
+    .split(",")
+    .map((one) => one.trim())
+    .filter(Boolean);
   return patterns.length ? [{ ...group, patterns }] : [];
 };

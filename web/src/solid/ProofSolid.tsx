@@ -44,7 +44,14 @@ function OnViews({ review, sheet, source, paths, paper, zoom, stage }: Marks) {
     select(null);
   };
   return (
-    <svg className="on-views" width={paper.width * zoom} height={paper.height * zoom} onClick={pick} role="img" aria-label={selected === null ? texts.nothingIsMarked : texts.markedOnViews(selected, outlines.length === 1 ? "1 view" : `${outlines.length} views`)}>
+    <svg
+      className="on-views"
+      width={paper.width * zoom}
+      height={paper.height * zoom}
+      onClick={pick}
+      role="img"
+      aria-label={selected === null ? texts.nothingIsMarked : texts.markedOnViews(selected, outlines.length === 1 ? "1 view" : `${outlines.length} views`)}
+    >
       {outlines.map((points, index) => (
         <polygon key={index} points={points.map(([x, y]) => `${x * zoom},${(paper.height - y) * zoom}`).join(" ")} />
       ))}
@@ -62,8 +69,7 @@ export function useProofSolid(job: Job, sheet: Sheet, key: string | null, paper:
   const file = useSolidFile(job.id, sheet.id);
   const stage = useRef<Stage | null>(null);
   const problem = error?.message ?? lost?.message ?? (data?.work?.state === "failed" ? data.work.error : "");
-  if (!review)
-    return { onPage: null, overDesk: null, panel: problem ? <p role="alert">{problem}</p> : <Spin description={texts.readingThe3dModelOut} /> };
+  if (!review) return { onPage: null, overDesk: null, panel: problem ? <p role="alert">{problem}</p> : <Spin description={texts.readingThe3dModelOut} /> };
   const { model } = review.getState();
   const [x0, y0, x1, y1] = model.box ?? [0, 0, paper.width, paper.height];
   const field = sheet.fields[at];
@@ -107,7 +113,12 @@ export function useProofSolid(job: Job, sheet: Sheet, key: string | null, paper:
         <Section title={texts.exportTheModel}>
           <span className="pair">
             {(Object.keys(FILES) as SolidSuffix[]).map((suffix) => (
-              <Button key={suffix} size="small" loading={file.isPending && file.variables.suffix === suffix} onClick={() => file.mutate({ number: at, suffix })}>
+              <Button
+                key={suffix}
+                size="small"
+                loading={file.isPending && file.variables.suffix === suffix}
+                onClick={() => file.mutate({ number: at, suffix })}
+              >
                 {FILES[suffix]}
               </Button>
             ))}

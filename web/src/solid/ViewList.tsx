@@ -18,7 +18,8 @@ interface Props {
 export function ViewList({ review, job, sheet, field, edit }: Props) {
   const at = useReview(review, (state) => state.at);
   const { model } = review.getState();
-  const put = (views: PreparedView[], more: Schemas["FieldPatch"] = {}) => edit({ kind: "change_field", sheet: sheet.id, field: field.id, fields: { views, ...more } });
+  const put = (views: PreparedView[], more: Schemas["FieldPatch"] = {}) =>
+    edit({ kind: "change_field", sheet: sheet.id, field: field.id, fields: { views, ...more } });
   const keep = (view: PreparedView) => edit({ kind: "change_field_view", sheet: sheet.id, field: field.id, view });
   const choose = (view: PreparedView) => review.setState({ at: view.id, look: shownBy(view, model, field.size[0] / field.size[1]) });
   const current = field.views.find((view) => view.id === at);
@@ -59,7 +60,12 @@ export function ViewList({ review, job, sheet, field, edit }: Props) {
                   {texts.update} {view.name}
                 </Button>
                 <span className="layer-acts">
-                  <button type="button" onClick={() => put(field.views, { default: view.id })} disabled={(field.default || field.views[0]?.id) === view.id} title={(field.default || field.views[0]?.id) === view.id ? texts.theFieldOpensWithIt : undefined}>
+                  <button
+                    type="button"
+                    onClick={() => put(field.views, { default: view.id })}
+                    disabled={(field.default || field.views[0]?.id) === view.id}
+                    title={(field.default || field.views[0]?.id) === view.id ? texts.theFieldOpensWithIt : undefined}
+                  >
                     {texts.openWithIt}
                   </button>
                   {view.camera && (
@@ -70,10 +76,20 @@ export function ViewList({ review, job, sheet, field, edit }: Props) {
                   <button type="button" onClick={() => swap(view, -1)} disabled={index === 0} title={index === 0 ? texts.itIsTheFirstView : undefined}>
                     {texts.up}
                   </button>
-                  <button type="button" onClick={() => swap(view, 1)} disabled={index === field.views.length - 1} title={index === field.views.length - 1 ? texts.itIsTheLastView : undefined}>
+                  <button
+                    type="button"
+                    onClick={() => swap(view, 1)}
+                    disabled={index === field.views.length - 1}
+                    title={index === field.views.length - 1 ? texts.itIsTheLastView : undefined}
+                  >
                     {texts.down}
                   </button>
-                  <button type="button" onClick={() => put(field.views.filter((own) => own !== view))} disabled={field.views.length === 1} title={field.views.length === 1 ? texts.theFieldNeedsAView : undefined}>
+                  <button
+                    type="button"
+                    onClick={() => put(field.views.filter((own) => own !== view))}
+                    disabled={field.views.length === 1}
+                    title={field.views.length === 1 ? texts.theFieldNeedsAView : undefined}
+                  >
                     {texts.remove}
                   </button>
                 </span>

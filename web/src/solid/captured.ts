@@ -1,7 +1,7 @@
 import type { Job } from "../api/client";
 import type { Field, PreparedView } from "../api/solids";
 import { fitted } from "../review/camera";
-import type { Model, Triple } from "../review/model";
+import type { Model } from "../review/model";
 import { shownCorners, type Look } from "../review/state";
 
 /** A prepared view made of what is seen now: camera, cut, light, what is hidden and faded, by component. */
@@ -34,8 +34,8 @@ export function shownBy(view: PreparedView, model: Model, aspect: number): Look 
       if (nearest !== undefined) states[node.name] = view.faded[nearest] as number;
     }
   }
-  const camera = view.camera ?? fitted(view.look as Triple, view.up as Triple, shownCorners(model, states), aspect, view.perspective);
-  return { camera: camera as Look["camera"], background: view.background, lighting: view.lighting, mode: view.mode, states, cut: view.cut as Look["cut"] };
+  const camera = view.camera ?? fitted(view.look, view.up, shownCorners(model, states), aspect, view.perspective);
+  return { camera: camera, background: view.background, lighting: view.lighting, mode: view.mode, states, cut: view.cut as Look["cut"] };
 }
 
 /** Saved viewpoints that a field has no view of yet. */

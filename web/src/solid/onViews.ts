@@ -2,14 +2,14 @@ import * as three from "three";
 import type { View } from "../api/client";
 import { hiddenOf, modelOf } from "../api/content";
 import { frameOf } from "../review/camera";
-import { beneath, type Model, type Triple } from "../review/model";
+import { beneath, type Model } from "../review/model";
 import { inPlane, onSheet } from "../paper/geometry";
 
 type Point = [number, number];
 
 const axes = (view: View) => {
   const model = modelOf(view);
-  return frameOf({ position: [0, 0, 0], target: (model?.look ?? [0, 0, -1]) as Triple, up: (model?.up ?? [0, 1, 0]) as Triple, perspective: false, span: 1 });
+  return frameOf({ position: [0, 0, 0], target: model?.look ?? [0, 0, -1], up: model?.up ?? [0, 1, 0], perspective: false, span: 1 });
 };
 const covered = (path: string, by: readonly string[]) => by.some((own) => path === own || path.startsWith(`${own}/`));
 

@@ -25,7 +25,8 @@ export const draft = "Draft";
 export const normal = "Normal";
 export const fine = "Fine";
 export const whatItTakes = "What it takes";
-export const partsTrianglesKeptMm = (parts: number, triangles: number, distinct: number, bytes: string, some: string) => `${parts} parts, ${triangles} triangles, ${distinct} kept, ${bytes}${some}`;
+export const partsTrianglesKeptMm = (parts: number, triangles: number, distinct: number, bytes: string, some: string) =>
+  `${parts} parts, ${triangles} triangles, ${distinct} kept, ${bytes}${some}`;
 export const countingTriangles = "Counting triangles …";
 export const treeBy = "Tree by";
 export const assembly = "assembly";

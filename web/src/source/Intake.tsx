@@ -64,7 +64,9 @@ export function Intake({ job, large }: { job: Job; large: boolean }) {
   return (
     <Upload.Dragger beforeUpload={take} showUploadList={false} multiple className="drop" accept={accept}>
       <p className="drop-title">{texts.dropAModelOrA}</p>
-      <p className="soft">{texts.stepIgesBrepStlObj} {Math.round((trade?.size_limit ?? 0) / 1e6)} {texts.mb}</p>
+      <p className="soft">
+        {texts.stepIgesBrepStlObj} {Math.round((trade?.size_limit ?? 0) / 1e6)} {texts.mb}
+      </p>
     </Upload.Dragger>
   );
 }

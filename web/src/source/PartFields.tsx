@@ -43,8 +43,16 @@ export function PartFields({ job, source, component }: { job: Job; source: strin
             <TypedField label={texts.material} value={item.material} read={free} onChange={(material) => set({ material })} />
           </Fact>
           <Fact name={texts.density}>
-            <TypedField label={texts.density} value={item.density ? `${item.density}` : ""} read={density} onChange={(text) => set({ density: text === "" ? null : Number(text) })} />
-            <span className="soft small">{texts.gCm}{item.mass ? texts.each(massText(item.mass)) : ""}</span>
+            <TypedField
+              label={texts.density}
+              value={item.density ? `${item.density}` : ""}
+              read={density}
+              onChange={(text) => set({ density: text === "" ? null : Number(text) })}
+            />
+            <span className="soft small">
+              {texts.gCm}
+              {item.mass ? texts.each(massText(item.mass)) : ""}
+            </span>
           </Fact>
           <div className="chips">
             <button type="button" aria-pressed={item.bought} onClick={() => set({ bought: !item.bought })}>
@@ -62,7 +70,9 @@ export function PartFields({ job, source, component }: { job: Job; source: strin
           aria-label={texts.colourInDrawings}
           key={colour ?? component.colour}
           defaultValue={colour ?? component.colour}
-          onBlur={(event) => event.target.value !== (colour ?? component.colour) && edit.mutate({ kind: "set_colour", component: component.path, colour: event.target.value })}
+          onBlur={(event) =>
+            event.target.value !== (colour ?? component.colour) && edit.mutate({ kind: "set_colour", component: component.path, colour: event.target.value })
+          }
         />{" "}
         {colour ?? component.colour}
         {colour && (

@@ -17,10 +17,16 @@ export function SourceFacts({ job, source, tree, name, selected }: { job: Job; s
     return (
       <>
         <Fact name={texts.part}>{selected.part}</Fact>
-        <Fact name={texts.size}>{sizeText(selected.size)} {texts.mm}</Fact>
+        <Fact name={texts.size}>
+          {sizeText(selected.size)} {texts.mm}
+        </Fact>
         <Fact name={texts.volume}>{selected.volume ? texts.cm(volume.format(selected.volume / 1000)) : texts.notClosed}</Fact>
         {selected.shape !== null && selected.shape !== undefined && <Fact name={texts.occurs}>{alike === 1 ? "once" : texts.times(alike)}</Fact>}
-        {selected.opacity < 1 && <Fact name={texts.covers}>{Math.round(selected.opacity * 100)} {texts.seenThrough}</Fact>}
+        {selected.opacity < 1 && (
+          <Fact name={texts.covers}>
+            {Math.round(selected.opacity * 100)} {texts.seenThrough}
+          </Fact>
+        )}
         <PartFields job={job} source={source} component={selected} />
       </>
     );
@@ -28,7 +34,9 @@ export function SourceFacts({ job, source, tree, name, selected }: { job: Job; s
   return (
     <>
       <Fact name={texts.file}>{name}</Fact>
-      <Fact name={texts.size}>{sizeText(tree.size)} {texts.mm}</Fact>
+      <Fact name={texts.size}>
+        {sizeText(tree.size)} {texts.mm}
+      </Fact>
       <Fact name={texts.components}>{leaves.length}</Fact>
       <Fact name={texts.solids}>{tree.solids || texts.noneSurfacesOnly}</Fact>
       <Fact name={texts.differentParts}>{tree.shapes.length}</Fact>

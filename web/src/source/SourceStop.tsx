@@ -1,35 +1,25 @@
-import { Button, Select, Spin } from "antd";
+import { Button, Spin } from "antd";
 import { lazy, Suspense, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import type { Job, Schemas, Tree, Vector } from "../api/client";
+import type { Job, Schemas, Tree } from "../api/client";
 import { useBringIn, useEdit, usePutOnSheet, useTrade, useTree } from "../api/queries";
 import { usePutField } from "../api/solids";
 import { useCommands } from "../common/commands";
 import { MainAct, useOpenJob } from "../shell/JobFrame";
-import { DirectionField } from "../views/DirectionField";
 import { DrawingSource } from "../drawing/DrawingSource";
-import { Fact, Section, Ticket } from "../ticket/Ticket";
-import { BoxChooser } from "../components/BoxChooser";
+import { Section, Ticket } from "../ticket/Ticket";
 import { ComponentTree } from "../components/ComponentTree";
 import { IncomingList, Intake } from "./Intake";
 import { Revision } from "../intake/Revision";
 import { SourceFacts, walk } from "./SourceFacts";
 import { sameView, useTargetSheet } from "../intake/target";
+import { chosenWords, ModelToPut, type Direction } from "./ModelToPut";
 import { Viewpoints } from "./Viewpoints";
 import type { Looking } from "../intake/target";
 import * as texts from "./texts";
-import * as componentsTexts from "../components/texts";
 import * as intakeTexts from "../intake/texts";
 
 const Scene = lazy(() => import("./Scene"));
-
-const chosenWords = (paths: readonly string[]) => (paths.length === 1 ? (paths[0]!.split("/").at(-1) ?? "") : texts.components2(paths.length));
-
-interface Direction {
-  name: string;
-  look: Vector;
-  up: Vector;
-}
 
 function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schemas["SourceRef"]; tree: Tree }) {
   const { id: source, name } = ref;
@@ -68,8 +58,8 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
   const seen = (): Direction => {
     const now = turned.current;
     if (!now || sameView(direction, now)) return direction;
-    const known = trade?.viewpoints.find((v) => sameView(v as Looking, now));
-    return known ? (known as Direction) : { name: "turned", ...now };
+    const known = trade?.viewpoints.find((v) => sameView(v, now));
+    return known ? known : { name: "turned", ...now };
   };
   const putOn = (each = false) => {
     if (put.isPending) return;
@@ -90,7 +80,7 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
     { id: "put", title: chosen.length ? texts.putOnASheet(chosenWords(chosen)) : texts.putThisViewOnA, key: "P", run: () => putOn() },
     ...(chosen.length > 1 ? [{ id: "put-each", title: texts.putComponentsOnASheet(chosen.length), run: () => putOn(true) }] : []),
     { id: "whole", title: texts.showTheWholeModel, key: "F", run: () => setTurn(turn + 1) },
-    ...(trade?.viewpoints ?? []).map((v) => ({ id: `look-${v.name}`, title: texts.viewDirection2(v.name), run: () => look(v as Direction) })),
+    ...(trade?.viewpoints ?? []).map((v) => ({ id: `look-${v.name}`, title: texts.viewDirection2(v.name), run: () => look(v) })),
   ]);
 
   return (
@@ -102,7 +92,16 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
       </MainAct>
       <div className="scene">
         <Suspense fallback={<Spin description={texts.openingThe3dView} />}>
-          <Scene source={source} leaves={leaves} look={direction.look} up={direction.up} selected={shown} onSelect={select} turn={turn} onTurned={(look, up) => (turned.current = { look, up })} />
+          <Scene
+            source={source}
+            leaves={leaves}
+            look={direction.look}
+            up={direction.up}
+            selected={shown}
+            onSelect={select}
+            turn={turn}
+            onTurned={(look, up) => (turned.current = { look, up })}
+          />
         </Suspense>
         <p className="hint soft">
           {texts.dragToRotateWheelTo} <kbd>F</kbd> {texts.wholeModel}
@@ -111,50 +110,22 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
       <Ticket title={selected?.name ?? name} under={selected ? texts.ofWord(name) : texts.modelInMillimetres}>
         <SourceFacts job={job} source={source} tree={tree} name={name} selected={selected} />
         {!selected && <Revision job={job} source={ref} />}
-        <Section title={componentsTexts.viewDirection}>
-          <Fact name={componentsTexts.direction}>
-            <DirectionField name={direction.name} onChoose={(v) => look(v as Direction)} />
-          </Fact>
-          <BoxChooser look={direction.look} up={direction.up} onChoose={(v) => look(v as Direction)} />
-          <div className="put-on">
-            <Select
-              aria-label={texts.whichSheet}
-              value={sheet}
-              onChange={aimAt}
-              options={[{ value: "new", label: texts.aNewSheet }, ...sheets.map((s) => ({ value: s.id, label: s.name }))]}
-            />
-            <Button onClick={() => putOn()} loading={put.isPending}>
-              {texts.putOnSheet} <kbd>P</kbd>
-            </Button>
-          </div>
-          <p className="soft small">
-            {chosen.length ? texts.onlyInThisDirection(chosenWords(chosen)) : texts.theWholeModelInThis}
-            {chosen.length > 1 && (
-              <Button type="link" size="small" onClick={() => putOn(true)}>
-                {texts.oneViewEach}
-              </Button>
-            )}
-          </p>
-          <span className="layer-acts">
-            <button type="button" onClick={() => putSolid(false)}>
-              {texts.addAs3d} <kbd>T</kbd>
-            </button>
-            <button type="button" onClick={() => putSolid(true)}>
-              {texts.n3dPage}
-            </button>
-          </span>
-        </Section>
+        <ModelToPut
+          direction={direction}
+          onLook={look}
+          chosen={chosen}
+          sheets={sheets}
+          sheet={sheet}
+          onSheet={aimAt}
+          busy={put.isPending}
+          onPut={putOn}
+          onPutSolid={putSolid}
+        />
         <Section title={texts.viewpoints}>
           <Viewpoints job={job} now={() => turned.current} onLook={(v) => look(v)} />
         </Section>
         <Section title={texts.components}>
-          <ComponentTree
-            tree={tree}
-            height={260}
-            selected={path}
-            also={also}
-            onSelect={select}
-          />
+          <ComponentTree tree={tree} height={260} selected={path} also={also} onSelect={select} />
           <p className="soft small">{texts.ctrlClickSelectsSeveral}</p>
         </Section>
         <Button type="link" danger className="take-out" onClick={() => edit.mutate({ kind: "remove_source", source })}>
@@ -187,7 +158,15 @@ export function SourceStop() {
           {sources.map((s) => (
             <li key={s.id}>
               <button type="button" className={s.id === source?.id ? "at" : ""} onClick={() => setChosen(s.id)}>
-                {s.name} {s.earlier.length > 0 && <em>{intakeTexts.revision} {s.earlier.length + 1}</em>} <em>{(s.size / 1e6).toFixed(s.size < 1e5 ? 3 : 1)} {texts.mb}</em>
+                {s.name}{" "}
+                {s.earlier.length > 0 && (
+                  <em>
+                    {intakeTexts.revision} {s.earlier.length + 1}
+                  </em>
+                )}{" "}
+                <em>
+                  {(s.size / 1e6).toFixed(s.size < 1e5 ? 3 : 1)} {texts.mb}
+                </em>
               </button>
             </li>
           ))}

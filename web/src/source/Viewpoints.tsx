@@ -28,10 +28,19 @@ export function Viewpoints({ job, now, onLook }: Props) {
           const used = users(viewpoint.id);
           return (
             <li key={viewpoint.id}>
-              <TypedField label={texts.nameOf(viewpoint.name)} value={viewpoint.name} read={async (text) => text.trim() || viewpoint.name} onChange={(name) => save(viewpoint.id, name, viewpoint as Looking)} />
-              {used.length > 0 && <span className="soft small">{texts.usedOn} {used.join(", ")}</span>}
+              <TypedField
+                label={texts.nameOf(viewpoint.name)}
+                value={viewpoint.name}
+                read={async (text) => text.trim() || viewpoint.name}
+                onChange={(name) => save(viewpoint.id, name, viewpoint)}
+              />
+              {used.length > 0 && (
+                <span className="soft small">
+                  {texts.usedOn} {used.join(", ")}
+                </span>
+              )}
               <span>
-                <Button type="link" size="small" className="flush" onClick={() => onLook(viewpoint as Looking & { name: string })}>
+                <Button type="link" size="small" className="flush" onClick={() => onLook(viewpoint)}>
                   {texts.show}
                 </Button>
                 <Button type="link" size="small" onClick={() => save(viewpoint.id, viewpoint.name, now())}>

@@ -15,6 +15,9 @@ export const sourceStop: Stop = {
     const reading = incoming.filter((row) => row.state === "reading").length;
     const failed = incoming.filter((row) => row.state === "failed").length;
     const sources = job.document.sources.length;
-    return { state: reading ? texts.readingSo(reading) : failed ? texts.refused(failed) : sources ? count(sources, "file") : texts.noneYet, tone: failed ? "warn" : "plain" };
+    return {
+      state: reading ? texts.readingSo(reading) : failed ? texts.refused(failed) : sources ? count(sources, "file") : texts.noneYet,
+      tone: failed ? "warn" : "plain",
+    };
   },
 };

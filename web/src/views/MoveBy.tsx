@@ -21,7 +21,15 @@ export function MoveBy({ move }: { move: (by: [number, number]) => void }) {
   };
   return (
     <span className="typed">
-      <Input aria-label={texts.moveBy} variant="borderless" placeholder={texts.acrossUp} value={text} status={problem ? "error" : ""} onChange={(event) => setText(event.target.value)} onPressEnter={() => void take()} />
+      <Input
+        aria-label={texts.moveBy}
+        variant="borderless"
+        placeholder={texts.acrossUp}
+        value={text}
+        status={problem ? "error" : ""}
+        onChange={(event) => setText(event.target.value)}
+        onPressEnter={() => void take()}
+      />
       {problem && (
         <span className="problem" role="alert">
           {problem}

@@ -30,7 +30,11 @@ export function ScaleFacts({ job, sheet, view, change }: { job: Job; sheet: Shee
           options={[
             ...(fit?.preferred ? [{ value: fit.preferred, label: texts.largestStandardScaleThatFits(fit.preferred), key: "preferred" }] : []),
             ...(fit ? [{ value: fit.largest, label: texts.largestThatFits(fit.largest), key: "largest" }] : []),
-            ...(trade?.scales ?? []).map((s) => ({ value: s, key: s, label: fit ? texts.mm2(s, mm(fit.width * ratio(s), 1), mm(fit.height * ratio(s), 1)) : s })),
+            ...(trade?.scales ?? []).map((s) => ({
+              value: s,
+              key: s,
+              label: fit ? texts.mm2(s, mm(fit.width * ratio(s), 1), mm(fit.height * ratio(s), 1)) : s,
+            })),
           ]}
         />
       </span>

@@ -6,7 +6,7 @@ export type Mode = "pull" | "section" | "detail" | "dimension" | "note" | "regio
 export type DimensionKind = NonNullable<Schemas["DimensionWish"]["kind"]>;
 export type Pick = EdgeOnSheet & { at: number[] };
 
-interface DeskState {
+export interface DeskState {
   /** What the next press on the desk does; null: select and move. */
   mode: Mode | null;
   /** Edges picked for a dimension, at most two. */
