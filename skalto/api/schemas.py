@@ -14,6 +14,7 @@ from skalto.core.sheets.annotations import DimensionKind, Point, Ref
 from skalto.core.viewpoint import Vector
 from skalto.jobs.queue import WorkState
 from skalto.services.use_cases.desk import Alignment
+from skalto.services.use_cases.sheet_facts import SheetFacts
 
 
 class Problem(BaseModel):
@@ -42,12 +43,13 @@ class NewJob(BaseModel):
 
 
 class JobView(BaseModel):
-    """A job as it stands; *undo* and *redo* say what they would do, '' for nothing, *undo_other* and *redo_other* whether that
-    was someone else's doing."""
+    """A job as it stands; *sheets* is what follows from each of its sheets, by its id; *undo* and *redo* say what they would
+    do, '' for nothing, *undo_other* and *redo_other* whether that was someone else's doing."""
 
     id: int
     number: str
     document: JobDocument
+    sheets: dict[str, SheetFacts]
     undo: str
     redo: str
     changed: datetime

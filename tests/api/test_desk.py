@@ -260,3 +260,26 @@ def test_formats_are_kept_under_a_name(running: Running) -> None:
 def test_lettering_is_served(running: Running) -> None:
     assert running.client.get("/api/fonts/0").content[:4] in (b"\x00\x01\x00\x00", b"true")
     assert running.client.get("/api/fonts/9").status_code == 404
+
+
+def test_a_job_says_what_follows_from_its_sheets(running: Running, desk: tuple[int, str, str, str]) -> None:
+    job, _, sheet, view = desk
+    address = f"/api/jobs/{job}"
+
+    def after(edit: dict[str, Any]) -> dict[str, Any]:
+        answer = running.client.post(f"{address}/edits", json={"sheet": sheet} | edit)
+        assert answer.status_code == 200, answer.text
+        said: dict[str, Any] = answer.json()["sheets"][sheet]
+        return said
+
+    def moved(**fields: object) -> str:
+        return str(after({"kind": "change_view", "view": view, "fields": fields})["views"][view]["lines"])
+
+    said = after({"kind": "change_sheet", "fields": {"format": "600x400mm", "orientation": "landscape", "frame": "iso"}})
+    assert said["paper"] == [600, 400]
+    assert said["frame"] == [20, 10, 590, 390]
+    key = said["views"][view]["lines"]
+    assert said["views"][view]["title"] == f"{said['views'][view]['label']} view"
+    assert moved(place=[100, 100]) == key
+    assert moved(look=[1, 1, -1], up=[0, 0, 1]) != key
+    assert after({"kind": "change_sheet", "fields": {"clean": True}})["frame"] is None

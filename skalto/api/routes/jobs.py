@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import os
 import tempfile
+from dataclasses import fields
 from typing import Annotated, Any
 from urllib.parse import quote
 
@@ -42,6 +43,7 @@ from skalto.core.sources.formats import SUFFIXES
 from skalto.core.sources.models.model import ModelTree
 from skalto.core.viewpoint import PICTORIAL, STANDARD, make_viewpoint, parse_viewpoint
 from skalto.jobs.queue import WorkState
+from skalto.services.use_cases.sheet_facts import sheet_facts
 from skalto.services.use_cases.studio import Awaited, Studio
 from skalto.store import jobs as store
 from skalto.store.jobs import StoredJob
@@ -53,8 +55,11 @@ _LOOK_SECONDS = 0.1
 Here = Annotated[Studio, Depends(use(Studio))]
 
 
+_OF_JOB = tuple(field.name for field in fields(StoredJob))
+
+
 def _job(job: StoredJob) -> JobView:
-    return JobView.model_validate(job, from_attributes=True)
+    return JobView(**{field: getattr(job, field) for field in _OF_JOB}, sheets=sheet_facts(job))
 
 
 @router.get("/trade")

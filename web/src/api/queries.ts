@@ -2,7 +2,6 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient, type QueryClie
 import { useEffect, useRef } from "react";
 import { api, send, settled, type Edit, type Job, type Picture, type Schemas, type Trade, type Tree, type View } from "./client";
 import { pace, seenHead } from "./news";
-import { decides } from "./decides";
 import { itself, useChange } from "./change";
 import { asOf } from "./held";
 import { foreseen } from "./foreseen";
@@ -76,19 +75,19 @@ export function useTree(source: string | undefined) {
   });
 }
 
-/** A view's lines; while new ones are made the old ones stay. The key holds all that decides the lines. */
-export function usePicture(job: number, sheet: string, view: View | null | undefined) {
+/** A view's lines; while new ones are made the old ones stay. The server says by a key when they are others. */
+export function usePicture(job: Pick<Job, "id" | "sheets">, sheet: string, view: View | null | undefined) {
   const last = useRef<Picture | null>(null);
-  const pens = usePensKey(job, sheet, view?.scale);
+  const pens = usePensKey(job.id, sheet, view?.scale);
   const query = useQuery({
-    queryKey: ["picture", job, sheet, view?.id, view && decides(view), pens],
+    queryKey: ["picture", job.id, sheet, view?.id, view && job.sheets[sheet]?.views[view.id]?.lines, pens],
     enabled: !!view,
     placeholderData: keepPreviousData,
     staleTime: Infinity,
     queryFn: async () =>
       settled<Schemas["PictureState"]>(
         await api.GET("/api/jobs/{job_id}/sheets/{sheet}/views/{view}/picture", {
-          params: { path: { job_id: job, sheet, view: view?.id as string } },
+          params: { path: { job_id: job.id, sheet, view: view?.id as string } },
         }),
       ),
     refetchInterval: (query) => {

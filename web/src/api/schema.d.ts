@@ -3423,8 +3423,8 @@ export interface components {
         };
         /**
          * JobView
-         * @description A job as it stands; *undo* and *redo* say what they would do, '' for nothing, *undo_other* and *redo_other* whether that
-         *     was someone else's doing.
+         * @description A job as it stands; *sheets* is what follows from each of its sheets, by its id; *undo* and *redo* say what they would
+         *     do, '' for nothing, *undo_other* and *redo_other* whether that was someone else's doing.
          */
         JobView: {
             /**
@@ -3444,6 +3444,10 @@ export interface components {
              * @default false
              */
             redo_other: boolean;
+            /** Sheets */
+            sheets: {
+                [key: string]: components["schemas"]["SheetFacts"];
+            };
             /** State */
             state: string;
             /** Step */
@@ -5486,6 +5490,29 @@ export interface components {
             volume: number;
         };
         /**
+         * SheetFacts
+         * @description Of a sheet: its *paper* as it lies, width and height in mm, the *frame* line (x0, y0, x1, y1) mm, None without one, and
+         *     its views by their ids.
+         */
+        SheetFacts: {
+            /** Frame */
+            frame: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /** Paper */
+            paper: [
+                number,
+                number
+            ];
+            /** Views */
+            views: {
+                [key: string]: components["schemas"]["ViewFacts"];
+            };
+        };
+        /**
          * SheetPatch
          * @description Some fields of a sheet.
          */
@@ -5960,6 +5987,19 @@ export interface components {
             scale: string;
             /** Viewport Scale */
             viewport_scale: number | null;
+        };
+        /**
+         * ViewFacts
+         * @description Of a view: its *title* in words, its *label* (a section or a detail by its letters), and the key of its *lines*, which
+         *     changes when they do.
+         */
+        ViewFacts: {
+            /** Label */
+            label: string;
+            /** Lines */
+            lines: string;
+            /** Title */
+            title: string;
         };
         /**
          * ViewPatch

@@ -41,7 +41,7 @@ function roomFor(size: readonly [number, number], own: Box, others: readonly Box
 
 /** The words that act on the selected view, near it. */
 export function Acts({ job, sheet, view, zoom, paper, desk, onComponents, onCopy, onRemove }: Props) {
-  const { data } = usePicture(job.id, sheet.id, view);
+  const { data } = usePicture(job, sheet.id, view);
   const { data: writing } = useWriting(job, sheet.id);
   const begin = useDeskMode((state) => state.begin);
   const overall = useOverall(job.id, sheet.id);

@@ -1,5 +1,5 @@
 import { Suspense, useCallback, useMemo, useRef, useState } from "react";
-import type { Job, Sheet, Trade, View } from "../api/client";
+import type { Job, Sheet, View } from "../api/client";
 import { useWriting } from "../api/desk";
 import { Acts } from "./Acts";
 import { part } from "../common/part";
@@ -23,7 +23,6 @@ interface Props {
   notes: Omit<Parameters<typeof NoteCells>[0], "sheet" | "paper" | "zoom">;
   job: Job;
   sheet: Sheet;
-  trade: Trade;
   selected: View | null;
   also: readonly string[];
   onSelect: (id: string | null, more?: boolean) => void;
@@ -42,7 +41,7 @@ interface Props {
 
 /** The working surface: the sheet as paper, rulers at its edges, its views to select and drag, all that is written on it. */
 export function Desk(props: Props) {
-  const { job, sheet, trade, selected, also, onSelect } = props;
+  const { job, sheet, selected, also, onSelect } = props;
   const [calibrating, setCalibrating] = useState(false);
   const [dragged, setDragged] = useState(false);
   const told = useRef<HTMLSpanElement>(null);
@@ -53,9 +52,9 @@ export function Desk(props: Props) {
   }, []);
   const { mode, begin } = useDeskMode();
   const { data: writing } = useWriting(job, sheet.id);
-  const paper = paperOf(sheet, trade);
+  const paper = paperOf(job, sheet);
   const { frame: element, zoom, ...size } = useZoom(paper, "desk", () => setCalibrating(true));
-  const frame = frameOf(sheet, paper, trade);
+  const frame = frameOf(job, sheet);
   const width = paper.width * zoom;
   const height = paper.height * zoom;
   const snaps = useMemo(() => {

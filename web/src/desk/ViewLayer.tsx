@@ -29,7 +29,7 @@ interface Props {
 
 /** A view on a layer of its own, so that a drag moves the layer and draws nothing anew. */
 export function ViewLayer({ job, sheet, view, paper, zoom, writing, selected, lines, onSelect, onMove, onDrag }: Props) {
-  const { data } = usePicture(job.id, sheet.id, view);
+  const { data } = usePicture(job, sheet.id, view);
   const { data: shade } = useShade(job, sheet.id, view);
   const layer = useRef<HTMLDivElement>(null);
   const from = useRef<{ x: number; y: number; by: [number, number] | null } | null>(null);

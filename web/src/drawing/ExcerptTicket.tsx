@@ -48,7 +48,7 @@ export function ExcerptTicket({ job, sheet, view, writing, change, edit, move, o
   const navigate = useNavigate();
   const { data: trade } = useTrade();
   const { data: drawing } = useDrawing(job, view.source);
-  const { data, refetch } = usePicture(job.id, sheet.id, view);
+  const { data, refetch } = usePicture(job, sheet.id, view);
   const begin = useDeskMode((state) => state.begin);
   const changes = useEdit(job.id);
   const source = job.document.sources.find((s) => s.id === view.source);

@@ -4,10 +4,10 @@ import { CSS } from "@dnd-kit/utilities";
 import { Button } from "antd";
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
-import type { Job, Sheet, Trade } from "../api/client";
+import type { Job, Sheet } from "../api/client";
 import { newId } from "../api/ids";
 import { useBeginIssue, usePreview, type IssueWish, type Pack } from "../api/output";
-import { useEdit, useTrade } from "../api/queries";
+import { useEdit } from "../api/queries";
 import { useCommands } from "../common/commands";
 import { MainAct, useOpenJob } from "../shell/JobFrame";
 import { Thumbnail } from "../paper/Thumbnail";
@@ -19,7 +19,6 @@ function InPack({
   job,
   sheet,
   number,
-  trade,
   told,
   recipe,
   leaveOut,
@@ -27,7 +26,6 @@ function InPack({
   job: Job;
   sheet: Sheet;
   number: number;
-  trade: Trade;
   told: string[];
   recipe: string;
   leaveOut: () => void;
@@ -38,7 +36,7 @@ function InPack({
       <button type="button" className="grasp" aria-label={texts.dragToAnotherPlace(number, sheet.name)} {...attributes} {...listeners}>
         {number}
       </button>
-      <Thumbnail job={job} sheet={sheet} trade={trade} />
+      <Thumbnail job={job} sheet={sheet} />
       <span className="what">
         <strong>{sheet.name}</strong>
         <span className="soft">
@@ -61,7 +59,7 @@ function InPack({
   );
 }
 
-function OpenPack({ job, pack, trade }: { job: Job; pack: Pack; trade: Trade }) {
+function OpenPack({ job, pack }: { job: Job; pack: Pack }) {
   const edit = useEdit(job.id);
   const begin = useBeginIssue(job.id);
   const sensors = useSensors(
@@ -124,7 +122,6 @@ function OpenPack({ job, pack, trade }: { job: Job; pack: Pack; trade: Trade }) 
                   job={job}
                   sheet={sheet}
                   number={index + 1}
-                  trade={trade}
                   told={about(sheet)}
                   recipe={preview?.recipes?.find((row) => row.sheet === sheet.id)?.message ?? ""}
                   leaveOut={() => keep({ sheets: pack.sheets.filter((id) => id !== sheet.id) })}
@@ -166,7 +163,6 @@ function OpenPack({ job, pack, trade }: { job: Job; pack: Pack; trade: Trade }) 
 export function IssueStop() {
   const job = useOpenJob();
   const navigate = useNavigate();
-  const { data: trade } = useTrade();
   const [search] = useSearchParams();
   const edit = useEdit(job.id);
   const packs = job.document.packs;
@@ -212,8 +208,8 @@ export function IssueStop() {
           {texts.registerOfIssues}
         </Link>
       </nav>
-      {pack && trade ? (
-        <OpenPack key={pack.id} job={job} pack={pack} trade={trade} />
+      {pack ? (
+        <OpenPack key={pack.id} job={job} pack={pack} />
       ) : (
         <p className="empty-desk">
           <span>{texts.noPackYetAPack}</span>

@@ -20,7 +20,7 @@ function JobRow({ job, forget }: { job: Job; forget: () => void }) {
     <li className="job">
       <Link to={`/jobs/${job.id}/${sheets.length ? `sheets/${sheets[0]?.id}` : "source"}`}>
         <span className="number">{job.number}</span>
-        <span>{trade && first && <Thumbnail job={job} sheet={first} trade={trade} />}</span>
+        <span>{trade && first && <Thumbnail job={job} sheet={first} />}</span>
         <span className="what">
           <strong>{job.document.name}</strong>
           <span className="soft">{sources.map((source) => source.name).join(", ") || texts.noSourceYet}</span>

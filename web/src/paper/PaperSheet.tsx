@@ -1,4 +1,4 @@
-import type { Job, Sheet, Trade, Writing } from "../api/client";
+import type { Job, Sheet, Writing } from "../api/client";
 import { frameOf, paperOf } from "./geometry";
 import { FieldOnPaper } from "./FieldOnPaper";
 import { Rulers } from "./Rulers";
@@ -10,7 +10,6 @@ import * as texts from "./texts";
 interface Props {
   job: Job;
   sheet: Sheet;
-  trade: Trade;
   writing: Writing | undefined;
   zoom: number;
   onPick?: (point: [number, number]) => void;
@@ -18,10 +17,10 @@ interface Props {
 }
 
 /** A sheet as it is, to look at and to point at; nothing on it can be moved. Its children are drawn over it, in pixels. */
-export function PaperSheet({ job, sheet, trade, writing, zoom, onPick, children }: Props) {
-  const paper = paperOf(sheet, trade);
+export function PaperSheet({ job, sheet, writing, zoom, onPick, children }: Props) {
+  const paper = paperOf(job, sheet);
   const [width, height] = [paper.width * zoom, paper.height * zoom];
-  const frame = frameOf(sheet, paper, trade);
+  const frame = frameOf(job, sheet);
   const pick = (event: React.MouseEvent<SVGGElement>) => {
     const box = event.currentTarget.querySelector(".paper")?.getBoundingClientRect();
     if (box) onPick?.([(event.clientX - box.left) / zoom, (box.bottom - event.clientY) / zoom]);
@@ -52,7 +51,7 @@ export function PaperSheet({ job, sheet, trade, writing, zoom, onPick, children 
             <FieldOnPaper key={field.id} job={job} sheet={sheet} field={field} paper={paper} zoom={zoom} />
           ))}
           {sheet.views.map((view) => (
-            <ViewOnPaper key={view.id} job={job.id} sheet={sheet.id} view={view} paper={paper} zoom={zoom} />
+            <ViewOnPaper key={view.id} job={job} sheet={sheet.id} view={view} paper={paper} zoom={zoom} />
           ))}
           {writing && (
             <g className="furniture" transform={`translate(0 ${height}) scale(${zoom})`}>

@@ -1,5 +1,5 @@
 import { memo, useRef } from "react";
-import type { Job, Sheet, Trade } from "../api/client";
+import type { Job, Sheet } from "../api/client";
 import { FieldOnPaper } from "./FieldOnPaper";
 import { frameOf, paperOf } from "./geometry";
 import { useSeen } from "../common/useSeen";
@@ -9,10 +9,10 @@ const WIDTH = 122;
 const HIGHEST = 130;
 
 /** A sheet as it stands, small. */
-export const Thumbnail = memo(function Thumbnail({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade }) {
-  const paper = paperOf(sheet, trade);
+export const Thumbnail = memo(function Thumbnail({ job, sheet }: { job: Job; sheet: Sheet }) {
+  const paper = paperOf(job, sheet);
   const zoom = Math.min(WIDTH / paper.width, HIGHEST / paper.height);
-  const frame = frameOf(sheet, paper, trade);
+  const frame = frameOf(job, sheet);
   const picture = useRef<SVGSVGElement>(null);
   const seen = useSeen(picture);
   return (
@@ -27,7 +27,7 @@ export const Thumbnail = memo(function Thumbnail({ job, sheet, trade }: { job: J
         />
       )}
       {seen && sheet.fields.map((field) => <FieldOnPaper key={field.id} job={job} sheet={sheet} field={field} paper={paper} zoom={zoom} />)}
-      {seen && sheet.views.map((view) => <ViewOnPaper key={view.id} job={job.id} sheet={sheet.id} view={view} paper={paper} zoom={zoom} />)}
+      {seen && sheet.views.map((view) => <ViewOnPaper key={view.id} job={job} sheet={sheet.id} view={view} paper={paper} zoom={zoom} />)}
     </svg>
   );
 });

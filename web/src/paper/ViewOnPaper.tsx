@@ -1,10 +1,10 @@
-import type { View } from "../api/client";
+import type { Job, View } from "../api/client";
 import { usePicture } from "../api/queries";
 import type { PaperSize } from "./geometry";
 import { ViewStrokes } from "./ViewStrokes";
 
 /** A view's lines on a small picture of its sheet. */
-export function ViewOnPaper({ job, sheet, view, paper, zoom }: { job: number; sheet: string; view: View; paper: PaperSize; zoom: number }) {
+export function ViewOnPaper({ job, sheet, view, paper, zoom }: { job: Job; sheet: string; view: View; paper: PaperSize; zoom: number }) {
   const { data } = usePicture(job, sheet, view);
   if (!data?.picture) return null;
   const [px, py] = view.place;

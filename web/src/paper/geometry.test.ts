@@ -1,15 +1,7 @@
 import { describe, expect, it } from "vitest";
-import type { Picture, Sheet, Trade, View } from "../api/client";
-import { excerptOf } from "../api/content";
-import { decides } from "../api/decides";
-import { boxOf, excess, frameOf, inDrawing, inPlane, mm, onSheet, paperOf, ratio, regionBetween, snap } from "./geometry";
+import type { Picture, View } from "../api/client";
+import { boxOf, excess, inDrawing, inPlane, mm, onSheet, ratio, regionBetween, snap } from "./geometry";
 
-const trade = {
-  formats: [{ name: "A3", width: 297, height: 420 }],
-  frame_margins: { iso: [20, 10, 10, 10], asme: [12.7, 12.7, 12.7, 12.7], none: [0, 0, 0, 0] },
-} as unknown as Trade;
-const sheet = (fields: Partial<Sheet>) =>
-  ({ id: "s", name: "S", format: "A3", orientation: "landscape", frame: "iso", views: [], ...fields }) as unknown as Sheet;
 const content = { kind: "projection", look: [0, 1, 0], up: [0, 0, 1], hidden: [] as string[] };
 const view = {
   id: "v",
@@ -37,23 +29,9 @@ describe("a view on paper", () => {
     expect(boxOf(view, undefined)).toBeNull();
     expect(boxOf({ ...view, classes: [] }, picture)).toBeNull();
   });
-  it("asks for new lines when components or direction change, not when it moves", () => {
-    expect(decides({ ...view, place: [1, 1] })).toBe(decides(view));
-    expect(decides({ ...view, content: { ...content, hidden: ["a"] } } as unknown as View)).not.toBe(decides(view));
-    expect(decides({ ...view, scale: "10:1" })).not.toBe(decides(view));
-  });
 });
 
 describe("a sheet", () => {
-  it("lies as it is told", () => {
-    expect(paperOf(sheet({}), trade)).toEqual({ width: 420, height: 297 });
-    expect(paperOf(sheet({ orientation: "portrait" }), trade)).toEqual({ width: 297, height: 420 });
-    expect(paperOf(sheet({ format: "90x60mm" }), trade)).toEqual({ width: 90, height: 60 });
-  });
-  it("has a frame where there is room for one", () => {
-    expect(frameOf(sheet({}), { width: 420, height: 297 }, trade)).toEqual([20, 10, 410, 287]);
-    expect(frameOf(sheet({}), { width: 25, height: 297 }, trade)).toBeNull();
-  });
   it("tells by how much a box leaves it, side by side", () => {
     expect(excess([-3, 5, 425, 40], { width: 420, height: 297 })).toEqual([
       { side: "left", by: 3 },
@@ -104,8 +82,5 @@ describe("an excerpt on paper", () => {
   it("has a box whatever its edge classes, and asks for new lines when layers change, in whatever order they are named", () => {
     const drawn = { paths: [{ edge_class: "drawn", d: "", box: [0, 0, 16000, 8000], strokes: 4 }] } as unknown as Picture;
     expect(boxOf({ ...excerpt, classes: [] }, drawn)).toEqual([40, 20, 360, 180]);
-    const named = (off: string[]) => decides({ ...excerpt, content: { kind: "drawing", excerpt: { ...excerptOf(excerpt), off } } } as View);
-    expect(named(["A", "B"])).toBe(decides(excerpt));
-    expect(named(["A"])).not.toBe(decides(excerpt));
   });
 });

@@ -1,4 +1,4 @@
-import type { Picture, Sheet, Trade, View } from "../api/client";
+import type { Job, Picture, Sheet, View } from "../api/client";
 import { excerptOf } from "../api/content";
 import * as texts from "./texts";
 
@@ -39,12 +39,10 @@ export interface PaperSize {
   height: number;
 }
 
-/** A sheet's size as it lies, mm. Formats that are not named say their size themselves ("90x60mm"). */
-export function paperOf(sheet: Sheet, trade: Trade | undefined): PaperSize {
-  const named = trade?.formats.find((format) => format.name === sheet.format);
-  const [w = 210, h = 297] = named ? [named.width, named.height] : (sheet.format ?? "").replace("mm", "").split("x").map(Number);
-  const [short, long] = [Math.min(w, h), Math.max(w, h)];
-  return sheet.orientation === "portrait" ? { width: short, height: long } : { width: long, height: short };
+/** A sheet's size as it lies, mm, as the server says. */
+export function paperOf(job: Pick<Job, "sheets">, sheet: Pick<Sheet, "id">): PaperSize {
+  const [width, height] = job.sheets[sheet.id]?.paper ?? [210, 297];
+  return { width, height };
 }
 
 /** Whether a sheet shows nothing: neither a view nor a 3D field. */
@@ -58,14 +56,8 @@ export function countedOn(sheet: Sheet): string {
   return [sheet.views.length || !sheet.fields.length ? views : "", sheet.fields.length ? texts.in3d(sheet.fields.length) : ""].filter(Boolean).join(", ");
 }
 
-/** The frame line of a sheet, or null without one. */
-export function frameOf(sheet: Sheet, paper: PaperSize, trade: Trade | undefined): Box | null {
-  const margins = sheet.margins ?? trade?.frame_margins[sheet.frame ?? "iso"];
-  if (sheet.clean || sheet.frame === "none" || !margins) return null;
-  const [left, bottom, right, top] = margins;
-  if (paper.width <= left + right || paper.height <= bottom + top) return null;
-  return [left, bottom, paper.width - right, paper.height - top];
-}
+/** The frame line of a sheet as the server says, or null without one. */
+export const frameOf = (job: Pick<Job, "sheets">, sheet: Pick<Sheet, "id">): Box | null => job.sheets[sheet.id]?.frame ?? null;
 
 /** Lines on the sheet, mm, that what is dragged snaps to. */
 export interface SnapLines {

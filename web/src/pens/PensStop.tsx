@@ -1,7 +1,7 @@
 import { Button } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import type { Job, Sheet, Trade } from "../api/client";
+import type { Job, Sheet } from "../api/client";
 import { useWriting } from "../api/desk";
 import { newId } from "../api/ids";
 import { usePenFacts, useReadPens, useSheetPens, useStrokeAt, type PenSet } from "../api/pens";
@@ -23,7 +23,7 @@ import * as texts from "./texts";
 
 const REACH_PIXELS = 7;
 
-function OpenPens({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade }) {
+function OpenPens({ job, sheet }: { job: Job; sheet: Sheet }) {
   const navigate = useNavigate();
   const { data: facts } = usePenFacts();
   const { data: own } = useSheetPens(job, sheet.id);
@@ -33,7 +33,7 @@ function OpenPens({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade 
   const at = useStrokeAt(job.id, sheet.id);
   const [spot, setSpot] = useState<[number, number] | null>(null);
   const [calibrating, setCalibrating] = useState(false);
-  const paper = paperOf(sheet, trade);
+  const paper = paperOf(job, sheet);
   const { frame, zoom, ...size } = useZoom(paper, "pens-zoom", () => setCalibrating(true));
   const proof = () => void navigate(`/jobs/${job.id}/proof/${sheet.id}?make`);
   const sets = [...job.document.pens, ...(facts?.shipped ?? [])];
@@ -75,7 +75,7 @@ function OpenPens({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade 
       </MainAct>
       <div className="desk" ref={frame}>
         <div className="surface" style={{ width: paper.width * zoom + PAD.left + PAD.right, height: paper.height * zoom + PAD.top + PAD.bottom }}>
-          <PaperSheet job={job} sheet={sheet} trade={trade} writing={writing} zoom={zoom} onPick={pick}>
+          <PaperSheet job={job} sheet={sheet} writing={writing} zoom={zoom} onPick={pick}>
             {spot && <circle className="spot" cx={spot[0] * zoom} cy={(paper.height - spot[1]) * zoom} r={REACH_PIXELS} />}
           </PaperSheet>
           <p className="hint soft" style={{ paddingLeft: PAD.left }}>
@@ -183,7 +183,7 @@ function OpenPens({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade 
 export function PensStop() {
   return (
     <StopWithSheets stop="pens" todo="to draw">
-      {(job, sheet, trade) => <OpenPens key={sheet.id} job={job} sheet={sheet} trade={trade} />}
+      {(job, sheet) => <OpenPens key={sheet.id} job={job} sheet={sheet} />}
     </StopWithSheets>
   );
 }

@@ -2,7 +2,7 @@ import { Button } from "antd";
 import { useEffect, useMemo, useState } from "react";
 import { useSearchParams } from "react-router";
 import { useChanging } from "../api/change";
-import type { Job, Sheet, Trade } from "../api/client";
+import type { Job, Sheet } from "../api/client";
 import { useMakeProof, useProof } from "../api/proof";
 import { useEdit } from "../api/queries";
 import { MainAct } from "../shell/JobFrame";
@@ -50,7 +50,7 @@ function ProofAct({ sheet, ready, busy, download, make }: { sheet: Sheet; ready:
   );
 }
 
-function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade }) {
+function OpenProof({ job, sheet }: { job: Job; sheet: Sheet }) {
   const { data: proof } = useProof(job.id, sheet.id, job.state);
   const { mutate: make, isPending } = useMakeProof(job.id, sheet.id, job.state);
   const [search, setSearch] = useSearchParams();
@@ -59,7 +59,7 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
   const address = proof?.ready ? `/api/jobs/${job.id}/sheets/${sheet.id}/proof.pdf?key=${encodeURIComponent(proof.key)}` : null;
   const { page, file, problem } = usePdfPage(address);
   const measured = proof?.report?.pages[0];
-  const paper = measured ? { width: measured.width_mm, height: measured.height_mm } : paperOf(sheet, trade);
+  const paper = measured ? { width: measured.width_mm, height: measured.height_mm } : paperOf(job, sheet);
   const [tool, setTool] = useState<Tool>("checks");
   const key = proof?.ready ? proof.key : null;
   const printer = usePrinter((state) => state.printer);
@@ -199,7 +199,7 @@ function OpenProof({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade
 export function ProofStop() {
   return (
     <StopWithSheets stop="proof" todo="to proof">
-      {(job, sheet, trade) => <OpenProof key={sheet.id} job={job} sheet={sheet} trade={trade} />}
+      {(job, sheet) => <OpenProof key={sheet.id} job={job} sheet={sheet} />}
     </StopWithSheets>
   );
 }

@@ -1,7 +1,7 @@
 import { Button, Spin } from "antd";
 import { Suspense, useEffect, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
-import type { Edit, Job, Sheet, Trade, View, Schemas } from "../api/client";
+import type { Edit, Job, Sheet, View, Schemas } from "../api/client";
 import { detailOf, excerptOf, hiddenOf } from "../api/content";
 import { useOverall, useWriting } from "../api/desk";
 import { newId } from "../api/ids";
@@ -54,7 +54,7 @@ function Studio(props: React.ComponentProps<typeof FieldStudio>) {
   );
 }
 
-export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade: Trade }) {
+export function OpenSheet({ job, sheet }: { job: Job; sheet: Sheet }) {
   const navigate = useNavigate();
   const [search, setSearch] = useSearchParams();
   const change = useEdit(job.id);
@@ -69,7 +69,7 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
   const several = view && also.length ? sheet.views.filter((v) => v.id === view.id || also.includes(v.id)) : [];
   const field = view ? undefined : sheet.fields.find((own) => own.id === search.get("field"));
   const lookInto = () => field && setSearch({ field: field.id, look: "" }, { replace: true });
-  const { data } = usePicture(job.id, sheet.id, view);
+  const { data } = usePicture(job, sheet.id, view);
   useEffect(() => () => begin(null), [begin, sheet.id]);
   const work = useWorkedOn((state) => state.work);
   useEffect(() => work(job.id, sheet.id), [work, job.id, sheet.id]);
@@ -91,7 +91,7 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
   const centre = () => {
     const box = view && (writing?.views[view.id]?.box ?? boxOf(view, data?.picture));
     if (!view || !box) return;
-    const paper = paperOf(sheet, trade);
+    const paper = paperOf(job, sheet);
     move([(paper.width - box[0] - box[2]) / 2, (paper.height - box[1] - box[3]) / 2]);
   };
   const remove = () => view && edit({ kind: "remove_view", sheet: sheet.id, view: view.id });
@@ -133,7 +133,6 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
       <Desk
         job={job}
         sheet={sheet}
-        trade={trade}
         selected={view}
         also={also}
         onSelect={select}
@@ -203,7 +202,7 @@ export function OpenSheet({ job, sheet, trade }: { job: Job; sheet: Sheet; trade
             setOpen={setDimension}
           />
         ) : field ? (
-          <FieldTicket key={field.id} job={job} sheet={sheet} field={field} trade={trade} edit={edit} onOpen={lookInto} />
+          <FieldTicket key={field.id} job={job} sheet={sheet} field={field} edit={edit} onOpen={lookInto} />
         ) : (
           <SheetTicket
             key={sheet.id}

@@ -1,9 +1,8 @@
 import { Button, Segmented } from "antd";
 import { Link } from "react-router";
 import type { Edit, Job, Sheet, Writing, Schemas } from "../api/client";
-import { shortTitle } from "../views/titles";
 import { usePenFacts } from "../api/pens";
-import { readScale, usePicture, useTrade } from "../api/queries";
+import { readScale, usePicture } from "../api/queries";
 import { RecipeChoice } from "../recipes/RecipeChoice";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
 import { AddView } from "./AddView";
@@ -33,10 +32,10 @@ interface Props {
 
 function ViewRow({ job, sheet, index, onView }: { job: Job; sheet: Sheet; index: number; onView: (id: string) => void }) {
   const view = sheet.views[index];
-  const { data } = usePicture(job.id, sheet.id, view);
+  const { data } = usePicture(job, sheet.id, view);
   if (!view) return null;
   const box = boxOf(view, data?.picture);
-  const name = shortTitle(view);
+  const name = job.sheets[sheet.id]?.views[view.id]?.label ?? view.name;
   return (
     <li>
       <button type="button" onClick={() => onView(view.id)}>
@@ -49,9 +48,8 @@ function ViewRow({ job, sheet, index, onView }: { job: Job; sheet: Sheet; index:
 
 /** The facts of a sheet. */
 export function SheetTicket({ job, sheet, writing, edit, pasting, onView, onField }: Props) {
-  const { data: trade } = useTrade();
   const { data: facts } = usePenFacts();
-  const paper = paperOf(sheet, trade);
+  const paper = paperOf(job, sheet);
   const change = (fields: Schemas["SheetPatch"]) => edit({ kind: "change_sheet", sheet: sheet.id, fields });
   return (
     <Ticket title={sheet.name} under={deskTexts.mm4(mm(paper.width), mm(paper.height))}>

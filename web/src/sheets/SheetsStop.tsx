@@ -1,7 +1,7 @@
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import type { Sheet } from "../api/client";
 import { newId } from "../api/ids";
-import { useEdit, useTrade } from "../api/queries";
+import { useEdit } from "../api/queries";
 import { useCommands } from "../common/commands";
 import { useOpenJob } from "../shell/JobFrame";
 import { OpenSheet } from "./OpenSheet";
@@ -14,7 +14,6 @@ export function SheetsStop() {
   const job = useOpenJob();
   const { sheet: id } = useParams();
   const navigate = useNavigate();
-  const { data: trade } = useTrade();
   const edit = useEdit(job.id);
   const sheets = job.document.sheets;
   const sheet = sheets.find((s) => s.id === id);
@@ -49,7 +48,7 @@ export function SheetsStop() {
           </span>
         </p>
       )}
-      {sheet && trade && <OpenSheet key={sheet.id} job={job} sheet={sheet} trade={trade} />}
+      {sheet && <OpenSheet key={sheet.id} job={job} sheet={sheet} />}
     </div>
   );
 }

@@ -1,7 +1,6 @@
 import { Button, Select } from "antd";
 import { useState } from "react";
 import type { Edit, Job, Schemas, Sheet, View, Writing } from "../api/client";
-import { titleOf } from "../views/titles";
 import { detailOf, hiddenOf, modelOf, sectionOf } from "../api/content";
 import { usePicture, useTrade, useTree } from "../api/queries";
 import { BoxChooser } from "../components/BoxChooser";
@@ -39,11 +38,13 @@ interface Props {
   setOpen: (id: string | null) => void;
 }
 
+const capital = (text: string) => `${text.charAt(0).toUpperCase()}${text.slice(1)}`;
+
 /** The facts of a view, each edited where it stands. */
 export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCentre, onComponents, open, setOpen }: Props) {
   const { data: trade } = useTrade();
   const { data: tree } = useTree(view.source);
-  const { data, refetch } = usePicture(job.id, sheet.id, view);
+  const { data, refetch } = usePicture(job, sheet.id, view);
   const mode = useDeskMode((state) => state.mode);
   const [uncut, setUncut] = useState(false);
   const box = writing?.views[view.id]?.box ?? boxOf(view, data?.picture);
@@ -57,7 +58,10 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
 
   const look = (v: Pick<Schemas["ViewpointView"], "name" | "look" | "up">) => change({ name: v.name, look: v.look, up: v.up });
   return (
-    <Ticket title={titleOf(view)} under={texts.ofView(source?.name ?? "a missing source", parent ? `, from the ${parent.name} view` : "")}>
+    <Ticket
+      title={capital(job.sheets[sheet.id]?.views[view.id]?.title ?? view.name)}
+      under={texts.ofView(source?.name ?? "a missing source", parent ? `, from the ${parent.name} view` : "")}
+    >
       <ScaleFacts job={job} sheet={sheet} view={view} change={change} />
       <Fact name={texts.sizeOnPaper}>{box ? deskTexts.mm3(mm(box[2] - box[0]), mm(box[3] - box[1])) : texts.nothingDrawnYet}</Fact>
       <PlaceFacts box={box} move={move} />

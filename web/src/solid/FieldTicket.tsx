@@ -1,6 +1,6 @@
 import { Button, Checkbox, Input, Segmented } from "antd";
 import { useState } from "react";
-import type { Edit, Job, Sheet, Trade, Schemas } from "../api/client";
+import type { Edit, Job, Sheet, Schemas } from "../api/client";
 import { readLength } from "../api/queries";
 import { useFieldPoster, type Field } from "../api/solids";
 import { ComponentsPicker } from "../components/ComponentsPicker";
@@ -14,7 +14,6 @@ interface Props {
   job: Job;
   sheet: Sheet;
   field: Field;
-  trade: Trade;
   edit: (edit: Edit) => void;
   onOpen: () => void;
 }
@@ -29,14 +28,14 @@ async function readDpi(text: string): Promise<string> {
 }
 
 /** The facts of a 3D field: where it lies, what goes in, how a reader opens it. */
-export function FieldTicket({ job, sheet, field, trade, edit, onOpen }: Props) {
+export function FieldTicket({ job, sheet, field, edit, onOpen }: Props) {
   const { data } = useFieldPoster(job, sheet, field);
   const [choosing, setChoosing] = useState(false);
   const { choices, opening } = field;
   const change = (fields: Schemas["FieldPatch"]) => edit({ kind: "change_field", sheet: sheet.id, field: field.id, fields });
   const choose = (fields: Partial<Field["choices"]>) => change({ choices: { ...choices, ...fields } });
   const open = (fields: Partial<Field["opening"]>) => change({ opening: { ...opening, ...fields } });
-  const paper = paperOf(sheet, trade);
+  const paper = paperOf(job, sheet);
   const facts = data?.facts;
   // each side by itself: two that are typed quickly both count
   const sized = (side: "x" | "y" | "width" | "height", value: number, label: string) => (

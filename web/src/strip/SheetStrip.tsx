@@ -2,8 +2,8 @@ import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, us
 import { SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
 import { NavLink } from "react-router";
-import type { Job, Sheet, Trade } from "../api/client";
-import { useEdit, useTrade } from "../api/queries";
+import type { Job, Sheet } from "../api/client";
+import { useEdit } from "../api/queries";
 import { Thumbnail } from "../paper/Thumbnail";
 import * as texts from "./texts";
 import * as viewsTexts from "../views/texts";
@@ -18,13 +18,13 @@ interface Props {
   onRemove?: (sheet: Sheet) => void;
 }
 
-function Row({ job, sheet, index, trade, stop, current, onDuplicate, onRemove }: Props & { sheet: Sheet; index: number; trade: Trade }) {
+function Row({ job, sheet, index, stop, current, onDuplicate, onRemove }: Props & { sheet: Sheet; index: number }) {
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: sheet.id, disabled: stop !== "sheets" });
   const at = sheet.id === current;
   return (
     <li ref={setNodeRef} className={isDragging ? "lifted" : ""} style={{ transform: CSS.Transform.toString(transform), transition }} {...listeners}>
       <NavLink to={`/jobs/${job.id}/${stop}/${sheet.id}`} className={at ? "at" : ""} draggable={false}>
-        <Thumbnail job={job} sheet={sheet} trade={trade} />
+        <Thumbnail job={job} sheet={sheet} />
         <span className="caption">
           <span>
             {index + 1} {sheet.name}
@@ -56,7 +56,6 @@ function Row({ job, sheet, index, trade, stop, current, onDuplicate, onRemove }:
 /** The job's sheets one under the other, as they look, in the order in which they go out; to be dragged into another. */
 export function SheetStrip(props: Props) {
   const { job, onAdd } = props;
-  const { data: trade } = useTrade();
   const edit = useEdit(job.id);
   const sheets = job.document.sheets;
   const sensors = useSensors(
@@ -72,7 +71,11 @@ export function SheetStrip(props: Props) {
       <h3>{texts.sheets}</h3>
       <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={drop}>
         <SortableContext items={sheets.map((sheet) => sheet.id)} strategy={verticalListSortingStrategy}>
-          <ul className="sheets">{trade && sheets.map((sheet, index) => <Row key={sheet.id} {...props} sheet={sheet} index={index} trade={trade} />)}</ul>
+          <ul className="sheets">
+            {sheets.map((sheet, index) => (
+              <Row key={sheet.id} {...props} sheet={sheet} index={index} />
+            ))}
+          </ul>
         </SortableContext>
       </DndContext>
       {onAdd && (

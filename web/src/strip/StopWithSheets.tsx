@@ -1,7 +1,6 @@
 import type { ReactNode } from "react";
 import { Link, Navigate, useParams } from "react-router";
-import type { Job, Sheet, Trade } from "../api/client";
-import { useTrade } from "../api/queries";
+import type { Job, Sheet } from "../api/client";
 import { useOpenJob } from "../shell/JobFrame";
 import { Strip } from "./Strip";
 import * as texts from "./texts";
@@ -11,14 +10,13 @@ interface Props {
   stop: "pens" | "proof";
   /** What is to be done, for a job without a sheet: “to proof”. */
   todo: string;
-  children: (job: Job, sheet: Sheet, trade: Trade) => ReactNode;
+  children: (job: Job, sheet: Sheet) => ReactNode;
 }
 
 /** A stop that works on one sheet of the job: the strip, and the sheet that is open; the first where none is named. */
 export function StopWithSheets({ stop, todo, children }: Props) {
   const job = useOpenJob();
   const { sheet: id } = useParams();
-  const { data: trade } = useTrade();
   const sheets = job.document.sheets;
   const sheet = sheets.find((s) => s.id === id);
   if (!sheet && sheets[0]) return <Navigate to={`/jobs/${job.id}/${stop}/${sheets[0].id}`} replace />;
@@ -32,7 +30,7 @@ export function StopWithSheets({ stop, todo, children }: Props) {
           </span>
         </p>
       )}
-      {sheet && trade && children(job, sheet, trade)}
+      {sheet && children(job, sheet)}
     </div>
   );
 }
