@@ -81,7 +81,7 @@ def ours() -> None:
     from skalto.core.checks.report import check_pdf
     from skalto.core.output.pdf.document import write_pdf
     from skalto.core.output.pdf.metadata import Metadata
-    from skalto.core.pages.compose import compose
+    from skalto.core.pages.composition import compose
     from skalto.core.paper import FrameStyle
     from skalto.core.quantities import Scale
     from skalto.core.sheets.content import DrawingContent

@@ -59,10 +59,10 @@ def _million() -> None:
     """In a process of its own: an assembly of a million triangles into a one-page PDF; prints seconds and peak memory."""
     import resource
 
-    from skalto.core.layout.fielding import bare_sheet, field_for
+    from skalto.core.layout.annotations_3d import bare_sheet, field_for
     from skalto.core.output.pdf.document import write_pdf
     from skalto.core.output.pdf.metadata import Metadata
-    from skalto.core.pages.compose import compose
+    from skalto.core.pages.composition import compose
     from skalto.core.scene.solid import Solid, SolidFacts, draw_poster, solid_views
 
     write_u3d(_scene(1, 3)[0])

@@ -191,7 +191,7 @@ def export(
     )
     typer.echo(f"{out}: {report['format']}, {report['scale']}")
     _print_report(report)
-    for line in report.get("told", []):
+    for line in report.get("notices", []):
         typer.echo(line)
     if not report["holds"]:
         raise SystemExit(1)
@@ -234,7 +234,7 @@ def job_export(
     report = _run("skalto.services.commands.exporting:export_job", arguments)
     typer.echo(f"{out}: {report['sheets']} sheets")
     _print_report(report)
-    for line in report["told"]:
+    for line in report["notices"]:
         typer.echo(line)
     if not report["holds"]:
         raise SystemExit(1)
@@ -270,7 +270,7 @@ def send_pack(
         for row in report["files"]:
             typer.echo(f"{row['file']}: {len(row['pages'])} pages, {'passes' if row['holds'] else 'fails'}")
             _print_report(row)
-        for line in report["told"]:
+        for line in report["notices"]:
             typer.echo(f"info: {line}")
     if not report["holds"]:
         raise SystemExit(1)
@@ -403,10 +403,10 @@ def main() -> None:
         raise SystemExit(130) from None
     except Exception as error:
         # typer's own usage errors carry a status and a message
-        status, told = getattr(error, "exit_code", None), getattr(error, "format_message", None)
-        if status is None or told is None:
+        status, message = getattr(error, "exit_code", None), getattr(error, "format_message", None)
+        if status is None or message is None:
             raise
-        _refuse(told())
+        _refuse(message())
 
 
 if __name__ == "__main__":

@@ -157,14 +157,14 @@ class LengthAnswer(BaseModel):
     mm: float
 
 
-class OwnFormatWish(BaseModel):
+class OwnFormatRequest(BaseModel):
     """A sheet format to keep: the name to keep it under, and its size as typed."""
 
     name: str = Field(min_length=1, max_length=40)
     size: str
 
 
-class PlaceWish(BaseModel):
+class PlaceRequest(BaseModel):
     """Where a view is pulled to, sheet mm."""
 
     place: Point
@@ -180,21 +180,21 @@ class PullView(BaseModel):
     box: tuple[float, float, float, float]
 
 
-class SectionWish(BaseModel):
+class SectionRequest(BaseModel):
     """The trace of a cutting plane, sheet mm; it is looked at from the left of its direction."""
 
     start: Point
     end: Point
 
 
-class DetailWish(BaseModel):
+class DetailRequest(BaseModel):
     """The circle that a detail shows, sheet mm."""
 
     centre: Point
     radius: float
 
 
-class DimensionWish(BaseModel):
+class DimensionRequest(BaseModel):
     """What a dimension is attached to, and where its figure goes, sheet mm; without a kind, what was meant is worked out."""
 
     first: Ref
@@ -203,12 +203,12 @@ class DimensionWish(BaseModel):
     kind: DimensionKind | None = None
 
 
-class AlignWish(BaseModel):
+class AlignRequest(BaseModel):
     views: tuple[str, ...]
     how: Alignment
 
 
-class FitWish(BaseModel):
+class FitRequest(BaseModel):
     """How far a sheet's edge is to lie from its contents, mm."""
 
     margin: float = Field(default=10.0, ge=0, le=1000)
@@ -261,7 +261,7 @@ class BalloonView(BaseModel):
     target: Point
 
 
-class ToldView(BaseModel):
+class NoticeView(BaseModel):
     code: str
     message: str
     view: str | None
@@ -277,7 +277,7 @@ class WritingView(BaseModel):
     views: dict[str, ViewWriting]
     cells: tuple[CellView, ...]
     balloons: tuple[BalloonView, ...]
-    told: tuple[ToldView, ...]
+    notices: tuple[NoticeView, ...]
     pending: tuple[str, ...]
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field, ValidationError
 
-from skalto.core.annotation.title import TitleSection
+from skalto.core.annotation.title_block import TitleSection
 from skalto.core.packs import PackSection
 from skalto.core.pens.section import PenSection
 from skalto.core.recipes import RecipeSection

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from skalto.core.annotation.referring import SourceFacts, resolve
+from skalto.core.annotation.edge_references import SourceFacts, resolve
 from skalto.core.errors import InputError
 from skalto.core.scene.field import FieldSpec
 from skalto.core.sheets.annotations import Dimension, Ref

@@ -5,7 +5,7 @@ from __future__ import annotations
 from skalto.core.edits import Around, apply
 from skalto.core.edits.of_sheets import DuplicateSheet
 from skalto.core.job import JobDocument
-from skalto.core.layout.excerpting import middle_of
+from skalto.core.layout.drawing_views import middle_of
 from skalto.core.quantities import Scale
 from skalto.core.sheets.annotations import Note
 from skalto.core.sheets.content import DrawingContent

@@ -6,13 +6,13 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from skalto.core.annotation.referring import SourceFacts
+from skalto.core.annotation.edge_references import SourceFacts
 from skalto.core.artwork import EdgeClass
 from skalto.core.geometry import Array
 from skalto.core.job import JobDocument
 from skalto.core.layout import families
-from skalto.core.layout.arranging import shown_box
-from skalto.core.layout.fielding import bare_sheet, field_for
+from skalto.core.layout.annotations_3d import bare_sheet, field_for
+from skalto.core.layout.arrangement import shown_box
 from skalto.core.packs import Pack
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.quantities import Scale

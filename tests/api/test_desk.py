@@ -63,7 +63,7 @@ def test_what_is_written_on_a_sheet(running: Running, desk: tuple[int, str, str,
     # centre marks of three holes: the large one chain-dotted, the small ones drawn through
     strokes = {p["edge_class"]: p["strokes"] for p in found["views"][view]["marks"]["paths"]}
     assert strokes == {"centre line": 4, "dimension": 2}
-    assert any(t["code"] == "title-empty" for t in found["told"])
+    assert any(t["code"] == "title-empty" for t in found["notices"])
 
 
 def test_pulling_aligning_and_spreading(running: Running, desk: tuple[int, str, str, str]) -> None:

@@ -92,7 +92,7 @@ def test_one_file_in_the_pack_s_order_with_bookmarks_and_a_place_in_the_register
     preview = client.post(f"/api/jobs/{number}/issues/preview", json={"pack": "shop", "revision": "C"}).json()
     assert preview["names"] == ["For_the_shop_C_for_information.pdf"]
     assert preview["problems"] == []
-    assert {"sheet": sheets[0], "message": "Cheek has not been proofed."} in preview["told"]
+    assert {"sheet": sheets[0], "message": "Cheek has not been proofed."} in preview["notices"]
     found = ended(client, send(client, number, purpose="for manufacture", revision="C", note="cut first"))
     assert (found["state"], found["error"]) == ("done", "")
     assert found["sheets"] == ["Blank", "Cheek", "Bed plate"]
@@ -213,8 +213,8 @@ def test_what_stands_against_a_sending_is_told_before(running: Running, job: tup
     mine = client.get("/api/recipes").json()["shipped"][0] | {"id": "a4", "name": "A4 only", "format": "A4"}
     client.put("/api/recipes", json=mine)
     found = client.post(f"/api/jobs/{number}/issues/preview", json={"pack": "shop", "recipe": "a4"}).json()
-    assert {"sheet": sheets[0], "message": "Cheek is A3, the recipe is for A4."} in found["told"]
-    assert not any(told["message"].startswith("Bed plate is") for told in found["told"])
+    assert {"sheet": sheets[0], "message": "Cheek is A3, the recipe is for A4."} in found["notices"]
+    assert not any(told["message"].startswith("Bed plate is") for told in found["notices"])
     edit(client, number, kind="remove_sheet", sheet="empty")
 
 

@@ -15,7 +15,7 @@ from skalto.core.errors import InputError
 from skalto.core.layout.families import of_model
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
-from skalto.core.pages.compose import compose
+from skalto.core.pages.composition import compose
 from skalto.core.pages.page import Page, SheetContext, ViewLines
 from skalto.core.paper import FrameStyle
 from skalto.core.quantities import Scale

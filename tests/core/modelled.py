@@ -17,7 +17,7 @@ from OCP.TDocStd import TDocStd_Document
 from OCP.TopLoc import TopLoc_Location
 from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
-from skalto.core.annotation.referring import SourceFacts
+from skalto.core.annotation.edge_references import SourceFacts
 from skalto.core.pages.page import ViewLines
 from skalto.core.projection.view import ProjectionSpec
 from skalto.core.sheets.sheet import ViewSpec

@@ -25,7 +25,7 @@ from scipy import ndimage
 from skalto.core import lettering
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
-from skalto.core.pages.compose import compose
+from skalto.core.pages.composition import compose
 from skalto.core.paper import FrameStyle
 from skalto.core.sheets.content import DrawingContent
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec

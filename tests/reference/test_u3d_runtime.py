@@ -9,12 +9,12 @@ import pytest
 import trimesh
 
 from skalto.core.checks.solids import fields_of_pdf
-from skalto.core.layout.fielding import bare_sheet, field_for
+from skalto.core.layout.annotations_3d import bare_sheet, field_for
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.output.u3d.reader import read_u3d
 from skalto.core.output.u3d.writer import write_u3d
-from skalto.core.pages.compose import compose
+from skalto.core.pages.composition import compose
 from skalto.core.scene.building import build_scene
 from skalto.core.scene.choices import Grouping, SceneChoices, SceneSpec
 from skalto.core.scene.meshing import Quality, part_meshes, split

@@ -39,7 +39,7 @@ class DrawingView(BaseModel):
     candidates: tuple[UnitView, ...]
 
 
-class ExcerptWish(BaseModel):
+class ExcerptRequest(BaseModel):
     """An excerpt for a sheet, a new one without *sheet*; *region* in mm of the drawing, None for everything; the layers that
     are *off*, None for those that the file would not print."""
 
@@ -52,15 +52,15 @@ class ExcerptWish(BaseModel):
     name: str = Field(default="", max_length=60)
 
 
-class PageWish(BaseModel):
-    """A saved page for a sheet of its own; the layers that are *off* as in :class:`ExcerptWish`."""
+class PageRequest(BaseModel):
+    """A saved page for a sheet of its own; the layers that are *off* as in :class:`ExcerptRequest`."""
 
     source: str
     space: str
     off: frozenset[str] | None = None
 
 
-class PagesWish(BaseModel):
+class PagesRequest(BaseModel):
     """All pages of a drawing as sheets, without the layers that are *off*."""
 
     source: str
@@ -89,7 +89,7 @@ class PreviewState(BaseModel):
     work: WorkState | None = None
 
 
-class MeasuredWish(BaseModel):
+class MeasuredRequest(BaseModel):
     """Two points apart on a drawing by *measured* of its units, which really are *length_mm*."""
 
     measured: float = Field(gt=0)
@@ -153,7 +153,7 @@ def drawing_points(source: str, drawings: Here, space: str = "") -> DrawingPoint
 
 
 @router.post("/jobs/{job_id}/excerpts", status_code=201)
-def put_excerpt(job_id: int, wish: ExcerptWish, drawings: Here) -> Placed:
+def put_excerpt(job_id: int, wish: ExcerptRequest, drawings: Here) -> Placed:
     """Put an excerpt of a drawing on a sheet."""
     region = wish.region
     if wish.declared:
@@ -163,7 +163,7 @@ def put_excerpt(job_id: int, wish: ExcerptWish, drawings: Here) -> Placed:
 
 
 @router.post("/jobs/{job_id}/pages", status_code=201)
-def put_page(job_id: int, wish: PageWish, drawings: Here) -> Placed:
+def put_page(job_id: int, wish: PageRequest, drawings: Here) -> Placed:
     """Make a sheet of a page saved in a drawing."""
     job, sheet = drawings.put_page(job_id, wish.source, wish.space, wish.off)
     views = store.get_job(job_id).document.sheet(sheet).views
@@ -171,14 +171,14 @@ def put_page(job_id: int, wish: PageWish, drawings: Here) -> Placed:
 
 
 @router.post("/jobs/{job_id}/pages/all", status_code=201)
-def put_pages(job_id: int, wish: PagesWish, drawings: Here) -> PlacedPages:
+def put_pages(job_id: int, wish: PagesRequest, drawings: Here) -> PlacedPages:
     """Make sheets of all pages of a drawing, in order."""
     job, sheets = drawings.put_pages(job_id, wish.source, wish.off)
     return PlacedPages(job=_job(job), sheets=sheets)
 
 
 @router.post("/jobs/{job_id}/sources/{source}/measured")
-def say_length(job_id: int, source: str, wish: MeasuredWish, drawings: Here) -> MeasuredAnswer:
+def say_length(job_id: int, source: str, wish: MeasuredRequest, drawings: Here) -> MeasuredAnswer:
     """Say how long a distance on a drawing really is."""
     job, nearest, unit = drawings.set_scale(job_id, source, wish.measured, wish.length_mm)
     return MeasuredAnswer(job=_job(job), nearest=nearest, unit_mm=unit)

@@ -23,7 +23,7 @@ from skalto.api.schemas import (
     JobView,
     LengthAnswer,
     NewJob,
-    OwnFormatWish,
+    OwnFormatRequest,
     PictureState,
     Placed,
     PutOnSheet,
@@ -33,7 +33,7 @@ from skalto.api.schemas import (
     ViewpointView,
 )
 from skalto.api.using import use
-from skalto.core.annotation.title import LABELS, REQUIRED
+from skalto.core.annotation.title_block import LABELS, REQUIRED
 from skalto.core.edits import AnyEdit
 from skalto.core.errors import InputError, NotThere, raise_if_full
 from skalto.core.lettering import FACES
@@ -173,7 +173,7 @@ def own_formats() -> dict[str, str]:
 
 
 @router.put("/formats/own", status_code=204)
-def keep_format(wish: OwnFormatWish) -> None:
+def keep_format(wish: OwnFormatRequest) -> None:
     """Keep a format under a name."""
     if wish.name.strip().upper().replace(" ", "-") in FORMATS:
         raise InputError(f"{wish.name} is a standard's format already: choose another name.")

@@ -18,7 +18,7 @@ from skalto.core.recipes import SHIPPED_RECIPES, Recipe, recipe_to_json
 from skalto.jobs.queue import WorkState
 from skalto.services.output.sending import SendingProgress
 from skalto.services.use_cases import recipes
-from skalto.services.use_cases.issuing import PURPOSES, IssueState, IssueWish, Issuing, as_csv, sources_of
+from skalto.services.use_cases.issuing import PURPOSES, IssueRequest, IssueState, Issuing, as_csv, sources_of
 from skalto.services.use_cases.proofing import Proofing, ProofState
 from skalto.store import recipes as recipe_store
 
@@ -153,7 +153,7 @@ def recipe_file(recipe: str) -> Response:
 # Issues
 
 
-class ToldSheet(BaseModel):
+class SheetNotice(BaseModel):
     """What a sender should know of a sheet, by its id."""
 
     sheet: str
@@ -165,9 +165,9 @@ class PreviewView(BaseModel):
 
     names: tuple[str, ...]
     problems: tuple[str, ...]
-    told: tuple[ToldSheet, ...]
+    notices: tuple[SheetNotice, ...]
     sheets: int
-    recipes: tuple[ToldSheet, ...] = ()
+    recipes: tuple[SheetNotice, ...] = ()
 
 
 class FileView(BaseModel):
@@ -237,13 +237,13 @@ _PLAIN = (
 
 
 @router.post("/jobs/{job_id}/issues/preview")
-def preview_issue(job_id: int, wish: IssueWish, issuing: Issues) -> PreviewView:
+def preview_issue(job_id: int, wish: IssueRequest, issuing: Issues) -> PreviewView:
     """What a sending would be, before it is begun."""
     return PreviewView.model_validate(issuing.preview(job_id, wish), from_attributes=True)
 
 
 @router.post("/jobs/{job_id}/issues", status_code=202)
-def begin_issue(job_id: int, wish: IssueWish, issuing: Issues) -> IssueView:
+def begin_issue(job_id: int, wish: IssueRequest, issuing: Issues) -> IssueView:
     """Begin an issue; it goes on by itself, through restarts too."""
     issue = issuing.begin(job_id, wish)
     return _issue(issuing.state(issue.id), issuing)

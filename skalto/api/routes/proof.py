@@ -17,7 +17,7 @@ from skalto.api.using import use
 from skalto.core.checks.points import SnapPoints
 from skalto.core.checks.printing import Printed, Printer
 from skalto.core.geometry import Box
-from skalto.core.output.pixels import PictureWish
+from skalto.core.output.pixels import PictureRequest
 from skalto.jobs.queue import WorkState
 from skalto.services.use_cases.looking import Looking
 
@@ -102,14 +102,14 @@ def compare_proof(job_id: int, sheet: str, looking: Here) -> ComparedState:
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/proof/picture/size")
-def picture_size(job_id: int, sheet: str, wish: PictureWish, looking: Here) -> PictureAnswer:
+def picture_size(job_id: int, sheet: str, wish: PictureRequest, looking: Here) -> PictureAnswer:
     """How many pixels a picture would have."""
     width, height = looking.picture_size(job_id, sheet, wish)
     return PictureAnswer(width=width, height=height, ready=False, work=None)
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/proof/picture")
-def make_picture(job_id: int, sheet: str, wish: PictureWish, looking: Here, whole: bool = False) -> PictureAnswer:
+def make_picture(job_id: int, sheet: str, wish: PictureRequest, looking: Here, whole: bool = False) -> PictureAnswer:
     """The sheet's file as a picture, or all sheets of the job; ask again until it is there."""
     width, height = looking.picture_size(job_id, sheet, wish)
     look = looking.picture(job_id, sheet, wish, whole)
@@ -119,7 +119,7 @@ def make_picture(job_id: int, sheet: str, wish: PictureWish, looking: Here, whol
 @router.get("/jobs/{job_id}/sheets/{sheet}/proof/picture/file", response_class=Response)
 def picture_file(job_id: int, sheet: str, wish: str, looking: Here, whole: bool = False) -> Response:
     """A picture that was made, its wish as JSON."""
-    chosen = PictureWish.model_validate_json(wish)
+    chosen = PictureRequest.model_validate_json(wish)
     name, data = looking.picture_file(job_id, sheet, chosen, whole)
     kind = "application/zip" if name.endswith(".zip") else _TYPES[chosen.kind]
     return Response(data, media_type=kind, headers=attachment(name))

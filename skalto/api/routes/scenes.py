@@ -22,7 +22,7 @@ router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["3D"])
 Here = Annotated[Solids, Depends(use(Solids))]
 
 
-class FieldWish(BaseModel):
+class FieldRequest(BaseModel):
     """A model to put on a sheet in 3D; *sheet* null for a new one, *whole* for a page that is nothing but the model."""
 
     source: str
@@ -75,7 +75,7 @@ class FileState(BaseModel):
 
 
 @router.post("/jobs/{job_id}/fields")
-def put_field(job_id: int, wish: FieldWish, solids: Here) -> PlacedField:
+def put_field(job_id: int, wish: FieldRequest, solids: Here) -> PlacedField:
     """Put a 3D field of a model on a sheet."""
     job, sheet, field = solids.put(job_id, wish.source, wish.sheet, wish.whole)
     return PlacedField(job=_job(job), sheet=sheet, field=field)

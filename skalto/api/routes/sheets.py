@@ -9,30 +9,30 @@ from fastapi import APIRouter, Depends, Response
 from skalto.api.routes.jobs import _job
 from skalto.api.schemas import (
     PROBLEMS,
-    AlignWish,
+    AlignRequest,
     BalloonView,
     CellView,
-    DetailWish,
+    DetailRequest,
+    DimensionRequest,
     DimensionView,
-    DimensionWish,
     EdgeView,
-    FitWish,
+    FitRequest,
     JobView,
+    NoticeView,
     Placed,
-    PlaceWish,
+    PlaceRequest,
     PullView,
     ScalesView,
-    SectionWish,
+    SectionRequest,
     ShadeView,
-    ToldView,
     ViewWriting,
     WritingView,
 )
 from skalto.api.using import use
-from skalto.core.annotation.title import COMPUTED
+from skalto.core.annotation.title_block import COMPUTED
 from skalto.core.errors import InputError
 from skalto.core.geometry import Array
-from skalto.core.layout.arranging import room_for_views
+from skalto.core.layout.arrangement import room_for_views
 from skalto.core.pages.page import PlacedView
 from skalto.core.sources.models.parts import Item
 from skalto.services.use_cases.desk import Desk, SheetWriting
@@ -82,13 +82,13 @@ def sheet_writing(job_id: int, sheet: str, desk: Here) -> WritingView:
             for c in found.written.cells
         ),
         balloons=tuple(BalloonView(item=b.item, place=b.place, target=b.target) for b in found.written.balloons),
-        told=tuple(ToldView.model_validate(t, from_attributes=True) for t in found.page.told),
+        notices=tuple(NoticeView.model_validate(t, from_attributes=True) for t in found.page.notices),
         pending=found.pending,
     )
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/views/{view}/pull", status_code=201)
-def pull_view(job_id: int, sheet: str, view: str, wish: PlaceWish, desk: Here) -> Placed:
+def pull_view(job_id: int, sheet: str, view: str, wish: PlaceRequest, desk: Here) -> Placed:
     """Pull a view away from another: straight for a projected one, on a diagonal for a pictorial one."""
     job, new = desk.pull(job_id, sheet, view, wish.place)
     return Placed(job=_job(job), sheet=sheet, view=new)
@@ -101,14 +101,14 @@ def possible_pulls(job_id: int, sheet: str, view: str, desk: Here) -> list[PullV
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/views/{view}/section", status_code=201)
-def cut_section(job_id: int, sheet: str, view: str, wish: SectionWish, desk: Here) -> Placed:
+def cut_section(job_id: int, sheet: str, view: str, wish: SectionRequest, desk: Here) -> Placed:
     """Cut a view by a plane."""
     job, new = desk.section(job_id, sheet, view, wish.start, wish.end)
     return Placed(job=_job(job), sheet=sheet, view=new)
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/views/{view}/detail", status_code=201)
-def draw_detail(job_id: int, sheet: str, view: str, wish: DetailWish, desk: Here) -> Placed:
+def draw_detail(job_id: int, sheet: str, view: str, wish: DetailRequest, desk: Here) -> Placed:
     """Show a circle of a view larger."""
     job, new = desk.detail(job_id, sheet, view, wish.centre, wish.radius)
     return Placed(job=_job(job), sheet=sheet, view=new)
@@ -122,13 +122,13 @@ def view_edges(job_id: int, sheet: str, view: str, desk: Here) -> list[EdgeView]
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/views/{view}/dimensions", status_code=201)
-def add_dimension(job_id: int, sheet: str, view: str, wish: DimensionWish, desk: Here) -> JobView:
+def add_dimension(job_id: int, sheet: str, view: str, wish: DimensionRequest, desk: Here) -> JobView:
     """Attach a dimension to what was picked."""
     return _job(desk.dimension(job_id, sheet, view, wish.first, wish.second, wish.at, wish.kind)[0])
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/views/{view}/dimensions/{dimension}/shift")
-def shift_dimension(job_id: int, sheet: str, view: str, dimension: str, wish: PlaceWish, desk: Here) -> JobView:
+def shift_dimension(job_id: int, sheet: str, view: str, dimension: str, wish: PlaceRequest, desk: Here) -> JobView:
     """Move a dimension's figure by so many mm."""
     return _job(desk.shift_dimension(job_id, sheet, view, dimension, wish.place))
 
@@ -168,13 +168,13 @@ def shade_picture(job_id: int, sheet: str, view: str, desk: Here) -> Response:
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/fit")
-def fit_sheet(job_id: int, sheet: str, wish: FitWish, desk: Here) -> JobView:
+def fit_sheet(job_id: int, sheet: str, wish: FitRequest, desk: Here) -> JobView:
     """Cut a sheet to its contents."""
     return _job(desk.fit(job_id, sheet, wish.margin))
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/align")
-def align_views(job_id: int, sheet: str, wish: AlignWish, desk: Here) -> JobView:
+def align_views(job_id: int, sheet: str, wish: AlignRequest, desk: Here) -> JobView:
     """Line several views up, or spread them evenly."""
     return _job(desk.align(job_id, sheet, wish.views, wish.how))
 

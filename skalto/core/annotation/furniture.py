@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from skalto.core.annotation.pencil import Pencil
-from skalto.core.annotation.title import ISO, LABELS, TEMPLATES, Template
+from skalto.core.annotation.title_block import ISO, LABELS, TEMPLATES, Template
 from skalto.core.artwork import Artwork, EdgeClass, Polylines, Tags
 from skalto.core.geometry import Box
 from skalto.core.lettering import length

@@ -27,21 +27,21 @@ def sheet_checks(page: Page, number: int, recipe: Recipe) -> list[Check]:
     :param number: the page's, from 1.
     """
     checks = [
-        Check(code="title", title="Title block", verdict="mend", reading=told.message, page=number)
-        for told in page.told
-        if told.code == "title-empty"
+        Check(code="title", title="Title block", verdict="mend", reading=notice.message, page=number)
+        for notice in page.notices
+        if notice.code == "title-empty"
     ]
     boxes = {view.spec.id: view.box for view in page.views}
-    for told in page.told:
+    for notice in page.notices:
         # how far a view's own lines leave the sheet is measured in the file
-        if told.code not in _TITLES or (told.code == "outside" and told.view is not None):
+        if notice.code not in _TITLES or (notice.code == "outside" and notice.view is not None):
             continue
-        fails = told.level == "error" or (recipe.file == "cutter" and told.code in _CUTS)
+        fails = notice.level == "error" or (recipe.file == "cutter" and notice.code in _CUTS)
         verdict: Verdict = "fails" if fails else "mend"
-        place = boxes.get(told.view or "")
+        place = boxes.get(notice.view or "")
         checks.append(
             Check(
-                code=f"sheet-{told.code}", title=_TITLES[told.code], verdict=verdict, reading=told.message, page=number,
+                code=f"sheet-{notice.code}", title=_TITLES[notice.code], verdict=verdict, reading=notice.message, page=number,
                 place=place )
         )  # fmt: skip
     return checks

@@ -10,7 +10,7 @@ from skalto.core.edits.edit import UNGIVEN, Around, Edit, Patch, ViewEdit, at_or
 from skalto.core.errors import InputError
 from skalto.core.geometry import Box
 from skalto.core.job import JobDocument
-from skalto.core.layout import excerpting, families
+from skalto.core.layout import drawing_views, families
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.excerpt import Excerpt, LayerStyle
 
@@ -52,7 +52,7 @@ class ChangeExcerpt(ExcerptEdit):
     fields: ExcerptPatch
 
     def cut(self, view: ViewSpec, excerpt: Excerpt, around: Around) -> ViewSpec:
-        return excerpting.refitted(view, self.fields.on(excerpt), around.drawings(view.source))
+        return drawing_views.refitted(view, self.fields.on(excerpt), around.drawings(view.source))
 
     def label(self, job: JobDocument) -> str:
         return f"{self.fields.word} {self.title(job)}"
@@ -110,7 +110,7 @@ class ShiftExcerpt(ExcerptEdit):
     by: tuple[float, float]
 
     def cut(self, view: ViewSpec, excerpt: Excerpt, around: Around) -> ViewSpec:
-        return excerpting.shifted(view, *self.by, around.drawings(view.source))
+        return drawing_views.shifted(view, *self.by, around.drawings(view.source))
 
     def label(self, job: JobDocument) -> str:
         return f"shift {self.title(job)}"

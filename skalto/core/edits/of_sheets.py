@@ -10,8 +10,8 @@ from skalto.core.edits.edit import UNGIVEN, Around, Drawings, Edit, Patch, Sheet
 from skalto.core.errors import InputError
 from skalto.core.ids import ShortId
 from skalto.core.job import JobDocument
-from skalto.core.layout import excerpting, families
-from skalto.core.layout.reformatting import FollowFormat, reformatted
+from skalto.core.layout import drawing_views, families
+from skalto.core.layout.format_change import FollowFormat, reformatted
 from skalto.core.paper import FrameStyle, Margins, Orientation
 from skalto.core.quantities import Scale
 from skalto.core.sheets.annotations import Note, PartsList
@@ -133,7 +133,7 @@ class DuplicateSheet(Edit):
         if self.shift is not None:
             dx, dy = self.shift
             views = tuple(
-                excerpting.shifted(v, dx, dy, drawings(v.source)) if v.excerpt is not None and not v.excerpt.space else v
+                drawing_views.shifted(v, dx, dy, drawings(v.source)) if v.excerpt is not None and not v.excerpt.space else v
                 for v in views
             )
         notes = tuple(note.model_copy(update={"view": ids.get(note.view) if note.view else None}) for note in sheet.notes)

@@ -9,7 +9,7 @@ from pydantic import Field
 from skalto.core.edits.edit import Around, Edit, without
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
-from skalto.core.layout import excerpting
+from skalto.core.layout import drawing_views
 from skalto.core.sheets.sheet import ViewSpec
 from skalto.core.sources.section import SourceRef
 
@@ -59,7 +59,7 @@ class SetUnit(Edit):
         job = job.model_copy(update={"sources": sources})
         for sheet in job.sheets:
             views = tuple(
-                excerpting.rescaled_unit(v, self.unit_mm) if v.source == source.id and _in_units(v, kind) else v
+                drawing_views.rescaled_unit(v, self.unit_mm) if v.source == source.id and _in_units(v, kind) else v
                 for v in sheet.views
             )
             job = job.with_sheet(sheet.with_views(views))

@@ -19,7 +19,7 @@ MOST = 400_000_000
 """Pixels of a picture at most: A0 at 600 dpi has 558 million, at 500 dpi 388 million."""
 
 
-class PictureWish(BaseModel):
+class PictureRequest(BaseModel):
     """Which picture: its kind, its resolution or, instead, exactly how many pixels wide and high, its colours (black is one bit
     a pixel), and of a JPEG the quality."""
 
@@ -32,7 +32,7 @@ class PictureWish(BaseModel):
     quality: int = Field(default=90, ge=20, le=100)
 
 
-def pixel_size(width: float, height: float, wish: PictureWish) -> tuple[int, int]:
+def pixel_size(width: float, height: float, wish: PictureRequest) -> tuple[int, int]:
     """How many pixels wide and high a page of a size in mm becomes. :raises InputError: for a picture that is too large."""
     if wish.pixels is not None:
         columns, rows = wish.pixels
@@ -43,7 +43,7 @@ def pixel_size(width: float, height: float, wish: PictureWish) -> tuple[int, int
     return columns, rows
 
 
-def _drawn(page: pdfium.PdfPage, wish: PictureWish, unit: float) -> Image.Image:
+def _drawn(page: pdfium.PdfPage, wish: PictureRequest, unit: float) -> Image.Image:
     width, height = page.get_size()
     columns, rows = pixel_size(width * unit / 72 * MM_PER_INCH, height * unit / 72 * MM_PER_INCH, wish)
     # one scale for both sides, the larger one; what is over by a rounding is taken off
@@ -61,7 +61,7 @@ def _drawn(page: pdfium.PdfPage, wish: PictureWish, unit: float) -> Image.Image:
     return picture
 
 
-def draw_pages(data: bytes, wish: PictureWish, pages: Sequence[int] | None = None) -> list[bytes]:
+def draw_pages(data: bytes, wish: PictureRequest, pages: Sequence[int] | None = None) -> list[bytes]:
     """Pictures of a file's pages: one a page, but of a TIFF one with all pages.
 
     :raises InputError: for a picture that is too large, or one bit in a JPEG.
@@ -81,12 +81,12 @@ def draw_pages(data: bytes, wish: PictureWish, pages: Sequence[int] | None = Non
     return _saved(drawn, wish, resolution)
 
 
-def _resolution(page: pdfium.PdfPage, unit: float, drawn: Image.Image, wish: PictureWish) -> float:
+def _resolution(page: pdfium.PdfPage, unit: float, drawn: Image.Image, wish: PictureRequest) -> float:
     """Dots per inch as the picture says them of itself."""
     return float(wish.dpi) if wish.pixels is None else drawn.width / (page.get_width() * unit / 72)
 
 
-def _saved(drawn: list[Image.Image], wish: PictureWish, dpi: float) -> list[bytes]:
+def _saved(drawn: list[Image.Image], wish: PictureRequest, dpi: float) -> list[bytes]:
     if wish.kind == "tiff":
         out = io.BytesIO()
         # one bit by the standard fax code, all else without loss (TIFF 6.0)

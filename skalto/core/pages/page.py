@@ -9,9 +9,9 @@ from fractions import Fraction
 import numpy as np
 from numpy.typing import NDArray
 
-from skalto.core.annotation.dimensioning import DrawnDimension
-from skalto.core.annotation.referring import SourceFacts
-from skalto.core.annotation.title import TitleContext
+from skalto.core.annotation.dimension_style import DrawnDimension
+from skalto.core.annotation.edge_references import SourceFacts
+from skalto.core.annotation.title_block import TitleContext
 from skalto.core.artwork import Artwork
 from skalto.core.geometry import Array, Box, Similarity
 from skalto.core.lengths import ReferenceLength
@@ -71,7 +71,7 @@ class PlacedView:
 
 
 @dataclass(frozen=True)
-class Told:
+class Notice:
     """Something that a sheet's maker should know: a *code*, a sentence with the figure, and the view that it is about."""
 
     code: str
@@ -91,7 +91,7 @@ class Page:
     frame: Artwork
     views: tuple[PlacedView, ...]
     under: Artwork = field(default_factory=Artwork)
-    told: tuple[Told, ...] = ()
+    notices: tuple[Notice, ...] = ()
     pens: PenSet = DEFAULT
     sources: Mapping[str, SourceFacts] = field(default_factory=dict)
     inside: Box | None = None

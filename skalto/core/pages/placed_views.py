@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from skalto.core.annotation.measuring import Frame
+from skalto.core.annotation.dimension_values import Frame
 from skalto.core.artwork import Artwork, EdgeClass
 from skalto.core.artwork.crop_to_circle import clip_to_circle
 from skalto.core.geometry import Box, Similarity

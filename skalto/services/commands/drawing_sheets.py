@@ -7,8 +7,8 @@ from pathlib import Path
 
 from skalto.core.errors import InputError
 from skalto.core.geometry import Box
-from skalto.core.layout.arranging import Layout, choose_format, place_to_fit, refuse_unfit, room_for_views
-from skalto.core.layout.excerpting import default_format, middle_of, natural_scale, page_sheet, region_of, shifted
+from skalto.core.layout.arrangement import Layout, choose_format, place_to_fit, refuse_unfit, room_for_views
+from skalto.core.layout.drawing_views import default_format, middle_of, natural_scale, page_sheet, region_of, shifted
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.quantities import Scale, parse_length
 from skalto.core.sheets.content import DrawingContent

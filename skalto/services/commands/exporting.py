@@ -15,7 +15,7 @@ from skalto.core.recipes import PLAIN, Recipe
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.core.sources.formats import is_drawing
 from skalto.core.sources.section import SourceRef
-from skalto.services.commands.memory import Workshop, lines_told, workshop, write_file
+from skalto.services.commands.memory import Workshop, notice_lines, workshop, write_file
 from skalto.services.commands.options import ExportOptions
 from skalto.services.commands.output_options import OutputOptions, recipe_named
 from skalto.services.output.plans import JobAtHand, Planned
@@ -44,9 +44,9 @@ def export_file(path: str, out: str, options: dict[str, Any], report: Progress) 
         plan = job.whole([sheet], [recipe])
         data, checked = bench.write_as(out, plan)
         write_file(out, data)
-        told = lines_told(bench, job, plan.pages, checked, named=False)
+        notices = notice_lines(bench, job, plan.pages, checked, named=False)
     scale = str(sheet.scale) if sheet.views else "3D"
-    return _report(checked) | {"scale": scale, "format": sheet.paper().name, "told": told}
+    return _report(checked) | {"scale": scale, "format": sheet.paper().name, "notices": notices}
 
 
 def _report(checked: Report) -> dict[str, Any]:
@@ -85,8 +85,8 @@ def export_job(path: str, out: str, output: dict[str, Any], report: Progress) ->
         _read_sources(bench, Path(path), file, sheets)
         data, checked = bench.write_as(out, plan)
         write_file(out, data)
-        told = lines_told(bench, at_hand, plan.pages, checked, named=True)
-    return _report(checked) | {"sheets": len(plan.pages), "told": told}
+        notices = notice_lines(bench, at_hand, plan.pages, checked, named=True)
+    return _report(checked) | {"sheets": len(plan.pages), "notices": notices}
 
 
 def send_pack(path: str, pack: str, out: str, output: dict[str, Any], report: Progress) -> dict[str, Any]:
@@ -122,10 +122,10 @@ def send_pack(path: str, pack: str, out: str, output: dict[str, Any], report: Pr
                 Path(out).mkdir(parents=True, exist_ok=True)
             write_file(str(target), data)
             rows.append({"file": str(target), **_report(checked)})
-            more += lines_told(bench, at_hand, [plan.pages[n] for n in planned.pages], checked, named=True)
-    told = []
+            more += notice_lines(bench, at_hand, [plan.pages[n] for n in planned.pages], checked, named=True)
+    notices = []
     for sheet, recipe in zip(sheets, recipes, strict=True):
-        told.append(f"{sheet.name} is written by the recipe {recipe.name}.")
-        told += [d.message for d in disagreements(sheet, recipe, job.pens_of(sheet).name)]
-    told += [line.partition(": ")[2] for line in dict.fromkeys(more)]
-    return {"pack": chosen.name, "files": rows, "holds": all(row["holds"] for row in rows), "told": told}
+        notices.append(f"{sheet.name} is written by the recipe {recipe.name}.")
+        notices += [d.message for d in disagreements(sheet, recipe, job.pens_of(sheet).name)]
+    notices += [line.partition(": ")[2] for line in dict.fromkeys(more)]
+    return {"pack": chosen.name, "files": rows, "holds": all(row["holds"] for row in rows), "notices": notices}

@@ -25,8 +25,8 @@ from skalto.settings import environment_settings
 from skalto.store.blobs import Blobs, content_hash
 
 if TYPE_CHECKING:
-    from skalto.core.annotation.referring import SourceFacts
-    from skalto.core.pages.page import Told
+    from skalto.core.annotation.edge_references import SourceFacts
+    from skalto.core.pages.page import Notice
 
 
 @contextmanager
@@ -131,22 +131,22 @@ class Workshop:
             case DocumentFormat():
                 return data, checked
             case PixelFormat():
-                from skalto.core.output.pixels import PictureWish, draw_pages
+                from skalto.core.output.pixels import PictureRequest, draw_pages
 
                 recipe = plan.recipe_of(plan.files[0])
-                wish = PictureWish(kind=wanted.kind, dpi=recipe.dpi, colour=recipe.colour, quality=recipe.quality)
+                wish = PictureRequest(kind=wanted.kind, dpi=recipe.dpi, colour=recipe.colour, quality=recipe.quality)
                 return draw_pages(data, wish)[0], checked
 
-    def told(self, page: PagePlan) -> tuple[Told, ...]:
+    def notices(self, page: PagePlan) -> tuple[Notice, ...]:
         """What is known of a page beside its file."""
-        from skalto.core.pages.compose import compose
+        from skalto.core.pages.composition import compose
         from skalto.services.results.lines import sheet_lines
         from skalto.services.results.scenes import solids_of
 
         lines = sheet_lines(self.blobs, page.sheet, page.context, self.report)
         built = page.context.built(self.blobs, (view.source for view in page.sheet.views))
         solids = solids_of(self.blobs, page.sheet, page.context) if page.sheet.fields else {}
-        return compose(page.sheet, lines, built, solids).told
+        return compose(page.sheet, lines, built, solids).notices
 
 
 @contextmanager
@@ -160,16 +160,16 @@ def workshop(report: Progress) -> Iterator[Workshop]:
             made.close()
 
 
-def lines_told(bench: Workshop, job: JobAtHand, pages: Sequence[PagePlan], checked: Report, named: bool) -> list[str]:
+def notice_lines(bench: Workshop, job: JobAtHand, pages: Sequence[PagePlan], checked: Report, named: bool) -> list[str]:
     """What is known of pages and their sources and is not among the findings of their file already: a line each, *named* after
     the sheet or the source where there may be several."""
     known = {finding.message for finding in checked.findings}
     lines = []
     for page in pages:
         whose = f"{page.sheet.name}: " if named else ""
-        for told in bench.told(page):
-            if not any(told.message.rstrip(".") in message for message in known):
-                lines.append(f"{told.level}: {whose}{told.message}")
+        for notice in bench.notices(page):
+            if not any(notice.message.rstrip(".") in message for message in known):
+                lines.append(f"{notice.level}: {whose}{notice.message}")
     codes = {check.code for check in checked.checks}
     as_it_is = "page-placed" in codes and "page-strokes" not in codes
     for source in dict.fromkeys(view.source for page in pages for view in page.sheet.views):

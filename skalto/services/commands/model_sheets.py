@@ -10,9 +10,9 @@ from skalto.core.artwork import EdgeClass
 from skalto.core.errors import InputError
 from skalto.core.formats import DocumentFormat, output_format
 from skalto.core.geometry import Box
-from skalto.core.layout.arranging import GAP, Layout, choose_format, place_to_fit, refuse_unfit, room_for_views
-from skalto.core.layout.fielding import bare_sheet, field_for
-from skalto.core.layout.laying import family_cells, overall_sizes
+from skalto.core.layout.annotations_3d import bare_sheet, field_for
+from skalto.core.layout.arrangement import GAP, Layout, choose_format, place_to_fit, refuse_unfit, room_for_views
+from skalto.core.layout.family_layout import family_cells, overall_sizes
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.projection.methods import HiddenLines
 from skalto.core.quantities import Scale

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from pydantic import BaseModel, ConfigDict
 
-from skalto.core.annotation.title import COMPUTED, LABELS
+from skalto.core.annotation.title_block import COMPUTED, LABELS
 from skalto.core.errors import InputError
 from skalto.core.paper import FrameStyle
 from skalto.core.projection.methods import HiddenLines

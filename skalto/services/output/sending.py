@@ -11,7 +11,7 @@ from typing import Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
-from skalto.core.annotation.referring import SourceFacts
+from skalto.core.annotation.edge_references import SourceFacts
 from skalto.core.output.pdf.metadata import Metadata, Passwords
 from skalto.core.recipes import Recipe, shared_recipe
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec

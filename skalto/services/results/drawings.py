@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 
-from skalto.core.annotation.referring import SourceFacts
+from skalto.core.annotation.edge_references import SourceFacts
 from skalto.core.artwork import Artwork
 from skalto.core.errors import InputError
 from skalto.core.pages.page import ViewLines

@@ -8,10 +8,10 @@ from datetime import UTC, datetime
 import pypdfium2 as pdfium
 
 from skalto.core.errors import InputError
-from skalto.core.layout.excerpting import page_sheet
+from skalto.core.layout.drawing_views import page_sheet
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
-from skalto.core.pages.compose import compose
+from skalto.core.pages.composition import compose
 from skalto.core.pages.page import SheetContext
 from skalto.core.sources.drawings.drawing import DrawingFacts, SpaceFacts
 from skalto.services.results.drawings import facts_of_drawing

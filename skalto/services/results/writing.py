@@ -15,7 +15,7 @@ from skalto.core.formats import StrokeFormat
 from skalto.core.output.flat import flat_page, flat_view
 from skalto.core.output.pdf.document import Written, written
 from skalto.core.output.pdf.metadata import Metadata, Passwords
-from skalto.core.pages.compose import compose
+from skalto.core.pages.composition import compose
 from skalto.core.pages.page import Page, SheetContext, ViewLines
 from skalto.core.progress import Progress
 from skalto.core.recipes import PLAIN, Recipe
@@ -75,7 +75,7 @@ def write_one(
     """A sheet, or one view of it, in a format of strokes, and what was measured in it."""
     page = compose(sheet, lines, context)
     data, checked = write_flat(page, lines, wanted, recipe, view)
-    shown = page if view is None else replace(page, views=tuple(v for v in page.views if v.spec.id == view), told=())
+    shown = page if view is None else replace(page, views=tuple(v for v in page.views if v.spec.id == view), notices=())
     return data, with_page_checks(checked, [shown], lines, recipe)
 
 

@@ -8,8 +8,8 @@ from datetime import date
 
 from pydantic import BaseModel, ConfigDict
 
-from skalto.core.annotation.referring import SourceFacts
-from skalto.core.annotation.title import TitleContext
+from skalto.core.annotation.edge_references import SourceFacts
+from skalto.core.annotation.title_block import TitleContext
 from skalto.core.job import JobDocument
 from skalto.core.pages.page import SheetContext
 from skalto.core.pens import DEFAULT, PenSet

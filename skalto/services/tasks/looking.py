@@ -8,7 +8,7 @@ import zipfile
 import orjson
 
 from skalto.core.checks.printing import Printer
-from skalto.core.output.pixels import PictureWish
+from skalto.core.output.pixels import PictureRequest
 from skalto.core.progress import Progress
 from skalto.jobs.task import TaskArgument, task
 from skalto.services.stored import keys
@@ -56,7 +56,7 @@ class DrawTile(LookArgument):
 class DrawPictures(LookArgument):
     """As a picture."""
 
-    wish: PictureWish
+    wish: PictureRequest
 
 
 @task(FindPoints, "reading")
@@ -80,7 +80,7 @@ def print_page(asked: PrintPage, blobs: str, report: Progress) -> None:
     data = store.get(asked.file)
     found = printed(data, asked.printer)
     report(0.6, "Drawing the printed sheet")
-    (picture,) = draw_pages(printed_pdf(data, asked.printer), PictureWish(kind="png", dpi=_LOOK_DPI))
+    (picture,) = draw_pages(printed_pdf(data, asked.printer), PictureRequest(kind="png", dpi=_LOOK_DPI))
     store.put(f"{asked.key}.png", picture)
     store.put(f"{asked.key}.json", found.model_dump_json().encode())
 

@@ -9,19 +9,19 @@ from typing import Literal
 import numpy as np
 
 from skalto.core.annotation.balloons import RADIUS as BALLOON
-from skalto.core.annotation.measuring import Frame, measure
-from skalto.core.annotation.picking import Pickable, pickable
-from skalto.core.annotation.placing import choose, shifted
+from skalto.core.annotation.dimension_inference import choose, shifted
+from skalto.core.annotation.dimension_values import Frame, measure
+from skalto.core.annotation.edges_in_view import Pickable, pickable
 from skalto.core.errors import InputError, NotThere
 from skalto.core.geometry import Box
 from skalto.core.job import JobDocument
 from skalto.core.layout import families
-from skalto.core.layout.arranging import offered_scales, room_for_views
-from skalto.core.layout.reformatting import fitted
+from skalto.core.layout.arrangement import offered_scales, room_for_views
+from skalto.core.layout.format_change import fitted
 from skalto.core.output.picture import Picture, to_picture
-from skalto.core.pages.annotating import Written, note_box, write
-from skalto.core.pages.compose import compose
+from skalto.core.pages.composition import compose
 from skalto.core.pages.page import Page, ViewLines
+from skalto.core.pages.page_annotations import Written, note_box, write
 from skalto.core.pages.placed_views import frame_of, place_view, seen_of
 from skalto.core.pens import Pens
 from skalto.core.quantities import Scale
@@ -206,7 +206,7 @@ class Desk:
         return self._add(job_id, sheet, families.detail_view(sheet, parent, short_id(), detail, scale, place))
 
     def _free_spot(self, sheet: SheetSpec, size: float) -> Point:
-        from skalto.core.layout.arranging import free_place
+        from skalto.core.layout.arrangement import free_place
 
         lines = ((view, self._lines(view)) for view in sheet.views)
         taken = [box for view, own in lines if own is not None and (box := place_view(view, own).box) is not None]

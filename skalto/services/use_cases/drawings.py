@@ -11,7 +11,7 @@ from skalto.core.edits.of_views import AddView
 from skalto.core.errors import InputError, NotThere
 from skalto.core.formats import stroke_format
 from skalto.core.geometry import Array, Box
-from skalto.core.layout.excerpting import first_sheet, new_excerpt, page_sheet, whole_page_sheet
+from skalto.core.layout.drawing_views import first_sheet, new_excerpt, page_sheet, whole_page_sheet
 from skalto.core.quantities import PREFERRED_SCALES, Scale
 from skalto.core.sheets.content import DrawingContent
 from skalto.core.sheets.sheet import ViewSpec

@@ -40,7 +40,7 @@ _log = logging.getLogger(__name__)
 _OVERRIDES = frozenset(Recipe.model_fields) - {"id", "name", "version"}
 
 
-class IssueWish(BaseModel):
+class IssueRequest(BaseModel):
     """What is to be sent: a pack by its id, what for, the revision that goes into the title blocks ('' for the sheets' own), a
     note; choices that stand in for the recipe's this once; passwords."""
 
@@ -62,7 +62,7 @@ class Preview:
 
     names: tuple[str, ...]
     problems: tuple[str, ...]
-    told: tuple[Disagreement, ...]
+    notices: tuple[Disagreement, ...]
     sheets: int
     recipes: tuple[Disagreement, ...] = ()
     """The name of the recipe that writes each sheet."""
@@ -76,7 +76,7 @@ class IssueState:
     progress: SendingProgress | None
 
 
-def _planned(pack: Pack, wish: IssueWish) -> Planned:
+def _planned(pack: Pack, wish: IssueRequest) -> Planned:
     return Planned(wish.revision, pack.name, wish.purpose)
 
 
@@ -92,7 +92,7 @@ class Issuing:
 
     # Before
 
-    def _recipes(self, job: StoredJob, pack: Pack, wish: IssueWish) -> list[Recipe]:
+    def _recipes(self, job: StoredJob, pack: Pack, wish: IssueRequest) -> list[Recipe]:
         """The recipe of each sheet: the pack's, or where it has none the sheet's own."""
         strange = set(wish.choices) - _OVERRIDES
         if strange:
@@ -101,24 +101,24 @@ class Issuing:
         recipes = [recipe_of(chosen or sheet.recipe) for sheet in at_hand(job).sheets_of(pack)]
         return [changed(recipe, **wish.choices) for recipe in recipes] if wish.choices else recipes
 
-    def preview(self, job_id: int, wish: IssueWish) -> Preview:
+    def preview(self, job_id: int, wish: IssueRequest) -> Preview:
         """What would be sent, and what stands against it. :raises InputError: when there is no such pack or recipe."""
         job = jobs.get_job(job_id)
         pack = job.document.pack(wish.pack)
         recipes = self._recipes(job, pack, wish)
         sheets = at_hand(job).sheets_of(pack)
         names, problems = self._against(job, pack, wish, recipes)
-        told = [
+        notices = [
             d
             for sheet, recipe in zip(sheets, recipes, strict=True)
             for d in disagreements(sheet, recipe, job.document.pens_of(sheet).name)
         ]
-        told += self._stale(job, [sheet for sheet in sheets if not sheet.is_empty])
+        notices += self._stale(job, [sheet for sheet in sheets if not sheet.is_empty])
         by = tuple(Disagreement(sheet.id, recipe.name) for sheet, recipe in zip(sheets, recipes, strict=True))
-        return Preview(names, tuple(problems), tuple(told), len(sheets), by)
+        return Preview(names, tuple(problems), tuple(notices), len(sheets), by)
 
     def _against(
-        self, job: StoredJob, pack: Pack, wish: IssueWish, recipes: Sequence[Recipe]
+        self, job: StoredJob, pack: Pack, wish: IssueRequest, recipes: Sequence[Recipe]
     ) -> tuple[tuple[str, ...], list[str]]:
         """The files' names, and what stands against the sending."""
         names, problems = at_hand(job).against(pack, recipes, _planned(pack, wish))
@@ -128,7 +128,7 @@ class Issuing:
 
     def _stale(self, job: StoredJob, sheets: list[SheetSpec]) -> list[Disagreement]:
         """Sheets that are not as they were when they were last looked at, and those whose source is being replaced."""
-        told = []
+        notices = []
         latest = jobs.latest_proofs(job.id, [sheet.id for sheet in sheets])
         arriving = {row.replaces for row in jobs.incoming_of(job.id) if row.replaces and row.state == "reading"}
         known = {recipe.id: recipe for recipe in all_recipes()} | {"": PLAIN}
@@ -136,15 +136,15 @@ class Issuing:
             recipe = known.get(sheet.recipe, PLAIN)
             key = at_hand(job).page(sheet, recipe).key(recipe)
             if sheet.id not in latest:
-                told.append(Disagreement(sheet.id, f"{sheet.name} has not been proofed."))
+                notices.append(Disagreement(sheet.id, f"{sheet.name} has not been proofed."))
             elif latest[sheet.id] != key:
-                told.append(Disagreement(sheet.id, f"{sheet.name} has changed since its proof."))
+                notices.append(Disagreement(sheet.id, f"{sheet.name} has changed since its proof."))
             if arriving & {view.source for view in sheet.views}:
                 message = f"A newer revision of a source of {sheet.name} is being read: wait for it."
-                told.append(Disagreement(sheet.id, message))
-        return told
+                notices.append(Disagreement(sheet.id, message))
+        return notices
 
-    def begin(self, job_id: int, wish: IssueWish) -> StoredIssue:
+    def begin(self, job_id: int, wish: IssueRequest) -> StoredIssue:
         """Begin an issue; it goes on by itself. :raises InputError: when something stands against it."""
         job = jobs.get_job(job_id)
         pack = job.document.pack(wish.pack)
@@ -248,8 +248,8 @@ class Issuing:
             except Exception as error:
                 # one that cannot go on does not keep the others waiting
                 _log.exception("issue %s broke off", issue.id)
-                told = str(error) if isinstance(error, InputError) else "The sending broke off unexpectedly: try it again."
-                store.end_issue(issue.id, "failed", told)
+                message = str(error) if isinstance(error, InputError) else "The sending broke off unexpectedly: try it again."
+                store.end_issue(issue.id, "failed", message)
 
     def state(self, issue_id: int) -> IssueState:
         """:raises InputError: when there is no such issue."""

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from skalto.core.checks.printing import Printed, Printer
 from skalto.core.errors import InputError, NotThere
-from skalto.core.output.pixels import PictureWish, pixel_size
+from skalto.core.output.pixels import PictureRequest, pixel_size
 from skalto.core.packs import safe
 from skalto.jobs.queue import WorkState
 from skalto.jobs.task import Argument, Task
@@ -104,12 +104,12 @@ class Looking:
         before, after = f"{sent.file.key}.pdf", self.file(job_id, sheet_id)
         return self.look(compare_pages, ComparePages(file=after, before=before, page=sent.page)), sent
 
-    def picture_size(self, job_id: int, sheet_id: str, wish: PictureWish) -> tuple[int, int]:
+    def picture_size(self, job_id: int, sheet_id: str, wish: PictureRequest) -> tuple[int, int]:
         """How many pixels a sheet's picture has. :raises InputError: when these are too many."""
         paper = store.get_job(job_id).document.sheet(sheet_id).paper()
         return pixel_size(float(paper.width), float(paper.height), wish)
 
-    def picture(self, job_id: int, sheet_id: str, wish: PictureWish, whole: bool = False) -> Look:
+    def picture(self, job_id: int, sheet_id: str, wish: PictureRequest, whole: bool = False) -> Look:
         """A proof as a picture, or with *whole* all sheets of the job. :raises InputError: when it is too large."""
         self.picture_size(job_id, sheet_id, wish)
         if whole:
@@ -121,7 +121,7 @@ class Looking:
             file = self.file(job_id, sheet_id)
         return self.look(draw_pictures, DrawPictures(file=file, wish=wish))
 
-    def picture_file(self, job_id: int, sheet_id: str, wish: PictureWish, whole: bool = False) -> tuple[str, bytes]:
+    def picture_file(self, job_id: int, sheet_id: str, wish: PictureRequest, whole: bool = False) -> tuple[str, bytes]:
         """File name and bytes of a picture. :raises InputError: when it is not made yet."""
         look = self.picture(job_id, sheet_id, wish, whole)
         if look.data is None:

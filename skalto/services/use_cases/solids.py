@@ -7,7 +7,7 @@ from typing import Any
 
 from skalto.core.edits.of_fields import AddField
 from skalto.core.errors import InputError, NotThere
-from skalto.core.layout.fielding import bare_sheet, field_for
+from skalto.core.layout.annotations_3d import bare_sheet, field_for
 from skalto.core.packs import safe
 from skalto.core.scene.field import FieldSpec
 from skalto.core.scene.views import standard_views

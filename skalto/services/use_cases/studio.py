@@ -15,7 +15,7 @@ from typing import IO, NamedTuple, ParamSpec, TypeVar
 
 import numpy as np
 
-from skalto.core.annotation.referring import SourceFacts
+from skalto.core.annotation.edge_references import SourceFacts
 from skalto.core.artwork import Artwork
 from skalto.core.artwork.crop_to_circle import clip_to_circle
 from skalto.core.edits import Around, Edit, apply
@@ -25,8 +25,8 @@ from skalto.core.edits.of_views import AddView
 from skalto.core.errors import InputError, Moved, NotThere
 from skalto.core.geometry import Array, Box
 from skalto.core.job import JobDocument
-from skalto.core.layout.arranging import new_view, shown_box, shown_extent
-from skalto.core.layout.excerpting import region_of
+from skalto.core.layout.arrangement import new_view, shown_box, shown_extent
+from skalto.core.layout.drawing_views import region_of
 from skalto.core.output.picture import to_picture
 from skalto.core.pens import DEFAULT, Pens, PenSet
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec

@@ -22,7 +22,7 @@ from skalto.core.output.pdf.content import TOGETHER, operators
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.output.pdf.paths import MANY, number
-from skalto.core.pages.compose import compose
+from skalto.core.pages.composition import compose
 from skalto.core.pages.page import Page, PlacedView, ViewLines
 from skalto.core.pages.placed_views import excess
 from skalto.core.paper import FrameStyle, Orientation

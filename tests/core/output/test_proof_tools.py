@@ -23,7 +23,7 @@ from skalto.core.geometry import Similarity
 from skalto.core.lengths import ReferenceLength
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
-from skalto.core.output.pixels import PictureWish, draw_pages, pixel_size
+from skalto.core.output.pixels import PictureRequest, draw_pages, pixel_size
 from skalto.core.pages.page import Page, PlacedView
 from skalto.core.quantities import Scale
 from skalto.core.recipes import PLAIN, SHIPPED_RECIPES, changed
@@ -158,7 +158,7 @@ def test_paper_turns_to_lie_as_the_page_does(habit: str) -> None:
 @pytest.mark.parametrize("kind", ["png", "jpeg", "tiff"])
 @pytest.mark.parametrize("dpi", [72, 300])
 def test_pictures_are_as_many_pixels_as_their_resolution_says(kind: str, dpi: int) -> None:
-    wish = PictureWish(kind=kind, dpi=dpi)  # type: ignore[arg-type]
+    wish = PictureRequest(kind=kind, dpi=dpi)  # type: ignore[arg-type]
     (data,) = draw_pages(file_of(), wish)
     picture = Image.open(io.BytesIO(data))
     assert picture.size == pixel_size(*A4, wish) == (round(210 / 25.4 * dpi), round(297 / 25.4 * dpi))
@@ -166,16 +166,16 @@ def test_pictures_are_as_many_pixels_as_their_resolution_says(kind: str, dpi: in
 
 
 def test_exact_pixels_greys_and_one_bit() -> None:
-    (data,) = draw_pages(file_of(), PictureWish(kind="png", pixels=(640, 480), colour="grey"))
+    (data,) = draw_pages(file_of(), PictureRequest(kind="png", pixels=(640, 480), colour="grey"))
     picture = Image.open(io.BytesIO(data))
     assert (picture.size, picture.mode) == ((640, 480), "L")
-    (data,) = draw_pages(file_of(), PictureWish(kind="tiff", colour="black"))
+    (data,) = draw_pages(file_of(), PictureRequest(kind="tiff", colour="black"))
     picture = Image.open(io.BytesIO(data))
     assert (picture.mode, picture.info["compression"]) == ("1", "group4")
     with pytest.raises(InputError, match="one bit"):
-        draw_pages(file_of(), PictureWish(kind="jpeg", colour="black"))
+        draw_pages(file_of(), PictureRequest(kind="jpeg", colour="black"))
     with pytest.raises(InputError, match="too large"):
-        pixel_size(841, 1189, PictureWish(dpi=2400))
+        pixel_size(841, 1189, PictureRequest(dpi=2400))
 
 
 def test_a_tiff_holds_all_pages() -> None:
@@ -184,7 +184,7 @@ def test_a_tiff_holds_all_pages() -> None:
         for name, w, h in (("a", 90, 60), ("b", 60, 90))
     ]
     data = write_pdf(pages, Metadata("x"))
-    (tiff,) = draw_pages(data, PictureWish(kind="tiff", dpi=100))
+    (tiff,) = draw_pages(data, PictureRequest(kind="tiff", dpi=100))
     picture = Image.open(io.BytesIO(tiff))
     assert picture.n_frames == 2  # type: ignore[attr-defined]
     sizes = []
@@ -192,11 +192,11 @@ def test_a_tiff_holds_all_pages() -> None:
         picture.seek(number)
         sizes.append(picture.size)
     assert sizes == [(354, 236), (236, 354)]
-    assert len(draw_pages(data, PictureWish(kind="png", dpi=50))) == 2
+    assert len(draw_pages(data, PictureRequest(kind="png", dpi=50))) == 2
 
 
 def test_a_millimetre_in_a_picture_is_as_many_pixels() -> None:
-    (data,) = draw_pages(file_of(), PictureWish(kind="png", dpi=254, colour="grey"))
+    (data,) = draw_pages(file_of(), PictureRequest(kind="png", dpi=254, colour="grey"))
     dark = np.asarray(Image.open(io.BytesIO(data))) < 128
     columns = np.flatnonzero(dark.sum(axis=0) > 1000)
     # ten pixels a millimetre: the sides of the rectangle stand 170 mm apart, each 0.5 mm wide

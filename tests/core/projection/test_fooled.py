@@ -27,7 +27,7 @@ from skalto.core.output.flat import flat_page
 from skalto.core.output.pdf.document import written
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.pages import placed_views as composing
-from skalto.core.pages.compose import compose
+from skalto.core.pages.composition import compose
 from skalto.core.pages.page import Page, SheetContext, ViewLines
 from skalto.core.paper import FrameStyle
 from skalto.core.quantities import Scale

@@ -10,8 +10,8 @@ import pytest
 import shapely
 import trimesh
 
-from skalto.core.annotation.marks import HATCH_ANGLES, hatching
-from skalto.core.annotation.measuring import Frame
+from skalto.core.annotation.dimension_values import Frame
+from skalto.core.annotation.view_marks import HATCH_ANGLES, hatching
 from skalto.core.artwork import Artwork, Beziers, EdgeClass, Ellipses, Lines, Tags
 from skalto.core.artwork.crop_to_circle import clip_to_circle
 from skalto.core.errors import InputError

@@ -23,7 +23,7 @@ from skalto.core.output.pdf.joining import Part, join
 from skalto.core.output.pdf.metadata import Metadata, Passwords
 from skalto.core.output.u3d.reader import read_u3d
 from skalto.core.output.u3d.writer import write_u3d
-from skalto.core.pages.compose import compose
+from skalto.core.pages.composition import compose
 from skalto.core.pages.page import SheetContext
 from skalto.core.recipes import PLAIN, SHIPPED_RECIPES, Recipe
 from skalto.core.scene.building import build_scene
@@ -277,7 +277,7 @@ def test_a_field_that_cannot_be_is_refused(fields: dict[str, object], told: str)
 
 def test_a_field_outside_its_frame_is_told(model: Model) -> None:
     spec = SheetSpec(id="s", name="Sheet", fields=(solid_of(model, place=(350, 80)).spec,))
-    told = compose(spec, {}, SheetContext(), {}).told
+    told = compose(spec, {}, SheetContext(), {}).notices
     assert any("3D field Ebba leaves the sheet by 130 mm at the right" in row.message for row in told)
 
 
@@ -385,7 +385,7 @@ def test_a_recipe_that_allows_fewer_dots_is_not_complained_of(model: Model) -> N
 
 def test_fields_that_lie_over_one_another_are_told(model: Model) -> None:
     one, other = solid_of(model).spec, solid_of(model, id="g", name="Other", place=(200, 150)).spec
-    told = compose(SheetSpec(id="s", name="Sheet", fields=(one, other)), {}, SheetContext(), {}).told
+    told = compose(SheetSpec(id="s", name="Sheet", fields=(one, other)), {}, SheetContext(), {}).notices
     assert any("The 3D field Ebba and the 3D field Other lie over one another by 30 × 50 mm" in t.message for t in told)
     clean = SheetSpec(id="s", name="Sheet", clean=True, fields=(other.model_copy(update={"place": (400.0, 10.0)}),))
-    assert any("leaves the sheet by 180 mm at the right" in t.message for t in compose(clean, {}, SheetContext(), {}).told)
+    assert any("leaves the sheet by 180 mm at the right" in t.message for t in compose(clean, {}, SheetContext(), {}).notices)

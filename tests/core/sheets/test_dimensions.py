@@ -8,12 +8,12 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from skalto.core.annotation.dimensioning import draw, figure
-from skalto.core.annotation.measuring import Frame, measure
+from skalto.core.annotation.dimension_inference import choose, shifted
+from skalto.core.annotation.dimension_style import draw, figure
+from skalto.core.annotation.dimension_values import Frame, measure
+from skalto.core.annotation.edge_references import SourceFacts, resolve
+from skalto.core.annotation.edges_in_view import pickable
 from skalto.core.annotation.pencil import Pencil
-from skalto.core.annotation.picking import pickable
-from skalto.core.annotation.placing import choose, shifted
-from skalto.core.annotation.referring import SourceFacts, resolve
 from skalto.core.artwork import Fills, Lines, Text
 from skalto.core.errors import InputError
 from skalto.core.geometry import Similarity

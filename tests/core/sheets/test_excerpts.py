@@ -16,7 +16,7 @@ from skalto.core.artwork.crop_to_box import crop
 from skalto.core.artwork.crop_to_circle import clip_to_circle
 from skalto.core.checks.report import check_pdf
 from skalto.core.errors import InputError
-from skalto.core.layout.excerpting import refitted, rescaled_unit, shifted
+from skalto.core.layout.drawing_views import refitted, rescaled_unit, shifted
 from skalto.core.layout.families import detail_view
 from skalto.core.lettering import HEIGHTS
 from skalto.core.output.picture import to_picture
@@ -217,11 +217,11 @@ def test_a_tabloid_rectangle_fills_an_asme_b_page_and_its_excess_is_told(tmp_pat
     sheet = sheet_of(excerpt, "ANSI-B")
     page = page_of(drawing, sheet)
     assert page.views[0].box == pytest.approx((0, 0, 431.8, 279.4), abs=1e-9)
-    assert [told.code for told in page.told if told.code == "outside"] == []
+    assert [told.code for told in page.notices if told.code == "outside"] == []
     data = pdf_of(drawing, sheet)
     assert check_pdf(data).pages[0].views[0].deviation_um == pytest.approx(0, abs=0.1)
     large = page_of(drawing, sheet_of(excerpt, "ANSI-B", "5:2"))
-    (message,) = [told.message for told in large.told if told.code == "outside"]
+    (message,) = [told.message for told in large.notices if told.code == "outside"]
     # (2.5 − 1) · 431.8 / 2 and (2.5 − 1) · 279.4 / 2
     assert "323.85 mm at the left, 209.55 mm at the bottom, 323.85 mm at the right, 209.55 mm at the top" in message
 
@@ -262,7 +262,7 @@ def test_small_and_odd_lettering_and_dimensions_for_another_scale_are_told(tmp_p
 
     drawing = read(dxf(tmp_path / "a.dxf", draw))
     excerpt = Excerpt(region=(-200, -200, 1800, 1800), off=frozenset({"HIDDEN"}))
-    told = {t.code: t.message for t in page_of(drawing, sheet_of(excerpt, "A3", "1:50")).told}
+    told = {t.code: t.message for t in page_of(drawing, sheet_of(excerpt, "A3", "1:50")).notices}
     assert "1 mm, under 1.8 mm, the least height of ISO 3098; 1:20 makes all of it legible" in told["text-small"]
     assert "3.2 mm, at no height of ISO 3098" in told["text-odd"]
     assert told["dimension-scale"] == "1 dimension was made for 1:20, and the drawing view plan is at 1:50."
@@ -287,7 +287,7 @@ def test_overall_sizes_and_a_detail_of_an_excerpt(tmp_path: Path) -> None:
     page = page_of(drawing, sheet.with_views((view, lens)))
     # in the drawing's own millimetres
     assert [(d.text, d.value) for d in page.views[0].dimensions] == [("9000", 9000.0), ("6000", 6000.0)]
-    assert [told.code for told in page.told if told.level == "error"] == []
+    assert [told.code for told in page.notices if told.level == "error"] == []
     (circle,) = [item for item in page.views[1].artwork if item.kind == "ellipses"]
     assert circle.radii()[0, 0] == pytest.approx(800 / 20)
 

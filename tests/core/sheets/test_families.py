@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from skalto.core.errors import InputError
 from skalto.core.layout import families
-from skalto.core.layout.laying import family_cells, overall_sizes
+from skalto.core.layout.family_layout import family_cells, overall_sizes
 from skalto.core.quantities import Scale
 from skalto.core.sheets.annotations import Detail, Section
 from skalto.core.sheets.content import ProjectionContent, SectionContent

@@ -14,16 +14,16 @@ from pdfminer.high_level import extract_text
 
 from skalto.core import lettering
 from skalto.core.annotation.furniture import GRID_FIELD, fields_of_grid, furnish, title_box, title_cells
-from skalto.core.annotation.title import ASME, ISO, REQUIRED, TitleContext, field_values, missing_fields
+from skalto.core.annotation.title_block import ASME, ISO, REQUIRED, TitleContext, field_values, missing_fields
 from skalto.core.artwork import Artwork, EdgeClass, Lines, Raster, Tags, Text
 from skalto.core.checks.report import check_pdf
 from skalto.core.errors import InputError
-from skalto.core.layout.arranging import Layout, fitting_limit, offered_scales, room_for_views
-from skalto.core.layout.reformatting import FollowFormat, reformatted
+from skalto.core.layout.arrangement import Layout, fitting_limit, offered_scales, room_for_views
+from skalto.core.layout.format_change import FollowFormat, reformatted
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.output.picture import to_picture
-from skalto.core.pages.compose import compose
+from skalto.core.pages.composition import compose
 from skalto.core.pages.page import SheetContext, ViewLines
 from skalto.core.paper import FORMATS, FrameStyle, Orientation, parse_format
 from skalto.core.sheets.annotations import Note
@@ -128,7 +128,7 @@ def test_fields_fill_themselves_in_and_what_is_missing_is_told() -> None:
     assert set(REQUIRED) == {"owner", "number", "date", "sheet", "title", "approval", "creator", "type"}
     assert missing_fields(values) == ["Approved by", "Created by"]
     page = compose(spec, {"v": square()}, SheetContext(title=context))
-    assert any("Approved by, Created by" in t.message for t in page.told if t.code == "title-empty")
+    assert any("Approved by, Created by" in t.message for t in page.notices if t.code == "title-empty")
     other = sheet(views=[view().model_dump(), view(id="w", scale="2:1").model_dump()])
     assert field_values(other, context)["scale"] == "1:1 (2:1)"
 
@@ -149,7 +149,7 @@ def test_the_symbol_shows_the_arrangement() -> None:
 
 def test_a_sheet_too_small_for_its_title_block_says_so() -> None:
     page = compose(sheet(format="90x60"), {})
-    assert [t.code for t in page.told] == ["title-no-room"]
+    assert [t.code for t in page.notices] == ["title-no-room"]
 
 
 def test_the_control_bar_is_100_mm_and_4_in() -> None:
@@ -169,7 +169,7 @@ def test_what_is_not_full_size_shows_its_scale_and_sections_their_letters() -> N
 def test_overlap_and_leaving_the_frame_are_told_with_figures() -> None:
     views = [view(place=(30, 150)), view(id="w", name="front", look=(0, 1, 0), up=(0, 0, 1), place=(60, 150))]
     spec = sheet(views=[v.model_dump() for v in views], furniture=[])
-    told = [t.message for t in compose(spec, {"v": square(), "w": square()}).told]
+    told = [t.message for t in compose(spec, {"v": square(), "w": square()}).notices]
     assert told == [
         "The top view leaves the frame by 10 mm at the left.",
         "The top view and the front view lie over one another by 10 × 40 mm.",
@@ -184,12 +184,12 @@ def test_what_lies_over_the_title_block_is_told_with_figures() -> None:
     left, _, right, high = block[1]
     assert right - left == 180
     spec = sheet(views=[view(place=(left, high)).model_dump()])
-    told = [t.message for t in compose(spec, {"v": square()}).told if t.code == "overlap"]
+    told = [t.message for t in compose(spec, {"v": square()}).notices if t.code == "overlap"]
     assert told == ["The top view and the title block lie over one another by 20 × 20 mm."]
     beside = sheet(views=[view(place=(left, high + 20)).model_dump()])
-    assert not [t for t in compose(beside, {"v": square()}).told if t.code == "overlap"]
+    assert not [t for t in compose(beside, {"v": square()}).notices if t.code == "overlap"]
     clean = spec.model_copy(update={"clean": True})
-    assert not [t for t in compose(clean, {"v": square()}).told if t.code == "overlap"]
+    assert not [t for t in compose(clean, {"v": square()}).notices if t.code == "overlap"]
 
 
 def test_a_clean_sheet_composes_to_its_views_alone() -> None:
@@ -313,8 +313,8 @@ def test_the_desks_picture_has_texts_fills_and_strokes() -> None:
 def test_a_sheet_too_small_for_its_frame_says_so() -> None:
     sheet = SheetSpec(id="s", name="Label", format="20x12mm", furniture=frozenset())
     page = compose(sheet, {}, SheetContext())
-    (told,) = [own for own in page.told if own.code == "frame-no-room"]
+    (told,) = [own for own in page.notices if own.code == "frame-no-room"]
     assert told.message.startswith("The sheet of 20 × 12 mm is too small for its frame")
     assert not [
-        own for own in compose(sheet.model_copy(update={"frame": FrameStyle.NONE}), {}).told if own.code == "frame-no-room"
+        own for own in compose(sheet.model_copy(update={"frame": FrameStyle.NONE}), {}).notices if own.code == "frame-no-room"
     ]

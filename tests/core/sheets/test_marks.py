@@ -9,17 +9,24 @@ import numpy as np
 import pytest
 
 from skalto.core import lettering
-from skalto.core.annotation.dimensioning import draw
-from skalto.core.annotation.marks import CENTRE_REACH, axes_of_cylinders, caption, centre_marks, cutting_plane, detail_circle
-from skalto.core.annotation.measuring import Frame, measure
+from skalto.core.annotation.dimension_style import draw
+from skalto.core.annotation.dimension_values import Frame, measure
+from skalto.core.annotation.edge_references import SourceFacts
+from skalto.core.annotation.parts_table import hole_table, holes, parts_list
 from skalto.core.annotation.pencil import Pencil
-from skalto.core.annotation.referring import SourceFacts
-from skalto.core.annotation.tables import hole_table, holes, parts_list
+from skalto.core.annotation.view_marks import (
+    CENTRE_REACH,
+    axes_of_cylinders,
+    caption,
+    centre_marks,
+    cutting_plane,
+    detail_circle,
+)
 from skalto.core.artwork import Artwork, EdgeClass, Ellipses, Fills, Lines, Tags, Text
 from skalto.core.geometry import TAU, Similarity
-from skalto.core.pages.annotating import annotate, around
-from skalto.core.pages.compose import compose
+from skalto.core.pages.composition import compose
 from skalto.core.pages.page import SheetContext
+from skalto.core.pages.page_annotations import annotate, around
 from skalto.core.pages.placed_views import frame_of
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, HoleTable, PartsList, Section
 from skalto.core.sheets.content import ProjectionContent
@@ -269,8 +276,10 @@ def test_an_item_that_the_view_does_not_show_is_told(tmp_path: Path) -> None:
     view = FRONT.model_copy(update={"place": (150.0, 150.0)})
     sheet = SheetSpec(id="t", name="Box", format="A3", views=(view,), parts_list=PartsList(view="v"))
     lines = {"v": lines_of(model, view)}
-    told = [
-        t for t in annotate(compose(sheet, lines), sheet, lines, SheetContext({"s": facts})).told if t.code == "balloon-missing"
+    found = [
+        t
+        for t in annotate(compose(sheet, lines), sheet, lines, SheetContext({"s": facts})).notices
+        if t.code == "balloon-missing"
     ]
     number = next(i.item for i in items(facts.tree, {}, list(facts.leaves.values())) if i.name == "Core")
-    assert [t.message.split(":")[0] for t in told] == [f"Item {number} of the parts list has no balloon"]
+    assert [t.message.split(":")[0] for t in found] == [f"Item {number} of the parts list has no balloon"]

@@ -72,7 +72,7 @@ def test_the_unit_that_was_typed_is_the_one_that_is_shown() -> None:
 
 
 def test_ledger_lies_wide_and_tabloid_upright() -> None:
-    from skalto.core.layout.arranging import Layout, choose_format
+    from skalto.core.layout.arrangement import Layout, choose_format
 
     tall = Layout.row([(0, 0, 10, 100)])
     assert choose_format("Ledger", "auto", tall, FrameStyle.NONE, None).width > 400

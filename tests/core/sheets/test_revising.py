@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 import trimesh
 
-from skalto.core.annotation.measuring import measure
-from skalto.core.annotation.referring import SourceFacts
+from skalto.core.annotation.dimension_values import measure
+from skalto.core.annotation.edge_references import SourceFacts
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
 from skalto.core.layout.families import of_model

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 from skalto.core.geometry import bezier_at
-from skalto.core.layout.excerpting import page_sheet
+from skalto.core.layout.drawing_views import page_sheet
 from skalto.core.sources.drawings.dxf.pages import paper_of
 from tests.core.drawn import dxf, of_kind, read
 

@@ -19,11 +19,11 @@ from skalto.core.checks.strokes import as_beziers, asked_of
 from skalto.core.checks.verdict import Report
 from skalto.core.errors import InputError
 from skalto.core.formats import stroke_format
-from skalto.core.layout.excerpting import middle_of, whole_box
+from skalto.core.layout.drawing_views import middle_of, whole_box
 from skalto.core.output.pdf.document import written
 from skalto.core.output.pdf.joining import Part, join
 from skalto.core.output.pdf.metadata import Metadata
-from skalto.core.pages.compose import compose
+from skalto.core.pages.composition import compose
 from skalto.core.pages.page import Page, SheetContext, ViewLines
 from skalto.core.paper import FrameStyle
 from skalto.core.pens.sets import PenRule, PenSet

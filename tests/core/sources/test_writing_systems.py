@@ -19,7 +19,7 @@ from skalto.core.output.flat import flat_page
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.output.svg import write_svg
-from skalto.core.pages.compose import compose
+from skalto.core.pages.composition import compose
 from skalto.core.pages.page import Page, SheetContext
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.recipes import PLAIN, SHIPPED_RECIPES, Recipe
@@ -110,7 +110,7 @@ def test_stretches_of_one_direction_in_the_order_in_which_they_stand() -> None:
 def test_letters_that_no_face_has_are_told_with_their_text_and_still_found() -> None:
     text = f"Mark {LACKING} here"
     page = page_of(text)
-    (told,) = [own for own in page.told if own.code == "letters-missing"]
+    (told,) = [own for own in page.notices if own.code == "letters-missing"]
     assert LACKING in told.message
     assert "“Mark" in told.message
     data = pdf_of(text, f"other {LACKING}\u1201")

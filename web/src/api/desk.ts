@@ -127,7 +127,7 @@ export function useOffspring(job: number, sheet: string) {
 export function useDimension(job: number, sheet: string) {
   return useChange(
     job,
-    async ({ view, ...body }: Schemas["DimensionWish"] & { view: string }) =>
+    async ({ view, ...body }: Schemas["DimensionRequest"] & { view: string }) =>
       settled<Job>(await api.POST("/api/jobs/{job_id}/sheets/{sheet}/views/{view}/dimensions", { params: { path: { job_id: job, sheet, view } }, body })),
     itself,
   );
@@ -169,7 +169,7 @@ export function useFit(job: number, sheet: string) {
 export function useAlign(job: number, sheet: string) {
   return useChange(
     job,
-    async (body: Schemas["AlignWish"]) =>
+    async (body: Schemas["AlignRequest"]) =>
       settled<Job>(await api.POST("/api/jobs/{job_id}/sheets/{sheet}/align", { params: { path: { job_id: job, sheet } }, body })),
     itself,
   );

@@ -41,7 +41,7 @@ export function useDrawingPoints(source: string, space: string, wanted: boolean)
   });
 }
 
-export interface ExcerptWish {
+export interface ExcerptRequest {
   source: string;
   sheet: string | null;
   space: string;
@@ -54,7 +54,7 @@ export interface ExcerptWish {
 export function usePutExcerpt(job: number) {
   return useChange(
     job,
-    async (body: ExcerptWish) => settled<Schemas["Placed"]>(await api.POST("/api/jobs/{job_id}/excerpts", { params: { path: { job_id: job } }, body })),
+    async (body: ExcerptRequest) => settled<Schemas["Placed"]>(await api.POST("/api/jobs/{job_id}/excerpts", { params: { path: { job_id: job } }, body })),
     (placed) => placed.job,
   );
 }
@@ -62,7 +62,7 @@ export function usePutExcerpt(job: number) {
 export function usePutPage(job: number) {
   return useChange(
     job,
-    async (body: Schemas["PageWish"]) => settled<Schemas["Placed"]>(await api.POST("/api/jobs/{job_id}/pages", { params: { path: { job_id: job } }, body })),
+    async (body: Schemas["PageRequest"]) => settled<Schemas["Placed"]>(await api.POST("/api/jobs/{job_id}/pages", { params: { path: { job_id: job } }, body })),
     (placed) => placed.job,
   );
 }
@@ -71,7 +71,7 @@ export function usePutPage(job: number) {
 export function usePutPages(job: number) {
   return useChange(
     job,
-    async (body: Schemas["PagesWish"]) =>
+    async (body: Schemas["PagesRequest"]) =>
       settled<Schemas["PlacedPages"]>(await api.POST("/api/jobs/{job_id}/pages/all", { params: { path: { job_id: job } }, body })),
     (placed) => placed.job,
   );
@@ -109,7 +109,7 @@ export function usePreview(source: string, space: string, wanted: boolean) {
 export function useSayLength(job: number, source: string) {
   return useChange(
     job,
-    async (body: Schemas["MeasuredWish"]) =>
+    async (body: Schemas["MeasuredRequest"]) =>
       settled<Schemas["MeasuredAnswer"]>(await api.POST("/api/jobs/{job_id}/sources/{source}/measured", { params: { path: { job_id: job, source } }, body })),
     (answer) => answer.job,
   );

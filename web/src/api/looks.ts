@@ -5,7 +5,7 @@ import { useTell } from "./tell";
 
 export type Points = Schemas["SnapPoints"];
 export type Printer = Schemas["Printer"];
-export type PictureWish = Schemas["PictureWish"];
+export type PictureRequest = Schemas["PictureRequest"];
 const place = (job: number, sheet: string) => ({ params: { path: { job_id: job, sheet } } });
 
 /** What the measuring tool can hold on to; `key` names the file. */
@@ -42,7 +42,7 @@ export function useCompared(job: number, sheet: string, key: string | null) {
   });
 }
 
-export function usePictureSize(job: number, sheet: string, wish: PictureWish) {
+export function usePictureSize(job: number, sheet: string, wish: PictureRequest) {
   return useQuery({
     queryKey: ["picture-size", job, sheet, wish],
     retry: false,
@@ -54,7 +54,7 @@ export function usePictureSize(job: number, sheet: string, wish: PictureWish) {
 /** Has a picture made, and hands it to the browser to keep. */
 export function useMakePicture(job: number, sheet: string) {
   return useMutation({
-    mutationFn: async ({ wish, whole }: { wish: PictureWish; whole: boolean }) => {
+    mutationFn: async ({ wish, whole }: { wish: PictureRequest; whole: boolean }) => {
       for (;;) {
         const answer = settled<Schemas["PictureAnswer"]>(
           await api.POST("/api/jobs/{job_id}/sheets/{sheet}/proof/picture", { params: { ...place(job, sheet).params, query: { whole } }, body: wish }),

@@ -5,7 +5,7 @@ import { useTell } from "./tell";
 
 export type Recipe = Schemas["Recipe"];
 export type Pack = Schemas["Pack"];
-export type IssueWish = Schemas["IssueWish"];
+export type IssueRequest = Schemas["IssueRequest"];
 export type Issue = Schemas["IssueView"];
 
 export function useRecipes() {
@@ -43,20 +43,20 @@ export function useReadRecipe() {
 }
 
 /** What a sending would be, as the job is now. */
-export function usePreview(job: number, state: string, wish: IssueWish | null) {
+export function usePreview(job: number, state: string, wish: IssueRequest | null) {
   return useQuery({
     queryKey: ["preview", job, state, wish],
     enabled: !!wish,
     placeholderData: (before) => before,
     queryFn: async () =>
-      settled<Schemas["PreviewView"]>(await api.POST("/api/jobs/{job_id}/issues/preview", { params: { path: { job_id: job } }, body: wish as IssueWish })),
+      settled<Schemas["PreviewView"]>(await api.POST("/api/jobs/{job_id}/issues/preview", { params: { path: { job_id: job } }, body: wish as IssueRequest })),
   });
 }
 
 export function useBeginIssue(job: number) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: async (wish: IssueWish) => settled<Issue>(await api.POST("/api/jobs/{job_id}/issues", { params: { path: { job_id: job } }, body: wish })),
+    mutationFn: async (wish: IssueRequest) => settled<Issue>(await api.POST("/api/jobs/{job_id}/issues", { params: { path: { job_id: job } }, body: wish })),
     onSuccess: () => client.invalidateQueries({ queryKey: ["issues"] }),
     onError: useTell(),
   });

@@ -1869,8 +1869,8 @@ export interface components {
             sheet: string;
             view: components["schemas"]["ViewSpec"];
         };
-        /** AlignWish */
-        AlignWish: {
+        /** AlignRequest */
+        AlignRequest: {
             /**
              * How
              * @enum {string}
@@ -2271,10 +2271,10 @@ export interface components {
             of: components["schemas"]["ProjectionContent"] | components["schemas"]["SectionContent"] | components["schemas"]["DrawingContent"];
         };
         /**
-         * DetailWish
+         * DetailRequest
          * @description The circle that a detail shows, sheet mm.
          */
-        DetailWish: {
+        DetailRequest: {
             /** Centre */
             centre: [
                 number,
@@ -2369,6 +2369,20 @@ export interface components {
             was?: number | null;
         };
         /**
+         * DimensionRequest
+         * @description What a dimension is attached to, and where its figure goes, sheet mm; without a kind, what was meant is worked out.
+         */
+        DimensionRequest: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            first: components["schemas"]["Ref"];
+            kind?: components["schemas"]["DimensionKind"] | null;
+            second?: components["schemas"]["Ref"] | null;
+        };
+        /**
          * DimensionView
          * @description A dimension as it is drawn: corners of its figure, and along what it can be shifted, sheet mm.
          */
@@ -2399,20 +2413,6 @@ export interface components {
             text: string;
             /** Value */
             value: number;
-        };
-        /**
-         * DimensionWish
-         * @description What a dimension is attached to, and where its figure goes, sheet mm; without a kind, what was meant is worked out.
-         */
-        DimensionWish: {
-            /** At */
-            at: [
-                number,
-                number
-            ];
-            first: components["schemas"]["Ref"];
-            kind?: components["schemas"]["DimensionKind"] | null;
-            second?: components["schemas"]["Ref"] | null;
         };
         /**
          * DrawingContent
@@ -2651,23 +2651,11 @@ export interface components {
             strokes?: boolean;
         };
         /**
-         * ExcerptText
-         * @description A text of a drawing by its key, and the words that stand in its place in an excerpt, where there are some.
-         */
-        ExcerptText: {
-            /** Anew */
-            anew?: string | null;
-            /** Key */
-            key: string;
-            /** Text */
-            text: string;
-        };
-        /**
-         * ExcerptWish
+         * ExcerptRequest
          * @description An excerpt for a sheet, a new one without *sheet*; *region* in mm of the drawing, None for everything; the layers that
          *     are *off*, None for those that the file would not print.
          */
-        ExcerptWish: {
+        ExcerptRequest: {
             /**
              * Declared
              * @default false
@@ -2696,6 +2684,18 @@ export interface components {
              * @default
              */
             space: string;
+        };
+        /**
+         * ExcerptText
+         * @description A text of a drawing by its key, and the words that stand in its place in an excerpt, where there are some.
+         */
+        ExcerptText: {
+            /** Anew */
+            anew?: string | null;
+            /** Key */
+            key: string;
+            /** Text */
+            text: string;
         };
         /**
          * FieldPatch
@@ -2733,6 +2733,21 @@ export interface components {
             x?: number;
             /** Y */
             y?: number;
+        };
+        /**
+         * FieldRequest
+         * @description A model to put on a sheet in 3D; *sheet* null for a new one, *whole* for a page that is nothing but the model.
+         */
+        FieldRequest: {
+            /** Sheet */
+            sheet?: string | null;
+            /** Source */
+            source: string;
+            /**
+             * Whole
+             * @default false
+             */
+            whole: boolean;
         };
         /**
          * FieldSpec
@@ -3054,21 +3069,6 @@ export interface components {
             work?: components["schemas"]["WorkState"] | null;
         };
         /**
-         * FieldWish
-         * @description A model to put on a sheet in 3D; *sheet* null for a new one, *whole* for a page that is nothing but the model.
-         */
-        FieldWish: {
-            /** Sheet */
-            sheet?: string | null;
-            /** Source */
-            source: string;
-            /**
-             * Whole
-             * @default false
-             */
-            whole: boolean;
-        };
-        /**
          * FileState
          * @description Whether a file of its own is there, how large it is, or what is being done.
          */
@@ -3119,10 +3119,10 @@ export interface components {
             ] | null;
         };
         /**
-         * FitWish
+         * FitRequest
          * @description How far a sheet's edge is to lie from its contents, mm.
          */
-        FitWish: {
+        FitRequest: {
             /**
              * Margin
              * @default 10
@@ -3234,6 +3234,52 @@ export interface components {
             text: string;
         };
         /**
+         * IssueRequest
+         * @description What is to be sent: a pack by its id, what for, the revision that goes into the title blocks ('' for the sheets' own), a
+         *     note; choices that stand in for the recipe's this once; passwords.
+         */
+        IssueRequest: {
+            /**
+             * Change Password
+             * @default
+             */
+            change_password: string;
+            /**
+             * Choices
+             * @default {}
+             */
+            choices: {
+                [key: string]: unknown;
+            };
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Open Password
+             * @default
+             */
+            open_password: string;
+            /** Pack */
+            pack: string;
+            /**
+             * Purpose
+             * @default for information
+             */
+            purpose: string;
+            /**
+             * Recipe
+             * @default
+             */
+            recipe: string;
+            /**
+             * Revision
+             * @default
+             */
+            revision: string;
+        };
+        /**
          * IssueView
          * @description An issue: what it is, how far it is while it runs, and its files once it is done.
          */
@@ -3281,52 +3327,6 @@ export interface components {
             sources: string[];
             /** State */
             state: string;
-        };
-        /**
-         * IssueWish
-         * @description What is to be sent: a pack by its id, what for, the revision that goes into the title blocks ('' for the sheets' own), a
-         *     note; choices that stand in for the recipe's this once; passwords.
-         */
-        IssueWish: {
-            /**
-             * Change Password
-             * @default
-             */
-            change_password: string;
-            /**
-             * Choices
-             * @default {}
-             */
-            choices: {
-                [key: string]: unknown;
-            };
-            /**
-             * Note
-             * @default
-             */
-            note: string;
-            /**
-             * Open Password
-             * @default
-             */
-            open_password: string;
-            /** Pack */
-            pack: string;
-            /**
-             * Purpose
-             * @default for information
-             */
-            purpose: string;
-            /**
-             * Recipe
-             * @default
-             */
-            recipe: string;
-            /**
-             * Revision
-             * @default
-             */
-            revision: string;
         };
         /**
          * Item
@@ -3569,10 +3569,10 @@ export interface components {
             unit_mm: number;
         };
         /**
-         * MeasuredWish
+         * MeasuredRequest
          * @description Two points apart on a drawing by *measured* of its units, which really are *length_mm*.
          */
-        MeasuredWish: {
+        MeasuredRequest: {
             /** Length Mm */
             length_mm: number;
             /** Measured */
@@ -3782,6 +3782,20 @@ export interface components {
             /** View */
             view?: string | null;
         };
+        /** NoticeView */
+        NoticeView: {
+            /** Code */
+            code: string;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "error" | "warning" | "info";
+            /** Message */
+            message: string;
+            /** View */
+            view: string | null;
+        };
         /**
          * Opening
          * @description How the model comes alive in a reader: at once with its page or on a click, whether it goes when its page is left, what
@@ -3823,10 +3837,10 @@ export interface components {
          */
         Orientation: "portrait" | "landscape";
         /**
-         * OwnFormatWish
+         * OwnFormatRequest
          * @description A sheet format to keep: the name to keep it under, and its size as typed.
          */
-        OwnFormatWish: {
+        OwnFormatRequest: {
             /** Name */
             name: string;
             /** Size */
@@ -3901,6 +3915,18 @@ export interface components {
             text: string;
         };
         /**
+         * PageRequest
+         * @description A saved page for a sheet of its own; the layers that are *off* as in :class:`ExcerptRequest`.
+         */
+        PageRequest: {
+            /** Off */
+            off?: string[] | null;
+            /** Source */
+            source: string;
+            /** Space */
+            space: string;
+        };
+        /**
          * PageScale
          * @description A measurement viewport: its name, its ratio as written, its box, mm, and how many mm of the model one of paper is.
          */
@@ -3920,22 +3946,10 @@ export interface components {
             ratio: string;
         };
         /**
-         * PageWish
-         * @description A saved page for a sheet of its own; the layers that are *off* as in :class:`ExcerptWish`.
-         */
-        PageWish: {
-            /** Off */
-            off?: string[] | null;
-            /** Source */
-            source: string;
-            /** Space */
-            space: string;
-        };
-        /**
-         * PagesWish
+         * PagesRequest
          * @description All pages of a drawing as sheets, without the layers that are *off*.
          */
-        PagesWish: {
+        PagesRequest: {
             /** Off */
             off?: string[] | null;
             /** Source */
@@ -4304,6 +4318,40 @@ export interface components {
             width: number;
         };
         /**
+         * PictureRequest
+         * @description Which picture: its kind, its resolution or, instead, exactly how many pixels wide and high, its colours (black is one bit
+         *     a pixel), and of a JPEG the quality.
+         */
+        PictureRequest: {
+            /**
+             * Colour
+             * @default colour
+             * @enum {string}
+             */
+            colour: "colour" | "grey" | "black";
+            /**
+             * Dpi
+             * @default 300
+             */
+            dpi: number;
+            /**
+             * Kind
+             * @default png
+             * @enum {string}
+             */
+            kind: "png" | "jpeg" | "tiff";
+            /** Pixels */
+            pixels?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Quality
+             * @default 90
+             */
+            quality: number;
+        };
+        /**
          * PictureState
          * @description A view's picture, or the work that makes it, and chords of its lines to be looked at until then.
          */
@@ -4348,44 +4396,10 @@ export interface components {
             y: number;
         };
         /**
-         * PictureWish
-         * @description Which picture: its kind, its resolution or, instead, exactly how many pixels wide and high, its colours (black is one bit
-         *     a pixel), and of a JPEG the quality.
-         */
-        PictureWish: {
-            /**
-             * Colour
-             * @default colour
-             * @enum {string}
-             */
-            colour: "colour" | "grey" | "black";
-            /**
-             * Dpi
-             * @default 300
-             */
-            dpi: number;
-            /**
-             * Kind
-             * @default png
-             * @enum {string}
-             */
-            kind: "png" | "jpeg" | "tiff";
-            /** Pixels */
-            pixels?: [
-                number,
-                number
-            ] | null;
-            /**
-             * Quality
-             * @default 90
-             */
-            quality: number;
-        };
-        /**
-         * PlaceWish
+         * PlaceRequest
          * @description Where a view is pulled to, sheet mm.
          */
-        PlaceWish: {
+        PlaceRequest: {
             /** Place */
             place: [
                 number,
@@ -4507,17 +4521,17 @@ export interface components {
         PreviewView: {
             /** Names */
             names: string[];
+            /** Notices */
+            notices: components["schemas"]["SheetNotice"][];
             /** Problems */
             problems: string[];
             /**
              * Recipes
              * @default []
              */
-            recipes: components["schemas"]["ToldSheet"][];
+            recipes: components["schemas"]["SheetNotice"][];
             /** Sheets */
             sheets: number;
-            /** Told */
-            told: components["schemas"]["ToldSheet"][];
         };
         /**
          * Printed
@@ -5351,10 +5365,10 @@ export interface components {
             ];
         };
         /**
-         * SectionWish
+         * SectionRequest
          * @description The trace of a cutting plane, sheet mm; it is looked at from the left of its direction.
          */
-        SectionWish: {
+        SectionRequest: {
             /** End */
             end: [
                 number,
@@ -5511,6 +5525,16 @@ export interface components {
             views: {
                 [key: string]: components["schemas"]["ViewFacts"];
             };
+        };
+        /**
+         * SheetNotice
+         * @description What a sender should know of a sheet, by its id.
+         */
+        SheetNotice: {
+            /** Message */
+            message: string;
+            /** Sheet */
+            sheet: string;
         };
         /**
          * SheetPatch
@@ -5887,30 +5911,6 @@ export interface components {
             kind: "together";
         };
         /**
-         * ToldSheet
-         * @description What a sender should know of a sheet, by its id.
-         */
-        ToldSheet: {
-            /** Message */
-            message: string;
-            /** Sheet */
-            sheet: string;
-        };
-        /** ToldView */
-        ToldView: {
-            /** Code */
-            code: string;
-            /**
-             * Level
-             * @enum {string}
-             */
-            level: "error" | "warning" | "info";
-            /** Message */
-            message: string;
-            /** View */
-            view: string | null;
-        };
-        /**
          * Trade
          * @description Facts of the trade that the page asks for instead of knowing them itself.
          */
@@ -6248,6 +6248,8 @@ export interface components {
                 number,
                 number
             ] | null;
+            /** Notices */
+            notices: components["schemas"]["NoticeView"][];
             /** Pending */
             pending: string[];
             /** Room */
@@ -6257,8 +6259,6 @@ export interface components {
                 number,
                 number
             ];
-            /** Told */
-            told: components["schemas"]["ToldView"][];
             /** Views */
             views: {
                 [key: string]: components["schemas"]["ViewWriting"];
@@ -6479,7 +6479,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["OwnFormatWish"];
+                "application/json": components["schemas"]["OwnFormatRequest"];
             };
         };
         responses: {
@@ -7621,7 +7621,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ExcerptWish"];
+                "application/json": components["schemas"]["ExcerptRequest"];
             };
         };
         responses: {
@@ -7692,7 +7692,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["FieldWish"];
+                "application/json": components["schemas"]["FieldRequest"];
             };
         };
         responses: {
@@ -8101,7 +8101,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["IssueWish"];
+                "application/json": components["schemas"]["IssueRequest"];
             };
         };
         responses: {
@@ -8172,7 +8172,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["IssueWish"];
+                "application/json": components["schemas"]["IssueRequest"];
             };
         };
         responses: {
@@ -8243,7 +8243,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PageWish"];
+                "application/json": components["schemas"]["PageRequest"];
             };
         };
         responses: {
@@ -8314,7 +8314,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PagesWish"];
+                "application/json": components["schemas"]["PagesRequest"];
             };
         };
         responses: {
@@ -8595,7 +8595,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AlignWish"];
+                "application/json": components["schemas"]["AlignRequest"];
             };
         };
         responses: {
@@ -8945,7 +8945,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["FitWish"];
+                "application/json": components["schemas"]["FitRequest"];
             };
         };
         responses: {
@@ -9429,7 +9429,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PictureWish"];
+                "application/json": components["schemas"]["PictureRequest"];
             };
         };
         responses: {
@@ -9570,7 +9570,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PictureWish"];
+                "application/json": components["schemas"]["PictureRequest"];
             };
         };
         responses: {
@@ -10062,7 +10062,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DetailWish"];
+                "application/json": components["schemas"]["DetailRequest"];
             };
         };
         responses: {
@@ -10135,7 +10135,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DimensionWish"];
+                "application/json": components["schemas"]["DimensionRequest"];
             };
         };
         responses: {
@@ -10209,7 +10209,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PlaceWish"];
+                "application/json": components["schemas"]["PlaceRequest"];
             };
         };
         responses: {
@@ -10491,7 +10491,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PlaceWish"];
+                "application/json": components["schemas"]["PlaceRequest"];
             };
         };
         responses: {
@@ -10702,7 +10702,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SectionWish"];
+                "application/json": components["schemas"]["SectionRequest"];
             };
         };
         responses: {
@@ -11183,7 +11183,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MeasuredWish"];
+                "application/json": components["schemas"]["MeasuredRequest"];
             };
         };
         responses: {

@@ -16,7 +16,7 @@ const waits = (data: { work?: Schemas["WorkState"] | null } | undefined, there: 
 export function usePutField(id: number) {
   return useChange(
     id,
-    async (wish: Schemas["FieldWish"]) =>
+    async (wish: Schemas["FieldRequest"]) =>
       settled<Schemas["PlacedField"]>(await api.POST("/api/jobs/{job_id}/fields", { params: { path: { job_id: id } }, body: wish })),
     (placed) => placed.job,
   );

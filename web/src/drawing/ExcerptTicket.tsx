@@ -14,7 +14,7 @@ import { useDeskMode } from "../views/mode";
 import { DimensionFacts } from "../views/DimensionList";
 import { PlaceFacts } from "../views/PlaceFacts";
 import { ScaleFacts } from "../views/ScaleFacts";
-import { Told } from "../views/Told";
+import { Notices } from "../views/Notices";
 import { WorkNotes } from "../views/WorkNotes";
 import { Distance } from "./Distance";
 import { ExcerptTexts } from "./ExcerptTexts";
@@ -140,11 +140,11 @@ export function ExcerptTicket({ job, sheet, view, writing, change, edit, move, o
       <ExcerptTexts job={job.id} sheet={sheet.id} view={view} pdf={drawing?.facts.kind === "pdf"} edit={edit} />
       <Artwork job={job.id} sheet={sheet.id} view={view.id} what={texts.thisDrawingView} />
       <WorkNotes job={job.id} sheet={sheet.id} view={view.id} what={texts.drawingView2} state={data} again={() => void refetch()} />
-      <Told writing={writing} view={view.id}>
+      <Notices writing={writing} view={view.id}>
         <Button type="link" size="small" onClick={onCentre}>
           {texts.centreItOnTheSheet}
         </Button>
-      </Told>
+      </Notices>
       {trade && !trade.scales.includes(view.scale) && (
         <Note tone="info" title={texts.isNotAPreferredScale(view.scale)}>
           {texts.iso5455Prefers12}

@@ -6,7 +6,7 @@ import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import type { Job, Sheet } from "../api/client";
 import { newId } from "../api/ids";
-import { useBeginIssue, usePreview, type IssueWish, type Pack } from "../api/output";
+import { useBeginIssue, usePreview, type IssueRequest, type Pack } from "../api/output";
 import { useEdit } from "../api/queries";
 import { useCommands } from "../common/commands";
 import { MainAct, useOpenJob } from "../shell/JobFrame";
@@ -19,14 +19,14 @@ function InPack({
   job,
   sheet,
   number,
-  told,
+  notices,
   recipe,
   leaveOut,
 }: {
   job: Job;
   sheet: Sheet;
   number: number;
-  told: string[];
+  notices: string[];
   recipe: string;
   leaveOut: () => void;
 }) {
@@ -43,7 +43,7 @@ function InPack({
           {sheet.format.replace("mm", "")} · {countedOn(sheet)}
           {recipe && ` · ${recipe}`}
         </span>
-        {told.map((line) => (
+        {notices.map((line) => (
           <small key={line} className="over">
             {line}
           </small>
@@ -67,7 +67,7 @@ function OpenPack({ job, pack }: { job: Job; pack: Pack }) {
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
   const keep = (fields: Partial<Pack>) => edit.mutate({ kind: "keep_pack", pack: { ...pack, ...fields } });
-  const [wish, setWish] = useState<Omit<IssueWish, "pack">>({
+  const [wish, setWish] = useState<Omit<IssueRequest, "pack">>({
     purpose: "for information",
     revision: "",
     note: "",
@@ -90,7 +90,7 @@ function OpenPack({ job, pack }: { job: Job; pack: Pack }) {
   };
   const issue = () => begin.mutate(whole, { onSuccess: () => setWish({ ...wish, note: "", open_password: "", change_password: "" }) });
   const blocked = !preview || !!preview.problems.length;
-  const about = (sheet: Sheet) => (preview?.told ?? []).filter((row) => row.sheet === sheet.id).map((row) => row.message);
+  const about = (sheet: Sheet) => (preview?.notices ?? []).filter((row) => row.sheet === sheet.id).map((row) => row.message);
   useCommands("issue", [
     ...(blocked ? [] : [{ id: "issue-pack", title: texts.issue2(pack.name), key: "I", run: issue }]),
     ...others.map((sheet) => ({ id: `add-${sheet.id}`, title: texts.addTo(sheet.name, pack.name), run: () => keep({ sheets: [...pack.sheets, sheet.id] }) })),
@@ -122,7 +122,7 @@ function OpenPack({ job, pack }: { job: Job; pack: Pack }) {
                   job={job}
                   sheet={sheet}
                   number={index + 1}
-                  told={about(sheet)}
+                  notices={about(sheet)}
                   recipe={preview?.recipes?.find((row) => row.sheet === sheet.id)?.message ?? ""}
                   leaveOut={() => keep({ sheets: pack.sheets.filter((id) => id !== sheet.id) })}
                 />

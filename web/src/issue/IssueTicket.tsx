@@ -1,7 +1,7 @@
 import { Button, Checkbox, Input, Segmented, Select } from "antd";
 import { useState } from "react";
 import type { Job } from "../api/client";
-import { recipesOf, useIssues, useRecipes, type IssueWish, type Pack, type Recipe } from "../api/output";
+import { recipesOf, useIssues, useRecipes, type IssueRequest, type Pack, type Recipe } from "../api/output";
 import { usePenFacts } from "../api/pens";
 import { RecipeChoice } from "../recipes/RecipeChoice";
 import { RecipeFields } from "../recipes/RecipeFields";
@@ -11,7 +11,7 @@ import { IssueRow } from "./IssueRow";
 import { useOpening } from "./opening";
 import * as texts from "./texts";
 
-type Wish = Omit<IssueWish, "pack">;
+type Wish = Omit<IssueRequest, "pack">;
 
 interface Props {
   job: Job;

@@ -1,6 +1,6 @@
 import { Button, Segmented } from "antd";
 import { useState } from "react";
-import { useMakePicture, usePictureSize, type PictureWish } from "../api/looks";
+import { useMakePicture, usePictureSize, type PictureRequest } from "../api/looks";
 import { Fact, Note } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import * as texts from "./texts";
@@ -15,10 +15,10 @@ const readSize = async (text: string) => {
 /** The file as pixels, its size told before it is made. */
 export function PicturePanel({ job, sheet, sheets }: { job: number; sheet: string; sheets: number }) {
   const [whole, setWhole] = useState(false);
-  const [wish, setWish] = useState<PictureWish>({ kind: "png", dpi: 300, pixels: null, colour: "colour", quality: 90 });
+  const [wish, setWish] = useState<PictureRequest>({ kind: "png", dpi: 300, pixels: null, colour: "colour", quality: 90 });
   const { data: size, error } = usePictureSize(job, sheet, wish);
   const make = useMakePicture(job, sheet);
-  const set = (fields: Partial<PictureWish>) => setWish({ ...wish, ...fields });
+  const set = (fields: Partial<PictureRequest>) => setWish({ ...wish, ...fields });
   return (
     <>
       <Fact name={texts.asWord}>
@@ -31,7 +31,7 @@ export function PicturePanel({ job, sheet, sheets }: { job: number; sheet: strin
             { value: "jpeg", label: texts.jpeg },
             { value: "tiff", label: texts.tiff },
           ]}
-          onChange={(kind) => set({ kind: kind as PictureWish["kind"], ...(kind === "jpeg" && wish.colour === "black" ? { colour: "grey" as const } : {}) })}
+          onChange={(kind) => set({ kind: kind as PictureRequest["kind"], ...(kind === "jpeg" && wish.colour === "black" ? { colour: "grey" as const } : {}) })}
         />
       </Fact>
       <Fact name={texts.resolution}>
@@ -68,7 +68,7 @@ export function PicturePanel({ job, sheet, sheets }: { job: number; sheet: strin
             { value: "grey", label: texts.greys },
             ...(wish.kind === "jpeg" ? [] : [{ value: "black", label: texts.n1Bit }]),
           ]}
-          onChange={(colour) => set({ colour: colour as PictureWish["colour"] })}
+          onChange={(colour) => set({ colour: colour as PictureRequest["colour"] })}
         />
       </Fact>
       {wish.kind === "jpeg" && (

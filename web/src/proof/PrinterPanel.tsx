@@ -20,7 +20,7 @@ export const usePrinter = create<{ printer: Printer; set: (fields: Partial<Print
 );
 
 const SIDES = ["left", "bottom", "right", "top"] as const;
-const told = (cut: Record<string, number>) =>
+const inWords = (cut: Record<string, number>) =>
   SIDES.filter((side) => cut[side])
     .map((side) => texts.mmAtThe(mm(cut[side] as number, 2), side))
     .join(", ");
@@ -89,10 +89,10 @@ export function PrinterPanel({ state, problem }: { state: State; problem: string
             {out.views.map((view) => (
               <Fact key={view.name} name={view.name}>
                 {view.ratio} {texts.comesOutAt} <strong>{view.true_ratio}</strong>
-                {told(view.cut) && (
+                {inWords(view.cut) && (
                   <span className="over small">
                     {" "}
-                    {texts.cutOff} {told(view.cut)}
+                    {texts.cutOff} {inWords(view.cut)}
                   </span>
                 )}
               </Fact>
@@ -105,10 +105,10 @@ export function PrinterPanel({ state, problem }: { state: State; problem: string
           ) : (
             <Note tone="info" title={texts.toScale} />
           )}
-          {told(out.lost) ? (
-            <Note tone="warning" title={texts.ofTheDrawingIsCut(told(out.lost))} />
-          ) : told(out.cut) ? (
-            <Note tone="info" title={texts.onlyEmptyPaperIsCut(told(out.cut))} />
+          {inWords(out.lost) ? (
+            <Note tone="warning" title={texts.ofTheDrawingIsCut(inWords(out.lost))} />
+          ) : inWords(out.cut) ? (
+            <Note tone="info" title={texts.onlyEmptyPaperIsCut(inWords(out.cut))} />
           ) : null}
         </Section>
       )}

@@ -1,6 +1,6 @@
 import { Segmented } from "antd";
 import { Fact } from "../ticket/Ticket";
-import { MEASURES, told, type Measure } from "./measuring";
+import { MEASURES, inWords, type Measure } from "./measuring";
 import { useReview, type Review } from "./state";
 import * as texts from "./texts";
 
@@ -30,7 +30,7 @@ export function SolidMeasurePanel({ review }: { review: Review }) {
         {readings.map((reading) => (
           <li key={reading.id} className="reading-row">
             <span>
-              {reading.what} <strong>{told(reading, unit)}</strong>
+              {reading.what} <strong>{inWords(reading, unit)}</strong>
             </span>
             {reading.coarse && (
               <em>
@@ -40,7 +40,7 @@ export function SolidMeasurePanel({ review }: { review: Review }) {
             <button
               type="button"
               className="as-file"
-              aria-label={texts.remove(told(reading, unit))}
+              aria-label={texts.remove(inWords(reading, unit))}
               onClick={() => set({ readings: readings.filter((own) => own.id !== reading.id) })}
             >
               {texts.remove2}

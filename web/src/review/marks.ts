@@ -1,5 +1,5 @@
 import * as three from "three";
-import { told, type Pick } from "./measuring";
+import { inWords, type Pick } from "./measuring";
 import { vector } from "./model";
 import type { ReviewState } from "./state";
 
@@ -42,7 +42,7 @@ export class Marks {
         this.kept.append(group);
       }
       const [a, b] = [screen(vector(reading.from)), screen(vector(reading.to))];
-      group.replaceChildren(line(a, b), ring(...a, 3.5, ""), ring(...b, 3.5, ""), tag((a[0] + b[0]) / 2, (a[1] + b[1]) / 2, told(reading, state.unit)));
+      group.replaceChildren(line(a, b), ring(...a, 3.5, ""), ring(...b, 3.5, ""), tag((a[0] + b[0]) / 2, (a[1] + b[1]) / 2, inWords(reading, state.unit)));
     }
     for (const pick of state.picks) {
       const [x, y] = screen(vector(pick.at));

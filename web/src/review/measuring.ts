@@ -101,10 +101,10 @@ export function measure(kind: Measure, picks: readonly Pick[]): Omit<Reading, "i
 const INCH = 25.4;
 
 /** A reading as it is shown: three decimals of a millimetre, four of an inch, three of a degree. */
-export function told(reading: Told, unit: "mm" | "in"): string {
+export function inWords(reading: Measured, unit: "mm" | "in"): string {
   if (reading.kind === "angle") return `${reading.value.toFixed(3)}°`;
   const sign = reading.kind === "diameter" ? "⌀" : "";
   return unit === "mm" ? texts.mm(sign, reading.value.toFixed(3)) : texts.inWord(sign, (reading.value / INCH).toFixed(4));
 }
 
-type Told = { kind: Measure; value: number };
+type Measured = { kind: Measure; value: number };

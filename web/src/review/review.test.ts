@@ -2,7 +2,7 @@ import * as three from "three";
 import { describe, expect, it } from "vitest";
 import { distance, fitted, inPerspective, rollOf, spanAtTarget, spun, turned, withRoll, zoomed } from "./camera";
 import { clipping, cutOf, planeOf, type Cut } from "./cutting";
-import { measure, told, type Pick } from "./measuring";
+import { measure, inWords, type Pick } from "./measuring";
 import { triple, type Camera, type Triple } from "./model";
 
 const camera: Camera = { position: [0, -100, 0], target: [0, 0, 0], up: [0, 0, 1], perspective: false, span: 50 };
@@ -113,8 +113,8 @@ describe("measuring", () => {
     expect(measure("points", [pick({}), pick({ kind: "surface", at: [1, 0, 0] })])).toMatchObject({ coarse: true });
   });
   it("is told in millimetres or inches", () => {
-    expect(told({ kind: "diameter", value: 25.4 }, "mm")).toBe("⌀25.400 mm");
-    expect(told({ kind: "points", value: 25.4 }, "in")).toBe("1.0000 in");
-    expect(told({ kind: "angle", value: 30 }, "in")).toBe("30.000°");
+    expect(inWords({ kind: "diameter", value: 25.4 }, "mm")).toBe("⌀25.400 mm");
+    expect(inWords({ kind: "points", value: 25.4 }, "in")).toBe("1.0000 in");
+    expect(inWords({ kind: "angle", value: 30 }, "in")).toBe("30.000°");
   });
 });

@@ -12,7 +12,7 @@ import * as paperTexts from "../paper/texts";
 import * as viewsTexts from "../views/texts";
 import * as deskTexts from "../desk/texts";
 
-type How = Schemas["AlignWish"]["how"];
+type How = Schemas["AlignRequest"]["how"];
 const WAYS: How[] = ["left", "upright middle", "right", "top", "level middle", "bottom", "spread across", "spread upright"];
 
 const WORDS: Record<How, string> = {

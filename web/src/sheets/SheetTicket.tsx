@@ -13,7 +13,7 @@ import { FormatFacts } from "./FormatFacts";
 import { Furniture } from "./Furniture";
 import { boxOf, mm, paperOf } from "../paper/geometry";
 import { Notes } from "./Notes";
-import { Told } from "../views/Told";
+import { Notices } from "../views/Notices";
 import * as texts from "./texts";
 import * as deskTexts from "../desk/texts";
 import * as paperTexts from "../paper/texts";
@@ -136,7 +136,7 @@ export function SheetTicket({ job, sheet, writing, edit, pasting, onView, onFiel
         </Section>
       )}
       {sheet.views.length > 0 && <Artwork job={job.id} sheet={sheet.id} what={texts.thisSheet} />}
-      <Told writing={writing} />
+      <Notices writing={writing} />
       <Button type="link" danger className="take-out" onClick={() => edit({ kind: "remove_sheet", sheet: sheet.id })}>
         {texts.removeThisSheet}
       </Button>

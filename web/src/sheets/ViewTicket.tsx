@@ -15,7 +15,7 @@ import { boxOf, mm } from "../paper/geometry";
 import { useDeskMode } from "../views/mode";
 import { PlaceFacts } from "../views/PlaceFacts";
 import { ScaleFacts } from "../views/ScaleFacts";
-import { Told } from "../views/Told";
+import { Notices } from "../views/Notices";
 import { ViewChips } from "./ViewChips";
 import { WorkNotes } from "../views/WorkNotes";
 import * as texts from "./texts";
@@ -151,11 +151,11 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
       )}
       <Artwork job={job.id} sheet={sheet.id} view={view.id} what={texts.thisView} />
       <WorkNotes job={job.id} sheet={sheet.id} view={view.id} what={texts.view2} state={data} again={() => void refetch()} />
-      <Told writing={writing} view={view.id}>
+      <Notices writing={writing} view={view.id}>
         <Button type="link" size="small" onClick={onCentre}>
           {texts.centreItOnTheSheet}
         </Button>
-      </Told>
+      </Notices>
       {trade && !trade.scales.includes(view.scale) && (
         <Note tone="info" title={texts.isNotAPreferredScale(view.scale)}>
           {texts.iso5455Prefers12}

@@ -3,7 +3,7 @@ import type { EdgeOnSheet, Schemas } from "../api/client";
 import * as texts from "./texts";
 
 export type Mode = "pull" | "section" | "detail" | "dimension" | "note" | "region" | "shift";
-export type DimensionKind = NonNullable<Schemas["DimensionWish"]["kind"]>;
+export type DimensionKind = NonNullable<Schemas["DimensionRequest"]["kind"]>;
 export type Pick = EdgeOnSheet & { at: number[] };
 
 export interface DeskState {

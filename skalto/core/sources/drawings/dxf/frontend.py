@@ -57,7 +57,7 @@ class ArtworkFrontend(UniversalFrontend):  # type: ignore[misc]
         self.frozen = frozen
         self.endless: list[tuple[Any, Any, bool, Any]] = []
         """Lines without an end: a point, a direction, whether they run both ways, and their tags."""
-        self.told: Counter[str] = Counter()
+        self.notices: Counter[str] = Counter()
         self._inside: list[str] = []
         super().__init__(ctx, pipeline, config)
         # a helix carries its own spline (DXF reference, HELIX)
@@ -100,7 +100,7 @@ class ArtworkFrontend(UniversalFrontend):  # type: ignore[misc]
         super().draw_mtext_entity(entity, properties)
 
     def draw_ole2frame_entity(self, entity: Any, properties: Properties) -> None:
-        self.told["OLE object: what another program put in is left out"] += 1
+        self.notices["OLE object: what another program put in is left out"] += 1
 
     def draw_image_entity(self, entity: Any, properties: Properties) -> None:
         # files beside a drawing are not opened: its frame stands in its place
@@ -112,11 +112,11 @@ class ArtworkFrontend(UniversalFrontend):  # type: ignore[misc]
             block = entity.block()
             if block is not None and (block.block.dxf.flags & 4 or block.block.dxf.get("xref_path", "")):
                 name = block.block.dxf.get("xref_path", "") or entity.dxf.name
-                self.told[f"other drawing that this one refers to, left out: {readable(name)}"] += 1
+                self.notices[f"other drawing that this one refers to, left out: {readable(name)}"] += 1
                 return
             own = str(entity.dxf.name).casefold()
             if own in self._inside:
-                self.told[f"block that is within itself, left out: {readable(entity.dxf.name)}"] += 1
+                self.notices[f"block that is within itself, left out: {readable(entity.dxf.name)}"] += 1
                 return
             self._inside.append(own)
             try:
@@ -148,7 +148,7 @@ class ArtworkFrontend(UniversalFrontend):  # type: ignore[misc]
             for line in polygon.pattern.lines
         ]
         if hatch_strokes(baselines, paths) > MOST_HATCH:
-            self.told["hatch too fine to be drawn line by line: filled"] += 1
+            self.notices["hatch too fine to be drawn line by line: filled"] += 1
             raise DenseHatchingLinesError
         ocs, elevation = polygon.ocs(), polygon.dxf.elevation.z
         properties.linetype_pattern = ()
@@ -331,8 +331,8 @@ def draw_space(
     for point, way, both, tags in frontend.endless:
         _endless(collector, point, way, both, tags, box)
     if collector.unreached:
-        frontend.told[OUT_OF_REACH] += collector.unreached
-    return frontend.skipped + frontend.told, box
+        frontend.notices[OUT_OF_REACH] += collector.unreached
+    return frontend.skipped + frontend.notices, box
 
 
 def shown_box(artwork: Artwork, unshown: frozenset[str]) -> Box | None:

@@ -37,7 +37,7 @@ def read_svg(path: FilePath, name: str, progress: Progress) -> Drawing:
         raise InputError(f"{name} draws nothing that can be brought in.")
     lost = [
         f"{count} × {what}: not applied, or left out." if ":" not in what else f"{count} × {what}."
-        for what, count in walker.told.most_common()
+        for what, count in walker.notices.most_common()
         if count
     ]
     heights = tuple(sorted(walker.collector.heights.items(), key=lambda row: -row[1])[:40])

@@ -43,7 +43,7 @@ class Plain:
     unit: tuple[float, float] | None
     layers: frozenset[str]
     fonts: Fonts
-    told: Counter[str] = field(default_factory=Counter)
+    notices: Counter[str] = field(default_factory=Counter)
 
 
 def local(node: Element) -> str:
@@ -95,8 +95,8 @@ def resolve(root: Element, name: str) -> Plain:
 
     :raises InputError: when it is nested so deep, or repeats itself so often, that it cannot be resolved.
     """
-    told: Counter[str] = Counter()
-    _tidy(root, told)
+    notices: Counter[str] = Counter()
+    _tidy(root, notices)
     write_styles(root)
     box, unit = _size(root)
     layers = frozenset(node.get("id", "") for node in root if local(node) in _GROUPS and node.get("id"))
@@ -110,10 +110,10 @@ def resolve(root: Element, name: str) -> Plain:
         data, _ = run("usvg", [*options, "/w/in.svg", "/w/out.svg"], {"in.svg": tostring(root), **fonts.files}, "out.svg")
     except SandboxError:
         raise InputError(f"{name} cannot be resolved: it repeats itself too often, or is damaged. Export it again.") from None
-    return Plain(Safe.fromstring(data), box, unit, layers, fonts, told)
+    return Plain(Safe.fromstring(data), box, unit, layers, fonts, notices)
 
 
-def _tidy(root: Element, told: Counter[str]) -> None:
+def _tidy(root: Element, notices: Counter[str]) -> None:
     """Elements get the namespace that old files leave out; nothing refers to what is not in the file itself."""
     for parent in list(root.iter()):
         for node in list(parent):
@@ -121,16 +121,16 @@ def _tidy(root: Element, told: Counter[str]) -> None:
                 continue
             kind = local(node)
             if kind in _UNDRAWN:
-                told[_UNDRAWN[kind]] += 1
+                notices[_UNDRAWN[kind]] += 1
             target = node.get(f"{{{XLINK}}}href", node.get("href", "")).strip()
             if kind in ("image", "feImage") and not target.startswith("data:"):
-                told["picture in a file of its own"] += kind == "image"
+                notices["picture in a file of its own"] += kind == "image"
                 parent.remove(node)
             elif kind == "use" and not target.startswith("#"):
-                told["part in a file of its own"] += 1
+                notices["part in a file of its own"] += 1
                 parent.remove(node)
             elif _HIDDEN.search(node.get("style", "")) or node.get("display") == "none" or node.get("visibility") == "hidden":
-                told["hidden element"] += 1
+                notices["hidden element"] += 1
     for node in root.iter():
         if isinstance(node.tag, str) and not node.tag.startswith("{"):
             node.tag = f"{{{SVG}}}{node.tag}"

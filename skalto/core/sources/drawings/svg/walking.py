@@ -61,7 +61,7 @@ class Walker:
         self.collector = Collector()
         self.log = FontLog()
         self.counts: Counter[str] = Counter()
-        self.told = plain.told
+        self.notices = plain.notices
         left, top, _, height = plain.box
         self.base: Matrix = (unit[0], 0.0, 0.0, -unit[1], -left * unit[0], (top + height) * unit[1])
         self.known = {node.get("id", ""): node for node in plain.root.iter() if node.get("id")}
@@ -95,8 +95,8 @@ class Walker:
             opacity=here.opacity * float(node.get("opacity", "1")),
         )
         for word in ("mask", "filter"):
-            self.told[word] += word in node.attrib
-        self.told["way of blending colours"] += "mix-blend-mode" in node.get("style", "") and "normal" not in node.get(
+            self.notices[word] += word in node.attrib
+        self.notices["way of blending colours"] += "mix-blend-mode" in node.get("style", "") and "normal" not in node.get(
             "style", ""
         )
         outline_ = self.clip(node, here)
@@ -203,10 +203,10 @@ class Walker:
             data = picture(self.definitions, shown, (own[0], own[1], wide, high), max(columns, 1))
             pixels = np.array(Image.open(io.BytesIO(data)).convert("RGBA"), np.uint8)
         except (SandboxError, OSError, ValueError):
-            self.told["area filled with a pattern or gradient: left empty"] += 1
+            self.notices["area filled with a pattern or gradient: left empty"] += 1
             return
         kind = "gradient" if "Gradient" in local(self.known[_target(node.get("fill"))]) else "pattern"
-        self.told[f"area filled with a {kind}: as a picture"] += 1
+        self.notices[f"area filled with a {kind}: as a picture"] += 1
         self.raster(here, pixels, self.base, own)
 
     def stroke(self, node: Element, here: Here, path: Path) -> None:
@@ -214,7 +214,7 @@ class Walker:
         if paint == "none":
             return
         colour = self.colour(paint, stand_in=True)
-        self.told["stroke with a gradient or pattern: in one colour"] += paint.startswith("url(")
+        self.notices["stroke with a gradient or pattern: in one colour"] += paint.startswith("url(")
         a, b, c, d, _, _ = here.matrix
         growth = math.sqrt(abs(a * d - b * c))
         # widths on paper are mm where the size is known, else CSS pixels
@@ -243,7 +243,7 @@ class Walker:
         """A stroke under a matrix that widens one way more than another: each straight piece has a width of its own."""
         a, b, c, d, _, _ = matrix
         if any(len(piece) == 4 for piece in sub.curves):
-            self.told["curved stroke of uneven width: in its mean width"] += 1
+            self.notices["curved stroke of uneven width: in its mean width"] += 1
             sub.stroke(self.collector, tags)
             return
         area = abs(a * d - b * c)
@@ -263,7 +263,7 @@ class Walker:
         letters = self.fonts.decode(path.triangles()) or []
         filled = node.get("fill", "#000000") != "none"
         colour = self.colour(node.get("fill", "#000000") if filled else node.get("stroke"), stand_in=True)
-        self.told["text whose outline alone is drawn: filled"] += not filled
+        self.notices["text whose outline alone is drawn: filled"] += not filled
         tags = self.tags(here, colour, node.get("fill-opacity"))
         for run in runs(letters, self.fonts):
             font = self.fonts.fonts[run.font]
@@ -288,7 +288,7 @@ class Walker:
             decoded = Image.open(io.BytesIO(data or b""))
             pixels = np.array(decoded.convert("RGBA"), np.uint8)
         except (OSError, ValueError, Image.DecompressionBombError):
-            self.told["picture that cannot be decoded"] += 1
+            self.notices["picture that cannot be decoded"] += 1
             return
         self.counts[here.layer] += 1
         matrix = times(here.matrix, _matrix(node.get("transform")))

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from skalto.core.annotation.measuring import Measured
+from skalto.core.annotation.dimension_values import Measured
 from skalto.core.annotation.pencil import ARROW_LENGTH, Pencil
 from skalto.core.geometry import Array
 from skalto.core.ids import ShortId

@@ -8,9 +8,9 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 
-from skalto.core.annotation.measuring import Frame
+from skalto.core.annotation.dimension_values import Frame
+from skalto.core.annotation.edge_references import SourceFacts
 from skalto.core.annotation.pencil import Pencil
-from skalto.core.annotation.referring import SourceFacts
 from skalto.core.artwork import Artwork, EdgeClass, Ellipses, Lines, Tags
 from skalto.core.geometry import Array, Box
 from skalto.core.projection.cutting import CutFace

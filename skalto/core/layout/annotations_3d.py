@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from skalto.core.layout.arranging import room_for_views
+from skalto.core.layout.arrangement import room_for_views
 from skalto.core.paper import FrameStyle
 from skalto.core.scene.field import FieldSpec
 from skalto.core.sheets.sheet import SheetSpec

@@ -8,8 +8,8 @@ from typing import Literal
 
 import numpy as np
 
-from skalto.core.annotation.measuring import Frame
-from skalto.core.annotation.referring import SourceFacts
+from skalto.core.annotation.dimension_values import Frame
+from skalto.core.annotation.edge_references import SourceFacts
 from skalto.core.artwork import Artwork, Ellipses, Lines
 from skalto.core.geometry import Array
 from skalto.core.sheets.annotations import Ref

@@ -10,7 +10,7 @@ import numpy as np
 
 from skalto.core.errors import InputError
 from skalto.core.geometry import Box
-from skalto.core.layout.arranging import fitting_limit, free_place, room_for_views
+from skalto.core.layout.arrangement import fitting_limit, free_place, room_for_views
 from skalto.core.paper import FORMATS, FrameStyle, Orientation
 from skalto.core.quantities import FULL_SIZE, Scale, format_mm, largest_preferred, ratio_near
 from skalto.core.sheets.content import DrawingContent

@@ -46,7 +46,7 @@ def room_for_views(sheet: SheetSpec, items: int = 0) -> Box:
     """The same, clear of the title block and of a parts list of so many items on it: above them or left of them,
     whichever is larger."""
     from skalto.core.annotation.furniture import title_box
-    from skalto.core.annotation.tables import parts_list_box
+    from skalto.core.annotation.parts_table import parts_list_box
 
     paper = sheet.paper()
     x0, y0, x1, y1 = usable(float(paper.width), float(paper.height), sheet.frame, sheet.margins)

@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from skalto.core.artwork import Artwork, EdgeClass, Raster, Tags
 from skalto.core.geometry import Box
-from skalto.core.pages.annotating import annotate
 from skalto.core.pages.page import Page, SheetContext, ViewLines
+from skalto.core.pages.page_annotations import annotate
 from skalto.core.pages.placed_views import place_view, placement
 from skalto.core.scene.solid import Solid
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec

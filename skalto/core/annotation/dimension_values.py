@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from skalto.core.annotation.referring import SourceFacts, resolve
+from skalto.core.annotation.edge_references import SourceFacts, resolve
 from skalto.core.artwork import Artwork, Beziers, Ellipses, Lines, Polylines
 from skalto.core.geometry import Array, Similarity, bezier_at
 from skalto.core.lengths import ReferenceLength

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from skalto.core.annotation.measuring import Frame
+from skalto.core.annotation.dimension_values import Frame
+from skalto.core.annotation.edge_references import SourceFacts, resolve
 from skalto.core.annotation.pencil import Pencil
-from skalto.core.annotation.referring import SourceFacts, resolve
-from skalto.core.annotation.title import mass_text
+from skalto.core.annotation.title_block import mass_text
 from skalto.core.artwork import EdgeClass
 from skalto.core.geometry import Box, Point
 from skalto.core.lettering import length

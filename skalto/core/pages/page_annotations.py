@@ -9,20 +9,20 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from skalto.core import lettering
-from skalto.core.annotation import marks
+from skalto.core.annotation import view_marks
 from skalto.core.annotation.balloons import AWAY, RADIUS, Balloon, draw_balloon, place_balloons
-from skalto.core.annotation.dimensioning import DrawnDimension, draw
+from skalto.core.annotation.dimension_style import DrawnDimension, draw
+from skalto.core.annotation.dimension_values import Frame, measure
+from skalto.core.annotation.edge_references import SourceFacts
 from skalto.core.annotation.furniture import TitleCell, furnish, title_box, title_cells
-from skalto.core.annotation.measuring import Frame, measure
+from skalto.core.annotation.parts_table import hole_table, holes, parts_list
 from skalto.core.annotation.pencil import Pencil
-from skalto.core.annotation.referring import SourceFacts
-from skalto.core.annotation.tables import hole_table, holes, parts_list
-from skalto.core.annotation.title import field_values, missing_fields
+from skalto.core.annotation.title_block import field_values, missing_fields
 from skalto.core.artwork import Artwork, EdgeClass, Ellipses, Text
 from skalto.core.geometry import Box
-from skalto.core.layout.arranging import usable
-from skalto.core.pages.drawing_notices import told_of_excerpts
-from skalto.core.pages.page import Page, PlacedView, SheetContext, Told, ViewLines
+from skalto.core.layout.arrangement import usable
+from skalto.core.pages.drawing_notices import notices_of_excerpts
+from skalto.core.pages.page import Notice, Page, PlacedView, SheetContext, ViewLines
 from skalto.core.pages.placed_views import excess, frame_of
 from skalto.core.paper import FrameStyle
 from skalto.core.quantities import format_mm
@@ -94,41 +94,41 @@ def _seen_circles(artwork: Artwork) -> set[tuple[float, float, float]]:
 
 def _dimensions(
     pencil: Pencil, view: ViewSpec, frame: Frame, facts: SourceFacts, asme: bool
-) -> tuple[list[DrawnDimension], list[Told]]:
-    drawn, told = [], []
+) -> tuple[list[DrawnDimension], list[Notice]]:
+    drawn, notices = [], []
     for dimension in view.dimensions:
         measured = measure(dimension, frame, facts)
         if measured is None:
             message = f"A {dimension.kind.value} dimension of the {view.title} has lost its edge: attach it anew or remove it."
-            told.append(Told("dimension-lost", message, view.id, "error"))
+            notices.append(Notice("dimension-lost", message, view.id, "error"))
             continue
         if dimension.was is not None and abs(dimension.was - measured.value) > 5e-5:
             message = f"A dimension of the {view.title} is now {format_mm(measured.value)}; it was {format_mm(dimension.was)}."
-            told.append(Told("dimension-changed", message, view.id))
+            notices.append(Notice("dimension-changed", message, view.id))
         drawn.append(draw(pencil, dimension, measured, asme))
-    return drawn, told
+    return drawn, notices
 
 
 def _mark_view(
     placed: PlacedView, sheet: SheetSpec, lines: ViewLines, facts: SourceFacts | None, context: SheetContext
-) -> tuple[PlacedView, list[Told]]:
+) -> tuple[PlacedView, list[Notice]]:
     """A view with all that is written on it."""
     view, frame, pencil = placed.spec, frame_of(placed.spec, lines), Pencil()
-    told: list[Told] = []
+    notices: list[Notice] = []
     drawn: list[DrawnDimension] = []
     hatched = Artwork()
     if view.section is not None and view.section.hatched and lines.faces and view.detail is None:
-        hatched = marks.hatching(lines.faces, frame, list(dict.fromkeys(face.component for face in lines.faces)))
+        hatched = view_marks.hatching(lines.faces, frame, list(dict.fromkeys(face.component for face in lines.faces)))
     circle = None
     if view.detail is not None:
         circle = frame.by.points(np.array(view.detail.centre)), view.detail.radius * frame.by.scale
     if view.centres and not _is_pictorial(view):
-        marks.centre_marks(pencil, placed.artwork, math.radians(view.turn), circle)
+        view_marks.centre_marks(pencil, placed.artwork, math.radians(view.turn), circle)
     for child in sheet.children(view.id):
         if child.section is not None and child.detail is None:
-            marks.cutting_plane(pencil, child, frame)
+            view_marks.cutting_plane(pencil, child, frame)
         elif child.detail is not None:
-            marks.detail_circle(pencil, child, frame)
+            view_marks.detail_circle(pencil, child, frame)
     box = placed.box
     if circle is not None:
         centre, radius = circle
@@ -137,8 +137,8 @@ def _mark_view(
         box = x0, y0, x1, y1
     if facts is not None:
         if view.axes:
-            marks.axes_of_cylinders(pencil, frame, facts, shown_paths(view, facts))
-        drawn, told = _dimensions(pencil, view, frame, facts, sheet.frame is FrameStyle.ASME)
+            view_marks.axes_of_cylinders(pencil, frame, facts, shown_paths(view, facts))
+        drawn, notices = _dimensions(pencil, view, frame, facts, sheet.frame is FrameStyle.ASME)
         if view.holes is not None and box is not None:
             rows = holes(view.holes, frame, facts, shown_paths(view, facts), _seen_circles(lines.artwork))
             if rows:
@@ -149,8 +149,8 @@ def _mark_view(
         listed = sheet.parts_list
         ringed = listed is not None and listed.balloons and listed.view == view.id
         # clear of the balloons and their leaders
-        marks.caption(pencil, view, around(box, drawn), AWAY + RADIUS + 3 if ringed else 4.0)
-    return replace(placed, marks=hatched + pencil.artwork(), dimensions=tuple(drawn), box=box), told
+        view_marks.caption(pencil, view, around(box, drawn), AWAY + RADIUS + 3 if ringed else 4.0)
+    return replace(placed, marks=hatched + pencil.artwork(), dimensions=tuple(drawn), box=box), notices
 
 
 def around(box: Box, drawn: Sequence[DrawnDimension]) -> Box:
@@ -205,28 +205,28 @@ def write(page: Page, sheet: SheetSpec, lines: Mapping[str, ViewLines], context:
     """The same, with what was written and where."""
     paper = (0.0, 0.0, float(page.width), float(page.height))
     if sheet.clean:
-        told = _told_of_places(page.views, sheet.fields, paper, paper, "the sheet")
-        told += told_of_excerpts(page.views, context.sources)
+        notices = _notices_of_places(page.views, sheet.fields, paper, paper, "the sheet")
+        notices += notices_of_excerpts(page.views, context.sources)
         kept = [note for note in sheet.notes if note.always]
-        told += _told_of_letters([note.text for note in kept], page.views)
+        notices += _notices_of_letters([note.text for note in kept], page.views)
         kept_pencil = Pencil()
         _notes(kept_pencil, kept, {placed.spec.id: frame_of(placed.spec, lines[placed.spec.id]) for placed in page.views})
-        return replace(page, under=Artwork(), frame=kept_pencil.artwork(), told=tuple(told)), Written()
-    told = []
+        return replace(page, under=Artwork(), frame=kept_pencil.artwork(), notices=tuple(notices)), Written()
+    notices = []
     views = []
     for placed in page.views:
         done, more = _mark_view(placed, sheet, lines[placed.spec.id], context.sources.get(placed.spec.source), context)
         views.append(done)
-        told += more
+        notices += more
     values = title_values(sheet, context)
     frame_box = sheet.frame_box()
     if frame_box is None and sheet.frame is not FrameStyle.NONE:
         size = f"{format_mm(paper[2], 2)} × {format_mm(paper[3], 2)} mm"
         message = f"The sheet of {size} is too small for its frame: take a larger format, smaller margins, or no frame."
-        told.append(Told("frame-no-room", message))
+        notices.append(Notice("frame-no-room", message))
     within = frame_box or usable(paper[2], paper[3], sheet.frame, sheet.margins)
-    told += _told_of_places(tuple(views), sheet.fields, within, paper, "the frame" if frame_box else "the margins")
-    told += told_of_excerpts(views, context.sources)
+    notices += _notices_of_places(tuple(views), sheet.fields, within, paper, "the frame" if frame_box else "the margins")
+    notices += notices_of_excerpts(views, context.sources)
     pencil = Pencil()
     for own in sheet.fields:
         if own.frame:
@@ -243,15 +243,15 @@ def write(page: Page, sheet: SheetSpec, lines: Mapping[str, ViewLines], context:
         over = excess(parts_box, within)
         if over:
             message = "The parts list leaves the frame by " + _sides(over) + ": take a larger format, or show fewer components."
-            told.append(Told("parts-list-outside", message))
+            notices.append(Notice("parts-list-outside", message))
         balloons = _balloons(sheet, views, found, within, [b for b in (block[1] if block else None, parts_box) if b])
         for balloon in balloons:
             draw_balloon(pencil, balloon)
-        told += _told_of_balloons(sheet, found, balloons)
-    told += _told_of_covered(views, sheet.fields, {"title block": block[1] if block else None, "parts list": parts_box})
-    told += _told_of_title(sheet, values, block is not None)
-    told += _told_of_letters([*values.values(), *(n.text for n in sheet.notes)], views)
-    done_page = replace(page, frame=furnish(sheet, values) + pencil.artwork(), views=tuple(views), told=tuple(told))
+        notices += _notices_of_balloons(sheet, found, balloons)
+    notices += _notices_of_covered(views, sheet.fields, {"title block": block[1] if block else None, "parts list": parts_box})
+    notices += _notices_of_title(sheet, values, block is not None)
+    notices += _notices_of_letters([*values.values(), *(n.text for n in sheet.notes)], views)
+    done_page = replace(page, frame=furnish(sheet, values) + pencil.artwork(), views=tuple(views), notices=tuple(notices))
     return done_page, Written(tuple(title_cells(sheet, values)), tuple(balloons), tuple(found), parts_box)
 
 
@@ -271,7 +271,7 @@ def _balloons(
     return place_balloons(found, placed.artwork, outer, within, [*taken, *others, *lettered], wanted.moved)
 
 
-def _told_of_balloons(sheet: SheetSpec, found: Sequence[Item], balloons: Sequence[Balloon]) -> list[Told]:
+def _notices_of_balloons(sheet: SheetSpec, found: Sequence[Item], balloons: Sequence[Balloon]) -> list[Notice]:
     """Items that stand in the list and have no balloon, since the view shows nothing of them or has no room about it."""
     assert sheet.parts_list is not None
     without = [str(item.item) for item in found if item.item not in {balloon.item for balloon in balloons}]
@@ -281,47 +281,49 @@ def _told_of_balloons(sheet: SheetSpec, found: Sequence[Item], balloons: Sequenc
     numbers = " and ".join(filter(None, (", ".join(without[:-1]), without[-1])))
     title = sheet.view(sheet.parts_list.view).title
     message = f"{items_} {numbers} of the parts list {have} no balloon: not seen in the {title}, or without room about it."
-    return [Told("balloon-missing", message, level="info")]
+    return [Notice("balloon-missing", message, level="info")]
 
 
 def _sides(over: Mapping[str, float]) -> str:
     return ", ".join(f"{format_mm(by, 2)} mm at the {side}" for side, by in over.items())
 
 
-def _told_of_places(
+def _notices_of_places(
     views: Sequence[PlacedView], fields: Sequence[FieldSpec], within: Box, paper: Box, where: str
-) -> list[Told]:
+) -> list[Notice]:
     """Views and 3D fields that leave the frame or the sheet, and those that lie over one another, with figures."""
-    told = []
+    notices = []
     # a page's own frame and title block lie about its excerpts
     boxes = [(v.spec.title, v.spec.id, v.box, _is_page(v.spec)) for v in views if v.box is not None]
     shown: list[tuple[str, str | None, Box, bool]] = [*boxes, *((f.title, None, f.box, False) for f in fields)]
     for title, view, box, _ in shown:
         over = excess(box, paper)
         if over:
-            told.append(Told("outside", f"The {title} leaves the sheet by {_sides(over)}.", view))
+            notices.append(Notice("outside", f"The {title} leaves the sheet by {_sides(over)}.", view))
         elif excess(box, within):
-            told.append(Told("outside", f"The {title} leaves {where} by {_sides(excess(box, within))}.", view))
+            notices.append(Notice("outside", f"The {title} leaves {where} by {_sides(excess(box, within))}.", view))
     for number, (title, view, a, is_page) in enumerate(shown):
         for other, _, b, other_is_page in shown[number + 1 :]:
             if is_page or other_is_page:
                 continue
             size = _common(a, b)
             if size:
-                told.append(Told("overlap", f"The {title} and the {other} lie over one another by {size}.", view))
-    return told
+                notices.append(Notice("overlap", f"The {title} and the {other} lie over one another by {size}.", view))
+    return notices
 
 
-def _told_of_covered(views: Sequence[PlacedView], fields: Sequence[FieldSpec], written: Mapping[str, Box | None]) -> list[Told]:
+def _notices_of_covered(
+    views: Sequence[PlacedView], fields: Sequence[FieldSpec], written: Mapping[str, Box | None]
+) -> list[Notice]:
     """Views and 3D fields that lie over what is written in a box of its own, with figures."""
-    told = []
+    notices = []
     shown = [(v.spec.title, v.spec.id, v.box) for v in views if v.box is not None and not _is_page(v.spec)]
     for title, view, box in [*shown, *((f.title, None, f.box) for f in fields)]:
         for name, block in written.items():
             size = _common(box, block) if block else None
             if size:
-                told.append(Told("overlap", f"The {title} and the {name} lie over one another by {size}.", view))
-    return told
+                notices.append(Notice("overlap", f"The {title} and the {name} lie over one another by {size}.", view))
+    return notices
 
 
 def _common(a: Box, b: Box) -> str | None:
@@ -335,7 +337,7 @@ def _is_page(view: ViewSpec) -> bool:
     return view.excerpt is not None and bool(view.excerpt.space)
 
 
-def _told_of_letters(written: Sequence[str], views: Sequence[PlacedView]) -> list[Told]:
+def _notices_of_letters(written: Sequence[str], views: Sequence[PlacedView]) -> list[Notice]:
     """Letters that no shipped face has, with a text that has them."""
     drawn = [text for view in views for item in view.artwork if isinstance(item, Text) for text in item.texts]
     found: dict[str, str] = {}
@@ -346,15 +348,15 @@ def _told_of_letters(written: Sequence[str], views: Sequence[PlacedView]) -> lis
     if not found:
         return []
     letters, text = " ".join(sorted(found)), next(iter(found.values()))
-    return [Told("letters-missing", f"No shipped face has {letters} (in “{text[:40]}”): an empty box stands there.")]
+    return [Notice("letters-missing", f"No shipped face has {letters} (in “{text[:40]}”): an empty box stands there.")]
 
 
-def _told_of_title(sheet: SheetSpec, values: Mapping[str, str], has_block: bool) -> list[Told]:
+def _notices_of_title(sheet: SheetSpec, values: Mapping[str, str], has_block: bool) -> list[Notice]:
     if Furniture.TITLE not in sheet.furniture or sheet.frame is FrameStyle.NONE:
         return []
     if not has_block:
-        return [Told("title-no-room", "The title block has no room in this frame: take a larger format, or take it off.")]
+        return [Notice("title-no-room", "The title block has no room in this frame: take a larger format, or take it off.")]
     empty = missing_fields(values)
     if not empty:
         return []
-    return [Told("title-empty", f"The title block lacks {', '.join(empty)}, which ISO 7200 requires.", level="info")]
+    return [Notice("title-empty", f"The title block lacks {', '.join(empty)}, which ISO 7200 requires.", level="info")]

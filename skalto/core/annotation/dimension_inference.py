@@ -6,8 +6,8 @@ import math
 
 import numpy as np
 
-from skalto.core.annotation.measuring import Frame, Measured, measure
-from skalto.core.annotation.referring import SourceFacts, resolve
+from skalto.core.annotation.dimension_values import Frame, Measured, measure
+from skalto.core.annotation.edge_references import SourceFacts, resolve
 from skalto.core.errors import InputError
 from skalto.core.geometry import Array, Point
 from skalto.core.sheets.annotations import Dimension, DimensionKind, Ref

@@ -11,7 +11,7 @@ import numpy as np
 from skalto.core.annotation.furniture import title_box
 from skalto.core.errors import InputError
 from skalto.core.geometry import Box
-from skalto.core.layout.arranging import room_for_views, usable
+from skalto.core.layout.arrangement import room_for_views, usable
 from skalto.core.paper import FrameStyle, Orientation, parse_format
 from skalto.core.quantities import Scale, largest_preferred
 from skalto.core.scene.field import LEAST
