@@ -157,7 +157,13 @@ class _Sheets:
         shaded = self._pulled(sheet, front, (front.place[0] + 480, front.place[1] - 40), shaded=True)
         iso = STANDARD["iso"]
         pictorial = shaded.views[-1].showing(look=iso.look, up=iso.up).model_copy(update={"name": "iso"})
-        free = {"parent": None, "pulled": None, "place": (470.0, 180.0), "own": frozenset({"scale"}), "scale": Scale(1, 2)}
+        free = {
+            "parent": None,
+            "projected": None,
+            "place": (470.0, 180.0),
+            "overrides": frozenset({"scale"}),
+            "scale": Scale(1, 2),
+        }
         pictorial = pictorial.model_copy(update=free)
         x, y = (iso.axes()[:2] @ self.middle(pictorial)).tolist()
         sheet = shaded.with_views((*shaded.views[:-1], pictorial.model_copy(update={"anchor": (x, y)})))

@@ -81,7 +81,7 @@ def test_pulling_aligning_and_spreading(running: Running, desk: tuple[int, str, 
     assert "at least two" in answer.json()["detail"]
     # free views line up by what is drawn of them
     for own in ids[1:]:
-        change = {"kind": "change_view", "sheet": sheet, "view": own, "fields": {"own": ["place"]}}
+        change = {"kind": "change_view", "sheet": sheet, "view": own, "fields": {"overrides": ["place"]}}
         assert running.client.post(f"/api/jobs/{job}/edits", json=change).status_code == 200
     assert running.client.post(f"/api/jobs/{job}/sheets/{sheet}/align", json={"views": ids, "how": "bottom"}).status_code == 200
     boxes = [v["box"] for v in drawn(running, job, sheet)["views"].values()]

@@ -27,7 +27,7 @@ LINE_WEIGHTS = (
 )  # fmt: skip
 """The widths that DXF knows, hundredths of a millimetre (DXF reference, group code 370)."""
 _OPEN = 2e-3
-"""Ends nearer than this, mm, meet."""
+"""Caps nearer than this, mm, meet."""
 
 
 def _dxf_width(found: Array, asked: Array) -> NDArray[np.bool_]:
@@ -82,7 +82,7 @@ def _reading(
         if len(near):
             measured = float(2 * near[np.argmin(np.abs(2 * near[:, 2] - expected)), 2])
     else:
-        extent = _extent(file, chosen, math.radians(spec.turn), 0 if length.kind == "width" else 1)
+        extent = _extent(file, chosen, math.radians(spec.rotation), 0 if length.kind == "width" else 1)
         if extent is not None:
             measured, place = extent
     deviation = None if measured is None else (measured - expected) * 1000

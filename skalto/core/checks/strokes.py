@@ -110,7 +110,7 @@ def as_arcs(item: Item) -> Array | None:
 def place_of(view: ViewSpec) -> Similarity:
     """From a view's plane (model mm) to the sheet (mm): its anchor comes to its position, about which it is scaled and
     turned."""
-    scale, turn = float(view.scale), math.radians(view.turn)
+    scale, turn = float(view.scale), math.radians(view.rotation)
     cos, sin = scale * math.cos(turn), scale * math.sin(turn)
     (ax, ay), (x, y) = view.anchor, view.place
     return Similarity(scale, x - cos * ax + sin * ay, y - sin * ax - cos * ay, turn)

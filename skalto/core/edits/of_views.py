@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import Any, ClassVar, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from skalto.core.artwork import EdgeClass
+from skalto.core.earlier_words import by_todays_names
 from skalto.core.edits.edit import UNGIVEN, Around, Edit, Middle, Patch, SheetEdit, ViewEdit, replaced, view_on, without
 from skalto.core.errors import InputError
 from skalto.core.ids import ShortId
@@ -17,7 +18,7 @@ from skalto.core.projection.methods import HiddenLines
 from skalto.core.quantities import Scale
 from skalto.core.sheets.annotations import Detail, Dimension, HoleTable, ModelPoint, Section
 from skalto.core.sheets.content import OF_MODEL, DetailContent, SectionContent
-from skalto.core.sheets.sheet import Own, SheetSpec, ViewSpec
+from skalto.core.sheets.sheet import EARLIER, Override, SheetSpec, ViewSpec
 from skalto.core.viewpoint import Vector, make_viewpoint
 
 Step = tuple[Millimetres, Millimetres]
@@ -42,7 +43,7 @@ class ViewPatch(Patch):
         "scale": "scale of", "dimensions": "dimensions of", "hidden": "components of", "hidden_lines": "hidden lines of",
         "classes": "edges of", "look": "direction of", "section": "cutting plane of", "detail": "circle of",
         "holes": "hole table of", "shaded": "shading of", "shade_dpi": "shading of", "centres": "centre marks of",
-        "axes": "axes of", "turn": "turn", "own": "set apart", "name": "rename", "place": "move",
+        "axes": "axes of", "rotation": "turn", "overrides": "set apart", "name": "rename", "place": "move",
     }  # fmt: skip
 
     name: str = UNGIVEN
@@ -53,8 +54,8 @@ class ViewPatch(Patch):
     place: Step = UNGIVEN
     hidden: frozenset[str] = UNGIVEN
     classes: tuple[EdgeClass, ...] = UNGIVEN
-    turn: float = UNGIVEN
-    own: frozenset[Own] = UNGIVEN
+    rotation: float = UNGIVEN
+    overrides: frozenset[Override] = UNGIVEN
     viewpoint: str | None = None
     section: Section = UNGIVEN
     detail: Detail = UNGIVEN
@@ -66,6 +67,11 @@ class ViewPatch(Patch):
     holes: HoleTable | None = None
     hidden_lines: HiddenLines = UNGIVEN
 
+    @model_validator(mode="before")
+    @classmethod
+    def _earlier(cls, data: Any) -> Any:
+        return by_todays_names(data, EARLIER)
+
 
 def turned_to(view: ViewSpec, fields: dict[str, Any], middle: Middle) -> ViewSpec:
     """A view with some fields changed. One that is to look another way keeps the middle of what it shows where it is, and
@@ -73,13 +79,15 @@ def turned_to(view: ViewSpec, fields: dict[str, Any], middle: Middle) -> ViewSpe
     fields = _looking(view, fields, middle)
     content = {name: fields[name] for name in CONTENT if name in fields}
     apart = {own for name, own in (("scale", "scale"), ("hidden", "components")) if name in fields}
-    if apart and "own" not in fields:
-        fields = fields | {"own": sorted(view.own | apart)}
+    if apart and "overrides" not in fields:
+        fields = fields | {"overrides": sorted(view.overrides | apart)}
     rest = {name: value for name, value in fields.items() if name not in CONTENT}
     changed = replaced(view, rest | ({"content": _content(view, content)} if content else {}))
     if {"look", "up"} & set(fields) and view.parent is not None:
         # pulled views look as they were pulled: one that looks otherwise stands by itself
-        changed = changed.model_copy(update={"parent": None, "pulled": None, "own": changed.own | {"scale", "components"}})
+        changed = changed.model_copy(
+            update={"parent": None, "projected": None, "overrides": changed.overrides | {"scale", "components"}}
+        )
     return changed
 
 
@@ -196,7 +204,7 @@ class RemoveView(ViewEdit):
         for other in sheet.views:
             if other.id in gone:
                 continue
-            free = {"parent": None, "pulled": None, "own": other.own | {"scale"}} if other.parent in gone else {}
+            free = {"parent": None, "projected": None, "overrides": other.overrides | {"scale"}} if other.parent in gone else {}
             kept.append(other.model_copy(update=free))
         listed = sheet.parts_list if sheet.parts_list and sheet.parts_list.view not in gone else None
         notes = tuple(n.model_copy(update={"view": None, "target": None}) if n.view in gone else n for n in sheet.notes)
@@ -246,7 +254,10 @@ class PasteViews(SheetEdit):
             x, y = view.place
             fields: dict[str, Any] = {"id": own.new, "place": (x + self.by[0], y + self.by[1]), "parent": parent}
             if parent is None:
-                fields |= {"pulled": None, "own": view.own - {"scale"} if view.scale == scale else view.own | {"scale"}}
+                fields |= {
+                    "projected": None,
+                    "overrides": view.overrides - {"scale"} if view.scale == scale else view.overrides | {"scale"},
+                }
             there = [*sheet.views, *made]
             taken = {other.content.letter for other in there}
             copied = view.model_copy(update=fields)

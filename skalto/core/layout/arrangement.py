@@ -142,7 +142,7 @@ def new_view(
         name=viewpoint.name,
         content=ProjectionContent(look=viewpoint.look, up=viewpoint.up, hidden=hidden),
         scale=scale,
-        own=frozenset() if empty or scale == sheet.scale else frozenset({"scale"}),
+        overrides=frozenset() if empty or scale == sheet.scale else frozenset({"scale"}),
         anchor=(float(middle[0]), float(middle[1])),
         place=free_place(size * float(scale), taken, within),
     )

@@ -80,7 +80,7 @@ def new_excerpt(
         source=source,
         name=name,
         scale=scale,
-        own=frozenset() if empty or scale == sheet.scale else frozenset({"scale"}),
+        overrides=frozenset() if empty or scale == sheet.scale else frozenset({"scale"}),
         anchor=middle_of(box),
         place=free_place(size * float(scale), taken, within),
         centres=False,
@@ -101,7 +101,7 @@ def refitted(view: ViewSpec, excerpt: Excerpt, facts: DrawingFacts) -> ViewSpec:
     before, after = view.anchor, middle_of(region_of(excerpt, facts))
     if view.excerpt is not None and (view.excerpt.angle != excerpt.angle or view.excerpt.space != excerpt.space):
         return view.showing(excerpt=excerpt).model_copy(update={"anchor": after})
-    turn = math.radians(view.turn)
+    turn = math.radians(view.rotation)
     step = np.array((after[0] - before[0], after[1] - before[1])) * float(view.scale)
     x = view.place[0] + step[0] * math.cos(turn) - step[1] * math.sin(turn)
     y = view.place[1] + step[0] * math.sin(turn) + step[1] * math.cos(turn)
@@ -207,7 +207,7 @@ def page_sheet(
         )
     scales = Counter(view.scale for view in views if view.excerpt is not None and not view.excerpt.space)
     scale = scales.most_common(1)[0][0] if scales else FULL_SIZE
-    views = [v.model_copy(update={"own": frozenset({"scale"} if v.scale != scale else ())}) for v in views]
+    views = [v.model_copy(update={"overrides": frozenset({"scale"} if v.scale != scale else ())}) for v in views]
     return _bare(sheet_id, space, (name, way), scale, tuple(views))
 
 

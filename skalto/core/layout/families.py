@@ -97,9 +97,9 @@ def _anchored(view: ViewSpec, parent: ViewSpec, middle: Array) -> Point:
 
 def _aligned(view: ViewSpec, parent: ViewSpec, place: Point) -> Point:
     """The place nearest to *place* on the line of the pull through the parent."""
-    if not view.is_aligned or view.pulled is None:
+    if not view.is_aligned or view.projected is None:
         return place
-    along = _on_sheet(view.pulled, parent.turn)
+    along = _on_sheet(view.projected, parent.rotation)
     away = float(np.subtract(place, parent.place) @ along)
     x, y = (np.array(parent.place) + along * away).tolist()
     return round(x, 6), round(y, 6)
@@ -109,23 +109,23 @@ def derived(view: ViewSpec, parent: ViewSpec, arrangement: Arrangement, middle: 
     """A member of a family as its parent wants it: direction, scale, components and line, but for what is its own."""
     if isinstance(view.content, DetailContent):
         content = view.content.taken_from(parent.whole)
-        return view.model_copy(update={"content": content, "anchor": content.circle.centre, "turn": parent.turn})
-    if "components" not in view.own and view.excerpt is None:
+        return view.model_copy(update={"content": content, "anchor": content.circle.centre, "rotation": parent.rotation})
+    if "components" not in view.overrides and view.excerpt is None:
         view = view.showing(hidden=parent.hidden)
-    fields: dict[str, object] = {} if "scale" in view.own else {"scale": parent.scale}
-    if view.pulled is None:
+    fields: dict[str, object] = {} if "scale" in view.overrides else {"scale": parent.scale}
+    if view.projected is None:
         return view.model_copy(update=fields)
-    pulled: Point = view.pulled
+    pulled: Point = view.projected
     if view.section is not None:
         pulled = section_pull(view.section, arrangement)
     axes = parent.axes_of_plane()
     diagonal = _is_diagonal(pulled) and view.section is None
     look, up = (pictorial_look if diagonal else pulled_look)(axes, pulled, arrangement)
-    fields |= {"pulled": pulled}
+    fields |= {"projected": pulled}
     if view.section is None:
         fields["name"] = view_name(look, up)
     if not diagonal:
-        fields["turn"] = parent.turn
+        fields["rotation"] = parent.rotation
     changed = view.showing(look=look, up=up).model_copy(update=fields)
     if view.section is not None:
         sx, sy = view.section.start
@@ -144,7 +144,7 @@ def refreshed(sheet: SheetSpec, middle: Middle) -> SheetSpec:
         rest = []
         for view in waiting:
             if view.parent is None or view.parent not in known:
-                fields: dict[str, object] = {} if "scale" in view.own else {"scale": sheet.scale}
+                fields: dict[str, object] = {} if "scale" in view.overrides else {"scale": sheet.scale}
                 if view.parent is not None:
                     fields |= {"parent": None}
                 done[view.id] = view.model_copy(update=fields)
@@ -203,8 +203,8 @@ def rearranged(sheet: SheetSpec, arrangement: Arrangement, middle: Middle) -> Sh
         twice = places.min(axis=0) + places.max(axis=0)
         for view in family:
             x, y = (twice - view.place).tolist()
-            pulled = None if view.pulled is None else (-view.pulled[0], -view.pulled[1])
-            views[view.id] = view.model_copy(update={"place": (round(x, 6), round(y, 6)), "pulled": pulled})
+            pulled = None if view.projected is None else (-view.projected[0], -view.projected[1])
+            views[view.id] = view.model_copy(update={"place": (round(x, 6), round(y, 6)), "projected": pulled})
     turned = sheet.model_copy(update={"arrangement": arrangement, "views": tuple(views[view.id] for view in sheet.views)})
     return refreshed(turned, middle)
 
@@ -223,13 +223,13 @@ def of_model(view: ViewSpec) -> dict[str, Any]:
 
 def pull_view(sheet: SheetSpec, parent: ViewSpec, view_id: str, place: Point, middle: Middle) -> ViewSpec:
     """A view pulled from *parent* to *place* on the sheet. :raises InputError: when it was not pulled away."""
-    away = _on_sheet((place[0] - parent.place[0], place[1] - parent.place[1]), -parent.turn).tolist()
+    away = _on_sheet((place[0] - parent.place[0], place[1] - parent.place[1]), -parent.rotation).tolist()
     pulled = direction_of_pull(*away)
     base = parent.model_copy(
         update={
-            "id": view_id, "parent": parent.id, "pulled": pulled, "place": place, "own": frozenset(),
+            "id": view_id, "parent": parent.id, "projected": pulled, "place": place, "overrides": frozenset(),
             "content": ProjectionContent.model_validate(of_model(parent)), "dimensions": (), "holes": None, "viewpoint": None,
-            "turn": 0.0,
+            "rotation": 0.0,
         }
     )  # fmt: skip
     return derived(base, parent, sheet.arrangement, middle)
@@ -256,13 +256,14 @@ def section_view(sheet: SheetSpec, parent: ViewSpec, view_id: str, section: Sect
 
     :raises InputError: for a plane without length, and on a pictorial view or a detail.
     """
-    if parent.detail or (parent.pulled and _is_diagonal(parent.pulled) and parent.section is None):
+    if parent.detail or (parent.projected and _is_diagonal(parent.projected) and parent.section is None):
         raise InputError("A section is cut on a principal view or on another section: choose one.")
     pulled = section_pull(refuse_short(section), sheet.arrangement)
-    x, y = (np.array(parent.place) + _on_sheet(pulled, parent.turn) * away).tolist()
+    x, y = (np.array(parent.place) + _on_sheet(pulled, parent.rotation) * away).tolist()
     base = parent.model_copy(
         update={
-            "id": view_id, "parent": parent.id, "pulled": pulled, "place": (x, y), "own": frozenset(), "name": "section",
+            "id": view_id, "parent": parent.id, "projected": pulled, "place": (x, y), "overrides": frozenset(),
+            "name": "section",
             "content": SectionContent(plane=section, depth=0.0, **of_model(parent)),
             "dimensions": (), "holes": None, "viewpoint": None,
         }
@@ -276,7 +277,7 @@ def detail_view(sheet: SheetSpec, parent: ViewSpec, view_id: str, detail: Detail
         raise InputError("A detail is taken from a view, not from another detail: choose the view.")
     return parent.model_copy(
         update={
-            "id": view_id, "parent": parent.id, "pulled": None, "place": place, "own": frozenset({"scale"}),
+            "id": view_id, "parent": parent.id, "projected": None, "place": place, "overrides": frozenset({"scale"}),
             "content": DetailContent(circle=detail, of=parent.whole), "name": "detail", "scale": scale, "anchor": detail.centre,
             "dimensions": (), "holes": None, "viewpoint": None, "centres": parent.centres,
         }

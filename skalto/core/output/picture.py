@@ -37,7 +37,7 @@ from skalto.core.geometry import (
 )
 from skalto.core.lettering import FACES, drawn_as, glyph_runs
 from skalto.core.output.drawing import draw
-from skalto.core.pens import Ends, Pens
+from skalto.core.pens import Caps, Pens
 
 PLAIN = Pens()
 _FLIP = np.array((1.0, -1.0))
@@ -57,7 +57,7 @@ class PicturePen(BaseModel):
     width: float
     dashes: tuple[float, ...] = ()
     colour: str = "#000000"
-    ends: Ends = Ends.ROUND
+    caps: Caps = Caps.ROUND
     rule: int | None = None
 
 
@@ -306,7 +306,7 @@ def _picture_pen(tags: Tags, pens: Pens) -> tuple[PicturePen, tuple[float, ...]]
     number = pens.rule(tags)
     own = tags.dashes if pens.keeps_dashes(tags) else ()
     dashes = () if own else tuple(round(d * pen.width, 4) for d in pen.dashes)
-    shown = PicturePen(width=round(pen.width, 5), dashes=dashes, colour=format_colour(pen.colour), ends=pen.ends, rule=number)
+    shown = PicturePen(width=round(pen.width, 5), dashes=dashes, colour=format_colour(pen.colour), caps=pen.caps, rule=number)
     return shown, tuple(round(d, 4) for d in own)
 
 

@@ -34,7 +34,7 @@ from skalto.core.lettering import FACES, glyph_runs
 from skalto.core.output.drawing import draw
 from skalto.core.output.flat import Flat, Part
 from skalto.core.output.pdf.ink import Ink
-from skalto.core.pens import Ends, Joins, Pens
+from skalto.core.pens import Caps, Joins, Pens
 
 DECIMALS = 6
 """Decimals of a millimetre: half a unit of the last is half a nanometre."""
@@ -45,7 +45,7 @@ def _n(value: float) -> str:
     return "0" if text in ("-0", "") else text
 
 
-_ENDS = {Ends.FLAT: "butt", Ends.ROUND: "round", Ends.SQUARE: "square"}
+_ENDS = {Caps.FLAT: "butt", Caps.ROUND: "round", Caps.SQUARE: "square"}
 _JOINS = {Joins.MITRE: "miter", Joins.ROUND: "round", Joins.BEVEL: "bevel"}
 
 
@@ -77,7 +77,7 @@ class _Svg:
 
     def _stroked(self, item: Item, elements: list[str]) -> _Drawn:
         pen, phase = self.pens.pen(item.tags), self.pens.phase(item.tags)
-        ends = f'stroke-linecap="{_ENDS[pen.ends]}" stroke-linejoin="{_JOINS[pen.joins]}"'
+        ends = f'stroke-linecap="{_ENDS[pen.caps]}" stroke-linejoin="{_JOINS[pen.joins]}"'
         dashes = f' stroke-dasharray="{" ".join(_n(d * pen.width) for d in pen.dashes)}"' if pen.dashes else ""
         dashes += f' stroke-dashoffset="{_n(phase)}"' if phase else ""
         style = f'fill="none" stroke="{self._colour(item)}" stroke-width="{_n(pen.width)}" {ends}{dashes}'

@@ -123,7 +123,7 @@ def _mark_view(
     if view.detail is not None:
         circle = frame.by.points(np.array(view.detail.centre)), view.detail.radius * frame.by.scale
     if view.centres and not _is_pictorial(view):
-        view_marks.centre_marks(pencil, placed.artwork, math.radians(view.turn), circle)
+        view_marks.centre_marks(pencil, placed.artwork, math.radians(view.rotation), circle)
     for child in sheet.children(view.id):
         if child.section is not None and child.detail is None:
             view_marks.cutting_plane(pencil, child, frame)

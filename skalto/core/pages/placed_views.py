@@ -19,7 +19,7 @@ from skalto.core.sources.drawings.lengths import strokes_only
 
 def placement(view: ViewSpec) -> Similarity:
     """From the view's plane (model mm) to the sheet (mm)."""
-    turning = Similarity(float(view.scale), turn=math.radians(view.turn))
+    turning = Similarity(float(view.scale), turn=math.radians(view.rotation))
     x, y = (np.array(view.place) - turning.points(np.array(view.anchor))).tolist()
     return replace(turning, dx=x, dy=y)
 

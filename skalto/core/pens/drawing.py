@@ -8,7 +8,7 @@ from fnmatch import fnmatchcase
 
 from skalto.core.artwork import Areas, Artwork, Fills, Item, Raster, Tags, Text
 from skalto.core.colour import BLACK, LIGHT, Colour, luminance, parse_colour
-from skalto.core.pens.pen import HAIRLINE, LINE_TYPES, Ends, Joins, Pen, screened
+from skalto.core.pens.pen import HAIRLINE, LINE_TYPES, Caps, Joins, Pen, screened
 from skalto.core.pens.sets import AS_DRAWN as LINE_AS_DRAWN
 from skalto.core.pens.sets import OWN, PenRule, PenSet
 from skalto.core.pens.shipped import AS_DRAWN, DEFAULT
@@ -29,10 +29,10 @@ def drawn(tags: Tags) -> Pen:
         return pen
     width = pen.width if tags.width is None else max(tags.width, HAIRLINE)
     # a dot is half a width long (ISO 128-2, from memory), or as long as its own ends make it
-    least = 0.0 if tags.ends in (Ends.ROUND, Ends.SQUARE) else 0.5
+    least = 0.0 if tags.ends in (Caps.ROUND, Caps.SQUARE) else 0.5
     dashes = tuple(max(length / width, least) for length in tags.dashes) or pen.dashes
-    ends, joins = (Ends.FLAT, Joins.MITRE) if any(dashes) else (pen.ends, pen.joins)
-    ends, joins = Ends(tags.ends or ends), Joins(tags.joins or joins)
+    ends, joins = (Caps.FLAT, Joins.MITRE) if any(dashes) else (pen.caps, pen.joins)
+    ends, joins = Caps(tags.ends or ends), Joins(tags.joins or joins)
     return Pen(width, dashes, ends, joins, tags.colour or pen.colour)
 
 
@@ -98,8 +98,8 @@ class Pens:
                 # a drawing's dashes are lengths of their own: another width leaves them as long
                 dashes = tuple(length * pen.width / width for length in pen.dashes)
             colour = pen.colour if rule.ink == "source" else parse_colour(rule.ink)
-            ends, joins = rule.ends or pen.ends, rule.joins or pen.joins
-            pen = Pen(width, dashes, ends, joins, screened(colour, rule.screening))
+            ends, joins = rule.caps or pen.caps, rule.joins or pen.joins
+            pen = Pen(width, dashes, ends, joins, screened(colour, rule.tint))
         width = self.pens.all_widths or pen.width
         if self.pens.scaled:
             width *= self.scale
@@ -107,7 +107,7 @@ class Pens:
             lengths = tags.dashes and (rule is None or rule.line_type == LINE_AS_DRAWN)
             dashes = tuple(d * pen.width / width for d in pen.dashes) if lengths else pen.dashes
             pen = replace(pen, width=width, dashes=dashes)
-        if self.pens.darken and luminance(pen.colour) >= LIGHT and (rule is None or rule.screening == 100):
+        if self.pens.darken and luminance(pen.colour) >= LIGHT and (rule is None or rule.tint == 100):
             pen = replace(pen, colour=BLACK)
         return plain if pen == plain else pen
 

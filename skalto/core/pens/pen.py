@@ -8,7 +8,7 @@ from enum import StrEnum
 from skalto.core.colour import BLACK, Colour
 
 
-class Ends(StrEnum):
+class Caps(StrEnum):
     """How a stroke ends (ISO 32000-1, 8.4.3.3): cut off square at its last point, in a half circle, or half a width further."""
 
     FLAT = "flat"
@@ -30,7 +30,7 @@ class Pen:
 
     width: float
     dashes: tuple[float, ...] = ()
-    ends: Ends = Ends.ROUND
+    caps: Caps = Caps.ROUND
     joins: Joins = Joins.ROUND
     colour: Colour = BLACK
 

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import json
 import re
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
 from skalto.core.artwork import EdgeClass
+from skalto.core.earlier_words import by_todays_names
 from skalto.core.errors import InputError
 from skalto.core.ids import ShortId
-from skalto.core.pens.pen import LINE_TYPES, Ends, Joins
+from skalto.core.pens.pen import LINE_TYPES, Caps, Joins
 
 AS_DRAWN = "as drawn"
 OWN = "own"
@@ -35,7 +36,7 @@ class PenRule(BaseModel):
     *layer* and *component* are names with ``*`` and ``?`` for any letters; *colour* is the source's. *wider* and *narrower*
     bound the source's own line width, mm: from *wider* on and up to *narrower*, both inclusive. Of what is made, *width* is in
     mm, None for as it was drawn; *ink* is ``source`` or a colour; *line_type* is a name of ISO 128-2, ``as drawn``, or ``own``
-    with *dashes* in multiples of the width; *screening* is how much of the ink is laid down, per cent.
+    with *dashes* in multiples of the width; *tint* is how much of the ink is laid down, per cent.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -51,9 +52,14 @@ class PenRule(BaseModel):
     ink: str = "source"
     line_type: str = AS_DRAWN
     dashes: tuple[Annotated[float, Field(ge=0, le=1000)], ...] = ()
-    screening: int = Field(default=100, ge=0, le=100)
-    ends: Ends | None = None
+    tint: int = Field(default=100, ge=0, le=100)
+    caps: Caps | None = None
     joins: Joins | None = None
+
+    @model_validator(mode="before")
+    @classmethod
+    def _earlier(cls, data: Any) -> Any:
+        return by_todays_names(data, {"screening": "tint", "ends": "caps"})
 
     @field_validator("colour")
     @classmethod

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from skalto.core.artwork import EdgeClass
 from skalto.core.paper import ISO_FRAME_WIDTH
-from skalto.core.pens.pen import CHAIN, DASHED, DOUBLE_CHAIN, HAIRLINE, Ends, Joins, Pen
+from skalto.core.pens.pen import CHAIN, DASHED, DOUBLE_CHAIN, HAIRLINE, Caps, Joins, Pen
 from skalto.core.pens.sets import PenRule, PenSet
 
 WIDE, NARROW = 0.5, 0.25
@@ -13,7 +13,7 @@ WIDE, NARROW = 0.5, 0.25
 TABLE_WIDTH = 0.35
 """Lines of title block and tables, mm (common practice)."""
 
-_FLAT = Ends.FLAT
+_FLAT = Caps.FLAT
 _MITRE = Joins.MITRE
 
 AS_DRAWN: dict[EdgeClass, Pen] = {
@@ -71,14 +71,14 @@ SHIPPED: tuple[PenSet, ...] = (
             PenRule(name="Hidden edges", classes=(EdgeClass.HIDDEN,), width=0.18, ink="#7a5c99", line_type="dashed"),
             PenRule(name="Centre lines", classes=_CHAINS, width=0.18, ink="#1f6f5c", line_type="long-dashed dotted"),
             PenRule(name="Dimensions", classes=(EdgeClass.DIMENSION, EdgeClass.TEXT), width=0.18, ink="#9a4a12"),
-            PenRule(name="Hatching", classes=(EdgeClass.HATCHING, EdgeClass.SMOOTH), width=0.13, ink="#1d2a33", screening=55),
+            PenRule(name="Hatching", classes=(EdgeClass.HATCHING, EdgeClass.SMOOTH), width=0.13, ink="#1d2a33", tint=55),
         ),
     ),
     PenSet(
         id="hairline",
         name="Hairline cut",
         rules=(
-            PenRule(name="All lines", width=HAIRLINE, ink="#000000", line_type="continuous", ends=Ends.FLAT, joins=Joins.MITRE),
+            PenRule(name="All lines", width=HAIRLINE, ink="#000000", line_type="continuous", caps=Caps.FLAT, joins=Joins.MITRE),
         ),
     ),
     PenSet(id="single", name="Single width", rules=(PenRule(name="All lines", width=0.35, ink="#000000"),)),

@@ -9,6 +9,7 @@ from typing import Any, Literal, Self
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from skalto.core.artwork import EdgeClass
+from skalto.core.earlier_words import by_todays_names
 from skalto.core.errors import InputError, NotThere
 from skalto.core.geometry import Array
 from skalto.core.ids import ShortId
@@ -34,7 +35,7 @@ from skalto.core.viewpoint import Vector, make_viewpoint
 SELECTABLE = (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.WIRE, EdgeClass.SMOOTH, EdgeClass.HIDDEN)
 """The edge classes that a view may show."""
 
-Own = Literal["scale", "components", "place"]
+Override = Literal["scale", "components", "place"]
 __all__ = ["Arrangement", "Furniture", "Millimetres", "SheetSpec", "ViewSpec"]
 
 
@@ -52,6 +53,9 @@ class Furniture(StrEnum):
     GRID = "grid references"
     TITLE = "title block"
     RULE = "print-control bar"
+
+
+EARLIER = {"turn": "rotation", "own": "overrides", "pulled": "projected"}
 
 
 class ViewSpec(BaseModel):
@@ -72,11 +76,11 @@ class ViewSpec(BaseModel):
     scale: Scale = FULL_SIZE
     anchor: ModelPoint = (0.0, 0.0)
     place: tuple[Millimetres, Millimetres] = (0.0, 0.0)
-    turn: float = Field(default=0.0, ge=-360, le=360)
+    rotation: float = Field(default=0.0, ge=-360, le=360)
     classes: tuple[EdgeClass, ...] = (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.WIRE)
-    own: frozenset[Own] = frozenset()
+    overrides: frozenset[Override] = frozenset()
     parent: str | None = None
-    pulled: tuple[float, float] | None = None
+    projected: tuple[float, float] | None = None
     viewpoint: str | None = None
     centres: bool = True
     axes: bool = False
@@ -87,6 +91,7 @@ class ViewSpec(BaseModel):
     @classmethod
     def _before_contents(cls, data: Any) -> Any:
         """Views written down before there were kinds of content: all fields in one row, most of them without meaning."""
+        data = by_todays_names(data, EARLIER)
         if not isinstance(data, dict) or "content" in data:
             return data
         return {name: value for name, value in data.items() if name not in FLAT} | {"content": content_of(data)}
@@ -146,9 +151,9 @@ class ViewSpec(BaseModel):
     @property
     def is_aligned(self) -> bool:
         """Whether it stays in line with its parent: pulled straight, not on a diagonal."""
-        if not self.parent or self.pulled is None or self.detail or "place" in self.own:
+        if not self.parent or self.projected is None or self.detail or "place" in self.overrides:
             return False
-        return self.section is not None or 0.0 in (round(self.pulled[0], 9), round(self.pulled[1], 9))
+        return self.section is not None or 0.0 in (round(self.projected[0], 9), round(self.projected[1], 9))
 
     def axes_of_plane(self) -> Array:
         """Right, up and toward the eye of its plane, in the model: (3, 3), a row each."""
@@ -203,7 +208,7 @@ class SheetSpec(BaseModel):
         scale = Counter(view.get("scale", "1:1") for view in views).most_common(1)[0][0]
         for view in views:
             if view.get("scale", "1:1") != scale:
-                view["own"] = sorted({*view.get("own", ()), "scale"})
+                view["overrides"] = sorted({*view.get("overrides", view.get("own", ())), "scale"})
         return data | {"scale": scale, "views": views}
 
     @field_validator("format")

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from skalto.core.scene.choices import SceneSpec
     from skalto.core.scene.field import FieldSpec
 
-VERSION = 15
+VERSION = 16
 """Counts up when the same inputs give other results than before."""
 
 

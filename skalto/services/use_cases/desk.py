@@ -150,7 +150,7 @@ class Desk:
         _, sheet, parent = self._here(job_id, sheet_id, view_id)
         found = []
         for eighth in range(8):
-            angle = math.radians(45 * eighth + parent.turn)
+            angle = math.radians(45 * eighth + parent.rotation)
             toward = (math.cos(angle), math.sin(angle))
             place = (parent.place[0] + toward[0] * _FAR, parent.place[1] + toward[1] * _FAR)
             try:
@@ -330,7 +330,7 @@ class Desk:
         size = np.array((box[2] - box[0], box[3] - box[1]))
         if view.detail is not None:
             size = np.full(2, 2 * view.detail.radius)
-        angle = math.radians(view.turn)
+        angle = math.radians(view.rotation)
         cos, sin = abs(math.cos(angle)), abs(math.sin(angle))
         turned = np.array((size[0] * cos + size[1] * sin, size[0] * sin + size[1] * cos))
         preferred, exact = offered_scales(turned, room_for_views(sheet))

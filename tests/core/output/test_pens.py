@@ -20,7 +20,7 @@ from skalto.core.lettering import lettered
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.pages.page import Page
-from skalto.core.pens import LINE_TYPES, SHIPPED, WIDTHS, Ends, Joins, PenRule, Pens, PenSet, pens_from_json, pens_to_json
+from skalto.core.pens import LINE_TYPES, SHIPPED, WIDTHS, Caps, Joins, PenRule, Pens, PenSet, pens_from_json, pens_to_json
 from skalto.core.pens.picking import item_at
 from skalto.core.pens.shipped import AS_DRAWN
 
@@ -129,7 +129,7 @@ def test_own_patterns_colours_screening_ends_and_joins() -> None:
         "line_type": "own",
         "dashes": (5, 2),
         "ink": "#3366cc",
-        "screening": 50,
+        "tint": 50,
         "ends": "square",
         "joins": "bevel",
     }
@@ -272,7 +272,7 @@ def test_the_sets_that_ship() -> None:
     for edge_class in EdgeClass:
         pen = by_id["hairline"].pen(Tags(edge_class, colour=RED))
         assert (pen.width, pen.colour, pen.dashes) == (0.0254, (0, 0, 0), ())
-        assert (pen.ends, pen.joins) == (Ends.FLAT, Joins.MITRE)
+        assert (pen.caps, pen.joins) == (Caps.FLAT, Joins.MITRE)
         assert by_id["single"].pen(Tags(edge_class)).width == 0.35
 
 

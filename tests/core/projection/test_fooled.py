@@ -58,7 +58,7 @@ def view(scale: str = "1:2", turn: float = 0.0, name: str = "top", classes: tupl
         name=name,
         content=ProjectionContent(look=seen.look, up=seen.up),
         scale=Scale.parse(scale),
-        turn=turn,
+        rotation=turn,
         anchor=(3.0, -2.0),
         place=(150.0, 120.0),
         classes=classes,

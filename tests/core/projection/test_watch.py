@@ -145,7 +145,7 @@ def test_faults_fail_the_proof_with_their_length_and_place(plate: Model) -> None
         name="top",
         content=ProjectionContent(look=seen.look, up=seen.up),
         scale=Scale(1, 2),
-        turn=90,
+        rotation=90,
         place=(100.0, 100.0),
     )
 

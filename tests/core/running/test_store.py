@@ -196,7 +196,7 @@ def test_a_database_of_the_first_release_is_brought_forward(tmp_path: Path) -> N
     jobs.open_database(path)
     try:
         sheet = jobs.get_job(1).document.sheet("s")
-        assert (str(sheet.scale), sheet.views[0].place, sheet.views[0].own) == ("1:2", (10, 20), frozenset())
+        assert (str(sheet.scale), sheet.views[0].place, sheet.views[0].overrides) == ("1:2", (10, 20), frozenset())
         assert jobs.all_reading()[0].replaces == ""
         jobs.keep_format("Label", "90x60mm")
         jobs.keep_format("Label", "100x60mm")

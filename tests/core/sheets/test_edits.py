@@ -61,7 +61,7 @@ JOB = JobDocument(
         SheetSpec(id="r", name="Review", fields=(FIELD,)),
     ),
     viewpoints=(SavedViewpoint(id="p", name="Drive side", look=(-1, 2, -1), up=(0, 0, 1)),),
-    pens=(PenSet(id="own", name="Own"),),
+    pens=(PenSet(id="own", name="Override"),),
     packs=(Pack(id="old", name="Old", sheets=("s",)),),
 )
 DRAWING = DrawingFacts(kind="dxf", form="DXF R12", spaces=(SpaceFacts(name="", label="Drawing", box=(0, 0, 200, 100)),))
@@ -86,6 +86,7 @@ CASES: list[tuple[dict[str, Any], str]] = [
     ({"kind": "reformat", "sheet": "s", "format": "A2"}, "format of Cheek"),
     ({"kind": "add_view", "sheet": "s", "view": NEW_VIEW}, "add rear view"),
     ({"kind": "change_view", "sheet": "s", "view": "c", "fields": {"scale": "2:1"}}, "scale of section A–A"),
+    ({"kind": "change_view", "sheet": "s", "view": "f", "fields": {"rotation": 30}}, "turn top view"),
     ({"kind": "change_view", "sheet": "s", "view": "f", "fields": {"turn": 30}}, "turn top view"),
     ({"kind": "change_views", "sheet": "s", "views": ["v", "f"], "fields": {"shaded": True}}, "shading of 2 views"),
     ({"kind": "move_view", "sheet": "s", "view": "d", "by": [1, 2]}, "move detail B"),
@@ -312,6 +313,6 @@ def test_an_empty_sheet_takes_the_scale_of_what_is_pasted_and_another_keeps_its_
     job = apply(JOB, edit({"kind": "change_sheet", "sheet": "s", "fields": {"scale": "1:5"}}))
     rows = [{"sheet": "s", "view": "f", "new": "x"}]
     empty = apply(job, edit({"kind": "paste_views", "sheet": "t", "views": rows})).sheet("t")
-    assert (str(empty.scale), str(empty.view("x").scale), empty.view("x").own) == ("1:5", "1:5", frozenset())
+    assert (str(empty.scale), str(empty.view("x").scale), empty.view("x").overrides) == ("1:5", "1:5", frozenset())
     other = apply(job, edit({"kind": "paste_views", "sheet": "p", "views": rows})).sheet("p")
-    assert (str(other.scale), str(other.view("x").scale), other.view("x").own) == ("1:1", "1:5", {"scale"})
+    assert (str(other.scale), str(other.view("x").scale), other.view("x").overrides) == ("1:1", "1:5", {"scale"})

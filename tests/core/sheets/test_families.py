@@ -113,17 +113,21 @@ def test_moves_take_the_family_along_and_keep_it_in_line() -> None:
     assert [v.place for v in made.views] == [(210, 155), (210, 65)]
     made = families.moved(made, {"p": (33, -7)})
     assert made.view("p").place == (210, 58)
-    apart = made.with_views(tuple(v.model_copy(update={"own": frozenset({"place"})}) if v.id == "p" else v for v in made.views))
+    apart = made.with_views(
+        tuple(v.model_copy(update={"overrides": frozenset({"place"})}) if v.id == "p" else v for v in made.views)
+    )
     assert families.moved(apart, {"p": (33, -7)}).view("p").place == (243, 51)
 
 
 def test_members_take_scale_and_components_unless_set_apart() -> None:
     top = pulled(0, -90)
-    parent = FRONT.showing(hidden=frozenset({"a/b"})).model_copy(update={"scale": Scale(1, 2), "own": frozenset({"scale"})})
+    parent = FRONT.showing(hidden=frozenset({"a/b"})).model_copy(
+        update={"scale": Scale(1, 2), "overrides": frozenset({"scale"})}
+    )
     made = families.refreshed(sheet(top).with_views((parent, top)), middle)
     assert str(made.view("p").scale) == "1:2"
     assert made.view("p").hidden == {"a/b"}
-    own = top.model_copy(update={"scale": Scale(5, 1), "own": frozenset({"scale", "components"})})
+    own = top.model_copy(update={"scale": Scale(5, 1), "overrides": frozenset({"scale", "components"})})
     made = families.refreshed(sheet(top).with_views((parent, own)), middle)
     assert str(made.view("p").scale) == "5:1"
     assert made.view("p").hidden == frozenset()

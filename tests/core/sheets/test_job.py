@@ -100,7 +100,7 @@ def test_what_is_gone_says_so() -> None:
 def test_sheets_are_put_in_order_and_doubled() -> None:
     moved = apply(JOB, edit(kind="move_sheet", sheet="t", to=0))
     assert [s.id for s in moved.sheets] == ["t", "s"]
-    section = VIEW.model_copy(update={"id": "w", "parent": "v", "pulled": (1.0, 0.0)})
+    section = VIEW.model_copy(update={"id": "w", "parent": "v", "projected": (1.0, 0.0)})
     job = JOB.with_sheet(JOB.sheet("s").with_views((VIEW, section)))
     doubled = apply(job, edit(kind="duplicate_sheet", sheet="s", new="n"))
     assert [s.name for s in doubled.sheets] == ["Sheet 1", "Sheet 1 (copy)", "Sheet 2"]
@@ -128,7 +128,7 @@ def test_viewpoints_turn_the_views_that_use_them() -> None:
 
 
 def test_a_parent_that_goes_takes_its_sections_and_frees_its_members() -> None:
-    member = VIEW.model_copy(update={"id": "m", "parent": "v", "pulled": (0.0, -1.0)})
+    member = VIEW.model_copy(update={"id": "m", "parent": "v", "projected": (0.0, -1.0)})
     cut = as_section(VIEW, Section(letter="A", start=(0, 0), end=(0, 1))).model_copy(update={"id": "c", "parent": "v"})
     job = JOB.with_sheet(JOB.sheet("s").with_views((VIEW, member, cut)))
     after = apply(job, edit(kind="remove_view", sheet="s", view="v")).sheet("s")
@@ -163,10 +163,10 @@ def test_a_sheet_from_before_sheet_scales_takes_its_views_scale() -> None:
         "views": [VIEW.model_dump() | {"scale": s, "id": f"v{n}"} for n, s in enumerate(("1:2", "1:2", "1:1"))],
     }
     for own in old["views"]:
-        del own["own"]  # type: ignore[attr-defined]
+        del own["overrides"]  # type: ignore[attr-defined]
     sheet = SheetSpec.model_validate(old)
     assert str(sheet.scale) == "1:2"
-    assert [sorted(v.own) for v in sheet.views] == [[], [], ["scale"]]
+    assert [sorted(v.overrides) for v in sheet.views] == [[], [], ["scale"]]
 
 
 def test_a_document_survives_being_kept() -> None:

@@ -94,7 +94,7 @@ def test_a_hole_that_moved_changes_the_value_and_nothing_else(tmp_path: Path) ->
     assert values(done, after, newer) == [58]
     view, old = done.sheet("s").views[0], job.sheet("s").views[0]
     assert view.dimensions[0].was == 55
-    kept = ("id", "name", "look", "up", "scale", "place", "anchor", "hidden", "classes", "turn")
+    kept = ("id", "name", "look", "up", "scale", "place", "anchor", "hidden", "classes", "rotation")
     assert [getattr(view, k) for k in kept] == [getattr(old, k) for k in kept]
     assert done.sheet("s").title == {"revision": "A"}
     assert done.sources == (NEW.model_copy(update={"earlier": (sha("old"),)}),)

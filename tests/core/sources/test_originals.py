@@ -82,7 +82,7 @@ class Placed:
             anchor=middle_of(box),
             place=(210, 148.5),
             scale=Scale.parse(scale),
-            turn=turn,
+            rotation=turn,
             centres=False,
         )
         self.sheet = SheetSpec(

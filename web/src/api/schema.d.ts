@@ -1944,6 +1944,12 @@ export interface components {
             ];
         };
         /**
+         * Caps
+         * @description How a stroke ends (ISO 32000-1, 8.4.3.3): cut off square at its last point, in a half circle, or half a width further.
+         * @enum {string}
+         */
+        Caps: "flat" | "round" | "square";
+        /**
          * CellView
          * @description A field of the title block; *typed* when a person may say what stands there.
          */
@@ -2499,7 +2505,7 @@ export interface components {
         };
         /**
          * DrawingPoints
-         * @description Ends of strokes and centres of circles and arcs, in the drawing's units.
+         * @description Caps of strokes and centres of circles and arcs, in the drawing's units.
          */
         DrawingPoints: {
             /** Centres */
@@ -2570,12 +2576,6 @@ export interface components {
              */
             shape: "line" | "circle";
         };
-        /**
-         * Ends
-         * @description How a stroke ends (ISO 32000-1, 8.4.3.3): cut off square at its last point, in a half circle, or half a width further.
-         * @enum {string}
-         */
-        Ends: "flat" | "round" | "square";
         /**
          * Excerpt
          * @description What a view shows of a drawing: the *space* of the file (empty for the drawing itself, else a saved page), the mm of its
@@ -4076,9 +4076,10 @@ export interface components {
          *     *layer* and *component* are names with ``*`` and ``?`` for any letters; *colour* is the source's. *wider* and *narrower*
          *     bound the source's own line width, mm: from *wider* on and up to *narrower*, both inclusive. Of what is made, *width* is in
          *     mm, None for as it was drawn; *ink* is ``source`` or a colour; *line_type* is a name of ISO 128-2, ``as drawn``, or ``own``
-         *     with *dashes* in multiples of the width; *screening* is how much of the ink is laid down, per cent.
+         *     with *dashes* in multiples of the width; *tint* is how much of the ink is laid down, per cent.
          */
         PenRule: {
+            caps?: components["schemas"]["Caps"] | null;
             /**
              * Classes
              * @default []
@@ -4099,7 +4100,6 @@ export interface components {
              * @default []
              */
             dashes: number[];
-            ends?: components["schemas"]["Ends"] | null;
             /**
              * Ink
              * @default source
@@ -4124,10 +4124,10 @@ export interface components {
             /** Narrower */
             narrower?: number | null;
             /**
-             * Screening
+             * Tint
              * @default 100
              */
-            screening: number;
+            tint: number;
             /** Wider */
             wider?: number | null;
             /** Width */
@@ -4300,6 +4300,8 @@ export interface components {
          * @description What draws a path: a line width and dashes, mm on paper, a colour, and the number of the rule of the sheet's pen set.
          */
         PicturePen: {
+            /** @default round */
+            caps: components["schemas"]["Caps"];
             /**
              * Colour
              * @default #000000
@@ -4310,8 +4312,6 @@ export interface components {
              * @default []
              */
             dashes: number[];
-            /** @default round */
-            ends: components["schemas"]["Ends"];
             /** Rule */
             rule?: number | null;
             /** Width */
@@ -6032,13 +6032,15 @@ export interface components {
             ];
             /** Name */
             name?: string;
-            /** Own */
-            own?: ("scale" | "components" | "place")[];
+            /** Overrides */
+            overrides?: ("scale" | "components" | "place")[];
             /** Place */
             place?: [
                 number,
                 number
             ];
+            /** Rotation */
+            rotation?: number;
             /** Scale */
             scale?: string;
             section?: components["schemas"]["Section"];
@@ -6046,8 +6048,6 @@ export interface components {
             shade_dpi?: number;
             /** Shaded */
             shaded?: boolean;
-            /** Turn */
-            turn?: number;
             /** Up */
             up?: [
                 number,
@@ -6110,10 +6110,10 @@ export interface components {
             /** Name */
             name: string;
             /**
-             * Own
+             * Overrides
              * @default []
              */
-            own: ("scale" | "components" | "place")[];
+            overrides: ("scale" | "components" | "place")[];
             /** Parent */
             parent?: string | null;
             /**
@@ -6127,11 +6127,16 @@ export interface components {
                 number,
                 number
             ];
-            /** Pulled */
-            pulled?: [
+            /** Projected */
+            projected?: [
                 number,
                 number
             ] | null;
+            /**
+             * Rotation
+             * @default 0
+             */
+            rotation: number;
             /**
              * Scale
              * @default 1:1
@@ -6139,11 +6144,6 @@ export interface components {
             scale: string;
             /** Source */
             source: string;
-            /**
-             * Turn
-             * @default 0
-             */
-            turn: number;
             /** Viewpoint */
             viewpoint?: string | null;
         };

@@ -115,7 +115,7 @@ export function ExcerptTicket({ job, sheet, view, writing, change, edit, move, o
       )}
       <PlaceFacts box={box} move={move} />
       <Fact name={texts.rotation}>
-        <AngleField label={texts.rotation} value={view.turn} onChange={(turn) => change({ turn })} />
+        <AngleField label={texts.rotation} value={view.rotation} onChange={(turn) => change({ rotation: turn })} />
       </Fact>
       <DimensionFacts sheet={sheet.id} view={view} writing={writing} edit={edit} open={open} setOpen={setOpen} />
       <Section title={texts.shiftTheDrawingBy}>

@@ -8,7 +8,7 @@ import { inkOf } from "./ink";
 const THINNEST = 0.75;
 
 interface Props {
-  view: Pick<View, "anchor" | "scale" | "turn" | "classes" | "content">;
+  view: Pick<View, "anchor" | "scale" | "rotation" | "classes" | "content">;
   picture: Picture;
   zoom: number;
   children?: React.ReactNode;
@@ -19,7 +19,7 @@ export const ViewStrokes = memo(function ViewStrokes({ view, picture, zoom, chil
   const s = ratio(view.scale) * zoom;
   const [ax, ay] = view.anchor;
   return (
-    <g transform={`rotate(${-view.turn}) scale(${s}) translate(${-ax} ${ay})`}>
+    <g transform={`rotate(${-view.rotation}) scale(${s}) translate(${-ax} ${ay})`}>
       {children}
       {excerptOf(view) && <DrawnStrokes picture={picture} scale={s} zoom={zoom} thinnest={0.5} />}
       {!excerptOf(view) &&

@@ -12,7 +12,7 @@ const view = {
   anchor: [10, 20],
   place: [100, 50],
   classes: ["visible"],
-  turn: 0,
+  rotation: 0,
 } as unknown as View;
 const picture = {
   paths: [
@@ -41,7 +41,7 @@ describe("a sheet", () => {
 });
 
 it("turns a view about its anchor", () => {
-  const [x, y] = onSheet({ ...view, turn: 90 }, [30, 20]);
+  const [x, y] = onSheet({ ...view, rotation: 90 }, [30, 20]);
   expect([x, y].map((v) => Math.round(v * 1e6) / 1e6)).toEqual([100, 60]);
 });
 

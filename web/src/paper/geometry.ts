@@ -13,7 +13,7 @@ export function ratio(scale: string): number {
 /** Where a point of a view's plane (model mm) lies on the sheet (mm): scaled, turned, moved. */
 export function onSheet(view: View, [x, y]: readonly [number, number]): [number, number] {
   const s = ratio(view.scale ?? "1:1");
-  const angle = ((view.turn ?? 0) * Math.PI) / 180;
+  const angle = ((view.rotation ?? 0) * Math.PI) / 180;
   const [ax, ay] = view.anchor ?? [0, 0];
   const [px, py] = view.place ?? [0, 0];
   const [dx, dy] = [(x - ax) * s, (y - ay) * s];

@@ -12,7 +12,7 @@ export function inkOf(path: Picture["paths"][number], unit: number, thinnest: nu
     style: pen.colour === INK ? undefined : { stroke: pen.colour },
     strokeWidth: Math.max(pen.width * unit, thinnest),
     strokeDasharray: dashes.join(" ") || undefined,
-    strokeLinecap: dashes.length ? undefined : CAPS[pen.ends],
+    strokeLinecap: dashes.length ? undefined : CAPS[pen.caps],
   };
 }
 

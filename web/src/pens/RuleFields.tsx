@@ -186,22 +186,22 @@ export function RuleFields({ rule, facts, layers, colours, change }: Props) {
       <Fact name={texts.tint}>
         <TypedField
           label={texts.tintOfTheRule}
-          value={String(rule.screening)}
+          value={String(rule.tint)}
           suffix={texts.ofTheColour}
           read={async (text) => {
             const value = Number(text.replace("%", ""));
             if (!(value >= 0 && value <= 100)) throw new Error(texts.write0To100Per);
             return String(Math.round(value));
           }}
-          onChange={(text) => change({ screening: Number(text) })}
+          onChange={(text) => change({ tint: Number(text) })}
         />
       </Fact>
       <Fact name={texts.lineCaps}>
         <span className="pair">
           <select
             aria-label={texts.lineCapsOfTheRule}
-            value={rule.ends ?? ""}
-            onChange={(event) => change({ ends: (event.target.value || null) as PenRule["ends"] })}
+            value={rule.caps ?? ""}
+            onChange={(event) => change({ caps: (event.target.value || null) as PenRule["caps"] })}
           >
             <option value="">{texts.asDrawn}</option>
             {ENDS.map((name) => (

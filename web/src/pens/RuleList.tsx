@@ -46,8 +46,8 @@ const FRESH = {
   ink: "source",
   line_type: "as drawn",
   dashes: [],
-  screening: 100,
-  ends: null,
+  tint: 100,
+  caps: null,
   joins: null,
 } as PenRule;
 

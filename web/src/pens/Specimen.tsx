@@ -20,9 +20,9 @@ export function Specimen({ rule, types, width, drawn }: { rule: PenRule; types: 
         y2={HEIGHT / 2}
         stroke={colour}
         strokeWidth={Math.max(thick, 0.6)}
-        strokeOpacity={(Math.min(1, Math.max(thick, 0.25) / 0.6) * rule.screening) / 100}
+        strokeOpacity={(Math.min(1, Math.max(thick, 0.25) / 0.6) * rule.tint) / 100}
         strokeDasharray={dashes.map((dash) => dash * thick).join(" ") || undefined}
-        strokeLinecap={CAPS[rule.ends ?? (dashes.length ? "flat" : "round")]}
+        strokeLinecap={CAPS[rule.caps ?? (dashes.length ? "flat" : "round")]}
       />
     </svg>
   );

@@ -67,18 +67,18 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
       <PlaceFacts box={box} move={move} />
       {!parent && (
         <Fact name={texts.rotation2}>
-          <AngleField label={texts.rotation2} value={view.turn} onChange={(turn) => change({ turn })} />
+          <AngleField label={texts.rotation2} value={view.rotation} onChange={(turn) => change({ rotation: turn })} />
         </Fact>
       )}
       {parent && !detail && (
         <Fact name={texts.alignment}>
-          {view.own.includes("place") ? texts.notLinked : texts.withTheView(parent.name)}
+          {view.overrides.includes("place") ? texts.notLinked : texts.withTheView(parent.name)}
           <Button
             type="link"
             size="small"
-            onClick={() => change({ own: view.own.includes("place") ? view.own.filter((o) => o !== "place") : [...view.own, "place"] })}
+            onClick={() => change({ overrides: view.overrides.includes("place") ? view.overrides.filter((o) => o !== "place") : [...view.overrides, "place"] })}
           >
-            {view.own.includes("place") ? texts.relink : texts.unlink}
+            {view.overrides.includes("place") ? texts.relink : texts.unlink}
           </Button>
         </Fact>
       )}
@@ -141,8 +141,8 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
             <Button type="link" size="small" onClick={onComponents}>
               {texts.choose}
             </Button>
-            {parent && !detail && view.own.includes("components") && (
-              <Button type="link" size="small" onClick={() => change({ own: view.own.filter((o) => o !== "components") })}>
+            {parent && !detail && view.overrides.includes("components") && (
+              <Button type="link" size="small" onClick={() => change({ overrides: view.overrides.filter((o) => o !== "components") })}>
                 {texts.asItsParent}
               </Button>
             )}

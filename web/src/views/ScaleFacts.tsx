@@ -14,7 +14,7 @@ export function ScaleFacts({ job, sheet, view, change }: { job: Job; sheet: Shee
   const { data: trade } = useTrade();
   const { data: fit } = useScales(job, sheet.id, view);
   const set = (scale: string) => change({ scale });
-  const own = view.own.includes("scale");
+  const own = view.overrides.includes("scale");
   const parent = sheet.views.find((v) => v.id === view.parent);
   return (
     <Fact name={texts.scale}>
@@ -42,7 +42,7 @@ export function ScaleFacts({ job, sheet, view, change }: { job: Job; sheet: Shee
         <span className="soft small">
           {own ? texts.ownScale : parent ? texts.fromTheView(parent.name) : texts.fromTheSheet}
           {own && (
-            <Button type="link" size="small" onClick={() => change({ own: view.own.filter((o) => o !== "scale") })}>
+            <Button type="link" size="small" onClick={() => change({ overrides: view.overrides.filter((o) => o !== "scale") })}>
               {texts.useThatOf} {parent ? texts.itsParent : texts.theSheet}
             </Button>
           )}

@@ -32,10 +32,10 @@ from skalto.core.geometry import Array
 from skalto.core.lettering import FACES, NO_GLYPH, GlyphRun, closer, glyph_runs
 from skalto.core.output.pdf.ink import Ink
 from skalto.core.output.pdf.paths import DECIMALS, MANY, STEPS, Chunks, Paths, number
-from skalto.core.pens import Ends, Joins, Pen, Pens
+from skalto.core.pens import Caps, Joins, Pen, Pens
 from skalto.core.quantities import PT_PER_MM
 
-_ENDS = {Ends.FLAT: 0, Ends.ROUND: 1, Ends.SQUARE: 2}
+_ENDS = {Caps.FLAT: 0, Caps.ROUND: 1, Caps.SQUARE: 2}
 _JOINS = {Joins.MITRE: 0, Joins.ROUND: 1, Joins.BEVEL: 2}
 _MATRIX_DECIMALS = 6
 
@@ -116,8 +116,8 @@ class _Writer:
         dashes = b" ".join(number(d * pen.width * factor) for d in pen.dashes)
         if self._pen is None or pen.width != self._pen.width:
             self.out.append(number(pen.width * factor) + b" w")
-        if self._pen is None or (pen.ends, pen.joins) != (self._pen.ends, self._pen.joins):
-            self.out.append(b"%d J %d j" % (_ENDS[pen.ends], _JOINS[pen.joins]))
+        if self._pen is None or (pen.caps, pen.joins) != (self._pen.caps, self._pen.joins):
+            self.out.append(b"%d J %d j" % (_ENDS[pen.caps], _JOINS[pen.joins]))
         if self._pen is None or (dashes, phase) != (self._dashes, self._phase):
             self.out.append(b"[%s] %s d" % (dashes, number(phase * factor)))
         self._dashes, self._phase = dashes, phase

@@ -98,8 +98,8 @@ def _lengths(view: PlacedView, number: int, as_it_is: bool) -> Dictionary:
     found = Dictionary(
         Mark=String(str(number)), Name=String(view.spec.label), Scale=String(str(view.scale)), Lengths=Array(rows)
     )
-    if view.spec.turn % 360:
-        found.Turn = real(view.spec.turn)
+    if view.spec.rotation % 360:
+        found.Turn = real(view.spec.rotation)
     if as_it_is and view.region is not None:
         found.Region = Array([real(v) for v in view.region.ravel().tolist()])
     return found
