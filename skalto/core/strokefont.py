@@ -1,7 +1,7 @@
 """Single-stroke lettering, for drawings whose text was meant for a pen: every letter is a set of polylines.
 
-The strokes are those that A. V. Hershey drew for the US National Bureau of Standards in 1967, as the package Hershey-Fonts
-carries them; accents, which his set lacks, are drawn over its letters here.
+The strokes are those that A. V. Hershey drew for the US National Bureau of Standards in 1967 (``fonts/hershey.json``, with its
+notice beside it); accents, which his set lacks, are drawn over its letters here.
 """
 
 from __future__ import annotations
@@ -11,9 +11,10 @@ from functools import cache
 from typing import Any
 
 import numpy as np
-from HersheyFonts import HersheyFonts
+import orjson
 
 from skalto.core.geometry import Array
+from skalto.core.lettering import FOLDER
 
 SETS = ("rowmans", "rowmand", "rowmant", "timesi", "gothicger", "scripts", "greeks")
 """The sets that are asked for: simplex, duplex and triplex roman, italic, black letter, script, Greek."""
@@ -45,11 +46,10 @@ Strokes = tuple[Array, ...]
 
 
 @cache
-def _set(name: str) -> dict[str, Any]:
-    fonts = HersheyFonts()
-    fonts.load_default_font(name)
-    glyphs: dict[str, Any] = fonts.all_glyphs
-    return glyphs
+def _sets() -> dict[str, dict[str, dict[str, Any]]]:
+    """For each set and character: how far it reaches to the left, how wide it is, and its polylines, y down."""
+    sets: dict[str, dict[str, dict[str, Any]]] = orjson.loads((FOLDER / "hershey.json").read_bytes())
+    return sets
 
 
 def _special(character: str) -> tuple[Strokes, float] | None:
@@ -76,11 +76,11 @@ def _special(character: str) -> tuple[Strokes, float] | None:
 @cache
 def glyph(name: str, character: str) -> tuple[Strokes, float] | None:
     """The strokes (k, 2) of a character and how far it advances, in heights of a capital; None where there are none."""
-    known = _set(name).get(character)
+    known = _sets()[name].get(character)
     if known is not None:
-        left, wide = known.left_offset, known.char_width
-        strokes = tuple((np.array(s, float) - (left, 0)) * (1, -1) / _CAPITALS + (0, _BASE / _CAPITALS) for s in known.strokes)
-        return strokes, wide / _CAPITALS
+        left = np.array((known["left"], 0.0))
+        strokes = tuple((np.array(s, float) - left) * (1, -1) / _CAPITALS + (0, _BASE / _CAPITALS) for s in known["strokes"])
+        return strokes, known["width"] / _CAPITALS
     special = _special(character)
     if special is not None:
         return special
