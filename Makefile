@@ -58,8 +58,8 @@ checks-web: $(DONE)/node
 # on two cores would keep each other waiting.
 test:
 	$(MAKE) --jobs 2 --output-sync=target setup $(DONE)/test checks
-	$(BIN)/python -m pytest tests/campaigns tests/api tests/core tests/reference --numprocesses 2 --dist loadfile --durations 25
-	$(BIN)/python -m pytest tests/web --durations 15
+	$(BIN)/python -m pytest tests/campaigns tests/api tests/core tests/reference -m "not long" --numprocesses 2 --dist loadfile --durations 15
+	$(BIN)/python -m pytest tests/web -m "not long" --durations 10
 
 # The reference of the command line, from the commands themselves.
 docs: $(DONE)/run
@@ -70,7 +70,11 @@ bench: setup $(DONE)/test
 
 # Hours: each prints its figures, and ends with status 1 where a promise was broken. ARGS go to one of them: make campaign-kills
 # ARGS="--count 100".
-campaign: campaign-kills campaign-mutants campaign-interface campaign-crowd campaign-disk campaign-machines campaign-hidden
+campaign: campaign-long campaign-kills campaign-mutants campaign-interface campaign-crowd campaign-disk campaign-machines campaign-hidden
+
+# The tests that take long, one after another: some look at what the machine has left.
+campaign-long: setup $(DONE)/test
+	$(BIN)/python -m pytest tests -m long --durations 15
 
 campaign-%: setup $(DONE)/test
 	$(BIN)/python -m tests.campaigns.$* $(ARGS)

@@ -15,7 +15,14 @@ from skalto.core.viewpoints import ViewpointSection
 
 
 class JobDocument(
-    RecipeSection, PackSection, PenSection, PartSection, TitleSection, ViewpointSection, SheetSection, SourceSection
+    RecipeSection,
+    PackSection,
+    PenSection,
+    PartSection,
+    TitleSection,
+    ViewpointSection,
+    SheetSection,
+    SourceSection,
 ):
     """All that a person has decided in a job: the sections of all features, and its name."""
 

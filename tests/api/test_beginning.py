@@ -60,6 +60,7 @@ def test_what_is_not_there_is_said_not_to_be(path: str, running: Running) -> Non
     assert answer.status_code == 404 or answer.text.startswith("<!doctype html>")
 
 
+@pytest.mark.long
 def test_the_demo_is_made_while_the_server_is_used(tmp_path: Path) -> None:
     # ended while the workers are at it, it ends, and is made anew at the next start
     running = Running(tmp_path / "data", "--demo")

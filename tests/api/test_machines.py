@@ -20,6 +20,8 @@ from tests.api.test_api import bring_in, new_job, wait_for
 from tests.conftest import Running
 from tests.machines import Machine, redis_server, s3_server
 
+pytestmark = pytest.mark.long
+
 WAYS = ("front", "left", "iso")
 
 

@@ -73,6 +73,7 @@ def test_an_archive_does_not_go_into_one_file_with_others(running: Running, mixe
     set_recipe(client, job, shop, "")
 
 
+@pytest.mark.long
 def test_the_command_line_does_the_same(
     running: Running, mixed: tuple[int, str, str], skalto: Callable[..., subprocess.CompletedProcess[str]], tmp_path: Path
 ) -> None:

@@ -19,6 +19,8 @@ import pytest
 from tests.machines import free_port
 from tools.wheel import PAGE, build
 
+pytestmark = pytest.mark.long
+
 
 @pytest.fixture(scope="module")
 def wheel(tmp_path_factory: pytest.TempPathFactory) -> Path:

@@ -25,6 +25,8 @@ from tests.campaigns.seeds import FORMATS, all_seeds
 from tests.campaigns.trying import Tried
 from tests.conftest import Running
 
+pytestmark = pytest.mark.long
+
 CORPUS = Path(__file__).parent / "corpus"
 REFUSED = {
     "array.dxf": "would draw 1 800 000 000 entities, most of them by block B",

@@ -18,7 +18,11 @@ def small(name: str) -> subprocess.CompletedProcess[str]:
     return subprocess.run(command, capture_output=True, text=True, cwd=ROOT, timeout=300)
 
 
-@pytest.mark.parametrize("name", NAMES)
+SOON = ("reading", "hiding", "writing")
+"""Those that start neither a server nor a browser."""
+
+
+@pytest.mark.parametrize("name", [pytest.param(n, marks=() if n in SOON else pytest.mark.long) for n in NAMES])
 def test_it_runs(name: str) -> None:
     done = small(name)
     assert done.returncode == 0, done.stderr

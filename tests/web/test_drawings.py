@@ -109,6 +109,7 @@ def write_distance(page: Page, label: str, text: str, act: str) -> None:
     page.get_by_role("button", name=act, exact=True).click()
 
 
+@pytest.mark.long
 def test_a_drawing_is_shifted_inside_its_excerpt_by_hand_and_layers_are_switched(page: Page, workshop: Path) -> None:
     begin(page, "Shifted")
     choose_file(page, workshop)
@@ -146,6 +147,7 @@ def test_a_drawing_is_shifted_inside_its_excerpt_by_hand_and_layers_are_switched
     assert "BENCHES" not in document.layers
 
 
+@pytest.mark.long
 def test_an_excerpt_is_sized_and_a_detail_of_it_offers_what_it_has(page: Page, workshop: Path) -> None:
     begin(page, "Sized")
     choose_file(page, workshop)
@@ -175,6 +177,7 @@ def test_an_excerpt_is_sized_and_a_detail_of_it_offers_what_it_has(page: Page, w
     assert check_pdf(download(page)).holds
 
 
+@pytest.mark.long
 def test_a_saved_page_becomes_a_sheet(page: Page, workshop: Path) -> None:
     begin(page, "Page")
     choose_file(page, workshop)
@@ -192,6 +195,7 @@ def test_a_saved_page_becomes_a_sheet(page: Page, workshop: Path) -> None:
     assert [view.scale for view in report.pages[0].views] == ["1:50", "1:1"]
 
 
+@pytest.mark.long
 def test_a_drawing_without_a_unit_asks_once(page: Page, tmp_path: Path) -> None:
     doc: Any = ezdxf.new("R2010", units=0)
     doc.modelspace().add_lwpolyline([(0, 0), (17, 0), (17, 11), (0, 11)], close=True)
@@ -213,6 +217,7 @@ def test_a_drawing_without_a_unit_asks_once(page: Page, tmp_path: Path) -> None:
     )
 
 
+@pytest.mark.long
 def test_a_pdf_with_a_scale_comes_in_at_it_and_one_without_is_measured(page: Page, workshop: Path, tmp_path: Path) -> None:
     from reportlab.lib.units import mm
     from reportlab.pdfgen.canvas import Canvas

@@ -250,6 +250,7 @@ def test_the_proof_measures_finds_prints_and_draws_the_file(page: Page, plate_st
     assert (picture.size, picture.mode) == ((4200, 2970), "1")
 
 
+@pytest.mark.long
 def test_a_recipe_of_one_s_own_and_what_the_resolution_refuses(page: Page, plate_step: Path) -> None:
     seen_from_above(page, "Recipes", plate_step)
     proofed(page)
@@ -293,6 +294,7 @@ window.fetch = async (input, init) => {
 """
 
 
+@pytest.mark.long
 def test_an_answer_that_comes_late_does_not_unmake_a_proof(page: Page, plate_step: Path) -> None:
     """How a busy server answers: what the page asked before the proof was ordered arrives after the order's own answer."""
     page.add_init_script(LATE)
@@ -306,6 +308,7 @@ def test_an_answer_that_comes_late_does_not_unmake_a_proof(page: Page, plate_ste
     assert check_pdf(download(page)).holds
 
 
+@pytest.mark.long
 def test_a_file_that_takes_long_is_seen_in_tiles_meanwhile(page: Page, plate_step: Path) -> None:
     seen_from_above(page, "Tiles", plate_step)
     held: list[Route] = []
@@ -351,6 +354,7 @@ def test_a_value_typed_last_is_in_the_proof(page: Page, plate_step: Path) -> Non
         assert float(viewport.BBox[0]) * 25.4 / 72 == pytest.approx(55, abs=1e-3)
 
 
+@pytest.mark.long
 def test_a_stroke_tells_which_rule_draws_it_and_what_changed_since_the_issue(page: Page, plate_step: Path) -> None:
     seen_from_above(page, "Rules", plate_step)
     page.get_by_role("link", name="Pens").click()

@@ -23,6 +23,7 @@ from tests.web.test_sheets import act, flat_plate, saved, start_with_front, with
 __all__ = ["flat_plate"]
 
 
+@pytest.mark.long
 def test_all_pages_become_sheets_as_they_are_and_one_in_strokes(page: Page, tmp_path: Path) -> None:
     begin(page, "Pages")
     choose_file(page, many_pages(tmp_path / "pages.pdf"))
@@ -52,6 +53,7 @@ def test_all_pages_become_sheets_as_they_are_and_one_in_strokes(page: Page, tmp_
     expect(page.get_by_text("these cannot carry")).to_be_visible()
 
 
+@pytest.mark.long
 def test_pages_of_a_drawing_are_seen_with_what_they_show(page: Page, tmp_path: Path) -> None:
     path = tmp_path / "fit-out.dxf"
     write_workshop(str(path))
@@ -72,6 +74,7 @@ def test_pages_of_a_drawing_are_seen_with_what_they_show(page: Page, tmp_path: P
     assert check_pdf(proofed(page)).holds
 
 
+@pytest.mark.long
 def test_views_are_copied_and_pasted_by_key_and_by_word(page: Page, flat_plate: Path) -> None:
     start_with_front(page, flat_plate, "Copies")
     with_top(page)
@@ -148,6 +151,7 @@ def test_what_is_grey_says_why_and_sliders_have_names(page: Page, flat_plate: Pa
     expect(slider).to_have_attribute("aria-label", "Width of the card", timeout=SLOW)
 
 
+@pytest.mark.long
 def test_a_length_stays_in_the_unit_that_was_typed(page: Page, flat_plate: Path) -> None:
     start_with_front(page, flat_plate, "Inches")
     field = page.get_by_label("Position, x", exact=True)
@@ -172,6 +176,7 @@ def test_a_length_stays_in_the_unit_that_was_typed(page: Page, flat_plate: Path)
     expect(field).to_have_value("51")
 
 
+@pytest.mark.long
 def test_a_title_of_a_drawing_is_written_anew_and_back(page: Page, tmp_path: Path) -> None:
     def titled(doc: Any, msp: Any) -> None:
         msp.add_lwpolyline([(0, 0), (100, 0), (100, 60), (0, 60)], close=True)
@@ -199,6 +204,7 @@ def test_a_title_of_a_drawing_is_written_anew_and_back(page: Page, tmp_path: Pat
     assert "OLD" in words(proofed(page))
 
 
+@pytest.mark.long
 def test_a_part_of_the_page_that_does_not_arrive_is_told(browser: Browser, running: Running) -> None:
     """The stops come as files of their own: one that is lost on the way leaves no empty page."""
     context = browser.new_context(base_url=running.address)

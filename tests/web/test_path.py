@@ -174,6 +174,7 @@ def test_drag_undo_redo_and_the_palette(page: Page, plate_step: Path) -> None:
     expect(page.get_by_role("button", name="Proof this sheet")).to_be_visible()
 
 
+@pytest.mark.long
 def test_edges_formats_and_what_leaves_the_sheet(page: Page, plate_step: Path) -> None:
     begin(page, "Formats")
     choose_file(page, plate_step)
@@ -222,6 +223,7 @@ def test_edges_formats_and_what_leaves_the_sheet(page: Page, plate_step: Path) -
     assert points.min(axis=0) == pytest.approx((15, 27.5), abs=1e-3)
 
 
+@pytest.mark.long
 def test_real_size_after_calibrating_with_a_card(page: Page, plate_step: Path) -> None:
     begin(page, "Real size")
     choose_file(page, plate_step)
@@ -250,8 +252,10 @@ def test_real_size_after_calibrating_with_a_card(page: Page, plate_step: Path) -
 
 @pytest.mark.parametrize(
     "kind",
-    ["no model at all", "empty", "not STEP", "STEP cut short", "STEP without solids", "IGES cut short", "BREP cut short",
-     "STL cut short", "glb cut short", "PLY cut short", "OBJ without faces"],
+    ["no model at all", "STEP cut short", *(pytest.param(kind, marks=pytest.mark.long) for kind in (
+        "empty", "not STEP", "STEP without solids", "IGES cut short", "BREP cut short", "STL cut short", "glb cut short",
+        "PLY cut short", "OBJ without faces",
+    ))],
 )  # fmt: skip
 def test_a_bad_file_is_told_on_the_page(kind: str, page: Page, plate_step: Path, tmp_path: Path) -> None:
     make, words = BAD[kind]

@@ -59,6 +59,7 @@ def test_two_drafters_see_each_other_and_undo_their_own(two: tuple[Page, Page]) 
     expect(ann.get_by_label("Job name", exact=True)).to_have_value("Both", timeout=1500)
 
 
+@pytest.mark.long
 def test_an_undo_of_what_has_moved_is_told(two: tuple[Page, Page]) -> None:
     """Bo's page has not heard yet that Ann changed something; it must not take Ann's change for Bo's."""
     ann, bo = two
@@ -74,6 +75,7 @@ def test_an_undo_of_what_has_moved_is_told(two: tuple[Page, Page]) -> None:
     assert ann.get_by_label("Job name", exact=True).input_value() == "By Ann"
 
 
+@pytest.mark.long
 def test_a_file_that_another_brings_in_is_seen(two: tuple[Page, Page], running: Running, plate_step: Path) -> None:
     ann, bo = two
     begin(ann, "Both")
@@ -85,6 +87,7 @@ def test_a_file_that_another_brings_in_is_seen(two: tuple[Page, Page], running: 
         expect(page.locator(".sources li")).to_have_count(1, timeout=SLOW)
 
 
+@pytest.mark.long
 def test_signing_in_leads_to_where_one_was_going(browser: Browser, tmp_path: Path) -> None:
     guarded = Running(tmp_path, SKALTO_TOKEN=TOKEN, SKALTO_WORKERS="0")
     try:
@@ -111,6 +114,7 @@ def test_signing_in_leads_to_where_one_was_going(browser: Browser, tmp_path: Pat
         guarded.interrupt()
 
 
+@pytest.mark.long
 def test_a_server_that_was_away_is_heard_again(browser: Browser, tmp_path: Path) -> None:
     first = Running(tmp_path, SKALTO_WORKERS="0")
     with watched(browser, first.address, refused=("/api/", "/assets/")) as page:

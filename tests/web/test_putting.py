@@ -98,6 +98,7 @@ def _plan(doc: Any, space: Any) -> None:
     space.add_line((1000, 1000), (1100, 1000))
 
 
+@pytest.mark.long
 def test_an_area_of_a_drawing_is_dragged_typed_and_taken_from_the_screen(page: Page, tmp_path: Path) -> None:
     begin(page, "Areas")
     # in inches, far from its origin
@@ -141,6 +142,7 @@ def test_an_area_of_a_drawing_is_dragged_typed_and_taken_from_the_screen(page: P
     assert y0 < 100 < 1000 < y1
 
 
+@pytest.mark.long
 def test_after_enter_in_a_field_the_keys_are_commands_again(page: Page, stand: Path) -> None:
     begin(page, "Keys")
     choose_file(page, stand)
@@ -160,6 +162,7 @@ def test_after_enter_in_a_field_the_keys_are_commands_again(page: Page, stand: P
     expect(page.get_by_label("Format", exact=True)).not_to_have_value("A3")
 
 
+@pytest.mark.long
 def test_a_view_is_added_on_the_sheet_and_the_sheet_cut_to_its_contents(page: Page, stand: Path) -> None:
     begin(page, "Added")
     choose_file(page, stand)
@@ -185,6 +188,7 @@ def test_a_view_is_added_on_the_sheet_and_the_sheet_cut_to_its_contents(page: Pa
     assert readings(data) == [{"width": pytest.approx(60), "height": pytest.approx(48)}]
 
 
+@pytest.mark.long
 def test_ticks_quicker_than_the_answers_all_count(page: Page, stand: Path) -> None:
     """The next set of hidden components is worked out from the last wish, not from the last answer."""
     start_with_front(page, stand, "Quick")

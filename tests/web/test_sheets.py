@@ -201,6 +201,7 @@ def test_a_sheet_from_nothing_to_pdf(page: Page, flat_plate: Path) -> None:
     expect(page.locator(".sheets a.at")).to_contain_text("2 Sheet 1")
 
 
+@pytest.mark.long
 def test_the_lettering_is_where_and_as_large_as_it_should_be(page: Page, flat_plate: Path) -> None:
     start_with_front(page, flat_plate, "Letters")
     act(page, "Overall sizes")
@@ -219,6 +220,7 @@ def test_the_lettering_is_where_and_as_large_as_it_should_be(page: Page, flat_pl
     assert any(size == pytest.approx(3.5 * 1024 / 736, rel=1e-4) for size in sizes)
 
 
+@pytest.mark.long
 def test_families_keep_in_line_and_turn_with_the_arrangement(page: Page, flat_plate: Path) -> None:
     start_with_front(page, flat_plate, "Families")
     with_top(page)
@@ -244,6 +246,7 @@ def test_families_keep_in_line_and_turn_with_the_arrangement(page: Page, flat_pl
     assert places["top"][::2] == pytest.approx(places["front"][::2], abs=0.01)
 
 
+@pytest.mark.long
 def test_a_newer_revision_moves_a_hole_and_keeps_the_rest(page: Page, flat_plate: Path, tmp_path: Path) -> None:
     start_with_front(page, flat_plate, "Revisions")
     with_top(page)
@@ -277,6 +280,7 @@ def test_a_newer_revision_moves_a_hole_and_keeps_the_rest(page: Page, flat_plate
     assert places["top"] == pytest.approx([50, 110, 170, 190], abs=0.6)
 
 
+@pytest.mark.long
 def test_a_clean_sheet_holds_nothing_but_the_parts_edges(page: Page, flat_plate: Path) -> None:
     start_with_front(page, flat_plate, "Clean")
     with_top(page)
@@ -309,6 +313,7 @@ def heights(data: bytes) -> set[float]:
     return {round(float(run.operands[1]) * MM * 736 / 1024, 2) for run in runs}
 
 
+@pytest.mark.long
 def test_notes_and_the_columns_of_a_parts_list(page: Page, tmp_path: Path) -> None:
     parts = {"Base": block(60, 60, 8), "Post": moved(cylinder(20, 40), (0, 0, 8))}
     start_with_front(page, write_assembly(parts, tmp_path / "stand.step"), "Stand")

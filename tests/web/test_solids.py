@@ -23,6 +23,8 @@ from tests.conftest import Running
 from tests.web.hand import still
 from tests.web.test_path import SLOW, download, write_into
 
+pytestmark = pytest.mark.long
+
 
 def canvas(page: Page) -> Locator:
     return page.locator(".review-canvas[data-drawn] canvas")
