@@ -28,7 +28,7 @@ BODY_LIMIT = 16_000_000
 """Bytes of a request's body, where a route does not take files as a stream."""
 
 STREAMED = ("/incoming", "/jobs/open")
-"""Caps of the addresses that take a file as a stream, and limit it themselves."""
+"""Ends of the addresses that take a file as a stream, and limit it themselves."""
 
 _PAGE = Path(__file__).parent / "sign_in.html"
 _COOKIE = "skalto"

@@ -2,7 +2,7 @@
 
 ``python -m tests.campaigns.hidden [--models NAME,NAME] [--views "front iso"] [--kernel]``. Each model is seen from six sides
 and in two pictorials; rays, which know nothing of how the lines were found, say which strokes are not to be seen and which
-edges are missing. Printed for each view: time, length drawn, and what is wrong of it. Caps with status 1 where that is more
+edges are missing. Printed for each view: time, length drawn, and what is wrong of it. Ends with status 1 where that is more
 than :data:`LIMIT` in any view, or one cannot be drawn at all.
 """
 

@@ -105,7 +105,7 @@ class MeasuredAnswer(BaseModel):
 
 
 class DrawingPoints(BaseModel):
-    """Caps of strokes and centres of circles and arcs, in the drawing's units."""
+    """Ends of strokes and centres of circles and arcs, in the drawing's units."""
 
     ends: list[tuple[float, float]]
     centres: list[tuple[float, float]]

@@ -27,7 +27,7 @@ LINE_WEIGHTS = (
 )  # fmt: skip
 """The widths that DXF knows, hundredths of a millimetre (DXF reference, group code 370)."""
 _OPEN = 2e-3
-"""Caps nearer than this, mm, meet."""
+"""Ends nearer than this, mm, meet."""
 
 
 def _dxf_width(found: Array, asked: Array) -> NDArray[np.bool_]:

@@ -32,7 +32,7 @@ from skalto.core.recipes import Recipe, named
 
 _CLIP = re.compile(rb"(?:^|\s)W\*?\s+n(?=\s|$)")
 _JOINED = 2e-3
-"""Caps of contours nearer than this, mm, are one; pdfium's numbers are of single precision."""
+"""Ends of contours nearer than this, mm, are one; pdfium's numbers are of single precision."""
 
 
 @dataclass(frozen=True)

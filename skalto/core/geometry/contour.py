@@ -14,7 +14,7 @@ from skalto.core.geometry.segments import Arc, Cubic, Line, Segment
 from skalto.core.geometry.values import TAU, Box, Point
 
 JOINED = 1e-3
-"""Caps nearer than this, mm, are one: a micrometre is less than a cutter sees (common practice)."""
+"""Ends nearer than this, mm, are one: a micrometre is less than a cutter sees (common practice)."""
 ONE_CIRCLE = 1e-6
 """Arcs whose centres are nearer than this, mm, are of one circle."""
 _ON = 1e-9

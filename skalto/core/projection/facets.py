@@ -237,7 +237,7 @@ class _Edges:
             self._uses.append((row, count, self._first_chord[row], new))
 
     def chords(self, points: Array, normals: Array, triangles: Ints) -> tuple[Array, Array, Array, Ints, Ints]:
-        """Caps, the normals of one face there, parameters and edges of the chords; which lies at each side of triangles."""
+        """Ends, the normals of one face there, parameters and edges of the chords; which lies at each side of triangles."""
         nodes, params = np.array(self._nodes, np.int64), np.array(self._params)
         uses = np.array(self._uses, np.int64).reshape(-1, 4)
         end = np.cumsum(uses[:, 1])

@@ -75,7 +75,7 @@ class Looking:
         return Look(key, None, self.studio.queue.submit(task, asked))
 
     def points(self, job_id: int, sheet_id: str) -> Look:
-        """Caps, centres, strokes and viewports of a proof. :raises InputError: when it is not made."""
+        """Ends, centres, strokes and viewports of a proof. :raises InputError: when it is not made."""
         file = self.file(job_id, sheet_id)
         return self.look(find_points, FindPoints(file=file))
 

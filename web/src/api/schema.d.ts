@@ -2505,7 +2505,7 @@ export interface components {
         };
         /**
          * DrawingPoints
-         * @description Caps of strokes and centres of circles and arcs, in the drawing's units.
+         * @description Ends of strokes and centres of circles and arcs, in the drawing's units.
          */
         DrawingPoints: {
             /** Centres */

@@ -9,7 +9,7 @@ from skalto.core.geometry import Array
 
 
 def snap_places(artwork: Artwork) -> tuple[Array, Array]:
-    """Caps (n, 2) and centres (m, 2), each place once, in the artwork's units."""
+    """Ends (n, 2) and centres (m, 2), each place once, in the artwork's units."""
     ends: list[Array] = [np.empty((0, 2))]
     centres: list[Array] = [np.empty((0, 2))]
     for item in artwork:
