@@ -31,7 +31,7 @@ def _demo(data: Path) -> None:
 def _pack(client: httpx.Client, job: int) -> str:
     """The job's sheets of drawings over and over until there are enough, in one pack; its id."""
     document = client.get(f"/api/jobs/{job}").json()["document"]
-    sheets = [sheet["id"] for sheet in document["sheets"] if not sheet["fields"]]
+    sheets = [sheet["id"] for sheet in document["sheets"] if not sheet["annotations_3d"]]
     made = sheets[:SHEETS]
     for number in range(SHEETS - len(sheets)):
         new = f"copy{number}"

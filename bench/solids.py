@@ -59,7 +59,7 @@ def _million() -> None:
     """In a process of its own: an assembly of a million triangles into a one-page PDF; prints seconds and peak memory."""
     import resource
 
-    from skalto.core.layout.annotations_3d import bare_sheet, field_for
+    from skalto.core.layout.annotations_3d import annotation_for, bare_sheet
     from skalto.core.output.pdf.document import write_pdf
     from skalto.core.output.pdf.metadata import Metadata
     from skalto.core.pages.composition import compose
@@ -71,8 +71,8 @@ def _million() -> None:
     u3d = write_u3d(scene)
     written = time.perf_counter() - begun
     sheet = bare_sheet("s", "Million")
-    field = field_for(sheet, "f", "0", "Million", whole=True)
-    sheet = sheet.model_copy(update={"fields": (field,)})
+    field = annotation_for(sheet, "f", "0", "Million", whole=True)
+    sheet = sheet.model_copy(update={"annotations_3d": (field,)})
     facts = SolidFacts(name="Million", chord=0, triangles=scene.triangles(), nodes=(), views=(), box=field.inner)
     solid = Solid(field, u3d, solid_views(field, scene), facts, draw_poster(field, scene))
     data = write_pdf([compose(sheet, {}, None, {"f": solid})], Metadata("Million"))

@@ -303,14 +303,16 @@ def _reading(reading: dict[str, Any]) -> str:
 def solid_file(
     file: Path,
     out: Annotated[Path | None, typer.Option("--out", help="The file to write: .u3d, .glb or .html.")] = None,
-    inspect: Annotated[bool, typer.Option("--inspect", help="Print what a .u3d or the 3D fields of a .pdf contain.")] = False,
+    inspect: Annotated[
+        bool, typer.Option("--inspect", help="Print what a .u3d or the 3D annotations of a .pdf contain.")
+    ] = False,
     quality: Annotated[str, typer.Option("--quality", help="draft, normal or fine.")] = "",
     classes: Annotated[
         str, typer.Option("--classes", help="made,bought,fasteners that go in, or class, material, colour.")
     ] = "",
     as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
 ) -> None:
-    """Write a model, or the 3D field of a PDF, as a 3D file; or print what such a file contains."""
+    """Write a model, or the 3D annotation of a PDF, as a 3D file; or print what such a file contains."""
     if inspect == (out is not None):
         raise InputError("Give either --out FILE, to write a 3D file, or --inspect, to print what is in one.")
     path = str(_existing(file))

@@ -129,8 +129,8 @@ def disagreements(sheet: SheetSpec, recipe: Recipe, pens: str) -> list[Disagreem
         found.append(f"is {lies}, the recipe is for {recipe.orientation.value}")
     if recipe.pens is not None and recipe.pens.name != pens:
         found.append(f"has the pens {pens}, the recipe draws with {recipe.pens.name}")
-    if sheet.fields and recipe.file == "archive":
-        found.append("has a 3D field, which an archive file may not hold")
-    if sheet.fields and recipe.file == "cutter":
-        found.append("has a 3D field, which a cutter's file leaves out")
+    if sheet.annotations_3d and recipe.file == "archive":
+        found.append("has a 3D annotation, which an archive file may not hold")
+    if sheet.annotations_3d and recipe.file == "cutter":
+        found.append("has a 3D annotation, which a cutter's file leaves out")
     return [Disagreement(sheet.id, f"{sheet.name} {what}.") for what in found]

@@ -10,7 +10,7 @@ import numpy as np
 
 from skalto.core.annotation.edge_references import SourceFacts, resolve
 from skalto.core.errors import InputError
-from skalto.core.scene.field import FieldSpec
+from skalto.core.scene.annotation_3d import Annotation3d
 from skalto.core.sheets.annotations import Dimension, Ref
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.models.features import PartEdges
@@ -192,7 +192,7 @@ def revised(
             moved_on = moved_on.showing(plane=own.section.model_copy(update={"uncut": uncut}))
         return moved_on.showing(hidden=hidden)
 
-    def field(own: FieldSpec) -> FieldSpec:
+    def field(own: Annotation3d) -> Annotation3d:
         if own.source != old:
             return own
 
@@ -211,8 +211,8 @@ def revised(
     assemblies = {c.path for c in after.tree.walk() if c.shape is None}
 
     def sheet(own: SheetSpec) -> SheetSpec:
-        fields = tuple(field(f) for f in own.fields)
-        return own.with_views(tuple(view(v) for v in own.views)).model_copy(update={"fields": fields})
+        fields = tuple(field(f) for f in own.annotations_3d)
+        return own.with_views(tuple(view(v) for v in own.views)).model_copy(update={"annotations_3d": fields})
 
     kept = new.model_copy(update={"earlier": (*ref.earlier, old), "unit_mm": ref.unit_mm})
     # the newer file may have come in as a source of its own first

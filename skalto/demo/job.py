@@ -11,13 +11,13 @@ from skalto.core.artwork import EdgeClass
 from skalto.core.geometry import Array
 from skalto.core.job import JobDocument
 from skalto.core.layout import families
-from skalto.core.layout.annotations_3d import bare_sheet, field_for
+from skalto.core.layout.annotations_3d import annotation_for, bare_sheet
 from skalto.core.layout.arrangement import shown_box
 from skalto.core.packs import Pack
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.quantities import Scale
+from skalto.core.scene.annotation_3d import Annotation3d
 from skalto.core.scene.choices import Grouping, SceneChoices
-from skalto.core.scene.field import FieldSpec
 from skalto.core.scene.views import Cut, PreparedView, RenderMode, standard_views
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, HoleTable, Note, PartsList, Ref, Section
 from skalto.core.sheets.content import ProjectionContent
@@ -33,8 +33,8 @@ from skalto.demo.hands import Begin, Hands, work
 from skalto.demo.tasks import MakeFile, make_file
 from skalto.services.output.sending import slowest_first
 from skalto.services.stored import keys
+from skalto.services.stored.annotations_3d import spec_of
 from skalto.services.stored.context import ContextSpec, load_facts
-from skalto.services.stored.fields import spec_of
 from skalto.services.stored.lines import shade_spec
 from skalto.services.tasks.reading import MakeReady, ReadSource, make_source_ready, read_source
 from skalto.services.tasks.scenes import MakePoster, make_poster
@@ -243,12 +243,12 @@ class _Sheets:
     def review(self) -> SheetSpec:
         """Two views at 1:5, and beside them the press itself, to turn and cut."""
         front = self.view("front", Scale(1, 5), (88, 218), dimensions=overall_dimensions_of("review"))
-        field = FieldSpec(
+        field = Annotation3d(
             id=short_id(), source=self._source, name="Ebba press", place=(165.0, 75.0), size=(240.0, 200.0),
             views=self._prepared(),
         )  # fmt: skip
         sheet = SheetSpec(
-            id=short_id(), name="Review", format="A3", scale=Scale(1, 5), views=(front,), fields=(field,),
+            id=short_id(), name="Review", format="A3", scale=Scale(1, 5), views=(front,), annotations_3d=(field,),
             title={"number": "EB-100", "type": "For review", "revision": "A"},
             notes=(Note(id=short_id(), text="Click the press to turn it.", place=(165, 66)),),
         )  # fmt: skip
@@ -257,10 +257,10 @@ class _Sheets:
     def whole(self) -> SheetSpec:
         """A page that is nothing but the press, its parts by class."""
         sheet = bare_sheet(short_id(), "Press in 3D")
-        field = field_for(sheet, short_id(), self._source, "Ebba press", whole=True)
+        field = annotation_for(sheet, short_id(), self._source, "Ebba press", whole=True)
         choices = SceneChoices(grouping=Grouping.KIND)
         return sheet.model_copy(
-            update={"fields": (field.model_copy(update={"views": self._prepared(), "choices": choices}),)}
+            update={"annotations_3d": (field.model_copy(update={"views": self._prepared(), "choices": choices}),)}
         )  # fmt: skip
 
     def all(self) -> tuple[SheetSpec, ...]:
@@ -337,7 +337,9 @@ def _pictures(job: StoredJob, views: Sequence[ViewSpec] = ()) -> list[Begin]:
 
 
 def _posters(job: StoredJob) -> list[Begin]:
-    """The same for the pictures of its 3D fields."""
+    """The same for the pictures of its 3D annotations."""
     context = ContextSpec(parts=job.document.parts)
-    posters = (MakePoster(field=f, spec=spec_of(f, context)) for sheet in job.document.sheets for f in sheet.fields)
+    posters = (
+        MakePoster(annotation=f, spec=spec_of(f, context)) for sheet in job.document.sheets for f in sheet.annotations_3d
+    )
     return [work(make_poster, asked) for asked in {asked.key: asked for asked in posters}.values()]

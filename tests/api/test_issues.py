@@ -203,7 +203,7 @@ def test_what_stands_against_a_sending_is_told_before(running: Running, job: tup
     edit(client, number, kind="add_sheet", sheet={"id": "empty", "name": "Empty"})
     pack(client, number, ["empty"])
     found = client.post(f"/api/jobs/{number}/issues/preview", json={"pack": "shop"}).json()
-    assert found["problems"] == ["Empty is empty: put a view or a 3D field on it, or remove it from the pack."]
+    assert found["problems"] == ["Empty is empty: put a view or a 3D annotation on it, or remove it from the pack."]
     assert client.post(f"/api/jobs/{number}/issues", json={"pack": "shop"}).status_code == 422
     pack(client, number, [])
     found = client.post(f"/api/jobs/{number}/issues/preview", json={"pack": "shop"}).json()

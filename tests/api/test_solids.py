@@ -1,4 +1,4 @@
-"""3D fields as a page uses them: put on sheets, their pictures, what goes in, the finished file's model."""
+"""3D annotations as a page uses them: put on sheets, their pictures, what goes in, the finished file's model."""
 
 from __future__ import annotations
 
@@ -34,12 +34,12 @@ def asked(running: Running, address: str, ready: str) -> dict[str, Any]:
     return got
 
 
-def put_field(running: Running, job: int, source: str, **wish: Any) -> tuple[str, str, dict[str, Any]]:
+def put_annotation_3d(running: Running, job: int, source: str, **wish: Any) -> tuple[str, str, dict[str, Any]]:
     answer = running.client.post(f"/api/jobs/{job}/fields", json={"source": source, **wish})
     assert answer.status_code == 200, answer.text
     placed = answer.json()
     sheet = next(s for s in placed["job"]["document"]["sheets"] if s["id"] == placed["sheet"])
-    return placed["sheet"], placed["field"], next(f for f in sheet["fields"] if f["id"] == placed["field"])
+    return placed["sheet"], placed["field"], next(f for f in sheet["annotations_3d"] if f["id"] == placed["field"])
 
 
 def header(pack: bytes) -> dict[str, Any]:
@@ -49,7 +49,7 @@ def header(pack: bytes) -> dict[str, Any]:
 
 def test_a_page_of_its_own_is_proofed_reviewed_and_handed_on(running: Running, held: tuple[int, str]) -> None:
     job, source = held
-    sheet, field, spec = put_field(running, job, source, whole=True)
+    sheet, field, spec = put_annotation_3d(running, job, source, whole=True)
     assert spec["place"] == [0, 0]
     assert spec["size"] == [297, 210]
     base = f"/api/jobs/{job}/sheets/{sheet}"
@@ -92,18 +92,18 @@ def test_a_page_of_its_own_is_proofed_reviewed_and_handed_on(running: Running, h
         if refused.status_code == 422:
             break
         refused = running.client.post(f"{base}/proof/solids/7/file", params={"suffix": ".u3d"})
-    assert "no 3D field" in refused.json()["detail"]
+    assert "no 3D annotation" in refused.json()["detail"]
 
 
 def test_a_field_beside_a_view_goes_out_with_a_pack(running: Running, held: tuple[int, str]) -> None:
     job, source = held
     sheet = put_on(running, job, source)["sheet"]
-    _, field, spec = put_field(running, job, source, sheet=sheet)
+    _, field, spec = put_annotation_3d(running, job, source, sheet=sheet)
     assert spec["frame"]
     change = {"kind": "change_field", "sheet": sheet, "field": field}
     edit(running.client, job, **change, fields={"width": 90, "name": "The plate"})
     document = edit(running.client, job, **change, fields={"height": 60})["document"]
-    own = next(s for s in document["sheets"] if s["id"] == sheet)["fields"][0]
+    own = next(s for s in document["sheets"] if s["id"] == sheet)["annotations_3d"][0]
     assert own["size"] == [90, 60]
     edit(running.client, job, kind="keep_pack", pack={"id": "shop", "name": "For the shop", "sheets": [sheet]})
     found = ended(running.client, send(running.client, job))
@@ -117,7 +117,7 @@ def test_what_cannot_be_is_refused_in_a_sentence(running: Running, held: tuple[i
     nobody = running.client.post(f"/api/jobs/{job}/fields", json={"source": "nobody"})
     assert nobody.status_code == 404
     assert "no longer in the job" in nobody.json()["detail"]
-    sheet, field, _ = put_field(running, job, source, whole=True)
+    sheet, field, _ = put_annotation_3d(running, job, source, whole=True)
     edit(running.client, job, kind="change_field", sheet=sheet, field=field, fields={"choices": {"left_out": ["Made parts"]}})
 
     def failed() -> str | None:

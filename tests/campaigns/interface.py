@@ -56,7 +56,8 @@ class Known:
         issue = client.post(f"/api/jobs/{job}/issues", json={"pack": "p", "purpose": "review", "revision": "A"}).json()
         self.names = {
             "job_id": [job], "source": [model, plan], "sheet": [placed["sheet"], field.get("sheet")], "view": [placed["view"]],
-            "field": [field.get("field")], "pack": ["p"], "recipe": ["shop", "cutter"], "pens": ["shop-1"],
+            "field": [field.get("field")], "annotation": [field.get("field")],
+            "pack": ["p"], "recipe": ["shop", "cutter"], "pens": ["shop-1"],
             "issue": [issue.get("id")], "space": [""], "dimension": ["x"],
         }  # fmt: skip
 

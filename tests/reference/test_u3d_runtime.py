@@ -9,7 +9,7 @@ import pytest
 import trimesh
 
 from skalto.core.checks.solids import fields_of_pdf
-from skalto.core.layout.annotations_3d import bare_sheet, field_for
+from skalto.core.layout.annotations_3d import annotation_for, bare_sheet
 from skalto.core.output.pdf.document import write_pdf
 from skalto.core.output.pdf.metadata import Metadata
 from skalto.core.output.u3d.reader import read_u3d
@@ -101,10 +101,10 @@ def test_five_hundred_nodes_at_ten_levels() -> None:
 def test_the_press_node_by_node_out_of_its_pdf(press_step: Path, grouping: Grouping, sheet: SheetSpec) -> None:
     model = read_model(press_step, "Ebba.step")
     choices = SceneChoices(quality=Quality.DRAFT, grouping=grouping, opacity={"Ebba press/Frame/Cheek, left": 0.3})
-    field = field_for(sheet, "f", "0", "Ebba", whole=sheet.clean).model_copy(update={"choices": choices, "poster_dpi": 36})
+    field = annotation_for(sheet, "f", "0", "Ebba", whole=sheet.clean).model_copy(update={"choices": choices, "poster_dpi": 36})
     scene = build_scene(model.tree, part_meshes(model, Quality.DRAFT), SceneSpec(choices=choices))
     solid = make_solid(field, model.tree, scene, write_u3d(scene))
-    page = compose(sheet.model_copy(update={"fields": (field,)}), {}, None, {"f": solid})
+    page = compose(sheet.model_copy(update={"annotations_3d": (field,)}), {}, None, {"f": solid})
     (found,) = fields_of_pdf(write_pdf([page], Metadata("Ebba")))
     agrees(scene, found.u3d)
     components = {c.path: c for c in model.tree.walk()}

@@ -60,7 +60,7 @@ def _job(demo: Running, name: str) -> dict[str, Any]:
 def _address(demo: Running, screen: str) -> str:
     press, rooms = _job(demo, "Ebba press"), _job(demo, "Workshop fit-out")
     sheet = press["document"]["sheets"][0]
-    field = next(own for own in press["document"]["sheets"] if own["fields"])
+    field = next(own for own in press["document"]["sheets"] if own["annotations_3d"])
     return {
         "jobs": "/",
         "register": "/register",
@@ -72,7 +72,7 @@ def _address(demo: Running, screen: str) -> str:
             f"/jobs/{rooms['id']}/sheets/{rooms['document']['sheets'][0]['id']}"
             f"?view={rooms['document']['sheets'][0]['views'][0]['id']}"
         ),
-        "field": f"/jobs/{press['id']}/sheets/{field['id']}?field={field['fields'][0]['id']}",
+        "field": f"/jobs/{press['id']}/sheets/{field['id']}?field={field['annotations_3d'][0]['id']}",
         "pens": f"/jobs/{press['id']}/pens/{sheet['id']}",
         "proof": f"/jobs/{press['id']}/proof/{sheet['id']}",
         "issue": f"/jobs/{press['id']}/issue",

@@ -93,7 +93,7 @@ def measure_the_cheek(page: Page, left: FoundView, x: float) -> None:
 def sent(
     running: Running, browser: Browser, press_step: Path, tmp_path_factory: pytest.TempPathFactory
 ) -> tuple[int, str, Path]:
-    """A job with a sheet of a view and a 3D field, whose first view was set by looking; its PDF."""
+    """A job with a sheet of a view and a 3D annotation, whose first view was set by looking; its PDF."""
     job = new_job(running)
     source = bring_in(running, job, press_step)
     sheet = sheet_of(running.client, job, "Review", "A3", source, "left")

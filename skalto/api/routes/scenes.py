@@ -1,4 +1,4 @@
-"""The routes of 3D fields: putting them on sheets, their pictures, the review viewer's blocks, files of their own."""
+"""The routes of 3D annotations: putting them on sheets, their pictures, the review viewer's blocks, files of their own."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from skalto.api.routes.output import attachment
 from skalto.api.schemas import PROBLEMS, JobView
 from skalto.api.using import use
 from skalto.jobs.queue import WorkState
-from skalto.services.stored.fields import KINDS
+from skalto.services.stored.annotations_3d import KINDS
 from skalto.services.use_cases.solids import Solids
 
 router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["3D"])
@@ -22,7 +22,7 @@ router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["3D"])
 Here = Annotated[Solids, Depends(use(Solids))]
 
 
-class FieldRequest(BaseModel):
+class Annotation3dRequest(BaseModel):
     """A model to put on a sheet in 3D; *sheet* null for a new one, *whole* for a page that is nothing but the model."""
 
     source: str
@@ -30,7 +30,7 @@ class FieldRequest(BaseModel):
     whole: bool = False
 
 
-class PlacedField(BaseModel):
+class PlacedAnnotation3d(BaseModel):
     job: JobView
     sheet: str
     field: str
@@ -48,8 +48,8 @@ class SceneFacts(BaseModel):
     classes: tuple[str, ...]
 
 
-class FieldState(BaseModel):
-    """Addresses of a field's picture and of its block for the viewer, '' until they are there; what goes in; what is done."""
+class Annotation3dState(BaseModel):
+    """Addresses of its picture and of its block for the viewer, '' until they are there; what goes in; what is done."""
 
     poster: str = ""
     pack: str = ""
@@ -58,7 +58,7 @@ class FieldState(BaseModel):
 
 
 class SolidsState(BaseModel):
-    """The 3D fields of a finished file: names, addresses of their blocks for the viewer, and the component of each node."""
+    """The 3D annotations of a finished file: names, addresses of their blocks for the viewer, the component of each node."""
 
     names: tuple[str, ...] = ()
     packs: tuple[str, ...] = ()
@@ -75,18 +75,18 @@ class FileState(BaseModel):
 
 
 @router.post("/jobs/{job_id}/fields")
-def put_field(job_id: int, wish: FieldRequest, solids: Here) -> PlacedField:
-    """Put a 3D field of a model on a sheet."""
+def put_annotation_3d(job_id: int, wish: Annotation3dRequest, solids: Here) -> PlacedAnnotation3d:
+    """Put a 3D annotation of a model on a sheet."""
     job, sheet, field = solids.put(job_id, wish.source, wish.sheet, wish.whole)
-    return PlacedField(job=_job(job), sheet=sheet, field=field)
+    return PlacedAnnotation3d(job=_job(job), sheet=sheet, field=field)
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/fields/{field}/poster")
-def field_poster(job_id: int, sheet: str, field: str, solids: Here) -> FieldState:
-    """The picture of a field; ask again until it is there."""
+def annotation_poster(job_id: int, sheet: str, field: str, solids: Here) -> Annotation3dState:
+    """The picture of a 3D annotation; ask again until it is there."""
     look = solids.poster(job_id, sheet, field)
     poster = f"/api/{look.key}.png" if look.data is not None else ""
-    return FieldState(poster=poster, work=look.work, facts=_facts(solids, job_id, sheet, field))
+    return Annotation3dState(poster=poster, work=look.work, facts=_facts(solids, job_id, sheet, field))
 
 
 def _facts(solids: Solids, job_id: int, sheet: str, field: str) -> SceneFacts | None:
@@ -95,16 +95,16 @@ def _facts(solids: Solids, job_id: int, sheet: str, field: str) -> SceneFacts | 
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/fields/{field}/review")
-def review_field(job_id: int, sheet: str, field: str, solids: Here) -> FieldState:
-    """A field's model for the viewer, from the source; ask again until it is there."""
+def review_annotation(job_id: int, sheet: str, field: str, solids: Here) -> Annotation3dState:
+    """Its model for the viewer, from the source; ask again until it is there."""
     look = solids.review(job_id, sheet, field)
     pack = f"/api/{look.key}.pack" if look.data is not None else ""
-    return FieldState(pack=pack, work=look.work, facts=_facts(solids, job_id, sheet, field))
+    return Annotation3dState(pack=pack, work=look.work, facts=_facts(solids, job_id, sheet, field))
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/proof/solids")
 def proof_solids(job_id: int, sheet: str, solids: Here) -> SolidsState:
-    """The 3D fields of the sheet's finished file, decoded from it; ask again until they are there."""
+    """The 3D annotations of the sheet's finished file, decoded from it; ask again until they are there."""
     look = solids.proof(job_id, sheet)
     if look.data is None:
         return SolidsState(work=look.work)
@@ -118,7 +118,7 @@ Suffix = Literal[".u3d", ".glb", ".html"]
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/proof/solids/{number}/file")
 def make_solid_file(job_id: int, sheet: str, number: int, suffix: Suffix, solids: Here) -> FileState:
-    """A 3D field of the finished file as a file of its own; ask again until it is there."""
+    """A 3D annotation of the finished file as a file of its own; ask again until it is there."""
     look = solids.file(job_id, sheet, number, suffix)
     size = json.loads(look.data)["size"] if look.data is not None else 0
     return FileState(ready=look.data is not None, size=size, work=look.work)

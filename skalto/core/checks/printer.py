@@ -37,7 +37,7 @@ def printed_pdf(data: bytes, printer: Printer, page: int = 0) -> bytes:
         own = source.pages[page]
         unit = float(own.obj.get("/UserUnit", 1)) / _PT
         width, height = (float(v) * unit for v in own.mediabox[2:])
-        # on paper an annotation, such as a 3D field, is its picture
+        # on paper an annotation, such as a 3D annotation, is its picture
         source.flatten_annotations("print")
         printer = printer.for_page(width, height)
         factor, x, y = _placed(printer, width, height)

@@ -1,4 +1,4 @@
-"""3D fields of a finished PDF: read with pdfminer.six and our own U3D reader, and held against the model."""
+"""3D annotations of a finished PDF: read with pdfminer.six and our own U3D reader, and held against the model."""
 
 from __future__ import annotations
 
@@ -50,8 +50,8 @@ class FoundView:
 
 @dataclass(frozen=True, eq=False)
 class FoundSolid:
-    """A 3D field as the file has it: page from 1, rectangle in mm, flags, how it opens, the model's bytes, its views, which of
-    them is first, the poster's pixels (0, 0 without one), and what the file says it can be judged by."""
+    """A 3D annotation as the file has it: page from 1, rectangle in mm, flags, how it opens, the model's bytes, its views,
+    which of them is first, the poster's pixels (0, 0 without one), and what the file says it can be judged by."""
 
     page: int
     box: Place
@@ -143,14 +143,14 @@ def read_solids(pages: Sequence[PDFPage]) -> list[FoundSolid]:
             try:
                 solid = _solid(annotation, number, unit)
             except (KeyError, TypeError, ValueError, ZeroDivisionError, IndexError, AttributeError, zlib.error):
-                raise InputError(f"A 3D field on page {number} is damaged: write it again.") from None
+                raise InputError(f"A 3D annotation on page {number} is damaged: write it again.") from None
             own = next((f for f in facts if _near(f.box, solid.box)), None)
             found.append(replace(solid, facts=own))
     return found
 
 
 def fields_of_pdf(data: bytes, password: str = "") -> list[FoundSolid]:
-    """The 3D fields of a PDF file. :raises InputError: for one that cannot be opened, and for a damaged field."""
+    """The 3D annotations of a PDF file. :raises InputError: for one that cannot be opened, and for a damaged field."""
     try:
         document = PDFDocument(PDFParser(io.BytesIO(data)), password=password)
         pages = list(PDFPage.create_pages(document))
@@ -172,14 +172,14 @@ def _model(stream: PDFStream) -> bytes:
     opener = zlib.decompressobj()
     data = opener.decompress(stream.rawdata, MOST_BYTES)
     if opener.unconsumed_tail:
-        raise InputError(f"A 3D field holds more than {MOST_BYTES // 10**6} MB: it is damaged, or meant to do harm.")
+        raise InputError(f"A 3D annotation holds more than {MOST_BYTES // 10**6} MB: it is damaged, or meant to do harm.")
     return data
 
 
 def _solid(annotation: Any, number: int, unit: float) -> FoundSolid:
     stream = resolved(annotation["3DD"])
     if text_of(stream.attrs.get("Subtype")) != "U3D":
-        raise InputError(f"The 3D field on page {number} holds no U3D: Skalto reads no other kind.")
+        raise InputError(f"The 3D annotation on page {number} holds no U3D: Skalto reads no other kind.")
     activation = resolved(annotation.get("3DA")) or {}
     opening = {key: text_of(activation[key]) for key in ("A", "D") if key in activation}
     opening |= {key: "yes" if resolved(activation.get(key)) else "no" for key in ("TB", "NP")}
@@ -347,18 +347,20 @@ def _same_states(one: dict[str, float | None], other: dict[str, float | None]) -
 
 
 def solid_checks(pages: Sequence[PDFPage]) -> list[Check]:
-    """What is found of every 3D field of a file, each with its reading."""
+    """What is found of every 3D annotation of a file, each with its reading."""
     try:
         found = read_solids(pages)
     except InputError as error:
-        return [Check(code="solid", title="3D field", verdict="fails", reading=str(error))]
+        return [Check(code="solid", title="3D annotation", verdict="fails", reading=str(error))]
     checks: list[Check] = []
     for solid in found:
         try:
             scene = read_u3d(solid.u3d)
         except InputError as error:
             checks.append(
-                Check(code="solid", title="3D field", verdict="fails", reading=str(error), page=solid.page, place=solid.box)
+                Check(
+                    code="solid", title="3D annotation", verdict="fails", reading=str(error), page=solid.page, place=solid.box
+                )
             )
             continue
         judge = _Judge(solid, scene)

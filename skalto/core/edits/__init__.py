@@ -8,14 +8,14 @@ from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field
 
-from skalto.core.edits import of_annotations, of_excerpts, of_fields, of_job, of_output, of_sheets, of_sources, of_views
+from skalto.core.edits import of_annotations, of_annotations_3d, of_excerpts, of_job, of_output, of_sheets, of_sources, of_views
 from skalto.core.edits.edit import Around, Edit
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
-from skalto.core.scene.field import FieldSpec
+from skalto.core.scene.annotation_3d import Annotation3d
 from skalto.core.sheets.sheet import ViewSpec
 
-FEATURES = (of_job, of_sources, of_sheets, of_views, of_excerpts, of_fields, of_annotations, of_output)
+FEATURES = (of_job, of_sources, of_sheets, of_views, of_excerpts, of_annotations_3d, of_annotations, of_output)
 
 if TYPE_CHECKING:
     Single = Edit
@@ -57,7 +57,7 @@ def _only_its_own(job: JobDocument) -> JobDocument:
     """The job, if all that its sheets show is among its sources. :raises InputError: when something is not."""
     known = {source.id for source in job.sources}
     for sheet in job.sheets:
-        every: tuple[ViewSpec | FieldSpec, ...] = (*sheet.views, *sheet.fields)
+        every: tuple[ViewSpec | Annotation3d, ...] = (*sheet.views, *sheet.annotations_3d)
         for shown in every:
             if shown.source not in known:
                 raise InputError(f"{shown.name} on {sheet.name} shows a source that is not in the job: add it first.")

@@ -140,10 +140,17 @@ class DuplicateSheet(Edit):
         listed = sheet.parts_list
         if listed is not None and listed.view in ids:
             listed = listed.model_copy(update={"view": ids[listed.view]})
-        fields = tuple(own.model_copy(update={"id": f"{self.new}.3d{n}"}) for n, own in enumerate(sheet.fields))
+        fields = tuple(own.model_copy(update={"id": f"{self.new}.3d{n}"}) for n, own in enumerate(sheet.annotations_3d))
         name = self.name.strip() or f"{sheet.name} (copy)"
         return sheet.model_copy(
-            update={"id": self.new, "name": name, "views": views, "fields": fields, "notes": notes, "parts_list": listed}
+            update={
+                "id": self.new,
+                "name": name,
+                "views": views,
+                "annotations_3d": fields,
+                "notes": notes,
+                "parts_list": listed,
+            }
         )
 
     def label(self, job: JobDocument) -> str:

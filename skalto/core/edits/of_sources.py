@@ -33,7 +33,7 @@ class RemoveSource(Edit):
         used = [
             sheet.name
             for sheet in job.sheets
-            if self.source in {*(view.source for view in sheet.views), *(field.source for field in sheet.fields)}
+            if self.source in {*(view.source for view in sheet.views), *(field.source for field in sheet.annotations_3d)}
         ]
         if used:
             raise InputError(f"{job.source(self.source).name} is shown on {', '.join(used)}: take what shows it off first.")

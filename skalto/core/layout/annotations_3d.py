@@ -1,10 +1,10 @@
-"""3D fields as they come onto a sheet: beside what is there, or as all that there is."""
+"""3D annotations as they come onto a sheet: beside what is there, or as all that there is."""
 
 from __future__ import annotations
 
 from skalto.core.layout.arrangement import room_for_views
 from skalto.core.paper import FrameStyle
-from skalto.core.scene.field import FieldSpec
+from skalto.core.scene.annotation_3d import Annotation3d
 from skalto.core.sheets.sheet import SheetSpec
 
 _SHARE = 0.55
@@ -17,12 +17,12 @@ def bare_sheet(sheet_id: str, name: str, paper: str = "A4") -> SheetSpec:
     return SheetSpec(id=sheet_id, name=name[:120], format=paper, frame=FrameStyle.NONE, furniture=frozenset(), clean=True)
 
 
-def field_for(sheet: SheetSpec, field_id: str, source: str, name: str, whole: bool) -> FieldSpec:
+def annotation_for(sheet: SheetSpec, annotation_id: str, source: str, name: str, whole: bool) -> Annotation3d:
     """A field in the free room of a sheet, or with *whole* as large as it."""
     paper = sheet.paper()
     if whole:
         size = (float(paper.width), float(paper.height))
-        return FieldSpec(id=field_id, source=source, name=name, place=(0.0, 0.0), size=size, frame=False)
+        return Annotation3d(id=annotation_id, source=source, name=name, place=(0.0, 0.0), size=size, frame=False)
     x0, y0, x1, y1 = room_for_views(sheet)
     wide, high = ((x1 - x0) * _SHARE, (y1 - y0) * _SHARE) if not sheet.is_empty else ((x1 - x0) * _ALONE, (y1 - y0) * _ALONE)
     place = ((x0 + x1 - wide) / 2, (y0 + y1 - high) / 2)
@@ -30,4 +30,4 @@ def field_for(sheet: SheetSpec, field_id: str, source: str, name: str, whole: bo
         # at the upper right, where sheets of views have room most often
         place = (x1 - wide - 5, y1 - high - 5)
     size = (round(wide, 1), round(high, 1))
-    return FieldSpec(id=field_id, source=source, name=name, place=(round(place[0], 1), round(place[1], 1)), size=size)
+    return Annotation3d(id=annotation_id, source=source, name=name, place=(round(place[0], 1), round(place[1], 1)), size=size)

@@ -1,4 +1,4 @@
-"""Changing a sheet's format: what its views and 3D fields do then."""
+"""Changing a sheet's format: what its views and 3D annotations do then."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from skalto.core.geometry import Box
 from skalto.core.layout.arrangement import room_for_views, usable
 from skalto.core.paper import FrameStyle, Orientation, parse_format
 from skalto.core.quantities import Scale, largest_preferred
-from skalto.core.scene.field import LEAST
+from skalto.core.scene.annotation_3d import LEAST
 from skalto.core.sheets.sheet import SheetSpec
 
 
@@ -49,12 +49,12 @@ def reformatted(old: SheetSpec, new: SheetSpec, follow: FollowFormat) -> SheetSp
         ratio = Scale(view.scale * factor)
         views.append(view.model_copy(update={"place": (round(x, 6), round(y, 6)), "scale": ratio}))
     fields = []
-    for field in old.fields:
+    for field in old.annotations_3d:
         x, y = (new_middle + (np.array(field.place) - old_middle) * float(factor)).tolist()
         wide, high = (max(LEAST, round(side * float(factor), 6)) for side in field.size)
         fields.append(field.model_copy(update={"place": (round(x, 6), round(y, 6)), "size": (wide, high)}))
     scaled = Scale(old.scale * factor)
-    return new.model_copy(update={"views": tuple(views), "fields": tuple(fields), "scale": scaled})
+    return new.model_copy(update={"views": tuple(views), "annotations_3d": tuple(fields), "scale": scaled})
 
 
 def fitted(sheet: SheetSpec, content: Box, margin: float) -> SheetSpec:
@@ -90,9 +90,9 @@ def all_moved(sheet: SheetSpec, by: tuple[float, float]) -> SheetSpec:
         return round(place[0] + by[0], 6), round(place[1] + by[1], 6)
 
     views = tuple(view.model_copy(update={"place": there(view.place)}) for view in sheet.views)
-    fields = tuple(field.model_copy(update={"place": there(field.place)}) for field in sheet.fields)
+    fields = tuple(field.model_copy(update={"place": there(field.place)}) for field in sheet.annotations_3d)
     notes = tuple(note.model_copy(update={"place": there(note.place)}) for note in sheet.notes)
     listed = sheet.parts_list
     if listed is not None:
         listed = listed.model_copy(update={"moved": {number: there(place) for number, place in listed.moved.items()}})
-    return sheet.model_copy(update={"views": views, "fields": fields, "notes": notes, "parts_list": listed})
+    return sheet.model_copy(update={"views": views, "annotations_3d": fields, "notes": notes, "parts_list": listed})

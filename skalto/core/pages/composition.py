@@ -41,8 +41,8 @@ def _masked(pixels: NDArray[np.uint8], box: Box, centre: tuple[float, float], ra
 def compose(
     sheet: SheetSpec, lines: Mapping[str, ViewLines], context: SheetContext | None = None, solids: Mapping[str, Solid] = {}
 ) -> Page:
-    """The page of a sheet; *lines* holds each view's projection by view id, *solids* what goes into its 3D fields. Views and
-    fields without theirs are left out."""
+    """The page of a sheet; *lines* holds each view's projection by view id, *solids* what goes into its 3D annotations. Views
+    and annotations without theirs are left out."""
     paper = sheet.paper()
     views = tuple(place_view(view, lines[view.id]) for view in sheet.views if view.id in lines)
     under = Artwork()
@@ -51,6 +51,6 @@ def compose(
             under += raster_of(view, lines[view.id])
     context = context or SheetContext()
     page = Page(sheet.name, paper.width, paper.height, Artwork(), views, under, pens=context.pens, sources=context.sources)
-    ready = tuple(solids[own.id] for own in sheet.fields if own.id in solids)
+    ready = tuple(solids[own.id] for own in sheet.annotations_3d if own.id in solids)
     page = replace(page, inside=sheet.frame_box(), solids=ready)
     return annotate(page, sheet, lines, context)

@@ -26,7 +26,7 @@ from skalto.core.pages.page import Notice, Page, PlacedView, SheetContext, ViewL
 from skalto.core.pages.placed_views import excess, frame_of
 from skalto.core.paper import FrameStyle
 from skalto.core.quantities import format_mm
-from skalto.core.scene.field import FieldSpec
+from skalto.core.scene.annotation_3d import Annotation3d
 from skalto.core.sheets.annotations import Note
 from skalto.core.sheets.sheet import Furniture, SheetSpec, ViewSpec
 from skalto.core.sources.models.parts import Item, items
@@ -205,7 +205,7 @@ def write(page: Page, sheet: SheetSpec, lines: Mapping[str, ViewLines], context:
     """The same, with what was written and where."""
     paper = (0.0, 0.0, float(page.width), float(page.height))
     if sheet.clean:
-        notices = _notices_of_places(page.views, sheet.fields, paper, paper, "the sheet")
+        notices = _notices_of_places(page.views, sheet.annotations_3d, paper, paper, "the sheet")
         notices += notices_of_excerpts(page.views, context.sources)
         kept = [note for note in sheet.notes if note.always]
         notices += _notices_of_letters([note.text for note in kept], page.views)
@@ -225,10 +225,12 @@ def write(page: Page, sheet: SheetSpec, lines: Mapping[str, ViewLines], context:
         message = f"The sheet of {size} is too small for its frame: take a larger format, smaller margins, or no frame."
         notices.append(Notice("frame-no-room", message))
     within = frame_box or usable(paper[2], paper[3], sheet.frame, sheet.margins)
-    notices += _notices_of_places(tuple(views), sheet.fields, within, paper, "the frame" if frame_box else "the margins")
+    notices += _notices_of_places(
+        tuple(views), sheet.annotations_3d, within, paper, "the frame" if frame_box else "the margins"
+    )
     notices += notices_of_excerpts(views, context.sources)
     pencil = Pencil()
-    for own in sheet.fields:
+    for own in sheet.annotations_3d:
         if own.frame:
             pencil.rectangle(*own.box, EdgeClass.TABLE)
     frames = {placed.spec.id: frame_of(placed.spec, lines[placed.spec.id]) for placed in views}
@@ -248,7 +250,9 @@ def write(page: Page, sheet: SheetSpec, lines: Mapping[str, ViewLines], context:
         for balloon in balloons:
             draw_balloon(pencil, balloon)
         notices += _notices_of_balloons(sheet, found, balloons)
-    notices += _notices_of_covered(views, sheet.fields, {"title block": block[1] if block else None, "parts list": parts_box})
+    notices += _notices_of_covered(
+        views, sheet.annotations_3d, {"title block": block[1] if block else None, "parts list": parts_box}
+    )
     notices += _notices_of_title(sheet, values, block is not None)
     notices += _notices_of_letters([*values.values(), *(n.text for n in sheet.notes)], views)
     done_page = replace(page, frame=furnish(sheet, values) + pencil.artwork(), views=tuple(views), notices=tuple(notices))
@@ -289,9 +293,9 @@ def _sides(over: Mapping[str, float]) -> str:
 
 
 def _notices_of_places(
-    views: Sequence[PlacedView], fields: Sequence[FieldSpec], within: Box, paper: Box, where: str
+    views: Sequence[PlacedView], fields: Sequence[Annotation3d], within: Box, paper: Box, where: str
 ) -> list[Notice]:
-    """Views and 3D fields that leave the frame or the sheet, and those that lie over one another, with figures."""
+    """Views and 3D annotations that leave the frame or the sheet, and those that lie over one another, with figures."""
     notices = []
     # a page's own frame and title block lie about its excerpts
     boxes = [(v.spec.title, v.spec.id, v.box, _is_page(v.spec)) for v in views if v.box is not None]
@@ -313,9 +317,9 @@ def _notices_of_places(
 
 
 def _notices_of_covered(
-    views: Sequence[PlacedView], fields: Sequence[FieldSpec], written: Mapping[str, Box | None]
+    views: Sequence[PlacedView], fields: Sequence[Annotation3d], written: Mapping[str, Box | None]
 ) -> list[Notice]:
-    """Views and 3D fields that lie over what is written in a box of its own, with figures."""
+    """Views and 3D annotations that lie over what is written in a box of its own, with figures."""
     notices = []
     shown = [(v.spec.title, v.spec.id, v.box) for v in views if v.box is not None and not _is_page(v.spec)]
     for title, view, box in [*shown, *((f.title, None, f.box) for f in fields)]:

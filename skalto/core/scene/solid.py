@@ -1,4 +1,4 @@
-"""A 3D field made ready: the model's bytes, its views with their cameras, its poster, and the facts that it is judged by."""
+"""A 3D annotation made ready: the model's bytes, its views with their cameras, its poster, and what it is judged by."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
-from skalto.core.scene.field import FieldSpec
+from skalto.core.scene.annotation_3d import Annotation3d
 from skalto.core.scene.poster import camera_of, draw_view, hidden_nodes, opacities, poster_size
 from skalto.core.scene.scene import Scene, piece_names
 from skalto.core.scene.views import Camera, Lighting, RenderMode
@@ -42,8 +42,8 @@ class ViewFact(BaseModel):
 
 
 class SolidFacts(BaseModel):
-    """By what a 3D field in a finished file is judged: the nodes that it must hold, how far triangles may be from the surface
-    (mm), how many there are, each once, its views, its box on the sheet, and the resolution that was asked of its poster."""
+    """By what a 3D annotation in a finished file is judged: the nodes that it must hold, how far triangles may be from the
+    surface (mm), how many there are, each once, its views, its box on the sheet, and the resolution asked of its poster."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -90,16 +90,16 @@ class SolidView:
 
 @dataclass(frozen=True, eq=False)
 class Solid:
-    """A 3D field with all that is written of it."""
+    """A 3D annotation with all that is written of it."""
 
-    spec: FieldSpec
+    spec: Annotation3d
     u3d: bytes
     views: tuple[SolidView, ...]
     facts: SolidFacts
     poster: NDArray[np.uint8]
 
 
-def _facts(field: FieldSpec, tree: ModelTree, scene: Scene, views: tuple[SolidView, ...]) -> SolidFacts:
+def _facts(annotation: Annotation3d, tree: ModelTree, scene: Scene, views: tuple[SolidView, ...]) -> SolidFacts:
     components = {component.path: component for component in tree.walk()}
     nodes = []
     for node in scene.nodes:
@@ -113,22 +113,23 @@ def _facts(field: FieldSpec, tree: ModelTree, scene: Scene, views: tuple[SolidVi
         nodes.append(
             NodeFact(name=node.name, placement=component.placement, low=shape.low, high=shape.high, volume=shape.volume)
         )  # fmt: skip
-    asked = {view.id: view.camera is not None for view in field.views}
+    asked = {view.id: view.camera is not None for view in annotation.views}
     told = tuple(ViewFact(name=view.name, own=asked[view.id], camera=view.camera, states=view.states) for view in views)
     return SolidFacts(
-        name=field.name, chord=scene.chord, triangles=scene.distinct(), groups=scene.groups, nodes=tuple(nodes), views=told,
-        box=field.inner, dpi=field.poster_dpi,
+        name=annotation.name, chord=scene.chord, triangles=scene.distinct(), groups=scene.groups, nodes=tuple(nodes),
+        views=told,
+        box=annotation.inner, dpi=annotation.poster_dpi,
     )  # fmt: skip
 
 
-def solid_views(field: FieldSpec, scene: Scene) -> tuple[SolidView, ...]:
+def solid_views(annotation: Annotation3d, scene: Scene) -> tuple[SolidView, ...]:
     """The views of a field by the nodes of its scene, in order."""
     box = scene.box()
     middle = (box[0] + box[1]) / 2 if box else np.zeros(3)
     # what is said of a part in pieces is said of each, since a reader may not hand it down
     names = {node.name: list(dict.fromkeys((node.name, *piece_names(node)))) for node in scene.nodes}
     found = []
-    for view in field.views:
+    for view in annotation.views:
         cut = None
         if view.cut is not None:
             turns: list[float | None] = [None, None, None]
@@ -140,26 +141,28 @@ def solid_views(field: FieldSpec, scene: Scene) -> tuple[SolidView, ...]:
         opacity = {own: value for name, value in opacities(scene, view).items() for own in names[name]}
         found.append(
             SolidView(
-                view.id, view.name, camera_of(view, scene, field.aspect), view.background, view.lighting, view.mode,
+                view.id, view.name, camera_of(view, scene, annotation.aspect), view.background, view.lighting, view.mode,
                 tuple(sorted(hidden)), opacity, cut,
             )
         )  # fmt: skip
     return tuple(found)
 
 
-def make_solid(field: FieldSpec, tree: ModelTree, scene: Scene, u3d: bytes, poster: NDArray[np.uint8] | None = None) -> Solid:
-    """A field made ready from the scene that goes into it.
+def make_solid(
+    annotation: Annotation3d, tree: ModelTree, scene: Scene, u3d: bytes, poster: NDArray[np.uint8] | None = None
+) -> Solid:
+    """A 3D annotation made ready from the scene that goes into it.
 
     :param poster: the picture of the view that it opens with, where that has been drawn.
     """
-    views = solid_views(field, scene)
+    views = solid_views(annotation, scene)
     if poster is None:
-        poster = draw_poster(field, scene)
-    return Solid(field, u3d, views, _facts(field, tree, scene, views), poster)
+        poster = draw_poster(annotation, scene)
+    return Solid(annotation, u3d, views, _facts(annotation, tree, scene, views), poster)
 
 
-def draw_poster(field: FieldSpec, scene: Scene) -> NDArray[np.uint8]:
+def draw_poster(annotation: Annotation3d, scene: Scene) -> NDArray[np.uint8]:
     """The picture of the view that a field opens with, at its resolution, (rows, columns, 4)."""
-    view = field.opens_with
-    columns, rows = poster_size(*field.inner_size, field.poster_dpi)
-    return draw_view(scene, view, camera_of(view, scene, field.aspect), columns, rows)
+    view = annotation.opens_with
+    columns, rows = poster_size(*annotation.inner_size, annotation.poster_dpi)
+    return draw_view(scene, view, camera_of(view, scene, annotation.aspect), columns, rows)

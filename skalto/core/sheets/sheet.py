@@ -18,7 +18,7 @@ from skalto.core.lengths import Millimetres
 from skalto.core.paper import Format, FrameStyle, Margins, Orientation, frame_rectangle, parse_format
 from skalto.core.projection.view import LinesSpec
 from skalto.core.quantities import FULL_SIZE, Scale
-from skalto.core.scene.field import FieldSpec
+from skalto.core.scene.annotation_3d import Annotation3d
 from skalto.core.sheets.annotations import Detail, Dimension, HoleTable, ModelPoint, Note, PartsList, Section
 from skalto.core.sheets.content import (
     FLAT,
@@ -171,7 +171,7 @@ class ViewSpec(BaseModel):
 
 
 class SheetSpec(BaseModel):
-    """A sheet: its format by name or size, how it lies, its frame, what it carries, its views and 3D fields.
+    """A sheet: its format by name or size, how it lies, its frame, what it carries, its views and 3D annotations.
 
     *pens* names the pen set that draws it, *recipe* the recipe that it was set up with, '' for none.
     *scale* is the one that views take unless they have their own. *margins* are left, bottom, right, top, mm; None for
@@ -194,7 +194,7 @@ class SheetSpec(BaseModel):
     pens: str = "shop-1"
     recipe: str = ""
     views: tuple[ViewSpec, ...] = ()
-    fields: tuple[FieldSpec, ...] = ()
+    annotations_3d: tuple[Annotation3d, ...] = ()
     notes: tuple[Note, ...] = ()
     parts_list: PartsList | None = None
 
@@ -202,6 +202,7 @@ class SheetSpec(BaseModel):
     @classmethod
     def _before_sheet_scales(cls, data: Any) -> Any:
         """Sheets written down before there was a sheet scale: the one that most views have; the others have their own."""
+        data = by_todays_names(data, {"fields": "annotations_3d"})
         if not isinstance(data, dict) or "scale" in data or not data.get("views"):
             return data
         views = [v.model_dump() if isinstance(v, ViewSpec) else dict(v) for v in data["views"]]
@@ -237,17 +238,17 @@ class SheetSpec(BaseModel):
                 return view
         raise KeyError(view_id)
 
-    def field(self, field_id: str) -> FieldSpec:
-        """:raises InputError: when the sheet has no such 3D field."""
-        for field in self.fields:
-            if field.id == field_id:
-                return field
-        raise NotThere("This 3D field is no longer on the sheet: choose another.")
+    def annotation_3d(self, annotation_id: str) -> Annotation3d:
+        """:raises InputError: when the sheet has no such 3D annotation."""
+        for annotation in self.annotations_3d:
+            if annotation.id == annotation_id:
+                return annotation
+        raise NotThere("This 3D annotation is no longer on the sheet: choose another.")
 
     @property
     def is_empty(self) -> bool:
-        """Whether it shows nothing: neither a view nor a 3D field."""
-        return not self.views and not self.fields
+        """Whether it shows nothing: neither a view nor a 3D annotation."""
+        return not self.views and not self.annotations_3d
 
     def children(self, view_id: str) -> tuple[ViewSpec, ...]:
         """The views pulled from a view."""

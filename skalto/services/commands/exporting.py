@@ -57,7 +57,7 @@ def _read_sources(bench: Workshop, path: Path, file: JobFile, sheets: Sequence[S
     """Read what some sheets need. :raises InputError: for a source that is missing or has changed."""
     found = file.found(path)
     wanted = {view.source for sheet in sheets for view in sheet.views}
-    wanted |= {field.source for sheet in sheets for field in sheet.fields}
+    wanted |= {field.source for sheet in sheets for field in sheet.annotations_3d}
     for source, place in found.items():
         if source in wanted:
             # they may be called otherwise on disk: components are named after the file that they came in

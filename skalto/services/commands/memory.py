@@ -145,7 +145,7 @@ class Workshop:
 
         lines = sheet_lines(self.blobs, page.sheet, page.context, self.report)
         built = page.context.built(self.blobs, (view.source for view in page.sheet.views))
-        solids = solids_of(self.blobs, page.sheet, page.context) if page.sheet.fields else {}
+        solids = solids_of(self.blobs, page.sheet, page.context) if page.sheet.annotations_3d else {}
         return compose(page.sheet, lines, built, solids).notices
 
 

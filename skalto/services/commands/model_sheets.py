@@ -10,13 +10,13 @@ from skalto.core.artwork import EdgeClass
 from skalto.core.errors import InputError
 from skalto.core.formats import DocumentFormat, output_format
 from skalto.core.geometry import Box
-from skalto.core.layout.annotations_3d import bare_sheet, field_for
+from skalto.core.layout.annotations_3d import annotation_for, bare_sheet
 from skalto.core.layout.arrangement import GAP, Layout, choose_format, place_to_fit, refuse_unfit, room_for_views
 from skalto.core.layout.family_layout import family_cells, overall_sizes
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.projection.methods import HiddenLines
 from skalto.core.quantities import Scale
-from skalto.core.scene.field import FieldSpec
+from skalto.core.scene.annotation_3d import Annotation3d
 from skalto.core.sheets.annotations import PartsList
 from skalto.core.sheets.content import ProjectionContent
 from skalto.core.sheets.sheet import Arrangement, SheetSpec, ViewSpec
@@ -33,7 +33,7 @@ BALLOON_ROOM = 40.0
 """What balloons take between and about views, mm."""
 ONLY_PDF = "A 3D model goes into a PDF alone: name a file that ends in .pdf, or use skalto u3d."
 _ASIDE = 0.45
-"""The share of a sheet's width that a 3D field takes beside views."""
+"""The share of a sheet's width that a 3D annotation takes beside views."""
 _CLASSES = {
     "visible": (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.WIRE),
     "hidden": (EdgeClass.HIDDEN,),
@@ -66,9 +66,9 @@ def _page_of_model(bench: Workshop, path: Path, chosen: ExportOptions) -> tuple[
     sheet = bare_sheet("0", name, chosen.paper or "A3")
     if chosen.orientation != "auto":
         sheet = sheet.model_copy(update={"orientation": Orientation(chosen.orientation)})
-    field = field_for(sheet, "3d", source, name[:60], whole=True)
+    field = annotation_for(sheet, "3d", source, name[:60], whole=True)
     field = field.model_copy(update={"choices": chosen.solid.choices(hidden)})
-    return source, sheet.model_copy(update={"fields": (field,)})
+    return source, sheet.model_copy(update={"annotations_3d": (field,)})
 
 
 @dataclass(frozen=True)
@@ -146,13 +146,13 @@ def _laid_out(bench: Workshop, source: str, name: str, chosen: ExportOptions, as
     count = len(items(tree, {}, [leaf for leaf in tree.leaves() if not covered(leaf.path, hidden)])) if chosen.parts_list else 0
     edge = DIMENSION_ROOM * sized + BALLOON_ROOM / 2 * chosen.parts_list
     within = _inset(room_for_views(sheet, count), edge, edge, edge * chosen.parts_list, edge * chosen.parts_list)
-    fields: tuple[FieldSpec, ...] = ()
+    fields: tuple[Annotation3d, ...] = ()
     if chosen.solid.where:
         # the model at the right, the views at its left
         aside = (within[2] - within[0]) * _ASIDE
         place, size = (within[2] - aside, within[1] + 2), (aside - 2, within[3] - within[1] - 4)
         choices = chosen.solid.choices(hidden)
-        fields = (FieldSpec(id="3d", source=source, name=sheet.name[:60], place=place, size=size, choices=choices),)
+        fields = (Annotation3d(id="3d", source=source, name=sheet.name[:60], place=place, size=size, choices=choices),)
         within = _inset(within, 0, 0, aside + GAP, 0)
     scale = _fitting_scale(layout, within, sheet, asked, chosen.force)
     dimensions = overall_sizes(asked.viewpoints) if sized else [()] * len(contents)
@@ -168,7 +168,7 @@ def _laid_out(bench: Workshop, source: str, name: str, chosen: ExportOptions, as
     )  # fmt: skip
     # nothing was asked for but the part
     clean = chosen.frame is FrameStyle.NONE and not sized and not chosen.parts_list
-    return sheet.model_copy(update={"views": views, "fields": fields, "scale": scale, "clean": clean})
+    return sheet.model_copy(update={"views": views, "annotations_3d": fields, "scale": scale, "clean": clean})
 
 
 def _sheet(name: str, chosen: ExportOptions, asked: _Asked, layout: Layout) -> SheetSpec:

@@ -44,7 +44,7 @@ def check_file(path: str, recipe: str, password: str, report: Progress) -> dict[
 
 
 def inspect_scene(path: str, report: Progress) -> list[dict[str, Any]]:
-    """What the U3D file at *path*, or each 3D field of the PDF, holds: nodes, meshes, materials, views.
+    """What the U3D file at *path*, or each 3D annotation of the PDF, holds: nodes, meshes, materials, views.
 
     :raises InputError: for a file that is damaged, or holds no 3D.
     """
@@ -58,7 +58,7 @@ def inspect_scene(path: str, report: Progress) -> list[dict[str, Any]]:
         return [described_scene(read_u3d(data))]
     found = fields_of_pdf(data)
     if not found:
-        raise InputError(f"{Path(path).name} has no 3D field.")
+        raise InputError(f"{Path(path).name} has no 3D annotation.")
     rows = []
     for solid in found:
         views = [plain_view(view) for view in solid.views]

@@ -7,17 +7,17 @@ from typing import Any
 
 from skalto.core.errors import InputError
 from skalto.core.progress import Progress
+from skalto.core.scene.annotation_3d import Annotation3d
 from skalto.core.scene.choices import SceneSpec
-from skalto.core.scene.field import FieldSpec
 from skalto.services.commands.memory import Workshop, workshop, write_file
 from skalto.services.commands.scene_options import SceneOptions
 from skalto.services.results.scenes import scene_file
-from skalto.services.stored.fields import KINDS
+from skalto.services.stored.annotations_3d import KINDS
 from skalto.settings import environment_settings
 
 
 def write_scene(path: str, out: str, options: dict[str, Any], report: Progress) -> dict[str, Any]:
-    """A model, or the first 3D field of a PDF, as a file of its own: .u3d, .glb or .html; what went in as plain data.
+    """A model, or the first 3D annotation of a PDF, as a file of its own: .u3d, .glb or .html; what went in as plain data.
 
     :raises InputError: for a bad file or option.
     """
@@ -56,7 +56,7 @@ def _of_model(bench: Workshop, path: Path, suffix: str, chosen: SceneOptions, vi
         return write_glb(read_u3d(u3d))
     # the page draws for itself: nobody sees a poster
     poster = np.zeros((1, 1, 4), np.uint8)
-    field = FieldSpec(id="3d", source=source, name=name, choices=choices)
+    field = Annotation3d(id="3d", source=source, name=name, choices=choices)
     made = make_solid(field, bench.facts(source).tree, scene, u3d, poster)
     told = {"unit": "mm", "tolerance": made.facts.chord, "first": 0, "groups": list(made.facts.groups), "size": len(u3d)}
     pack = pack_review(read_u3d(u3d), name, [plain_view(view) for view in made.views], told)

@@ -94,7 +94,7 @@ class JobAtHand:
         sheets = self.sheets_of(pack)
         problems = [] if sheets else [f"{pack.name} has no sheet: add one."]
         problems += [
-            f"{sheet.name} is empty: put a view or a 3D field on it, or remove it from the pack."
+            f"{sheet.name} is empty: put a view or a 3D annotation on it, or remove it from the pack."
             for sheet in sheets
             if sheet.is_empty
         ]

@@ -186,7 +186,7 @@ class Sender:
             return _writing(name, known)
         try:
             ordered = self._in_order(plan.sheet.views)
-            for field in plan.sheet.fields:
+            for field in plan.sheet.annotations_3d:
                 load_facts(self.blobs, field.source)
         except KeyError:
             return PageProgress(name, "failed", "one of its sources is not read: open it on the Source stop, then try again.")

@@ -14,9 +14,9 @@ from skalto.core.output.review import pack_review, plain_view
 from skalto.core.output.u3d.reader import read_u3d
 from skalto.core.output.u3d.writer import write_u3d
 from skalto.core.projection.shading import unpack_picture
+from skalto.core.scene.annotation_3d import Annotation3d
 from skalto.core.scene.building import build_scene, class_names, classes_of
 from skalto.core.scene.choices import SceneSpec
-from skalto.core.scene.field import FieldSpec
 from skalto.core.scene.meshing import PartMesh, Quality, part_meshes
 from skalto.core.scene.poster import to_png
 from skalto.core.scene.scene import Scene
@@ -25,8 +25,8 @@ from skalto.core.sheets.sheet import SheetSpec
 from skalto.core.sources.models.model import Model
 from skalto.services.results.models import kept_model
 from skalto.services.stored import keys
+from skalto.services.stored.annotations_3d import spec_of
 from skalto.services.stored.context import ContextSpec, load_tree
-from skalto.services.stored.fields import spec_of
 from skalto.store.blobs import Blobs
 
 _KEPT = 4
@@ -91,27 +91,27 @@ def with_known(scene: Scene, known: dict[str, Any]) -> Scene:
 
 
 def solids_of(store: Blobs, sheet: SheetSpec, context: ContextSpec) -> dict[str, Solid]:
-    """The 3D fields of a sheet made ready, by id. :raises InputError: when one of them has nothing left to show."""
+    """The 3D annotations of a sheet made ready, by id. :raises InputError: when one of them has nothing left to show."""
     found = {}
-    for field in sheet.fields:
-        spec = spec_of(field, context)
+    for annotation in sheet.annotations_3d:
+        spec = spec_of(annotation, context)
         try:
-            scene, u3d = load_scene(store, field.source, spec)
-            poster = unpack_picture(load_poster(store, field, spec))
-            found[field.id] = make_solid(field, load_tree(store, field.source), scene, u3d, poster)
+            scene, u3d = load_scene(store, annotation.source, spec)
+            poster = unpack_picture(load_poster(store, annotation, spec))
+            found[annotation.id] = make_solid(annotation, load_tree(store, annotation.source), scene, u3d, poster)
         except InputError as error:
-            raise InputError(f"{field.name}: {error}") from None
+            raise InputError(f"{annotation.name}: {error}") from None
     return found
 
 
-def load_poster(store: Blobs, field: FieldSpec, spec: SceneSpec) -> bytes:
+def load_poster(store: Blobs, annotation: Annotation3d, spec: SceneSpec) -> bytes:
     """The poster of a field as PNG, from the store, or drawn now and kept."""
-    key = keys.poster_key(field.source, spec, field)
+    key = keys.poster_key(annotation.source, spec, annotation)
     try:
         return store.get(f"{key}.png")
     except KeyError:
-        scene, _ = load_scene(store, field.source, spec)
-        png = to_png(draw_poster(field, scene))
+        scene, _ = load_scene(store, annotation.source, spec)
+        png = to_png(draw_poster(annotation, scene))
         store.put(f"{key}.png", png)
         store.put(f"{key}.json", b"{}")
         return png
@@ -137,13 +137,13 @@ def pack_of(solid: FoundSolid) -> bytes:
 
 
 def scene_file(data: bytes, suffix: str, viewer: Path, number: int = 0) -> tuple[str, bytes]:
-    """A 3D field of a finished PDF as a file of its own (.u3d, .glb or .html): its name, and the bytes.
+    """A 3D annotation of a finished PDF as a file of its own (.u3d, .glb or .html): its name, and the bytes.
 
     :raises InputError: when the PDF has no such field, or is damaged.
     """
     found = fields_of_pdf(data)
     if number >= len(found):
-        raise InputError("The file has no 3D field: put one on the sheet first.")
+        raise InputError("The file has no 3D annotation: put one on the sheet first.")
     solid = found[number]
     name = name_of(solid)
     if suffix == ".u3d":

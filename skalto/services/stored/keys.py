@@ -14,8 +14,8 @@ from skalto.core.sheets.sheet import SheetSpec
 if TYPE_CHECKING:
     from skalto.core.projection.view import LinesSpec, ShadeSpec
     from skalto.core.recipes import Recipe
+    from skalto.core.scene.annotation_3d import Annotation3d
     from skalto.core.scene.choices import SceneSpec
-    from skalto.core.scene.field import FieldSpec
 
 VERSION = 16
 """Counts up when the same inputs give other results than before."""
@@ -71,8 +71,8 @@ def scene_key(source: str, spec: SceneSpec) -> str:
     return f"scenes/{digest(source, _sorted(spec.model_dump(mode='json')))}"
 
 
-def poster_key(source: str, spec: SceneSpec, field: FieldSpec) -> str:
-    """The picture of a 3D field: what it shows when no reader turns it."""
+def poster_key(source: str, spec: SceneSpec, field: Annotation3d) -> str:
+    """The picture of a 3D annotation: what it shows when no reader turns it."""
     view = _sorted(field.opens_with.model_dump(mode="json", exclude={"id", "name"}))
     return f"posters/{digest(scene_key(source, spec), view, list(field.inner_size), field.poster_dpi)}"
 

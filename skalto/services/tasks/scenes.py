@@ -7,8 +7,8 @@ from pathlib import Path
 import orjson
 
 from skalto.core.progress import Progress
+from skalto.core.scene.annotation_3d import Annotation3d
 from skalto.core.scene.choices import SceneSpec
-from skalto.core.scene.field import FieldSpec
 from skalto.jobs.task import TaskArgument, task
 from skalto.services.stored import keys
 from skalto.services.tasks.looking import LookArgument
@@ -18,12 +18,12 @@ from skalto.store.blobs import Blobs
 class MakePoster(TaskArgument):
     """A field, and what decides its scene."""
 
-    field: FieldSpec
+    annotation: Annotation3d
     spec: SceneSpec
 
     @property
     def key(self) -> str:
-        return keys.poster_key(self.field.source, self.spec, self.field)
+        return keys.poster_key(self.annotation.source, self.spec, self.annotation)
 
 
 class ReviewSource(TaskArgument):
@@ -39,11 +39,11 @@ class ReviewSource(TaskArgument):
 
 
 class ReviewFile(LookArgument):
-    """Every 3D field of a finished PDF, decoded from the file."""
+    """Every 3D annotation of a finished PDF, decoded from the file."""
 
 
 class WriteSceneFile(LookArgument):
-    """A 3D field of a finished PDF, by its number, as a file of its own; where the *viewer* is that a web page takes along."""
+    """A 3D annotation of a finished PDF, by its number, as a file of its own; where the *viewer* for a web page is."""
 
     suffix: str
     number: int
@@ -60,7 +60,7 @@ def make_poster(asked: MakePoster, blobs: str, report: Progress) -> None:
     from skalto.services.results.scenes import load_poster
 
     report(0.1, "Making the 3D model")
-    load_poster(Blobs(blobs), asked.field, asked.spec)
+    load_poster(Blobs(blobs), asked.annotation, asked.spec)
 
 
 @task(ReviewSource, "scene")
@@ -80,7 +80,7 @@ def review_source(asked: ReviewSource, blobs: str, report: Progress) -> None:
 
 @task(ReviewFile, "scene")
 def review_file(asked: ReviewFile, blobs: str, report: Progress) -> None:
-    """Every 3D field of a finished PDF as the viewer takes it."""
+    """Every 3D annotation of a finished PDF as the viewer takes it."""
     from skalto.core.checks.solids import fields_of_pdf
     from skalto.services.results.scenes import name_of, pack_of
 
@@ -94,7 +94,7 @@ def review_file(asked: ReviewFile, blobs: str, report: Progress) -> None:
 
 @task(WriteSceneFile, "scene")
 def write_scene_file(asked: WriteSceneFile, blobs: str, report: Progress) -> None:
-    """A 3D field of a finished PDF as a file of its own."""
+    """A 3D annotation of a finished PDF as a file of its own."""
     from skalto.services.results.scenes import scene_file
 
     report(0.2, "Writing the 3D model")

@@ -70,7 +70,7 @@ def write_sheet(asked: WriteSheet, blobs: str, report: Progress) -> None:
     report(0.78, "Writing the file")
     built = asked.context.built(store, (view.source for view in asked.sheet.views))
     solids = {}
-    if asked.sheet.fields:
+    if asked.sheet.annotations_3d:
         from skalto.services.results.scenes import solids_of
 
         report(0.8, "Making the 3D model")

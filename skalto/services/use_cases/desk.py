@@ -222,7 +222,7 @@ class Desk:
             raise InputError("Not all views are drawn yet: wait until their lines are there.")
         sheet = job.document.sheet(sheet_id)
         boxes: list[Box] = [
-            (*field.place, field.place[0] + field.size[0], field.place[1] + field.size[1]) for field in sheet.fields
+            (*field.place, field.place[0] + field.size[0], field.place[1] + field.size[1]) for field in sheet.annotations_3d
         ]
         for placed in writing.page.views:
             boxes += [box for box in (placed.box, placed.marks.bounds()) if box is not None]

@@ -72,7 +72,7 @@ class Proofing:
         """Note that a sheet's file is wanted. :raises InputError: for a sheet without a view."""
         _, sheet, recipe, plan = self._plan(job_id, sheet_id)
         if sheet.is_empty:
-            raise InputError(f"{sheet.name} is empty: put a view or a 3D field on it first.")
+            raise InputError(f"{sheet.name} is empty: put a view or a 3D annotation on it first.")
         key = plan.key(recipe)
         if store.latest_proofs(job_id, [sheet_id]).get(sheet_id) != key:
             store.add_proof(job_id, sheet_id, key)

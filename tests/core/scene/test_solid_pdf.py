@@ -1,4 +1,4 @@
-"""3D fields in PDF files: written, read back by other engines, judged, and what is wrong with one found."""
+"""3D annotations in PDF files: written, read back by other engines, judged, and what is wrong with one found."""
 
 from __future__ import annotations
 
@@ -26,9 +26,9 @@ from skalto.core.output.u3d.writer import write_u3d
 from skalto.core.pages.composition import compose
 from skalto.core.pages.page import SheetContext
 from skalto.core.recipes import PLAIN, SHIPPED_RECIPES, Recipe
+from skalto.core.scene.annotation_3d import Annotation3d, Opening
 from skalto.core.scene.building import build_scene
 from skalto.core.scene.choices import SceneChoices, SceneSpec
-from skalto.core.scene.field import FieldSpec, Opening
 from skalto.core.scene.meshing import Quality, part_meshes
 from skalto.core.scene.solid import Solid, make_solid
 from skalto.core.scene.views import Camera, Cut, Lighting, PreparedView, RenderMode, standard_views
@@ -52,7 +52,7 @@ def model(tmp_path_factory: pytest.TempPathFactory) -> Model:
 
 
 def solid_of(model: Model, **fields: object) -> Solid:
-    field = FieldSpec.model_validate(
+    field = Annotation3d.model_validate(
         {"id": "f", "source": "0", "name": "Ebba", "place": (30, 80), "size": (200, 120), "poster_dpi": 100} | fields
     )
     choices = field.choices.model_copy(update={"quality": Quality.DRAFT})
@@ -61,7 +61,7 @@ def solid_of(model: Model, **fields: object) -> Solid:
 
 
 def pdf_of(solid: Solid, recipe: Recipe = PLAIN, **sheet: object) -> bytes:
-    spec = SheetSpec.model_validate({"id": "s", "name": "Sheet", "fields": (solid.spec,)} | sheet)
+    spec = SheetSpec.model_validate({"id": "s", "name": "Sheet", "annotations_3d": (solid.spec,)} | sheet)
     return write_pdf([compose(spec, {}, SheetContext(), {"f": solid})], Metadata("Sheet"), recipe)
 
 
@@ -172,7 +172,7 @@ def test_locked_and_joined_files_keep_their_fields(model: Model) -> None:
     from skalto.core.checks.joined import Measured, check_joined
 
     solid = solid_of(model)
-    spec = SheetSpec(id="s", name="Sheet", fields=(solid.spec,))
+    spec = SheetSpec(id="s", name="Sheet", annotations_3d=(solid.spec,))
     made = written([compose(spec, {}, SheetContext(), {"f": solid})], Metadata("Sheet"))
     report = check_pdf(made.data, PLAIN)
     secret = Passwords(open="press")
@@ -272,13 +272,13 @@ def test_a_damaged_annotation_is_told(whole: bytes, damage: Callable[[pikepdf.Ob
 )
 def test_a_field_that_cannot_be_is_refused(fields: dict[str, object], told: str) -> None:
     with pytest.raises(ValueError, match=told):
-        FieldSpec.model_validate({"id": "f", "source": "0"} | fields)
+        Annotation3d.model_validate({"id": "f", "source": "0"} | fields)
 
 
 def test_a_field_outside_its_frame_is_told(model: Model) -> None:
-    spec = SheetSpec(id="s", name="Sheet", fields=(solid_of(model, place=(350, 80)).spec,))
+    spec = SheetSpec(id="s", name="Sheet", annotations_3d=(solid_of(model, place=(350, 80)).spec,))
     told = compose(spec, {}, SheetContext(), {}).notices
-    assert any("3D field Ebba leaves the sheet by 130 mm at the right" in row.message for row in told)
+    assert any("3D annotation Ebba leaves the sheet by 130 mm at the right" in row.message for row in told)
 
 
 def test_choices_of_a_field_change_what_goes_in(model: Model) -> None:
@@ -303,7 +303,7 @@ def test_what_is_said_of_a_part_in_pieces_is_said_of_each(tmp_path: Path) -> Non
 
     ball = modelled(BRepPrimAPI_MakeSphere(25).Shape(), tmp_path)[0]
     faded = PreparedView(id="v", name="Faded", faded={"part": 0.5})
-    field = FieldSpec(id="f", source="0", choices=SceneChoices(quality=Quality.FINE), views=(faded,), poster_dpi=36)
+    field = Annotation3d(id="f", source="0", choices=SceneChoices(quality=Quality.FINE), views=(faded,), poster_dpi=36)
     scene = build_scene(ball.tree, part_meshes(ball, Quality.FINE), SceneSpec(choices=field.choices))
     (solid,) = fields_of_pdf(pdf_of(make_solid(field, ball.tree, scene, write_u3d(scene))))
     count = len(scene.nodes[0].meshes)
@@ -385,7 +385,9 @@ def test_a_recipe_that_allows_fewer_dots_is_not_complained_of(model: Model) -> N
 
 def test_fields_that_lie_over_one_another_are_told(model: Model) -> None:
     one, other = solid_of(model).spec, solid_of(model, id="g", name="Other", place=(200, 150)).spec
-    told = compose(SheetSpec(id="s", name="Sheet", fields=(one, other)), {}, SheetContext(), {}).notices
-    assert any("The 3D field Ebba and the 3D field Other lie over one another by 30 × 50 mm" in t.message for t in told)
-    clean = SheetSpec(id="s", name="Sheet", clean=True, fields=(other.model_copy(update={"place": (400.0, 10.0)}),))
+    told = compose(SheetSpec(id="s", name="Sheet", annotations_3d=(one, other)), {}, SheetContext(), {}).notices
+    assert any(
+        "The 3D annotation Ebba and the 3D annotation Other lie over one another by 30 × 50 mm" in t.message for t in told
+    )
+    clean = SheetSpec(id="s", name="Sheet", clean=True, annotations_3d=(other.model_copy(update={"place": (400.0, 10.0)}),))
     assert any("leaves the sheet by 180 mm at the right" in t.message for t in compose(clean, {}, SheetContext(), {}).notices)

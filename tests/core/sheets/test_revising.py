@@ -17,8 +17,8 @@ from skalto.core.layout.families import of_model
 from skalto.core.pages.placed_views import frame_of
 from skalto.core.quantities import Scale
 from skalto.core.revising import RevisionReport, revised, same_components
+from skalto.core.scene.annotation_3d import Annotation3d
 from skalto.core.scene.choices import SceneChoices
-from skalto.core.scene.field import FieldSpec
 from skalto.core.scene.views import PreparedView
 from skalto.core.sheets.annotations import Dimension, DimensionKind, Ref, Section
 from skalto.core.sheets.content import ProjectionContent, SectionContent
@@ -202,11 +202,11 @@ def test_a_3d_field_keeps_what_its_views_hide_and_fade(tmp_path: Path) -> None:
     _, after = modelled(newer, tmp_path, "plate-b.step")
     view = PreparedView(id="v", name="V", hidden=frozenset({"Assembly/Cap"}), faded={"Assembly/Base": 0.4, "Assembly": 0.9})
     choices = SceneChoices(hidden=frozenset({"Assembly/Pin"}), opacity={"Assembly/Base": 0.5, "Assembly/Cap": 0.5})
-    field = FieldSpec(id="f", source=sha("old"), choices=choices, views=(view,))
-    sheet = SheetSpec(id="s", name="Stand", fields=(field,))
+    field = Annotation3d(id="f", source=sha("old"), choices=choices, views=(view,))
+    sheet = SheetSpec(id="s", name="Stand", annotations_3d=(field,))
     job = JobDocument(name="Job", sources=(SourceRef(id=sha("old"), name="stand.step", size=1),), sheets=(sheet,))
     done, _ = change(job, before, after)
-    (kept,) = done.sheet("s").fields
+    (kept,) = done.sheet("s").annotations_3d
     assert kept.source == sha("new")
     assert kept.choices.hidden == {"Assembly/Pin"}
     assert kept.choices.opacity == {"Assembly/Base": 0.5}

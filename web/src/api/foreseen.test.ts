@@ -10,7 +10,7 @@ const job = {
         name: "One",
         furniture: [],
         views: [{ id: "v", scale: "1:1", classes: [] }],
-        fields: [{ id: "f", size: [1, 2], views: [{ id: "a", name: "A" }] }],
+        annotations_3d: [{ id: "f", size: [1, 2], views: [{ id: "a", name: "A" }] }],
       },
       { id: "t", furniture: [], views: [] },
     ],
@@ -28,12 +28,13 @@ describe("what an edit will have done", () => {
     const [one] = after({ kind: "change_view", sheet: "s", view: "v", fields: { classes: ["visible"], scale: "2:1" } });
     expect(one?.views).toEqual([{ id: "v", scale: "1:1", classes: ["visible"] }]);
   });
-  it("shows what of a 3D field was handed on, and a prepared view among the others", () => {
-    const size = after({ kind: "change_field", sheet: "s", field: "f", fields: { size: [3, 2] } })[0] as { fields: unknown };
-    expect(size.fields).toMatchObject([{ size: [3, 2] }]);
-    const view = (id: string) => after({ kind: "change_field_view", sheet: "s", field: "f", view: { id, name: "B" } })[0] as { fields: { views: unknown }[] };
-    expect(view("a").fields[0]?.views).toEqual([{ id: "a", name: "B" }]);
-    expect(view("b").fields[0]?.views).toHaveLength(2);
+  it("shows what of a 3D annotation was handed on, and a prepared view among the others", () => {
+    const size = after({ kind: "change_annotation_3d", sheet: "s", annotation: "f", fields: { size: [3, 2] } })[0] as { annotations_3d: unknown };
+    expect(size.annotations_3d).toMatchObject([{ size: [3, 2] }]);
+    const view = (id: string) =>
+      after({ kind: "change_prepared_view", sheet: "s", annotation: "f", view: { id, name: "B" } })[0] as { annotations_3d: { views: unknown }[] };
+    expect(view("a").annotations_3d[0]?.views).toEqual([{ id: "a", name: "B" }]);
+    expect(view("b").annotations_3d[0]?.views).toHaveLength(2);
   });
   it("has a pen set or a pack as it was handed on, in its place, so that the next change is made from it", () => {
     const held = {

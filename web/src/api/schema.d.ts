@@ -353,10 +353,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Put Field
-         * @description Put a 3D field of a model on a sheet.
+         * Put Annotation 3D
+         * @description Put a 3D annotation of a model on a sheet.
          */
-        post: operations["put_field_api_jobs__job_id__fields_post"];
+        post: operations["put_annotation_3d_api_jobs__job_id__fields_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -637,10 +637,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Field Poster
-         * @description The picture of a field; ask again until it is there.
+         * Annotation Poster
+         * @description The picture of a 3D annotation; ask again until it is there.
          */
-        get: operations["field_poster_api_jobs__job_id__sheets__sheet__fields__field__poster_get"];
+        get: operations["annotation_poster_api_jobs__job_id__sheets__sheet__fields__field__poster_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -657,10 +657,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Review Field
-         * @description A field's model for the viewer, from the source; ask again until it is there.
+         * Review Annotation
+         * @description Its model for the viewer, from the source; ask again until it is there.
          */
-        get: operations["review_field_api_jobs__job_id__sheets__sheet__fields__field__review_get"];
+        get: operations["review_annotation_api_jobs__job_id__sheets__sheet__fields__field__review_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -899,7 +899,7 @@ export interface paths {
         };
         /**
          * Proof Solids
-         * @description The 3D fields of the sheet's finished file, decoded from it; ask again until they are there.
+         * @description The 3D annotations of the sheet's finished file, decoded from it; ask again until they are there.
          */
         get: operations["proof_solids_api_jobs__job_id__sheets__sheet__proof_solids_get"];
         put?: never;
@@ -925,7 +925,7 @@ export interface paths {
         put?: never;
         /**
          * Make Solid File
-         * @description A 3D field of the finished file as a file of its own; ask again until it is there.
+         * @description A 3D annotation of the finished file as a file of its own; ask again until it is there.
          */
         post: operations["make_solid_file_api_jobs__job_id__sheets__sheet__proof_solids__number__file_post"];
         delete?: never;
@@ -1803,16 +1803,16 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
-         * AddField
-         * @description Put a 3D field on a sheet.
+         * AddAnnotation3d
+         * @description Put a 3D annotation on a sheet.
          */
-        AddField: {
-            field: components["schemas"]["FieldSpec"];
+        AddAnnotation3d: {
+            annotation: components["schemas"]["Annotation3d"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            kind: "add_field";
+            kind: "add_annotation_3d" | "add_field";
             /** Sheet */
             sheet: string;
         };
@@ -1878,6 +1878,377 @@ export interface components {
             how: "left" | "right" | "top" | "bottom" | "upright middle" | "level middle" | "spread across" | "spread upright";
             /** Views */
             views: string[];
+        };
+        /**
+         * Annotation3d
+         * @description A 3D annotation: which source, where on the sheet (*place* is its lower left corner) and how large, mm; with a *frame*
+         *     line about it or without; what goes in, the prepared views in order, which of them it opens with, and how.
+         */
+        Annotation3d: {
+            /**
+             * @default {
+             *       "grouping": "assembly",
+             *       "groups": [],
+             *       "hidden": [],
+             *       "left_out": [],
+             *       "names": "names",
+             *       "opacity": {},
+             *       "quality": "normal"
+             *     }
+             */
+            choices: components["schemas"]["SceneChoices"];
+            /**
+             * Default
+             * @default
+             */
+            default: string;
+            /**
+             * Frame
+             * @default true
+             */
+            frame: boolean;
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default 3D model
+             */
+            name: string;
+            /**
+             * @default {
+             *       "leave": true,
+             *       "start": "click",
+             *       "tools": true,
+             *       "tree": false,
+             *       "unit": "mm"
+             *     }
+             */
+            opening: components["schemas"]["Opening"];
+            /**
+             * Place
+             * @default [
+             *       20,
+             *       20
+             *     ]
+             */
+            place: [
+                number,
+                number
+            ];
+            /**
+             * Poster Dpi
+             * @default 200
+             */
+            poster_dpi: number;
+            /**
+             * Size
+             * @default [
+             *       120,
+             *       90
+             *     ]
+             */
+            size: [
+                number,
+                number
+            ];
+            /** Source */
+            source: string;
+            /**
+             * Views
+             * @default [
+             *       {
+             *         "background": "#ffffff",
+             *         "faded": {},
+             *         "hidden": [],
+             *         "id": "default",
+             *         "lighting": "CAD",
+             *         "look": [
+             *           -1,
+             *           1,
+             *           -1
+             *         ],
+             *         "mode": "Solid",
+             *         "name": "Overview",
+             *         "perspective": true,
+             *         "up": [
+             *           0,
+             *           0,
+             *           1
+             *         ]
+             *       },
+             *       {
+             *         "background": "#ffffff",
+             *         "faded": {},
+             *         "hidden": [],
+             *         "id": "front",
+             *         "lighting": "CAD",
+             *         "look": [
+             *           0,
+             *           1,
+             *           0
+             *         ],
+             *         "mode": "Solid",
+             *         "name": "Front",
+             *         "perspective": false,
+             *         "up": [
+             *           0,
+             *           0,
+             *           1
+             *         ]
+             *       },
+             *       {
+             *         "background": "#ffffff",
+             *         "faded": {},
+             *         "hidden": [],
+             *         "id": "top",
+             *         "lighting": "CAD",
+             *         "look": [
+             *           0,
+             *           0,
+             *           -1
+             *         ],
+             *         "mode": "Solid",
+             *         "name": "Top",
+             *         "perspective": false,
+             *         "up": [
+             *           0,
+             *           1,
+             *           0
+             *         ]
+             *       },
+             *       {
+             *         "background": "#ffffff",
+             *         "faded": {},
+             *         "hidden": [],
+             *         "id": "left",
+             *         "lighting": "CAD",
+             *         "look": [
+             *           1,
+             *           0,
+             *           0
+             *         ],
+             *         "mode": "Solid",
+             *         "name": "Left",
+             *         "perspective": false,
+             *         "up": [
+             *           0,
+             *           0,
+             *           1
+             *         ]
+             *       },
+             *       {
+             *         "background": "#ffffff",
+             *         "faded": {},
+             *         "hidden": [],
+             *         "id": "right",
+             *         "lighting": "CAD",
+             *         "look": [
+             *           -1,
+             *           0,
+             *           0
+             *         ],
+             *         "mode": "Solid",
+             *         "name": "Right",
+             *         "perspective": false,
+             *         "up": [
+             *           0,
+             *           0,
+             *           1
+             *         ]
+             *       },
+             *       {
+             *         "background": "#ffffff",
+             *         "faded": {},
+             *         "hidden": [],
+             *         "id": "bottom",
+             *         "lighting": "CAD",
+             *         "look": [
+             *           0,
+             *           0,
+             *           1
+             *         ],
+             *         "mode": "Solid",
+             *         "name": "Bottom",
+             *         "perspective": false,
+             *         "up": [
+             *           0,
+             *           -1,
+             *           0
+             *         ]
+             *       },
+             *       {
+             *         "background": "#ffffff",
+             *         "faded": {},
+             *         "hidden": [],
+             *         "id": "rear",
+             *         "lighting": "CAD",
+             *         "look": [
+             *           0,
+             *           -1,
+             *           0
+             *         ],
+             *         "mode": "Solid",
+             *         "name": "Rear",
+             *         "perspective": false,
+             *         "up": [
+             *           0,
+             *           0,
+             *           1
+             *         ]
+             *       },
+             *       {
+             *         "background": "#ffffff",
+             *         "faded": {},
+             *         "hidden": [],
+             *         "id": "iso",
+             *         "lighting": "CAD",
+             *         "look": [
+             *           -1,
+             *           1,
+             *           -1
+             *         ],
+             *         "mode": "Solid",
+             *         "name": "Iso",
+             *         "perspective": false,
+             *         "up": [
+             *           0,
+             *           0,
+             *           1
+             *         ]
+             *       },
+             *       {
+             *         "background": "#ffffff",
+             *         "faded": {},
+             *         "hidden": [],
+             *         "id": "iso-left",
+             *         "lighting": "CAD",
+             *         "look": [
+             *           1,
+             *           1,
+             *           -1
+             *         ],
+             *         "mode": "Solid",
+             *         "name": "Iso left",
+             *         "perspective": false,
+             *         "up": [
+             *           0,
+             *           0,
+             *           1
+             *         ]
+             *       },
+             *       {
+             *         "background": "#ffffff",
+             *         "faded": {},
+             *         "hidden": [],
+             *         "id": "iso-below",
+             *         "lighting": "CAD",
+             *         "look": [
+             *           -1,
+             *           1,
+             *           1
+             *         ],
+             *         "mode": "Solid",
+             *         "name": "Iso below",
+             *         "perspective": false,
+             *         "up": [
+             *           0,
+             *           0,
+             *           1
+             *         ]
+             *       },
+             *       {
+             *         "background": "#ffffff",
+             *         "faded": {},
+             *         "hidden": [],
+             *         "id": "iso-below-left",
+             *         "lighting": "CAD",
+             *         "look": [
+             *           1,
+             *           1,
+             *           1
+             *         ],
+             *         "mode": "Solid",
+             *         "name": "Iso below left",
+             *         "perspective": false,
+             *         "up": [
+             *           0,
+             *           0,
+             *           1
+             *         ]
+             *       }
+             *     ]
+             */
+            views: components["schemas"]["PreparedView"][];
+        };
+        /**
+         * Annotation3dPatch
+         * @description Some of a 3D annotation: its own fields, or one side of its place or size by itself (x, y, width, height), so that two
+         *     typed quickly both count.
+         */
+        Annotation3dPatch: {
+            choices?: components["schemas"]["SceneChoices"];
+            /** Default */
+            default?: string;
+            /** Frame */
+            frame?: boolean;
+            /** Height */
+            height?: number;
+            /** Name */
+            name?: string;
+            opening?: components["schemas"]["Opening"];
+            /** Place */
+            place?: [
+                number,
+                number
+            ];
+            /** Poster Dpi */
+            poster_dpi?: number;
+            /** Size */
+            size?: [
+                number,
+                number
+            ];
+            /** Views */
+            views?: components["schemas"]["PreparedView"][];
+            /** Width */
+            width?: number;
+            /** X */
+            x?: number;
+            /** Y */
+            y?: number;
+        };
+        /**
+         * Annotation3dRequest
+         * @description A model to put on a sheet in 3D; *sheet* null for a new one, *whole* for a page that is nothing but the model.
+         */
+        Annotation3dRequest: {
+            /** Sheet */
+            sheet?: string | null;
+            /** Source */
+            source: string;
+            /**
+             * Whole
+             * @default false
+             */
+            whole: boolean;
+        };
+        /**
+         * Annotation3dState
+         * @description Addresses of its picture and of its block for the viewer, '' until they are there; what goes in; what is done.
+         */
+        Annotation3dState: {
+            facts?: components["schemas"]["SceneFacts"] | null;
+            /**
+             * Pack
+             * @default
+             */
+            pack: string;
+            /**
+             * Poster
+             * @default
+             */
+            poster: string;
+            work?: components["schemas"]["WorkState"] | null;
         };
         /**
          * Arrangement
@@ -1970,6 +2341,19 @@ export interface components {
             /** Value */
             value: string;
         };
+        /** ChangeAnnotation3d */
+        ChangeAnnotation3d: {
+            /** Annotation */
+            annotation: string;
+            fields: components["schemas"]["Annotation3dPatch"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change_annotation_3d" | "change_field";
+            /** Sheet */
+            sheet: string;
+        };
         /** ChangeDimension */
         ChangeDimension: {
             /** Dimension */
@@ -2001,35 +2385,6 @@ export interface components {
             /** View */
             view: string;
         };
-        /** ChangeField */
-        ChangeField: {
-            /** Field */
-            field: string;
-            fields: components["schemas"]["FieldPatch"];
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "change_field";
-            /** Sheet */
-            sheet: string;
-        };
-        /**
-         * ChangeFieldView
-         * @description Keep a prepared view of a 3D field, or change the one of that id; others that are changed meanwhile stay as they are.
-         */
-        ChangeFieldView: {
-            /** Field */
-            field: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "change_field_view";
-            /** Sheet */
-            sheet: string;
-            view: components["schemas"]["PreparedView"];
-        };
         /** ChangeNote */
         ChangeNote: {
             fields: components["schemas"]["NotePatch"];
@@ -2042,6 +2397,22 @@ export interface components {
             note: string;
             /** Sheet */
             sheet: string;
+        };
+        /**
+         * ChangePreparedView
+         * @description Keep a prepared view of a 3D annotation, or change the one of that id; others stay as they are.
+         */
+        ChangePreparedView: {
+            /** Annotation */
+            annotation: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change_field_view" | "change_prepared_view";
+            /** Sheet */
+            sheet: string;
+            view: components["schemas"]["PreparedView"];
         };
         /** ChangeSheet */
         ChangeSheet: {
@@ -2698,377 +3069,6 @@ export interface components {
             text: string;
         };
         /**
-         * FieldPatch
-         * @description Some of a 3D field: its own fields, or one side of its place or size by itself (x, y, width, height), so that two typed
-         *     quickly both count.
-         */
-        FieldPatch: {
-            choices?: components["schemas"]["SceneChoices"];
-            /** Default */
-            default?: string;
-            /** Frame */
-            frame?: boolean;
-            /** Height */
-            height?: number;
-            /** Name */
-            name?: string;
-            opening?: components["schemas"]["Opening"];
-            /** Place */
-            place?: [
-                number,
-                number
-            ];
-            /** Poster Dpi */
-            poster_dpi?: number;
-            /** Size */
-            size?: [
-                number,
-                number
-            ];
-            /** Views */
-            views?: components["schemas"]["PreparedView"][];
-            /** Width */
-            width?: number;
-            /** X */
-            x?: number;
-            /** Y */
-            y?: number;
-        };
-        /**
-         * FieldRequest
-         * @description A model to put on a sheet in 3D; *sheet* null for a new one, *whole* for a page that is nothing but the model.
-         */
-        FieldRequest: {
-            /** Sheet */
-            sheet?: string | null;
-            /** Source */
-            source: string;
-            /**
-             * Whole
-             * @default false
-             */
-            whole: boolean;
-        };
-        /**
-         * FieldSpec
-         * @description A 3D field: which source, where on the sheet (*place* is its lower left corner) and how large, mm; with a *frame* line
-         *     about it or without; what goes in, the prepared views in order, which of them it opens with, and how.
-         */
-        FieldSpec: {
-            /**
-             * @default {
-             *       "grouping": "assembly",
-             *       "groups": [],
-             *       "hidden": [],
-             *       "left_out": [],
-             *       "names": "names",
-             *       "opacity": {},
-             *       "quality": "normal"
-             *     }
-             */
-            choices: components["schemas"]["SceneChoices"];
-            /**
-             * Default
-             * @default
-             */
-            default: string;
-            /**
-             * Frame
-             * @default true
-             */
-            frame: boolean;
-            /** Id */
-            id: string;
-            /**
-             * Name
-             * @default 3D model
-             */
-            name: string;
-            /**
-             * @default {
-             *       "leave": true,
-             *       "start": "click",
-             *       "tools": true,
-             *       "tree": false,
-             *       "unit": "mm"
-             *     }
-             */
-            opening: components["schemas"]["Opening"];
-            /**
-             * Place
-             * @default [
-             *       20,
-             *       20
-             *     ]
-             */
-            place: [
-                number,
-                number
-            ];
-            /**
-             * Poster Dpi
-             * @default 200
-             */
-            poster_dpi: number;
-            /**
-             * Size
-             * @default [
-             *       120,
-             *       90
-             *     ]
-             */
-            size: [
-                number,
-                number
-            ];
-            /** Source */
-            source: string;
-            /**
-             * Views
-             * @default [
-             *       {
-             *         "background": "#ffffff",
-             *         "faded": {},
-             *         "hidden": [],
-             *         "id": "default",
-             *         "lighting": "CAD",
-             *         "look": [
-             *           -1,
-             *           1,
-             *           -1
-             *         ],
-             *         "mode": "Solid",
-             *         "name": "Overview",
-             *         "perspective": true,
-             *         "up": [
-             *           0,
-             *           0,
-             *           1
-             *         ]
-             *       },
-             *       {
-             *         "background": "#ffffff",
-             *         "faded": {},
-             *         "hidden": [],
-             *         "id": "front",
-             *         "lighting": "CAD",
-             *         "look": [
-             *           0,
-             *           1,
-             *           0
-             *         ],
-             *         "mode": "Solid",
-             *         "name": "Front",
-             *         "perspective": false,
-             *         "up": [
-             *           0,
-             *           0,
-             *           1
-             *         ]
-             *       },
-             *       {
-             *         "background": "#ffffff",
-             *         "faded": {},
-             *         "hidden": [],
-             *         "id": "top",
-             *         "lighting": "CAD",
-             *         "look": [
-             *           0,
-             *           0,
-             *           -1
-             *         ],
-             *         "mode": "Solid",
-             *         "name": "Top",
-             *         "perspective": false,
-             *         "up": [
-             *           0,
-             *           1,
-             *           0
-             *         ]
-             *       },
-             *       {
-             *         "background": "#ffffff",
-             *         "faded": {},
-             *         "hidden": [],
-             *         "id": "left",
-             *         "lighting": "CAD",
-             *         "look": [
-             *           1,
-             *           0,
-             *           0
-             *         ],
-             *         "mode": "Solid",
-             *         "name": "Left",
-             *         "perspective": false,
-             *         "up": [
-             *           0,
-             *           0,
-             *           1
-             *         ]
-             *       },
-             *       {
-             *         "background": "#ffffff",
-             *         "faded": {},
-             *         "hidden": [],
-             *         "id": "right",
-             *         "lighting": "CAD",
-             *         "look": [
-             *           -1,
-             *           0,
-             *           0
-             *         ],
-             *         "mode": "Solid",
-             *         "name": "Right",
-             *         "perspective": false,
-             *         "up": [
-             *           0,
-             *           0,
-             *           1
-             *         ]
-             *       },
-             *       {
-             *         "background": "#ffffff",
-             *         "faded": {},
-             *         "hidden": [],
-             *         "id": "bottom",
-             *         "lighting": "CAD",
-             *         "look": [
-             *           0,
-             *           0,
-             *           1
-             *         ],
-             *         "mode": "Solid",
-             *         "name": "Bottom",
-             *         "perspective": false,
-             *         "up": [
-             *           0,
-             *           -1,
-             *           0
-             *         ]
-             *       },
-             *       {
-             *         "background": "#ffffff",
-             *         "faded": {},
-             *         "hidden": [],
-             *         "id": "rear",
-             *         "lighting": "CAD",
-             *         "look": [
-             *           0,
-             *           -1,
-             *           0
-             *         ],
-             *         "mode": "Solid",
-             *         "name": "Rear",
-             *         "perspective": false,
-             *         "up": [
-             *           0,
-             *           0,
-             *           1
-             *         ]
-             *       },
-             *       {
-             *         "background": "#ffffff",
-             *         "faded": {},
-             *         "hidden": [],
-             *         "id": "iso",
-             *         "lighting": "CAD",
-             *         "look": [
-             *           -1,
-             *           1,
-             *           -1
-             *         ],
-             *         "mode": "Solid",
-             *         "name": "Iso",
-             *         "perspective": false,
-             *         "up": [
-             *           0,
-             *           0,
-             *           1
-             *         ]
-             *       },
-             *       {
-             *         "background": "#ffffff",
-             *         "faded": {},
-             *         "hidden": [],
-             *         "id": "iso-left",
-             *         "lighting": "CAD",
-             *         "look": [
-             *           1,
-             *           1,
-             *           -1
-             *         ],
-             *         "mode": "Solid",
-             *         "name": "Iso left",
-             *         "perspective": false,
-             *         "up": [
-             *           0,
-             *           0,
-             *           1
-             *         ]
-             *       },
-             *       {
-             *         "background": "#ffffff",
-             *         "faded": {},
-             *         "hidden": [],
-             *         "id": "iso-below",
-             *         "lighting": "CAD",
-             *         "look": [
-             *           -1,
-             *           1,
-             *           1
-             *         ],
-             *         "mode": "Solid",
-             *         "name": "Iso below",
-             *         "perspective": false,
-             *         "up": [
-             *           0,
-             *           0,
-             *           1
-             *         ]
-             *       },
-             *       {
-             *         "background": "#ffffff",
-             *         "faded": {},
-             *         "hidden": [],
-             *         "id": "iso-below-left",
-             *         "lighting": "CAD",
-             *         "look": [
-             *           1,
-             *           1,
-             *           1
-             *         ],
-             *         "mode": "Solid",
-             *         "name": "Iso below left",
-             *         "perspective": false,
-             *         "up": [
-             *           0,
-             *           0,
-             *           1
-             *         ]
-             *       }
-             *     ]
-             */
-            views: components["schemas"]["PreparedView"][];
-        };
-        /**
-         * FieldState
-         * @description Addresses of a field's picture and of its block for the viewer, '' until they are there; what goes in; what is done.
-         */
-        FieldState: {
-            facts?: components["schemas"]["SceneFacts"] | null;
-            /**
-             * Pack
-             * @default
-             */
-            pack: string;
-            /**
-             * Poster
-             * @default
-             */
-            poster: string;
-            work?: components["schemas"]["WorkState"] | null;
-        };
-        /**
          * FileState
          * @description Whether a file of its own is there, how large it is, or what is being done.
          */
@@ -3630,22 +3630,22 @@ export interface components {
             unit: string;
         };
         /**
-         * MoveField
-         * @description Move a 3D field by so many mm, from wherever it is.
+         * MoveAnnotation3d
+         * @description Move a 3D annotation by so many mm, from wherever it is.
          */
-        MoveField: {
+        MoveAnnotation3d: {
+            /** Annotation */
+            annotation: string;
             /** By */
             by: [
                 number,
                 number
             ];
-            /** Field */
-            field: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            kind: "move_field";
+            kind: "move_annotation_3d" | "move_field";
             /** Sheet */
             sheet: string;
         };
@@ -4414,8 +4414,8 @@ export interface components {
             /** View */
             view: string;
         };
-        /** PlacedField */
-        PlacedField: {
+        /** PlacedAnnotation3d */
+        PlacedAnnotation3d: {
             /** Field */
             field: string;
             job: components["schemas"]["JobView"];
@@ -4991,6 +4991,18 @@ export interface components {
             /** @default keep */
             views: components["schemas"]["FollowFormat"];
         };
+        /** RemoveAnnotation3d */
+        RemoveAnnotation3d: {
+            /** Annotation */
+            annotation: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove_annotation_3d" | "remove_field";
+            /** Sheet */
+            sheet: string;
+        };
         /** RemoveDimension */
         RemoveDimension: {
             /** Dimension */
@@ -5004,18 +5016,6 @@ export interface components {
             sheet: string;
             /** View */
             view: string;
-        };
-        /** RemoveField */
-        RemoveField: {
-            /** Field */
-            field: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "remove_field";
-            /** Sheet */
-            sheet: string;
         };
         /** RemoveNote */
         RemoveNote: {
@@ -5585,13 +5585,18 @@ export interface components {
         };
         /**
          * SheetSpec
-         * @description A sheet: its format by name or size, how it lies, its frame, what it carries, its views and 3D fields.
+         * @description A sheet: its format by name or size, how it lies, its frame, what it carries, its views and 3D annotations.
          *
          *     *pens* names the pen set that draws it, *recipe* the recipe that it was set up with, '' for none.
          *     *scale* is the one that views take unless they have their own. *margins* are left, bottom, right, top, mm; None for
          *     those of the frame's standard. A *clean* sheet shows the parts' edges alone.
          */
         SheetSpec: {
+            /**
+             * Annotations 3D
+             * @default []
+             */
+            annotations_3d: components["schemas"]["Annotation3d"][];
             /** @default first */
             arrangement: components["schemas"]["Arrangement"];
             /**
@@ -5599,11 +5604,6 @@ export interface components {
              * @default false
              */
             clean: boolean;
-            /**
-             * Fields
-             * @default []
-             */
-            fields: components["schemas"]["FieldSpec"][];
             /**
              * Format
              * @default A3
@@ -5722,7 +5722,7 @@ export interface components {
         };
         /**
          * SolidsState
-         * @description The 3D fields of a finished file: names, addresses of their blocks for the viewer, and the component of each node.
+         * @description The 3D annotations of a finished file: names, addresses of their blocks for the viewer, the component of each node.
          */
         SolidsState: {
             /**
@@ -5903,7 +5903,7 @@ export interface components {
          */
         Together: {
             /** Edits */
-            edits: (components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddField"] | components["schemas"]["ChangeField"] | components["schemas"]["MoveField"] | components["schemas"]["RemoveField"] | components["schemas"]["ChangeFieldView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"])[];
+            edits: (components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -7550,7 +7550,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddField"] | components["schemas"]["ChangeField"] | components["schemas"]["MoveField"] | components["schemas"]["RemoveField"] | components["schemas"]["ChangeFieldView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"] | components["schemas"]["Together"];
+                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"] | components["schemas"]["Together"];
             };
         };
         responses: {
@@ -7681,7 +7681,7 @@ export interface operations {
             };
         };
     };
-    put_field_api_jobs__job_id__fields_post: {
+    put_annotation_3d_api_jobs__job_id__fields_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -7692,7 +7692,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["FieldRequest"];
+                "application/json": components["schemas"]["Annotation3dRequest"];
             };
         };
         responses: {
@@ -7702,7 +7702,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PlacedField"];
+                    "application/json": components["schemas"]["PlacedAnnotation3d"];
                 };
             };
             /** @description Not there, or not any more */
@@ -8795,7 +8795,7 @@ export interface operations {
             };
         };
     };
-    field_poster_api_jobs__job_id__sheets__sheet__fields__field__poster_get: {
+    annotation_poster_api_jobs__job_id__sheets__sheet__fields__field__poster_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -8814,7 +8814,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FieldState"];
+                    "application/json": components["schemas"]["Annotation3dState"];
                 };
             };
             /** @description Not there, or not any more */
@@ -8864,7 +8864,7 @@ export interface operations {
             };
         };
     };
-    review_field_api_jobs__job_id__sheets__sheet__fields__field__review_get: {
+    review_annotation_api_jobs__job_id__sheets__sheet__fields__field__review_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -8883,7 +8883,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FieldState"];
+                    "application/json": components["schemas"]["Annotation3dState"];
                 };
             };
             /** @description Not there, or not any more */

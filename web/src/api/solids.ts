@@ -5,7 +5,7 @@ import { api, settled, type Job, type Schemas, type Sheet } from "./client";
 import { pace } from "./news";
 import { useTell } from "./tell";
 
-export type Field = Schemas["FieldSpec"];
+export type Field = Schemas["Annotation3d"];
 export type PreparedView = Schemas["PreparedView"];
 
 const onSheet = (job: number, sheet: string) => ({ params: { path: { job_id: job, sheet } } });
@@ -13,11 +13,11 @@ const inField = (job: number, sheet: string, field: string) => ({ params: { path
 const waits = (data: { work?: Schemas["WorkState"] | null } | undefined, there: boolean) =>
   data && !there && data.work?.state !== "failed" && data.work?.state !== "cancelled" ? pace() : false;
 
-export function usePutField(id: number) {
+export function usePutAnnotation(id: number) {
   return useChange(
     id,
-    async (wish: Schemas["FieldRequest"]) =>
-      settled<Schemas["PlacedField"]>(await api.POST("/api/jobs/{job_id}/fields", { params: { path: { job_id: id } }, body: wish })),
+    async (wish: Schemas["Annotation3dRequest"]) =>
+      settled<Schemas["PlacedAnnotation3d"]>(await api.POST("/api/jobs/{job_id}/fields", { params: { path: { job_id: id } }, body: wish })),
     (placed) => placed.job,
   );
 }
@@ -29,7 +29,7 @@ const contents = (job: Job, field: Field) => {
 };
 
 /** The picture of a field on its sheet, and what goes into it; while a new one is made the old one stays, and is `stale`. */
-export function useFieldPoster(job: Job, sheet: Sheet, field: Field) {
+export function useAnnotationPoster(job: Job, sheet: Sheet, field: Field) {
   const first = field.views.find((view) => view.id === field.default) ?? field.views[0];
   const last = useRef("");
   const query = useQuery({
@@ -38,7 +38,7 @@ export function useFieldPoster(job: Job, sheet: Sheet, field: Field) {
     staleTime: Infinity,
     placeholderData: (before) => before,
     queryFn: async () =>
-      settled<Schemas["FieldState"]>(await api.GET("/api/jobs/{job_id}/sheets/{sheet}/fields/{field}/poster", inField(job.id, sheet.id, field.id))),
+      settled<Schemas["Annotation3dState"]>(await api.GET("/api/jobs/{job_id}/sheets/{sheet}/fields/{field}/poster", inField(job.id, sheet.id, field.id))),
     refetchInterval: (query) => waits(query.state.data, !!query.state.data?.poster),
   });
   const { data } = query;
@@ -49,18 +49,18 @@ export function useFieldPoster(job: Job, sheet: Sheet, field: Field) {
 }
 
 /** A field's model for the viewer, from its source. */
-export function useFieldReview(job: Job, sheet: Sheet, field: Field) {
+export function useAnnotationReview(job: Job, sheet: Sheet, field: Field) {
   return useQuery({
     queryKey: ["field-review", job.id, sheet.id, field.id, contents(job, field)],
     retry: false,
     staleTime: Infinity,
     queryFn: async () =>
-      settled<Schemas["FieldState"]>(await api.GET("/api/jobs/{job_id}/sheets/{sheet}/fields/{field}/review", inField(job.id, sheet.id, field.id))),
+      settled<Schemas["Annotation3dState"]>(await api.GET("/api/jobs/{job_id}/sheets/{sheet}/fields/{field}/review", inField(job.id, sheet.id, field.id))),
     refetchInterval: (query) => waits(query.state.data, !!query.state.data?.pack),
   });
 }
 
-/** The 3D fields of a finished file, decoded from it; `key` names the file. */
+/** The 3D annotations of a finished file, decoded from it; `key` names the file. */
 export function useProofSolids(job: number, sheet: string, key: string | null) {
   return useQuery({
     queryKey: ["proof-solids", key],

@@ -35,7 +35,7 @@ interface Props {
   onDimension: (view: string, id: string) => void;
   onRegion: (first: [number, number], second: [number, number]) => void;
   onShift: (by: [number, number]) => void;
-  /** The 3D fields, each on a layer of its own. */
+  /** The 3D annotations, each on a layer of its own. */
   fields: (paper: PaperSize, zoom: number, lines: (id: string) => SnapLines) => React.ReactNode;
 }
 
@@ -59,14 +59,14 @@ export function Desk(props: Props) {
   const height = paper.height * zoom;
   const snaps = useMemo(() => {
     const views = Object.entries(writing?.views ?? {}).flatMap(([id, own]) => (own.box ? [{ id, box: own.box }] : []));
-    const boxes = [...views, ...sheet.fields.map(({ id, place: [x, y], size: [w, h] }) => ({ id, box: [x, y, x + w, y + h] as Box }))];
+    const boxes = [...views, ...sheet.annotations_3d.map(({ id, place: [x, y], size: [w, h] }) => ({ id, box: [x, y, x + w, y + h] as Box }))];
     const edge = writing?.frame_box ?? [0, 0, paper.width, paper.height];
     return (id: string) => {
       const others = boxes.filter((own) => own.id !== id).map((own) => own.box);
       const lines = (a: 0 | 1, b: 2 | 3) => [edge[a], edge[b], (edge[a] + edge[b]) / 2, ...others.flatMap((box) => [box[a], box[b], (box[a] + box[b]) / 2])];
       return { x: lines(0, 2), y: lines(1, 3) };
     };
-  }, [writing, sheet.fields, paper.width, paper.height]);
+  }, [writing, sheet.annotations_3d, paper.width, paper.height]);
   const surface = { width: width + PAD.left + PAD.right, height: height + PAD.top + PAD.bottom };
   return (
     <div className={dragged ? "desk dragging" : "desk"} ref={element} onPointerDown={() => onSelect(null)}>

@@ -1,6 +1,6 @@
 import type { Job, Sheet, Writing } from "../api/client";
 import { frameOf, paperOf } from "./geometry";
-import { FieldOnPaper } from "./FieldOnPaper";
+import { AnnotationOnPaper } from "./AnnotationOnPaper";
 import { Rulers } from "./Rulers";
 import { PAD } from "./useZoom";
 import { ViewOnPaper } from "./ViewOnPaper";
@@ -47,8 +47,8 @@ export function PaperSheet({ job, sheet, writing, zoom, onPick, children }: Prop
               height={(frame[3] - frame[1]) * zoom}
             />
           )}
-          {sheet.fields.map((field) => (
-            <FieldOnPaper key={field.id} job={job} sheet={sheet} field={field} paper={paper} zoom={zoom} />
+          {sheet.annotations_3d.map((field) => (
+            <AnnotationOnPaper key={field.id} job={job} sheet={sheet} field={field} paper={paper} zoom={zoom} />
           ))}
           {sheet.views.map((view) => (
             <ViewOnPaper key={view.id} job={job} sheet={sheet.id} view={view} paper={paper} zoom={zoom} />

@@ -1,6 +1,6 @@
 import { memo, useRef } from "react";
 import type { Job, Sheet } from "../api/client";
-import { FieldOnPaper } from "./FieldOnPaper";
+import { AnnotationOnPaper } from "./AnnotationOnPaper";
 import { frameOf, paperOf } from "./geometry";
 import { useSeen } from "../common/useSeen";
 import { ViewOnPaper } from "./ViewOnPaper";
@@ -26,7 +26,7 @@ export const Thumbnail = memo(function Thumbnail({ job, sheet }: { job: Job; she
           height={(frame[3] - frame[1]) * zoom}
         />
       )}
-      {seen && sheet.fields.map((field) => <FieldOnPaper key={field.id} job={job} sheet={sheet} field={field} paper={paper} zoom={zoom} />)}
+      {seen && sheet.annotations_3d.map((field) => <AnnotationOnPaper key={field.id} job={job} sheet={sheet} field={field} paper={paper} zoom={zoom} />)}
       {seen && sheet.views.map((view) => <ViewOnPaper key={view.id} job={job} sheet={sheet.id} view={view} paper={paper} zoom={zoom} />)}
     </svg>
   );

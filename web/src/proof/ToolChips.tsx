@@ -7,7 +7,7 @@ export function ToolChips({ sheet, tool, onChoose }: { sheet: Sheet; tool: Tool;
   return (
     <div className="chips tools" role="tablist" aria-label={texts.toolsOfTheProof}>
       {(Object.keys(NAMES) as Tool[])
-        .filter((name) => name !== "solid" || sheet.fields.length)
+        .filter((name) => name !== "solid" || sheet.annotations_3d.length)
         .map((name) => (
           <button key={name} type="button" role="tab" aria-selected={tool === name} onClick={() => onChoose(name)}>
             {NAMES[name]}

@@ -24,7 +24,7 @@ export function useProofCommands({ sheet, ready, download, choose, make }: Doing
           { id: "tool-compare", title: texts.compareWithTheLastIssue, key: "C", run: () => choose("compare") },
           { id: "tool-printer", title: texts.printTest, key: "I", run: () => choose("printer") },
           { id: "tool-picture", title: texts.saveTheSheetAsA, key: "X", run: () => choose("picture") },
-          ...(sheet.fields.length ? [{ id: "tool-solid", title: texts.turnCutAndMeasureThe, key: "T", run: () => choose("solid") }] : []),
+          ...(sheet.annotations_3d.length ? [{ id: "tool-solid", title: texts.turnCutAndMeasureThe, key: "T", run: () => choose("solid") }] : []),
           { id: "tool-checks", title: texts.showTheChecks, key: "H", run: () => choose("checks") },
         ]
       : [{ id: "make", title: texts.makeTheProofOf(sheet.name), key: "P", run: make }]),

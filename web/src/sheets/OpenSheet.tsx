@@ -14,7 +14,7 @@ import { Desk } from "../desk/Desk";
 import { boxOf, inDrawing, inPlane, isEmpty, paperOf, regionBetween, whyEmpty } from "../paper/geometry";
 import { useDeskMode } from "../views/mode";
 import type { NewNote } from "../desk/NoteCells";
-import { FieldLayers } from "../solid/FieldLayers";
+import { AnnotationLayers } from "../solid/AnnotationLayers";
 import { useWorkedOn } from "../intake/target";
 import { Ticket } from "../ticket/Ticket";
 import { useSheetCommands } from "./useSheetCommands";
@@ -23,11 +23,11 @@ import * as texts from "./texts";
 // the desk is there before what is said of it
 const ComponentsPicker = part(async () => (await import("../components/ComponentsPicker")).ComponentsPicker);
 const ExcerptTicket = part(async () => (await import("../drawing/ExcerptTicket")).ExcerptTicket);
-const FieldTicket = part(async () => (await import("../solid/FieldTicket")).FieldTicket);
+const AnnotationTicket = part(async () => (await import("../solid/AnnotationTicket")).AnnotationTicket);
 const SeveralTicket = part(async () => (await import("./SeveralTicket")).SeveralTicket);
 const SheetTicket = part(async () => (await import("./SheetTicket")).SheetTicket);
 const ViewTicket = part(async () => (await import("./ViewTicket")).ViewTicket);
-const FieldStudio = part(async () => (await import("../solid/FieldStudio")).FieldStudio);
+const AnnotationStudio = part(async () => (await import("../solid/AnnotationStudio")).AnnotationStudio);
 
 const ARROWS: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
 
@@ -46,10 +46,10 @@ function useNudge(on: boolean, move: (by: [number, number]) => void) {
   }, [on, move]);
 }
 
-function Studio(props: React.ComponentProps<typeof FieldStudio>) {
+function Studio(props: React.ComponentProps<typeof AnnotationStudio>) {
   return (
     <Suspense fallback={<Spin description={texts.openingThe3dView} />}>
-      <FieldStudio {...props} />
+      <AnnotationStudio {...props} />
     </Suspense>
   );
 }
@@ -67,7 +67,7 @@ export function OpenSheet({ job, sheet }: { job: Job; sheet: Sheet }) {
   const view = sheet.views.find((v) => v.id === search.get("view")) ?? null;
   const also = others.filter((id) => id !== view?.id && sheet.views.some((v) => v.id === id));
   const several = view && also.length ? sheet.views.filter((v) => v.id === view.id || also.includes(v.id)) : [];
-  const field = view ? undefined : sheet.fields.find((own) => own.id === search.get("field"));
+  const field = view ? undefined : sheet.annotations_3d.find((own) => own.id === search.get("field"));
   const lookInto = () => field && setSearch({ field: field.id, look: "" }, { replace: true });
   const { data } = usePicture(job, sheet.id, view);
   useEffect(() => () => begin(null), [begin, sheet.id]);
@@ -153,7 +153,7 @@ export function OpenSheet({ job, sheet }: { job: Job; sheet: Sheet }) {
         }
         onShift={(by) => view && edit({ kind: "shift_excerpt", sheet: sheet.id, view: view.id, by: inDrawing(view, by) })}
         fields={(paper, zoom, lines) => (
-          <FieldLayers
+          <AnnotationLayers
             job={job}
             sheet={sheet}
             paper={paper}
@@ -202,7 +202,7 @@ export function OpenSheet({ job, sheet }: { job: Job; sheet: Sheet }) {
             setOpen={setDimension}
           />
         ) : field ? (
-          <FieldTicket key={field.id} job={job} sheet={sheet} field={field} edit={edit} onOpen={lookInto} />
+          <AnnotationTicket key={field.id} job={job} sheet={sheet} field={field} edit={edit} onOpen={lookInto} />
         ) : (
           <SheetTicket
             key={sheet.id}

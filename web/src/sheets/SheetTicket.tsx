@@ -103,7 +103,7 @@ export function SheetTicket({ job, sheet, writing, edit, pasting, onView, onFiel
       <RecipeChoice value={sheet.recipe} onChange={(recipe) => change({ recipe })} />
       <Furniture sheet={sheet} edit={edit} />
       <Section title={texts.views2}>
-        {!sheet.views.length && !sheet.fields.length && (
+        {!sheet.views.length && !sheet.annotations_3d.length && (
           <Note tone="info" title={texts.thisSheetIsEmpty}>
             {texts.chooseADirectionUnder} <Link to={`/jobs/${job.id}/source`}>{stripTexts.source}</Link> {texts.andPutItOnThe}
           </Note>
@@ -112,7 +112,7 @@ export function SheetTicket({ job, sheet, writing, edit, pasting, onView, onFiel
           {sheet.views.map((view, index) => (
             <ViewRow key={view.id} job={job} sheet={sheet} index={index} onView={onView} />
           ))}
-          {sheet.fields.map((field) => (
+          {sheet.annotations_3d.map((field) => (
             <li key={field.id}>
               <button type="button" onClick={() => onField(field.id)}>
                 <strong>{field.name}</strong> {texts.in3d2}

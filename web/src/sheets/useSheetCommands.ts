@@ -9,7 +9,7 @@ interface Doings {
   sheet: Sheet;
   view: View | null;
   /** The 3D annotation that is selected. */
-  field: Sheet["fields"][number] | undefined;
+  field: Sheet["annotations_3d"][number] | undefined;
   /** Whether something is begun that Escape ends. */
   mode: boolean;
   begin: DeskState["begin"];
@@ -37,7 +37,12 @@ export function useSheetCommands({ sheet, view, field, mode, begin, edit, select
     ...(field
       ? [
           { id: "set-views", title: texts.editThePreparedViewsOf(field.name), key: "V", run: lookInto },
-          { id: "remove-field", title: texts.remove3(field.name), key: "Delete", run: () => edit({ kind: "remove_field", sheet: sheet.id, field: field.id }) },
+          {
+            id: "remove-field",
+            title: texts.remove3(field.name),
+            key: "Delete",
+            run: () => edit({ kind: "remove_annotation_3d", sheet: sheet.id, annotation: field.id }),
+          },
         ]
       : []),
     ...(view

@@ -72,7 +72,7 @@ export function useProofSolid(job: Job, sheet: Sheet, key: string | null, paper:
   if (!review) return { onPage: null, overDesk: null, panel: problem ? <p role="alert">{problem}</p> : <Spin description={texts.readingThe3dModelOut} /> };
   const { model } = review.getState();
   const [x0, y0, x1, y1] = model.box ?? [0, 0, paper.width, paper.height];
-  const field = sheet.fields[at];
+  const field = sheet.annotations_3d[at];
   const canvas = (
     <ReviewCanvas review={review} onStage={(own) => (stage.current = own)}>
       <button type="button" onClick={() => setLarge(!large)} aria-pressed={large}>

@@ -18,9 +18,9 @@ interface Props {
 export function ViewList({ review, job, sheet, field, edit }: Props) {
   const at = useReview(review, (state) => state.at);
   const { model } = review.getState();
-  const put = (views: PreparedView[], more: Schemas["FieldPatch"] = {}) =>
-    edit({ kind: "change_field", sheet: sheet.id, field: field.id, fields: { views, ...more } });
-  const keep = (view: PreparedView) => edit({ kind: "change_field_view", sheet: sheet.id, field: field.id, view });
+  const put = (views: PreparedView[], more: Schemas["Annotation3dPatch"] = {}) =>
+    edit({ kind: "change_annotation_3d", sheet: sheet.id, annotation: field.id, fields: { views, ...more } });
+  const keep = (view: PreparedView) => edit({ kind: "change_prepared_view", sheet: sheet.id, annotation: field.id, view });
   const choose = (view: PreparedView) => review.setState({ at: view.id, look: shownBy(view, model, field.size[0] / field.size[1]) });
   const current = field.views.find((view) => view.id === at);
   const swap = (view: PreparedView, by: number) => {

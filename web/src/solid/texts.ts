@@ -1,13 +1,13 @@
 /** What the interface says here, to be read through in one place. */
 export const makingThe3dModel = "Making the 3D model …";
-export const n3dField = (name: string) => `3D field ${name}`;
+export const n3dField = (name: string) => `3D annotation ${name}`;
 export const pullTheFieldLarger = "Pull the field larger";
 export const mm = "mm";
 export const from1To100Leave = "From 1 to 100; leave a component out to hide it.";
 export const opacityOf = (path: string) => `Opacity of ${path}`;
 export const opacity = "Opacity";
 export const opacityChooseAComponent = "Opacity: choose a component";
-export const n3dFieldOn = (name: string) => `3D field on ${name}`;
+export const n3dFieldOn = (name: string) => `3D annotation on ${name}`;
 export const name = "Name";
 export const fieldName = "Field name";
 export const position = "Position";
@@ -83,5 +83,5 @@ export const markedOnViews = (selected: string, some: string) => `${selected} ma
 export const readingThe3dModelOut = "Reading the 3D model out of the file";
 export const inItsPlaceOnThe = "In its place on the sheet";
 export const fillTheDesk = "Fill the desk";
-export const n3dFields = "3D fields";
+export const n3dFields = "3D annotations";
 export const exportTheModel = "Export the model";

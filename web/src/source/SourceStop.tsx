@@ -3,7 +3,7 @@ import { lazy, Suspense, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import type { Job, Schemas, Tree } from "../api/client";
 import { useBringIn, useEdit, usePutOnSheet, useTrade, useTree } from "../api/queries";
-import { usePutField } from "../api/solids";
+import { usePutAnnotation } from "../api/solids";
 import { useCommands } from "../common/commands";
 import { MainAct, useOpenJob } from "../shell/JobFrame";
 import { DrawingSource } from "../drawing/DrawingSource";
@@ -68,7 +68,7 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
       { onSuccess: (placed) => void navigate(`/jobs/${job.id}/sheets/${placed.sheet}?view=${placed.view}`) },
     );
   };
-  const putField = usePutField(job.id);
+  const putField = usePutAnnotation(job.id);
   const putSolid = (whole: boolean) =>
     putField.mutate(
       { source, sheet: sheet === "new" ? null : sheet, whole },

@@ -48,9 +48,7 @@ LONG, LONG_COMPRESSION = 6_000_000, 6
 SMALLEST = 9
 """The level of a file that is to be as small as it gets."""
 
-NO_ARCHIVE = (
-    "An archive file may not hold a 3D model (ISO 19005-2, 6.5): choose another recipe, or take the 3D field off the sheet."
-)
+NO_ARCHIVE = "An archive file may not hold a 3D model (ISO 19005-2, 6.5): choose another recipe, or remove the 3D annotation."
 
 
 def user_unit(page: Page) -> int:

@@ -125,5 +125,5 @@ def facts_stream(pdf: Pdf, solids: tuple[Solid, ...], recipe: Recipe) -> Array:
 
 
 def holds_solids(recipe: Recipe) -> bool:
-    """Whether files by a recipe have 3D fields: what a cutter reads has contours alone."""
+    """Whether files by a recipe have 3D annotations: what a cutter reads has contours alone."""
     return recipe.file != "cutter"

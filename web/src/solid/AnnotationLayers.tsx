@@ -1,6 +1,6 @@
 import type { Edit, Job, Sheet } from "../api/client";
 import type { PaperSize, SnapLines } from "../paper/geometry";
-import { FieldLayer } from "./FieldLayer";
+import { AnnotationLayer } from "./AnnotationLayer";
 
 interface Props {
   job: Job;
@@ -16,9 +16,9 @@ interface Props {
 }
 
 /** The 3D annotations of a sheet, over its paper. */
-export function FieldLayers({ job, sheet, paper, zoom, lines, selected, edit, onSelect }: Props) {
-  return sheet.fields.map((own) => (
-    <FieldLayer
+export function AnnotationLayers({ job, sheet, paper, zoom, lines, selected, edit, onSelect }: Props) {
+  return sheet.annotations_3d.map((own) => (
+    <AnnotationLayer
       key={own.id}
       job={job}
       sheet={sheet}
@@ -29,8 +29,8 @@ export function FieldLayers({ job, sheet, paper, zoom, lines, selected, edit, on
       selected={own.id === selected}
       onSelect={() => onSelect(own.id, false)}
       onOpen={() => onSelect(own.id, true)}
-      onMove={(by) => edit({ kind: "move_field", sheet: sheet.id, field: own.id, by })}
-      onSize={(place, size) => edit({ kind: "change_field", sheet: sheet.id, field: own.id, fields: { place, size } })}
+      onMove={(by) => edit({ kind: "move_annotation_3d", sheet: sheet.id, annotation: own.id, by })}
+      onSize={(place, size) => edit({ kind: "change_annotation_3d", sheet: sheet.id, annotation: own.id, fields: { place, size } })}
     />
   ));
 }

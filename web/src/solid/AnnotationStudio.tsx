@@ -1,7 +1,7 @@
 import { Button, Spin } from "antd";
 import { useEffect } from "react";
 import type { Edit, Job, Sheet } from "../api/client";
-import { useFieldReview, useReviewOf, type Field } from "../api/solids";
+import { useAnnotationReview, useReviewOf, type Field } from "../api/solids";
 import { ReviewCanvas } from "../review/ReviewCanvas";
 import { ReviewPanel } from "../review/ReviewPanel";
 import type { Review } from "../review/state";
@@ -46,9 +46,9 @@ function Open({ review, field, ...props }: Props & { review: Review }) {
 }
 
 /** A field's prepared views, set by looking: the model as the reader will have it, in a window of the field's shape. */
-export function FieldStudio(props: Props) {
+export function AnnotationStudio(props: Props) {
   const { job, sheet, field, leave } = props;
-  const { data, error } = useFieldReview(job, sheet, field);
+  const { data, error } = useAnnotationReview(job, sheet, field);
   const { data: review, error: lost } = useReviewOf(data?.pack || undefined);
   useCommands("field-studio", [{ id: "leave-field", title: texts.backToTheSheet, key: "Escape", run: leave }]);
   const problem = error?.message ?? lost?.message ?? (data?.work?.state === "failed" ? data.work.error : "");

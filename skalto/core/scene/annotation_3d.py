@@ -1,4 +1,4 @@
-"""A 3D field: the part of a sheet in which a reader finds the model itself, to turn and cut (ISO 32000-1, 13.6)."""
+"""A 3D annotation: the part of a sheet in which a reader finds the model itself, to turn and cut (ISO 32000-1, 13.6)."""
 
 from __future__ import annotations
 
@@ -31,9 +31,9 @@ class Opening(BaseModel):
     unit: Literal["mm", "in"] = "mm"
 
 
-class FieldSpec(BaseModel):
-    """A 3D field: which source, where on the sheet (*place* is its lower left corner) and how large, mm; with a *frame* line
-    about it or without; what goes in, the prepared views in order, which of them it opens with, and how."""
+class Annotation3d(BaseModel):
+    """A 3D annotation: which source, where on the sheet (*place* is its lower left corner) and how large, mm; with a *frame*
+    line about it or without; what goes in, the prepared views in order, which of them it opens with, and how."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -50,9 +50,9 @@ class FieldSpec(BaseModel):
     poster_dpi: int = Field(default=200, ge=36, le=1200)
 
     @model_validator(mode="after")
-    def _whole(self) -> FieldSpec:
+    def _whole(self) -> Annotation3d:
         if min(self.size) < LEAST or max(self.size) > 20_000:
-            raise ValueError(f"A 3D field is {LEAST:g} mm or more each way, and at most 20 m.")
+            raise ValueError(f"A 3D annotation is {LEAST:g} mm or more each way, and at most 20 m.")
         ids = [view.id for view in self.views]
         names = [view.name.casefold() for view in self.views]
         if len(set(ids)) < len(ids):
@@ -94,4 +94,4 @@ class FieldSpec(BaseModel):
     @property
     def title(self) -> str:
         """In words."""
-        return f"3D field {self.name}"
+        return f"3D annotation {self.name}"

@@ -1,6 +1,6 @@
 import { useRef, useState } from "react";
 import type { Job, Sheet } from "../api/client";
-import { useFieldPoster, type Field } from "../api/solids";
+import { useAnnotationPoster, type Field } from "../api/solids";
 import { SNAP_PIXELS, mm, snap, type Box, type PaperSize, type SnapLines } from "../paper/geometry";
 import { useDeskMode } from "../views/mode";
 import { PAD } from "../paper/useZoom";
@@ -42,9 +42,9 @@ function follows({ place: [x, y], size: [w, h] }: Field, { sides, by }: Grip): B
   return [...corner, ...corner];
 }
 
-/** A 3D field on the desk: its picture, to select, drag, and pull larger at its corners. */
-export function FieldLayer({ job, sheet, field, paper, zoom, lines, selected, onSelect, onOpen, onMove, onSize }: Props) {
-  const { data, error } = useFieldPoster(job, sheet, field);
+/** A 3D annotation on the desk: its picture, to select, drag, and pull larger at its corners. */
+export function AnnotationLayer({ job, sheet, field, paper, zoom, lines, selected, onSelect, onOpen, onMove, onSize }: Props) {
+  const { data, error } = useAnnotationPoster(job, sheet, field);
   const mode = useDeskMode((state) => state.mode);
   const grip = useRef<Grip | null>(null);
   const [by, setBy] = useState<Grip | null>(null);

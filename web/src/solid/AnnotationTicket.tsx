@@ -2,7 +2,7 @@ import { Button, Checkbox, Input, Segmented } from "antd";
 import { useState } from "react";
 import type { Edit, Job, Sheet, Schemas } from "../api/client";
 import { readLength } from "../api/queries";
-import { useFieldPoster, type Field } from "../api/solids";
+import { useAnnotationPoster, type Field } from "../api/solids";
 import { ComponentsPicker } from "../components/ComponentsPicker";
 import { mm, paperOf } from "../paper/geometry";
 import { TypedField } from "../ticket/TypedField";
@@ -27,12 +27,12 @@ async function readDpi(text: string): Promise<string> {
   return String(dpi);
 }
 
-/** The facts of a 3D field: where it lies, what goes in, how a reader opens it. */
-export function FieldTicket({ job, sheet, field, edit, onOpen }: Props) {
-  const { data } = useFieldPoster(job, sheet, field);
+/** The facts of a 3D annotation: where it lies, what goes in, how a reader opens it. */
+export function AnnotationTicket({ job, sheet, field, edit, onOpen }: Props) {
+  const { data } = useAnnotationPoster(job, sheet, field);
   const [choosing, setChoosing] = useState(false);
   const { choices, opening } = field;
-  const change = (fields: Schemas["FieldPatch"]) => edit({ kind: "change_field", sheet: sheet.id, field: field.id, fields });
+  const change = (fields: Schemas["Annotation3dPatch"]) => edit({ kind: "change_annotation_3d", sheet: sheet.id, annotation: field.id, fields });
   const choose = (fields: Partial<Field["choices"]>) => change({ choices: { ...choices, ...fields } });
   const open = (fields: Partial<Field["opening"]>) => change({ opening: { ...opening, ...fields } });
   const paper = paperOf(job, sheet);
@@ -193,7 +193,7 @@ export function FieldTicket({ job, sheet, field, edit, onOpen }: Props) {
           {data.work.error}
         </Note>
       )}
-      <Button type="link" danger className="take-out" onClick={() => edit({ kind: "remove_field", sheet: sheet.id, field: field.id })}>
+      <Button type="link" danger className="take-out" onClick={() => edit({ kind: "remove_annotation_3d", sheet: sheet.id, annotation: field.id })}>
         {texts.removeThisField}
       </Button>
       <ComponentsPicker

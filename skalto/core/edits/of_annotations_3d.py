@@ -1,0 +1,149 @@
+"""Edits of 3D annotations."""
+
+from __future__ import annotations
+
+from typing import Any, ClassVar, Literal
+
+from pydantic import model_validator
+
+from skalto.core.earlier_words import by_todays_names
+from skalto.core.edits.edit import UNGIVEN, Around, Edit, Patch, SheetEdit, exchanged, kept, replaced, without
+from skalto.core.errors import InputError
+from skalto.core.job import JobDocument
+from skalto.core.lengths import Millimetres
+from skalto.core.scene.annotation_3d import Annotation3d, Opening
+from skalto.core.scene.choices import SceneChoices
+from skalto.core.scene.views import PreparedView
+from skalto.core.sheets.sheet import SheetSpec
+
+EARLIER_NAMES = {"field": "annotation"}
+
+Step = tuple[Millimetres, Millimetres]
+
+
+class AddAnnotation3d(SheetEdit):
+    """Put a 3D annotation on a sheet."""
+
+    kind: Literal["add_annotation_3d", "add_field"]
+    annotation: Annotation3d
+
+    @model_validator(mode="before")
+    @classmethod
+    def _earlier(cls, data: Any) -> Any:
+        return by_todays_names(data, EARLIER_NAMES)
+
+    def changed(self, sheet: SheetSpec, job: JobDocument, around: Around) -> SheetSpec:
+        if job.source(self.annotation.source).drawing:
+            raise InputError("A 3D annotation shows a model: choose one, or put the drawing on the sheet as a drawing view.")
+        return sheet.model_copy(
+            update={"annotations_3d": (*without(sheet.annotations_3d, self.annotation.id), self.annotation)}
+        )
+
+    def label(self, job: JobDocument) -> str:
+        return f"add {self.annotation.title}"
+
+
+class Annotation3dEdit(SheetEdit):
+    """A change of one 3D annotation of a sheet."""
+
+    annotation: str
+
+    @model_validator(mode="before")
+    @classmethod
+    def _earlier(cls, data: Any) -> Any:
+        return by_todays_names(data, EARLIER_NAMES)
+
+    def changed(self, sheet: SheetSpec, job: JobDocument, around: Around) -> SheetSpec:
+        return sheet.model_copy(
+            update={"annotations_3d": exchanged(sheet.annotations_3d, self.made(sheet.annotation_3d(self.annotation)))}
+        )
+
+    def made(self, annotation: Annotation3d) -> Annotation3d:
+        """The annotation after it."""
+        raise NotImplementedError
+
+    def title(self, job: JobDocument) -> str:
+        """What it is called."""
+        return job.sheet(self.sheet).annotation_3d(self.annotation).title
+
+
+class Annotation3dPatch(Patch):
+    """Some of a 3D annotation: its own fields, or one side of its place or size by itself (x, y, width, height), so that two
+    typed quickly both count."""
+
+    words: ClassVar[dict[str, str]] = {
+        "views": "views of", "choices": "contents of", "opening": "opening of", "size": "size of", "frame": "frame of",
+        "width": "size of", "height": "size of", "x": "move", "y": "move",
+    }  # fmt: skip
+
+    name: str = UNGIVEN
+    place: Step = UNGIVEN
+    size: Step = UNGIVEN
+    frame: bool = UNGIVEN
+    choices: SceneChoices = UNGIVEN
+    views: tuple[PreparedView, ...] = UNGIVEN
+    default: str = UNGIVEN
+    opening: Opening = UNGIVEN
+    poster_dpi: int = UNGIVEN
+    x: Millimetres = UNGIVEN
+    y: Millimetres = UNGIVEN
+    width: Millimetres = UNGIVEN
+    height: Millimetres = UNGIVEN
+
+
+class ChangeAnnotation3d(Annotation3dEdit):
+    kind: Literal["change_annotation_3d", "change_field"]
+    fields: Annotation3dPatch
+
+    def made(self, annotation: Annotation3d) -> Annotation3d:
+        given = self.fields.given()
+        plain: dict[str, Any] = {key: value for key, value in given.items() if key not in ("x", "y", "width", "height")}
+        for name, keys, old in (("place", ("x", "y"), annotation.place), ("size", ("width", "height"), annotation.size)):
+            if any(key in given for key in keys):
+                plain[name] = [given.get(key, value) for key, value in zip(keys, old, strict=True)]
+        return replaced(annotation, plain)
+
+    def label(self, job: JobDocument) -> str:
+        return f"{self.fields.word} {self.title(job)}"
+
+
+class MoveAnnotation3d(Annotation3dEdit):
+    """Move a 3D annotation by so many mm, from wherever it is."""
+
+    kind: Literal["move_annotation_3d", "move_field"]
+    by: Step
+
+    def made(self, annotation: Annotation3d) -> Annotation3d:
+        return replaced(annotation, {"place": (annotation.place[0] + self.by[0], annotation.place[1] + self.by[1])})
+
+    def label(self, job: JobDocument) -> str:
+        return f"move {self.title(job)}"
+
+
+class RemoveAnnotation3d(Annotation3dEdit):
+    kind: Literal["remove_annotation_3d", "remove_field"]
+
+    def changed(self, sheet: SheetSpec, job: JobDocument, around: Around) -> SheetSpec:
+        return sheet.model_copy(
+            update={"annotations_3d": without(sheet.annotations_3d, sheet.annotation_3d(self.annotation).id)}
+        )
+
+    def label(self, job: JobDocument) -> str:
+        return f"remove {self.title(job)}"
+
+
+class ChangePreparedView(Annotation3dEdit):
+    """Keep a prepared view of a 3D annotation, or change the one of that id; others stay as they are."""
+
+    kind: Literal["change_prepared_view", "change_field_view"]
+    view: PreparedView
+
+    def made(self, annotation: Annotation3d) -> Annotation3d:
+        return replaced(annotation, {"views": [view.model_dump() for view in kept(annotation.views, self.view)]})
+
+    def label(self, job: JobDocument) -> str:
+        self.title(job)
+        return f"prepared view {self.view.name}"
+
+
+EDITS: tuple[type[Edit], ...] = (AddAnnotation3d, ChangeAnnotation3d, MoveAnnotation3d, RemoveAnnotation3d, ChangePreparedView)
