@@ -120,7 +120,7 @@ def _open(page: Page, demo: Running, dialog: str) -> None:
         expect(page.locator(".guide")).to_be_visible(timeout=20_000)
     elif dialog == "recipe":
         page.goto(_address(demo, "proof"))
-        page.get_by_role("button", name="open", exact=True).first.click(timeout=60_000)
+        page.get_by_role("button", name="Open", exact=True).first.click(timeout=60_000)
     elif dialog == "components":
         page.keyboard.press("c")
     else:

@@ -254,7 +254,7 @@ def test_the_proof_measures_finds_prints_and_draws_the_file(page: Page, plate_st
 def test_a_recipe_of_one_s_own_and_what_the_resolution_refuses(page: Page, plate_step: Path) -> None:
     seen_from_above(page, "Recipes", plate_step)
     proofed(page)
-    page.get_by_label("Ticket").get_by_role("button", name="open", exact=True).click()
+    page.get_by_label("Ticket").get_by_role("button", name="Open", exact=True).click()
     dialog = page.get_by_role("dialog")
     dialog.get_by_role("button", name="Copy and edit").click()
     name = "For the bench"

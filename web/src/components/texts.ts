@@ -1,6 +1,6 @@
 /** What the interface says here, to be read through in one place. */
 export const findAComponent = "Find a component";
-export const onlyThis = "only this";
+export const onlyThis = "Only this";
 export const isometricFromAboveRight = "isometric, from above right";
 export const isometricFromAboveLeft = "isometric, from above left";
 export const isometricFromBelowRight = "isometric, from below right";
@@ -15,4 +15,4 @@ export const ofWord = "of";
 export const shownOneTakenOutHides = "shown. One taken out hides nothing behind it.";
 export const showAll = "Show all";
 export const byClass = "By class";
-export const onlyThese = "only these";
+export const onlyThese = "Only these";

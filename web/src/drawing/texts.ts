@@ -19,7 +19,7 @@ export const show = (name: string) => `Show ${name}`;
 export const colour = "Colour";
 export const width = "Width";
 export const widthOf = (name: string) => `Width of ${name}`;
-export const asInTheFile = "as in the file";
+export const asInTheFile = "As in the file";
 export const notPrinted = "not printed";
 export const inTheFile = "in the file";
 export const noLayerOfThatName = "No layer of that name.";

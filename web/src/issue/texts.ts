@@ -47,7 +47,7 @@ export const files2 = (count: number, join: string, some: string) => `${count} f
 export const noFileYet = "no file yet";
 export const sheetsOfThePack = "Sheets of the pack";
 export const notInThisPack = "Not in this pack";
-export const add = "add";
+export const add = "Add";
 export const allSheets = "All sheets";
 export const pack2 = (n: number) => `Pack ${n}`;
 export const makeAPackOfAll = "Make a pack of all sheets";
@@ -72,6 +72,6 @@ export const rev = "Rev.";
 export const recipe = "Recipe";
 export const job2 = "job";
 export const version = "version";
-export const tryAgain2 = "try again";
+export const tryAgain2 = "Try again";
 export const noIssueIsLikeThat = "No issue is like that.";
 export const nothingHasBeenIssuedYet = "Nothing has been issued yet: make a pack in a job, and issue it.";

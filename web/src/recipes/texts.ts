@@ -65,4 +65,4 @@ export const remove = "Remove";
 export const saveAsAFile = "Save as a file";
 export const openAFile = "Open a file";
 export const recipe = "Recipe";
-export const open = "open";
+export const open = "Open";

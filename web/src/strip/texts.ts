@@ -1,6 +1,6 @@
 /** What the interface says here, to be read through in one place. */
 export const source = "Source";
-export const duplicate = "duplicate";
+export const duplicate = "Duplicate";
 export const move2 = "move";
 export const sheets = "Sheets";
 export const addASheet = "+ Add a sheet";

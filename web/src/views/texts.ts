@@ -30,7 +30,7 @@ export const lostItsEdge = "lost its edge";
 export const was = "was";
 export const seen = "seen";
 export const dimension3 = (field: string) => `Dimension ${field}`;
-export const remove2 = "remove";
+export const remove2 = "Remove";
 export const isNotADistanceWrite = (text: string) => `“${text}” is not a distance: write across, up, such as 12.5, 0.`;
 export const moveBy = "Move by";
 export const acrossUp = "across, up";
