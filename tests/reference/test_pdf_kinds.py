@@ -31,6 +31,8 @@ from tests.core.drawn import drawn_excerpt
 from tests.reference.pdf_kinds import BEYOND_STROKES, KINDS, page
 from tests.reference.test_svg_kinds import Pixels, stray
 
+pytestmark = pytest.mark.long
+
 SIZE, DPI = 100, 203.2
 AS_IT_IS, IN_STROKES = 0.001, 0.02
 BY_SHAPE = frozenset({"four inks"})

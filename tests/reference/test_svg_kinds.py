@@ -23,6 +23,8 @@ from tests.reference.svg_kinds import KINDS, document
 from tests.reference.test_drawn_kinds import PER_MM, SIZE, rendered
 from tests.web.conftest import FLAGS
 
+pytestmark = pytest.mark.long
+
 STRAY, NEAR = 0.02, 40
 """The share of painted pixels that may lie apart, and by how much a colour may differ."""
 LOOSE = {

@@ -106,6 +106,7 @@ def test_views_are_copied_and_pasted_by_key_and_by_word(page: Page, flat_plate: 
     assert report.holds
 
 
+@pytest.mark.long
 def test_every_act_is_in_reach_on_a_small_screen_and_covers_no_other_view(page: Page, flat_plate: Path) -> None:
     page.set_viewport_size({"width": 1024, "height": 700})
     start_with_front(page, flat_plate, "Small screen")

@@ -339,6 +339,7 @@ def test_work_called_off_as_it_begins_is_in_nobody_s_hand(make: Callable[[], Que
 QUIET = (lambda share, text: None, lambda: False)
 
 
+@pytest.mark.long
 def test_limits_of_time_and_memory_end_in_a_sentence_and_free_the_worker(tmp_path: Path) -> None:
     child = Child(limits={"looking": Limit(1.0, 400)})
     begun = time.monotonic()
@@ -378,6 +379,7 @@ def test_temporary_files_go_with_the_work_and_with_the_process(tmp_path: Path, p
     assert not folder.exists()
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("preload", ["", "json"])
 def test_a_killed_process_is_told_apart_from_a_crash(tmp_path: Path, preload: str) -> None:
     child, note = Child(preload), tmp_path / "note"

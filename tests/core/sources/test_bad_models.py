@@ -38,6 +38,7 @@ def test_a_file_over_the_limit() -> None:
         check_size("huge.step", 600_000_000)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("kind", ON_THE_COMMAND_LINE)
 def test_the_command_line_says_so_in_one_line(
     kind: str, plate_step: Path, tmp_path: Path, skalto: Callable[..., subprocess.CompletedProcess[str]]
