@@ -16,21 +16,23 @@ from skalto.core.scene.choices import SceneChoices
 from skalto.core.scene.views import PreparedView
 from skalto.core.sheets.sheet import SheetSpec
 
-EARLIER_NAMES = {"field": "annotation"}
-
 Step = tuple[Millimetres, Millimetres]
 
 
-class AddAnnotation3d(SheetEdit):
-    """Put a 3D annotation on a sheet."""
-
-    kind: Literal["add_annotation_3d", "add_field"]
-    annotation: Annotation3d
+class _WithAnnotation(SheetEdit):
+    """An edit that names or brings a 3D annotation, which was called a field before."""
 
     @model_validator(mode="before")
     @classmethod
     def _earlier(cls, data: Any) -> Any:
-        return by_todays_names(data, EARLIER_NAMES)
+        return by_todays_names(data, {"field": "annotation"})
+
+
+class AddAnnotation3d(_WithAnnotation):
+    """Put a 3D annotation on a sheet."""
+
+    kind: Literal["add_annotation_3d", "add_field"]
+    annotation: Annotation3d
 
     def changed(self, sheet: SheetSpec, job: JobDocument, around: Around) -> SheetSpec:
         if job.source(self.annotation.source).drawing:
@@ -43,15 +45,10 @@ class AddAnnotation3d(SheetEdit):
         return f"add {self.annotation.title}"
 
 
-class Annotation3dEdit(SheetEdit):
+class Annotation3dEdit(_WithAnnotation):
     """A change of one 3D annotation of a sheet."""
 
     annotation: str
-
-    @model_validator(mode="before")
-    @classmethod
-    def _earlier(cls, data: Any) -> Any:
-        return by_todays_names(data, EARLIER_NAMES)
 
     def changed(self, sheet: SheetSpec, job: JobDocument, around: Around) -> SheetSpec:
         return sheet.model_copy(

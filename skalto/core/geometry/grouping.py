@@ -11,8 +11,6 @@ Ints = NDArray[np.int64]
 
 GROWN = 1e-6
 """How much wider, mm, boxes are taken to be where one asks what they touch."""
-_FEW = 400
-"""Up to so many, all are held against all, which is done before the library is loaded."""
 _CELLS = 512
 """So many cells a side, at most, tell roughly what touches what."""
 
@@ -26,37 +24,18 @@ def tree_of(points: NDArray[np.float64]) -> Any:
 
 def near_pairs(points: NDArray[np.float64], distance: float) -> Ints:
     """Pairs (m, 2) of rows of *points* (n, d) that lie within *distance* of each other."""
-    if len(points) <= _FEW:
-        first, second = np.triu_indices(len(points), 1)
-        near = ((points[first] - points[second]) ** 2).sum(axis=1) <= distance * distance
-        return np.column_stack((first[near], second[near])).astype(np.int64)
     pairs: Ints = tree_of(points).query_pairs(distance, output_type="ndarray")
     return pairs
 
 
 def groups_of(pairs: Ints, count: int) -> Ints:
-    """For each of *count* things the number of its group, (count,): things of a pair (m, 2) are in the same. Groups
-    are numbered by their first members."""
-    if count <= _FEW:
-        return _few_groups(pairs, count)
+    """For each of *count* things the number of its group, (count,): things of a pair (m, 2) are in the same."""
     from scipy.sparse import coo_array
     from scipy.sparse.csgraph import connected_components
 
     links = coo_array((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(count, count))
     groups: Ints = connected_components(links, directed=False)[1].astype(np.int64)
     return groups
-
-
-def _few_groups(pairs: Ints, count: int) -> Ints:
-    """Each thing takes the least number that any in its group has."""
-    least = np.arange(count)
-    while True:
-        before = least.copy()
-        np.minimum.at(least, pairs[:, 0], before[pairs[:, 1]])
-        np.minimum.at(least, pairs[:, 1], before[pairs[:, 0]])
-        least = least[least]
-        if (least == before).all():
-            return np.asarray(np.unique(least, return_inverse=True)[1].reshape(-1).astype(np.int64))
 
 
 def boxes_that_meet(low: NDArray[np.float64], high: NDArray[np.float64]) -> list[tuple[int, int]]:

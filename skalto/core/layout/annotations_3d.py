@@ -8,7 +8,7 @@ from skalto.core.scene.annotation_3d import Annotation3d
 from skalto.core.sheets.sheet import SheetSpec
 
 _SHARE = 0.55
-"""Of the room on a sheet, how much a field takes at first each way, where other things are on it."""
+"""Of the room on a sheet, how much a 3D annotation takes at first each way, where other things are on it."""
 _ALONE = 0.9
 
 
@@ -18,7 +18,7 @@ def bare_sheet(sheet_id: str, name: str, paper: str = "A4") -> SheetSpec:
 
 
 def annotation_for(sheet: SheetSpec, annotation_id: str, source: str, name: str, whole: bool) -> Annotation3d:
-    """A field in the free room of a sheet, or with *whole* as large as it."""
+    """A 3D annotation in the free room of a sheet, or with *whole* as large as it."""
     paper = sheet.paper()
     if whole:
         size = (float(paper.width), float(paper.height))

@@ -88,7 +88,7 @@ class Annotation3d(BaseModel):
 
     @property
     def opens_with(self) -> PreparedView:
-        """The view that the field opens with: the chosen one, or the first."""
+        """The view that it opens with: the chosen one, or the first."""
         return next((view for view in self.views if view.id == self.default), self.views[0])
 
     @property

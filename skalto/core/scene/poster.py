@@ -277,7 +277,7 @@ def to_png(pixels: NDArray[np.uint8]) -> bytes:
 
 
 def poster_size(width: float, height: float, dpi: int) -> tuple[int, int]:
-    """Columns and rows of a poster of a field, mm, no more than :data:`MOST_PIXELS`."""
+    """Columns and rows of a poster, mm, no more than :data:`MOST_PIXELS`."""
     columns, rows = width / 25.4 * dpi, height / 25.4 * dpi
     shrink = min(1.0, math.sqrt(MOST_PIXELS / (columns * rows)))
     return max(8, round(columns * shrink)), max(8, round(rows * shrink))

@@ -123,7 +123,7 @@ def _facts(annotation: Annotation3d, tree: ModelTree, scene: Scene, views: tuple
 
 
 def solid_views(annotation: Annotation3d, scene: Scene) -> tuple[SolidView, ...]:
-    """The views of a field by the nodes of its scene, in order."""
+    """The views of a 3D annotation by the nodes of its scene, in order."""
     box = scene.box()
     middle = (box[0] + box[1]) / 2 if box else np.zeros(3)
     # what is said of a part in pieces is said of each, since a reader may not hand it down
@@ -162,7 +162,7 @@ def make_solid(
 
 
 def draw_poster(annotation: Annotation3d, scene: Scene) -> NDArray[np.uint8]:
-    """The picture of the view that a field opens with, at its resolution, (rows, columns, 4)."""
+    """The picture of the view that a 3D annotation opens with, at its resolution, (rows, columns, 4)."""
     view = annotation.opens_with
     columns, rows = poster_size(*annotation.inner_size, annotation.poster_dpi)
     return draw_view(scene, view, camera_of(view, scene, annotation.aspect), columns, rows)

@@ -11,5 +11,5 @@ KINDS = {".u3d": "model/u3d", ".glb": "model/gltf-binary", ".html": "text/html; 
 
 
 def spec_of(annotation: Annotation3d, context: ContextSpec) -> SceneSpec:
-    """What decides the scene of a field: its choices, and what the job says of parts and colours."""
+    """What decides the scene of a 3D annotation: its choices, and what the job says of parts and colours."""
     return SceneSpec(choices=annotation.choices, parts=context.parts, colours=context.colours)
