@@ -1,0 +1,85 @@
+"""Pieces laid into a strip as short as can be (spyrrow), in a process that is ended when it has done enough."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+import time
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import shapely
+
+from skalto.core.cutting.packing.pieces import Placed
+
+
+@dataclass(frozen=True, eq=False)
+class StripItem:
+    """A piece's outline, grown by half the gap, how many times, and the turns that it may take, degrees, None for any."""
+
+    key: str
+    area: Any
+    count: int
+    turns: tuple[float, ...] | None
+
+
+@dataclass(frozen=True, eq=False)
+class Strip:
+    """Pieces in a strip from (0, 0) on: how long it is, mm, and the number of steps after which it was found."""
+
+    width: float
+    placed: tuple[Placed, ...]
+    step: int
+
+
+def strips(
+    items: Sequence[StripItem], height: float, seconds: float, steps: int, seed: int, stop: Callable[[], bool] = lambda: False
+) -> Iterator[Strip]:
+    """Ever shorter strips of a height until *steps* are done, the time is up, or somebody says to stop. What comes does not depend
+    on the machine's speed but where the time ends it."""
+    asked = {
+        "height": height,
+        "seconds": max(1, int(seconds)),
+        "seed": seed,
+        "items": [
+            {
+                "id": item.key,
+                "shape": np.asarray(item.area.exterior.coords)[:-1].tolist(),
+                "count": item.count,
+                "turns": None if item.turns is None else list(item.turns),
+            }
+            for item in items
+        ],
+    }
+    begun = time.monotonic()
+    command = [sys.executable, "-m", "skalto.core.cutting.packing.solver"]
+    with subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True) as process:
+        assert process.stdin is not None and process.stdout is not None
+        try:
+            process.stdin.write(json.dumps(asked) + "\n")
+            process.stdin.flush()
+            least = float("inf")
+            for line in process.stdout:
+                row: Mapping[str, Any] = json.loads(line)
+                if "width" in row and row["width"] < least:
+                    least = row["width"]
+                    placed = tuple(Placed(key, 0, x, y, turn) for key, turn, x, y in row["placed"])
+                    yield Strip(least, placed, row["step"])
+                if row["step"] >= steps or time.monotonic() - begun >= seconds or stop():
+                    return
+        finally:
+            process.kill()
+
+
+def tall_enough(items: Sequence[StripItem], height: float) -> bool:
+    """Whether each piece can stand in a strip of a height at all, one way or another."""
+    for item in items:
+        ring = shapely.get_coordinates(item.area.convex_hull)
+        angles = np.radians(np.arange(0, 180, 1.0) if item.turns is None else np.array(item.turns))
+        tall = np.stack((np.sin(angles), np.cos(angles)), axis=1) @ ring.T
+        if float((tall.max(axis=1) - tall.min(axis=1)).min()) > height:
+            return False
+    return True
