@@ -371,6 +371,112 @@ def check(
 
 
 @app.command()
+def cut(
+    files: Annotated[
+        list[Path], typer.Argument(help="Models, whose flat parts are cut, or drawings, whose closed contours are.")
+    ],
+    out: Annotated[
+        Path, typer.Option("--out", help="The file to write: .pdf with a page a plate; .dxf or .svg, a file a plate.")
+    ],
+    plate: Annotated[str, typer.Option("--plate", help="The plate, such as 600x400mm.")] = "",
+    plates: Annotated[int | None, typer.Option("--plates", help="How many there are; without, as many as it takes.")] = None,
+    edge: Annotated[str, typer.Option("--edge", help="The margin that stays free along the plate's edges.")] = "5mm",
+    gap: Annotated[str, typer.Option("--gap", help="The gap between parts.")] = "2mm",
+    kerf: Annotated[str, typer.Option("--kerf", help="What the beam takes: contours are offset by half of it.")] = "0mm",
+    turn: Annotated[str, typer.Option("--turn", help="How parts may be turned: any, quarter, half or none.")] = "quarter",
+    flip: Annotated[bool, typer.Option("--flip", help="Parts may be turned over.")] = False,
+    quantity: Annotated[
+        list[str] | None, typer.Option("--quantity", help="PATTERN=N: cut parts of that name N times; may be repeated.")
+    ] = None,
+    show: Annotated[list[str] | None, typer.Option("--show", help="Only components whose path or part name matches.")] = None,
+    thickness: Annotated[str, typer.Option("--thickness", help="The plate's thickness: only parts of it are cut.")] = "",
+    material: Annotated[str, typer.Option("--material", help="The plate's material, as the cutter's chart calls it.")] = "",
+    close: Annotated[str, typer.Option("--close", help="Close gaps of a drawing's contours up to this.")] = "0mm",
+    units: Annotated[str, typer.Option("--units", help="The unit of a drawing whose file names none: mm, in …")] = "",
+    score: Annotated[list[str] | None, typer.Option("--score", help="Layers of drawings that are scored, by pattern.")] = None,
+    engrave: Annotated[
+        list[str] | None, typer.Option("--engrave", help="Layers of drawings that are engraved, by pattern.")
+    ] = None,
+    leave_out: Annotated[list[str] | None, typer.Option("--layers-off", help="Layers of drawings to leave out.")] = None,
+    seconds: Annotated[float, typer.Option("--seconds", help="How long to look for a better arrangement at most.")] = 20.0,
+    seed: Annotated[int, typer.Option("--seed", help="Same seed, same result, unless the time ends it.")] = 1,
+    recipe: _RecipeOption = "",
+    as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
+) -> None:
+    """Lay the flat parts of models, or the closed contours of drawings, on plates, write them for a cutter, and prove it by
+    cutting the file in the stand-in cutter."""
+    _check_out(out)
+    options = {
+        "plate": plate, "plates": plates, "edge": edge, "gap": gap, "kerf": kerf, "turn": turn, "flip": flip,
+        "quantity": quantity or [], "show": show or [], "thickness": thickness, "material": material, "close": close,
+        "units": units, "score": score or [], "engrave": engrave or [], "leave_out": leave_out or [], "seconds": seconds,
+        "seed": seed, "recipe": recipe,
+    }  # fmt: skip
+    paths = [str(_existing(file)) for file in files]
+    arguments = {"path": paths[0], "more": paths[1:], "out": str(out), "options": options}
+    found = _run("skalto.services.commands.cutting:cut_files", arguments)
+    if as_json:
+        typer.echo(json.dumps(found, ensure_ascii=False))
+    else:
+        _print_plates(found)
+    if not found["holds"]:
+        raise SystemExit(1)
+
+
+def _print_plates(found: dict[str, Any]) -> None:
+    for number, row in enumerate(found["plates"], 1):
+        typer.echo(
+            f"{row['file']}: plate {number}, {row['parts']} parts, yield {row['yield']:.1%} of at most {row['bound']:.1%}"
+        )
+        typer.echo(
+            f"  cuts {row['cut_mm']:.1f} mm, {row['pierces']} pierces, {row['seconds']:.0f} s; "
+            f"pieces within {row['largest_deviation_um']:.1f} µm, {'passes' if row['holds'] else 'fails'}"
+        )
+        for own in row["findings"]:
+            typer.echo(f"  {own['level']}: {own['message']}")
+    for row in found["left"]:
+        typer.echo(f"error: {row['count']} of {row['part']} are left over: {row['why']}.")
+    for line in found["notices"]:
+        typer.echo(f"info: {line}")
+
+
+@app.command()
+def cutter(
+    file: Path,
+    bed: Annotated[str, typer.Option("--bed", help="The bed, such as 610x305mm.")] = "",
+    corner: Annotated[str, typer.Option("--corner", help="The corner that the page goes to: top-left, …")] = "top-left",
+    material: Annotated[str, typer.Option("--material", help="A material of the cutter's chart.")] = "",
+    thickness: Annotated[str, typer.Option("--thickness", help="Its thickness.")] = "",
+    kerf: Annotated[str, typer.Option("--kerf", help="What the beam takes, instead of the chart's.")] = "",
+    page: Annotated[int, typer.Option("--page", help="Which page of a PDF, from 1.")] = 1,
+    as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
+) -> None:
+    """Run a finished PDF, DXF or SVG in the stand-in cutter: the time that it takes, and the pieces that fall out."""
+    options = {"bed": bed, "corner": corner, "material": material, "thickness": thickness, "kerf": kerf, "page": page}
+    found = _run("skalto.services.commands.cutting:run_file", {"path": str(_existing(file)), "options": options}, "reading")
+    if as_json:
+        typer.echo(json.dumps(found, ensure_ascii=False))
+    else:
+        _print_run(found)
+    if not found["holds"]:
+        raise SystemExit(1)
+
+
+def _print_run(found: dict[str, Any]) -> None:
+    size = "no size" if found["size"] is None else "{:g} x {:g} mm".format(*found["size"])
+    typer.echo(f"{found['file']}: {size}, {found['material']} {found['thickness']:g} mm, kerf {found['kerf']:g} mm")
+    spent = ", ".join(f"{name} {value:.1f}" for name, value in found["seconds"].items() if value)
+    typer.echo(f"{found['cut_length']:.1f} mm cut, {found['pierces']} pierces; {found['total_seconds']:.1f} s ({spent})")
+    for own in found["pieces"]:
+        x0, y0, x1, y1 = own["box"]
+        typer.echo(f"  piece {x1 - x0:.3f} x {y1 - y0:.3f} mm at ({x0:.3f}, {y0:.3f}), {own['area']:.2f} mm²")
+    for line in found["refusals"]:
+        typer.echo(f"error: {line}")
+    for line in found["notices"]:
+        typer.echo(f"info: {line}")
+
+
+@app.command()
 def serve(
     data: Annotated[Path | None, typer.Option("--data", help="The data folder.")] = None,
     port: Annotated[int | None, typer.Option("--port", help="The port.")] = None,

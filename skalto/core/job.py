@@ -5,6 +5,7 @@ from __future__ import annotations
 from pydantic import Field, ValidationError
 
 from skalto.core.annotation.title_block import TitleSection
+from skalto.core.cutting.section import CuttingSection
 from skalto.core.packs import PackSection
 from skalto.core.pens.section import PenSection
 from skalto.core.recipes import RecipeSection
@@ -21,6 +22,7 @@ class JobDocument(
     PartSection,
     TitleSection,
     ViewpointSection,
+    CuttingSection,
     SheetSection,
     SourceSection,
 ):

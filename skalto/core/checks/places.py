@@ -16,6 +16,12 @@ _TITLES = {
     "dimension-lost": "Lost dimension",
     "dimension-changed": "Changed dimension",
     "text-small": "Small text",
+    "cut-plan": "Cutting",
+    "cut-fault": "Contours",
+    "cut-thickness": "Thickness",
+    "cut-edge": "Edge margin",
+    "cut-gap": "Gap",
+    "cut-overlap": "Overlapping parts",
 }
 _CUTS = ("overlap", "outside")
 """What a cutter would cut wrong."""

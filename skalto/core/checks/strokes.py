@@ -13,9 +13,9 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from skalto.core.artwork import Beziers, Ellipses, Item, Lines, Polylines
+from skalto.core.artwork import Beziers, Contours, Ellipses, Item, Lines, Polylines
 from skalto.core.artwork.crop_to_circle import clip_to_circle
-from skalto.core.artwork.joining import pieces_of
+from skalto.core.artwork.joining import contour_of, pieces_of
 from skalto.core.checks.originals import Placing
 from skalto.core.checks.pairing import Near
 from skalto.core.checks.verdict import Check, Verdict
@@ -93,6 +93,8 @@ Splitter = Callable[[Item], Array | None]
 
 def as_beziers(item: Item) -> Array | None:
     """As a format without arcs has them."""
+    if isinstance(item, Contours):
+        return of_curves(item.curves, np.zeros(0)).course
     if not isinstance(item, Lines | Ellipses | Beziers | Polylines):
         return None
     return of_curves(pieces_of(item)[0], np.zeros(0)).course
@@ -100,11 +102,27 @@ def as_beziers(item: Item) -> Array | None:
 
 def as_arcs(item: Item) -> Array | None:
     """As a format has them in which arcs are arcs."""
+    if isinstance(item, Contours):
+        return _of_contours(item)
     if isinstance(item, Polylines):
         return np.concatenate([as_arcs(part) for part in item.parts()])  # type: ignore[list-item]
     if isinstance(item, Ellipses):
         return of_ellipses(item)
     return as_beziers(item)
+
+
+def _of_contours(item: Contours) -> Array:
+    """The segments of contours, (n, 3, 2), arcs of one circle as one; of a whole circle as :func:`of_ellipses` has it."""
+    rows: list[tuple[tuple[float, float], ...]] = []
+    for number in range(len(item.closed)):
+        contour = contour_of(item, number)
+        circle = contour.as_circle
+        if circle is not None:
+            (x, y), r = circle
+            rows.append(((x, y), (x + r, y + r), (x, y)))
+        else:
+            rows += [(own.start, own.at(0.5), own.end) for own in contour]
+    return np.array(rows, float).reshape(-1, 3, 2)
 
 
 def place_of(view: ViewSpec) -> Similarity:

@@ -36,8 +36,8 @@ def all_cut(tags: Tags) -> Operation | None:
 
 @dataclass(frozen=True)
 class OpenContour:
-    """A contour that does not close: its ends, how far apart they are, and how far, mm, the nearest end of any is from each; how
-    many lines come together where it ends on more than one other."""
+    """A contour that does not close: its ends, how far apart they are, and how far, mm, the nearest end of any is from each;
+    how many lines come together where it ends on more than one other."""
 
     start: Point
     end: Point
@@ -49,8 +49,12 @@ class OpenContour:
         (x0, y0), (x1, y1) = self.start, self.end
         where = f"from ({x0:.2f}, {y0:.2f}) to ({x1:.2f}, {y1:.2f})"
         if self.branches:
-            return f"The contour {where} is open: {self.branches} lines meet where it ends, so that it is not clear how it goes on."
-        how = f"its ends are {self.gap:.3f} mm apart" if self.gap <= self.nearest else f"the nearest end is {self.nearest:.3f} mm off"
+            return f"The contour {where} is open: {self.branches} lines meet where it ends, and it may go on along any."
+        how = (
+            f"its ends are {self.gap:.3f} mm apart"
+            if self.gap <= self.nearest
+            else f"the nearest end is {self.nearest:.3f} mm off"
+        )
         return f"The contour {where} is open: {how}."
 
 
@@ -88,7 +92,9 @@ def parts_of(artwork: Artwork, says: Says = all_cut, close: float = 0.0, name: s
         corners.append((x0, y0))
     beside = sum(not any(_is_on(mark, closed_profile) for closed_profile in _placed_back(parts, corners)) for mark in marks)
     if beside:
-        notes.append(f"{_count(beside, 'line to score or engrave is', 'lines to score or engrave are')} on no part, and left out.")
+        notes.append(
+            f"{_count(beside, 'line to score or engrave is', 'lines to score or engrave are')} on no part, and left out."
+        )
     return DrawnParts(tuple(parts), tuple(corners), tuple(_open(found.open)), tuple(notes))
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -66,8 +67,8 @@ class PartFaces:
 
 @dataclass(frozen=True)
 class FlatPlate:
-    """A flat plate: *normal* points out of side A, in the part's own axes; *thickness*, mm; *low* and *high*, the heights of both
-    sides along the normal; how much of each side is sunk, mm²."""
+    """A flat plate: *normal* points out of side A, in the part's own axes; *thickness*, mm; *low* and *high*, the heights of
+    both sides along the normal; how much of each side is sunk, mm²."""
 
     normal: Vector
     thickness: float
@@ -133,9 +134,26 @@ def _mesh_faces(mesh: Mesh) -> list[tuple[Face, Array]]:
 
 
 def covered(corners: Sequence[Array], axes: Array) -> Any:
-    """The area that triangles (m, 3, 3) cover in a plane, as a shapely geometry: *axes* are its right, up and out, (3, 3)."""
-    triangles = np.concatenate([*corners, np.empty((0, 3, 3))]) @ axes[:2].T
-    return shapely.union_all(shapely.polygons(triangles[np.abs(_twice(triangles)) > 1e-12]), grid_size=_GRID)
+    """The area that faces cover in a plane, each by its triangles (m, 3, 3), as a shapely geometry: *axes* are the plane's
+    right, up and out, (3, 3)."""
+    found = []
+    for own in corners:
+        triangles = own @ axes[:2].T
+        kept = triangles[np.abs(_twice(triangles)) > 1e-12]
+        if len(kept):
+            found.append(_face_area(kept))
+    return shapely.union_all(found, grid_size=_GRID)
+
+
+def _face_area(triangles: Array) -> Any:
+    """What the triangles (m, 3, 2) of one face cover: they share their sides and lie beside one another, but where the face
+    turns back on itself."""
+    polygons = shapely.polygons(triangles)
+    with suppress(shapely.errors.GEOSException):
+        made = shapely.coverage_union_all(polygons)
+        if made.is_valid and abs(made.area - np.abs(_twice(triangles)).sum() / 2) <= 1e-6 * made.area:
+            return made
+    return shapely.union_all(polygons, grid_size=_GRID)
 
 
 def _twice(triangles: Array) -> Array:
@@ -242,7 +260,9 @@ def _measured(part: PartFaces, normal: Array, ends: tuple[float, float], walls: 
     thickness, width = high - low, _least_width(shadow)
     if thickness > width * (1 + 1e-6):
         raise NoPlate(f"it is {thickness:.4g} mm through and only {width:.4g} mm across")
-    sunk_a, sunk_b = (own if own > 1e-6 * shadow.area else 0.0 for own in (shadow.area - side_a.area, shadow.area - side_b.area))
+    sunk_a, sunk_b = (
+        own if own > 1e-6 * shadow.area else 0.0 for own in (shadow.area - side_a.area, shadow.area - side_b.area)
+    )
     if sunk_b > sunk_a + 1e-6 * shadow.area:
         normal, low, high, sunk_a, sunk_b = -normal, -high, -low, sunk_b, sunk_a
     return FlatPlate((float(normal[0]), float(normal[1]), float(normal[2])), thickness, low, high, sunk_a, sunk_b)

@@ -38,7 +38,9 @@ class PartProfile:
     notes: tuple[str, ...] = ()
 
 
-def plate_profile(model: Model, shape: int, plate: FlatPlate, faces: PartFaces, name: str = "", material: str = "") -> PartProfile:
+def plate_profile(
+    model: Model, shape: int, plate: FlatPlate, faces: PartFaces, name: str = "", material: str = ""
+) -> PartProfile:
     """The profile of a flat plate seen on side A: what goes through is cut, what is sunk into that side is a mark.
 
     :param shape: the number of the part's shape in the model.
@@ -55,7 +57,10 @@ def plate_profile(model: Model, shape: int, plate: FlatPlate, faces: PartFaces, 
 
 def silhouette_profile(model: Model, shape: int, normal: Vector, name: str = "", material: str = "") -> PartProfile:
     """What a part covers seen from where *normal* points, for parts that are no flat plates; its thickness is not known."""
-    made = _profile_along(model, shape, normal, PartFaces(model.shapes[shape], _ROUGH), name, marked=False)
+    try:
+        made = _profile_along(model, shape, normal, PartFaces(model.shapes[shape], _ROUGH), name, marked=False)
+    except InputError:
+        made = _profile_along(model, shape, normal, PartFaces(model.shapes[shape]), name, marked=False)
     told = f"{name}: its silhouette is cut, for it is no flat plate."
     return PartProfile(replace(made, name=name, material=material), (told,))
 
@@ -128,4 +133,3 @@ def _bounds(segments: list[Segment], shadow: Any, beside: float) -> list[bool]:
     right, left = shapely.contains_xy(shadow, at + by), shapely.contains_xy(shadow, at - by)
     votes = (right != left).reshape(-1, len(_AT)).sum(axis=1)
     return [bool(own) for own in votes * 2 > len(_AT)]
-

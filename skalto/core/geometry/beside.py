@@ -23,8 +23,8 @@ from skalto.core.geometry.values import Point
 
 Corners = Literal["round", "sharp"]
 LONGEST = 4.0
-"""A sharp corner reaches at most so many times the distance beyond its own; a sharper one is cut off straight (as the mitre limit
-of ISO 32000-1, 8.4.3.5, keeps strokes from spikes)."""
+"""A sharp corner reaches at most so many times the distance beyond its own; a sharper one is cut off straight (as the mitre
+limit of ISO 32000-1, 8.4.3.5, keeps strokes from spikes)."""
 _CHORD = 2e-5
 _SHORT = 5e-5
 """So much nearer than the distance, mm, a course may come to its contour: chords of both are taken for it."""
@@ -55,8 +55,8 @@ CORNERS: dict[Corners, Corner] = {"round": round_corner, "sharp": sharp_corner}
 
 
 def beside(contour: Contour, by: float, corners: Corners = "round") -> tuple[Contour, ...]:
-    """The closed contours at *by* mm on the right of a closed one: outside of one that runs counter-clockwise, on the other side
-    where negative. None where nothing is left; several where it falls apart.
+    """The closed contours at *by* mm on the right of a closed one: outside of one that runs counter-clockwise, on the other
+    side where negative. None where nothing is left; several where it falls apart.
 
     >>> [round(own.area, 6) for own in beside(Contour.rectangle((0, 0, 10, 10)), 1, "sharp")]
     [144.0]

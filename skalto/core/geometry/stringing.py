@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -85,7 +86,7 @@ def divided(segments: Sequence[Segment], at: Sequence[Sequence[float]]) -> list[
     found: list[Segment] = []
     for segment, shares in zip(segments, at, strict=True):
         places = sorted({0.0, 1.0, *(s for s in shares if 0 < s < 1)})
-        pieces = [part_of(segment, a, b) for a, b in zip(places, places[1:], strict=False)]
+        pieces = [part_of(segment, a, b) for a, b in itertools.pairwise(places)]
         found += [piece for piece in pieces if piece.length > JOINED / 2] or [segment]
     return found
 

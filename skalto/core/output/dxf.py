@@ -29,6 +29,7 @@ _MM = 4
 CUT, ENGRAVE = "cut", "engrave"
 """Layers of a cutter's file, one for each operation."""
 
+OPERATIONS = (EdgeClass.CUT, EdgeClass.SCORE, EdgeClass.ENGRAVE)
 _JOINED = 1e-9
 
 
@@ -56,7 +57,7 @@ class _Sheet:
 
     def _layer(self, item: Item, width: float) -> str:
         """An item's layer: its own, or its edge class; in a cutter's file one for each operation."""
-        if not self.for_cutter:
+        if not self.for_cutter or (item.tags.edge_class in OPERATIONS and item.tags.layer):
             return _layer_name(item.tags.layer or item.tags.edge_class.value)
         return CUT if isinstance(item, Contours) and width <= HAIRLINE * 1.01 else ENGRAVE
 

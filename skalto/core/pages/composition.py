@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from skalto.core.artwork import Artwork, EdgeClass, Raster, Tags
 from skalto.core.geometry import Box
+from skalto.core.pages.cut_pages import cut_page
 from skalto.core.pages.page import Page, SheetContext, ViewLines
 from skalto.core.pages.page_annotations import annotate
 from skalto.core.pages.placed_views import place_view, placement
@@ -53,4 +54,8 @@ def compose(
     page = Page(sheet.name, paper.width, paper.height, Artwork(), views, under, pens=context.pens, sources=context.sources)
     ready = tuple(solids[own.id] for own in sheet.annotations_3d if own.id in solids)
     page = replace(page, inside=sheet.frame_box(), solids=ready)
-    return annotate(page, sheet, lines, context)
+    page = annotate(page, sheet, lines, context)
+    if sheet.cutting is None or context.cut_list is None:
+        return page
+    cut = cut_page(sheet.cutting, context.cut_list, context.profiles)
+    return replace(page, cut=cut, notices=(*page.notices, *cut.notices))

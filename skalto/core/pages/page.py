@@ -13,7 +13,11 @@ from skalto.core.annotation.dimension_style import DrawnDimension
 from skalto.core.annotation.edge_references import SourceFacts
 from skalto.core.annotation.title_block import TitleContext
 from skalto.core.artwork import Artwork
+from skalto.core.cutting.choices import CutChoices, Plate
+from skalto.core.cutting.cut_paths import CutPlan, PlacedPart
+from skalto.core.cutting.section import CutList
 from skalto.core.geometry import Array, Box, Similarity
+from skalto.core.geometry.profile import Profile
 from skalto.core.lengths import ReferenceLength
 from skalto.core.pens import DEFAULT, Pens, PenSet
 from skalto.core.projection.cutting import CutFace
@@ -42,12 +46,14 @@ class ViewLines:
 @dataclass(frozen=True, eq=False)
 class SheetContext:
     """What a sheet is composed from beside itself: facts of its sources by id, what people said of parts, the job's fields for
-    the title block, and the sheet's pens."""
+    the title block, the sheet's pens, and of a cutting sheet its cutting list with the profiles of the list's parts by id."""
 
     sources: Mapping[str, SourceFacts] = field(default_factory=dict)
     parts: Mapping[str, PartFacts] = field(default_factory=dict)
     title: TitleContext = field(default_factory=TitleContext)
     pens: PenSet = DEFAULT
+    cut_list: CutList | None = None
+    profiles: Mapping[str, Profile] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, eq=False)
@@ -81,6 +87,19 @@ class Notice:
 
 
 @dataclass(frozen=True, eq=False)
+class CutPage:
+    """What is cut of a plate: the parts where they lie, the paths in order, the plate, the choices, all of it as artwork,
+    and what its maker should know."""
+
+    parts: tuple[PlacedPart, ...]
+    plan: CutPlan
+    plate: Plate
+    choices: CutChoices
+    artwork: Artwork
+    notices: tuple[Notice, ...] = ()
+
+
+@dataclass(frozen=True, eq=False)
 class Page:
     """One page to be written: size in mm, what lies under the views, the views in drawing order, the frame and tables; *inside*
     is where its views belong, within the frame."""
@@ -96,6 +115,7 @@ class Page:
     sources: Mapping[str, SourceFacts] = field(default_factory=dict)
     inside: Box | None = None
     solids: tuple[Solid, ...] = ()
+    cut: CutPage | None = None
 
     def drawn(self, pens: PenSet | None = None) -> Iterator[tuple[PlacedView | None, Artwork, Pens]]:
         """All that is drawn, in drawing order, with the pens that draw it: the view whose own lines it is, or None.
@@ -108,6 +128,9 @@ class Page:
             facts = self.sources.get(view.spec.source)
             yield view, view.artwork, Pens(own.pens, float(view.scale), facts.naming if facts else _nameless)
             yield None, view.marks, own
+        if self.cut is not None:
+            # operations are drawn by the cutter's codes, whatever the pens are for all else
+            yield None, self.cut.artwork, Pens(self.cut.choices.codes.pens(own.pens))
         yield None, self.frame, own
 
 

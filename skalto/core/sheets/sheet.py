@@ -9,6 +9,7 @@ from typing import Any, Literal, Self
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from skalto.core.artwork import EdgeClass
+from skalto.core.cutting.section import CuttingContent
 from skalto.core.earlier_words import by_todays_names
 from skalto.core.errors import InputError, NotThere
 from skalto.core.geometry import Array
@@ -175,7 +176,8 @@ class SheetSpec(BaseModel):
 
     *pens* names the pen set that draws it, *recipe* the recipe that it was set up with, '' for none.
     *scale* is the one that views take unless they have their own. *margins* are left, bottom, right, top, mm; None for
-    those of the frame's standard. A *clean* sheet shows the parts' edges alone.
+    those of the frame's standard. A *clean* sheet shows the parts' edges alone. *cutting* is what lies on it where it is a
+    plate.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -197,6 +199,7 @@ class SheetSpec(BaseModel):
     annotations_3d: tuple[Annotation3d, ...] = ()
     notes: tuple[Note, ...] = ()
     parts_list: PartsList | None = None
+    cutting: CuttingContent | None = None
 
     @model_validator(mode="before")
     @classmethod
@@ -247,8 +250,8 @@ class SheetSpec(BaseModel):
 
     @property
     def is_empty(self) -> bool:
-        """Whether it shows nothing: neither a view nor a 3D annotation."""
-        return not self.views and not self.annotations_3d
+        """Whether it shows nothing: neither a view, nor a 3D annotation, nor a part to cut."""
+        return not self.views and not self.annotations_3d and not (self.cutting and self.cutting.placed)
 
     def children(self, view_id: str) -> tuple[ViewSpec, ...]:
         """The views pulled from a view."""

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Iterable
+from dataclasses import replace
 from datetime import date
 
 from pydantic import BaseModel, ConfigDict
 
 from skalto.core.annotation.edge_references import SourceFacts
 from skalto.core.annotation.title_block import TitleContext
+from skalto.core.cutting.section import CutList
 from skalto.core.job import JobDocument
 from skalto.core.pages.page import SheetContext
 from skalto.core.pens import DEFAULT, PenSet
@@ -18,6 +20,7 @@ from skalto.core.sources.models.features import unpack
 from skalto.core.sources.models.model import ModelTree
 from skalto.core.sources.models.parts import PartFacts
 from skalto.services.stored import keys
+from skalto.services.stored.profiles import load_profiles
 from skalto.store.blobs import Blobs
 
 _KEPT = 8
@@ -28,7 +31,8 @@ _facts: OrderedDict[str, SourceFacts] = OrderedDict()
 
 
 class ContextSpec(BaseModel):
-    """The part of a job that shows on a sheet: title fields, which sheet of how many, the day, parts, colours and pens."""
+    """The part of a job that shows on a sheet: title fields, which sheet of how many, the day, parts, colours, pens, and the
+    cutting list of a cutting sheet."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -41,6 +45,7 @@ class ContextSpec(BaseModel):
     parts: dict[str, PartFacts] = {}
     colours: dict[str, str] = {}
     pens: PenSet = DEFAULT
+    cut_list: CutList | None = None
 
     @classmethod
     def of(cls, job: JobDocument, number: str, sheet: str, today: date) -> ContextSpec:
@@ -56,6 +61,7 @@ class ContextSpec(BaseModel):
             parts=job.parts,
             colours=job.colours,
             pens=job.pens_of(job.sheet(sheet)),
+            cut_list=_cut_list(job, sheet),
         )
 
     def built(self, store: Blobs, sources: Iterable[str]) -> SheetContext:
@@ -66,11 +72,18 @@ class ContextSpec(BaseModel):
                 facts[source] = load_facts(store, source)
             except KeyError:
                 continue
-        return self.with_facts(facts)
+        profiles = load_profiles(store, self.cut_list.parts) if self.cut_list else {}
+        return replace(self.with_facts(facts), profiles=profiles)
 
     def with_facts(self, facts: dict[str, SourceFacts]) -> SheetContext:
         title = TitleContext(self.title, self.job_name, self.job_number, self.number, self.count, self.today)
-        return SheetContext(facts, self.parts, title, self.pens)
+        return SheetContext(facts, self.parts, title, self.pens, self.cut_list)
+
+
+def _cut_list(job: JobDocument, sheet: str) -> CutList | None:
+    """The cutting list of a cutting sheet."""
+    content = job.sheet(sheet).cutting
+    return None if content is None else job.cut_list(content.cut_list)
 
 
 def load_tree(store: Blobs, source: str) -> ModelTree:

@@ -112,3 +112,13 @@ def _sorted(value: Any) -> Any:
 def preview_key(source: str, space: str) -> str:
     """The preview of a page, a PNG."""
     return model_key(source, f"preview-{digest(space)}.png")
+
+
+def profile_key(origin: BaseModel) -> str:
+    """The profile of a part to cut."""
+    return f"profiles/{digest(_sorted(origin.model_dump(mode='json')))}"
+
+
+def plates_key(source: str) -> str:
+    """Which shapes of a model are flat plates."""
+    return model_key(source, "plates.json")

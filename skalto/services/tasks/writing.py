@@ -59,6 +59,14 @@ class JoinSheets(TaskArgument):
         return self.under
 
 
+def _make_profiles(store: Blobs, context: ContextSpec, report: Progress) -> None:
+    if context.cut_list is not None:
+        from skalto.services.results.profiles import make_profiles
+
+        report(0.76, "Making the profiles")
+        make_profiles(store, context.cut_list.parts)
+
+
 @task(WriteSheet, "writing")
 def write_sheet(asked: WriteSheet, blobs: str, report: Progress) -> None:
     """A sheet as a finished PDF; beside it the check's report, the glyphs that it uses, and its twin where it has one."""
@@ -67,6 +75,7 @@ def write_sheet(asked: WriteSheet, blobs: str, report: Progress) -> None:
 
     store = Blobs(blobs)
     lines = sheet_lines(store, asked.sheet, asked.context, report)
+    _make_profiles(store, asked.context, report)
     report(0.78, "Writing the file")
     built = asked.context.built(store, (view.source for view in asked.sheet.views))
     solids = {}
@@ -87,6 +96,7 @@ def write_artwork(asked: WriteArtwork, blobs: str, report: Progress) -> None:
 
     store, wanted = Blobs(blobs), stroke_format(asked.format)
     lines = sheet_lines(store, asked.sheet, asked.context, report)
+    _make_profiles(store, asked.context, report)
     report(0.78, "Writing the file")
     built = asked.context.built(store, (view.source for view in asked.sheet.views))
     data, checked = write_one(asked.sheet, built, lines, wanted, asked.view or None, asked.recipe)

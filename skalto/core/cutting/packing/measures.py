@@ -30,9 +30,9 @@ def plate_yield(laying: Laying, arrangement: Arrangement, plate: int) -> float:
 
 
 def bound(laying: Laying, placed: Sequence[Placed], blank: int) -> float:
-    """The yield that no arrangement of these pieces on one such plate can pass: the pieces grown by half the gap fill what may be
-    used, as far as that is grown too."""
-    room = laying.usable(blank).area
+    """The yield that no arrangement of these pieces on one such plate can pass: the pieces grown by half the gap fill what
+    may be used, as far as that is grown too."""
+    room = float(laying.usable(blank).area)
     taken = math.fsum(grown_area(laying, own.key) for own in placed)
     plain = area_laid(laying, placed)
     if not taken:
@@ -52,8 +52,8 @@ def extent(laying: Laying, arrangement: Arrangement, plate: int) -> float:
 
 
 def largest_rectangle(laying: Laying, arrangement: Arrangement, plate: int, step: float = 2.0) -> Box | None:
-    """The largest rectangle of a plate that no piece comes nearer to than the gap, found on a grid of *step* mm; None where there
-    is none to speak of."""
+    """The largest rectangle of a plate that no piece comes nearer to than the gap, found on a grid of *step* mm; None where
+    there is none to speak of."""
     blank = laying.blank_of(plate)
     if blank is None:
         return None

@@ -50,8 +50,8 @@ def simpler(area: Any, by: float) -> Any:
 
 @dataclass(frozen=True, eq=False)
 class Piece:
-    """A kind of part that is to be laid, *quantity* times: *area* as its profile lies, *turns* that are allowed, degrees, None for
-    any, and whether it may be turned over."""
+    """A kind of part that is to be laid, *quantity* times: *area* as its profile lies, *turns* that are allowed, degrees,
+    None for any, and whether it may be turned over."""
 
     key: str
     area: Any
@@ -61,7 +61,8 @@ class Piece:
 
     @cached_property
     def directions(self) -> tuple[float, ...]:
-        """The turns that are tried where pieces are laid one by one: of free ones those that bring a side level, and some more."""
+        """The turns that are tried where pieces are laid one by one: of free ones those that bring a side level, and some
+        more."""
         if self.turns is not None:
             return tuple(dict.fromkeys(round(turn % 360, 9) for turn in self.turns))
         ring = shapely.get_coordinates(self.area.convex_hull.simplify(0.5))
@@ -133,7 +134,8 @@ class Laying:
         return rest
 
     def blank_of(self, plate: int) -> int | None:
-        """The number of the blank that the plate with a number is of: the first ones first; None where there is no such plate."""
+        """The number of the blank that the plate with a number is of: the first ones first; None where there is no such
+        plate."""
         for number, blank in enumerate(self.blanks):
             if blank.count is None or plate < blank.count:
                 return number

@@ -159,7 +159,8 @@ def corners_of(paths: Sequence[Path]) -> Array:
 
 
 class Plate:
-    """A plate with pieces on it, and where others may still lie; what was asked once is kept up with each piece that is added."""
+    """A plate with pieces on it, and where others may still lie; what was asked once is kept up with each piece that is
+    added."""
 
     def __init__(self, shapes: Shapes, blank: int) -> None:
         self.shapes, self.blank = shapes, blank

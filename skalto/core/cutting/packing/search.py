@@ -22,7 +22,8 @@ from skalto.core.cutting.packing.regions import Plate, Shapes
 from skalto.core.cutting.packing.strips import StripItem, strips, tall_enough
 
 WORK = 900.0
-"""So many steps of the strip packer a second are asked for, over the number of pieces: some two thirds of what one core does."""
+"""So many steps of the strip packer a second are asked for, over the number of pieces: some two thirds of what one core
+does."""
 _LEAST_STEPS = 40
 _ROUNDS = 0.5
 """Of laying anew, for what is no plain plate: so many rounds a second, over the number of pieces times ten."""
@@ -245,7 +246,11 @@ def _one_plate(
         items = _strip_items(part)
         if not tall_enough(items, y1 - y0):
             return []
-        steps = _steps(search, share / 4 if taken < sum(grown_area(laying, k) * n for k, n in rest.items()) else share, sum(chosen.values()))
+        steps = _steps(
+            search,
+            share / 4 if taken < sum(grown_area(laying, k) * n for k, n in rest.items()) else share,
+            sum(chosen.values()),
+        )
         best = None
         for strip in strips(items, y1 - y0, search.time_left, steps, seed, search.stop):
             search.steps += 1

@@ -1,8 +1,10 @@
-"""The strip packer as a program of its own, so that it can be stopped: a request on its input, layouts on its output, a line each.
+"""The strip packer as a program of its own, so that it can be stopped: a request on its input, layouts on its output, a line
+each.
 
-The request is JSON: ``height`` of the strip, mm; ``items`` with ``id``, ``shape`` (corners), ``count``, ``turns`` (degrees, or null
-for any); ``seconds``, ``seed``. Each line of the output is JSON: ``width`` of a layout without overlaps and ``placed``, rows of
-``id, turn, x, y``. One thread: the same request gives the same layouts in the same order, as far as the time goes.
+The request is JSON: ``height`` of the strip, mm; ``items`` with ``id``, ``shape`` (corners), ``count``, ``turns`` (degrees,
+or null for any); ``seconds``, ``seed``. Each line of the output is JSON: ``width`` of a layout without overlaps and
+``placed``, rows of ``id, turn, x, y``. One thread: the same request gives the same layouts in the same order, as far as the
+time goes.
 """
 
 from __future__ import annotations

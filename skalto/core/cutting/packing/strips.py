@@ -38,8 +38,8 @@ class Strip:
 def strips(
     items: Sequence[StripItem], height: float, seconds: float, steps: int, seed: int, stop: Callable[[], bool] = lambda: False
 ) -> Iterator[Strip]:
-    """Ever shorter strips of a height until *steps* are done, the time is up, or somebody says to stop. What comes does not depend
-    on the machine's speed but where the time ends it."""
+    """Ever shorter strips of a height until *steps* are done, the time is up, or somebody says to stop. What comes does not
+    depend on the machine's speed but where the time ends it."""
     asked = {
         "height": height,
         "seconds": max(1, int(seconds)),
@@ -57,7 +57,8 @@ def strips(
     begun = time.monotonic()
     command = [sys.executable, "-m", "skalto.core.cutting.packing.solver"]
     with subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True) as process:
-        assert process.stdin is not None and process.stdout is not None
+        assert process.stdin is not None, "it was asked for"
+        assert process.stdout is not None, "it was asked for"
         try:
             process.stdin.write(json.dumps(asked) + "\n")
             process.stdin.flush()

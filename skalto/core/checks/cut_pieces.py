@@ -1,0 +1,99 @@
+"""A finished file of a plate run in the stand-in cutter, and what falls out held against the parts that were asked for."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Sequence
+from pathlib import Path
+
+from skalto.core.checks.verdict import Check, Place, Verdict
+from skalto.core.cutter.machine import ChartRow, Machine, code_table
+from skalto.core.cutter.pieces import PIECE_LIMIT_UM
+from skalto.core.cutter.running import Run, run
+from skalto.core.cutter.tracks import read_for_machine
+from skalto.core.errors import InputError
+from skalto.core.pages.cut_pages import plate_area
+from skalto.core.pages.page import CutPage, Page
+
+SIZE_LIMIT_UM = 20.0
+"""What a page may be off its plate before it counts as scaled, µm: what a piece may be off."""
+
+
+def machine_for(cut: CutPage, machine: Machine | None = None) -> tuple[Machine, ChartRow]:
+    """The cutter that a plate is for: its codes, and the chart's row of its material where there is one."""
+    machine = machine or Machine()
+    choices = cut.choices
+    hairline = max(machine.hairline, 1.05 * choices.codes.cut.width)
+    machine = machine.model_copy(update={"codes": code_table(choices.codes), "hairline": hairline})
+    try:
+        row = machine.row(cut.plate.material, cut.plate.thickness)
+    except InputError:
+        row = machine.row()
+    return machine, row
+
+
+def run_page(data: bytes, suffix: str, cut: CutPage, number: int = 1, machine: Machine | None = None) -> Run:
+    """Run a page of a finished file; *suffix* is the ending that its format has, *number* the page's, from 1."""
+    own, row = machine_for(cut, machine)
+    with tempfile.TemporaryDirectory(prefix="skalto-cutter-") as folder:
+        path = Path(folder) / f"plate{suffix}"
+        path.write_bytes(data)
+        file = read_for_machine(path, own, page=number)
+    # a driver that offsets contours cuts them at nominal: as if its beam had no width
+    kerf = cut.choices.kerf if cut.choices.compensated else 0.0
+    return run(file, own, row, cut.parts, kerf, plate_area(cut.plate))
+
+
+def cut_checks(data: bytes, suffix: str, pages: Sequence[Page]) -> list[Check]:
+    """What the stand-in cutter says of each page that is a plate."""
+    found = []
+    for number, page in enumerate(pages, 1):
+        if page.cut is not None and page.cut.parts:
+            found += _checks(run_page(data, suffix, page.cut, number), page.cut, number)
+    return found
+
+
+def _checks(made: Run, cut: CutPage, number: int) -> list[Check]:
+    report = made.report
+    found = []
+    rows = [own for own in report.pieces if own.deviation_um is not None]
+    worst = max(rows, key=lambda own: own.deviation_um or 0.0, default=None)
+    whole = {own.part for own in rows}
+    # tabs are there to hold a part: it does not fall out
+    tabs = cut.choices.tabs
+    tabbed = tabs.count > 0
+    short = [part for part in cut.parts if part.id not in whole and not tabbed]
+    verdict: Verdict = "fails" if short or (worst and (worst.deviation_um or 0.0) > PIECE_LIMIT_UM) else "holds"
+    reading = f"{len(rows)} of {len(cut.parts)} fall out"
+    place: Place | None = None
+    if worst is not None:
+        reading += f", {worst.name} is the furthest off, {worst.deviation_um:.2f} µm"
+        place = worst.box if verdict == "fails" else None
+    if tabbed:
+        reading += f"; {tabs.count} tabs hold a part"
+    found.append(
+        Check(
+            code="cut-pieces", title="Pieces", verdict=verdict, reading=reading, limit=f"all, within {PIECE_LIMIT_UM:g} µm",
+            page=number, place=place,
+        )
+    )  # fmt: skip
+    if report.size is not None:
+        off = max(abs(report.size[0] - cut.plate.width), abs(report.size[1] - cut.plate.height)) * 1000
+        if off > SIZE_LIMIT_UM:
+            share = report.size[0] / cut.plate.width
+            found.append(
+                Check(
+                    code="cut-scaled", title="Page and plate", verdict="fails", page=number,
+                    reading=f"the page is {report.size[0]:.4f} × {report.size[1]:.4f} mm, {share:.4f} of the plate",
+                    limit=f"{cut.plate.width:g} × {cut.plate.height:g} mm",
+                )
+            )  # fmt: skip
+    for sentence in report.refusals:
+        if tabbed and "not fall out" in sentence:
+            continue
+        found.append(Check(code="cut-refused", title="Stand-in cutter", verdict="fails", reading=sentence, page=number))
+    corners = max((own.corner_um for own in rows), default=0.0)
+    if corners > PIECE_LIMIT_UM:
+        told = f"the beam's radius of {report.kerf / 2:.3g} mm stays in inner corners, {corners:.0f} µm off"
+        found.append(Check(code="cut-corners", title="Inner corners", verdict="holds", reading=told, page=number))
+    return found

@@ -1,0 +1,173 @@
+"""What falls out of a plate: the plate without what the beam took, and each piece held against the part that it should be."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import shapely
+from pydantic import BaseModel, ConfigDict
+
+from skalto.core.cutter.tracks import Track
+from skalto.core.cutting.cut_paths import PlacedPart
+from skalto.core.geometry import Array
+from skalto.core.geometry.profile import Profile
+
+PIECE_LIMIT_UM = 20.0
+"""What a piece may be off its part before it fails, µm."""
+_ROUND = 12
+_FINE = 5e-4
+_SPECK = 1e-3
+"""Pieces smaller than this, mm², are dust."""
+
+
+class PieceReading(BaseModel):
+    """A piece that fell out: the *part* that it is, '' for waste; its area, mm², box, mm; how far it is off, µm; how far inner
+    corners, which keep the beam's radius, are off beside that, µm."""
+
+    model_config = ConfigDict(frozen=True)
+
+    part: str = ""
+    name: str = ""
+    area: float
+    box: tuple[float, float, float, float]
+    deviation_um: float | None = None
+    corner_um: float = 0.0
+
+
+@dataclass(frozen=True, eq=False)
+class Fallen:
+    """The pieces as polygons, and the *rest*, what stays of the plate."""
+
+    pieces: tuple[Any, ...]
+    rest: Any
+
+
+def fallen(plate: Any, cuts: Sequence[Track], kerf: float) -> Fallen:
+    """Cut a plate: what the beam sweeps is gone; what does not hang on the plate's edge falls."""
+    if not cuts:
+        return Fallen((), plate)
+    if kerf > 0:
+        lines = [shapely.LineString(own.points) for own in cuts]
+        sweep = shapely.union_all(shapely.buffer(lines, kerf / 2, quad_segs=_ROUND))
+        parts = shapely.get_parts(plate.difference(sweep)).tolist()
+    else:
+        edges = shapely.union_all([shapely.LineString(c.points) for c in cuts] + [plate.boundary])
+        parts = [
+            own for own in shapely.get_parts(shapely.polygonize([edges])).tolist() if plate.covers(own.representative_point())
+        ]
+        parts = [part for part in parts if part.geom_type == "Polygon"]
+    edge = plate.exterior if plate.geom_type == "Polygon" else plate.boundary
+    shapely.prepare(edge)
+    parts = [own for own in parts if own.geom_type == "Polygon" and own.area > _SPECK]
+    held = [own for own in parts if shapely.dwithin(edge, own, 1e-9)]
+    free = [own for own in parts if not shapely.dwithin(edge, own, 1e-9)]
+    return Fallen(tuple(free), shapely.union_all(held))
+
+
+def polygon(profile: Profile, chord: float = _FINE) -> Any:
+    """A profile as a polygon within *chord* mm of it."""
+    rings = [own.chords(chord) for own in profile.contours]
+    made = shapely.Polygon(rings[0], [ring for ring in rings[1:] if len(ring) > 2])
+    return made if made.is_valid else shapely.make_valid(made)
+
+
+def off_by(piece: Any, part: Any) -> float:
+    """The largest distance between the outlines of two areas, mm: from the corners of each to the other."""
+    a, b = piece.boundary, part.boundary
+    shapely.prepare(a)
+    shapely.prepare(b)
+    one = shapely.distance(b, shapely.points(shapely.get_coordinates(_dense(a))))
+    other = shapely.distance(a, shapely.points(shapely.get_coordinates(_dense(b))))
+    return float(max(one.max(initial=0.0), other.max(initial=0.0)))
+
+
+def _dense(line: Any) -> Any:
+    """With more points on long straight stretches, so that none is far from a corner of its own."""
+    return shapely.segmentize(line, max(line.length / 400, 0.5))
+
+
+def reachable(part: Any, kerf: float) -> Any:
+    """What a round beam can make of a part: its inner corners keep the beam's radius."""
+    if kerf <= 0:
+        return part
+    return part.buffer(kerf / 2, quad_segs=_ROUND * 2, join_style="mitre", mitre_limit=10).buffer(
+        -kerf / 2, quad_segs=_ROUND * 2
+    )
+
+
+def matched(pieces: Sequence[Any], parts: Sequence[PlacedPart], kerf: float) -> tuple[list[PieceReading], list[str], list[str]]:
+    """Pieces with the parts that they are; parts that are *missing*; parts that are *merged* with others or with the plate."""
+    wanted = [(part, polygon(part.profile)) for part in parts]
+    tree = shapely.STRtree([own for _, own in wanted])
+    owner: dict[int, int] = {}
+    hosts: dict[int, list[int]] = {}
+    for number, piece in enumerate(pieces):
+        for k in tree.query(piece, predicate="intersects").tolist():
+            common = piece.intersection(wanted[k][1]).area
+            if common > 0.5 * wanted[k][1].area:
+                hosts.setdefault(number, []).append(k)
+    for number, rows in hosts.items():
+        if len(rows) == 1:
+            owner[rows[0]] = number
+    readings = []
+    taken = {number: k for k, number in owner.items()}
+    for number, piece in enumerate(pieces):
+        k = taken.get(number)
+        if k is None:
+            readings.append(PieceReading(area=piece.area, box=piece.bounds))
+            continue
+        part, area = wanted[k]
+        best = reachable(area, kerf)
+        readings.append(
+            PieceReading(
+                part=part.id, name=part.name, area=piece.area, box=piece.bounds, deviation_um=off_by(piece, best) * 1000,
+                corner_um=off_by(best, area) * 1000,
+            )
+        )  # fmt: skip
+    merged = [wanted[k][0].id for rows in hosts.values() if len(rows) > 1 for k in rows]
+    missing = [part.id for n, (part, _) in enumerate(wanted) if n not in owner and part.id not in merged]
+    return readings, missing, merged
+
+
+def rest_holds(rest: Any, part: Any) -> bool:
+    """Whether a part still hangs in what is left of the plate."""
+    return bool(rest.intersection(part).area > 0.5 * part.area)
+
+
+def twice_cut(cuts: Sequence[Track]) -> float:
+    """How much is cut twice, mm: straight stretches on one line that overlap."""
+    starts = np.concatenate([own.points[:-1] for own in cuts] or [np.empty((0, 2))])
+    ends = np.concatenate([own.points[1:] for own in cuts] or [np.empty((0, 2))])
+    if not len(starts):
+        return 0.0
+    return _overlap(starts, ends)
+
+
+def _overlap(starts: Array, ends: Array) -> float:
+    """The length that is covered more than once by segments (n, 2) to (n, 2)."""
+    step = ends - starts
+    size = np.hypot(*step.T)
+    kept = size > 1e-6
+    starts, ends, step, size = starts[kept], ends[kept], step[kept], size[kept]
+    angle = np.arctan2(step[:, 1], step[:, 0]) % math.pi
+    normal = np.stack((-np.sin(angle), np.cos(angle)), axis=1)
+    along = np.stack((np.cos(angle), np.sin(angle)), axis=1)
+    offset = (starts * normal).sum(axis=1)
+    # short chords of curves have no steady direction; what counts are stretches that lie on one another
+    total = 0.0
+    keys: dict[tuple[int, int], list[tuple[float, float]]] = {}
+    for row in np.flatnonzero(size > 0.05).tolist():
+        key = (round(float(angle[row]) / 2e-4), round(float(offset[row]) / 4e-3))
+        low, high = sorted((float(starts[row] @ along[row]), float(ends[row] @ along[row])))
+        keys.setdefault(key, []).append((low, high))
+    for spans in keys.values():
+        spans.sort()
+        reach = -math.inf
+        for low, high in spans:
+            total += max(0.0, min(high, reach) - low) if reach > low else 0.0
+            reach = max(reach, high)
+    return total

@@ -1,0 +1,100 @@
+"""Cutting lists of a job: what is to be cut, from which plates, how; and what lies on a cutting sheet."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from skalto.core.cutting.choices import CutChoices, PlacedProfile, Plate, Turning
+from skalto.core.errors import NotThere
+from skalto.core.ids import ShortId
+from skalto.core.job_section import JobSection
+from skalto.core.viewpoint import Vector
+
+
+class ComponentOrigin(BaseModel):
+    """A component of a model, by its path: a flat plate, or what it covers seen from where *silhouette* points."""
+
+    model_config = ConfigDict(frozen=True)
+
+    kind: Literal["component"] = "component"
+    source: ShortId
+    component: str
+    silhouette: Vector | None = None
+
+
+class ContoursOrigin(BaseModel):
+    """The *number*th part, from 0, of a drawing's closed contours, a unit of it being *unit* mm; gaps up to *close* mm are
+    closed; layers by pattern that are scored or engraved rather than cut, and such as are left *out*."""
+
+    model_config = ConfigDict(frozen=True)
+
+    kind: Literal["contours"] = "contours"
+    source: ShortId
+    space: str = ""
+    unit: float = Field(default=1.0, gt=0)
+    number: int = Field(default=0, ge=0)
+    close: float = Field(default=0.0, ge=0, le=100)
+    score: tuple[str, ...] = ()
+    engrave: tuple[str, ...] = ()
+    out: tuple[str, ...] = ()
+
+
+Origin = Annotated[ComponentOrigin | ContoursOrigin, Field(discriminator="kind")]
+"""Where a part's profile comes from."""
+
+
+class CutPart(BaseModel):
+    """A part to cut, *quantity* times; how it may be turned where that is not as the list says."""
+
+    model_config = ConfigDict(frozen=True)
+
+    id: ShortId
+    name: str = Field(min_length=1, max_length=120)
+    origin: Origin
+    quantity: int = Field(default=1, ge=0, le=10_000)
+    turning: Turning | None = None
+    flips: bool | None = None
+
+
+class CutList(BaseModel):
+    """What is cut together: parts, the plates that there are, in the order in which they are used, and the choices."""
+
+    model_config = ConfigDict(frozen=True)
+
+    id: ShortId
+    name: str = Field(min_length=1, max_length=80)
+    parts: tuple[CutPart, ...] = ()
+    plates: tuple[Plate, ...] = ()
+    choices: CutChoices = CutChoices()
+
+    def part(self, part_id: str) -> CutPart:
+        """:raises NotThere: when the list has no such part."""
+        for part in self.parts:
+            if part.id == part_id:
+                return part
+        raise NotThere("This part is no longer on the cutting list: choose another.")
+
+
+class CuttingContent(BaseModel):
+    """What lies on a cutting sheet: its cutting list, which of the list's plates it is, and the parts where they lie."""
+
+    model_config = ConfigDict(frozen=True)
+
+    cut_list: ShortId
+    plate: int = Field(default=0, ge=0)
+    placed: tuple[PlacedProfile, ...] = ()
+
+
+class CuttingSection(JobSection):
+    """The cutting lists of the job."""
+
+    cut_lists: tuple[CutList, ...] = ()
+
+    def cut_list(self, list_id: str) -> CutList:
+        """:raises NotThere: when there is no such list."""
+        for own in self.cut_lists:
+            if own.id == list_id:
+                return own
+        raise NotThere("This cutting list is no longer in the job: choose another.")

@@ -1,0 +1,148 @@
+"""Profiles of parts to cut, made where they are not there, and which parts of a model are flat plates."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from fnmatch import fnmatchcase
+from typing import Any
+
+import orjson
+from pydantic import BaseModel, ConfigDict
+
+from skalto.core.artwork import Tags
+from skalto.core.cutting.section import ComponentOrigin, ContoursOrigin, CutPart
+from skalto.core.errors import InputError
+from skalto.core.geometry import Similarity
+from skalto.core.geometry.profile import Operation
+from skalto.core.progress import Progress, silent
+from skalto.services.results.drawings import load_space
+from skalto.services.results.models import kept_model
+from skalto.services.stored import keys
+from skalto.services.stored.context import load_tree
+from skalto.services.stored.profiles import KeptProfile, load_profile, pack_profile
+from skalto.store.blobs import Blobs
+
+
+class ShapePlate(BaseModel):
+    """What was found of a shape of a model: its thickness and the normal of its side A where it is a flat plate; else why
+    not."""
+
+    model_config = ConfigDict(frozen=True)
+
+    shape: int
+    thickness: float = 0.0
+    normal: tuple[float, float, float] = (0.0, 0.0, 1.0)
+    low: float = 0.0
+    high: float = 0.0
+    sunk_a: float = 0.0
+    sunk_b: float = 0.0
+    why_not: str = ""
+
+
+def shape_plates(store: Blobs, source: str, shapes: Iterable[int], report: Progress = silent) -> dict[int, ShapePlate]:
+    """Which shapes of a model are flat plates; what was found is kept."""
+    from skalto.core.cutting.flat_plates import NoPlate, PartFaces, flat_plate
+
+    key = keys.plates_key(source)
+    try:
+        known = {row["shape"]: ShapePlate.model_validate(row) for row in orjson.loads(store.get(key))}
+    except KeyError:
+        known = {}
+    asked = sorted(set(shapes))
+    new = [shape for shape in asked if shape not in known]
+    model = kept_model(store, source) if new else None
+    for number, shape in enumerate(new):
+        report(number / len(new), "Looking for flat plates")
+        assert model is not None
+        try:
+            own = flat_plate(PartFaces(model.shapes[shape]))
+            known[shape] = ShapePlate(
+                shape=shape,
+                thickness=own.thickness,
+                normal=own.normal,
+                low=own.low,
+                high=own.high,
+                sunk_a=own.sunk_a,
+                sunk_b=own.sunk_b,
+            )
+        except NoPlate as error:
+            known[shape] = ShapePlate(shape=shape, why_not=str(error))
+    if new:
+        store.put(key, orjson.dumps([own.model_dump() for own in known.values()]))
+    return {shape: known[shape] for shape in asked}
+
+
+def part_profile(store: Blobs, part: CutPart, report: Progress = silent) -> KeptProfile:
+    """A part's profile. :raises InputError: when it has none, saying why."""
+    try:
+        return load_profile(store, part)
+    except KeyError:
+        pass
+    origin = part.origin
+    made = (
+        _of_component(store, part, origin, report) if isinstance(origin, ComponentOrigin) else _of_contours(store, part, origin)
+    )
+    store.put(keys.profile_key(origin), pack_profile(made))
+    return made
+
+
+def make_profiles(store: Blobs, parts: Iterable[CutPart], report: Progress = silent) -> None:
+    """Make the profiles that are not there yet."""
+    for part in parts:
+        part_profile(store, part, report)
+
+
+def _of_component(store: Blobs, part: CutPart, origin: ComponentOrigin, report: Progress) -> KeptProfile:
+    from skalto.core.cutting.flat_plates import FlatPlate, PartFaces
+    from skalto.core.cutting.model_profiles import plate_profile, silhouette_profile
+
+    tree = load_tree(store, origin.source)
+    component = next((own for own in tree.leaves() if own.path == origin.component), None)
+    if component is None or component.shape is None:
+        raise InputError(f"{part.name}: the model has no component {origin.component} any more.")
+    material = tree.shapes[component.shape].material
+    model = kept_model(store, origin.source)
+    if origin.silhouette is not None:
+        found = silhouette_profile(model, component.shape, origin.silhouette, part.name, material)
+        return KeptProfile(found.profile, found.notes)
+    own = shape_plates(store, origin.source, [component.shape], report)[component.shape]
+    if own.why_not:
+        raise InputError(f"{part.name} is no flat plate: {own.why_not}. Take its silhouette, or another part.")
+    plate = FlatPlate(own.normal, own.thickness, own.low, own.high, own.sunk_a, own.sunk_b)
+    found = plate_profile(model, component.shape, plate, PartFaces(model.shapes[component.shape]), part.name, material)
+    return KeptProfile(found.profile, found.notes)
+
+
+def says_of(origin: ContoursOrigin) -> Any:
+    """What is done along a stroke of a drawing, by its layer."""
+
+    def fits(layer: str, patterns: tuple[str, ...]) -> bool:
+        return any(fnmatchcase(layer.casefold(), pattern.casefold()) for pattern in patterns)
+
+    def says(tags: Tags) -> Operation | None:
+        if fits(tags.layer, origin.out):
+            return None
+        if fits(tags.layer, origin.engrave):
+            return Operation.ENGRAVE
+        return Operation.SCORE if fits(tags.layer, origin.score) else Operation.CUT
+
+    return says
+
+
+def drawn_parts(store: Blobs, origin: ContoursOrigin, name: str) -> Any:
+    """All parts of a drawing's contours."""
+    from skalto.core.cutting.drawn_profiles import parts_of
+
+    artwork = load_space(store, origin.source, origin.space)
+    if origin.unit != 1.0:
+        artwork = artwork.placed(Similarity(origin.unit))
+    return parts_of(artwork, says_of(origin), origin.close, name)
+
+
+def _of_contours(store: Blobs, part: CutPart, origin: ContoursOrigin) -> KeptProfile:
+    found = drawn_parts(store, origin, part.name)
+    if origin.number >= len(found.parts):
+        raise InputError(
+            f"{part.name}: the drawing has {len(found.parts)} closed outlines, and no number {origin.number + 1} any more."
+        )
+    return KeptProfile(found.parts[origin.number])
