@@ -6,7 +6,7 @@ import tempfile
 from collections.abc import Sequence
 from pathlib import Path
 
-from skalto.core.checks.verdict import Check, Place, Verdict
+from skalto.core.checks.verdict import Check, Finding, Place, Report, Verdict
 from skalto.core.cutter.machine import ChartRow, Machine, code_table
 from skalto.core.cutter.pieces import PIECE_LIMIT_UM
 from skalto.core.cutter.running import Run, run
@@ -42,6 +42,22 @@ def run_page(data: bytes, suffix: str, cut: CutPage, number: int = 1, machine: M
     # a driver that offsets contours cuts them at nominal: as if its beam had no width
     kerf = cut.choices.kerf if cut.choices.compensated else 0.0
     return run(file, own, row, cut.parts, kerf, plate_area(cut.plate))
+
+
+_OF_DRAWINGS = ("open", "widths", "no-known-scale")
+"""What is asked of drawings for a cutter and not of plates: marks are open and of widths of their own, and pieces tell the
+scale."""
+
+
+def of_plates(checked: Report, pages: Sequence[Page]) -> Report:
+    """A report without what is not asked of pages that are plates."""
+    plates = {number for number, page in enumerate(pages, 1) if page.cut is not None}
+
+    def kept(own: Check | Finding) -> bool:
+        return own.code not in _OF_DRAWINGS or (own.page or 1) not in plates
+
+    checks, findings = (tuple(own for own in rows if kept(own)) for rows in (checked.checks, checked.findings))
+    return checked.model_copy(update={"checks": checks, "findings": findings})
 
 
 def cut_checks(data: bytes, suffix: str, pages: Sequence[Page]) -> list[Check]:

@@ -79,6 +79,7 @@ class Machine(BaseModel):
     codes: tuple[OperationCode, ...] = code_table(Codes())
     rapid: Speed = 500.0
     acceleration: float = Field(default=3000.0, gt=0, le=1e6)
+    row_acceleration: float = Field(default=20_000.0, gt=0, le=1e6)
     deviation: float = Field(default=0.02, gt=0, le=5)
     pierce: float = Field(default=0.1, ge=0, le=60)
     chart: tuple[ChartRow, ...] = CHART

@@ -75,11 +75,3 @@ def times_along(points: Array, speed: float, motion: Motion) -> Array:
     rest = np.maximum(length - (2 * speed**2 - before**2 - after**2) / (2 * a), 0.0)
     spent = np.where(cruises, ramp + rest / speed, (2 * peak - before - after) / a)
     return np.concatenate(([0.0], np.cumsum(np.maximum(spent, 0.0))))
-
-
-def engraving_time(spans: Array, speed: float, motion: Motion) -> float:
-    """How long rows (n,) of these lengths, mm, take, s: at full speed over each, and a turn-round after it that brakes and
-    speeds up again."""
-    if not len(spans):
-        return 0.0
-    return float(spans.sum() / speed + len(spans) * 2 * speed / motion.acceleration)

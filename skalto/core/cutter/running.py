@@ -12,7 +12,7 @@ import shapely
 from pydantic import BaseModel, ConfigDict
 
 from skalto.core.cutter.machine import ChartRow, Machine
-from skalto.core.cutter.motion import Motion, engraving_time, rest_to_rest, times_along
+from skalto.core.cutter.motion import Motion, rest_to_rest, times_along
 from skalto.core.cutter.pieces import (
     PIECE_LIMIT_UM,
     PieceReading,
@@ -238,7 +238,7 @@ def _film(file: MachineFile, machine: Machine, row: ChartRow) -> tuple[Film, Sec
     points: list[Array] = [here[None]]
     doing: list[np.ndarray] = []
     clock = 0.0
-    engrave, clock, here = _rows(file, row, motion, times, points, doing, here)
+    engrave, clock, here = _rows(file, row, machine, times, points, doing, here)
     for track in file.tracks:
         speed = row.cut if track.operation is Operation.CUT else row.score
         away = float(np.hypot(*(track.points[0] - here)))
@@ -265,40 +265,47 @@ def _film(file: MachineFile, machine: Machine, row: ChartRow) -> tuple[Film, Sec
 
 
 _MOST_ROWS = 4000
+_APART = 5.0
+"""What is engraved further apart than this, mm, is engraved one after the other, not in the same rows."""
 
 
 def _rows(
     file: MachineFile,
     row: ChartRow,
-    motion: Motion,
+    machine: Machine,
     times: list[Array],
     points: list[Array],
     doing: list[np.ndarray],
     here: Array,
 ) -> tuple[float, float, Array]:
-    """Engrave by rows, from the top down, there and back: how long it takes, and where the head is then."""
-    area = file.engraved
-    if area.is_empty:
+    """Engrave by rows, from the top down, there and back, one group of areas after the other: how long it takes, the time then,
+    and where the head is."""
+    if file.engraved.is_empty:
         return 0.0, 0.0, here
-    x0, y0, x1, y1 = area.bounds
-    step = 25.4 / row.dpi
-    count = max(1, int((y1 - y0) / step))
-    shown = min(count, _MOST_ROWS)
-    ys = y1 - (np.arange(shown) + 0.5) * (y1 - y0) / shown
-    lines = shapely.linestrings([[(x0 - 1, y), (x1 + 1, y)] for y in ys.tolist()])
-    shapely.prepare(area)
-    bounds = shapely.bounds(shapely.intersection(lines, area))
-    kept = ~np.isnan(bounds[:, 0])
-    spans = bounds[kept, 2] - bounds[kept, 0]
-    taken = engraving_time(spans, row.engrave, motion) * (count / shown)
+    parts = shapely.get_parts(file.engraved)
+    around = shapely.get_parts(
+        shapely.union_all(shapely.box(*(shapely.bounds(parts) + _APART / 2 * np.array((-1, -1, 1, 1))).T))
+    )
+    owner = shapely.STRtree(around).query(shapely.point_on_surface(parts), predicate="within")
+    groups = [shapely.union_all(parts[owner[0][owner[1] == k]]) for k in np.unique(owner[1]).tolist()]
+    groups.sort(key=lambda own: (-round(own.bounds[3], 1), own.bounds[0]))
     clock = 0.0
-    turn = 2 * row.engrave / motion.acceleration
-    for number, (y, low, high, span) in enumerate(zip(ys[kept], bounds[kept, 0], bounds[kept, 2], spans, strict=True)):
-        a, b = (low, high) if number % 2 == 0 else (high, low)
-        begin = clock + turn * count / shown
-        end = begin + span / row.engrave * count / shown
-        times.append(np.array((begin, end)))
-        points.append(np.array(((a, y), (b, y))))
-        doing.append(np.array((0, 3)))
-        clock = end
-    return taken, clock, points[-1][-1] if len(points) > 1 else here
+    turn = 2 * row.engrave / machine.row_acceleration
+    for area in groups:
+        x0, y0, x1, y1 = area.bounds
+        count = max(1, int((y1 - y0) * row.dpi / 25.4))
+        shown = min(count, max(1, _MOST_ROWS // len(groups)))
+        stretch = count / shown
+        ys = y1 - (np.arange(shown) + 0.5) * (y1 - y0) / shown
+        shapely.prepare(area)
+        lines = shapely.linestrings([[(x0 - 1, y), (x1 + 1, y)] for y in ys.tolist()])
+        bounds = shapely.bounds(shapely.intersection(lines, area))
+        kept = ~np.isnan(bounds[:, 0])
+        for number, (y, low, high) in enumerate(zip(ys[kept], bounds[kept, 0], bounds[kept, 2], strict=True)):
+            a, b = (low, high) if number % 2 == 0 else (high, low)
+            begin = clock + turn * stretch
+            clock = begin + (high - low) / row.engrave * stretch
+            times.append(np.array((begin, clock)))
+            points.append(np.array(((a, y), (b, y))))
+            doing.append(np.array((0, 3)))
+    return clock, clock, points[-1][-1] if len(points) > 1 else here

@@ -262,8 +262,8 @@ def _tracks(pieces: Sequence[tuple[Array, NDArray[np.int64], int, Operation]], c
 
 
 def _in_sequence(curves: Array, places: NDArray[np.int64]) -> Array:
-    """Pieces (n, 4, 2) with those of one path, which share their place in the file's order, end to end: readers give a path's
-    lines, arcs and curves apart."""
+    """Pieces (n, 4, 2) in the file's order, turned about where they run against the course that they are on: readers give some
+    arcs the other way round. Those of one path, which share their place in that order, are put end to end."""
     found = curves.copy()
     for rows in np.split(np.arange(len(curves)), np.flatnonzero(np.diff(places)) + 1):
         own = curves[rows]
@@ -275,7 +275,39 @@ def _in_sequence(curves: Array, places: NDArray[np.int64]) -> Array:
             for number, way in reversed(chain) if back else chain:
                 found[at] = own[number][::-1] if way != back else own[number]
                 at += 1
+    # a stroke of several pieces is turned about as a whole
+    breaks = np.flatnonzero((np.diff(places) != 0) | (np.hypot(*(found[1:, 0] - found[:-1, 3]).T) > MET)) + 1
+    runs = np.split(np.arange(len(found)), breaks)
+    ends = [[found[rows[0], 0].tolist(), found[rows[-1], 3].tolist()] for rows in runs]
+    for number in _turned_about(ends):
+        rows = runs[number]
+        found[rows] = found[rows][::-1, ::-1]
     return found
+
+
+def _turned_about(ends: list[list[list[float]]]) -> set[int]:
+    """Which strokes, by their *ends*, run against the course that they are on."""
+    turned: set[int] = set()
+
+    def turn(number: int) -> None:
+        ends[number].reverse()
+        turned.symmetric_difference_update((number,))
+
+    begins = True
+    for number in range(1, len(ends)):
+        last, here = ends[number - 1], ends[number]
+        at_start, at_end = (min(math.dist(own, end) for end in here) for own in last)
+        if begins and at_start <= MET < at_end:
+            # the first of a course, which nothing comes before to tell its way
+            turn(number - 1)
+        if math.dist(here[0], last[1]) <= MET:
+            begins = False
+        elif math.dist(here[1], last[1]) <= MET:
+            turn(number)
+            begins = False
+        else:
+            begins = True
+    return turned
 
 
 def _split_home(curves: Array, operation: Operation) -> list[Track]:

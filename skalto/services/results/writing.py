@@ -8,7 +8,7 @@ from dataclasses import replace
 import orjson
 
 from skalto.core.checks.beside import with_checks, with_page_checks
-from skalto.core.checks.cut_pieces import cut_checks
+from skalto.core.checks.cut_pieces import cut_checks, of_plates
 from skalto.core.checks.report import check_pdf
 from skalto.core.checks.strokes import as_beziers, asked_of, redrawn_checks
 from skalto.core.checks.verdict import Report
@@ -40,7 +40,7 @@ def write_and_check(
     report(0.9, "Measuring the file")
     asked = [asked_of(page, lines, recipe, as_beziers) for page in pages]
     checked = check_pdf(made.data, recipe, made.twin, passwords.open if passwords else "", asked)
-    checked = with_checks(checked, cut_checks(made.twin or made.data, ".pdf", pages))
+    checked = with_checks(of_plates(checked, pages), cut_checks(made.twin or made.data, ".pdf", pages))
     return made, with_page_checks(checked, pages, lines, recipe)
 
 
@@ -53,7 +53,7 @@ def write_flat(
     flat = flat_page(page, recipe) if view is None else flat_view(page, view, recipe)
     data = wanted.write(flat)
     checked = check_flat(data, wanted.read_back(), flat, page, lines, recipe, view)
-    checked = with_checks(checked, redrawn_checks(_in_strokes(page, wanted.name, view), 1))
+    checked = with_checks(of_plates(checked, [page]), redrawn_checks(_in_strokes(page, wanted.name, view), 1))
     return data, with_checks(checked, cut_checks(data, wanted.suffix, [page] if view is None else []))
 
 
