@@ -12,7 +12,7 @@ import shapely
 
 from skalto.core.artwork import Artwork
 from skalto.core.artwork.drawing import Item
-from skalto.core.artwork.filled import Areas
+from skalto.core.artwork.filled import Areas, Text
 from skalto.core.artwork.joining import joined, segments_of
 from skalto.core.artwork.strokes import Beziers, Contours, Ellipses, Lines, Polylines
 from skalto.core.artwork.tags import Tags
@@ -82,7 +82,8 @@ def parts_of(artwork: Artwork, says: Says = all_cut, close: float = 0.0, name: s
         notes.append(f"{_count(len(found.closed) - len(closed), 'contour encloses', 'contours enclose')} nothing.")
     marks = [Mark(own, operation) for operation, items in marked.items() for own in _courses(items)]
     parts, corners = [], []
-    groups = nested(closed)
+    # as one reads: from the top down, then from the left
+    groups = sorted(nested(closed), key=lambda row: (-round(closed[row[0]].box[3], 1), closed[row[0]].box[0]))
     for number, (outline, openings) in enumerate(groups, 1):
         called = name if len(groups) == 1 else f"{name} {number}"
         profile = Profile(closed[outline], tuple(closed[n] for n in openings), name=called)
@@ -117,7 +118,9 @@ def _sorted(artwork: Artwork, says: Says) -> tuple[Artwork, dict[Operation, Artw
         if operation is None or not rows:
             continue
         if not isinstance(rows[0], Lines | Ellipses | Beziers | Polylines | Contours):
-            left[_KINDS.get(item.kind, item.kind)] += len(item)
+            # unseen text lies under strokes that draw it
+            if not (isinstance(item, Text) and item.ghost):
+                left[_KINDS.get(item.kind, item.kind)] += len(item)
             continue
         if operation is Operation.CUT:
             cut += rows

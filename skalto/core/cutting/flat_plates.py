@@ -223,7 +223,8 @@ def _plate_along(part: PartFaces, normal: Array) -> FlatPlate:
         wall and np.ptp(face.points @ normal) >= (high - low) - LEVEL for face, wall in zip(part.faces, walls, strict=True)
     ):
         # known before any triangle is made
-        raise NoPlate("its two sides are not level out to its edge")
+        square = "its edges are not square to its faces"
+        raise NoPlate(square if 0 < leaning < on_ends / 4 else "its two sides are not level out to its edge")
     return _measured(part, normal, (low, high), walls, level)
 
 
@@ -251,12 +252,12 @@ def _measured(part: PartFaces, normal: Array, ends: tuple[float, float], walls: 
     if abs(below.area - shadow.area) > 1e-3 * shadow.area + _NEAR:
         raise NoPlate("its surface is not closed")
     around = shapely.union_all([ring.exterior for ring in _polygons(shadow)])
-    high_edge = around.intersection(side_a.boundary.buffer(_NEAR)).intersection(side_b.boundary.buffer(_NEAR))
-    if high_edge.length < _MOST * around.length:
-        raise NoPlate("its two sides are not level out to its edge")
     if leaning and shapely.dwithin(shapely.MultiPoint(np.concatenate(leaning).reshape(-1, 2)), around, _NEAR):
         # a chamfer at the outline, or a slope: about a hole it is a countersink, which is sunk into the plate
         raise NoPlate("its edges are not square to its faces")
+    high_edge = around.intersection(side_a.boundary.buffer(_NEAR)).intersection(side_b.boundary.buffer(_NEAR))
+    if high_edge.length < _MOST * around.length:
+        raise NoPlate("its two sides are not level out to its edge")
     thickness, width = high - low, _least_width(shadow)
     if thickness > width * (1 + 1e-6):
         raise NoPlate(f"it is {thickness:.4g} mm through and only {width:.4g} mm across")

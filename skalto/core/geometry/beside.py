@@ -25,6 +25,8 @@ Corners = Literal["round", "sharp"]
 LONGEST = 4.0
 """A sharp corner reaches at most so many times the distance beyond its own; a sharper one is cut off straight (as the mitre
 limit of ISO 32000-1, 8.4.3.5, keeps strokes from spikes)."""
+_FITTED = 2e-5
+"""How near, mm, the course beside a cubic Bézier keeps to its distance."""
 _CHORD = 2e-5
 _SHORT = 5e-5
 """So much nearer than the distance, mm, a course may come to its contour: chords of both are taken for it."""
@@ -66,7 +68,7 @@ def beside(contour: Contour, by: float, corners: Corners = "round") -> tuple[Con
     if by == 0:
         return (contour,)
     way = contour.is_counter_clockwise
-    raw = offset_course(contour, by, CORNERS[corners])
+    raw = offset_course(contour, by, CORNERS[corners], _FITTED)
     if raw is None:
         return ()
     segments = [segment for segment in raw if segment.length > 1e-9]

@@ -37,7 +37,7 @@ def grown(area: Any, by: float) -> Any:
     if by == 0:
         return area
     # chords of a round corner run inside its arc: the radius is larger by what they lose
-    return area.buffer(by / math.cos(math.pi / (4 * _ARC)) if by > 0 else by, quad_segs=_ARC)
+    return area.buffer(by / math.cos(math.pi / (4 * _ARC)) * (1 + 1e-9) if by > 0 else by, quad_segs=_ARC)
 
 
 def simpler(area: Any, by: float) -> Any:

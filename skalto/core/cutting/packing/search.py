@@ -21,9 +21,10 @@ from skalto.core.cutting.packing.pieces import Arrangement, Laying, Placed, grow
 from skalto.core.cutting.packing.regions import Plate, Shapes
 from skalto.core.cutting.packing.strips import StripItem, strips, tall_enough
 
-WORK = 900.0
-"""So many steps of the strip packer a second are asked for, over the number of pieces: some two thirds of what one core
-does."""
+WORK = 30.0
+"""So many steps of the strip packer a second are asked for: some two thirds of what one core does."""
+_MANY = 100
+"""With more pieces than this, steps take longer in proportion."""
 _LEAST_STEPS = 40
 _ROUNDS = 0.5
 """Of laying anew, for what is no plain plate: so many rounds a second, over the number of pieces times ten."""
@@ -47,8 +48,8 @@ def worth(laying: Laying, arrangement: Arrangement) -> tuple[float, ...]:
 
 
 class _Search:
-    def __init__(self, laying: Laying, seconds: float, seed: int, stop: Stop) -> None:
-        self.laying, self.seconds, self.seed = laying, seconds, seed
+    def __init__(self, laying: Laying, seconds: float, seed: int, stop: Stop, work: float) -> None:
+        self.laying, self.seconds, self.seed, self.work = laying, seconds, seed, work
         self.begun = time.monotonic()
         self._asked = stop
         self.best: Arrangement | None = None
@@ -78,12 +79,17 @@ class _Search:
         return Found(self.best, self.steps, last, last and self.timed)
 
 
-def arrangements(laying: Laying, seconds: float = 20.0, seed: int = 1, stop: Stop = lambda: False) -> Iterator[Found]:
-    """Better and better arrangements; the last one says so. Pieces that no plate can hold are left from the first one on."""
-    search = _Search(laying, seconds, seed, stop)
+def arrangements(
+    laying: Laying, seconds: float = 20.0, seed: int = 1, stop: Stop = lambda: False, work: float | None = None
+) -> Iterator[Found]:
+    """Better and better arrangements; the last one says so. Pieces that no plate can hold are left from the first one on.
+
+    :param seconds: how long at most. :param work: how many steps instead of what the time is mostly good for.
+    """
+    search = _Search(laying, seconds, seed, stop, seconds * WORK if work is None else work)
     plain = all(blank.is_rectangle for blank in laying.blanks) and not laying.pinned
-    work = _plain(search) if plain else _around(search)
-    for _ in work:
+    doing = _plain(search) if plain else _around(search)
+    for _ in doing:
         yield search.found()
     if search.best is None:
         search.best = Arrangement(laying.pinned, {k: n for k, n in laying.demand.items() if n})
@@ -156,7 +162,7 @@ def replace_pieces(laying: Laying, pieces: list[Any]) -> Laying:
 
 def _steps(search: _Search, share: float, count: int) -> int:
     """How many steps of the strip packer a share of the time is good for."""
-    return max(_LEAST_STEPS, int(search.seconds * share * WORK / max(count, 4)))
+    return max(_LEAST_STEPS, int(search.work * share * min(1.0, _MANY / count)))
 
 
 def _on_plates(search: _Search, inside: Housed, take: Take) -> Iterator[None]:
@@ -170,7 +176,7 @@ def _on_plates(search: _Search, inside: Housed, take: Take) -> Iterator[None]:
         yield from _many(search, laying, take, needed)
         return
     fits = False
-    for strip in strips(items, y1 - y0, search.time_left, _steps(search, 1.0, count), search.seed, search.stop):
+    for strip in strips(items, y1 - y0, search.time_left, _steps(search, 1.0, count), search.seed, search.stop, x1 - x0):
         search.steps += 1
         if strip.width <= (x1 - x0) + 1e-6:
             fits = True
@@ -285,7 +291,7 @@ def _around(search: _Search) -> Iterator[None]:
     laying, shapes = search.laying, Shapes(search.laying)
     if search.take(filled(laying, shapes, queue_of(laying), search._asked, ways=2)):
         yield
-    rounds = max(2, int(search.seconds * _ROUNDS * 10 / search.count))
+    rounds = max(2, int(search.work / WORK * _ROUNDS * 10 / search.count))
     lots = random.Random(search.seed)
     for number in range(rounds):
         if search.stop():

@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 import json
+import math
+import queue
 import subprocess
 import sys
+import threading
 import time
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from typing import Any
 
@@ -14,6 +18,14 @@ import numpy as np
 import shapely
 
 from skalto.core.cutting.packing.pieces import Placed
+
+_PATIENCE = 0.1
+"""How long, s, a line is waited for before one asks again whether to stop."""
+_IDLE = 200
+"""After so many steps without a shorter strip there is no more to come."""
+FOREVER = 3600
+"""The time, s, that the packer is given: it goes about its work by it, so that it is the same for all, and is ended long
+before."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -36,13 +48,22 @@ class Strip:
 
 
 def strips(
-    items: Sequence[StripItem], height: float, seconds: float, steps: int, seed: int, stop: Callable[[], bool] = lambda: False
+    items: Sequence[StripItem],
+    height: float,
+    seconds: float,
+    steps: int,
+    seed: int,
+    stop: Callable[[], bool] = lambda: False,
+    wanted: float = math.inf,
 ) -> Iterator[Strip]:
     """Ever shorter strips of a height until *steps* are done, the time is up, or somebody says to stop. What comes does not
-    depend on the machine's speed but where the time ends it."""
+    depend on the machine's speed but where the time ends it.
+
+    :param wanted: as long as no strip is as short as this, mm, there are three times as many steps.
+    """
     asked = {
         "height": height,
-        "seconds": max(1, int(seconds)),
+        "seconds": FOREVER,
         "seed": seed,
         "items": [
             {
@@ -59,20 +80,37 @@ def strips(
     with subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True) as process:
         assert process.stdin is not None, "it was asked for"
         assert process.stdout is not None, "it was asked for"
+        lines: queue.Queue[str] = queue.Queue()
+        threading.Thread(target=_passed_on, args=(process.stdout, lines), daemon=True).start()
         try:
             process.stdin.write(json.dumps(asked) + "\n")
             process.stdin.flush()
-            least = float("inf")
-            for line in process.stdout:
+            least, last = float("inf"), 0
+            while not stop() and time.monotonic() - begun < seconds:
+                try:
+                    line = lines.get(timeout=_PATIENCE)
+                except queue.Empty:
+                    continue
+                if not line:
+                    return
                 row: Mapping[str, Any] = json.loads(line)
                 if "width" in row and row["width"] < least:
-                    least = row["width"]
+                    least, last = row["width"], row["step"]
                     placed = tuple(Placed(key, 0, x, y, turn) for key, turn, x, y in row["placed"])
-                    yield Strip(least, placed, row["step"])
-                if row["step"] >= steps or time.monotonic() - begun >= seconds or stop():
+                    yield Strip(least, placed, last)
+                most = steps if least <= wanted else 3 * steps
+                if row["step"] >= most or row["step"] - last >= max(_IDLE, most // 2):
                     return
         finally:
             process.kill()
+
+
+def _passed_on(lines: Iterable[str], to: queue.Queue[str]) -> None:
+    """Put lines where they can be waited for; an empty one at the end."""
+    with suppress(ValueError):  # the process was ended meanwhile
+        for line in lines:
+            to.put(line)
+    to.put("")
 
 
 def tall_enough(items: Sequence[StripItem], height: float) -> bool:
