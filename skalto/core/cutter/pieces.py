@@ -99,6 +99,10 @@ def reachable(part: Any, kerf: float) -> Any:
     )
 
 
+def _openings(area: Any) -> int:
+    return sum(len(own.interiors) for own in shapely.get_parts(area).tolist() if own.geom_type == "Polygon")
+
+
 def matched(pieces: Sequence[Any], parts: Sequence[PlacedPart], kerf: float) -> tuple[list[PieceReading], list[str], list[str]]:
     """Pieces with the parts that they are; parts that are *missing*; parts that are *merged* with others or with the plate."""
     wanted = [(part, polygon(part.profile)) for part in parts]
@@ -122,6 +126,9 @@ def matched(pieces: Sequence[Any], parts: Sequence[PlacedPart], kerf: float) -> 
             continue
         part, area = wanted[k]
         best = reachable(area, kerf)
+        if _openings(best) != _openings(area):
+            # an opening that no beam of this width can make is not there, which is no matter of a radius
+            best = area
         readings.append(
             PieceReading(
                 part=part.id, name=part.name, area=piece.area, box=piece.bounds, deviation_um=off_by(piece, best) * 1000,

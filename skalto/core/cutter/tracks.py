@@ -31,7 +31,7 @@ from skalto.core.sources.reading import read_drawing
 
 MET = 2e-3
 """Strokes whose ends are nearer than this, mm, are one course; files round their numbers."""
-CHORD = 1e-3
+CHORD = 2e-4
 """How near, mm, the head's chords keep to curves."""
 THINNEST_DXF = 0.05
 """The thinnest line weight but none that DXF has, mm (DXF reference): a hairline cannot be thinner there."""
@@ -161,11 +161,11 @@ def _colour(rgb: tuple[int, int, int] | None) -> str:
     return "#{:02x}{:02x}{:02x}".format(*(rgb or (0, 0, 0)))
 
 
-def _operation(layer: str, colour: str, machine: Machine) -> Operation | None:
-    """What a line stands for: by its layer where that is a code, else by its colour."""
-    for row in machine.codes:
-        if layer and row.layer.casefold() == layer.casefold():
-            return row.operation
+def _of_layer(layer: str, machine: Machine) -> Operation | None:
+    return next((row.operation for row in machine.codes if row.layer and row.layer.casefold() == layer.casefold()), None)
+
+
+def _of_colour(colour: str, machine: Machine) -> Operation | None:
     return next((row.operation for row in machine.codes if _near(row.colour, colour)), None)
 
 
@@ -200,10 +200,13 @@ def _taken(
             curves, straight, owner = _in_pieces(item)
             if not len(curves):
                 continue
-            operation = _operation(item.tags.layer if kind == "dxf" else "", colour, machine)
-            if width > hairline or operation in (None, Operation.ENGRAVE):
+            operation = _of_layer(item.tags.layer, machine) if kind == "dxf" else None
+            # a layer says what its lines are for, however wide they are drawn
+            thin = operation is not None or width <= hairline
+            operation = operation or _of_colour(colour, machine)
+            if not thin or operation in (None, Operation.ENGRAVE):
                 wide += len(curves)
-                if width <= hairline and operation is None:
+                if thin and operation is None:
                     unknown[colour] += len(item)
                 engraved.append(_stroke_area(curves, straight, max(width, machine.hairline)))
                 continue

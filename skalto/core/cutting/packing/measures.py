@@ -19,7 +19,7 @@ SLACK = 1e-3
 
 def area_laid(laying: Laying, placed: Sequence[Placed]) -> float:
     """Of the pieces themselves, mm²."""
-    return math.fsum(laying.by_key[own.key].area.area for own in placed)
+    return math.fsum(laying.by_key[own.key].own_area for own in placed)
 
 
 def plate_yield(laying: Laying, arrangement: Arrangement, plate: int) -> float:

@@ -51,13 +51,19 @@ def simpler(area: Any, by: float) -> Any:
 @dataclass(frozen=True, eq=False)
 class Piece:
     """A kind of part that is to be laid, *quantity* times: *area* as its profile lies, *turns* that are allowed, degrees,
-    None for any, and whether it may be turned over."""
+    None for any, and whether it may be turned over. *size* is the part's own area, mm², where *area* is but near it."""
 
     key: str
     area: Any
     quantity: int = 1
     turns: tuple[float, ...] | None = (0.0, 90.0, 180.0, 270.0)
     flips: bool = False
+    size: float | None = None
+
+    @property
+    def own_area(self) -> float:
+        """mm²."""
+        return float(self.area.area) if self.size is None else self.size
 
     @cached_property
     def directions(self) -> tuple[float, ...]:

@@ -99,7 +99,7 @@ def strips(
                     placed = tuple(Placed(key, 0, x, y, turn) for key, turn, x, y in row["placed"])
                     yield Strip(least, placed, last)
                 most = steps if least <= wanted else 3 * steps
-                if row["step"] >= most or row["step"] - last >= max(_IDLE, most // 2):
+                if row["step"] >= most or row["step"] - last >= max(_IDLE, most // 6):
                     return
         finally:
             process.kill()
