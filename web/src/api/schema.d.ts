@@ -2486,6 +2486,49 @@ export interface components {
             verdict: "holds" | "mend" | "fails";
         };
         /**
+         * Code
+         * @description How an operation stands in the file: the *layer* that it is on, its *colour* and its line *width*, mm.
+         */
+        Code: {
+            /** Colour */
+            colour: string;
+            /** Layer */
+            layer: string;
+            /** Width */
+            width: number;
+        };
+        /**
+         * Codes
+         * @description A cutter's codes: its settings decide how it tells operations apart; as shipped, cuts are a hairline, which drivers
+         *     follow (common practice), colours and layer names are our own.
+         */
+        Codes: {
+            /**
+             * @default {
+             *       "colour": "#000000",
+             *       "layer": "cut",
+             *       "width": 0.0254
+             *     }
+             */
+            cut: components["schemas"]["Code"];
+            /**
+             * @default {
+             *       "colour": "#b86e00",
+             *       "layer": "engrave",
+             *       "width": 0.25
+             *     }
+             */
+            engrave: components["schemas"]["Code"];
+            /**
+             * @default {
+             *       "colour": "#1f6f5c",
+             *       "layer": "score",
+             *       "width": 0.0254
+             *     }
+             */
+            score: components["schemas"]["Code"];
+        };
+        /**
          * ComparedState
          * @description A proof over what was sent last: the overlay's address, boxes of what is gone and what came, mm, and what was sent.
          */
@@ -2563,6 +2606,76 @@ export interface components {
             volume: number;
         };
         /**
+         * ComponentOrigin
+         * @description A component of a model, by its path: a flat plate, or what it covers seen from where *silhouette* points.
+         */
+        ComponentOrigin: {
+            /** Component */
+            component: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "component";
+            /** Silhouette */
+            silhouette?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Source */
+            source: string;
+        };
+        /**
+         * ContoursOrigin
+         * @description The *number*th part, from 0, of a drawing's closed contours, a unit of it being *unit* mm; gaps up to *close* mm are
+         *     closed; layers by pattern that are scored or engraved rather than cut, and such as are left *out*.
+         */
+        ContoursOrigin: {
+            /**
+             * Close
+             * @default 0
+             */
+            close: number;
+            /**
+             * Engrave
+             * @default []
+             */
+            engrave: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "contours";
+            /**
+             * Number
+             * @default 0
+             */
+            number: number;
+            /**
+             * Out
+             * @default []
+             */
+            out: string[];
+            /**
+             * Score
+             * @default []
+             */
+            score: string[];
+            /** Source */
+            source: string;
+            /**
+             * Space
+             * @default
+             */
+            space: string;
+            /**
+             * Unit
+             * @default 1
+             */
+            unit: number;
+        };
+        /**
          * CopiedView
          * @description A view of a sheet, and the id that its copy has.
          */
@@ -2617,6 +2730,179 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * CutChoices
+         * @description How parts are laid and cut. *kerf* is the width that the beam takes; *compensated*, contours are offset by half of it;
+         *     otherwise they stay at nominal, for a driver that offsets them. *lead_in* is the length of the way in from the waste, mm.
+         */
+        CutChoices: {
+            /**
+             * @default {
+             *       "cut": {
+             *         "colour": "#000000",
+             *         "layer": "cut",
+             *         "width": 0.0254
+             *       },
+             *       "engrave": {
+             *         "colour": "#b86e00",
+             *         "layer": "engrave",
+             *         "width": 0.25
+             *       },
+             *       "score": {
+             *         "colour": "#1f6f5c",
+             *         "layer": "score",
+             *         "width": 0.0254
+             *       }
+             *     }
+             */
+            codes: components["schemas"]["Codes"];
+            /**
+             * Common Cut
+             * @default false
+             */
+            common_cut: boolean;
+            /**
+             * Compensated
+             * @default true
+             */
+            compensated: boolean;
+            /**
+             * Corners
+             * @default sharp
+             * @enum {string}
+             */
+            corners: "round" | "sharp";
+            /**
+             * Flips
+             * @default false
+             */
+            flips: boolean;
+            /**
+             * Gap
+             * @default 2
+             */
+            gap: number;
+            /**
+             * Kerf
+             * @default 0
+             */
+            kerf: number;
+            /**
+             * Lead In
+             * @default 0
+             */
+            lead_in: number;
+            /**
+             * Start
+             * @default top-left
+             * @enum {string}
+             */
+            start: "top-left" | "top-right" | "bottom-left" | "bottom-right";
+            /**
+             * @default {
+             *       "below": 0,
+             *       "count": 0,
+             *       "width": 0.5
+             *     }
+             */
+            tabs: components["schemas"]["Tabs"];
+            /** @default quarter */
+            turning: components["schemas"]["Turning"];
+        };
+        /**
+         * CutList
+         * @description What is cut together: parts, the plates that there are, in the order in which they are used, and the choices.
+         */
+        CutList: {
+            /**
+             * @default {
+             *       "codes": {
+             *         "cut": {
+             *           "colour": "#000000",
+             *           "layer": "cut",
+             *           "width": 0.0254
+             *         },
+             *         "engrave": {
+             *           "colour": "#b86e00",
+             *           "layer": "engrave",
+             *           "width": 0.25
+             *         },
+             *         "score": {
+             *           "colour": "#1f6f5c",
+             *           "layer": "score",
+             *           "width": 0.0254
+             *         }
+             *       },
+             *       "common_cut": false,
+             *       "compensated": true,
+             *       "corners": "sharp",
+             *       "flips": false,
+             *       "gap": 2,
+             *       "kerf": 0,
+             *       "lead_in": 0,
+             *       "start": "top-left",
+             *       "tabs": {
+             *         "below": 0,
+             *         "count": 0,
+             *         "width": 0.5
+             *       },
+             *       "turning": "quarter"
+             *     }
+             */
+            choices: components["schemas"]["CutChoices"];
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: components["schemas"]["CutPart"][];
+            /**
+             * Plates
+             * @default []
+             */
+            plates: components["schemas"]["Plate"][];
+        };
+        /**
+         * CutPart
+         * @description A part to cut, *quantity* times; how it may be turned where that is not as the list says.
+         */
+        CutPart: {
+            /** Flips */
+            flips?: boolean | null;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Origin */
+            origin: components["schemas"]["ComponentOrigin"] | components["schemas"]["ContoursOrigin"];
+            /**
+             * Quantity
+             * @default 1
+             */
+            quantity: number;
+            turning?: components["schemas"]["Turning"] | null;
+        };
+        /**
+         * CuttingContent
+         * @description What lies on a cutting sheet: its cutting list, which of the list's plates it is, and the parts where they lie.
+         */
+        CuttingContent: {
+            /** Cut List */
+            cut_list: string;
+            /**
+             * Placed
+             * @default []
+             */
+            placed: components["schemas"]["PlacedProfile"][];
+            /**
+             * Plate
+             * @default 0
+             */
+            plate: number;
         };
         /**
          * Detail
@@ -3190,6 +3476,12 @@ export interface components {
          */
         Furniture: "centring marks" | "grid references" | "title block" | "print-control bar";
         /**
+         * Grain
+         * @description The way that a plate's grain runs, as it lies.
+         * @enum {string}
+         */
+        Grain: "none" | "along the width" | "along the height";
+        /**
          * Grouping
          * @description What the top of the 3D tree is: the assembly as it is, or classes that a reader can switch as a whole.
          * @enum {string}
@@ -3374,6 +3666,11 @@ export interface components {
             colours: {
                 [key: string]: string;
             };
+            /**
+             * Cut Lists
+             * @default []
+             */
+            cut_lists: components["schemas"]["CutList"][];
             /** Name */
             name: string;
             /**
@@ -4430,6 +4727,87 @@ export interface components {
             job: components["schemas"]["JobView"];
             /** Sheets */
             sheets: string[];
+        };
+        /**
+         * PlacedProfile
+         * @description A part on a plate: turned over about the y axis where *flipped*, then turned by *turn* degrees, then moved by (x, y)
+         *     mm. A
+         *     *pinned* one stays where it is when the rest is arranged.
+         */
+        PlacedProfile: {
+            /**
+             * Flipped
+             * @default false
+             */
+            flipped: boolean;
+            /** Id */
+            id: string;
+            /** Part */
+            part: string;
+            /**
+             * Pinned
+             * @default false
+             */
+            pinned: boolean;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * Plate
+         * @description The stock: *width* × *height*, mm, or a *remnant*, the corners of its outline and of the holes in it; *count* of them,
+         *     None for as many as it takes; *price* of one, in whatever money.
+         */
+        Plate: {
+            /** Count */
+            count?: number | null;
+            /**
+             * Density
+             * @default 0
+             */
+            density: number;
+            /**
+             * Edge
+             * @default 5
+             */
+            edge: number;
+            /** @default none */
+            grain: components["schemas"]["Grain"];
+            /** Height */
+            height: number;
+            /**
+             * Material
+             * @default
+             */
+            material: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Price */
+            price?: number | null;
+            /**
+             * Remnant
+             * @default []
+             */
+            remnant: [
+                number,
+                number
+            ][][];
+            /**
+             * Thickness
+             * @default 0
+             */
+            thickness: number;
+            /** Width */
+            width: number;
         };
         /**
          * PointsState
@@ -5589,7 +5967,8 @@ export interface components {
          *
          *     *pens* names the pen set that draws it, *recipe* the recipe that it was set up with, '' for none.
          *     *scale* is the one that views take unless they have their own. *margins* are left, bottom, right, top, mm; None for
-         *     those of the frame's standard. A *clean* sheet shows the parts' edges alone.
+         *     those of the frame's standard. A *clean* sheet shows the parts' edges alone. *cutting* is what lies on it where it is a
+         *     plate.
          */
         SheetSpec: {
             /**
@@ -5604,6 +5983,7 @@ export interface components {
              * @default false
              */
             clean: boolean;
+            cutting?: components["schemas"]["CuttingContent"] | null;
             /**
              * Format
              * @default A3
@@ -5898,6 +6278,27 @@ export interface components {
             view: string;
         };
         /**
+         * Tabs
+         * @description Bridges that hold a part in its plate: so many, *width* mm, on parts smaller than *below* mm², 0 for all.
+         */
+        Tabs: {
+            /**
+             * Below
+             * @default 0
+             */
+            below: number;
+            /**
+             * Count
+             * @default 0
+             */
+            count: number;
+            /**
+             * Width
+             * @default 0.5
+             */
+            width: number;
+        };
+        /**
          * Together
          * @description Several edits, one after the other, as one step.
          */
@@ -5943,6 +6344,12 @@ export interface components {
             /** Viewpoints */
             viewpoints: components["schemas"]["ViewpointView"][];
         };
+        /**
+         * Turning
+         * @description How parts may be turned.
+         * @enum {string}
+         */
+        Turning: "any" | "quarter" | "half" | "none";
         /**
          * Typed
          * @description What a person typed into a field.
