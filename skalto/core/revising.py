@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from skalto.core.annotation.edge_references import SourceFacts, resolve
+from skalto.core.cutting.section import ComponentOrigin, CutList
 from skalto.core.errors import InputError
 from skalto.core.scene.annotation_3d import Annotation3d
 from skalto.core.sheets.annotations import Dimension, Ref
@@ -222,8 +223,23 @@ def revised(
         "sheets": tuple(sheet(s) for s in job.sheets),
         "parts": _renamed_parts(job.parts, kept_paths, before, after),
         "colours": {kept_paths.get(path, path): colour for path, colour in job.colours.items()},
+        "cut_lists": tuple(_recut(own, old, new.id, kept_paths) for own in job.cut_lists),
     }
     return job.model_copy(update=fields), report
+
+
+def _recut(cut_list: CutList, old: str, new: str, paths: dict[str, str]) -> CutList:
+    """A cutting list whose parts are of the newer revision, a component by the name that it has there."""
+    parts = []
+    for part in cut_list.parts:
+        origin = part.origin
+        if origin.source == old:
+            changes = {"source": new}
+            if isinstance(origin, ComponentOrigin):
+                changes["component"] = paths.get(origin.component, origin.component)
+            part = part.model_copy(update={"origin": origin.model_copy(update=changes)})
+        parts.append(part)
+    return cut_list.model_copy(update={"parts": tuple(parts)})
 
 
 def _renamed_parts(

@@ -8,14 +8,24 @@ from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field
 
-from skalto.core.edits import of_annotations, of_annotations_3d, of_excerpts, of_job, of_output, of_sheets, of_sources, of_views
+from skalto.core.edits import (
+    of_annotations,
+    of_annotations_3d,
+    of_cutting,
+    of_excerpts,
+    of_job,
+    of_output,
+    of_sheets,
+    of_sources,
+    of_views,
+)
 from skalto.core.edits.edit import Around, Edit
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
 from skalto.core.scene.annotation_3d import Annotation3d
 from skalto.core.sheets.sheet import ViewSpec
 
-FEATURES = (of_job, of_sources, of_sheets, of_views, of_excerpts, of_annotations_3d, of_annotations, of_output)
+FEATURES = (of_job, of_sources, of_sheets, of_views, of_excerpts, of_annotations_3d, of_annotations, of_cutting, of_output)
 
 if TYPE_CHECKING:
     Single = Edit
@@ -61,6 +71,12 @@ def _only_its_own(job: JobDocument) -> JobDocument:
         for shown in every:
             if shown.source not in known:
                 raise InputError(f"{shown.name} on {sheet.name} shows a source that is not in the job: add it first.")
+        if sheet.cutting is not None:
+            job.cut_list(sheet.cutting.cut_list)
+    for own in job.cut_lists:
+        for part in own.parts:
+            if part.origin.source not in known:
+                raise InputError(f"{part.name} of {own.name} is of a source that is not in the job: add it first.")
     return job
 
 

@@ -13,6 +13,7 @@ from skalto.core.artwork import Tags
 from skalto.core.cutting.section import ComponentOrigin, ContoursOrigin, CutPart
 from skalto.core.errors import InputError
 from skalto.core.geometry import Similarity
+from skalto.core.geometry.contour import Arc, Contour, Line
 from skalto.core.geometry.profile import Operation
 from skalto.core.progress import Progress, silent
 from skalto.services.results.drawings import load_space
@@ -146,3 +147,32 @@ def _of_contours(store: Blobs, part: CutPart, origin: ContoursOrigin) -> KeptPro
             f"{part.name}: the drawing has {len(found.parts)} closed outlines, and no number {origin.number + 1} any more."
         )
     return KeptProfile(found.parts[origin.number])
+
+
+def picture_of(kept: KeptProfile) -> dict[str, Any]:
+    """A profile for the page: paths as SVG writes them, y up, and what is known of it."""
+    profile = kept.profile
+    return {
+        "cut": " ".join(_path(own) for own in profile.contours),
+        "marks": [{"operation": own.operation.value, "path": _path(own.course)} for own in profile.marks],
+        "box": list(profile.box), "area": profile.area, "thickness": profile.thickness, "material": profile.material,
+        "faults": list(profile.faults()), "notes": list(kept.notes),
+    }  # fmt: skip
+
+
+def _path(contour: Contour) -> str:
+    """A contour as an SVG path, y up (SVG 1.1, 8.3)."""
+    x, y = contour.start
+    out = [f"M{x:.4f} {y:.4f}"]
+    for own in contour:
+        if isinstance(own, Line):
+            out.append(f"L{own.end[0]:.4f} {own.end[1]:.4f}")
+        elif isinstance(own, Arc):
+            # an arc of a whole turn has no ends that tell it
+            for half in own.halves() if abs(own.sweep) > 3 else (own,):
+                way = 1 if half.sweep > 0 else 0
+                out.append(f"A{half.radius:.4f} {half.radius:.4f} 0 0 {way} {half.end[0]:.4f} {half.end[1]:.4f}")
+        else:
+            numbers = " ".join(f"{v:.4f}" for point in (own.first, own.second, own.end) for v in point)
+            out.append(f"C{numbers}")
+    return "".join(out) + ("Z" if contour.closed else "")

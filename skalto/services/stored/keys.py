@@ -122,3 +122,8 @@ def profile_key(origin: BaseModel) -> str:
 def plates_key(source: str) -> str:
     """Which shapes of a model are flat plates."""
     return model_key(source, "plates.json")
+
+
+def plain(value: BaseModel) -> Any:
+    """A value as plain data, sets in order, to make a key of."""
+    return _sorted(value.model_dump(mode="json"))

@@ -303,6 +303,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/cut-lists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Cut List
+         * @description A cutting list of components of a model, or of a drawing's closed contours.
+         */
+        post: operations["make_cut_list_api_jobs__job_id__cut_lists_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/cut-lists/{cut_list}/arrangement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Arrange
+         * @description Arrange the parts of a cutting list, or ask how far that is; pinned parts stay where they are.
+         */
+        post: operations["arrange_api_jobs__job_id__cut_lists__cut_list__arrangement_post"];
+        /**
+         * Stop Arranging
+         * @description Stop arranging: the best so far.
+         */
+        delete: operations["stop_arranging_api_jobs__job_id__cut_lists__cut_list__arrangement_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/cut-lists/{cut_list}/profiles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Profiles
+         * @description The profiles of a cutting list's parts.
+         */
+        get: operations["profiles_api_jobs__job_id__cut_lists__cut_list__profiles_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/edits": {
         parameters: {
             query?: never;
@@ -579,6 +643,46 @@ export interface paths {
          * @description Do the step again that was taken back, under the same conditions.
          */
         post: operations["redo_api_jobs__job_id__redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{sheet_id}/cutter-run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cutter Run
+         * @description The plate's finished file in the stand-in cutter.
+         */
+        get: operations["cutter_run_api_jobs__job_id__sheets__sheet_id__cutter_run_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{sheet_id}/plate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plate
+         * @description What a plate is worth as it lies, and what is wrong on it.
+         */
+        get: operations["plate_api_jobs__job_id__sheets__sheet_id__plate_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1721,6 +1825,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sources/{source}/flat-parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Flat Parts
+         * @description Which parts of a model are flat plates.
+         */
+        get: operations["flat_parts_api_sources__source__flat_parts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sources/{source}/scene.glb": {
         parameters: {
             query?: never;
@@ -1815,6 +1939,18 @@ export interface components {
             kind: "add_annotation_3d" | "add_field";
             /** Sheet */
             sheet: string;
+        };
+        /**
+         * AddCutList
+         * @description A new cutting list.
+         */
+        AddCutList: {
+            cut_list: components["schemas"]["CutList"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add_cut_list";
         };
         /** AddNote */
         AddNote: {
@@ -2257,6 +2393,62 @@ export interface components {
          */
         Arrangement: "first" | "third";
         /**
+         * ArrangementState
+         * @description The best arrangement so far, a content a plate, None until there is one; *last* when there is no better to come,
+         *     *timed* where the time ended it. *yields*, the *bounds* that none can pass, and the largest *free* rectangle, mm, a plate
+         *     each.
+         */
+        ArrangementState: {
+            /**
+             * Bounds
+             * @default []
+             */
+            bounds: number[];
+            /** Contents */
+            contents?: components["schemas"]["CuttingContent"][] | null;
+            /**
+             * Free
+             * @default []
+             */
+            free: ([
+                number,
+                number,
+                number,
+                number
+            ] | null)[];
+            /**
+             * Last
+             * @default false
+             */
+            last: boolean;
+            /**
+             * Left
+             * @default []
+             */
+            left: components["schemas"]["LeftOver"][];
+            /**
+             * Steps
+             * @default 0
+             */
+            steps: number;
+            /**
+             * Summary
+             * @default
+             */
+            summary: string;
+            /**
+             * Timed
+             * @default false
+             */
+            timed: boolean;
+            work?: components["schemas"]["WorkState"] | null;
+            /**
+             * Yields
+             * @default []
+             */
+            yields: number[];
+        };
+        /**
          * ArtworkState
          * @description A DXF or SVG file: whether it is there, or how far the work is.
          */
@@ -2354,6 +2546,20 @@ export interface components {
             /** Sheet */
             sheet: string;
         };
+        /**
+         * ChangeCutList
+         * @description Change a cutting list; its sheets take the size of their plates.
+         */
+        ChangeCutList: {
+            /** Cut List */
+            cut_list: string;
+            fields: components["schemas"]["CutListPatch"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change_cut_list";
+        };
         /** ChangeDimension */
         ChangeDimension: {
             /** Dimension */
@@ -2413,6 +2619,22 @@ export interface components {
             /** Sheet */
             sheet: string;
             view: components["schemas"]["PreparedView"];
+        };
+        /**
+         * ChangeProfile
+         * @description Move, turn, turn over or pin a part on its plate.
+         */
+        ChangeProfile: {
+            fields: components["schemas"]["ProfilePatch"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change_profile";
+            /** Profile */
+            profile: string;
+            /** Sheet */
+            sheet: string;
         };
         /** ChangeSheet */
         ChangeSheet: {
@@ -2867,6 +3089,19 @@ export interface components {
             plates: components["schemas"]["Plate"][];
         };
         /**
+         * CutListPatch
+         * @description Some fields of a cutting list.
+         */
+        CutListPatch: {
+            choices?: components["schemas"]["CutChoices"];
+            /** Name */
+            name?: string;
+            /** Parts */
+            parts?: components["schemas"]["CutPart"][];
+            /** Plates */
+            plates?: components["schemas"]["Plate"][];
+        };
+        /**
          * CutPart
          * @description A part to cut, *quantity* times; how it may be turned where that is not as the list says.
          */
@@ -2885,6 +3120,41 @@ export interface components {
              */
             quantity: number;
             turning?: components["schemas"]["Turning"] | null;
+        };
+        /**
+         * CutterRun
+         * @description A run: the report; when, s, the head is at which *points*, mm, and what it does from there on (0 moves, 1 cuts, 2
+         *     scores, 3 engraves); the pieces as rings.
+         */
+        CutterRun: {
+            /**
+             * Doing
+             * @default []
+             */
+            doing: number[];
+            /**
+             * Pieces
+             * @default []
+             */
+            pieces: [
+                number,
+                number
+            ][][][];
+            /**
+             * Points
+             * @default []
+             */
+            points: [
+                number,
+                number
+            ][];
+            report?: components["schemas"]["RunReport"] | null;
+            /**
+             * Times
+             * @default []
+             */
+            times: number[];
+            work?: components["schemas"]["WorkState"] | null;
         };
         /**
          * CuttingContent
@@ -3416,6 +3686,37 @@ export interface components {
             margin: number;
         };
         /**
+         * FlatPart
+         * @description A part of a model: the *components* that are it, its thickness, mm, where it is a flat plate, and *why_not* where not.
+         */
+        FlatPart: {
+            /** Bought */
+            bought: boolean;
+            /** Component */
+            component: string;
+            /** Components */
+            components: string[];
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Quantity */
+            quantity: number;
+            /** Thickness */
+            thickness: number;
+            /** Why Not */
+            why_not: string;
+        };
+        /**
+         * FlatParts
+         * @description The parts of a model, None until they are looked at.
+         */
+        FlatParts: {
+            /** Parts */
+            parts?: components["schemas"]["FlatPart"][] | null;
+            work?: components["schemas"]["WorkState"] | null;
+        };
+        /**
          * FollowFormat
          * @description What views do when their sheet changes its format.
          * @enum {string}
@@ -3788,6 +4089,22 @@ export interface components {
             pens: components["schemas"]["PenSet"];
         };
         /**
+         * LayParts
+         * @description Put an arrangement on the sheets of a cutting list, a sheet a plate: those that are there are laid anew, more are added,
+         *     what is too many goes.
+         */
+        LayParts: {
+            /** Contents */
+            contents: components["schemas"]["CuttingContent"][];
+            /** Cut List */
+            cut_list: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lay_parts";
+        };
+        /**
          * LayerFacts
          * @description A layer: colour (``#rrggbb``), line width in mm, whether the file has it *on*, *frozen* or not *printed*, and how many
          *     entities lie on it.
@@ -3836,6 +4153,17 @@ export interface components {
             /** Width */
             width?: number | null;
         };
+        /** LeftOver */
+        LeftOver: {
+            /** Count */
+            count: number;
+            /** Name */
+            name: string;
+            /** Part */
+            part: string;
+            /** Why */
+            why: string;
+        };
         /** LengthAnswer */
         LengthAnswer: {
             /** Mm */
@@ -3854,6 +4182,12 @@ export interface components {
          * @enum {string}
          */
         Lighting: "White" | "Day" | "Night" | "Hard" | "Primary" | "Blue" | "Red" | "Cube" | "CAD" | "Headlamp" | "None";
+        /** MadeCutList */
+        MadeCutList: {
+            /** Cut List */
+            cut_list: string;
+            job: components["schemas"]["JobView"];
+        };
         /**
          * MeasuredAnswer
          * @description The job, the nearest standard scale of a page, and the mm that a unit of the drawing was measured to be.
@@ -4010,6 +4344,70 @@ export interface components {
             name: string;
             /** Patterns */
             patterns: string[];
+        };
+        /**
+         * NewCutList
+         * @description What is to be cut: components of a model, or all closed contours of a drawing, *copies* of it all; on which plates,
+         *     how.
+         */
+        NewCutList: {
+            /**
+             * @default {
+             *       "codes": {
+             *         "cut": {
+             *           "colour": "#000000",
+             *           "layer": "cut",
+             *           "width": 0.0254
+             *         },
+             *         "engrave": {
+             *           "colour": "#b86e00",
+             *           "layer": "engrave",
+             *           "width": 0.25
+             *         },
+             *         "score": {
+             *           "colour": "#1f6f5c",
+             *           "layer": "score",
+             *           "width": 0.0254
+             *         }
+             *       },
+             *       "common_cut": false,
+             *       "compensated": true,
+             *       "corners": "sharp",
+             *       "flips": false,
+             *       "gap": 2,
+             *       "kerf": 0,
+             *       "lead_in": 0,
+             *       "start": "top-left",
+             *       "tabs": {
+             *         "below": 0,
+             *         "count": 0,
+             *         "width": 0.5
+             *       },
+             *       "turning": "quarter"
+             *     }
+             */
+            choices: components["schemas"]["CutChoices"];
+            /**
+             * Close
+             * @default 0
+             */
+            close: number;
+            /** Components */
+            components?: string[] | null;
+            /**
+             * Copies
+             * @default 1
+             */
+            copies: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Plates */
+            plates: components["schemas"]["Plate"][];
+            /** Source */
+            source: string;
         };
         /** NewJob */
         NewJob: {
@@ -4693,6 +5091,39 @@ export interface components {
             y: number;
         };
         /**
+         * PieceReading
+         * @description A piece that fell out: the *part* that it is, '' for waste; its area, mm², box, mm; how far it is off, µm; how far inner
+         *     corners, which keep the beam's radius, are off beside that, µm.
+         */
+        PieceReading: {
+            /** Area */
+            area: number;
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /**
+             * Corner Um
+             * @default 0
+             */
+            corner_um: number;
+            /** Deviation Um */
+            deviation_um?: number | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+        };
+        /**
          * PlaceRequest
          * @description Where a view is pulled to, sheet mm.
          */
@@ -4808,6 +5239,43 @@ export interface components {
             thickness: number;
             /** Width */
             width: number;
+        };
+        /**
+         * PlateFigures
+         * @description A plate as it lies: the share that becomes parts, cutting length, mm, pierces, mass of the parts, g, its price, what
+         *     is wrong;
+         *     *ready* once all profiles are there.
+         */
+        PlateFigures: {
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Cut Mm */
+            cut_mm: number;
+            /** Grams */
+            grams: number | null;
+            /** Notes */
+            notes: string[];
+            /** Notices */
+            notices: components["schemas"]["PlateNotice"][];
+            /** Pierces */
+            pierces: number;
+            /** Price */
+            price: number | null;
+            /** Ready */
+            ready: boolean;
+            /** Yield */
+            yield: number;
+        };
+        /** PlateNotice */
+        PlateNotice: {
+            /** Code */
+            code: string;
+            /** Level */
+            level: string;
+            /** Message */
+            message: string;
         };
         /**
          * PointsState
@@ -5023,6 +5491,70 @@ export interface components {
         Problem: {
             /** Detail */
             detail: string;
+        };
+        /** ProfileMark */
+        ProfileMark: {
+            /**
+             * Operation
+             * @enum {string}
+             */
+            operation: "score" | "engrave" | "bend up" | "bend down" | "bend limit";
+            /** Path */
+            path: string;
+        };
+        /**
+         * ProfilePatch
+         * @description Some fields of a part on a plate.
+         */
+        ProfilePatch: {
+            /** Flipped */
+            flipped?: boolean;
+            /** Pinned */
+            pinned?: boolean;
+            /** Turn */
+            turn?: number;
+            /** X */
+            x?: number;
+            /** Y */
+            y?: number;
+        };
+        /**
+         * ProfilePicture
+         * @description A profile as paths of SVG, mm, y up: what is cut and the marks; its box, area, mm², thickness, faults and notes.
+         */
+        ProfilePicture: {
+            /** Area */
+            area: number;
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Cut */
+            cut: string;
+            /** Faults */
+            faults: string[];
+            /** Marks */
+            marks: components["schemas"]["ProfileMark"][];
+            /** Material */
+            material: string;
+            /** Notes */
+            notes: string[];
+            /** Thickness */
+            thickness: number;
+        };
+        /**
+         * Profiles
+         * @description Profiles by part, None until they are made.
+         */
+        Profiles: {
+            /** Profiles */
+            profiles?: {
+                [key: string]: components["schemas"]["ProfilePicture"];
+            } | null;
+            work?: components["schemas"]["WorkState"] | null;
         };
         /**
          * ProjectionContent
@@ -5381,6 +5913,19 @@ export interface components {
             /** Sheet */
             sheet: string;
         };
+        /**
+         * RemoveCutList
+         * @description Take a cutting list and its sheets out of the job.
+         */
+        RemoveCutList: {
+            /** Cut List */
+            cut_list: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove_cut_list";
+        };
         /** RemoveDimension */
         RemoveDimension: {
             /** Dimension */
@@ -5429,6 +5974,21 @@ export interface components {
             kind: "remove_pens";
             /** Pens */
             pens: string;
+        };
+        /**
+         * RemoveProfile
+         * @description Take a part off its plate.
+         */
+        RemoveProfile: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove_profile";
+            /** Profile */
+            profile: string;
+            /** Sheet */
+            sheet: string;
         };
         /** RemoveSheet */
         RemoveSheet: {
@@ -5521,6 +6081,50 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             /** Pages */
             pages: components["schemas"]["PageCheck"][];
+        };
+        /**
+         * RunReport
+         * @description What the stand-in cutter says, whether it passes, and the whole time, s.
+         */
+        RunReport: {
+            /** Cut Length */
+            cut_length: number;
+            /** Engraved Area */
+            engraved_area: number;
+            /** File */
+            file: string;
+            /** Holds */
+            holds: boolean;
+            /** Kerf */
+            kerf: number;
+            /** Material */
+            material: string;
+            /**
+             * Notices
+             * @default []
+             */
+            notices: string[];
+            /** Pieces */
+            pieces: components["schemas"]["PieceReading"][];
+            /** Pierces */
+            pierces: number;
+            /**
+             * Refusals
+             * @default []
+             */
+            refusals: string[];
+            /** Score Length */
+            score_length: number;
+            seconds: components["schemas"]["Seconds"];
+            /** Size */
+            size: [
+                number,
+                number
+            ] | null;
+            /** Thickness */
+            thickness: number;
+            /** Total */
+            total: number;
         };
         /**
          * SaveViewpoint
@@ -5669,6 +6273,37 @@ export interface components {
             parts: number;
             /** Triangles */
             triangles: number;
+        };
+        /**
+         * Seconds
+         * @description How long a file takes, s, by what the head does.
+         */
+        Seconds: {
+            /**
+             * Cut
+             * @default 0
+             */
+            cut: number;
+            /**
+             * Engrave
+             * @default 0
+             */
+            engrave: number;
+            /**
+             * Moves
+             * @default 0
+             */
+            moves: number;
+            /**
+             * Pierces
+             * @default 0
+             */
+            pierces: number;
+            /**
+             * Score
+             * @default 0
+             */
+            score: number;
         };
         /**
          * Section
@@ -6304,7 +6939,7 @@ export interface components {
          */
         Together: {
             /** Edits */
-            edits: (components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"])[];
+            edits: (components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["AddCutList"] | components["schemas"]["ChangeCutList"] | components["schemas"]["RemoveCutList"] | components["schemas"]["LayParts"] | components["schemas"]["ChangeProfile"] | components["schemas"]["RemoveProfile"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -7946,6 +8581,287 @@ export interface operations {
             };
         };
     };
+    make_cut_list_api_jobs__job_id__cut_lists_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCutList"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeCutList"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    arrange_api_jobs__job_id__cut_lists__cut_list__arrangement_post: {
+        parameters: {
+            query?: {
+                seconds?: number;
+                seed?: number;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+                cut_list: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrangementState"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop_arranging_api_jobs__job_id__cut_lists__cut_list__arrangement_delete: {
+        parameters: {
+            query?: {
+                seconds?: number;
+                seed?: number;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+                cut_list: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrangementState"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    profiles_api_jobs__job_id__cut_lists__cut_list__profiles_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                cut_list: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Profiles"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     edit_job_api_jobs__job_id__edits_post: {
         parameters: {
             query?: never;
@@ -7957,7 +8873,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"] | components["schemas"]["Together"];
+                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["AddCutList"] | components["schemas"]["ChangeCutList"] | components["schemas"]["RemoveCutList"] | components["schemas"]["LayParts"] | components["schemas"]["ChangeProfile"] | components["schemas"]["RemoveProfile"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"] | components["schemas"]["Together"];
             };
         };
         responses: {
@@ -8941,6 +9857,142 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cutter_run_api_jobs__job_id__sheets__sheet_id__cutter_run_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutterRun"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plate_api_jobs__job_id__sheets__sheet_id__plate_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlateFigures"];
                 };
             };
             /** @description Not there, or not any more */
@@ -13154,6 +14206,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PreviewState"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    flat_parts_api_sources__source__flat_parts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FlatParts"];
                 };
             };
             /** @description Not there, or not any more */

@@ -1,0 +1,213 @@
+"""The routes of cutting: flat parts, cutting lists, arrangements, plates, and the stand-in cutter."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+import orjson
+from fastapi import APIRouter, Depends, Query
+from pydantic import BaseModel, Field
+
+from skalto.api.routes.jobs import _job
+from skalto.api.schemas import PROBLEMS, JobView
+from skalto.api.using import use
+from skalto.core.cutter.running import CutterReport
+from skalto.core.cutting.choices import CutChoices, Plate
+from skalto.core.cutting.section import CuttingContent
+from skalto.jobs.queue import WorkState
+from skalto.services.use_cases.cutting import Cutting
+from skalto.services.use_cases.looking import Look
+
+router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["cutting"])
+Here = Annotated[Cutting, Depends(use(Cutting))]
+
+
+class FlatPart(BaseModel):
+    """A part of a model: the *components* that are it, its thickness, mm, where it is a flat plate, and *why_not* where not."""
+
+    component: str
+    components: tuple[str, ...]
+    name: str
+    quantity: int
+    material: str
+    bought: bool
+    thickness: float
+    why_not: str
+
+
+class FlatParts(BaseModel):
+    """The parts of a model, None until they are looked at."""
+
+    parts: tuple[FlatPart, ...] | None = None
+    work: WorkState | None = None
+
+
+class NewCutList(BaseModel):
+    """What is to be cut: components of a model, or all closed contours of a drawing, *copies* of it all; on which plates,
+    how."""
+
+    source: str
+    components: tuple[str, ...] | None = None
+    copies: int = Field(default=1, ge=1, le=1000)
+    close: float = Field(default=0.0, ge=0, le=100)
+    name: str = Field(default="", max_length=80)
+    plates: tuple[Plate, ...] = Field(min_length=1)
+    choices: CutChoices = CutChoices()
+
+
+class MadeCutList(BaseModel):
+    job: JobView
+    cut_list: str
+
+
+class ProfileMark(BaseModel):
+    operation: Literal["score", "engrave", "bend up", "bend down", "bend limit"]
+    path: str
+
+
+class ProfilePicture(BaseModel):
+    """A profile as paths of SVG, mm, y up: what is cut and the marks; its box, area, mm², thickness, faults and notes."""
+
+    cut: str
+    marks: tuple[ProfileMark, ...]
+    box: tuple[float, float, float, float]
+    area: float
+    thickness: float
+    material: str
+    faults: tuple[str, ...]
+    notes: tuple[str, ...]
+
+
+class Profiles(BaseModel):
+    """Profiles by part, None until they are made."""
+
+    profiles: dict[str, ProfilePicture] | None = None
+    work: WorkState | None = None
+
+
+class LeftOver(BaseModel):
+    part: str
+    name: str
+    count: int
+    why: str
+
+
+class ArrangementState(BaseModel):
+    """The best arrangement so far, a content a plate, None until there is one; *last* when there is no better to come,
+    *timed* where the time ended it. *yields*, the *bounds* that none can pass, and the largest *free* rectangle, mm, a plate
+    each."""
+
+    contents: tuple[CuttingContent, ...] | None = None
+    left: tuple[LeftOver, ...] = ()
+    yields: tuple[float, ...] = ()
+    bounds: tuple[float, ...] = ()
+    free: tuple[tuple[float, float, float, float] | None, ...] = ()
+    summary: str = ""
+    steps: int = 0
+    last: bool = False
+    timed: bool = False
+    work: WorkState | None = None
+
+
+class PlateNotice(BaseModel):
+    code: str
+    message: str
+    level: str
+
+
+class PlateFigures(BaseModel):
+    """A plate as it lies: the share that becomes parts, cutting length, mm, pierces, mass of the parts, g, its price, what
+    is wrong;
+    *ready* once all profiles are there."""
+
+    yield_: float = Field(alias="yield")
+    cut_mm: float
+    pierces: int
+    grams: float | None
+    price: float | None
+    notes: tuple[str, ...]
+    counts: dict[str, int]
+    notices: tuple[PlateNotice, ...]
+    ready: bool
+
+
+class RunReport(CutterReport):
+    """What the stand-in cutter says, whether it passes, and the whole time, s."""
+
+    passes: bool = Field(alias="holds")
+    total: float
+
+
+class CutterRun(BaseModel):
+    """A run: the report; when, s, the head is at which *points*, mm, and what it does from there on (0 moves, 1 cuts, 2
+    scores, 3 engraves); the pieces as rings."""
+
+    report: RunReport | None = None
+    times: tuple[float, ...] = ()
+    points: tuple[tuple[float, float], ...] = ()
+    doing: tuple[int, ...] = ()
+    pieces: tuple[tuple[tuple[tuple[float, float], ...], ...], ...] = ()
+    work: WorkState | None = None
+
+
+def _plain(look: Look) -> Any:
+    return None if look.data is None else orjson.loads(look.data)
+
+
+@router.get("/sources/{source}/flat-parts")
+def flat_parts(source: str, cutting: Here) -> FlatParts:
+    """Which parts of a model are flat plates."""
+    look = cutting.flat_parts(source)
+    return FlatParts(parts=_plain(look), work=look.work)
+
+
+@router.post("/jobs/{job_id}/cut-lists")
+def make_cut_list(job_id: int, wish: NewCutList, cutting: Here) -> MadeCutList:
+    """A cutting list of components of a model, or of a drawing's closed contours."""
+    if wish.components is None:
+        job, made = cutting.from_drawing(job_id, wish.source, wish.copies, wish.name, wish.close, wish.plates, wish.choices)
+    else:
+        job, made = cutting.from_components(
+            job_id, wish.source, wish.components, wish.copies, wish.name, wish.plates, wish.choices
+        )  # fmt: skip
+    return MadeCutList(job=_job(job), cut_list=made)
+
+
+@router.get("/jobs/{job_id}/cut-lists/{cut_list}/profiles")
+def profiles(job_id: int, cut_list: str, cutting: Here) -> Profiles:
+    """The profiles of a cutting list's parts."""
+    look = cutting.profiles(job_id, cut_list)
+    return Profiles(profiles=_plain(look), work=look.work)
+
+
+Seconds = Annotated[float, Query(gt=0, le=600)]
+
+
+def _state(data: bytes | None, work: WorkState | None = None) -> ArrangementState:
+    return ArrangementState(**(orjson.loads(data) if data else {}), work=work)
+
+
+@router.post("/jobs/{job_id}/cut-lists/{cut_list}/arrangement")
+def arrange(job_id: int, cut_list: str, cutting: Here, seconds: Seconds = 20.0, seed: int = 1) -> ArrangementState:
+    """Arrange the parts of a cutting list, or ask how far that is; pinned parts stay where they are."""
+    look = cutting.arrange(job_id, cut_list, seconds, seed)
+    return _state(look.data, look.work)
+
+
+@router.delete("/jobs/{job_id}/cut-lists/{cut_list}/arrangement")
+def stop_arranging(job_id: int, cut_list: str, cutting: Here, seconds: Seconds = 20.0, seed: int = 1) -> ArrangementState:
+    """Stop arranging: the best so far."""
+    return _state(cutting.stop(job_id, cut_list, seconds, seed))
+
+
+@router.get("/jobs/{job_id}/sheets/{sheet_id}/plate")
+def plate(job_id: int, sheet_id: str, cutting: Here) -> PlateFigures:
+    """What a plate is worth as it lies, and what is wrong on it."""
+    return PlateFigures.model_validate(cutting.plate(job_id, sheet_id))
+
+
+@router.get("/jobs/{job_id}/sheets/{sheet_id}/cutter-run")
+def cutter_run(job_id: int, sheet_id: str, cutting: Here) -> CutterRun:
+    """The plate's finished file in the stand-in cutter."""
+    look = cutting.run(job_id, sheet_id)
+    return CutterRun(**(_plain(look) or {}), work=look.work)

@@ -1,0 +1,169 @@
+"""Edits of cutting: cutting lists, what lies on their sheets, and parts moved by hand."""
+
+from __future__ import annotations
+
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from skalto.core.cutting.choices import CutChoices, PlacedProfile, Plate
+from skalto.core.cutting.section import CutList, CutPart, CuttingContent
+from skalto.core.edits.edit import UNGIVEN, Around, Edit, Patch, SheetEdit, among, exchanged, without
+from skalto.core.errors import InputError
+from skalto.core.job import JobDocument
+from skalto.core.layout.cutting_sheets import laid_out, sized
+from skalto.core.lengths import Millimetres
+from skalto.core.sheets.sheet import SheetSpec
+
+
+class AddCutList(Edit):
+    """A new cutting list."""
+
+    kind: Literal["add_cut_list"]
+    cut_list: CutList
+
+    def apply(self, job: JobDocument, around: Around) -> JobDocument:
+        if any(own.id == self.cut_list.id for own in job.cut_lists):
+            raise InputError("A cutting list of this id is in the job already: add it once more.")
+        return job.model_copy(update={"cut_lists": (*job.cut_lists, self.cut_list)})
+
+    def label(self, job: JobDocument) -> str:
+        return f"add {self.cut_list.name}"
+
+
+class CutListPatch(Patch):
+    """Some fields of a cutting list."""
+
+    words: ClassVar[dict[str, str]] = {
+        "parts": "parts of", "plates": "plates of", "choices": "cutting of", "name": "rename",
+    }  # fmt: skip
+
+    name: str = UNGIVEN
+    parts: tuple[CutPart, ...] = UNGIVEN
+    plates: tuple[Plate, ...] = UNGIVEN
+    choices: CutChoices = UNGIVEN
+
+
+class ChangeCutList(Edit):
+    """Change a cutting list; its sheets take the size of their plates."""
+
+    kind: Literal["change_cut_list"]
+    cut_list: str
+    fields: CutListPatch
+
+    def apply(self, job: JobDocument, around: Around) -> JobDocument:
+        new = self.fields.on(job.cut_list(self.cut_list))
+        used = [s.cutting.plate for s in job.sheets if s.cutting is not None and s.cutting.cut_list == new.id]
+        if used and max(used) >= len(new.plates):
+            raise InputError("A plate that parts lie on cannot be taken away: arrange the parts anew first.")
+        job = job.model_copy(update={"cut_lists": exchanged(job.cut_lists, new)})
+        return job.model_copy(update={"sheets": tuple(sized(sheet, new) for sheet in job.sheets)})
+
+    def label(self, job: JobDocument) -> str:
+        return f"{self.fields.word} {job.cut_list(self.cut_list).name}"
+
+
+class RemoveCutList(Edit):
+    """Take a cutting list and its sheets out of the job."""
+
+    kind: Literal["remove_cut_list"]
+    cut_list: str
+
+    def apply(self, job: JobDocument, around: Around) -> JobDocument:
+        own = job.cut_list(self.cut_list)
+        gone = {s.id for s in job.sheets if s.cutting is not None and s.cutting.cut_list == own.id}
+        packed = [pack.name for pack in job.packs if gone & set(pack.sheets)]
+        if packed:
+            raise InputError(f"A plate of {own.name} is in {packed[0]}: remove it from the pack first.")
+        sheets = tuple(sheet for sheet in job.sheets if sheet.id not in gone)
+        return job.model_copy(update={"cut_lists": without(job.cut_lists, own.id), "sheets": sheets})
+
+    def label(self, job: JobDocument) -> str:
+        return f"remove {job.cut_list(self.cut_list).name}"
+
+
+class LayParts(Edit):
+    """Put an arrangement on the sheets of a cutting list, a sheet a plate: those that are there are laid anew, more are added,
+    what is too many goes."""
+
+    kind: Literal["lay_parts"]
+    cut_list: str
+    contents: tuple[CuttingContent, ...] = Field(max_length=1000)
+
+    def apply(self, job: JobDocument, around: Around) -> JobDocument:
+        own = job.cut_list(self.cut_list)
+        for content in self.contents:
+            if content.cut_list != own.id or content.plate >= len(own.plates):
+                raise InputError(f"This arrangement is not one of {own.name}: arrange its parts anew.")
+            for placed in content.placed:
+                own.part(placed.part)
+        return job.model_copy(update={"sheets": laid_out(job.sheets, own, self.contents)})
+
+    def label(self, job: JobDocument) -> str:
+        return f"arrange {job.cut_list(self.cut_list).name}"
+
+
+class ProfilePatch(Patch):
+    """Some fields of a part on a plate."""
+
+    words: ClassVar[dict[str, str]] = {"x": "move", "y": "move", "turn": "turn", "flipped": "turn over", "pinned": "pin"}
+
+    x: Millimetres = UNGIVEN
+    y: Millimetres = UNGIVEN
+    turn: float = UNGIVEN
+    flipped: bool = UNGIVEN
+    pinned: bool = UNGIVEN
+
+
+class _ProfileEdit(SheetEdit):
+    """A change of one part on a plate."""
+
+    profile: str
+
+    def content(self, sheet: SheetSpec) -> CuttingContent:
+        """:raises InputError: when the sheet is no plate."""
+        if sheet.cutting is None:
+            raise InputError(f"{sheet.name} is no plate: choose a cutting sheet.")
+        return sheet.cutting
+
+    def placed(self, sheet: SheetSpec) -> PlacedProfile:
+        own: PlacedProfile = among(self.content(sheet).placed, self.profile, "part")
+        return own
+
+    def name(self, job: JobDocument) -> str:
+        """What the part is called."""
+        sheet = job.sheet(self.sheet)
+        return job.cut_list(self.content(sheet).cut_list).part(self.placed(sheet).part).name
+
+    def with_placed(self, sheet: SheetSpec, placed: tuple[PlacedProfile, ...]) -> SheetSpec:
+        return sheet.model_copy(update={"cutting": self.content(sheet).model_copy(update={"placed": placed})})
+
+
+class ChangeProfile(_ProfileEdit):
+    """Move, turn, turn over or pin a part on its plate."""
+
+    kind: Literal["change_profile"]
+    fields: ProfilePatch
+
+    def changed(self, sheet: SheetSpec, job: JobDocument, around: Around) -> SheetSpec:
+        new = self.fields.on(self.placed(sheet))
+        return self.with_placed(sheet, exchanged(self.content(sheet).placed, new))
+
+    def label(self, job: JobDocument) -> str:
+        return f"{self.fields.word} {self.name(job)}"
+
+
+class RemoveProfile(_ProfileEdit):
+    """Take a part off its plate."""
+
+    kind: Literal["remove_profile"]
+
+    def changed(self, sheet: SheetSpec, job: JobDocument, around: Around) -> SheetSpec:
+        self.placed(sheet)
+        return self.with_placed(sheet, without(self.content(sheet).placed, self.profile))
+
+    def label(self, job: JobDocument) -> str:
+        return f"take off {self.name(job)}"
+
+
+EDITS = (AddCutList, ChangeCutList, RemoveCutList, LayParts, ChangeProfile, RemoveProfile)

@@ -1,0 +1,139 @@
+"""Tasks of cutting: flat parts found, profiles made, parts arranged, a finished file run in the stand-in cutter."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import orjson
+
+from skalto.core.cutting.choices import PlacedProfile
+from skalto.core.cutting.section import CutList
+from skalto.core.progress import Progress
+from skalto.jobs.task import TaskArgument, task
+from skalto.services.stored import keys
+from skalto.services.stored.context import ContextSpec
+from skalto.store.blobs import Blobs
+
+
+class FindFlatParts(TaskArgument):
+    """Which parts of a model are flat plates."""
+
+    source: str
+
+    @property
+    def key(self) -> str:
+        return keys.model_key(self.source, "flat-parts")
+
+
+class MakeProfiles(TaskArgument):
+    """The profiles of a cutting list's parts."""
+
+    cut_list: CutList
+
+    @property
+    def key(self) -> str:
+        parts = [part.origin.model_dump(mode="json") for part in self.cut_list.parts]
+        return f"profiles/all-{keys.digest(parts)}"
+
+
+class ArrangeParts(TaskArgument):
+    """The parts of a cutting list to be arranged, in so many *seconds* at most, with a *seed*; those *pinned* stay, each on its
+    plate."""
+
+    cut_list: CutList
+    pinned: tuple[tuple[int, PlacedProfile], ...] = ()
+    seconds: float = 20.0
+    seed: int = 1
+
+    @property
+    def key(self) -> str:
+        return f"arrangements/{keys.digest(keys.plain(self))}"
+
+
+class RunInCutter(TaskArgument):
+    """A page of a finished file to run in the stand-in cutter; the *context* says what it should be."""
+
+    file: str
+    suffix: str
+    page: int
+    sheet: Any
+    context: ContextSpec
+
+    @property
+    def key(self) -> str:
+        return f"runs/{keys.digest(self.file, self.page, keys.plain(self.context))}"
+
+
+@task(FindFlatParts, "readying")
+def find_flat_parts(asked: FindFlatParts, blobs: str, report: Progress) -> None:
+    """Each part of a model with its thickness where it is a flat plate, and why not where it is none."""
+    from skalto.core.sources.models.parts import items
+    from skalto.services.results.profiles import shape_plates
+    from skalto.services.stored.context import load_tree
+
+    store = Blobs(blobs)
+    tree = load_tree(store, asked.source)
+    leaves = {leaf.path: leaf for leaf in tree.leaves()}
+    shapes = [leaf.shape for leaf in leaves.values() if leaf.shape is not None]
+    plates = shape_plates(store, asked.source, shapes, report)
+    rows = []
+    for item in items(tree, {}):
+        leaf = leaves[item.components[0]]
+        assert leaf.shape is not None, "leaves have shapes"
+        own = plates[leaf.shape]
+        rows.append(
+            {
+                "component": leaf.path, "components": item.components, "name": item.name, "quantity": item.quantity,
+                "material": tree.shapes[leaf.shape].material, "bought": item.bought,
+                "thickness": own.thickness, "why_not": own.why_not,
+            }
+        )  # fmt: skip
+    store.put(f"{asked.key}.json", orjson.dumps(rows))
+
+
+@task(MakeProfiles, "drawing")
+def make_profiles(asked: MakeProfiles, blobs: str, report: Progress) -> None:
+    """Profiles where they are not there yet, each as a picture with what is known of it."""
+    from skalto.services.results.profiles import part_profile, picture_of
+
+    store = Blobs(blobs)
+    rows = {}
+    for number, part in enumerate(asked.cut_list.parts):
+        report(number / len(asked.cut_list.parts), f"Making the profile of {part.name}")
+        rows[part.id] = picture_of(part_profile(store, part, report))
+    store.put(f"{asked.key}.json", orjson.dumps(rows))
+
+
+@task(ArrangeParts, "drawing")
+def arrange_parts(asked: ArrangeParts, blobs: str, report: Progress) -> None:
+    """An arrangement; while it gets better the best so far stands beside it. :raises InputError: when nothing can be laid."""
+    from skalto.core.cutting.laying import laying_of
+    from skalto.core.cutting.packing.search import arrangements
+    from skalto.services.results.cutting import arranged
+    from skalto.services.results.profiles import make_profiles as make
+    from skalto.services.stored.profiles import load_profiles
+
+    store = Blobs(blobs)
+    make(store, asked.cut_list.parts, report)
+    laying = laying_of(asked.cut_list, load_profiles(store, asked.cut_list.parts), asked.pinned)
+    for number, found in enumerate(arrangements(laying, asked.seconds, asked.seed)):
+        own = arranged(asked.cut_list, laying, found)
+        store.put(f"{asked.key}.{'json' if found.last else 'best'}", orjson.dumps(own))
+        report(min(0.99, number / 200), f"Arranging: {own['summary']}")
+    store.drop(f"{asked.key}.best")
+
+
+@task(RunInCutter, "looking")
+def run_in_cutter(asked: RunInCutter, blobs: str, report: Progress) -> None:
+    """What came of the run, and its film."""
+    from skalto.core.checks.cut_pieces import run_page
+    from skalto.core.pages.composition import compose
+    from skalto.core.sheets.sheet import SheetSpec
+    from skalto.services.results.cutting import film_of
+
+    report(0.1, "Running the file in the stand-in cutter")
+    store = Blobs(blobs)
+    cut = compose(SheetSpec.model_validate(asked.sheet), {}, asked.context.built(store, ())).cut
+    assert cut is not None, "it is a plate"
+    made = run_page(store.get(asked.file), asked.suffix, cut, asked.page)
+    store.put(f"{asked.key}.json", orjson.dumps(film_of(made)))

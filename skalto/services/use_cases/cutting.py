@@ -1,0 +1,187 @@
+"""Cutting at the desk: flat parts found, cutting lists made, parts arranged, plates weighed up and run in the stand-in
+cutter."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import orjson
+
+from skalto.core.cutting.choices import CutChoices, Plate
+from skalto.core.cutting.section import ComponentOrigin, ContoursOrigin, CutList, CutPart
+from skalto.core.edits.of_cutting import AddCutList
+from skalto.core.errors import InputError
+from skalto.core.sheets.sheet import SheetSpec
+from skalto.services.stored.profiles import load_profiles
+from skalto.services.tasks.cutting import (
+    ArrangeParts,
+    FindFlatParts,
+    MakeProfiles,
+    RunInCutter,
+    arrange_parts,
+    find_flat_parts,
+    make_profiles,
+    run_in_cutter,
+)
+from skalto.services.use_cases.looking import Look, Looking
+from skalto.services.use_cases.studio import short_id
+from skalto.store import jobs as store
+from skalto.store.jobs import StoredJob
+
+
+class Cutting:
+    """The use cases of cutting."""
+
+    def __init__(self, looking: Looking) -> None:
+        self.looking = looking
+        self.studio = looking.studio
+
+    def flat_parts(self, source: str) -> Look:
+        """The parts of a model, with those that are flat plates. :raises InputError: for a drawing."""
+        if self.studio.facts(source).drawing is not None:
+            raise InputError("A drawing has contours, not components: cut its contours.")
+        return self.looking.look(find_flat_parts, FindFlatParts(source=source))
+
+    def from_components(
+        self,
+        job_id: int,
+        source: str,
+        components: Sequence[str],
+        copies: int,
+        name: str,
+        plates: Sequence[Plate],
+        choices: CutChoices,
+    ) -> tuple[StoredJob, str]:
+        """A cutting list of components, equal parts counted, each as often as the assembly has it, times *copies*: the job, and
+        the list's id.
+
+        :raises InputError: when nothing is chosen, a component is not there, or the parts are not known yet.
+        """
+        look = self.flat_parts(source)
+        if look.data is None:
+            raise InputError("The flat parts of this model are being looked for: wait a moment.")
+        wanted = set(components)
+        if not wanted:
+            raise InputError("No component is chosen: choose what is to be cut.")
+        parts = []
+        for row in orjson.loads(look.data):
+            own = wanted & set(row["components"])
+            wanted -= own
+            if not own:
+                continue
+            if row["why_not"]:
+                raise InputError(f"{row['name']} is no flat plate: {row['why_not']}.")
+            parts.append(
+                CutPart(
+                    id=short_id(), name=row["name"], quantity=len(own) * copies,
+                    origin=ComponentOrigin(source=source, component=row["component"]),
+                )
+            )  # fmt: skip
+        if wanted:
+            raise InputError(f"The model has no component {sorted(wanted)[0]}: choose another.")
+        return self._added(job_id, name, parts, plates, choices)
+
+    def from_drawing(
+        self, job_id: int, source: str, copies: int, name: str, close: float, plates: Sequence[Plate], choices: CutChoices
+    ) -> tuple[StoredJob, str]:
+        """A cutting list of a drawing's closed contours. :raises InputError: for open ones, with their gaps, and where there is
+        none."""
+        from skalto.services.results.profiles import drawn_parts
+        from skalto.services.use_cases.drawings import unit_of
+
+        facts = self.studio.drawing(source)
+        ref = store.get_job(job_id).document.source(source)
+        space = facts.spaces[0]
+        origin = ContoursOrigin(
+            source=source, space=space.name, unit=unit_of(facts, space.name, ref.unit_mm, ref.name), close=close
+        )  # fmt: skip
+        drawn = drawn_parts(self.studio.blobs, origin, ref.name.rsplit(".", 1)[0])
+        if drawn.open:
+            raise InputError(
+                f"{len(drawn.open)} contours are open. {drawn.open[0].sentence()} Close them in the drawing, or by a gap."
+            )
+        if not drawn.parts:
+            raise InputError(f"{ref.name} has no closed contour: there is nothing to cut.")
+        parts = [
+            CutPart(id=short_id(), name=part.name, quantity=copies, origin=origin.model_copy(update={"number": number}))
+            for number, part in enumerate(drawn.parts)
+        ]
+        return self._added(job_id, name, parts, plates, choices)
+
+    def _added(
+        self, job_id: int, name: str, parts: Sequence[CutPart], plates: Sequence[Plate], choices: CutChoices
+    ) -> tuple[StoredJob, str]:
+        job = store.get_job(job_id).document
+        made = CutList(
+            id=short_id(), name=name or f"Plate {len(job.cut_lists) + 1}", parts=tuple(parts), plates=tuple(plates),
+            choices=choices,
+        )  # fmt: skip
+        return self.studio.edit(job_id, AddCutList(kind="add_cut_list", cut_list=made)), made.id
+
+    def _list(self, job_id: int, list_id: str) -> CutList:
+        return store.get_job(job_id).document.cut_list(list_id)
+
+    def profiles(self, job_id: int, list_id: str) -> Look:
+        """The profiles of a list's parts, as pictures. :raises InputError: when a part has none, saying why."""
+        return self.looking.look(make_profiles, MakeProfiles(cut_list=self._list(job_id, list_id)))
+
+    def _asked(self, job_id: int, list_id: str, seconds: float, seed: int) -> ArrangeParts:
+        job = store.get_job(job_id).document
+        own = [s.cutting for s in job.sheets if s.cutting is not None and s.cutting.cut_list == list_id]
+        pinned = tuple((number, placed) for number, content in enumerate(own) for placed in content.placed if placed.pinned)
+        return ArrangeParts(cut_list=job.cut_list(list_id), pinned=pinned, seconds=seconds, seed=seed)
+
+    def arrange(self, job_id: int, list_id: str, seconds: float, seed: int) -> Look:
+        """The arrangement of a list's parts, the best so far while it gets better; pinned parts stay.
+
+        :raises InputError: when nothing can be laid, saying why.
+        """
+        asked = self._asked(job_id, list_id, seconds, seed)
+        look = self.looking.look(arrange_parts, asked)
+        if look.data is not None:
+            return look
+        try:
+            return Look(look.key, self.studio.blobs.get(f"{asked.key}.best"), look.work)
+        except KeyError:
+            return look
+
+    def stop(self, job_id: int, list_id: str, seconds: float, seed: int) -> bytes | None:
+        """Stop arranging: the best so far, None where there is none yet."""
+        asked = self._asked(job_id, list_id, seconds, seed)
+        self.studio.queue.cancel(asked.key)
+        for suffix in ("json", "best"):
+            try:
+                return self.studio.blobs.get(f"{asked.key}.{suffix}")
+            except KeyError:
+                continue
+        return None
+
+    def _plate(self, job_id: int, sheet_id: str) -> tuple[SheetSpec, CutList]:
+        job = store.get_job(job_id).document
+        sheet = job.sheet(sheet_id)
+        if sheet.cutting is None:
+            raise InputError(f"{sheet.name} is no plate: choose a cutting sheet.")
+        return sheet, job.cut_list(sheet.cutting.cut_list)
+
+    def plate(self, job_id: int, sheet_id: str) -> dict[str, Any]:
+        """What a plate is worth as it lies, and what is wrong on it. :raises InputError: when the sheet is no plate."""
+        from skalto.core.pages.cut_pages import cut_page
+        from skalto.services.results.cutting import figures
+
+        sheet, cut_list = self._plate(job_id, sheet_id)
+        content = sheet.cutting
+        assert content is not None, "it is a plate"
+        profiles = load_profiles(self.studio.blobs, cut_list.parts)
+        page = cut_page(content, cut_list, profiles)
+        told = [{"code": n.code, "message": n.message, "level": n.level} for n in page.notices]
+        return figures(cut_list, content, profiles) | {"notices": told, "ready": len(page.parts) == len(content.placed)}
+
+    def run(self, job_id: int, sheet_id: str) -> Look:
+        """The sheet's finished file in the stand-in cutter. :raises InputError: when the file is not made, or is no plate."""
+        sheet, _ = self._plate(job_id, sheet_id)
+        file = self.looking.file(job_id, sheet_id)
+        job = store.get_job(job_id)
+        context = self.studio.context(job, sheet)
+        asked = RunInCutter(file=file, suffix=".pdf", page=1, sheet=sheet.model_dump(mode="json"), context=context)
+        return self.looking.look(run_in_cutter, asked)
