@@ -47,7 +47,7 @@ def laid_out(sheets: Iterable[SheetSpec], cut_list: CutList, contents: Sequence[
     for number in range(len(own), len(contents)):
         sheet_id = next(name for n in range(number + 1, 10_000) if (name := f"{cut_list.id}-{n}") not in known)
         known.add(sheet_id)
-        more.append(cutting_sheet(sheet_id, f"{cut_list.name} {number + 1}", cut_list, contents[number]))
+        more.append(cutting_sheet(sheet_id, f"{cut_list.name}, plate {number + 1}", cut_list, contents[number]))
     at = own[-1] + 1 if own else len(rows)
     rows = [*rows[:at], *more, *rows[at:]]
     return tuple(sheet for n, sheet in enumerate(rows) if n not in gone)

@@ -12,6 +12,7 @@ from skalto.core.cutting.choices import CutChoices, Plate
 from skalto.core.cutting.section import ComponentOrigin, ContoursOrigin, CutList, CutPart
 from skalto.core.edits.of_cutting import AddCutList
 from skalto.core.errors import InputError
+from skalto.core.job import JobDocument
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.services.stored.profiles import load_profiles
 from skalto.services.tasks.cutting import (
@@ -28,6 +29,13 @@ from skalto.services.use_cases.looking import Look, Looking
 from skalto.services.use_cases.studio import short_id
 from skalto.store import jobs as store
 from skalto.store.jobs import StoredJob
+
+
+def _called(job: JobDocument, plates: Sequence[Plate]) -> str:
+    """What a new cutting list is called: by the thickness of its plate, with a number where that is taken."""
+    name = f"{plates[0].thickness:g} mm" if plates[0].thickness else "Cutting"
+    known = {own.name for own in job.cut_lists}
+    return name if name not in known else next(f"{name} ({n})" for n in range(2, 10_000) if f"{name} ({n})" not in known)
 
 
 class Cutting:
@@ -114,7 +122,7 @@ class Cutting:
     ) -> tuple[StoredJob, str]:
         job = store.get_job(job_id).document
         made = CutList(
-            id=short_id(), name=name or f"Plate {len(job.cut_lists) + 1}", parts=tuple(parts), plates=tuple(plates),
+            id=short_id(), name=name or _called(job, plates), parts=tuple(parts), plates=tuple(plates),
             choices=choices,
         )  # fmt: skip
         return self.studio.edit(job_id, AddCutList(kind="add_cut_list", cut_list=made)), made.id

@@ -4,6 +4,7 @@ import { useNavigate } from "react-router";
 import type { Drawing, Job, Region, Schemas } from "../api/client";
 import { useDrawing, useDrawingPoints, usePutExcerpt, usePutPage, usePutPages, useSpacePicture } from "../api/drawings";
 import { useEdit } from "../api/queries";
+import { CutAct } from "../cutting/CutAct";
 import { Revision } from "../intake/Revision";
 import { useCommands } from "../common/commands";
 import { MainAct } from "../shell/JobFrame";
@@ -206,6 +207,7 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
           />
         )}
         <Revision job={job} source={ref} />
+        {unit !== null && <CutAct job={job} source={source} drawing given={[]} />}
         {(facts.spaces.length > 1 || facts.kind === "pdf") && (
           <Pages
             source={source}

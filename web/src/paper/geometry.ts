@@ -45,13 +45,14 @@ export function paperOf(job: Pick<Job, "sheets">, sheet: Pick<Sheet, "id">): Pap
   return { width, height };
 }
 
-/** Whether a sheet shows nothing: neither a view nor a 3D annotation. */
-export const isEmpty = (sheet: Sheet) => !sheet.views.length && !sheet.annotations_3d.length;
+/** Whether a sheet shows nothing: neither a view, nor a 3D annotation, nor a part to cut. */
+export const isEmpty = (sheet: Sheet) => !sheet.views.length && !sheet.annotations_3d.length && !sheet.cutting?.placed.length;
 /** Why nothing can be done with an empty sheet; nothing for another. */
 export const whyEmpty = (sheet: Sheet) => (isEmpty(sheet) ? texts.thereIsNothingOnThis : undefined);
 
 /** What is on a sheet, counted. */
 export function countedOn(sheet: Sheet): string {
+  if (sheet.cutting) return texts.partsOn(sheet.cutting.placed.length);
   const views = sheet.views.length === 1 ? texts.n1View : texts.views(sheet.views.length);
   return [sheet.views.length || !sheet.annotations_3d.length ? views : "", sheet.annotations_3d.length ? texts.in3d(sheet.annotations_3d.length) : ""]
     .filter(Boolean)

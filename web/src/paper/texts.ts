@@ -1,4 +1,5 @@
 /** What the interface says here, to be read through in one place. */
+export const partsOn = (count: number) => (count === 1 ? "1 part" : `${count} parts`);
 export const thereIsNothingOnThis = "There is nothing on this sheet yet: put a view on it";
 export const n1View = "1 view";
 export const views = (count: number) => `${count} views`;

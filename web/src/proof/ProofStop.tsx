@@ -26,6 +26,7 @@ import { PrintedSheet } from "./PrintedSheet";
 import { PrinterPanel, usePrinter } from "./PrinterPanel";
 import { RecipeChoice } from "../recipes/RecipeChoice";
 import { Readings, type Place } from "./Readings";
+import { useProofCutter } from "../cutting/ProofCutter";
 import { useProofSolid } from "../solid/ProofSolid";
 import { lookAt } from "./lookAt";
 import { ToolChips } from "./ToolChips";
@@ -79,6 +80,7 @@ function OpenProof({ job, sheet }: { job: Job; sheet: Sheet }) {
   const layers = useLayers(file);
   const { data: points } = usePoints(job.id, sheet.id, tool === "measure" ? key : null);
   const compared = useCompared(job.id, sheet.id, tool === "compare" ? key : null);
+  const cutter = useProofCutter(job, sheet, tool === "cutter" ? key : null, paper, zoom);
   const solids = useProofSolid(job, sheet, tool === "solid" ? key : null, paper, zoom);
   const choose = (name: Tool) => {
     setTool(name);
@@ -149,6 +151,7 @@ function OpenProof({ job, sheet }: { job: Job; sheet: Sheet }) {
                   <MeasureOverlay points={points.points} paper={paper} zoom={zoom} measured={length} setMeasured={setLength} />
                 )}
                 {tool === "solid" && solids.onPage}
+                {tool === "cutter" && cutter.onPage}
                 {place && (
                   <div
                     className="measured"
@@ -185,6 +188,7 @@ function OpenProof({ job, sheet }: { job: Job; sheet: Sheet }) {
           {tool === "compare" && <ComparePanel compared={compared.data} problem={compared.error?.message ?? ""} onGo={go} />}
           {tool === "printer" && <PrinterPanel state={printed} problem={notPrinted?.message ?? ""} />}
           {tool === "solid" && solids.panel}
+          {tool === "cutter" && cutter.panel}
           {tool === "picture" && <PicturePanel job={job.id} sheet={sheet.id} sheets={job.document.sheets.filter((s) => !isEmpty(s)).length} />}
         </Ticket>
       ) : (

@@ -9,6 +9,7 @@ export const NAMES = {
   printer: texts.print,
   picture: texts.picture,
   solid: "3D",
+  cutter: texts.cut,
 } as const;
 export type Tool = keyof typeof NAMES;
 export const TOOLS: Record<Tool, string> = {
@@ -20,4 +21,5 @@ export const TOOLS: Record<Tool, string> = {
   printer: texts.printTest,
   picture: texts.asAPicture,
   solid: texts.n3dReadFromThePdf,
+  cutter: texts.cuttingTest,
 };

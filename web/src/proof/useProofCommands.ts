@@ -25,6 +25,7 @@ export function useProofCommands({ sheet, ready, download, choose, make }: Doing
           { id: "tool-printer", title: texts.printTest, key: "I", run: () => choose("printer") },
           { id: "tool-picture", title: texts.saveTheSheetAsA, key: "X", run: () => choose("picture") },
           ...(sheet.annotations_3d.length ? [{ id: "tool-solid", title: texts.turnCutAndMeasureThe, key: "T", run: () => choose("solid") }] : []),
+          ...(sheet.cutting ? [{ id: "tool-cutter", title: texts.cuttingTest, key: "T", run: () => choose("cutter") }] : []),
           { id: "tool-checks", title: texts.showTheChecks, key: "H", run: () => choose("checks") },
         ]
       : [{ id: "make", title: texts.makeTheProofOf(sheet.name), key: "P", run: make }]),

@@ -1,13 +1,17 @@
+import { Suspense } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import type { Sheet } from "../api/client";
 import { newId } from "../api/ids";
 import { useEdit } from "../api/queries";
 import { useCommands } from "../common/commands";
 import { useOpenJob } from "../shell/JobFrame";
+import { part } from "../common/part";
 import { OpenSheet } from "./OpenSheet";
 import { Strip } from "../strip/Strip";
 import * as texts from "./texts";
 import * as stripTexts from "../strip/texts";
+
+const OpenPlate = part(async () => (await import("../cutting/OpenPlate")).OpenPlate);
 
 /** The second stop: sheets, and the views on them. */
 export function SheetsStop() {
@@ -48,7 +52,14 @@ export function SheetsStop() {
           </span>
         </p>
       )}
-      {sheet && <OpenSheet key={sheet.id} job={job} sheet={sheet} />}
+      {sheet &&
+        (sheet.cutting ? (
+          <Suspense>
+            <OpenPlate key={sheet.id} job={job} sheet={sheet} />
+          </Suspense>
+        ) : (
+          <OpenSheet key={sheet.id} job={job} sheet={sheet} />
+        ))}
     </div>
   );
 }

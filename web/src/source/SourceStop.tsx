@@ -13,6 +13,7 @@ import { IncomingList, Intake } from "./Intake";
 import { Revision } from "../intake/Revision";
 import { SourceFacts, walk } from "./SourceFacts";
 import { sameView, useTargetSheet } from "../intake/target";
+import { CutAct } from "../cutting/CutAct";
 import { chosenWords, ModelToPut, type Direction } from "./ModelToPut";
 import { Viewpoints } from "./Viewpoints";
 import type { Looking } from "../intake/target";
@@ -121,6 +122,7 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
           onPut={putOn}
           onPutSolid={putSolid}
         />
+        <CutAct job={job} source={source} drawing={false} given={chosen} />
         <Section title={texts.viewpoints}>
           <Viewpoints job={job} now={() => turned.current} onLook={(v) => look(v)} />
         </Section>

@@ -1,0 +1,124 @@
+import { Button } from "antd";
+import { useCallback, useEffect } from "react";
+import { useNavigate, useSearchParams } from "react-router";
+import { listOf, useArranging, type Arrangement } from "../api/cutting";
+import type { Edit, Job, Sheet } from "../api/client";
+import { useEdit } from "../api/queries";
+import { useTell } from "../api/tell";
+import { isTyping, useCommands } from "../common/commands";
+import { Desk } from "../desk/Desk";
+import { isEmpty, whyEmpty } from "../paper/geometry";
+import { MainAct } from "../shell/JobFrame";
+import { PlateLayer } from "./PlateLayer";
+import { PlateTicket } from "./PlateTicket";
+import * as texts from "./texts";
+import * as sheetTexts from "../sheets/texts";
+
+const ARROWS: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
+/** How long is looked for a first arrangement, s. */
+const FIRST = 10;
+const NOTES = { fresh: null, onFresh: () => {}, onText: () => {}, onMove: () => {} };
+const nothing = () => {};
+
+/** A plate at the second stop: its parts to arrange, drag, turn and pin. */
+export function OpenPlate({ job, sheet }: { job: Job; sheet: Sheet }) {
+  const navigate = useNavigate();
+  const [search, setSearch] = useSearchParams();
+  const change = useEdit(job.id);
+  const tell = useTell();
+  const edit = (made: Edit) => change.mutate(made);
+  const list = listOf(job, sheet);
+  const listId = list?.id ?? "";
+  const lay = useCallback(
+    (found: Arrangement) => {
+      if (!found.contents?.length) return;
+      change.mutate({ kind: "lay_parts", cut_list: listId, contents: found.contents });
+      const first = found.left[0];
+      if (first) tell(new Error(texts.leftOver(first.count, first.name, first.why)));
+    },
+    [change, listId, tell],
+  );
+  const arranging = useArranging(job.id, listId, lay);
+  const { start } = arranging;
+  const fresh = search.has("arrange");
+  useEffect(() => {
+    if (!fresh || !listId) return;
+    setSearch({}, { replace: true });
+    start(FIRST, 1);
+  }, [fresh, listId, start, setSearch]);
+  const part = sheet.cutting?.placed.find((own) => own.id === search.get("part"));
+  const name = list?.parts.find((own) => own.id === part?.part)?.name ?? "";
+  const select = (id: string | null) => setSearch(id ? { part: id } : {}, { replace: true });
+  const put = (fields: { x?: number; y?: number; turn?: number; pinned?: boolean }) =>
+    part && edit({ kind: "change_profile", sheet: sheet.id, profile: part.id, fields });
+  const proof = () => void navigate(`/jobs/${job.id}/proof/${sheet.id}?make`);
+  const takeOff = () => {
+    if (!part) return;
+    select(null);
+    edit({ kind: "remove_profile", sheet: sheet.id, profile: part.id });
+  };
+  useEffect(() => {
+    const hear = (event: KeyboardEvent) => {
+      const arrow = ARROWS[event.key];
+      if (!part || !arrow || isTyping(event.target)) return;
+      event.preventDefault();
+      const step = event.altKey ? 0.1 : 1;
+      edit({ kind: "change_profile", sheet: sheet.id, profile: part.id, fields: { x: part.x + arrow[0] * step, y: part.y + arrow[1] * step } });
+    };
+    window.addEventListener("keydown", hear);
+    return () => window.removeEventListener("keydown", hear);
+  });
+  useCommands("plate", [
+    { id: "proof", title: sheetTexts.proofThisSheet, run: proof },
+    ...(arranging.running
+      ? [{ id: "stop-arranging", title: texts.stopAndKeep, run: arranging.stop }]
+      : [{ id: "arrange", title: texts.arrangeThePartsOf(list?.name ?? ""), key: "L", run: () => start(20, 1) }]),
+    ...(part
+      ? [
+          { id: "turn-part", title: texts.turnPart(name), key: "T", run: () => put({ turn: (part.turn + 90) % 360 }) },
+          { id: "pin-part", title: part.pinned ? texts.unpin(name) : texts.pin(name), key: "N", run: () => put({ pinned: !part.pinned }) },
+          { id: "remove-part", title: texts.takeOffPart(name), key: "Delete", run: takeOff },
+          { id: "leave-part", title: texts.leavePart(name), key: "Escape", run: () => select(null) },
+        ]
+      : []),
+  ]);
+  return (
+    <>
+      <MainAct>
+        <Button type="primary" onClick={proof} disabled={isEmpty(sheet)} title={whyEmpty(sheet)}>
+          {sheetTexts.proofThisSheet}
+        </Button>
+      </MainAct>
+      <Desk
+        job={job}
+        sheet={sheet}
+        selected={null}
+        also={[]}
+        onSelect={(id) => id === null && select(null)}
+        onMove={nothing}
+        onComponents={nothing}
+        onCopy={nothing}
+        onRemove={nothing}
+        onTitle={nothing}
+        onNote={nothing}
+        onDimension={nothing}
+        onRegion={nothing}
+        onShift={nothing}
+        notes={NOTES}
+        fields={(paper, zoom) => (
+          <PlateLayer
+            job={job}
+            sheet={sheet}
+            paper={paper}
+            zoom={zoom}
+            selected={part?.id}
+            found={arranging.running ? arranging.found?.contents : undefined}
+            edit={edit}
+            onSelect={select}
+          />
+        )}
+      />
+      <PlateTicket job={job} sheet={sheet} part={part?.id} arranging={arranging} edit={edit} onPart={select} />
+    </>
+  );
+}

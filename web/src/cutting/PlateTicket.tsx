@@ -1,0 +1,148 @@
+import { Button, Checkbox } from "antd";
+import { useState } from "react";
+import { listOf, usePlateFigures, type useArranging } from "../api/cutting";
+import type { Edit, Job, Schemas, Sheet } from "../api/client";
+import { mm } from "../paper/geometry";
+import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
+import { TypedField } from "../ticket/TypedField";
+import { CutFacts, StockFacts } from "./PlateFacts";
+import { length, number, whole } from "./typing";
+import * as texts from "./texts";
+
+const percent = new Intl.NumberFormat("en", { style: "percent", maximumFractionDigits: 1 });
+const rounded = new Intl.NumberFormat("en", { maximumSignificantDigits: 4 });
+
+interface Props {
+  job: Job;
+  sheet: Sheet;
+  /** The part that is selected. */
+  part: string | undefined;
+  arranging: ReturnType<typeof useArranging>;
+  edit: (edit: Edit) => void;
+  onPart: (id: string | null) => void;
+}
+
+/** A part on its plate. */
+function PartFacts({ job, sheet, part, edit, onPart }: Omit<Props, "arranging">) {
+  const placed = sheet.cutting?.placed.find((own) => own.id === part);
+  const own = listOf(job, sheet)?.parts.find((other) => other.id === placed?.part);
+  if (!placed || !own) return null;
+  const change = (fields: Schemas["ProfilePatch"]) => edit({ kind: "change_profile", sheet: sheet.id, profile: placed.id, fields });
+  return (
+    <Section title={own.name}>
+      <Fact name={texts.position}>
+        <span className="pair">
+          <TypedField label="X" value={mm(placed.x)} read={length} onChange={(x) => change({ x: Number(x) })} />
+          <TypedField label="Y" value={mm(placed.y)} read={length} suffix={texts.mm} onChange={(y) => change({ y: Number(y) })} />
+        </span>
+      </Fact>
+      <Fact name={texts.rotation}>
+        <span className="pair">
+          <TypedField label={texts.rotation} value={mm(placed.turn)} read={number} suffix={texts.degrees} onChange={(turn) => change({ turn: Number(turn) })} />
+          <button type="button" className="as-file" onClick={() => change({ turn: (placed.turn + 90) % 360 })}>
+            {texts.turnQuarter}
+          </button>
+        </span>
+      </Fact>
+      <Checkbox checked={placed.flipped} onChange={(event) => change({ flipped: event.target.checked })}>
+        {texts.turnedOver}
+      </Checkbox>
+      <Checkbox checked={placed.pinned} onChange={(event) => change({ pinned: event.target.checked })}>
+        {texts.pinned}
+      </Checkbox>
+      <Button
+        type="link"
+        danger
+        className="take-out"
+        onClick={() => {
+          onPart(null);
+          edit({ kind: "remove_profile", sheet: sheet.id, profile: placed.id });
+        }}
+      >
+        {texts.takeOff}
+      </Button>
+    </Section>
+  );
+}
+
+function Arrange({ arranging, empty }: { arranging: Props["arranging"]; empty: boolean }) {
+  const [seconds, setSeconds] = useState("20");
+  const [seed, setSeed] = useState(1);
+  const { running, found, start, stop } = arranging;
+  if (running)
+    return (
+      <>
+        <p role="status">{found?.summary || texts.arranging}</p>
+        <Button onClick={stop} disabled={!found?.contents}>
+          {texts.stopAndKeep}
+        </Button>
+      </>
+    );
+  return (
+    <>
+      <Fact name={texts.lookFor}>
+        <TypedField label={texts.lookFor} value={seconds} read={whole} suffix={texts.seconds} onChange={setSeconds} />
+      </Fact>
+      <Button
+        onClick={() => {
+          // another seed each time, or the same would come again
+          start(Math.min(600, Math.max(1, Number(seconds))), seed);
+          setSeed(seed + 1);
+        }}
+      >
+        {empty ? texts.arrange : texts.arrangeAnew}
+      </Button>
+    </>
+  );
+}
+
+/** The facts of a plate: what is cut, from what, how, and what it is worth as it lies. */
+export function PlateTicket({ job, sheet, part, arranging, edit, onPart }: Props) {
+  const list = listOf(job, sheet);
+  const { data: figures } = usePlateFigures(job, sheet.id);
+  if (!list || !sheet.cutting) return null;
+  const plates = job.document.sheets.filter((own) => own.cutting?.cut_list === list.id);
+  const stock = list.plates[sheet.cutting.plate];
+  const quantity = (which: string, count: number) =>
+    edit({
+      kind: "change_cut_list",
+      cut_list: list.id,
+      fields: { parts: list.parts.map((own) => (own.id === which ? { ...own, quantity: count } : own)) },
+    });
+  return (
+    <Ticket title={sheet.name} under={stock && `${texts.plate} ${plates.findIndex((own) => own.id === sheet.id) + 1} / ${plates.length}`}>
+      <PartFacts job={job} sheet={sheet} part={part} edit={edit} onPart={onPart} />
+      {figures?.notices.map((own) => (
+        <Note key={own.message} tone={own.level === "error" ? "error" : "warning"} title={own.message} />
+      ))}
+      <Section title={texts.asItLies}>
+        {!sheet.cutting.placed.length && <Note tone="info" title={texts.nothingLies} />}
+        {figures && (
+          <>
+            <Fact name={texts.yieldWord}>{percent.format(figures.yield)}</Fact>
+            <Fact name={texts.cutLength}>{texts.metres(rounded.format(figures.cut_mm / 1000))}</Fact>
+            <Fact name={texts.pierces}>{figures.pierces}</Fact>
+            {figures.grams !== null && <Fact name={texts.massOfTheParts}>{texts.grams(rounded.format(figures.grams))}</Fact>}
+            {figures.price !== null && <Fact name={texts.price}>{figures.price}</Fact>}
+          </>
+        )}
+        <Arrange arranging={arranging} empty={!sheet.cutting.placed.length} />
+      </Section>
+      <Section title={texts.parts}>
+        <ul className="cut-rows">
+          {list.parts.map((own) => (
+            <li key={own.id}>
+              <span>{own.name}</span>
+              <TypedField label={texts.quantityOf(own.name)} value={String(own.quantity)} read={whole} onChange={(v) => quantity(own.id, Number(v))} />
+            </li>
+          ))}
+        </ul>
+      </Section>
+      <StockFacts list={list} plate={sheet.cutting.plate} edit={edit} />
+      <CutFacts list={list} edit={edit} />
+      <Button type="link" danger className="take-out" onClick={() => edit({ kind: "remove_cut_list", cut_list: list.id })}>
+        {texts.removeTheList}
+      </Button>
+    </Ticket>
+  );
+}
