@@ -9,7 +9,7 @@ from skalto.core.cutting.section import CuttingSection
 from skalto.core.packs import PackSection
 from skalto.core.pens.section import PenSection
 from skalto.core.recipes import RecipeSection
-from skalto.core.sheets.sheet import SheetSection
+from skalto.core.sheets.sheet import SheetSection, SheetSpec
 from skalto.core.sources.models.parts import PartSection
 from skalto.core.sources.section import SourceSection
 from skalto.core.viewpoints import ViewpointSection
@@ -29,6 +29,11 @@ class JobDocument(
     """All that a person has decided in a job: the sections of all features, and its name."""
 
     name: str = Field(min_length=1, max_length=120)
+
+    def sources_of(self, sheet: SheetSpec) -> frozenset[str]:
+        """All that a sheet is made from, by source."""
+        cut = self.cut_list(sheet.cutting.cut_list).sources if sheet.cutting is not None else frozenset()
+        return sheet.shown_sources | cut
 
 
 def first_sentence(error: ValidationError) -> str:

@@ -69,6 +69,11 @@ class CutList(BaseModel):
     plates: tuple[Plate, ...] = ()
     choices: CutChoices = CutChoices()
 
+    @property
+    def sources(self) -> frozenset[str]:
+        """The sources of its parts."""
+        return frozenset(part.origin.source for part in self.parts)
+
     def part(self, part_id: str) -> CutPart:
         """:raises NotThere: when the list has no such part."""
         for part in self.parts:

@@ -30,12 +30,8 @@ class RemoveSource(Edit):
     source: str
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
-        used = [
-            sheet.name
-            for sheet in job.sheets
-            if self.source in {*(view.source for view in sheet.views), *(field.source for field in sheet.annotations_3d)}
-        ]
-        used += [own.name for own in job.cut_lists if any(part.origin.source == self.source for part in own.parts)]
+        used = [sheet.name for sheet in job.sheets if self.source in sheet.shown_sources]
+        used += [own.name for own in job.cut_lists if self.source in own.sources]
         if used:
             raise InputError(f"{job.source(self.source).name} is shown on {', '.join(used)}: take what shows it off first.")
         return job.model_copy(update={"sources": without(job.sources, self.source)})

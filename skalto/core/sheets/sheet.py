@@ -253,6 +253,11 @@ class SheetSpec(BaseModel):
         """Whether it shows nothing: neither a view, nor a 3D annotation, nor a part to cut."""
         return not self.views and not self.annotations_3d and not (self.cutting and self.cutting.placed)
 
+    @property
+    def shown_sources(self) -> frozenset[str]:
+        """The sources of its views and 3D annotations; those of parts to cut are on the cutting list."""
+        return frozenset({*(view.source for view in self.views), *(own.source for own in self.annotations_3d)})
+
     def children(self, view_id: str) -> tuple[ViewSpec, ...]:
         """The views pulled from a view."""
         return tuple(view for view in self.views if view.parent == view_id)

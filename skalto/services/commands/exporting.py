@@ -56,8 +56,7 @@ def _report(checked: Report) -> dict[str, Any]:
 def _read_sources(bench: Workshop, path: Path, file: JobFile, sheets: Sequence[SheetSpec]) -> None:
     """Read what some sheets need. :raises InputError: for a source that is missing or has changed."""
     found = file.found(path)
-    wanted = {view.source for sheet in sheets for view in sheet.views}
-    wanted |= {field.source for sheet in sheets for field in sheet.annotations_3d}
+    wanted = {source for sheet in sheets for source in file.document.sources_of(sheet)}
     for source, place in found.items():
         if source in wanted:
             # they may be called otherwise on disk: components are named after the file that they came in

@@ -226,7 +226,7 @@ class Drawings:
         wanted = stroke_format(name)
         job = store.get_job(job_id)
         sheet = job.document.sheet(sheet_id)
-        if not sheet.views:
+        if not sheet.views and not (sheet.cutting and sheet.cutting.placed):
             raise InputError(f"{sheet.name} is empty: put a view on it first.")
         if view_id and view_id not in {view.id for view in sheet.views}:
             raise NotThere("This view is no longer on the sheet: choose another.")

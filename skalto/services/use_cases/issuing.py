@@ -139,7 +139,7 @@ class Issuing:
                 notices.append(Disagreement(sheet.id, f"{sheet.name} has not been proofed."))
             elif latest[sheet.id] != key:
                 notices.append(Disagreement(sheet.id, f"{sheet.name} has changed since its proof."))
-            if arriving & {view.source for view in sheet.views}:
+            if arriving & job.document.sources_of(sheet):
                 message = f"A newer revision of a source of {sheet.name} is being read: wait for it."
                 notices.append(Disagreement(sheet.id, message))
         return notices
@@ -310,7 +310,12 @@ class Issuing:
 
 def sources_of(plan: SendingPlan) -> list[str]:
     """The SHA-256 of each source that an issue was made from."""
-    return sorted({view.source for page in plan.pages for view in page.sheet.views})
+    found: set[str] = set()
+    for page in plan.pages:
+        found |= page.sheet.shown_sources
+        if page.context.cut_list is not None:
+            found |= page.context.cut_list.sources
+    return sorted(found)
 
 
 COLUMNS = (

@@ -5,6 +5,7 @@ import type { Edit, Job, Schemas, Sheet } from "../api/client";
 import { mm } from "../paper/geometry";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
+import { Artwork } from "../views/Artwork";
 import { CutFacts, StockFacts } from "./PlateFacts";
 import { length, number, whole } from "./typing";
 import * as texts from "./texts";
@@ -138,6 +139,7 @@ export function PlateTicket({ job, sheet, part, arranging, edit, onPart }: Props
           ))}
         </ul>
       </Section>
+      {sheet.cutting.placed.length > 0 && <Artwork job={job.id} sheet={sheet.id} what={texts.thisPlate} />}
       <StockFacts list={list} plate={sheet.cutting.plate} edit={edit} />
       <CutFacts list={list} edit={edit} />
       <Button type="link" danger className="take-out" onClick={() => edit({ kind: "remove_cut_list", cut_list: list.id })}>

@@ -91,3 +91,4 @@ export const timeOfTheRun = "Time of the run";
 export const wholeTime = "Whole time";
 export const spentOn = { cut: "Cutting", score: "Scoring", engrave: "Engraving", moves: "Moves", pierces: "Pierces" } as const;
 export const chartIsInvented = "Speeds and powers of the stand-in cutter's chart are invented.";
+export const thisPlate = "this plate";
