@@ -41,3 +41,12 @@ def told(name: str, ours: float, reference: float, limit: str, holds: bool) -> N
         f"limit {limit:<8} {'holds' if holds else 'DOES NOT HOLD'}",
         flush=True,
     )
+
+
+def held(name: str, ours: float, reference: float, limit: str, holds: bool) -> None:
+    """The same for shares."""
+    print(
+        f"{name:<44} {ours:9.3f}     reference {reference:9.3f}     ratio {ours / reference:6.2f}  "
+        f"limit {limit:<8} {'holds' if holds else 'DOES NOT HOLD'}",
+        flush=True,
+    )

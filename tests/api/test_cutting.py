@@ -71,6 +71,7 @@ def test_from_components_to_an_issued_plate(running: Running, held: tuple[int, s
 
     profiles = asked(running, f"/api/jobs/{job}/cut-lists/{cut_list}/profiles", "profiles")["profiles"]
     assert all(own["cut"].startswith("M") and own["faults"] == [] for own in profiles.values())
+    assert set(profiles) == {part["id"] for part in own["parts"]}
     best = arranged(running, job, cut_list)
     assert best["left"] == []
     assert 0 < best["yields"][0] < best["bounds"][0]
@@ -167,6 +168,12 @@ def test_what_cannot_be_cut_is_told(running: Running, held: tuple[int, str], tmp
     refused(wait_for(once), "is 6 mm thick, the plate 3 mm")
     refused(client.get(f"/api/jobs/{job}/sheets/nothing/plate"), "no longer in the job")
     refused(client.delete(f"/api/jobs/{job}/cut-lists/nothing/arrangement"), "no longer in the job")
+    # the same parts on another list are its own
+    document, again = made(running, job, source, components=[side["component"]], name="Again")
+    own = next(own for own in document["cut_lists"] if own["id"] == again)
+    known = asked(running, f"/api/jobs/{job}/cut-lists/{again}/profiles", "profiles")["profiles"]
+    assert set(known) == {part["id"] for part in own["parts"]}
+    assert edit(client, job, kind="remove_cut_list", cut_list=again)
     assert edit(client, job, kind="remove_cut_list", cut_list=thin)
 
 

@@ -18,7 +18,7 @@ def small(name: str) -> subprocess.CompletedProcess[str]:
     return subprocess.run(command, capture_output=True, text=True, cwd=ROOT, timeout=300)
 
 
-SOON = ("reading", "hiding", "writing")
+SOON = ("reading", "writing")
 """Those that start neither a server nor a browser."""
 
 

@@ -176,8 +176,8 @@ def make_cut_list(job_id: int, wish: NewCutList, cutting: Here) -> MadeCutList:
 @router.get("/jobs/{job_id}/cut-lists/{cut_list}/profiles")
 def profiles(job_id: int, cut_list: str, cutting: Here) -> Profiles:
     """The profiles of a cutting list's parts."""
-    look = cutting.profiles(job_id, cut_list)
-    return Profiles(profiles=_plain(look), work=look.work)
+    found, look = cutting.profiles(job_id, cut_list)
+    return Profiles(profiles=found, work=look.work)
 
 
 Seconds = Annotated[float, Query(gt=0, le=600)]

@@ -32,7 +32,8 @@ class MakeProfiles(TaskArgument):
 
     @property
     def key(self) -> str:
-        parts = [part.origin.model_dump(mode="json") for part in self.cut_list.parts]
+        # what comes of it goes by the place of each part: other lists have other ids for the same parts
+        parts = [(part.name, keys.plain(part.origin)) for part in self.cut_list.parts]
         return f"profiles/all-{keys.digest(parts)}"
 
 
@@ -93,14 +94,14 @@ def find_flat_parts(asked: FindFlatParts, blobs: str, report: Progress) -> None:
 
 @task(MakeProfiles, "drawing")
 def make_profiles(asked: MakeProfiles, blobs: str, report: Progress) -> None:
-    """Profiles where they are not there yet, each as a picture with what is known of it."""
+    """Profiles where they are not there yet, each as a picture with what is known of it, in the order of the parts."""
     from skalto.services.results.profiles import part_profile, picture_of
 
     store = Blobs(blobs)
-    rows = {}
+    rows = []
     for number, part in enumerate(asked.cut_list.parts):
         report(number / len(asked.cut_list.parts), f"Making the profile of {part.name}")
-        rows[part.id] = picture_of(part_profile(store, part, report))
+        rows.append(picture_of(part_profile(store, part, report)))
     store.put(f"{asked.key}.json", orjson.dumps(rows))
 
 

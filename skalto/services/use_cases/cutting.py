@@ -130,9 +130,14 @@ class Cutting:
     def _list(self, job_id: int, list_id: str) -> CutList:
         return store.get_job(job_id).document.cut_list(list_id)
 
-    def profiles(self, job_id: int, list_id: str) -> Look:
-        """The profiles of a list's parts, as pictures. :raises InputError: when a part has none, saying why."""
-        return self.looking.look(make_profiles, MakeProfiles(cut_list=self._list(job_id, list_id)))
+    def profiles(self, job_id: int, list_id: str) -> tuple[dict[str, Any] | None, Look]:
+        """The profiles of a list's parts, as pictures by part, None until they are made. :raises InputError: when a part has
+        none, saying why."""
+        own = self._list(job_id, list_id)
+        look = self.looking.look(make_profiles, MakeProfiles(cut_list=own))
+        if look.data is None:
+            return None, look
+        return dict(zip((part.id for part in own.parts), orjson.loads(look.data), strict=True)), look
 
     def _asked(self, job_id: int, list_id: str, seconds: float, seed: int) -> ArrangeParts:
         job = store.get_job(job_id).document

@@ -196,6 +196,7 @@ def test_the_kernel_s_hidden_lines_can_be_asked_for(skalto_here: Ran, tmp_path: 
     assert (code, "is for solids" in said) == (2, True)
 
 
+@pytest.mark.long
 def test_a_job_file_goes_out_whole(plate_step: Path, skalto: Run, tmp_path: Path) -> None:
     data = plate_step.read_bytes()
     source = content_hash(data)

@@ -1,5 +1,5 @@
 import { Button, Checkbox } from "antd";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { listOf, usePlateFigures, type useArranging } from "../api/cutting";
 import type { Edit, Job, Schemas, Sheet } from "../api/client";
 import { mm } from "../paper/geometry";
@@ -23,6 +23,13 @@ interface Props {
   onPart: (id: string | null) => void;
 }
 
+/** Brings what it stands in into sight when it is of another thing. */
+function InSight({ what }: { what: string }) {
+  const here = useRef<HTMLSpanElement>(null);
+  useEffect(() => here.current?.scrollIntoView({ block: "center" }), [what]);
+  return <span ref={here} />;
+}
+
 /** A part on its plate. */
 function PartFacts({ job, sheet, part, edit, onPart }: Omit<Props, "arranging">) {
   const placed = sheet.cutting?.placed.find((own) => own.id === part);
@@ -31,6 +38,7 @@ function PartFacts({ job, sheet, part, edit, onPart }: Omit<Props, "arranging">)
   const change = (fields: Schemas["ProfilePatch"]) => edit({ kind: "change_profile", sheet: sheet.id, profile: placed.id, fields });
   return (
     <Section title={own.name}>
+      <InSight what={placed.id} />
       <Fact name={texts.position}>
         <span className="pair">
           <TypedField label="X" value={mm(placed.x)} read={length} onChange={(x) => change({ x: Number(x) })} />

@@ -21,8 +21,8 @@ from skalto.core.cutting.packing.pieces import Arrangement, Laying, Placed, grow
 from skalto.core.cutting.packing.regions import Plate, Shapes
 from skalto.core.cutting.packing.strips import StripItem, strips, tall_enough
 
-WORK = 30.0
-"""So many steps of the strip packer a second are asked for: some two thirds of what one core does."""
+WORK = 20.0
+"""So many steps of the strip packer a second are asked for: some two thirds of what a core does."""
 _MANY = 100
 """With more pieces than this, steps take longer in proportion."""
 _LEAST_STEPS = 40
@@ -104,7 +104,9 @@ def _strip_items(laying: Laying) -> list[StripItem]:
     for piece in laying.pieces:
         if laying.demand[piece.key]:
             x0, y0, x1, y1 = piece.area.bounds
-            area = simpler(grown(shapely.Polygon(piece.area.exterior), laying.gap / 2), max(0.01, 4e-4 * max(x1 - x0, y1 - y0)))
+            area = simpler(
+                grown(shapely.Polygon(piece.area.exterior), laying.gap / 2), max(0.01, 1.5e-4 * max(x1 - x0, y1 - y0))
+            )
             rows.append(StripItem(piece.key, area, laying.demand[piece.key], piece.turns))
     return rows
 

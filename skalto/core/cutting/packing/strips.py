@@ -21,6 +21,8 @@ from skalto.core.cutting.packing.pieces import Placed
 
 _PATIENCE = 0.1
 """How long, s, a line is waited for before one asks again whether to stop."""
+SIDE_BY_SIDE, _SEEDS = 2, 100_000
+"""So many packers at once, and how far their seeds are apart."""
 _IDLE = 200
 """After so many steps without a shorter strip there is no more to come."""
 FOREVER = 3600
@@ -47,6 +49,44 @@ class Strip:
     step: int
 
 
+class _Solver:
+    """A process of the packer with a seed of its own, and how far it is."""
+
+    def __init__(self, asked: dict[str, Any], steps: int, wanted: float) -> None:
+        self.steps, self.wanted = steps, wanted
+        self.least, self.last, self.done = math.inf, 0, False
+        command = [sys.executable, "-m", "skalto.core.cutting.packing.solver"]
+        self.process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
+        assert self.process.stdin is not None, "it was asked for"
+        assert self.process.stdout is not None, "it was asked for"
+        self.lines: queue.Queue[str] = queue.Queue()
+        threading.Thread(target=_passed_on, args=(self.process.stdout, self.lines), daemon=True).start()
+        self.process.stdin.write(json.dumps(asked) + "\n")
+        self.process.stdin.flush()
+
+    def next(self, wait: float) -> Strip | None:
+        """A shorter strip than it had before, None where there is none within a wait, s."""
+        try:
+            line = self.lines.get(timeout=wait)
+        except queue.Empty:
+            return None
+        if not line:
+            self.done = True
+            return None
+        row: Mapping[str, Any] = json.loads(line)
+        found = None
+        if "width" in row and row["width"] < self.least:
+            self.least, self.last = row["width"], row["step"]
+            found = Strip(self.least, tuple(Placed(key, 0, x, y, turn) for key, turn, x, y in row["placed"]), self.last)
+        most = self.steps if self.least <= self.wanted else 3 * self.steps
+        self.done = row["step"] >= most or row["step"] - self.last >= max(_IDLE, most // 6)
+        return found
+
+    def end(self) -> None:
+        self.process.kill()
+        self.process.communicate()
+
+
 def strips(
     items: Sequence[StripItem],
     height: float,
@@ -56,15 +96,15 @@ def strips(
     stop: Callable[[], bool] = lambda: False,
     wanted: float = math.inf,
 ) -> Iterator[Strip]:
-    """Ever shorter strips of a height until *steps* are done, the time is up, or somebody says to stop. What comes does not
-    depend on the machine's speed but where the time ends it.
+    """Ever shorter strips of a height, from :data:`SIDE_BY_SIDE` packers with seeds of their own, until each has done
+    *steps*, the time is up, or somebody says to stop. The last one does not depend on the machine's speed but where the time
+    ends it.
 
     :param wanted: as long as no strip is as short as this, mm, there are three times as many steps.
     """
     asked = {
         "height": height,
         "seconds": FOREVER,
-        "seed": seed,
         "items": [
             {
                 "id": item.key,
@@ -75,34 +115,22 @@ def strips(
             for item in items
         ],
     }
-    begun = time.monotonic()
-    command = [sys.executable, "-m", "skalto.core.cutting.packing.solver"]
-    with subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True) as process:
-        assert process.stdin is not None, "it was asked for"
-        assert process.stdout is not None, "it was asked for"
-        lines: queue.Queue[str] = queue.Queue()
-        threading.Thread(target=_passed_on, args=(process.stdout, lines), daemon=True).start()
-        try:
-            process.stdin.write(json.dumps(asked) + "\n")
-            process.stdin.flush()
-            least, last = float("inf"), 0
-            while not stop() and time.monotonic() - begun < seconds:
-                try:
-                    line = lines.get(timeout=_PATIENCE)
-                except queue.Empty:
+    begun, least = time.monotonic(), math.inf
+    solvers = [_Solver(asked | {"seed": seed + _SEEDS * n}, steps, wanted) for n in range(SIDE_BY_SIDE)]
+    try:
+        while not all(own.done for own in solvers) and not stop() and time.monotonic() - begun < seconds:
+            for own in solvers:
+                if own.done:
                     continue
-                if not line:
-                    return
-                row: Mapping[str, Any] = json.loads(line)
-                if "width" in row and row["width"] < least:
-                    least, last = row["width"], row["step"]
-                    placed = tuple(Placed(key, 0, x, y, turn) for key, turn, x, y in row["placed"])
-                    yield Strip(least, placed, last)
-                most = steps if least <= wanted else 3 * steps
-                if row["step"] >= most or row["step"] - last >= max(_IDLE, most // 6):
-                    return
-        finally:
-            process.kill()
+                found = own.next(_PATIENCE / SIDE_BY_SIDE)
+                if found is not None and found.width < least:
+                    least = found.width
+                    yield found
+                if own.done:
+                    own.process.kill()
+    finally:
+        for own in solvers:
+            own.end()
 
 
 def _passed_on(lines: Iterable[str], to: queue.Queue[str]) -> None:
