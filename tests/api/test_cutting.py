@@ -58,7 +58,7 @@ def refused(answer: Any, words: str) -> None:
     assert words in answer.json()["detail"]
 
 
-def test_from_components_to_an_issued_plate(running: Running, held: tuple[int, str]) -> None:
+def test_from_components_to_a_proven_plate(running: Running, held: tuple[int, str], tmp_path: Path) -> None:
     job, source = held
     client = running.client
     parts = asked(running, f"/api/sources/{source}/flat-parts", "parts")["parts"]
@@ -125,6 +125,11 @@ def test_from_components_to_an_issued_plate(running: Running, held: tuple[int, s
     assert data.status_code == 200, data.text
     with pikepdf.open(io.BytesIO(data.content)) as pdf:
         assert float(pdf.pages[0].mediabox[2]) / 72 * 25.4 == pytest.approx(300, abs=1e-4)
+    path = tmp_path / "plate.pdf"
+    path.write_bytes(data.content)
+    report = run(read_for_machine(path, Machine()), Machine(), CHART[0], None, 0.15).report
+    assert report.refusals == ()
+    assert len([own for own in report.pieces if own.area > 1000]) == 4
 
 
 def test_from_a_drawing(running: Running, tmp_path: Path) -> None:
@@ -175,17 +180,3 @@ def test_what_cannot_be_cut_is_told(running: Running, held: tuple[int, str], tmp
     assert set(known) == {part["id"] for part in own["parts"]}
     assert edit(client, job, kind="remove_cut_list", cut_list=again)
     assert edit(client, job, kind="remove_cut_list", cut_list=thin)
-
-
-def test_a_file_of_the_server_runs_in_any_cutter(running: Running, held: tuple[int, str], tmp_path: Path) -> None:
-    job, _ = held
-    document = running.client.get(f"/api/jobs/{job}").json()["document"]
-    sheet = next(own for own in document["sheets"] if own["cutting"])
-    base = f"/api/jobs/{job}/sheets/{sheet['id']}"
-    running.client.post(f"{base}/proof")
-    asked(running, f"{base}/proof", "ready")
-    path = tmp_path / "plate.pdf"
-    path.write_bytes(running.client.get(f"{base}/proof.pdf").content)
-    report = run(read_for_machine(path, Machine()), Machine(), CHART[0], None, 0.15).report
-    assert report.refusals == ()
-    assert len([own for own in report.pieces if own.area > 1000]) == 4

@@ -12,7 +12,6 @@ import { MainAct } from "../shell/JobFrame";
 import { PlateLayer } from "./PlateLayer";
 import { PlateTicket } from "./PlateTicket";
 import * as texts from "./texts";
-import * as sheetTexts from "../sheets/texts";
 
 const ARROWS: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
 /** How long is looked for a first arrangement, s. */
@@ -69,7 +68,7 @@ export function OpenPlate({ job, sheet }: { job: Job; sheet: Sheet }) {
     return () => window.removeEventListener("keydown", hear);
   });
   useCommands("plate", [
-    { id: "proof", title: sheetTexts.proofThisSheet, run: proof },
+    { id: "proof", title: texts.proofThisSheet, run: proof },
     ...(arranging.running
       ? [{ id: "stop-arranging", title: texts.stopAndKeep, run: arranging.stop }]
       : [{ id: "arrange", title: texts.arrangeThePartsOf(list?.name ?? ""), key: "L", run: () => start(20, 1) }]),
@@ -86,7 +85,7 @@ export function OpenPlate({ job, sheet }: { job: Job; sheet: Sheet }) {
     <>
       <MainAct>
         <Button type="primary" onClick={proof} disabled={isEmpty(sheet)} title={whyEmpty(sheet)}>
-          {sheetTexts.proofThisSheet}
+          {texts.proofThisSheet}
         </Button>
       </MainAct>
       <Desk

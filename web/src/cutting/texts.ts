@@ -92,3 +92,4 @@ export const wholeTime = "Whole time";
 export const spentOn = { cut: "Cutting", score: "Scoring", engrave: "Engraving", moves: "Moves", pierces: "Pierces" } as const;
 export const chartIsInvented = "Speeds and powers of the stand-in cutter's chart are invented.";
 export const thisPlate = "this plate";
+export const proofThisSheet = "Proof this sheet";
