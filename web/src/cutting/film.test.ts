@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { inTime, placeAt } from "./ProofCutter";
+import { inTime, placeAt } from "./film";
 
 describe("a film of the cutter", () => {
   it("finds where the head is", () => {
