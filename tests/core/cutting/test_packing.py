@@ -102,6 +102,7 @@ def jigsaw(count: int, seed: int, width: float = 300, height: float = 200) -> li
     return [affinity.translate(own, -own.bounds[0], -own.bounds[1]) for own in turned]
 
 
+@pytest.mark.long
 def test_a_jigsaw_goes_onto_a_plate_of_a_third_more() -> None:
     pieces = jigsaw(12, 5)
     side = math.sqrt(1 / 0.75)

@@ -7,9 +7,12 @@ from typing import Any, get_args
 import pytest
 from pydantic import TypeAdapter, ValidationError
 
+from skalto.core.cutting.choices import PlacedProfile, Plate
+from skalto.core.cutting.section import ComponentOrigin, CutList, CutPart, CuttingContent
 from skalto.core.edits import FEATURES, AnyEdit, Around, Edit, apply
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
+from skalto.core.layout.cutting_sheets import cutting_sheet
 from skalto.core.packs import Pack
 from skalto.core.pens import PenSet
 from skalto.core.scene.annotation_3d import Annotation3d
@@ -46,6 +49,14 @@ EXCERPT = FREE.model_copy(
 NOTE = Note(id="n", text="2 off", place=(20, 20), view="v", target=(1, 2))
 FIELD = Annotation3d(id="3d", source=sha("solid"), name="Stand", place=(20, 30), size=(100, 80))
 SHEET = SheetSpec(id="s", name="Cheek", views=(VIEW, CUT, LENS, FREE), notes=(NOTE,), parts_list=PartsList(view="v"))
+SIDES = CutList(
+    id="sides",
+    name="Sides",
+    parts=(CutPart(id="side", name="Side", origin=ComponentOrigin(source=sha("src"), component="Side")),),
+    plates=(Plate(width=600, height=400),),
+)
+LYING = PlacedProfile(id="one", part="side", x=10, y=10)
+ON_PLATE = CuttingContent(cut_list="sides", placed=(LYING,))
 JOB = JobDocument(
     name="Job",
     sources=(
@@ -142,26 +153,50 @@ CASES: list[tuple[dict[str, Any], str]] = [
     ({"kind": "set_colour", "component": "Press/Cheek", "colour": "#205040"}, "colour"),
 ]
 
+WITH_PLATE = JOB.model_copy(
+    update={"sheets": (*JOB.sheets, cutting_sheet("k", "Sides, plate 1", SIDES, ON_PLATE)), "cut_lists": (SIDES,)}
+)
+TALL = {"plates": [{"width": 300, "height": 500}]}
+CUT_CASES: list[tuple[dict[str, Any], str]] = [
+    ({"kind": "add_cut_list", "cut_list": {"id": "feet", "name": "Feet"}}, "add Feet"),
+    (
+        {"kind": "change_cut_list", "cut_list": "sides", "fields": TALL},
+        "plates of Sides",
+    ),
+    ({"kind": "change_cut_list", "cut_list": "sides", "fields": {"choices": {"kerf": 0.2}}}, "cutting of Sides"),
+    ({"kind": "remove_cut_list", "cut_list": "sides"}, "remove Sides"),
+    (
+        {"kind": "lay_parts", "cut_list": "sides", "contents": [{"cut_list": "sides"}, ON_PLATE.model_dump()]},
+        "arrange Sides",
+    ),
+    ({"kind": "change_profile", "sheet": "k", "profile": "one", "fields": {"x": 30}}, "move Side"),
+    ({"kind": "change_profile", "sheet": "k", "profile": "one", "fields": {"pinned": True}}, "pin Side"),
+    ({"kind": "remove_profile", "sheet": "k", "profile": "one"}, "take off Side"),
+]
+
 
 def edit(fields: dict[str, Any]) -> Edit:
     return TypeAdapter(AnyEdit).validate_python(fields)
 
 
-@pytest.mark.parametrize(("fields", "words"), CASES, ids=[f"{case[0]['kind']}-{n}" for n, case in enumerate(CASES)])
-def test_every_edit_has_a_name_and_an_effect(fields: dict[str, Any], words: str) -> None:
+EVERY = [(JOB, *case) for case in CASES] + [(WITH_PLATE, *case) for case in CUT_CASES]
+
+
+@pytest.mark.parametrize(("job", "fields", "words"), EVERY, ids=[f"{case[1]['kind']}-{n}" for n, case in enumerate(EVERY)])
+def test_every_edit_has_a_name_and_an_effect(job: JobDocument, fields: dict[str, Any], words: str) -> None:
     made = edit(fields)
-    before = JOB.model_dump_json()
-    assert made.label(JOB) == words
-    changed = apply(JOB, made, Around(drawings=lambda source: DRAWING))
-    assert changed != JOB
+    before = job.model_dump_json()
+    assert made.label(job) == words
+    changed = apply(job, made, Around(drawings=lambda source: DRAWING))
+    assert changed != job
     # the document that undo goes back to is as it was, and the new one can be kept
-    assert JOB.model_dump_json() == before
+    assert job.model_dump_json() == before
     assert JobDocument.model_validate_json(changed.model_dump_json()) == changed
 
 
 def test_no_edit_was_forgotten() -> None:
     kinds = {get_args(edit.model_fields["kind"].annotation)[0] for feature in FEATURES for edit in feature.EDITS}
-    assert kinds <= {fields["kind"] for fields, _ in CASES}
+    assert kinds <= {fields["kind"] for fields, _ in (*CASES, *CUT_CASES)}
 
 
 def test_several_edits_are_one_step() -> None:
@@ -331,3 +366,22 @@ def test_an_empty_sheet_takes_the_scale_of_what_is_pasted_and_another_keeps_its_
     assert (str(empty.scale), str(empty.view("x").scale), empty.view("x").overrides) == ("1:5", "1:5", frozenset())
     other = apply(job, edit({"kind": "paste_views", "sheet": "p", "views": rows})).sheet("p")
     assert (str(other.scale), str(other.view("x").scale), other.view("x").overrides) == ("1:1", "1:5", {"scale"})
+
+
+def test_sheets_of_a_cutting_list_follow_their_plates() -> None:
+    wider = apply(WITH_PLATE, edit({"kind": "change_cut_list", "cut_list": "sides", "fields": TALL}))
+    assert (wider.sheet("k").format, wider.sheet("k").orientation) == ("300x500mm", "portrait")
+    lay = {"kind": "lay_parts", "cut_list": "sides"}
+    two = apply(WITH_PLATE, edit(lay | {"contents": [ON_PLATE.model_dump(), {"cut_list": "sides"}]}))
+    assert [sheet.name for sheet in two.sheets if sheet.cutting] == ["Sides, plate 1", "Sides, plate 2"]
+    one = apply(two, edit(lay | {"contents": [ON_PLATE.model_dump()]}))
+    assert [sheet.id for sheet in one.sheets] == [sheet.id for sheet in WITH_PLATE.sheets]
+    for fields, words in (
+        ({"kind": "change_cut_list", "cut_list": "sides", "fields": {"plates": []}}, "cannot be taken away"),
+        (lay | {"contents": [{"cut_list": "other"}]}, "is not one of Sides"),
+        ({"kind": "change_profile", "sheet": "t", "profile": "one", "fields": {"x": 1}}, "is no plate"),
+        ({"kind": "change_profile", "sheet": "k", "profile": "two", "fields": {"x": 1}}, "no longer there"),
+        ({"kind": "remove_source", "source": sha("src")}, "is shown on"),
+    ):
+        with pytest.raises(InputError, match=words):
+            apply(WITH_PLATE, edit(fields))

@@ -26,8 +26,6 @@ export function foreseen(job: Job, edit: Edit): Job {
   const { document } = job;
   if (edit.kind === "keep_pens") return { ...job, document: { ...document, pens: kept(document.pens, edit.pens) } };
   if (edit.kind === "keep_pack") return { ...job, document: { ...document, packs: kept(document.packs, edit.pack) } };
-  if (edit.kind === "change_cut_list")
-    return { ...job, document: { ...document, cut_lists: document.cut_lists.map((own) => (own.id === edit.cut_list ? { ...own, ...edit.fields } : own)) } };
   if (!OF_ONE_SHEET.has(edit.kind)) return job;
   const change = (sheet: Sheet): Sheet => {
     if (!("sheet" in edit) || sheet.id !== edit.sheet) return sheet;

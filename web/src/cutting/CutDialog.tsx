@@ -5,6 +5,7 @@ import type { Job, Schemas } from "../api/client";
 import { Fact, Note } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { length, size, sizeOf, whole } from "./typing";
+import "./cutting.css";
 import * as texts from "./texts";
 
 type FlatPart = Schemas["FlatPart"];

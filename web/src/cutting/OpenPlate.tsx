@@ -11,6 +11,7 @@ import { isEmpty, whyEmpty } from "../paper/geometry";
 import { MainAct } from "../shell/JobFrame";
 import { PlateLayer } from "./PlateLayer";
 import { PlateTicket } from "./PlateTicket";
+import "./cutting.css";
 import * as texts from "./texts";
 
 const ARROWS: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };

@@ -5,6 +5,7 @@ import type { Job, Schemas, Sheet } from "../api/client";
 import { mm, type PaperSize } from "../paper/geometry";
 import { Fact, Note, Section } from "../ticket/Ticket";
 import { inTime, placeAt } from "./film";
+import "./cutting.css";
 import * as texts from "./texts";
 
 type Run = Schemas["CutterRun"];

@@ -2,6 +2,7 @@ import { memo } from "react";
 import { listOf, useProfiles, type PlacedProfile, type ProfilePicture } from "../api/cutting";
 import type { Job, Sheet } from "../api/client";
 import type { PaperSize } from "./geometry";
+import "./plate.css";
 
 /** Where a part lies: turned over, then turned, then moved, mm, y up. */
 export const lying = (placed: Pick<PlacedProfile, "x" | "y" | "turn" | "flipped">) =>

@@ -1,11 +1,12 @@
-import { memo, useRef } from "react";
+import { memo, Suspense, useRef } from "react";
 import type { Job, Sheet } from "../api/client";
 import { AnnotationOnPaper } from "./AnnotationOnPaper";
 import { frameOf, paperOf } from "./geometry";
-import { PlateOnPaper } from "./PlateOnPaper";
+import { part } from "../common/part";
 import { useSeen } from "../common/useSeen";
 import { ViewOnPaper } from "./ViewOnPaper";
 
+const PlateOnPaper = part(async () => (await import("./PlateOnPaper")).PlateOnPaper);
 const WIDTH = 122;
 const HIGHEST = 130;
 
@@ -28,7 +29,11 @@ export const Thumbnail = memo(function Thumbnail({ job, sheet }: { job: Job; she
         />
       )}
       {seen && sheet.annotations_3d.map((field) => <AnnotationOnPaper key={field.id} job={job} sheet={sheet} field={field} paper={paper} zoom={zoom} />)}
-      {seen && sheet.cutting && <PlateOnPaper job={job} sheet={sheet} paper={paper} zoom={zoom} />}
+      {seen && sheet.cutting && (
+        <Suspense>
+          <PlateOnPaper job={job} sheet={sheet} paper={paper} zoom={zoom} />
+        </Suspense>
+      )}
       {seen && sheet.views.map((view) => <ViewOnPaper key={view.id} job={job} sheet={sheet.id} view={view} paper={paper} zoom={zoom} />)}
     </svg>
   );

@@ -14,7 +14,6 @@ import { Desk } from "../desk/Desk";
 import { boxOf, inDrawing, inPlane, isEmpty, paperOf, regionBetween, whyEmpty } from "../paper/geometry";
 import { useDeskMode } from "../views/mode";
 import type { NewNote } from "../desk/NoteCells";
-import { AnnotationLayers } from "../solid/AnnotationLayers";
 import { useWorkedOn } from "../intake/target";
 import { Ticket } from "../ticket/Ticket";
 import { useSheetCommands } from "./useSheetCommands";
@@ -23,6 +22,7 @@ import * as texts from "./texts";
 // the desk is there before what is said of it
 const ComponentsPicker = part(async () => (await import("../components/ComponentsPicker")).ComponentsPicker);
 const ExcerptTicket = part(async () => (await import("../drawing/ExcerptTicket")).ExcerptTicket);
+const AnnotationLayers = part(async () => (await import("../solid/AnnotationLayers")).AnnotationLayers);
 const AnnotationTicket = part(async () => (await import("../solid/AnnotationTicket")).AnnotationTicket);
 const SeveralTicket = part(async () => (await import("./SeveralTicket")).SeveralTicket);
 const SheetTicket = part(async () => (await import("./SheetTicket")).SheetTicket);
@@ -153,16 +153,18 @@ export function OpenSheet({ job, sheet }: { job: Job; sheet: Sheet }) {
         }
         onShift={(by) => view && edit({ kind: "shift_excerpt", sheet: sheet.id, view: view.id, by: inDrawing(view, by) })}
         fields={(paper, zoom, lines) => (
-          <AnnotationLayers
-            job={job}
-            sheet={sheet}
-            paper={paper}
-            zoom={zoom}
-            lines={lines}
-            selected={field?.id}
-            edit={edit}
-            onSelect={(id, look) => setSearch(look ? { field: id, look: "" } : { field: id }, { replace: true })}
-          />
+          <Suspense>
+            <AnnotationLayers
+              job={job}
+              sheet={sheet}
+              paper={paper}
+              zoom={zoom}
+              lines={lines}
+              selected={field?.id}
+              edit={edit}
+              onSelect={(id, look) => setSearch(look ? { field: id, look: "" } : { field: id }, { replace: true })}
+            />
+          </Suspense>
         )}
         onDimension={(id, which) => {
           select(id);
