@@ -26,7 +26,10 @@ interface Props {
 /** Brings what it stands in into sight when it is of another thing. */
 function InSight({ what }: { what: string }) {
   const here = useRef<HTMLSpanElement>(null);
-  useEffect(() => here.current?.scrollIntoView({ block: "center" }), [what]);
+  useEffect(() => {
+    // newer browsers give a promise back, which is no way to clear up
+    void here.current?.scrollIntoView({ block: "center" });
+  }, [what]);
   return <span ref={here} />;
 }
 
