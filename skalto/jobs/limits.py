@@ -19,13 +19,14 @@ def _memory() -> float:
     return min(6_000.0, float(psutil.virtual_memory().total) / 1e6 * 2 / 3)
 
 
-Kind = Literal["reading", "readying", "drawing", "writing", "scene", "looking"]
+Kind = Literal["reading", "readying", "drawing", "arranging", "writing", "scene", "looking"]
 """What sort of work it is."""
 
 KINDS: dict[Kind, tuple[str, str]] = {
     "reading": ("Reading", "simplify the file"),
     "readying": ("Making this model ready", "hide what is not wanted"),
     "drawing": ("Drawing this view", "hide what is not wanted"),
+    "arranging": ("Arranging these parts", "take fewer parts"),
     "writing": ("Writing this file", "take views off the sheet"),
     "scene": ("Making this 3D model", "choose a coarser quality"),
     "looking": ("Making this picture", "choose a lower resolution"),
@@ -36,6 +37,7 @@ DEFAULTS: dict[Kind, Limit] = {
     "reading": Limit(300, _memory()),
     "readying": Limit(120, _memory()),
     "drawing": Limit(900, _memory()),
+    "arranging": Limit(900, _memory()),
     "writing": Limit(1800, _memory()),
     "scene": Limit(900, _memory()),
     "looking": Limit(600, _memory()),

@@ -88,6 +88,7 @@ def test_from_components_to_a_proven_plate(running: Running, held: tuple[int, st
     assert figures["yield"] == pytest.approx(area / 60000, rel=1e-4)
     assert figures["grams"] == pytest.approx(area * 6 * 0.7 / 1000, rel=1e-4)
     assert figures["notices"] == []
+    assert figures["bound"] == pytest.approx(best["bounds"][0], abs=2e-3)
 
     assert client.post(f"{base}/proof").status_code in (200, 202)
     proof = asked(running, f"{base}/proof", "ready")

@@ -116,17 +116,16 @@ class PlateNotice(BaseModel):
 
 
 class PlateFigures(BaseModel):
-    """A plate as it lies: the share that becomes parts, cutting length, mm, pierces, mass of the parts, g, its price, what
-    is wrong;
+    """A plate as it lies: the share that becomes parts, the *bound* that none can pass, cutting length, mm, pierces, mass of
+    the parts, g, its price, what is wrong;
     *ready* once all profiles are there."""
 
     yield_: float = Field(alias="yield")
+    bound: float
     cut_mm: float
     pierces: int
     grams: float | None
     price: float | None
-    notes: tuple[str, ...]
-    counts: dict[str, int]
     notices: tuple[PlateNotice, ...]
     ready: bool
 

@@ -6,7 +6,7 @@ import tempfile
 from collections.abc import Sequence
 from pathlib import Path
 
-from skalto.core.checks.verdict import Check, Finding, Place, Report, Verdict
+from skalto.core.checks.verdict import OF_DRAWINGS, Check, Finding, Place, Report, Verdict
 from skalto.core.cutter.machine import ChartRow, Machine, code_table
 from skalto.core.cutter.pieces import PIECE_LIMIT_UM
 from skalto.core.cutter.running import Run, run
@@ -15,6 +15,8 @@ from skalto.core.errors import InputError
 from skalto.core.pages.cut_pages import plate_area
 from skalto.core.pages.page import CutPage, Page
 
+_ROUNDED = 0.15
+"""What the length of an uncut stretch may be more than that of its tabs, mm: it is measured in steps."""
 SIZE_LIMIT_UM = 20.0
 """What a page may be off its plate before it counts as scaled, µm: what a piece may be off."""
 
@@ -41,12 +43,17 @@ def run_page(data: bytes, suffix: str, cut: CutPage, number: int = 1, machine: M
         file = read_for_machine(path, own, page=number)
     # a driver that offsets contours cuts them at nominal: as if its beam had no width
     kerf = cut.choices.kerf if cut.choices.compensated else 0.0
-    return run(file, own, row, cut.parts, kerf, plate_area(cut.plate))
+    return run(file, own, row, cut.parts, kerf, plate_area(cut.plate), _held(cut))
 
 
-_OF_DRAWINGS = ("open", "widths", "no-known-scale")
-"""What is asked of drawings for a cutter and not of plates: marks are open and of widths of their own, and pieces tell the
-scale."""
+def _held(cut: CutPage) -> dict[str, float]:
+    """Parts that tabs may hold, and how much of each stays uncut for them: at both ends of a tab the beam is round."""
+    tabs = cut.choices.tabs
+    if not tabs.count:
+        return {}
+    kerf = cut.choices.kerf if cut.choices.compensated else 0.0
+    each = tabs.count * (tabs.width + cut.choices.kerf + (0.0 if kerf else _ROUNDED)) + _ROUNDED
+    return {part.id: each for part in cut.parts if not tabs.below or part.profile.area < tabs.below}
 
 
 def of_plates(checked: Report, pages: Sequence[Page]) -> Report:
@@ -54,7 +61,7 @@ def of_plates(checked: Report, pages: Sequence[Page]) -> Report:
     plates = {number for number, page in enumerate(pages, 1) if page.cut is not None}
 
     def kept(own: Check | Finding) -> bool:
-        return own.code not in _OF_DRAWINGS or (own.page or 1) not in plates
+        return own.code not in OF_DRAWINGS or (own.page or 1) not in plates
 
     checks, findings = (tuple(own for own in rows if kept(own)) for rows in (checked.checks, checked.findings))
     return checked.model_copy(update={"checks": checks, "findings": findings})
@@ -75,18 +82,16 @@ def _checks(made: Run, cut: CutPage, number: int) -> list[Check]:
     rows = [own for own in report.pieces if own.deviation_um is not None]
     worst = max(rows, key=lambda own: own.deviation_um or 0.0, default=None)
     whole = {own.part for own in rows}
-    # tabs are there to hold a part: it does not fall out
-    tabs = cut.choices.tabs
-    tabbed = tabs.count > 0
-    short = [part for part in cut.parts if part.id not in whole and not tabbed]
+    short = [part for part in cut.parts if part.id not in whole]
+    hang = sum(own.uncut_mm > 0 for own in rows)
     verdict: Verdict = "fails" if short or (worst and (worst.deviation_um or 0.0) > PIECE_LIMIT_UM) else "holds"
-    reading = f"{len(rows)} of {len(cut.parts)} fall out"
+    reading = f"{len(rows) - hang} of {len(cut.parts)} fall out"
+    if hang:
+        reading += f", {hang} {'hangs by its' if hang == 1 else 'hang by their'} tabs"
     place: Place | None = None
     if worst is not None:
         reading += f", {worst.name} is the furthest off, {worst.deviation_um:.2f} µm"
         place = worst.box if verdict == "fails" else None
-    if tabbed:
-        reading += f"; {tabs.count} tabs hold a part"
     found.append(
         Check(
             code="cut-pieces", title="Pieces", verdict=verdict, reading=reading, limit=f"all, within {PIECE_LIMIT_UM:g} µm",
@@ -105,8 +110,6 @@ def _checks(made: Run, cut: CutPage, number: int) -> list[Check]:
                 )
             )  # fmt: skip
     for sentence in report.refusals:
-        if tabbed and "not fall out" in sentence:
-            continue
         found.append(Check(code="cut-refused", title="Stand-in cutter", verdict="fails", reading=sentence, page=number))
     corners = max((own.corner_um for own in rows), default=0.0)
     if corners > PIECE_LIMIT_UM:

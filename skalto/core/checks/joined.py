@@ -13,7 +13,7 @@ from skalto.core.checks.inspection import Opened, inspect, opened
 from skalto.core.checks.listing import listed
 from skalto.core.checks.report import file_findings, finding_of
 from skalto.core.checks.vectors import PageVectors, read_page
-from skalto.core.checks.verdict import Check, Finding, PageCheck, Report
+from skalto.core.checks.verdict import OF_DRAWINGS, Check, Finding, PageCheck, Report
 from skalto.core.errors import InputError
 from skalto.core.pdf_dictionaries import FileRecord, record_of, resolved
 from skalto.core.recipes import OWN, Recipe
@@ -39,7 +39,7 @@ _BY_RECIPE = ("clip", "open", "doubled", "widths", "colour", "text")
 
 def of_a_page(code: str) -> bool:
     """Whether a check is of a page and what it was made from, which the joined file itself cannot tell."""
-    return code == "title" or code.startswith(("watch", "strokes", "sheet-"))
+    return code == "title" or code.startswith(("watch", "strokes", "sheet-", "cut-"))
 
 
 def _streams(page: PDFPage) -> list[PDFStream]:
@@ -107,6 +107,9 @@ def check_joined(data: bytes, parts: Sequence[Measured], recipe: Recipe, passwor
             drawn = [read_page(document, number, page.user_unit) for number, page in enumerate(record.pages)]
         more: list[Check] = [c for c in inspect(found, drawn, recipe) if not (recipe.id == OWN.id and c.code in _BY_RECIPE)]
         drawn.clear()
+        # of a plate its pieces were measured: marks on it are open, and of widths of their own
+        plates = {n for n, check in kept if check.code == "cut-pieces"}
+        more = [c for c in more if not (c.code in OF_DRAWINGS and c.page in plates)]
         checks += more
         findings += [finding_of(check) for check in more if check.verdict != "holds"]
     finally:

@@ -10,6 +10,9 @@ from skalto.core.recipes import PRINTABLE_WIDTH
 
 Verdict = Literal["holds", "mend", "fails"]
 Place = tuple[float, float, float, float]
+OF_DRAWINGS = ("open", "widths", "no-known-scale")
+"""What is asked of drawings for a cutter and not of plates: marks are open and of widths of their own, and pieces tell the
+scale."""
 
 
 class Check(BaseModel):

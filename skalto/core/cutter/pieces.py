@@ -20,13 +20,15 @@ PIECE_LIMIT_UM = 20.0
 """What a piece may be off its part before it fails, µm."""
 _ROUND = 12
 _FINE = 5e-4
+_STEP = 0.05
+"""So far apart, mm, are the places where the cut beside a part that hangs is measured."""
 _SPECK = 1e-3
 """Pieces smaller than this, mm², are dust."""
 
 
 class PieceReading(BaseModel):
-    """A piece that fell out: the *part* that it is, '' for waste; its area, mm², box, mm; how far it is off, µm; how far inner
-    corners, which keep the beam's radius, are off beside that, µm."""
+    """A piece that fell out, or hangs by its tabs and is not cut along *uncut_mm*: the *part* that it is, '' for waste; its
+    area, mm², box, mm; how far it is off, µm; how far inner corners, which keep the beam's radius, are off beside that, µm."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -36,26 +38,29 @@ class PieceReading(BaseModel):
     box: tuple[float, float, float, float]
     deviation_um: float | None = None
     corner_um: float = 0.0
+    uncut_mm: float = 0.0
 
 
 @dataclass(frozen=True, eq=False)
 class Fallen:
-    """The pieces as polygons, and the *rest*, what stays of the plate."""
+    """The pieces as polygons, the *rest*, what stays of the plate, and what the beam *swept*, lines where it has no width."""
 
     pieces: tuple[Any, ...]
     rest: Any
+    swept: Any
 
 
 def fallen(plate: Any, cuts: Sequence[Track], kerf: float) -> Fallen:
     """Cut a plate: what the beam sweeps is gone; what does not hang on the plate's edge falls."""
     if not cuts:
-        return Fallen((), plate)
+        return Fallen((), plate, shapely.Polygon())
+    lines = [shapely.LineString(own.points) for own in cuts]
     if kerf > 0:
-        lines = [shapely.LineString(own.points) for own in cuts]
-        sweep = shapely.union_all(shapely.buffer(lines, kerf / 2, quad_segs=_ROUND))
-        parts = shapely.get_parts(plate.difference(sweep)).tolist()
+        swept = shapely.union_all(shapely.buffer(lines, kerf / 2, quad_segs=_ROUND))
+        parts = shapely.get_parts(plate.difference(swept)).tolist()
     else:
-        edges = shapely.union_all([shapely.LineString(c.points) for c in cuts] + [plate.boundary])
+        swept = shapely.union_all(lines)
+        edges = shapely.union_all([swept, plate.boundary])
         parts = [
             own for own in shapely.get_parts(shapely.polygonize([edges])).tolist() if plate.covers(own.representative_point())
         ]
@@ -65,7 +70,7 @@ def fallen(plate: Any, cuts: Sequence[Track], kerf: float) -> Fallen:
     parts = [own for own in parts if own.geom_type == "Polygon" and own.area > _SPECK]
     held = [own for own in parts if shapely.dwithin(edge, own, 1e-9)]
     free = [own for own in parts if not shapely.dwithin(edge, own, 1e-9)]
-    return Fallen(tuple(free), shapely.union_all(held))
+    return Fallen(tuple(free), shapely.union_all(held), swept)
 
 
 def polygon(profile: Profile, chord: float = _FINE) -> Any:
@@ -140,9 +145,33 @@ def matched(pieces: Sequence[Any], parts: Sequence[PlacedPart], kerf: float) -> 
     return readings, missing, merged
 
 
-def rest_holds(rest: Any, part: Any) -> bool:
-    """Whether a part still hangs in what is left of the plate."""
-    return bool(rest.intersection(part).area > 0.5 * part.area)
+def hanging(part: PlacedPart, swept: Any, kerf: float) -> PieceReading:
+    """A part that tabs hold in the plate: how far the cut beside it is off where there is one, how deep the beam went into
+    it, and along how much of its contours, mm, there is no cut."""
+    area = polygon(part.profile)
+    best = reachable(area, kerf)
+    edge = swept.boundary if kerf > 0 else swept
+    shapely.prepare(edge)
+    points = shapely.get_coordinates(shapely.segmentize(best.boundary, _STEP))
+    off = shapely.distance(edge, shapely.points(points))
+    cut = off <= PIECE_LIMIT_UM / 1000
+    steps = np.hypot(*np.diff(points, axis=0).T)
+    # a step from one contour to the next is none
+    uncut = float(steps[~cut[1:] & ~cut[:-1] & (steps <= 2 * _STEP)].sum())
+    # beside a tab the beam ends round: what is within its width of one tells nothing of how the cut lies
+    near = np.convolve(~cut, np.ones(2 * round(kerf / _STEP) + 1), "same") > 0
+    inside = swept.intersection(best)
+    depth = (
+        shapely.distance(best.boundary, shapely.points(shapely.get_coordinates(_dense(inside))))
+        if not inside.is_empty
+        else np.zeros(1)
+    )
+    deepest = float(depth.max(initial=0.0))
+    worst = max(float(off[~near].max(initial=0.0)), deepest if inside.area or kerf == 0 else 0.0)
+    return PieceReading(
+        part=part.id, name=part.name, area=area.area, box=area.bounds, deviation_um=worst * 1000,
+        corner_um=off_by(best, area) * 1000, uncut_mm=uncut,
+    )  # fmt: skip
 
 
 def twice_cut(cuts: Sequence[Track]) -> float:

@@ -17,10 +17,11 @@ from skalto.core.cutter.pieces import (
     PIECE_LIMIT_UM,
     PieceReading,
     fallen,
+    hanging,
     matched,
     twice_cut,
 )
-from skalto.core.cutter.tracks import MachineFile, Track
+from skalto.core.cutter.tracks import MET, MachineFile, Track
 from skalto.core.cutting.cut_paths import PlacedPart
 from skalto.core.geometry import Array
 from skalto.core.geometry.profile import Operation
@@ -95,18 +96,21 @@ _DOING = {Operation.CUT: 1, Operation.SCORE: 2, Operation.ENGRAVE: 3}
 
 def run(
     file: MachineFile, machine: Machine, row: ChartRow, parts: Sequence[PlacedPart] | None = None, kerf: float | None = None,
-    plate: Any = None,
+    plate: Any = None, held: Mapping[str, float] = {},
 ) -> Run:  # fmt: skip
     """Run a file.
 
     :param parts: the parts that should fall out, where they lie on the page; None where nobody knows. :param kerf: instead
-    of the chart's, mm. :param plate: instead of the whole page.
+    of the chart's, mm. :param plate: instead of the whole page. :param held: parts that tabs may hold, and along how much of
+    its contours, mm, each may stay uncut for it.
     """
     kerf = row.kerf if kerf is None else kerf
     size = file.size or _reach(file)
     plate = plate if plate is not None else shapely.box(0, 0, *size)
     refusals, notices = _refusals(file, machine, size)
     cuts = file.cuts
+    if not held:
+        refusals += _open_contours(cuts, kerf)
     made = fallen(plate, cuts, kerf)
     film, seconds = _film(file, machine, row)
     readings: list[PieceReading]
@@ -114,12 +118,16 @@ def run(
         readings = [PieceReading(area=own.area, box=own.bounds) for own in made.pieces]
     else:
         readings, missing, merged = matched(made.pieces, parts, kerf)
-        refusals += _against_parts(readings, missing, merged, parts, kerf)
+        readings += [hanging(part, made.swept, kerf) for part in parts if part.id in missing and part.id in held]
+        refusals += _against_parts(readings, [own for own in missing if own not in held], merged, parts)
+        refusals += [
+            f"{own.name} is not cut along {own.uncut_mm:.2f} mm; its tabs take {held[own.part]:.2f} mm."
+            for own in readings
+            if own.part in held and own.uncut_mm > held[own.part]
+        ]
     refusals += _too_soon(file.tracks)
     if cuts and not made.pieces:
         notices.append("Nothing falls out: no cut comes back to where it began.")
-    if file.tracks and seconds.cut + seconds.score <= 0:
-        refusals.append("The cutting time is nought.")
     report = CutterReport(
         file=file.name, material=row.material, thickness=row.thickness, kerf=kerf, size=file.size,
         cut_length=sum(own.length for own in cuts),
@@ -168,11 +176,6 @@ def _refusals(file: MachineFile, machine: Machine, size: tuple[float, float]) ->
         refusals.append(f"The page shows a view at {scale}: what is cut from it is not full size.")
     for colour, count in file.unknown.items():
         notices.append(f"{count} hairlines of colour {colour} are no code, and are engraved.")
-    loose = [own for own in cuts if not own.closed]
-    if loose:
-        widest = max(own.gap for own in loose)
-        refusals_or = f"{len(loose)} of {len(cuts)} cut contours are open, the widest gap is {widest:.3f} mm"
-        notices.append(f"{refusals_or}.")
     twice = twice_cut(cuts)
     if twice > _TWICE:
         refusals.append(f"{twice:.2f} mm are cut twice: take out the doubled lines.")
@@ -183,8 +186,35 @@ def _refusals(file: MachineFile, machine: Machine, size: tuple[float, float]) ->
     return refusals, notices
 
 
+def _open_contours(cuts: Sequence[Track], kerf: float) -> list[str]:
+    """Cuts that lead nowhere: both of their ends are free. One that ends on a cut, its own or another, is a lead-in, or one cut
+    for two parts."""
+    lines = [shapely.LineString(own.points) for own in cuts]
+    tree = shapely.STRtree(lines)
+    reach = max(kerf / 2, MET)
+    loose = []
+    for number, own in enumerate(cuts):
+        if own.closed:
+            continue
+        ends = [shapely.Point(own.points[0]), shapely.Point(own.points[-1])]
+        # of its own course what is about the end itself does not count
+        rest = [shapely.LineString(rows) if len(rows) > 1 else None for rows in (own.points[1:], own.points[:-1])]
+        met = [
+            any(k != number for k in tree.query(end, predicate="dwithin", distance=reach).tolist())
+            or (course is not None and len(own.points) > 3 and course.distance(end) <= reach)
+            for end, course in zip(ends, (rest[0], rest[1]), strict=True)
+        ]
+        if not any(met):
+            loose.append(own)
+    if not loose:
+        return []
+    widest = max(own.gap for own in loose)
+    what = "1 cut contour is" if len(loose) == 1 else f"{len(loose)} of {len(cuts)} cut contours are"
+    return [f"{what} open, the widest gap is {widest:.3f} mm."]
+
+
 def _against_parts(
-    readings: Sequence[PieceReading], missing: Sequence[str], merged: Sequence[str], parts: Sequence[PlacedPart], kerf: float
+    readings: Sequence[PieceReading], missing: Sequence[str], merged: Sequence[str], parts: Sequence[PlacedPart]
 ) -> list[str]:
     names = {part.id: part.name for part in parts}
     found = []

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
@@ -15,8 +16,6 @@ from skalto.core.cutting.section import CutList, CuttingContent
 from skalto.core.geometry import Similarity
 from skalto.core.geometry.profile import Operation, Profile
 from skalto.core.pages.page import CutPage, Notice
-
-__all__ = ["cut_page", "placed_parts"]
 
 SLACK = 1e-3
 """So much, mm, parts may come nearer to one another than the gap, or over the edge margin, before it is told."""
@@ -33,15 +32,9 @@ def placed_parts(content: CuttingContent, cut_list: CutList, profiles: Mapping[s
             continue
         if own.flipped:
             profile = profile.turned_over()
-        by = Similarity(dx=own.x, dy=own.y, turn=_radians(own.turn))
+        by = Similarity(dx=own.x, dy=own.y, turn=math.radians(own.turn))
         found.append(PlacedPart(own.id, replace(profile.placed(by), name=names.get(own.part, profile.name))))
     return found
-
-
-def _radians(degrees: float) -> float:
-    import math
-
-    return math.radians(degrees)
 
 
 _CLASSES = {Operation.CUT: EdgeClass.CUT, Operation.SCORE: EdgeClass.SCORE, Operation.ENGRAVE: EdgeClass.ENGRAVE}

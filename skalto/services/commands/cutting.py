@@ -95,9 +95,12 @@ def _choices(asked: CutOptions) -> CutChoices:
         turning = Turning(asked.turn.strip().lower())
     except ValueError:
         raise InputError(f"“{asked.turn}” is not a way to turn parts: write {', '.join(t.value for t in Turning)}.") from None
-    return CutChoices(
-        gap=_length(asked.gap, "gap"), kerf=_length(asked.kerf, "kerf"), turning=turning, flips=asked.flip, codes=Codes()
-    )  # fmt: skip
+    try:
+        return CutChoices(
+            gap=_length(asked.gap, "gap"), kerf=_length(asked.kerf, "kerf"), turning=turning, flips=asked.flip, codes=Codes()
+        )  # fmt: skip
+    except ValidationError as error:
+        raise InputError(first_sentence(error)) from None
 
 
 def _quantities(parts: Sequence[CutPart], asked: Sequence[str]) -> list[CutPart]:

@@ -3,24 +3,22 @@
 from __future__ import annotations
 
 import math
-from collections import Counter
 from typing import Any
 
 import numpy as np
-import shapely
 
+from skalto.core.cutter.pieces import polygon
 from skalto.core.cutter.running import Run
-from skalto.core.cutting.cut_paths import cut_plan
 from skalto.core.cutting.laying import contents_of, why_left
 from skalto.core.cutting.packing.measures import bound, largest_rectangle, plate_yield
 from skalto.core.cutting.packing.pieces import Laying
 from skalto.core.cutting.packing.search import Found
-from skalto.core.cutting.section import CutList, CuttingContent
-from skalto.core.geometry.profile import Profile
-from skalto.core.pages.cut_pages import placed_parts
+from skalto.core.cutting.section import CutList
+from skalto.core.pages.cut_pages import plate_area
+from skalto.core.pages.page import CutPage
 
-__all__ = ["arranged", "figures", "film_of"]
-
+_COARSE = 0.01
+"""How near, mm, areas are worked out to their contours for the bound."""
 MOST_POINTS = 60_000
 """A film has no more points than this: of courses with more every second one, and so on, is left out."""
 
@@ -48,20 +46,20 @@ def arranged(cut_list: CutList, laying: Laying, found: Found) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def figures(cut_list: CutList, content: CuttingContent, profiles: dict[str, Profile]) -> dict[str, Any]:
-    """What a plate is worth as it lies: yield, cutting length, pierces, mass of the parts, g, and the price of the plate."""
-    plate = cut_list.plates[content.plate]
-    parts = placed_parts(content, cut_list, profiles)
-    plan = cut_plan(parts, cut_list.choices, plate)
-    area = math.fsum(part.profile.area for part in parts)
-    whole = plate.width * plate.height
-    if plate.remnant:
-        whole = float(shapely.Polygon(plate.remnant[0], plate.remnant[1:]).area)
+def figures(cut: CutPage) -> dict[str, Any]:
+    """What a plate is worth as it lies: yield and the bound that none of these parts can pass, cutting length, pierces, mass
+    of the parts, g, and the price of the plate."""
+    plate, gap = cut.plate, cut.choices.gap
+    areas = [polygon(part.profile, _COARSE) for part in cut.parts]
+    area = math.fsum(part.profile.area for part in cut.parts)
+    whole = plate_area(plate)
+    room = whole.buffer(gap / 2 - plate.edge, join_style="mitre").area
+    taken = math.fsum(own.buffer(gap / 2).area for own in areas)
     grams = area * plate.thickness * plate.density / 1000 if plate.density and plate.thickness else None
-    counts = Counter(own.part for own in content.placed)
     return {
-        "yield": area / whole, "cut_mm": plan.cut_length, "pierces": plan.pierces, "grams": grams, "price": plate.price,
-        "notes": list(plan.notes), "counts": dict(counts),
+        "yield": area / whole.area, "bound": min(1.0, room / taken * area / whole.area) if taken else 0.0,
+        "cut_mm": cut.plan.cut_length, "pierces": cut.plan.pierces, "grams": grams, "price": plate.price,
+        "notices": [{"code": n.code, "message": n.message, "level": n.level} for n in cut.notices],
     }  # fmt: skip
 
 

@@ -40,7 +40,7 @@ def write_and_check(
     report(0.9, "Measuring the file")
     asked = [asked_of(page, lines, recipe, as_beziers) for page in pages]
     checked = check_pdf(made.data, recipe, made.twin, passwords.open if passwords else "", asked)
-    checked = with_checks(of_plates(checked, pages), cut_checks(made.twin or made.data, ".pdf", pages))
+    checked = with_checks(of_plates(checked, pages), cut_checks((passwords and made.twin) or made.data, ".pdf", pages))
     return made, with_page_checks(checked, pages, lines, recipe)
 
 

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import orjson
 
 from skalto.core.cutting.choices import PlacedProfile
 from skalto.core.cutting.section import CutList
 from skalto.core.progress import Progress
+from skalto.core.sheets.sheet import SheetSpec
 from skalto.jobs.task import TaskArgument, task
 from skalto.services.stored import keys
 from skalto.services.stored.context import ContextSpec
@@ -57,7 +56,7 @@ class RunInCutter(TaskArgument):
     file: str
     suffix: str
     page: int
-    sheet: Any
+    sheet: SheetSpec
     context: ContextSpec
 
     @property
@@ -105,7 +104,7 @@ def make_profiles(asked: MakeProfiles, blobs: str, report: Progress) -> None:
     store.put(f"{asked.key}.json", orjson.dumps(rows))
 
 
-@task(ArrangeParts, "drawing")
+@task(ArrangeParts, "arranging")
 def arrange_parts(asked: ArrangeParts, blobs: str, report: Progress) -> None:
     """An arrangement; while it gets better the best so far stands beside it. :raises InputError: when nothing can be laid."""
     from skalto.core.cutting.laying import laying_of
@@ -129,12 +128,11 @@ def run_in_cutter(asked: RunInCutter, blobs: str, report: Progress) -> None:
     """What came of the run, and its film."""
     from skalto.core.checks.cut_pieces import run_page
     from skalto.core.pages.composition import compose
-    from skalto.core.sheets.sheet import SheetSpec
     from skalto.services.results.cutting import film_of
 
     report(0.1, "Running the file in the stand-in cutter")
     store = Blobs(blobs)
-    cut = compose(SheetSpec.model_validate(asked.sheet), {}, asked.context.built(store, ())).cut
+    cut = compose(asked.sheet, {}, asked.context.built(store, ())).cut
     assert cut is not None, "it is a plate"
     made = run_page(store.get(asked.file), asked.suffix, cut, asked.page)
     store.put(f"{asked.key}.json", orjson.dumps(film_of(made)))

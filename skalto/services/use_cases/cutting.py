@@ -185,10 +185,8 @@ class Cutting:
         sheet, cut_list = self._plate(job_id, sheet_id)
         content = sheet.cutting
         assert content is not None, "it is a plate"
-        profiles = load_profiles(self.studio.blobs, cut_list.parts)
-        page = cut_page(content, cut_list, profiles)
-        told = [{"code": n.code, "message": n.message, "level": n.level} for n in page.notices]
-        return figures(cut_list, content, profiles) | {"notices": told, "ready": len(page.parts) == len(content.placed)}
+        page = cut_page(content, cut_list, load_profiles(self.studio.blobs, cut_list.parts))
+        return figures(page) | {"ready": len(page.parts) == len(content.placed)}
 
     def run(self, job_id: int, sheet_id: str) -> Look:
         """The sheet's finished file in the stand-in cutter. :raises InputError: when the file is not made, or is no plate."""
@@ -196,5 +194,5 @@ class Cutting:
         file = self.looking.file(job_id, sheet_id)
         job = store.get_job(job_id)
         context = self.studio.context(job, sheet)
-        asked = RunInCutter(file=file, suffix=".pdf", page=1, sheet=sheet.model_dump(mode="json"), context=context)
+        asked = RunInCutter(file=file, suffix=".pdf", page=1, sheet=sheet, context=context)
         return self.looking.look(run_in_cutter, asked)

@@ -133,6 +133,7 @@ def test_bad_cases_each_with_a_sentence(plates_step: Path, skalto: Run, tmp_path
     _refused(plates_step, out, "is no quantity", quantity=["Lid"], **six)
     _refused(plates_step, out, "leaves nothing of a plate", edge="200mm")
     _refused(plates_step, out, "is not a length for --gap", gap="wide")
+    _refused(plates_step, out, "kerf", kerf="25mm")
     _refused(plates_step, out.with_suffix(".png"), "is a picture")
     with pytest.raises(InputError, match="is not a file that a cutter takes"):
         run_file(str(plates_step), {}, silent)
@@ -165,6 +166,25 @@ def test_the_cutter_says_why_it_refuses(skalto: Run, tmp_path: Path) -> None:
     assert run.returncode == 1
     assert "larger than the bed of 610 × 305 mm" in run.stdout
     assert "Acrylic 3 mm" in run.stdout
+
+
+def test_plates_in_one_file_keep_what_was_measured_of_each(tmp_path: Path) -> None:
+    """What a page of a joined file was found to be is not lost in it, nor is it asked what is not asked of a plate."""
+    found = _cut(_drawn(tmp_path), tmp_path / "p.pdf", plate="100x70mm", score=["fold"])
+    assert [own["page"] for own in found["plates"]] == [1, 2]
+    assert found["holds"]
+    assert [f for own in found["plates"] for f in own["findings"]] == []
+
+    def draw(document: Any, space: Any) -> None:
+        for x in (0, 90):
+            space.add_lwpolyline([(x, 0), (x + 80, 0), (x + 80, 50), (x, 50)], close=True)
+            space.add_circle((x + 25, 25), 0.4)
+
+    pins = _cut(dxf(tmp_path / "pins.dxf", draw), tmp_path / "q.pdf", plate="100x70mm", kerf="1mm")
+    assert [own["page"] for own in pins["plates"]] == [1, 2]
+    assert not pins["holds"]
+    told = [f["message"] for own in pins["plates"] for f in own["findings"] if f["level"] == "error"]
+    assert any("comes out" in sentence for sentence in told)
 
 
 @pytest.mark.long

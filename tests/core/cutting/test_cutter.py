@@ -213,7 +213,10 @@ def test_refusals_in_plain_words(tmp_path: Path) -> None:
         canvas.line(20, 10, 50, 10)
 
     _sentence(_pdf(tmp_path / "doubled.pdf", doubled), "30.00 mm are cut twice")
-    _sentence(_pdf(tmp_path / "open.pdf", lambda c: c.lines([(10, 10, 60, 10), (60, 10, 60, 50)])), "contours are open")
+    _sentence(
+        _pdf(tmp_path / "open.pdf", lambda c: c.lines([(10, 10, 60, 10), (60, 10, 60, 50)])),
+        "1 cut contour is open, the widest gap is 64.031 mm",
+    )
 
     def clipped(canvas: Canvas) -> None:
         path = canvas.beginPath()
@@ -317,3 +320,63 @@ def test_tracks_keep_the_files_order_and_way(tmp_path: Path) -> None:
     file = read_for_machine(_svg(tmp_path / "a.svg", body), MACHINE)
     assert [own.closed for own in file.tracks] == [True, True, True]
     assert [round(float(own.points[:, 0].min()), 3) for own in file.tracks] == pytest.approx([10, 95, 150], abs=1e-3)
+
+
+# ---- tabs, lead-ins
+
+
+def _tabbed(path: Path, gap: float = 0.7, radius: float = 9.9, shift: float = 0.0) -> Path:
+    """A plate of 60 × 40 at (10, 10) with a hole, offset by half a kerf of 0.2, its lower side interrupted by *gap* mm."""
+
+    def draw(space: Any) -> None:
+        space.add_circle((30, 30), radius, dxfattribs={"layer": "cut"})
+        middle = 40.0
+        points = [
+            (middle + gap / 2, 9.9),
+            (70.1 + shift, 9.9),
+            (70.1 + shift, 50.1),
+            (9.9, 50.1),
+            (9.9, 9.9),
+            (middle - gap / 2, 9.9),
+        ]
+        space.add_lwpolyline(points, dxfattribs={"layer": "cut"})
+
+    return _dxf(path, draw)
+
+
+def _held(path: Path, allowed: float = 0.8) -> CutterReport:
+    part = _square_profile(10, 10)
+    file = read_for_machine(path, MACHINE)
+    return run(file, MACHINE, CHART[0], [part], 0.2, None, {part.id: allowed}).report
+
+
+def test_what_hangs_by_a_tab_is_measured_all_the_same(tmp_path: Path) -> None:
+    good = _held(_tabbed(tmp_path / "a.dxf"))
+    assert good.refusals == ()
+    (part,) = [own for own in good.pieces if own.part]
+    # the beam's round ends reach into the gap of 0.7 as far as √(2·r·20 µm) each
+    assert part.uncut_mm == pytest.approx(0.7 - 2 * math.sqrt(2 * 0.1 * 0.02), abs=0.12)
+    assert (part.deviation_um or 0) < 2
+    wide = _held(_tabbed(tmp_path / "b.dxf", gap=5.0))
+    assert any("is not cut along" in sentence for sentence in wide.refusals)
+    hole = _held(_tabbed(tmp_path / "c.dxf", radius=9.8))
+    assert any("is not cut along" in sentence for sentence in hole.refusals)
+    short = _held(_tabbed(tmp_path / "d.dxf", shift=-0.05))
+    assert any("comes out 50 µm off" in sentence for sentence in short.refusals), short
+
+
+def test_a_tab_where_none_was_wanted_fails(tmp_path: Path) -> None:
+    report = _report(_tabbed(tmp_path / "a.dxf"), [_square_profile(10, 10)])
+    assert any("does not fall out" in sentence for sentence in report.refusals)
+    assert any("is open" in sentence for sentence in report.refusals)
+
+
+def test_a_lead_in_is_no_open_contour(tmp_path: Path) -> None:
+    def draw(space: Any) -> None:
+        points = [(40, 5), (40, 9.9), (70.1, 9.9), (70.1, 50.1), (9.9, 50.1), (9.9, 9.9), (40, 9.9)]
+        space.add_lwpolyline(points, dxfattribs={"layer": "cut"})
+        space.add_circle((30, 30), 9.9, dxfattribs={"layer": "cut"})
+
+    report = _report(_dxf(tmp_path / "a.dxf", draw))
+    assert report.refusals == ()
+    assert len(report.pieces) == 2

@@ -13,6 +13,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from shapely import affinity
 
+from bench.cutting import jigsaw
 from skalto.core.cutting.packing.filling import filled, queue_of
 from skalto.core.cutting.packing.measures import bound, faults, largest_rectangle, plate_yield
 from skalto.core.cutting.packing.openings import housed
@@ -87,21 +88,6 @@ def test_faults_sees_what_is_wrong() -> None:
     assert faults(one_plate, Arrangement((Placed("a", 1, 5, 5),))) == ["There is no plate 2."]
 
 
-def jigsaw(count: int, seed: int, width: float = 300, height: float = 200) -> list[Any]:
-    """A rectangle cut into convex pieces, turned: what is known to fit it without rest."""
-    lots = random.Random(seed)
-    parts = [_rectangle(width, height)]
-    while len(parts) < count:
-        parts.sort(key=lambda own: -own.area)
-        whole = parts.pop(0)
-        middle, angle = whole.centroid, lots.uniform(0, math.pi)
-        dx, dy = 1000 * math.cos(angle), 1000 * math.sin(angle)
-        line = shapely.LineString([(middle.x - dx, middle.y - dy), (middle.x + dx, middle.y + dy)])
-        parts += shapely.get_parts(shapely.polygonize([shapely.union_all([line, whole.exterior])])).tolist()
-    turned = [affinity.rotate(own, lots.uniform(0, 360), origin="centroid") for own in parts]
-    return [affinity.translate(own, -own.bounds[0], -own.bounds[1]) for own in turned]
-
-
 @pytest.mark.long
 def test_a_jigsaw_goes_onto_a_plate_of_a_third_more() -> None:
     pieces = jigsaw(12, 5)
@@ -153,6 +139,20 @@ def test_guests_turn_with_their_host() -> None:
     rows = house.apart(Placed(name, 0, 150, 100, 180.0))
     made = Arrangement(tuple(rows))
     assert {row.key for row in rows} == {"frame", "bar"}
+    assert faults(laying, made) == []
+
+
+def test_guests_and_host_keep_to_the_grain() -> None:
+    frame = _rectangle(100, 60).difference(shapely.box(10, 10, 90, 50))
+    across = (90.0, 270.0)
+    laying = Laying(
+        (Piece("frame", frame, 2, across), Piece("bar", _rectangle(70, 30), 2, across)), (Blank(_rectangle(300, 200)),)
+    )
+    house = housed(laying)
+    assert len(house.hosts) == 2
+    made = _last(laying, 1.5)
+    assert made.left == {}
+    assert {round(own.turn % 360, 6) for own in made.placed} <= set(across)
     assert faults(laying, made) == []
 
 

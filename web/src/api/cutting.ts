@@ -86,6 +86,8 @@ export function useCutterRun(job: number, sheet: string, key: string | null) {
  */
 export function useArranging(job: number, list: string, done: (found: Arrangement) => void) {
   const [asked, setAsked] = useState<{ seconds: number; seed: number } | null>(null);
+  // another each time, or the same would come again
+  const seed = useRef(0);
   const tell = useTell();
   const finish = useRef(done);
   finish.current = done;
@@ -124,7 +126,7 @@ export function useArranging(job: number, list: string, done: (found: Arrangemen
     /** The best so far, none before the first. */
     found: asked ? data : undefined,
     running: !!asked,
-    start: useCallback((seconds: number, seed: number) => setAsked({ seconds, seed }), []),
+    start: useCallback((seconds: number) => setAsked({ seconds, seed: ++seed.current }), []),
     stop: () => {
       if (!asked) return;
       setAsked(null);

@@ -5092,8 +5092,8 @@ export interface components {
         };
         /**
          * PieceReading
-         * @description A piece that fell out: the *part* that it is, '' for waste; its area, mm², box, mm; how far it is off, µm; how far inner
-         *     corners, which keep the beam's radius, are off beside that, µm.
+         * @description A piece that fell out, or hangs by its tabs and is not cut along *uncut_mm*: the *part* that it is, '' for waste; its
+         *     area, mm², box, mm; how far it is off, µm; how far inner corners, which keep the beam's radius, are off beside that, µm.
          */
         PieceReading: {
             /** Area */
@@ -5122,6 +5122,11 @@ export interface components {
              * @default
              */
             part: string;
+            /**
+             * Uncut Mm
+             * @default 0
+             */
+            uncut_mm: number;
         };
         /**
          * PlaceRequest
@@ -5242,21 +5247,17 @@ export interface components {
         };
         /**
          * PlateFigures
-         * @description A plate as it lies: the share that becomes parts, cutting length, mm, pierces, mass of the parts, g, its price, what
-         *     is wrong;
+         * @description A plate as it lies: the share that becomes parts, the *bound* that none can pass, cutting length, mm, pierces, mass of
+         *     the parts, g, its price, what is wrong;
          *     *ready* once all profiles are there.
          */
         PlateFigures: {
-            /** Counts */
-            counts: {
-                [key: string]: number;
-            };
+            /** Bound */
+            bound: number;
             /** Cut Mm */
             cut_mm: number;
             /** Grams */
             grams: number | null;
-            /** Notes */
-            notes: string[];
             /** Notices */
             notices: components["schemas"]["PlateNotice"][];
             /** Pierces */

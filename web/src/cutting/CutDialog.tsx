@@ -10,16 +10,6 @@ import * as texts from "./texts";
 
 type FlatPart = Schemas["FlatPart"];
 
-const CHOICES: Schemas["CutChoices"] = {
-  gap: 2, kerf: 0, compensated: true, corners: "sharp", turning: "quarter", flips: false, lead_in: 0, common_cut: false, start: "top-left",
-  tabs: { count: 0, width: 0.5, below: 0 },
-  codes: {
-    cut: { layer: "cut", colour: "#000000", width: 0.0254 },
-    score: { layer: "score", colour: "#1f6f5c", width: 0.0254 },
-    engrave: { layer: "engrave", colour: "#b86e00", width: 0.25 },
-  },
-}; // prettier-ignore
-
 const inWords = (thickness: number) => Number(thickness.toFixed(3)).toString();
 
 function Rows({ parts, chosen, onChosen }: { parts: readonly FlatPart[]; chosen: readonly string[]; onChosen: (paths: string[]) => void }) {
@@ -76,23 +66,9 @@ export function CutDialog({ job, source, drawing, given, close, onMade }: Props)
         copies: Number(copies),
         close: Number(gaps),
         name: "",
-        plates: [
-          {
-            name: "",
-            width,
-            height,
-            remnant: [],
-            thickness: Number(thick[0] ?? 0),
-            material: "",
-            density: 0,
-            edge: 5,
-            grain: "none",
-            count: null,
-            price: null,
-          },
-        ],
-        choices: CHOICES,
-      },
+        plates: [{ width, height, thickness: Number(thick[0] ?? 0) }],
+        // the server fills in what is not said here
+      } as Schemas["NewCutList"],
       { onSuccess: (made) => onMade(made.cut_list) },
     );
   const problem = error?.message ?? (data?.work?.state === "failed" ? data.work.error : "");

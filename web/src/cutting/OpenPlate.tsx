@@ -5,7 +5,8 @@ import { listOf, useArranging, type Arrangement } from "../api/cutting";
 import type { Edit, Job, Sheet } from "../api/client";
 import { useEdit } from "../api/queries";
 import { useTell } from "../api/tell";
-import { isTyping, useCommands } from "../common/commands";
+import { useCommands } from "../common/commands";
+import { useNudge } from "../common/useNudge";
 import { Desk } from "../desk/Desk";
 import { isEmpty, whyEmpty } from "../paper/geometry";
 import { MainAct } from "../shell/JobFrame";
@@ -14,9 +15,9 @@ import { PlateTicket } from "./PlateTicket";
 import "./cutting.css";
 import * as texts from "./texts";
 
-const ARROWS: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
 /** How long is looked for a first arrangement, s. */
 const FIRST = 10;
+const AGAIN = 20;
 const NOTES = { fresh: null, onFresh: () => {}, onText: () => {}, onMove: () => {} };
 const nothing = () => {};
 
@@ -44,7 +45,7 @@ export function OpenPlate({ job, sheet }: { job: Job; sheet: Sheet }) {
   useEffect(() => {
     if (!fresh || !listId) return;
     setSearch({}, { replace: true });
-    start(FIRST, 1);
+    start(FIRST);
   }, [fresh, listId, start, setSearch]);
   const part = sheet.cutting?.placed.find((own) => own.id === search.get("part"));
   const name = list?.parts.find((own) => own.id === part?.part)?.name ?? "";
@@ -57,22 +58,12 @@ export function OpenPlate({ job, sheet }: { job: Job; sheet: Sheet }) {
     select(null);
     edit({ kind: "remove_profile", sheet: sheet.id, profile: part.id });
   };
-  useEffect(() => {
-    const hear = (event: KeyboardEvent) => {
-      const arrow = ARROWS[event.key];
-      if (!part || !arrow || isTyping(event.target)) return;
-      event.preventDefault();
-      const step = event.altKey ? 0.1 : 1;
-      edit({ kind: "change_profile", sheet: sheet.id, profile: part.id, fields: { x: part.x + arrow[0] * step, y: part.y + arrow[1] * step } });
-    };
-    window.addEventListener("keydown", hear);
-    return () => window.removeEventListener("keydown", hear);
-  });
+  useNudge(!!part, ([dx, dy]) => part && put({ x: part.x + dx, y: part.y + dy }));
   useCommands("plate", [
     { id: "proof", title: texts.proofThisSheet, run: proof },
     ...(arranging.running
       ? [{ id: "stop-arranging", title: texts.stopAndKeep, run: arranging.stop }]
-      : [{ id: "arrange", title: texts.arrangeThePartsOf(list?.name ?? ""), key: "L", run: () => start(20, 1) }]),
+      : [{ id: "arrange", title: texts.arrangeThePartsOf(list?.name ?? ""), key: "L", run: () => start(AGAIN) }]),
     ...(part
       ? [
           { id: "turn-part", title: texts.turnPart(name), key: "T", run: () => put({ turn: (part.turn + 90) % 360 }) },

@@ -38,6 +38,15 @@ export function StockFacts({ list, plate, edit }: Props) {
       <Fact name={texts.material}>
         <TypedField label={texts.material} value={own.material} read={async (text) => text.trim()} onChange={(material) => change({ material })} />
       </Fact>
+      <Fact name={texts.density}>
+        <TypedField
+          label={texts.density}
+          value={own.density ? String(own.density) : ""}
+          read={async (text) => (text.trim() ? number(text) : "")}
+          suffix={texts.gramsPerCm}
+          onChange={(v) => change({ density: Number(v) })}
+        />
+      </Fact>
       <Fact name={texts.edgeMargin}>
         <TypedField label={texts.edgeMargin} value={String(own.edge)} read={length} suffix={texts.mm} onChange={(v) => change({ edge: Number(v) })} />
       </Fact>

@@ -1,6 +1,6 @@
 import { Button, Checkbox } from "antd";
 import { useEffect, useRef, useState } from "react";
-import { listOf, usePlateFigures, type useArranging } from "../api/cutting";
+import { listOf, usePlateFigures, useProfiles, type useArranging } from "../api/cutting";
 import type { Edit, Job, Schemas, Sheet } from "../api/client";
 import { mm } from "../paper/geometry";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
@@ -79,7 +79,6 @@ function PartFacts({ job, sheet, part, edit, onPart }: Omit<Props, "arranging">)
 
 function Arrange({ arranging, empty }: { arranging: Props["arranging"]; empty: boolean }) {
   const [seconds, setSeconds] = useState("20");
-  const [seed, setSeed] = useState(1);
   const { running, found, start, stop } = arranging;
   if (running)
     return (
@@ -95,15 +94,7 @@ function Arrange({ arranging, empty }: { arranging: Props["arranging"]; empty: b
       <Fact name={texts.lookFor}>
         <TypedField label={texts.lookFor} value={seconds} read={whole} suffix={texts.seconds} onChange={setSeconds} />
       </Fact>
-      <Button
-        onClick={() => {
-          // another seed each time, or the same would come again
-          start(Math.min(600, Math.max(1, Number(seconds))), seed);
-          setSeed(seed + 1);
-        }}
-      >
-        {empty ? texts.arrange : texts.arrangeAnew}
-      </Button>
+      <Button onClick={() => start(Math.min(600, Math.max(1, Number(seconds))))}>{empty ? texts.arrange : texts.arrangeAnew}</Button>
     </>
   );
 }
@@ -112,6 +103,7 @@ function Arrange({ arranging, empty }: { arranging: Props["arranging"]; empty: b
 export function PlateTicket({ job, sheet, part, arranging, edit, onPart }: Props) {
   const list = listOf(job, sheet);
   const { data: figures } = usePlateFigures(job, sheet.id);
+  const { data } = useProfiles(job.id, list);
   if (!list || !sheet.cutting) return null;
   const plates = job.document.sheets.filter((own) => own.cutting?.cut_list === list.id);
   const stock = list.plates[sheet.cutting.plate];
@@ -131,7 +123,7 @@ export function PlateTicket({ job, sheet, part, arranging, edit, onPart }: Props
         {!sheet.cutting.placed.length && <Note tone="info" title={texts.nothingLies} />}
         {figures && (
           <>
-            <Fact name={texts.yieldWord}>{percent.format(figures.yield)}</Fact>
+            <Fact name={texts.yieldWord}>{texts.ofAtMost(percent.format(figures.yield), percent.format(figures.bound))}</Fact>
             <Fact name={texts.cutLength}>{texts.metres(rounded.format(figures.cut_mm / 1000))}</Fact>
             <Fact name={texts.pierces}>{figures.pierces}</Fact>
             {figures.grams !== null && <Fact name={texts.massOfTheParts}>{texts.grams(rounded.format(figures.grams))}</Fact>}
@@ -149,6 +141,13 @@ export function PlateTicket({ job, sheet, part, arranging, edit, onPart }: Props
             </li>
           ))}
         </ul>
+        {list.parts
+          .flatMap((own) => data?.profiles?.[own.id]?.notes ?? [])
+          .map((note) => (
+            <p key={note} className="soft small">
+              {note}
+            </p>
+          ))}
       </Section>
       {sheet.cutting.placed.length > 0 && <Artwork job={job.id} sheet={sheet.id} what={texts.thisPlate} />}
       <StockFacts list={list} plate={sheet.cutting.plate} edit={edit} />

@@ -1,11 +1,15 @@
+import { Suspense } from "react";
 import type { Job, Sheet, Writing } from "../api/client";
 import { frameOf, paperOf } from "./geometry";
 import { AnnotationOnPaper } from "./AnnotationOnPaper";
+import { part } from "../common/part";
 import { Rulers } from "./Rulers";
 import { PAD } from "./useZoom";
 import { ViewOnPaper } from "./ViewOnPaper";
 import { Written } from "./Written";
 import * as texts from "./texts";
+
+const PlateOnPaper = part(async () => (await import("./PlateOnPaper")).PlateOnPaper);
 
 interface Props {
   job: Job;
@@ -50,6 +54,11 @@ export function PaperSheet({ job, sheet, writing, zoom, onPick, children }: Prop
           {sheet.annotations_3d.map((field) => (
             <AnnotationOnPaper key={field.id} job={job} sheet={sheet} field={field} paper={paper} zoom={zoom} />
           ))}
+          {sheet.cutting && (
+            <Suspense>
+              <PlateOnPaper job={job} sheet={sheet} paper={paper} zoom={zoom} />
+            </Suspense>
+          )}
           {sheet.views.map((view) => (
             <ViewOnPaper key={view.id} job={job} sheet={sheet.id} view={view} paper={paper} zoom={zoom} />
           ))}

@@ -6,7 +6,7 @@ import { detailOf, excerptOf, hiddenOf } from "../api/content";
 import { useOverall, useWriting } from "../api/desk";
 import { newId } from "../api/ids";
 import { useEdit, usePicture } from "../api/queries";
-import { isTyping } from "../common/commands";
+import { useNudge } from "../common/useNudge";
 import { MainAct } from "../shell/JobFrame";
 import { part } from "../common/part";
 import { useClipboard } from "./clipboard";
@@ -28,23 +28,6 @@ const SeveralTicket = part(async () => (await import("./SeveralTicket")).Several
 const SheetTicket = part(async () => (await import("./SheetTicket")).SheetTicket);
 const ViewTicket = part(async () => (await import("./ViewTicket")).ViewTicket);
 const AnnotationStudio = part(async () => (await import("../solid/AnnotationStudio")).AnnotationStudio);
-
-const ARROWS: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
-
-/** Arrow keys move what is selected by 1 mm, with Alt by 0.1 mm. */
-function useNudge(on: boolean, move: (by: [number, number]) => void) {
-  useEffect(() => {
-    const hear = (event: KeyboardEvent) => {
-      const arrow = ARROWS[event.key];
-      if (!on || !arrow || isTyping(event.target)) return;
-      event.preventDefault();
-      const step = event.altKey ? 0.1 : 1;
-      move([arrow[0] * step, arrow[1] * step]);
-    };
-    window.addEventListener("keydown", hear);
-    return () => window.removeEventListener("keydown", hear);
-  }, [on, move]);
-}
 
 function Studio(props: React.ComponentProps<typeof AnnotationStudio>) {
   return (

@@ -50,18 +50,17 @@ def housed(laying: Laying, stop: Callable[[], bool] = lambda: False) -> Housed:
     for piece in laying.pieces:
         for ring in piece.area.interiors:
             opening = shapely.Polygon(ring)
-            spots += [(opening.area, piece.key, opening)] * (1 if demand[piece.key] else 0)
+            if demand[piece.key]:
+                spots.append((opening.area, piece.key, opening))
     spots.sort(key=lambda row: (-row[0], row[1]))
     least = min((piece.area.area for piece in laying.pieces), default=0.0)
     hosts: dict[str, Host] = {}
-    left_alone: set[str] = set()
     number = 0
     for key in dict.fromkeys(key for _, key, _ in spots):
         openings = [opening for size, own, opening in spots if own == key and size > least]
         while openings and demand.get(key, 0) and not stop():
-            guests = _guests(laying, key, openings, {k: n for k, n in demand.items() if k != key or n > 1}, key)
+            guests = _guests(laying, key, openings, demand)
             if not guests:
-                left_alone.add(key)
                 break
             demand[key] -= 1
             for guest in guests:
@@ -77,29 +76,35 @@ def housed(laying: Laying, stop: Callable[[], bool] = lambda: False) -> Housed:
     return Housed(rest, hosts)
 
 
-def _guests(laying: Laying, host: str, openings: list[Any], demand: dict[str, int], but: str) -> tuple[Placed, ...]:
-    """What goes into the openings of one host."""
+def _guests(laying: Laying, host: str, openings: list[Any], demand: dict[str, int]) -> tuple[Placed, ...]:
+    """What goes into the openings of one host, turned against it so that both are turned as they may be when the host is turned
+    its first way."""
     found: list[Placed] = []
-    rest = dict(demand)
-    if rest.get(but, 0):
-        rest[but] -= 1
+    rest = demand | {host: demand[host] - 1}
+    turns = laying.by_key[host].turns
+    first = turns[0] if turns else 0.0
     for opening in openings:
         room = opening.buffer(-laying.gap)
-        fits = [p for p in laying.pieces if rest.get(p.key, 0) > 0 and p.area.area <= room.area]
+        fits = [_against(p, first) for p in laying.pieces if rest.get(p.key, 0) > 0 and p.area.area <= room.area]
         if not fits:
             continue
         within = Laying(tuple(fits), (Blank(opening, 1),), laying.gap, laying.gap)
         plate = Plate(Shapes(within), 0)
         for piece in sorted(fits, key=lambda p: (-p.area.area, p.key)):
-            turns = [own for own in options(piece) if not own[2]]
+            ways = [own for own in options(piece) if not own[2]]
             while rest.get(piece.key, 0) > 0:
-                spot = best_spot(plate, turns)
+                spot = best_spot(plate, ways)
                 if spot is None:
                     break
                 plate.add(spot.turned, spot.x, spot.y)
                 rest[piece.key] -= 1
                 found.append(Placed(piece.key, 0, spot.x, spot.y, spot.turned[1]))
     return tuple(found)
+
+
+def _against(piece: Piece, turn: float) -> Piece:
+    """A piece whose turns are counted from a host that is turned."""
+    return piece if piece.turns is None else replace(piece, turns=tuple((own - turn) % 360 for own in piece.turns))
 
 
 def _shared_turns(host: Piece, guests: tuple[Placed, ...], laying: Laying) -> tuple[float, ...] | None:

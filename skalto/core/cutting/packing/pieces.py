@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
@@ -17,8 +16,6 @@ from skalto.core.geometry.profile import Profile
 
 CHORD = 0.01
 """How near, mm, the polygons that are packed keep to the profiles, which lie inside them."""
-ANY = 24
-"""So many directions stand for free turning where pieces are laid one by one."""
 _ARC = 4
 
 
@@ -168,8 +165,3 @@ class Arrangement:
 
     def on(self, plate: int) -> tuple[Placed, ...]:
         return tuple(own for own in self.placed if own.plate == plate)
-
-
-def orientations(pieces: Iterable[Piece]) -> list[tuple[str, float, bool]]:
-    """All that pieces may be turned."""
-    return [(p.key, turn, flip) for p in pieces for flip in ((False, True) if p.flips else (False,)) for turn in p.directions]

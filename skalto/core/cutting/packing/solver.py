@@ -19,10 +19,17 @@ PAUSE = 0.02
 """How often, s, layouts are passed on."""
 
 
+def _until_left() -> None:
+    """End with whoever asked, however they ended: their side of the input closes."""
+    sys.stdin.read()
+    os._exit(0)
+
+
 def main() -> None:
     import spyrrow
 
     asked = json.loads(sys.stdin.readline())
+    threading.Thread(target=_until_left, daemon=True).start()
     items = [spyrrow.Item(row["id"], [tuple(p) for p in row["shape"]], row["count"], row["turns"]) for row in asked["items"]]
     instance = spyrrow.StripPackingInstance("", strip_height=asked["height"], items=items)
     # the program ends at the end of its time, or with whoever listens
