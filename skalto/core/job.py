@@ -32,8 +32,9 @@ class JobDocument(
 
     def sources_of(self, sheet: SheetSpec) -> frozenset[str]:
         """All that a sheet is made from, by source."""
-        cut = self.cut_list(sheet.cutting.cut_list).sources if sheet.cutting is not None else frozenset()
-        return sheet.shown_sources | cut
+        if sheet.cutting is None:
+            return sheet.shown_sources
+        return sheet.shown_sources | sheet.cutting.sources | self.cut_list(sheet.cutting.cut_list).sources
 
 
 def first_sentence(error: ValidationError) -> str:

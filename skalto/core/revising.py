@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from skalto.core.annotation.edge_references import SourceFacts, resolve
+from skalto.core.cutting.decorations import Decoration
 from skalto.core.cutting.section import ComponentOrigin, CutList
 from skalto.core.errors import InputError
 from skalto.core.scene.annotation_3d import Annotation3d
@@ -213,7 +214,11 @@ def revised(
 
     def sheet(own: SheetSpec) -> SheetSpec:
         fields = tuple(field(f) for f in own.annotations_3d)
-        return own.with_views(tuple(view(v) for v in own.views)).model_copy(update={"annotations_3d": fields})
+        content = own.cutting
+        if content is not None:
+            content = content.model_copy(update={"decorations": _redrawn(content.decorations, old, new.id)})
+        moved = {"annotations_3d": fields, "cutting": content}
+        return own.with_views(tuple(view(v) for v in own.views)).model_copy(update=moved)
 
     kept = new.model_copy(update={"earlier": (*ref.earlier, old), "unit_mm": ref.unit_mm})
     # the newer file may have come in as a source of its own first
@@ -228,6 +233,17 @@ def revised(
     return job.model_copy(update=fields), report
 
 
+def _redrawn(decorations: tuple[Decoration, ...], old: str, new: str) -> tuple[Decoration, ...]:
+    """Decorations that show the newer revision of a drawing."""
+
+    def moved(own: Decoration) -> Decoration:
+        if old not in own.sources:
+            return own
+        return own.model_copy(update={"content": own.content.model_copy(update={"source": new})})
+
+    return tuple(moved(own) for own in decorations)
+
+
 def _recut(cut_list: CutList, old: str, new: str, paths: dict[str, str]) -> CutList:
     """A cutting list whose parts are of the newer revision, a component by the name that it has there."""
     parts = []
@@ -238,7 +254,7 @@ def _recut(cut_list: CutList, old: str, new: str, paths: dict[str, str]) -> CutL
             if isinstance(origin, ComponentOrigin):
                 changes["component"] = paths.get(origin.component, origin.component)
             part = part.model_copy(update={"origin": origin.model_copy(update=changes)})
-        parts.append(part)
+        parts.append(part.model_copy(update={"decorations": _redrawn(part.decorations, old, new)}))
     return cut_list.model_copy(update={"parts": tuple(parts)})
 
 

@@ -65,8 +65,21 @@ class ProfileMark(BaseModel):
     path: str
 
 
+class DecorationPicture(BaseModel):
+    """A decoration as paths of SVG, mm, y up: strokes, filled areas, and the boxes of pictures; its own box, and notes."""
+
+    id: str
+    operation: Literal["score", "engrave"]
+    strokes: str
+    areas: str
+    pictures: str
+    box: tuple[float, float, float, float] | None
+    notes: tuple[str, ...]
+
+
 class ProfilePicture(BaseModel):
-    """A profile as paths of SVG, mm, y up: what is cut and the marks; its box, area, mm², thickness, faults and notes."""
+    """A profile as paths of SVG, mm, y up: what is cut and the marks; its box, area, mm², thickness, faults and notes, and what
+    is drawn on it."""
 
     cut: str
     marks: tuple[ProfileMark, ...]
@@ -76,12 +89,14 @@ class ProfilePicture(BaseModel):
     material: str
     faults: tuple[str, ...]
     notes: tuple[str, ...]
+    decorations: tuple[DecorationPicture, ...] = ()
 
 
 class Profiles(BaseModel):
-    """Profiles by part, None until they are made."""
+    """Profiles by part, None until they are made, and what is drawn on the plates themselves."""
 
     profiles: dict[str, ProfilePicture] | None = None
+    on_plates: tuple[DecorationPicture, ...] = ()
     work: WorkState | None = None
 
 
@@ -175,8 +190,8 @@ def make_cut_list(job_id: int, wish: NewCutList, cutting: Here) -> MadeCutList:
 @router.get("/jobs/{job_id}/cut-lists/{cut_list}/profiles")
 def profiles(job_id: int, cut_list: str, cutting: Here) -> Profiles:
     """The profiles of a cutting list's parts."""
-    found, look = cutting.profiles(job_id, cut_list)
-    return Profiles(profiles=found, work=look.work)
+    found, on_plates, look = cutting.profiles(job_id, cut_list)
+    return Profiles(profiles=found, on_plates=on_plates, work=look.work)
 
 
 Seconds = Annotated[float, Query(gt=0, le=600)]

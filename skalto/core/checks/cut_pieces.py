@@ -2,21 +2,27 @@
 
 from __future__ import annotations
 
+import math
 import tempfile
 from collections.abc import Sequence
 from pathlib import Path
+from typing import Any
+
+import shapely
 
 from skalto.core.checks.verdict import OF_DRAWINGS, Check, Finding, Place, Report, Verdict
 from skalto.core.cutter.machine import ChartRow, Machine, code_table
 from skalto.core.cutter.pieces import PIECE_LIMIT_UM
 from skalto.core.cutter.running import Run, run
-from skalto.core.cutter.tracks import read_for_machine
+from skalto.core.cutter.tracks import filled, read_for_machine
 from skalto.core.errors import InputError
+from skalto.core.geometry.profile import Operation
 from skalto.core.pages.cut_pages import plate_area
 from skalto.core.pages.page import CutPage, Page
 
 _ROUNDED = 0.15
 """What the length of an uncut stretch may be more than that of its tabs, mm: it is measured in steps."""
+_FLAT = 2e-3
 SIZE_LIMIT_UM = 20.0
 """What a page may be off its plate before it counts as scaled, µm: what a piece may be off."""
 
@@ -76,6 +82,48 @@ def cut_checks(data: bytes, suffix: str, pages: Sequence[Page]) -> list[Check]:
     return found
 
 
+MARK_LIMIT = 0.05
+"""What is engraved may be off what was asked for, and what is scored longer or shorter, mm."""
+
+
+def _marks(made: Run, cut: CutPage, number: int) -> list[Check]:
+    """What the file engraves and scores, held against what was asked for."""
+    scored = math.fsum(own.length for op in _SCORED for own in (p.course for p in cut.plan.paths if p.operation is op))
+    wanted = engraving(cut)
+    if not scored and wanted.is_empty:
+        return []
+    told, short = [], False
+    if scored:
+        off = made.report.score_length - scored
+        told.append(f"{made.report.score_length:.2f} mm scored")
+        short |= abs(off) > max(MARK_LIMIT, 1e-4 * scored)
+    got = made.engraved
+    if not wanted.is_empty:
+        told.append(f"{got.area:.2f} mm² engraved")
+    missing = wanted.difference(got.buffer(MARK_LIMIT)).area
+    beyond = got.difference(wanted.buffer(MARK_LIMIT + cut.choices.codes.engrave.width / 2)).area
+    if missing > MARK_LIMIT**2:
+        told.append(f"{missing:.2f} mm² of what is asked for are missing")
+    if beyond > MARK_LIMIT**2:
+        told.append(f"{beyond:.2f} mm² are too much")
+    verdict: Verdict = "fails" if short or missing > MARK_LIMIT**2 or beyond > MARK_LIMIT**2 else "holds"
+    limit = ", ".join(
+        [*([f"{scored:.2f} mm scored"] if scored else []), *([f"{wanted.area:.2f} mm² engraved"] if wanted.area else [])]
+    )
+    return [Check(code="cut-marks", title="Marks", verdict=verdict, reading=", ".join(told), limit=limit, page=number)]
+
+
+_SCORED = (Operation.SCORE, Operation.BEND_UP, Operation.BEND_DOWN, Operation.BEND_LIMIT)
+
+
+def engraving(cut: CutPage) -> Any:
+    """The area that a plate asks to be engraved: its filled areas, its pictures' boxes, its strokes as wide as their code."""
+    half = cut.choices.codes.engrave.width / 2
+    rows = [own.course for own in cut.plan.paths if own.operation is Operation.ENGRAVE]
+    lines = [shapely.LineString(own.chords(_FLAT)) for own in rows]
+    return shapely.union_all([*shapely.buffer(lines, half, cap_style="flat"), *filled(cut.engraved)])
+
+
 def _checks(made: Run, cut: CutPage, number: int) -> list[Check]:
     report = made.report
     found = []
@@ -109,6 +157,7 @@ def _checks(made: Run, cut: CutPage, number: int) -> list[Check]:
                     limit=f"{cut.plate.width:g} × {cut.plate.height:g} mm",
                 )
             )  # fmt: skip
+    found += _marks(made, cut, number)
     for sentence in report.refusals:
         found.append(Check(code="cut-refused", title="Stand-in cutter", verdict="fails", reading=sentence, page=number))
     corners = max((own.corner_um for own in rows), default=0.0)

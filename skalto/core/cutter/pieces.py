@@ -14,7 +14,6 @@ from pydantic import BaseModel, ConfigDict
 from skalto.core.cutter.tracks import Track
 from skalto.core.cutting.cut_paths import PlacedPart
 from skalto.core.geometry import Array
-from skalto.core.geometry.profile import Profile
 
 PIECE_LIMIT_UM = 20.0
 """What a piece may be off its part before it fails, µm."""
@@ -73,13 +72,6 @@ def fallen(plate: Any, cuts: Sequence[Track], kerf: float) -> Fallen:
     return Fallen(tuple(free), shapely.union_all(held), swept)
 
 
-def polygon(profile: Profile, chord: float = _FINE) -> Any:
-    """A profile as a polygon within *chord* mm of it."""
-    rings = [own.chords(chord) for own in profile.contours]
-    made = shapely.Polygon(rings[0], [ring for ring in rings[1:] if len(ring) > 2])
-    return made if made.is_valid else shapely.make_valid(made)
-
-
 def off_by(piece: Any, part: Any) -> float:
     """The largest distance between the outlines of two areas, mm: from the corners of each to the other."""
     a, b = piece.boundary, part.boundary
@@ -110,7 +102,7 @@ def _openings(area: Any) -> int:
 
 def matched(pieces: Sequence[Any], parts: Sequence[PlacedPart], kerf: float) -> tuple[list[PieceReading], list[str], list[str]]:
     """Pieces with the parts that they are; parts that are *missing*; parts that are *merged* with others or with the plate."""
-    wanted = [(part, polygon(part.profile)) for part in parts]
+    wanted = [(part, part.profile.polygon(_FINE)) for part in parts]
     tree = shapely.STRtree([own for _, own in wanted])
     owner: dict[int, int] = {}
     hosts: dict[int, list[int]] = {}
@@ -148,7 +140,7 @@ def matched(pieces: Sequence[Any], parts: Sequence[PlacedPart], kerf: float) -> 
 def hanging(part: PlacedPart, swept: Any, kerf: float) -> PieceReading:
     """A part that tabs hold in the plate: how far the cut beside it is off where there is one, how deep the beam went into
     it, and along how much of its contours, mm, there is no cut."""
-    area = polygon(part.profile)
+    area = part.profile.polygon(_FINE)
     best = reachable(area, kerf)
     edge = swept.boundary if kerf > 0 else swept
     shapely.prepare(edge)

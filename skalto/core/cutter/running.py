@@ -83,12 +83,13 @@ class Film:
 
 @dataclass(frozen=True, eq=False)
 class Run:
-    """A run: the report, the film, the pieces as areas and what is left of the plate."""
+    """A run: the report, the film, the pieces as areas, what is left of the plate, and what is engraved, as an area."""
 
     report: CutterReport
     film: Film
     pieces: tuple[Any, ...]
     rest: Any
+    engraved: Any
 
 
 _DOING = {Operation.CUT: 1, Operation.SCORE: 2, Operation.ENGRAVE: 3}
@@ -135,7 +136,7 @@ def run(
         engraved_area=float(file.engraved.area), pierces=len(cuts), seconds=seconds, pieces=tuple(readings),
         refusals=tuple(refusals), notices=tuple(notices),
     )  # fmt: skip
-    return Run(report, film, made.pieces, made.rest)
+    return Run(report, film, made.pieces, made.rest, file.engraved)
 
 
 def _reach(file: MachineFile) -> tuple[float, float]:

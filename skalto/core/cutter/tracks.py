@@ -25,7 +25,7 @@ from skalto.core.geometry import Array, bezier_at
 from skalto.core.geometry.chaining import chains_of, nodes_of
 from skalto.core.geometry.profile import Operation
 from skalto.core.geometry.segments import Arc
-from skalto.core.output.outlines import outlined
+from skalto.core.outlines import outlined
 from skalto.core.progress import Progress, silent
 from skalto.core.sources.reading import read_drawing
 
@@ -185,16 +185,9 @@ def _taken(
     hairline = max(machine.hairline, THINNEST_DXF) if kind == "dxf" else machine.hairline
     for item in artwork:
         colour = _colour(item.tags.colour)
-        if isinstance(item, Raster):
-            pictures += 1
-            engraved.append(_raster_area(item))
-        elif isinstance(item, Text):
-            if not item.ghost:
-                engraved += [_area_of(own) for own in outlined(Artwork((item,))) if isinstance(own, Areas)]
-        elif isinstance(item, Areas):
-            engraved.append(_area_of(item))
-        elif isinstance(item, Fills):
-            engraved.append(shapely.union_all(shapely.polygons(item.points)))
+        if isinstance(item, Raster | Text | Areas | Fills):
+            pictures += isinstance(item, Raster)
+            engraved += filled(Artwork((item,)))
         elif isinstance(item, Lines | Ellipses | Beziers | Polylines):
             width = item.tags.width if item.tags.width is not None else 0.0
             curves, straight, owner = _in_pieces(item)
@@ -343,19 +336,54 @@ def _chords(curves: Array) -> Array:
     return points[np.concatenate(([True], moved))]
 
 
+def filled(artwork: Artwork) -> list[Any]:
+    """What is filled, as areas: seen text, areas, polygons, and pictures by their boxes."""
+    found: list[Any] = []
+    for item in outlined(artwork):
+        if isinstance(item, Raster):
+            found.append(_raster_area(item))
+        elif isinstance(item, Areas):
+            found.append(_area_of(item))
+        elif isinstance(item, Fills):
+            found.append(shapely.union_all(shapely.polygons(item.points)))
+    return [own for own in found if own is not None]
+
+
 def _area_of(item: Areas) -> Any:
-    rings: dict[int, list[Any]] = {}
+    rings: dict[int, list[Array]] = {}
     for contour in np.unique(item.contour).tolist():
         chords = _chords(item.curves[item.contour == contour])
         if len(chords) > 3:
-            rings.setdefault(int(item.area[contour]), []).append(shapely.Polygon(chords))
-    found = []
-    for own in rings.values():
-        area = own[0]
-        for ring in own[1:]:
-            area = shapely.make_valid(area).symmetric_difference(shapely.make_valid(ring))
-        found.append(shapely.make_valid(area))
+            rings.setdefault(int(item.area[contour]), []).append(chords)
+    found = [_by_rule(own, item.winding) for own in rings.values()]
     return shapely.union_all(found) if found else None
+
+
+def _by_rule(rings: list[Array], winding: bool) -> Any:
+    """What rings (k, 2) fill, by the even-odd rule, or by the nonzero one (ISO 32000-1, 8.5.3.3)."""
+    simple = [shapely.Polygon(own) for own in rings]
+    if len(rings) == 1 and simple[0].is_valid:
+        return simple[0]
+    cells = shapely.get_parts(shapely.polygonize([shapely.union_all([shapely.LineString(_home(own)) for own in rings])]))
+    kept = []
+    for cell in cells:
+        turns = sum(_turns(shapely.get_coordinates(shapely.point_on_surface(cell))[0], own) for own in rings)
+        if turns if winding else turns % 2:
+            kept.append(cell)
+    return shapely.union_all(kept)
+
+
+def _home(ring: Array) -> Array:
+    return np.concatenate((ring, ring[:1]))
+
+
+def _turns(point: Array, ring: Array) -> int:
+    """How often a ring (k, 2) goes about a point, counter-clockwise."""
+    a, b = ring, np.roll(ring, -1, axis=0)
+    left = (b[:, 0] - a[:, 0]) * (point[1] - a[:, 1]) - (point[0] - a[:, 0]) * (b[:, 1] - a[:, 1])
+    up = (a[:, 1] <= point[1]) & (b[:, 1] > point[1]) & (left > 0)
+    down = (a[:, 1] > point[1]) & (b[:, 1] <= point[1]) & (left < 0)
+    return int(up.sum()) - int(down.sum())
 
 
 def _stroke_area(curves: Array, straight: NDArray[np.bool_], width: float) -> Any:

@@ -6,14 +6,16 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
+import numpy as np
 import shapely
 
 from skalto.core.cutting.choices import Corner, CutChoices, Plate
+from skalto.core.cutting.decorating import Decorated
 from skalto.core.geometry import Point
 from skalto.core.geometry.beside import beside
 from skalto.core.geometry.contour import Contour
 from skalto.core.geometry.profile import Operation, Profile
-from skalto.core.geometry.segments import Line, Segment
+from skalto.core.geometry.segments import Arc, Line, Segment
 from skalto.core.geometry.stringing import divided, nearest_share, part_of
 
 ON_ONE_LINE = 0.02
@@ -24,10 +26,11 @@ _LEAST = 1e-3
 
 @dataclass(frozen=True, eq=False)
 class PlacedPart:
-    """A part where it lies on the plate: its profile at nominal, whose it is, and its name."""
+    """A part where it lies on the plate: its profile at nominal, whose it is, its name, and what is drawn on it."""
 
     id: str
     profile: Profile
+    decorations: tuple[Decorated, ...] = ()
 
     @property
     def name(self) -> str:
@@ -66,8 +69,8 @@ class CutPlan:
         return math.fsum(own.course.length for own in self.paths if own.operation is operation)
 
 
-def cut_plan(parts: Sequence[PlacedPart], choices: CutChoices, plate: Plate) -> CutPlan:
-    """The paths of the parts of a plate."""
+def cut_plan(parts: Sequence[PlacedPart], choices: CutChoices, plate: Plate, decorations: Sequence[Decorated] = ()) -> CutPlan:
+    """The paths of the parts of a plate, and of the decorations on the plate itself."""
     notes: list[str] = []
     half = choices.kerf / 2 if choices.compensated else 0.0
     if choices.kerf and not choices.compensated:
@@ -82,12 +85,14 @@ def cut_plan(parts: Sequence[PlacedPart], choices: CutChoices, plate: Plate) -> 
         cuts = [(part, inner, [own for _ in outer for own in next(rows)]) for part, inner, outer in cuts]
     here = _corner(choices.start, plate)
     marks = [CutPath(m.operation, m.course, part.id) for part in parts for m in part.profile.marks]
+    drawn = [("", own) for own in decorations] + [(part.id, own) for part in parts for own in part.decorations]
+    marks += [CutPath(m.operation, m.course, part) for part, own in drawn for m in own.marks]
     paths: list[CutPath] = []
     for operation in (Operation.ENGRAVE, None):
         own = [m for m in marks if (m.operation is Operation.ENGRAVE) == (operation is Operation.ENGRAVE)]
         ordered, here = _nearest_first(own, here)
         paths += ordered
-    solid = shapely.union_all([_polygon(part.profile) for part in parts]) if choices.lead_in else None
+    solid = shapely.union_all([part.profile.polygon(_CHORD) for part in parts]) if choices.lead_in else None
     waiting = [(part, inner, outer) for part, inner, outer in cuts if inner or outer]
     held = _held(parts)
     while waiting:
@@ -142,11 +147,6 @@ def _offset(part: PlacedPart, half: float, choices: CutChoices, notes: list[str]
     return inner, outer
 
 
-def _polygon(profile: Profile) -> shapely.Polygon:
-    rings = [own.chords(_CHORD) for own in profile.contours]
-    return shapely.make_valid(shapely.Polygon(rings[0], rings[1:]))
-
-
 def _away(row: tuple[PlacedPart, list[Contour], list[Contour]], here: Point) -> float:
     _, inner, outer = row
     return min(_nearest(own, here)[0] for own in (inner or outer))
@@ -172,20 +172,36 @@ def begun_at(course: Contour, number: int, share: float = 0.0) -> Contour:
     return Contour((*rows[number:], *rows[:number]))
 
 
+def _begins(course: Contour) -> list[tuple[float, float, float]]:
+    """Where a course may begin: points, and of a circle, which may begin anywhere, its centre with its radius."""
+    if not course.closed:
+        return [(*course.start, 0.0), (*course.end, 0.0)]
+    if len(course.segments) == 1 and isinstance(course.segments[0], Arc):
+        return [(*course.segments[0].centre, course.segments[0].radius)]
+    return [(*segment.start, 0.0) for segment in course]
+
+
 def _nearest_first(paths: Iterable[CutPath], here: Point) -> tuple[list[CutPath], Point]:
     """Paths one after the other, always the one that begins nearest; closed ones may begin at any corner, open ones at either
     end."""
-    waiting, ordered = list(paths), []
-    while waiting:
-        rows = [(*_nearest(path.course, here), n) for n, path in enumerate(waiting)]
-        _, segment, share, number = min(rows)
-        path = waiting.pop(number)
+    waiting = list(paths)
+    ordered: list[CutPath] = []
+    begins = [_begins(path.course) for path in waiting]
+    rows = np.array([row for own in begins for row in own]).reshape(-1, 3)
+    owner = np.repeat(np.arange(len(begins)), [len(own) for own in begins])
+    number = np.concatenate([np.arange(len(own)) for own in begins]) if begins else owner
+    while len(ordered) < len(waiting):
+        nearest = int(np.abs(np.hypot(rows[:, 0] - here[0], rows[:, 1] - here[1]) - rows[:, 2]).argmin())
+        path, segment = waiting[owner[nearest]], int(number[nearest])
         if path.course.closed:
+            share = nearest_share(path.course.segments[0], here) if rows[nearest, 2] else 0.0
             course = begun_at(path.course, segment, share)
         else:
             course = path.course.reversed() if segment else path.course
         ordered.append(replace(path, course=course))
         here = course.end
+        left = owner != owner[nearest]
+        rows, owner, number = rows[left], owner[left], number[left]
     return ordered, here
 
 

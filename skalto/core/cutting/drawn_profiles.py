@@ -80,7 +80,7 @@ def parts_of(artwork: Artwork, says: Says = all_cut, close: float = 0.0, name: s
     notes = _left_out(left)
     if len(closed) < len(found.closed):
         notes.append(f"{_count(len(found.closed) - len(closed), 'contour encloses', 'contours enclose')} nothing.")
-    marks = [Mark(own, operation) for operation, items in marked.items() for own in _courses(items)]
+    marks = [Mark(own, operation) for operation, items in marked.items() for own in courses(items)]
     parts, corners = [], []
     # as one reads: from the top down, then from the left
     groups = sorted(nested(closed), key=lambda row: (-round(closed[row[0]].box[3], 1), closed[row[0]].box[0]))
@@ -114,7 +114,7 @@ def _sorted(artwork: Artwork, says: Says) -> tuple[Artwork, dict[Operation, Artw
     left: Counter[str] = Counter()
     for item in artwork:
         operation = says(item.tags)
-        rows = _outline(item) if isinstance(item, Areas) else [item]
+        rows = outline(item) if isinstance(item, Areas) else [item]
         if operation is None or not rows:
             continue
         if not isinstance(rows[0], Lines | Ellipses | Beziers | Polylines | Contours):
@@ -136,7 +136,7 @@ def _left_out(left: Counter[str]) -> list[str]:
     return [f"{_count(n, f'{kind} is', f'{kind}s are')} no line that can be cut, and left out." for kind, n in left.items()]
 
 
-def _outline(item: Areas) -> list[Item]:
+def outline(item: Areas) -> list[Item]:
     """The outlines of filled areas as strokes."""
     lines = Lines(item.tags, item.curves[item.straight][:, (0, 3)])
     return [own for own in (lines, Beziers(item.tags, item.curves[~item.straight])) if len(own)]
@@ -151,7 +151,7 @@ def _segments(artwork: Artwork) -> list[Segment]:
     return found
 
 
-def _courses(artwork: Artwork) -> list[Contour]:
+def courses(artwork: Artwork) -> list[Contour]:
     found = strung(_segments(artwork))
     return [*found.closed, *found.open]
 

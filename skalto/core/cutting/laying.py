@@ -51,6 +51,8 @@ def laying_of(cut_list: CutList, profiles: Mapping[str, Profile], pinned: Sequen
             raise InputError(f"{part.name} cannot be cut: {faults[0]} Mend its drawing.")
         _refuse_thickness(part, profile, cut_list.plates)
         flips = part.flips if part.flips is not None else cut_list.choices.flips
+        # what is scored or engraved on a part is on the side that is seen
+        flips = flips and not profile.marks and not part.decorations
         pieces.append(Piece(part.id, polygon_of(profile), part.quantity, _turns(part, cut_list), flips, profile.area))
     edge = max(plate.edge for plate in cut_list.plates)
     blanks = tuple(blank_of(plate) for plate in cut_list.plates)

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from skalto.core.cutting.choices import CutChoices, PlacedProfile, Plate, Turning
+from skalto.core.cutting.decorations import Decoration
 from skalto.core.errors import NotThere
 from skalto.core.ids import ShortId
 from skalto.core.job_section import JobSection
@@ -46,7 +47,7 @@ Origin = Annotated[ComponentOrigin | ContoursOrigin, Field(discriminator="kind")
 
 
 class CutPart(BaseModel):
-    """A part to cut, *quantity* times; how it may be turned where that is not as the list says."""
+    """A part to cut, *quantity* times; how it may be turned where that is not as the list says; the *decorations* on each."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -56,6 +57,7 @@ class CutPart(BaseModel):
     quantity: int = Field(default=1, ge=0, le=10_000)
     turning: Turning | None = None
     flips: bool | None = None
+    decorations: tuple[Decoration, ...] = ()
 
 
 class CutList(BaseModel):
@@ -71,8 +73,9 @@ class CutList(BaseModel):
 
     @property
     def sources(self) -> frozenset[str]:
-        """The sources of its parts."""
-        return frozenset(part.origin.source for part in self.parts)
+        """The sources of its parts and of what is drawn on them."""
+        drawn = (own.sources for part in self.parts for own in part.decorations)
+        return frozenset(part.origin.source for part in self.parts).union(*drawn)
 
     def part(self, part_id: str) -> CutPart:
         """:raises NotThere: when the list has no such part."""
@@ -83,13 +86,20 @@ class CutList(BaseModel):
 
 
 class CuttingContent(BaseModel):
-    """What lies on a cutting sheet: its cutting list, which of the list's plates it is, and the parts where they lie."""
+    """What lies on a cutting sheet: its cutting list, which of the list's plates it is, the parts where they lie, and the
+    decorations on the plate itself."""
 
     model_config = ConfigDict(frozen=True)
 
     cut_list: ShortId
     plate: int = Field(default=0, ge=0)
     placed: tuple[PlacedProfile, ...] = ()
+    decorations: tuple[Decoration, ...] = ()
+
+    @property
+    def sources(self) -> frozenset[str]:
+        """The drawings that are shown on the plate itself."""
+        return frozenset[str]().union(*(own.sources for own in self.decorations))
 
 
 class CuttingSection(JobSection):

@@ -73,10 +73,14 @@ def _only_its_own(job: JobDocument) -> JobDocument:
                 raise InputError(f"{shown.name} on {sheet.name} shows a source that is not in the job: add it first.")
         if sheet.cutting is not None:
             job.cut_list(sheet.cutting.cut_list)
+            if sheet.cutting.sources - known:
+                raise InputError(f"A decoration on {sheet.name} shows a source that is not in the job: add it first.")
     for own in job.cut_lists:
         for part in own.parts:
             if part.origin.source not in known:
                 raise InputError(f"{part.name} of {own.name} is of a source that is not in the job: add it first.")
+            if any(decoration.sources - known for decoration in part.decorations):
+                raise InputError(f"A decoration of {part.name} shows a source that is not in the job: add it first.")
     return job
 
 

@@ -7,6 +7,7 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from skalto.core.cutting.choices import CutChoices, PlacedProfile, Plate
+from skalto.core.cutting.decorations import Decoration, DecorationContent, Way
 from skalto.core.cutting.section import CutList, CutPart, CuttingContent
 from skalto.core.edits.edit import UNGIVEN, Around, Edit, Patch, SheetEdit, among, exchanged, without
 from skalto.core.errors import InputError
@@ -166,4 +167,93 @@ class RemoveProfile(_ProfileEdit):
         return f"take off {self.name(job)}"
 
 
-EDITS = (AddCutList, ChangeCutList, RemoveCutList, LayParts, ChangeProfile, RemoveProfile)
+class _DecorationEdit(Edit):
+    """A change of what is drawn on a *part* of the list of a plate, on each of them, or without one on the plate itself."""
+
+    sheet: str
+    part: str = ""
+
+    def apply(self, job: JobDocument, around: Around) -> JobDocument:
+        sheet = job.sheet(self.sheet)
+        if sheet.cutting is None:
+            raise InputError(f"{sheet.name} is no plate: choose a cutting sheet.")
+        if not self.part:
+            content = sheet.cutting.model_copy(update={"decorations": self.changed(sheet.cutting.decorations)})
+            return job.with_sheet(sheet.model_copy(update={"cutting": content}))
+        cut_list = job.cut_list(sheet.cutting.cut_list)
+        part = cut_list.part(self.part)
+        new = part.model_copy(update={"decorations": self.changed(part.decorations)})
+        parts = exchanged(cut_list.parts, new)
+        return job.model_copy(update={"cut_lists": exchanged(job.cut_lists, cut_list.model_copy(update={"parts": parts}))})
+
+    def changed(self, decorations: tuple[Decoration, ...]) -> tuple[Decoration, ...]:
+        """The decorations after it."""
+        raise NotImplementedError
+
+    def name(self, job: JobDocument) -> str:
+        """What is drawn on."""
+        sheet = job.sheet(self.sheet)
+        return job.cut_list(sheet.cutting.cut_list).part(self.part).name if self.part and sheet.cutting else sheet.name
+
+
+class AddDecoration(_DecorationEdit):
+    """Draw something on a part, or on a plate."""
+
+    kind: Literal["add_decoration"]
+    decoration: Decoration
+
+    def changed(self, decorations: tuple[Decoration, ...]) -> tuple[Decoration, ...]:
+        if any(own.id == self.decoration.id for own in decorations):
+            raise InputError("A decoration of this id is there already: add it once more.")
+        return (*decorations, self.decoration)
+
+    def label(self, job: JobDocument) -> str:
+        return f"draw {self.decoration.name} on {self.name(job)}"
+
+
+class DecorationPatch(Patch):
+    """Some fields of a decoration."""
+
+    words: ClassVar[dict[str, str]] = {
+        "content": "change", "operation": "engrave or score", "turn": "turn", "x": "move", "y": "move",
+    }  # fmt: skip
+
+    content: DecorationContent = UNGIVEN
+    operation: Way = UNGIVEN
+    x: Millimetres = UNGIVEN
+    y: Millimetres = UNGIVEN
+    turn: float = UNGIVEN
+
+
+class ChangeDecoration(_DecorationEdit):
+    """Move, turn or change a decoration."""
+
+    kind: Literal["change_decoration"]
+    decoration: str
+    fields: DecorationPatch
+
+    def changed(self, decorations: tuple[Decoration, ...]) -> tuple[Decoration, ...]:
+        return exchanged(decorations, self.fields.on(among(decorations, self.decoration, "decoration")))
+
+    def label(self, job: JobDocument) -> str:
+        return f"{self.fields.word} what is on {self.name(job)}"
+
+
+class RemoveDecoration(_DecorationEdit):
+    """Take a decoration off its part, or its plate."""
+
+    kind: Literal["remove_decoration"]
+    decoration: str
+
+    def changed(self, decorations: tuple[Decoration, ...]) -> tuple[Decoration, ...]:
+        among(decorations, self.decoration, "decoration")
+        return without(decorations, self.decoration)
+
+    def label(self, job: JobDocument) -> str:
+        return f"take a decoration off {self.name(job)}"
+
+
+EDITS = (
+    AddCutList, ChangeCutList, RemoveCutList, LayParts, ChangeProfile, RemoveProfile, AddDecoration, ChangeDecoration,
+    RemoveDecoration,
+)  # fmt: skip

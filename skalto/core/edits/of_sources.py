@@ -30,7 +30,11 @@ class RemoveSource(Edit):
     source: str
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
-        used = [sheet.name for sheet in job.sheets if self.source in sheet.shown_sources]
+        used = [
+            sheet.name
+            for sheet in job.sheets
+            if self.source in sheet.shown_sources or (sheet.cutting is not None and self.source in sheet.cutting.sources)
+        ]
         used += [own.name for own in job.cut_lists if self.source in own.sources]
         if used:
             raise InputError(f"{job.source(self.source).name} is shown on {', '.join(used)}: take what shows it off first.")

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
+from typing import Any
 
 import shapely
 
@@ -99,6 +100,12 @@ class Profile:
     def contours(self) -> tuple[Contour, ...]:
         """The outline, then the openings."""
         return (self.outline, *self.openings)
+
+    def polygon(self, chord: float = FINE) -> Any:
+        """As a polygon of shapely, within *chord* mm of it."""
+        rings = [own.chords(chord) for own in self.contours]
+        made = shapely.Polygon(rings[0], [ring for ring in rings[1:] if len(ring) > 2])
+        return made if made.is_valid else shapely.make_valid(made)
 
     def placed(self, by: Similarity) -> Profile:
         """Moved, turned and scaled; the thickness scales too."""

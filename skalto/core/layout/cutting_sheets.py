@@ -40,6 +40,10 @@ def laid_out(sheets: Iterable[SheetSpec], cut_list: CutList, contents: Sequence[
     rows = list(sheets)
     own = [n for n, sheet in enumerate(rows) if sheet.cutting is not None and sheet.cutting.cut_list == cut_list.id]
     for number, content in zip(own, contents, strict=False):
+        was = rows[number].cutting
+        if was is not None and not content.decorations:
+            # what is drawn on the plate itself stays
+            content = content.model_copy(update={"decorations": was.decorations})
         rows[number] = sized(rows[number].model_copy(update={"cutting": content}), cut_list)
     gone = set(own[len(contents) :])
     known = {sheet.id for sheet in rows}

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from skalto.core.artwork import Artwork, Item
 from skalto.core.artwork.joining import joined
-from skalto.core.output.outlines import outlined
+from skalto.core.outlines import outlined
 from skalto.core.pages.page import Page, PlacedView
 from skalto.core.pens import Pens
 from skalto.core.recipes import Recipe, named

@@ -57,5 +57,5 @@ def compose(
     page = annotate(page, sheet, lines, context)
     if sheet.cutting is None or context.cut_list is None:
         return page
-    cut = cut_page(sheet.cutting, context.cut_list, context.profiles)
+    cut = cut_page(sheet.cutting, context.cut_list, context.profiles, context.excerpts)
     return replace(page, cut=cut, notices=(*page.notices, *cut.notices))

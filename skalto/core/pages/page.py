@@ -15,6 +15,7 @@ from skalto.core.annotation.title_block import TitleContext
 from skalto.core.artwork import Artwork
 from skalto.core.cutting.choices import CutChoices, Plate
 from skalto.core.cutting.cut_paths import CutPlan, PlacedPart
+from skalto.core.cutting.decorating import Decorated
 from skalto.core.cutting.section import CutList
 from skalto.core.geometry import Array, Box, Similarity
 from skalto.core.geometry.profile import Profile
@@ -46,7 +47,8 @@ class ViewLines:
 @dataclass(frozen=True, eq=False)
 class SheetContext:
     """What a sheet is composed from beside itself: facts of its sources by id, what people said of parts, the job's fields for
-    the title block, the sheet's pens, and of a cutting sheet its cutting list with the profiles of the list's parts by id."""
+    the title block, the sheet's pens, and of a cutting sheet its cutting list with the profiles of the list's parts by id, and
+    what decorations show of drawings, by decoration."""
 
     sources: Mapping[str, SourceFacts] = field(default_factory=dict)
     parts: Mapping[str, PartFacts] = field(default_factory=dict)
@@ -54,6 +56,7 @@ class SheetContext:
     pens: PenSet = DEFAULT
     cut_list: CutList | None = None
     profiles: Mapping[str, Profile] = field(default_factory=dict)
+    excerpts: Mapping[str, Artwork] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, eq=False)
@@ -89,7 +92,7 @@ class Notice:
 @dataclass(frozen=True, eq=False)
 class CutPage:
     """What is cut of a plate: the parts where they lie, the paths in order, the plate, the choices, all of it as artwork,
-    and what its maker should know."""
+    what its maker should know, and the decorations on the plate itself."""
 
     parts: tuple[PlacedPart, ...]
     plan: CutPlan
@@ -97,6 +100,13 @@ class CutPage:
     choices: CutChoices
     artwork: Artwork
     notices: tuple[Notice, ...] = ()
+    decorations: tuple[Decorated, ...] = ()
+
+    @property
+    def engraved(self) -> Artwork:
+        """The areas and pictures to engrave."""
+        rows = [*self.decorations, *(own for part in self.parts for own in part.decorations)]
+        return sum((own.areas for own in rows), Artwork())
 
 
 @dataclass(frozen=True, eq=False)

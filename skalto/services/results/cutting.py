@@ -7,7 +7,6 @@ from typing import Any
 
 import numpy as np
 
-from skalto.core.cutter.pieces import polygon
 from skalto.core.cutter.running import Run
 from skalto.core.cutting.laying import contents_of, why_left
 from skalto.core.cutting.packing.measures import bound, largest_rectangle, plate_yield
@@ -50,7 +49,7 @@ def figures(cut: CutPage) -> dict[str, Any]:
     """What a plate is worth as it lies: yield and the bound that none of these parts can pass, cutting length, pierces, mass
     of the parts, g, and the price of the plate."""
     plate, gap = cut.plate, cut.choices.gap
-    areas = [polygon(part.profile, _COARSE) for part in cut.parts]
+    areas = [part.profile.polygon(_COARSE) for part in cut.parts]
     area = math.fsum(part.profile.area for part in cut.parts)
     whole = plate_area(plate)
     room = whole.buffer(gap / 2 - plate.edge, join_style="mitre").area

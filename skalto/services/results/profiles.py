@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from fnmatch import fnmatchcase
 from typing import Any
 
+import numpy as np
 import orjson
 from pydantic import BaseModel, ConfigDict
 
-from skalto.core.artwork import Tags
+from skalto.core.artwork import Areas, Artwork, Fills, Raster, Tags
+from skalto.core.cutting.decorations import Decoration, ExcerptContent
 from skalto.core.cutting.section import ComponentOrigin, ContoursOrigin, CutPart
 from skalto.core.errors import InputError
-from skalto.core.geometry import Similarity
+from skalto.core.geometry import Array, Similarity
 from skalto.core.geometry.contour import Arc, Contour, Line
 from skalto.core.geometry.profile import Operation
 from skalto.core.progress import Progress, silent
@@ -93,6 +95,56 @@ def make_profiles(store: Blobs, parts: Iterable[CutPart], report: Progress = sil
         part_profile(store, part, report)
 
 
+def make_excerpts(store: Blobs, decorations: Iterable[Decoration]) -> None:
+    """Make what decorations show of drawings where it is not there yet. :raises InputError: where one shows nothing."""
+    from skalto.core.cutting.decorating import excerpted
+
+    for own in decorations:
+        if not isinstance(own.content, ExcerptContent) or store.exists(key := keys.excerpt_key(own.content)):
+            continue
+        space = load_space(store, own.content.source, own.content.excerpt.space)
+        store.put(key, excerpted(own.content, space).to_bytes())
+
+
+def picture_of_decoration(own: Decoration, excerpts: Mapping[str, Artwork]) -> dict[str, Any]:
+    """A decoration for the page: its strokes and its areas as paths of SVG, y up, and notes."""
+    from skalto.core.cutting.decorating import decorated
+
+    made = decorated(own, excerpts)
+    areas: list[str] = []
+    pictures: list[str] = []
+    for item in made.areas:
+        if isinstance(item, Areas):
+            areas.append(_area_path(item))
+        elif isinstance(item, Fills):
+            areas += [_ring_path(points) for points in item.points]
+        elif isinstance(item, Raster):
+            corners = np.array((0 * item.across, item.across, item.across + item.upward, item.upward))
+            pictures.append(_ring_path(item.corner + corners))
+    return {
+        "id": own.id, "operation": own.operation, "strokes": " ".join(_path(mark.course) for mark in made.marks),
+        "areas": " ".join(areas), "pictures": " ".join(pictures), "box": made.box, "notes": list(made.notes),
+    }  # fmt: skip
+
+
+def _ring_path(points: Array) -> str:
+    return "M" + "L".join(f"{x:.3f} {y:.3f}" for x, y in points.tolist()) + "Z"
+
+
+def _area_path(item: Areas) -> str:
+    out: list[str] = []
+    last = -1
+    for curve, straight, contour in zip(item.curves.tolist(), item.straight.tolist(), item.contour.tolist(), strict=True):
+        if contour != last:
+            out.append(f"{'Z' if out else ''}M{curve[0][0]:.3f} {curve[0][1]:.3f}")
+            last = contour
+        if straight:
+            out.append(f"L{curve[3][0]:.3f} {curve[3][1]:.3f}")
+        else:
+            out.append("C" + " ".join(f"{v:.3f}" for point in curve[1:] for v in point))
+    return "".join(out) + ("Z" if out else "")
+
+
 def _of_component(store: Blobs, part: CutPart, origin: ComponentOrigin, report: Progress) -> KeptProfile:
     from skalto.core.cutting.flat_plates import FlatPlate, PartFaces
     from skalto.core.cutting.model_profiles import plate_profile, silhouette_profile
@@ -149,14 +201,15 @@ def _of_contours(store: Blobs, part: CutPart, origin: ContoursOrigin) -> KeptPro
     return KeptProfile(found.parts[origin.number])
 
 
-def picture_of(kept: KeptProfile) -> dict[str, Any]:
-    """A profile for the page: paths as SVG writes them, y up, and what is known of it."""
+def picture_of(kept: KeptProfile, part: CutPart, excerpts: Mapping[str, Artwork]) -> dict[str, Any]:
+    """A profile for the page: paths as SVG writes them, y up, what is known of it, and what is drawn on it."""
     profile = kept.profile
     return {
         "cut": " ".join(_path(own) for own in profile.contours),
         "marks": [{"operation": own.operation.value, "path": _path(own.course)} for own in profile.marks],
         "box": list(profile.box), "area": profile.area, "thickness": profile.thickness, "material": profile.material,
         "faults": list(profile.faults()), "notes": list(kept.notes),
+        "decorations": [picture_of_decoration(own, excerpts) for own in part.decorations],
     }  # fmt: skip
 
 

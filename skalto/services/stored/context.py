@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict
 
 from skalto.core.annotation.edge_references import SourceFacts
 from skalto.core.annotation.title_block import TitleContext
+from skalto.core.cutting.decorations import Decoration
 from skalto.core.cutting.section import CutList
 from skalto.core.job import JobDocument
 from skalto.core.pages.page import SheetContext
@@ -20,7 +21,7 @@ from skalto.core.sources.models.features import unpack
 from skalto.core.sources.models.model import ModelTree
 from skalto.core.sources.models.parts import PartFacts
 from skalto.services.stored import keys
-from skalto.services.stored.profiles import load_profiles
+from skalto.services.stored.profiles import load_excerpts, load_profiles
 from skalto.store.blobs import Blobs
 
 _KEPT = 8
@@ -32,7 +33,7 @@ _facts: OrderedDict[str, SourceFacts] = OrderedDict()
 
 class ContextSpec(BaseModel):
     """The part of a job that shows on a sheet: title fields, which sheet of how many, the day, parts, colours, pens, and the
-    cutting list of a cutting sheet."""
+    cutting list of a cutting sheet with the decorations on the plate itself."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -46,6 +47,13 @@ class ContextSpec(BaseModel):
     colours: dict[str, str] = {}
     pens: PenSet = DEFAULT
     cut_list: CutList | None = None
+    decorations: tuple[Decoration, ...] = ()
+
+    @property
+    def all_decorations(self) -> tuple[Decoration, ...]:
+        """On the plate and on the parts of its list."""
+        on_parts = self.cut_list.parts if self.cut_list else ()
+        return (*self.decorations, *(own for part in on_parts for own in part.decorations))
 
     @classmethod
     def of(cls, job: JobDocument, number: str, sheet: str, today: date) -> ContextSpec:
@@ -62,6 +70,7 @@ class ContextSpec(BaseModel):
             colours=job.colours,
             pens=job.pens_of(job.sheet(sheet)),
             cut_list=_cut_list(job, sheet),
+            decorations=content.decorations if (content := job.sheet(sheet).cutting) else (),
         )
 
     def built(self, store: Blobs, sources: Iterable[str]) -> SheetContext:
@@ -73,7 +82,7 @@ class ContextSpec(BaseModel):
             except KeyError:
                 continue
         profiles = load_profiles(store, self.cut_list.parts) if self.cut_list else {}
-        return replace(self.with_facts(facts), profiles=profiles)
+        return replace(self.with_facts(facts), profiles=profiles, excerpts=load_excerpts(store, self.all_decorations))
 
     def with_facts(self, facts: dict[str, SourceFacts]) -> SheetContext:
         title = TitleContext(self.title, self.job_name, self.job_number, self.number, self.count, self.today)

@@ -119,6 +119,11 @@ def profile_key(origin: BaseModel) -> str:
     return f"profiles/{digest(_sorted(origin.model_dump(mode='json')))}"
 
 
+def excerpt_key(content: BaseModel) -> str:
+    """What a decoration shows of a drawing."""
+    return f"excerpts/{digest(_sorted(content.model_dump(mode='json')))}"
+
+
 def plates_key(source: str) -> str:
     """Which shapes of a model are flat plates."""
     return model_key(source, "plates.json")

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 
 import orjson
 
+from skalto.core.artwork import Artwork
+from skalto.core.cutting.decorations import Decoration, ExcerptContent
 from skalto.core.cutting.section import CutPart
 from skalto.core.geometry.profile import Profile
 from skalto.core.geometry.profile_data import profile_data, profile_from
@@ -34,6 +36,18 @@ def unpack_profile(data: bytes) -> KeptProfile:
 def load_profile(store: Blobs, part: CutPart) -> KeptProfile:
     """A part's profile. :raises KeyError: when it was not made."""
     return unpack_profile(store.get(keys.profile_key(part.origin)))
+
+
+def load_excerpts(store: Blobs, decorations: Iterable[Decoration]) -> dict[str, Artwork]:
+    """What decorations show of drawings, by decoration; those that were not made are left out."""
+    found = {}
+    for own in decorations:
+        if isinstance(own.content, ExcerptContent):
+            try:
+                found[own.id] = Artwork.from_bytes(store.get(keys.excerpt_key(own.content)))
+            except KeyError:
+                continue
+    return found
 
 
 def load_profiles(store: Blobs, parts: Iterable[CutPart]) -> dict[str, Profile]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import orjson
 
 from skalto.core.cutting.choices import PlacedProfile
+from skalto.core.cutting.decorations import Decoration
 from skalto.core.cutting.section import CutList
 from skalto.core.progress import Progress
 from skalto.core.sheets.sheet import SheetSpec
@@ -25,15 +26,18 @@ class FindFlatParts(TaskArgument):
 
 
 class MakeProfiles(TaskArgument):
-    """The profiles of a cutting list's parts."""
+    """The profiles of a cutting list's parts with what is drawn on them, and the *decorations* on its plates themselves."""
 
     cut_list: CutList
+    decorations: tuple[Decoration, ...] = ()
 
     @property
     def key(self) -> str:
         # what comes of it goes by the place of each part: other lists have other ids for the same parts
-        parts = [(part.name, keys.plain(part.origin)) for part in self.cut_list.parts]
-        return f"profiles/all-{keys.digest(parts)}"
+        parts = [
+            (part.name, keys.plain(part.origin), [keys.plain(own) for own in part.decorations]) for part in self.cut_list.parts
+        ]
+        return f"profiles/all-{keys.digest(parts, [keys.plain(own) for own in self.decorations])}"
 
 
 class ArrangeParts(TaskArgument):
@@ -94,14 +98,19 @@ def find_flat_parts(asked: FindFlatParts, blobs: str, report: Progress) -> None:
 @task(MakeProfiles, "drawing")
 def make_profiles(asked: MakeProfiles, blobs: str, report: Progress) -> None:
     """Profiles where they are not there yet, each as a picture with what is known of it, in the order of the parts."""
-    from skalto.services.results.profiles import part_profile, picture_of
+    from skalto.services.results.profiles import make_excerpts, part_profile, picture_of, picture_of_decoration
+    from skalto.services.stored.profiles import load_excerpts
 
     store = Blobs(blobs)
     rows = []
+    drawn = (*asked.decorations, *(own for part in asked.cut_list.parts for own in part.decorations))
+    make_excerpts(store, drawn)
+    excerpts = load_excerpts(store, drawn)
     for number, part in enumerate(asked.cut_list.parts):
         report(number / len(asked.cut_list.parts), f"Making the profile of {part.name}")
-        rows.append(picture_of(part_profile(store, part, report)))
-    store.put(f"{asked.key}.json", orjson.dumps(rows))
+        rows.append(picture_of(part_profile(store, part, report), part, excerpts))
+    on_plates = [picture_of_decoration(own, excerpts) for own in asked.decorations]
+    store.put(f"{asked.key}.json", orjson.dumps({"parts": rows, "on_plates": on_plates}))
 
 
 @task(ArrangeParts, "arranging")

@@ -61,10 +61,11 @@ class JoinSheets(TaskArgument):
 
 def _make_profiles(store: Blobs, context: ContextSpec, report: Progress) -> None:
     if context.cut_list is not None:
-        from skalto.services.results.profiles import make_profiles
+        from skalto.services.results.profiles import make_excerpts, make_profiles
 
         report(0.76, "Making the profiles")
         make_profiles(store, context.cut_list.parts)
+        make_excerpts(store, context.all_decorations)
 
 
 @task(WriteSheet, "writing")

@@ -14,7 +14,7 @@ from skalto.core.edits.of_cutting import AddCutList
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
 from skalto.core.sheets.sheet import SheetSpec
-from skalto.services.stored.profiles import load_profiles
+from skalto.services.stored.profiles import load_excerpts, load_profiles
 from skalto.services.tasks.cutting import (
     ArrangeParts,
     FindFlatParts,
@@ -130,14 +130,18 @@ class Cutting:
     def _list(self, job_id: int, list_id: str) -> CutList:
         return store.get_job(job_id).document.cut_list(list_id)
 
-    def profiles(self, job_id: int, list_id: str) -> tuple[dict[str, Any] | None, Look]:
-        """The profiles of a list's parts, as pictures by part, None until they are made. :raises InputError: when a part has
-        none, saying why."""
-        own = self._list(job_id, list_id)
-        look = self.looking.look(make_profiles, MakeProfiles(cut_list=own))
+    def profiles(self, job_id: int, list_id: str) -> tuple[dict[str, Any] | None, Any, Look]:
+        """The profiles of a list's parts, as pictures by part, None until they are made, and those of what is drawn on its
+        plates. :raises InputError: when a part has none, saying why."""
+        job = store.get_job(job_id).document
+        own = job.cut_list(list_id)
+        plates = [s.cutting for s in job.sheets if s.cutting is not None and s.cutting.cut_list == list_id]
+        drawn = tuple(decoration for plate in plates for decoration in plate.decorations)
+        look = self.looking.look(make_profiles, MakeProfiles(cut_list=own, decorations=drawn))
         if look.data is None:
-            return None, look
-        return dict(zip((part.id for part in own.parts), orjson.loads(look.data), strict=True)), look
+            return None, [], look
+        made = orjson.loads(look.data)
+        return dict(zip((part.id for part in own.parts), made["parts"], strict=True)), made["on_plates"], look
 
     def _asked(self, job_id: int, list_id: str, seconds: float, seed: int) -> ArrangeParts:
         job = store.get_job(job_id).document
@@ -185,8 +189,12 @@ class Cutting:
         sheet, cut_list = self._plate(job_id, sheet_id)
         content = sheet.cutting
         assert content is not None, "it is a plate"
-        page = cut_page(content, cut_list, load_profiles(self.studio.blobs, cut_list.parts))
-        return figures(page) | {"ready": len(page.parts) == len(content.placed)}
+        blobs = self.studio.blobs
+        drawn = (*content.decorations, *(own for part in cut_list.parts for own in part.decorations))
+        excerpts = load_excerpts(blobs, drawn)
+        page = cut_page(content, cut_list, load_profiles(blobs, cut_list.parts), excerpts)
+        wanted = {own.id for own in drawn if own.sources}
+        return figures(page) | {"ready": len(page.parts) == len(content.placed) and wanted <= set(excerpts)}
 
     def run(self, job_id: int, sheet_id: str) -> Look:
         """The sheet's finished file in the stand-in cutter. :raises InputError: when the file is not made, or is no plate."""

@@ -8,6 +8,7 @@ import pytest
 from pydantic import TypeAdapter, ValidationError
 
 from skalto.core.cutting.choices import PlacedProfile, Plate
+from skalto.core.cutting.decorations import Decoration, LetteringContent
 from skalto.core.cutting.section import ComponentOrigin, CutList, CutPart, CuttingContent
 from skalto.core.edits import FEATURES, AnyEdit, Around, Edit, apply
 from skalto.core.errors import InputError
@@ -49,10 +50,11 @@ EXCERPT = FREE.model_copy(
 NOTE = Note(id="n", text="2 off", place=(20, 20), view="v", target=(1, 2))
 FIELD = Annotation3d(id="3d", source=sha("solid"), name="Stand", place=(20, 30), size=(100, 80))
 SHEET = SheetSpec(id="s", name="Cheek", views=(VIEW, CUT, LENS, FREE), notes=(NOTE,), parts_list=PartsList(view="v"))
+OLD = Decoration(id="old", content=LetteringContent(text="No. 7"))
 SIDES = CutList(
     id="sides",
     name="Sides",
-    parts=(CutPart(id="side", name="Side", origin=ComponentOrigin(source=sha("src"), component="Side")),),
+    parts=(CutPart(id="side", name="Side", origin=ComponentOrigin(source=sha("src"), component="Side"), decorations=(OLD,)),),
     plates=(Plate(width=600, height=400),),
 )
 LYING = PlacedProfile(id="one", part="side", x=10, y=10)
@@ -153,6 +155,9 @@ CASES: list[tuple[dict[str, Any], str]] = [
     ({"kind": "set_colour", "component": "Press/Cheek", "colour": "#205040"}, "colour"),
 ]
 
+NAMED = {"kind": "lettering", "text": "Ebba"}
+NEW = {"id": "n", "content": NAMED}
+MOVED = {"decoration": "old", "fields": {"x": 3}}
 WITH_PLATE = JOB.model_copy(
     update={"sheets": (*JOB.sheets, cutting_sheet("k", "Sides, plate 1", SIDES, ON_PLATE)), "cut_lists": (SIDES,)}
 )
@@ -172,6 +177,16 @@ CUT_CASES: list[tuple[dict[str, Any], str]] = [
     ({"kind": "change_profile", "sheet": "k", "profile": "one", "fields": {"x": 30}}, "move Side"),
     ({"kind": "change_profile", "sheet": "k", "profile": "one", "fields": {"pinned": True}}, "pin Side"),
     ({"kind": "remove_profile", "sheet": "k", "profile": "one"}, "take off Side"),
+    (
+        {"kind": "add_decoration", "sheet": "k", "part": "side", "decoration": {"id": "n", "content": NAMED}},
+        "draw “Ebba” on Side",
+    ),
+    ({"kind": "add_decoration", "sheet": "k", "decoration": NEW}, "draw “Ebba” on Sides, plate 1"),
+    (
+        {"kind": "change_decoration", "sheet": "k", "part": "side", **MOVED},
+        "move what is on Side",
+    ),
+    ({"kind": "remove_decoration", "sheet": "k", "part": "side", "decoration": "old"}, "take a decoration off Side"),
 ]
 
 
@@ -366,6 +381,28 @@ def test_an_empty_sheet_takes_the_scale_of_what_is_pasted_and_another_keeps_its_
     assert (str(empty.scale), str(empty.view("x").scale), empty.view("x").overrides) == ("1:5", "1:5", frozenset())
     other = apply(job, edit({"kind": "paste_views", "sheet": "p", "views": rows})).sheet("p")
     assert (str(other.scale), str(other.view("x").scale), other.view("x").overrides) == ("1:1", "1:5", {"scale"})
+
+
+def test_decorations_stay_on_their_plate_and_name_what_they_show() -> None:
+    drawn = {"kind": "drawing", "source": sha("src")}
+    on_plate = {"kind": "add_decoration", "sheet": "k", "decoration": {"id": "n", "content": drawn}}
+    job = apply(WITH_PLATE, edit(on_plate))
+    lay = {"kind": "lay_parts", "cut_list": "sides", "contents": [{"cut_list": "sides"}]}
+    content = apply(job, edit(lay)).sheet("k").cutting
+    assert content is not None
+    assert [own.id for own in content.decorations] == ["n"]
+    assert sha("src") in job.sources_of(job.sheet("k"))
+    unknown = {"id": "m", "content": drawn | {"source": "elsewhere"}}
+    for fields, words in (
+        ({"kind": "add_decoration", "sheet": "k", "decoration": unknown}, "not in the job"),
+        ({"kind": "add_decoration", "sheet": "k", "part": "side", "decoration": unknown}, "not in the job"),
+        ({"kind": "add_decoration", "sheet": "k", "decoration": {"id": "n", "content": NAMED}}, "there already"),
+        ({"kind": "add_decoration", "sheet": "t", "decoration": {"id": "n", "content": NAMED}}, "is no plate"),
+        ({"kind": "remove_decoration", "sheet": "k", "decoration": "old"}, "no longer there"),
+        ({"kind": "remove_source", "source": sha("src")}, "is shown on"),
+    ):
+        with pytest.raises(InputError, match=words):
+            apply(job, edit(fields))
 
 
 def test_sheets_of_a_cutting_list_follow_their_plates() -> None:
