@@ -30,6 +30,9 @@ from skalto.demo import parts as p
 from skalto.demo.fitout import NAME as PLAN_NAME
 from skalto.demo.fitout import fit_out
 from skalto.demo.hands import Begin, Hands, work
+from skalto.demo.plates import NAME as PLATE_NAME
+from skalto.demo.plates import ORNAMENT as ORNAMENT_NAME
+from skalto.demo.plates import plates_job
 from skalto.demo.tasks import MakeFile, make_file
 from skalto.services.output.sending import slowest_first
 from skalto.services.stored import keys
@@ -288,14 +291,17 @@ def _packs(sheets: tuple[SheetSpec, ...]) -> tuple[Pack, ...]:
 def make_demo(studio: Studio, hands: Hands, told: Callable[[str], None]) -> None:
     """Make the demo jobs: have the press built and read and the rooms drawn, lay out the sheets; their views are drawn and the
     first proof is written while the page can be used already. *told* hears what is being done."""
-    model, plan = _sources(studio, hands)
+    model, plan, *plates = _sources(studio, hands)
     rooms = fit_out(studio, plan, TITLE | {"department": "House group"})
     sheets = _Sheets(model.id, load_facts(studio.blobs, model.id)).all()
+    told("Laying the press's flat parts on plates")
+    facts = load_facts(studio.blobs, model.id)
+    cut = plates_job(studio, hands, model, facts.tree, (plates[0], plates[1]), TITLE)
     press = JobDocument(
         name="Ebba press", sources=(model,), sheets=sheets, title=TITLE, parts=PARTS, packs=_packs(sheets)
     )  # fmt: skip
-    # both or none: whoever ends it before has both made at the next start
-    first, job = store.create_job(rooms, "demo job"), store.create_job(press, "demo job")
+    # all or none: whoever ends it before has all made at the next start
+    first, _, job = (store.create_job(own, "demo job") for own in (rooms, cut, press))
     store.keep_format("Label", "90x60mm")
     store.keep_format("Plate blank", "600x400mm")
     views = slowest_first((view for sheet in sheets for view in sheet.views), lambda key: load_facts(studio.blobs, key))
@@ -307,9 +313,12 @@ def make_demo(studio: Studio, hands: Hands, told: Callable[[str], None]) -> None
     Proofing(studio).make(job.id, sheets[0].id)
 
 
-def _sources(studio: Studio, hands: Hands) -> tuple[SourceRef, SourceRef]:
-    """The press and the plan of the rooms, made and read side by side."""
-    wanted = {SOURCE_NAME: MakeFile(which="press.step"), PLAN_NAME: MakeFile(which="plan.dxf")}
+def _sources(studio: Studio, hands: Hands) -> tuple[SourceRef, ...]:
+    """The press, the plan of the rooms, the nameplate and its ornament, made and read side by side."""
+    wanted = {
+        SOURCE_NAME: MakeFile(which="press.step"), PLAN_NAME: MakeFile(which="plan.dxf"),
+        PLATE_NAME: MakeFile(which="nameplate.dxf"), ORNAMENT_NAME: MakeFile(which="ornament.dxf"),
+    }  # fmt: skip
     hands.done([work(make_file, asked) for asked in wanted.values()])
     found, reading = [], []
     for name, asked in wanted.items():
@@ -318,9 +327,9 @@ def _sources(studio: Studio, hands: Hands) -> tuple[SourceRef, SourceRef]:
         studio.blobs.put(keys.file_key(source), data)
         studio.blobs.drop(asked.key)
         reading.append(work(read_source, ReadSource(source=source, name=name, limit=studio.settings.size_limit)))
-        found.append(SourceRef(id=source, name=name, size=len(data), drawing=name == PLAN_NAME))
+        found.append(SourceRef(id=source, name=name, size=len(data), drawing=name != SOURCE_NAME))
     hands.done(reading)
-    return found[0], found[1]
+    return tuple(found)
 
 
 def _pictures(job: StoredJob, views: Sequence[ViewSpec] = ()) -> list[Begin]:

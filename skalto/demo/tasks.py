@@ -14,7 +14,7 @@ from skalto.store.blobs import Blobs
 class MakeFile(TaskArgument):
     """One of the demo's files, kept under a key of its own until it is a source."""
 
-    which: Literal["press.step", "plan.dxf"]
+    which: Literal["press.step", "plan.dxf", "nameplate.dxf", "ornament.dxf"]
 
     @property
     def key(self) -> str:
@@ -23,7 +23,7 @@ class MakeFile(TaskArgument):
 
 @task(MakeFile, "looking")
 def make_file(asked: MakeFile, blobs: str, report: Progress) -> None:
-    """Build the press, or draw the rooms."""
+    """Build the press, or draw the rooms, the nameplate, the ornament."""
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / asked.which
         if asked.which == "press.step":
@@ -31,6 +31,14 @@ def make_file(asked: MakeFile, blobs: str, report: Progress) -> None:
 
             report(0.1, "Building Ebba")
             write_press(path)
+        elif asked.which == "nameplate.dxf":
+            from skalto.demo.nameplate import write_nameplate
+
+            write_nameplate(path)
+        elif asked.which == "ornament.dxf":
+            from skalto.demo.nameplate import write_ornament
+
+            write_ornament(path)
         else:
             from skalto.demo.workshop import write_workshop
 

@@ -220,6 +220,27 @@ def plate(job_id: int, sheet_id: str, cutting: Here) -> PlateFigures:
     return PlateFigures.model_validate(cutting.plate(job_id, sheet_id))
 
 
+class DrawingToDraw(BaseModel):
+    """A drawing, or what a drawing *view* of the job shows of it, and the *part* that it is drawn on, none for the plate
+    itself."""
+
+    source: str
+    view: str = ""
+    part: str = ""
+
+
+class Drawn(BaseModel):
+    job: JobView
+    decoration: str
+
+
+@router.post("/jobs/{job_id}/sheets/{sheet_id}/decorations")
+def draw_on(job_id: int, sheet_id: str, wish: DrawingToDraw, cutting: Here) -> Drawn:
+    """Engrave a drawing on a part of a plate, or on the plate itself."""
+    job, made = cutting.draw_on(job_id, sheet_id, wish.part, wish.source, wish.view)
+    return Drawn(job=_job(job), decoration=made)
+
+
 @router.get("/jobs/{job_id}/sheets/{sheet_id}/cutter-run")
 def cutter_run(job_id: int, sheet_id: str, cutting: Here) -> CutterRun:
     """The plate's finished file in the stand-in cutter."""

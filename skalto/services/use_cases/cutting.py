@@ -9,11 +9,13 @@ from typing import Any
 import orjson
 
 from skalto.core.cutting.choices import CutChoices, Plate
+from skalto.core.cutting.decorations import Decoration, ExcerptContent
 from skalto.core.cutting.section import ComponentOrigin, ContoursOrigin, CutList, CutPart
-from skalto.core.edits.of_cutting import AddCutList
+from skalto.core.edits.of_cutting import AddCutList, AddDecoration
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
 from skalto.core.sheets.sheet import SheetSpec
+from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.services.stored.profiles import load_excerpts, load_profiles
 from skalto.services.tasks.cutting import (
     ArrangeParts,
@@ -36,6 +38,10 @@ def _called(job: JobDocument, plates: Sequence[Plate]) -> str:
     name = f"{plates[0].thickness:g} mm" if plates[0].thickness else "Cutting"
     known = {own.name for own in job.cut_lists}
     return name if name not in known else next(f"{name} ({n})" for n in range(2, 10_000) if f"{name} ({n})" not in known)
+
+
+_OF_THE_ROOM = 0.7
+"""A drawing that has no room in full size is made so large, of what would just fit."""
 
 
 class Cutting:
@@ -173,6 +179,49 @@ class Cutting:
             except KeyError:
                 continue
         return None
+
+    def draw_on(self, job_id: int, sheet_id: str, part_id: str, source: str, view: str) -> tuple[StoredJob, str]:
+        """Draw a drawing, or what a drawing *view* shows of it, on a part of a plate's list, or without one on the plate,
+        to be engraved: as large as it is, smaller where it has no room. The job, and the decoration's id.
+
+        :raises InputError: when there is nothing to draw, or nothing to draw it on.
+        """
+        from skalto.core.cutting.decorating import decorated, excerpted
+        from skalto.services.results.drawings import load_space
+        from skalto.services.use_cases.drawings import unit_of
+
+        sheet, cut_list = self._plate(job_id, sheet_id)
+        job = store.get_job(job_id).document
+        ref = job.source(source)
+        facts = self.studio.drawing(source)
+        if view:
+            excerpt = next((v.excerpt for own in job.sheets for v in own.views if v.id == view and v.source == source), None)
+            if excerpt is None:
+                raise InputError("This drawing view is no longer in the job: choose another.")
+        else:
+            space = facts.spaces[0].name
+            excerpt = Excerpt(space=space, unit=unit_of(facts, space, ref.unit_mm, ref.name))
+        content = ExcerptContent(source=source, excerpt=excerpt)
+        made = Decoration(id=short_id(), content=content)
+        drawn = decorated(made, {made.id: excerpted(content, load_space(self.studio.blobs, source, excerpt.space))})
+        if drawn.box is None:
+            raise InputError(f"{ref.name} has nothing to engrave: choose another drawing.")
+        if part_id:
+            profile = load_profiles(self.studio.blobs, [cut_list.part(part_id)]).get(part_id)
+            if profile is None:
+                raise InputError("The profile of this part is being made: wait a moment.")
+            x0, y0, x1, y1 = profile.box
+        else:
+            paper = sheet.paper()
+            x0, y0, x1, y1 = 0.0, 0.0, float(paper.width), float(paper.height)
+        wide, high = drawn.box[2] - drawn.box[0], drawn.box[3] - drawn.box[1]
+        room = min((x1 - x0) / max(wide, 1e-9), (y1 - y0) / max(high, 1e-9))
+        scale = 1.0 if room >= 1 else float(f"{max(room * _OF_THE_ROOM, 1e-4):.2g}")
+        fields = {"content": content.model_copy(update={"scale": scale}), "x": (x0 + x1) / 2, "y": (y0 + y1) / 2}
+        edit = AddDecoration(
+            kind="add_decoration", sheet=sheet_id, part=part_id, decoration=made.model_copy(update=fields)
+        )  # fmt: skip
+        return self.studio.edit(job_id, edit), made.id
 
     def _plate(self, job_id: int, sheet_id: str) -> tuple[SheetSpec, CutList]:
         job = store.get_job(job_id).document

@@ -8,6 +8,8 @@ import { useTell } from "./tell";
 export type CutList = Schemas["CutList"];
 export type PlacedProfile = Schemas["PlacedProfile"];
 export type ProfilePicture = Schemas["ProfilePicture"];
+export type Decoration = Schemas["Decoration"];
+export type DecorationPicture = Schemas["DecorationPicture"];
 export type Arrangement = Schemas["ArrangementState"];
 
 const waits = (data: { work?: Schemas["WorkState"] | null } | undefined, there: boolean) =>
@@ -15,6 +17,10 @@ const waits = (data: { work?: Schemas["WorkState"] | null } | undefined, there: 
 
 /** The cutting list that a sheet is a plate of. */
 export const listOf = (job: Job, sheet: Sheet): CutList | undefined => job.document.cut_lists.find((own) => own.id === sheet.cutting?.cut_list);
+
+/** What is drawn on the plates of a sheet's cutting list themselves. */
+export const drawnOnPlates = (job: Job, sheet: Sheet): Decoration[] =>
+  job.document.sheets.flatMap((own) => (own.cutting && own.cutting.cut_list === sheet.cutting?.cut_list ? own.cutting.decorations : []));
 
 /** Which parts of a model are flat plates; `wanted` while somebody asks. */
 export function useFlatParts(source: string, wanted: boolean) {
@@ -37,10 +43,10 @@ export function useMakeCutList(id: number) {
   );
 }
 
-/** The profiles of a cutting list's parts, by part. */
-export function useProfiles(job: number, list: CutList | undefined) {
+/** The profiles of a cutting list's parts, by part, with what is `drawn` on the plate itself. */
+export function useProfiles(job: number, list: CutList | undefined, drawn: readonly Decoration[] = []) {
   return useQuery({
-    queryKey: ["profiles", job, list?.id, JSON.stringify(list?.parts.map((part) => [part.id, part.origin]))],
+    queryKey: ["profiles", job, list?.id, JSON.stringify([list?.parts.map((part) => [part.id, part.origin, part.decorations]), drawn])],
     enabled: !!list,
     retry: false,
     staleTime: Infinity,
@@ -51,6 +57,18 @@ export function useProfiles(job: number, list: CutList | undefined) {
       ),
     refetchInterval: (query) => waits(query.state.data, !!query.state.data?.profiles),
   });
+}
+
+/** Engraves a drawing, or what a view shows of it, on a part or on the plate itself. */
+export function useDrawOn(id: number, sheet: string) {
+  return useChange(
+    id,
+    async (wish: { source: string; view: string; part: string }) =>
+      settled<Schemas["Drawn"]>(
+        await api.POST("/api/jobs/{job_id}/sheets/{sheet_id}/decorations", { params: { path: { job_id: id, sheet_id: sheet } }, body: wish }),
+      ),
+    (made) => made.job,
+  );
 }
 
 /** What a plate is worth as it lies, and what is wrong on it. */

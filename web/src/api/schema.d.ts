@@ -669,6 +669,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sheets/{sheet_id}/decorations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draw On
+         * @description Engrave a drawing on a part of a plate, or on the plate itself.
+         */
+        post: operations["draw_on_api_jobs__job_id__sheets__sheet_id__decorations_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/sheets/{sheet_id}/plate": {
         parameters: {
             query?: never;
@@ -1952,6 +1972,25 @@ export interface components {
              */
             kind: "add_cut_list";
         };
+        /**
+         * AddDecoration
+         * @description Draw something on a part, or on a plate.
+         */
+        AddDecoration: {
+            decoration: components["schemas"]["Decoration"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add_decoration";
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+            /** Sheet */
+            sheet: string;
+        };
         /** AddNote */
         AddNote: {
             /**
@@ -2560,6 +2599,27 @@ export interface components {
              */
             kind: "change_cut_list";
         };
+        /**
+         * ChangeDecoration
+         * @description Move, turn or change a decoration.
+         */
+        ChangeDecoration: {
+            /** Decoration */
+            decoration: string;
+            fields: components["schemas"]["DecorationPatch"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change_decoration";
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+            /** Sheet */
+            sheet: string;
+        };
         /** ChangeDimension */
         ChangeDimension: {
             /** Dimension */
@@ -3103,9 +3163,14 @@ export interface components {
         };
         /**
          * CutPart
-         * @description A part to cut, *quantity* times; how it may be turned where that is not as the list says.
+         * @description A part to cut, *quantity* times; how it may be turned where that is not as the list says; the *decorations* on each.
          */
         CutPart: {
+            /**
+             * Decorations
+             * @default []
+             */
+            decorations: components["schemas"]["Decoration"][];
             /** Flips */
             flips?: boolean | null;
             /** Id */
@@ -3158,11 +3223,17 @@ export interface components {
         };
         /**
          * CuttingContent
-         * @description What lies on a cutting sheet: its cutting list, which of the list's plates it is, and the parts where they lie.
+         * @description What lies on a cutting sheet: its cutting list, which of the list's plates it is, the parts where they lie, and the
+         *     decorations on the plate itself.
          */
         CuttingContent: {
             /** Cut List */
             cut_list: string;
+            /**
+             * Decorations
+             * @default []
+             */
+            decorations: components["schemas"]["Decoration"][];
             /**
              * Placed
              * @default []
@@ -3173,6 +3244,85 @@ export interface components {
              * @default 0
              */
             plate: number;
+        };
+        /**
+         * Decoration
+         * @description What is drawn on a part, or on a plate, and what is done along it: its middle at (*x*, *y*), mm, in the axes of the
+         *     part's profile, or of the plate, turned by *turn* degrees about it.
+         */
+        Decoration: {
+            /** Content */
+            content: components["schemas"]["LetteringContent"] | components["schemas"]["ExcerptContent"];
+            /** Id */
+            id: string;
+            /**
+             * Operation
+             * @default engrave
+             * @enum {string}
+             */
+            operation: "score" | "engrave";
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0
+             */
+            y: number;
+        };
+        /**
+         * DecorationPatch
+         * @description Some fields of a decoration.
+         */
+        DecorationPatch: {
+            /** Content */
+            content?: components["schemas"]["LetteringContent"] | components["schemas"]["ExcerptContent"];
+            /**
+             * Operation
+             * @enum {string}
+             */
+            operation?: "score" | "engrave";
+            /** Turn */
+            turn?: number;
+            /** X */
+            x?: number;
+            /** Y */
+            y?: number;
+        };
+        /**
+         * DecorationPicture
+         * @description A decoration as paths of SVG, mm, y up: strokes, filled areas, and the boxes of pictures; its own box, and notes.
+         */
+        DecorationPicture: {
+            /** Areas */
+            areas: string;
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /** Id */
+            id: string;
+            /** Notes */
+            notes: string[];
+            /**
+             * Operation
+             * @enum {string}
+             */
+            operation: "score" | "engrave";
+            /** Pictures */
+            pictures: string;
+            /** Strokes */
+            strokes: string;
         };
         /**
          * Detail
@@ -3447,6 +3597,25 @@ export interface components {
             ][];
         };
         /**
+         * DrawingToDraw
+         * @description A drawing, or what a drawing *view* of the job shows of it, and the *part* that it is drawn on, none for the plate
+         *     itself.
+         */
+        DrawingToDraw: {
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+            /** Source */
+            source: string;
+            /**
+             * View
+             * @default
+             */
+            view: string;
+        };
+        /**
          * DrawingView
          * @description What a drawing holds, the mm of its unit in this job (None while nobody has said it), and the candidates.
          */
@@ -3456,6 +3625,12 @@ export interface components {
             facts: components["schemas"]["DrawingFacts"];
             /** Unit Mm */
             unit_mm: number | null;
+        };
+        /** Drawn */
+        Drawn: {
+            /** Decoration */
+            decoration: string;
+            job: components["schemas"]["JobView"];
         };
         /**
          * DuplicateSheet
@@ -3557,6 +3732,36 @@ export interface components {
              * @default 1
              */
             unit: number;
+        };
+        /**
+         * ExcerptContent
+         * @description A part of a 2D drawing with its pictures, *scale* times as large.
+         */
+        ExcerptContent: {
+            /**
+             * @default {
+             *       "angle": 0,
+             *       "off": [],
+             *       "space": "",
+             *       "strokes": false,
+             *       "styles": {},
+             *       "texts": {},
+             *       "unit": 1
+             *     }
+             */
+            excerpt: components["schemas"]["Excerpt"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drawing";
+            /**
+             * Scale
+             * @default 1
+             */
+            scale: number;
+            /** Source */
+            source: string;
         };
         /**
          * ExcerptPatch
@@ -4168,6 +4373,30 @@ export interface components {
         LengthAnswer: {
             /** Mm */
             mm: number;
+        };
+        /**
+         * LetteringContent
+         * @description A line of text, its capitals *height* mm high.
+         */
+        LetteringContent: {
+            /**
+             * Height
+             * @default 5
+             */
+            height: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lettering";
+            /**
+             * Letters
+             * @default outlines
+             * @enum {string}
+             */
+            letters: "outlines" | "single strokes";
+            /** Text */
+            text: string;
         };
         /** LightColour */
         LightColour: {
@@ -5521,7 +5750,8 @@ export interface components {
         };
         /**
          * ProfilePicture
-         * @description A profile as paths of SVG, mm, y up: what is cut and the marks; its box, area, mm², thickness, faults and notes.
+         * @description A profile as paths of SVG, mm, y up: what is cut and the marks; its box, area, mm², thickness, faults and notes, and what
+         *     is drawn on it.
          */
         ProfilePicture: {
             /** Area */
@@ -5535,6 +5765,11 @@ export interface components {
             ];
             /** Cut */
             cut: string;
+            /**
+             * Decorations
+             * @default []
+             */
+            decorations: components["schemas"]["DecorationPicture"][];
             /** Faults */
             faults: string[];
             /** Marks */
@@ -5548,9 +5783,14 @@ export interface components {
         };
         /**
          * Profiles
-         * @description Profiles by part, None until they are made.
+         * @description Profiles by part, None until they are made, and what is drawn on the plates themselves.
          */
         Profiles: {
+            /**
+             * On Plates
+             * @default []
+             */
+            on_plates: components["schemas"]["DecorationPicture"][];
             /** Profiles */
             profiles?: {
                 [key: string]: components["schemas"]["ProfilePicture"];
@@ -5926,6 +6166,26 @@ export interface components {
              * @enum {string}
              */
             kind: "remove_cut_list";
+        };
+        /**
+         * RemoveDecoration
+         * @description Take a decoration off its part, or its plate.
+         */
+        RemoveDecoration: {
+            /** Decoration */
+            decoration: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove_decoration";
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+            /** Sheet */
+            sheet: string;
         };
         /** RemoveDimension */
         RemoveDimension: {
@@ -6940,7 +7200,7 @@ export interface components {
          */
         Together: {
             /** Edits */
-            edits: (components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["AddCutList"] | components["schemas"]["ChangeCutList"] | components["schemas"]["RemoveCutList"] | components["schemas"]["LayParts"] | components["schemas"]["ChangeProfile"] | components["schemas"]["RemoveProfile"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"])[];
+            edits: (components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["AddCutList"] | components["schemas"]["ChangeCutList"] | components["schemas"]["RemoveCutList"] | components["schemas"]["LayParts"] | components["schemas"]["ChangeProfile"] | components["schemas"]["RemoveProfile"] | components["schemas"]["AddDecoration"] | components["schemas"]["ChangeDecoration"] | components["schemas"]["RemoveDecoration"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -8874,7 +9134,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["AddCutList"] | components["schemas"]["ChangeCutList"] | components["schemas"]["RemoveCutList"] | components["schemas"]["LayParts"] | components["schemas"]["ChangeProfile"] | components["schemas"]["RemoveProfile"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"] | components["schemas"]["Together"];
+                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["AddCutList"] | components["schemas"]["ChangeCutList"] | components["schemas"]["RemoveCutList"] | components["schemas"]["LayParts"] | components["schemas"]["ChangeProfile"] | components["schemas"]["RemoveProfile"] | components["schemas"]["AddDecoration"] | components["schemas"]["ChangeDecoration"] | components["schemas"]["RemoveDecoration"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"] | components["schemas"]["Together"];
             };
         };
         responses: {
@@ -9926,6 +10186,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CutterRun"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    draw_on_api_jobs__job_id__sheets__sheet_id__decorations_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawingToDraw"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drawn"];
                 };
             };
             /** @description Not there, or not any more */

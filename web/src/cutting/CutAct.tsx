@@ -16,7 +16,7 @@ export function CutAct({ job, source, drawing, given }: { job: Job; source: stri
   const made = (list: string) => {
     setOpen(false);
     edit.mutate(
-      { kind: "lay_parts", cut_list: list, contents: [{ cut_list: list, plate: 0, placed: [] }] },
+      { kind: "lay_parts", cut_list: list, contents: [{ cut_list: list, plate: 0, placed: [], decorations: [] }] },
       { onSuccess: () => void navigate(`/jobs/${job.id}/sheets/${list}-1?arrange`) },
     );
   };

@@ -49,7 +49,8 @@ export function OpenPlate({ job, sheet }: { job: Job; sheet: Sheet }) {
   }, [fresh, listId, start, setSearch]);
   const part = sheet.cutting?.placed.find((own) => own.id === search.get("part"));
   const name = list?.parts.find((own) => own.id === part?.part)?.name ?? "";
-  const select = (id: string | null) => setSearch(id ? { part: id } : {}, { replace: true });
+  const drawn = search.get("drawn");
+  const select = (id: string | null, shown?: string | null) => setSearch({ ...(id && { part: id }), ...(shown && { drawn: shown }) }, { replace: true });
   const put = (fields: { x?: number; y?: number; turn?: number; pinned?: boolean }) =>
     part && edit({ kind: "change_profile", sheet: sheet.id, profile: part.id, fields });
   const proof = () => void navigate(`/jobs/${job.id}/proof/${sheet.id}?make`);
@@ -103,13 +104,14 @@ export function OpenPlate({ job, sheet }: { job: Job; sheet: Sheet }) {
             paper={paper}
             zoom={zoom}
             selected={part?.id}
+            drawn={drawn}
             found={arranging.running ? arranging.found?.contents : undefined}
             edit={edit}
             onSelect={select}
           />
         )}
       />
-      <PlateTicket job={job} sheet={sheet} part={part?.id} arranging={arranging} edit={edit} onPart={select} />
+      <PlateTicket job={job} sheet={sheet} part={part?.id} drawn={drawn} arranging={arranging} edit={edit} onPart={select} />
     </>
   );
 }

@@ -1,11 +1,12 @@
 import { Button, Checkbox } from "antd";
 import { useEffect, useRef, useState } from "react";
-import { listOf, usePlateFigures, useProfiles, type useArranging } from "../api/cutting";
+import { drawnOnPlates, listOf, usePlateFigures, useProfiles, type useArranging } from "../api/cutting";
 import type { Edit, Job, Schemas, Sheet } from "../api/client";
 import { mm } from "../paper/geometry";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { Artwork } from "../views/Artwork";
+import { Decorations } from "./Decorations";
 import { CutFacts, StockFacts } from "./PlateFacts";
 import { length, number, whole } from "./typing";
 import * as texts from "./texts";
@@ -18,9 +19,11 @@ interface Props {
   sheet: Sheet;
   /** The part that is selected. */
   part: string | undefined;
+  /** The decoration that is selected. */
+  drawn: string | null;
   arranging: ReturnType<typeof useArranging>;
   edit: (edit: Edit) => void;
-  onPart: (id: string | null) => void;
+  onPart: (id: string | null, drawn?: string | null) => void;
 }
 
 /** Brings what it stands in into sight when it is of another thing. */
@@ -34,10 +37,13 @@ function InSight({ what }: { what: string }) {
 }
 
 /** A part on its plate. */
-function PartFacts({ job, sheet, part, edit, onPart }: Omit<Props, "arranging">) {
+function PartFacts({ job, sheet, part, drawn, edit, onPart }: Omit<Props, "arranging">) {
+  const { data } = useProfiles(job.id, listOf(job, sheet), drawnOnPlates(job, sheet));
   const placed = sheet.cutting?.placed.find((own) => own.id === part);
   const own = listOf(job, sheet)?.parts.find((other) => other.id === placed?.part);
   if (!placed || !own) return null;
+  const [x0, y0, x1, y1] = data?.profiles?.[own.id]?.box ?? [0, 0, 0, 0];
+  const middle: [number, number] = [(x0 + x1) / 2, (y0 + y1) / 2];
   const change = (fields: Schemas["ProfilePatch"]) => edit({ kind: "change_profile", sheet: sheet.id, profile: placed.id, fields });
   return (
     <Section title={own.name}>
@@ -73,6 +79,7 @@ function PartFacts({ job, sheet, part, edit, onPart }: Omit<Props, "arranging">)
       >
         {texts.takeOff}
       </Button>
+      <Decorations job={job} sheet={sheet} part={own} middle={middle} selected={drawn} edit={edit} onSelect={(id) => onPart(placed.id, id)} />
     </Section>
   );
 }
@@ -100,10 +107,10 @@ function Arrange({ arranging, empty }: { arranging: Props["arranging"]; empty: b
 }
 
 /** The facts of a plate: what is cut, from what, how, and what it is worth as it lies. */
-export function PlateTicket({ job, sheet, part, arranging, edit, onPart }: Props) {
+export function PlateTicket({ job, sheet, part, drawn, arranging, edit, onPart }: Props) {
   const list = listOf(job, sheet);
   const { data: figures } = usePlateFigures(job, sheet.id);
-  const { data } = useProfiles(job.id, list);
+  const { data } = useProfiles(job.id, list, drawnOnPlates(job, sheet));
   if (!list || !sheet.cutting) return null;
   const plates = job.document.sheets.filter((own) => own.cutting?.cut_list === list.id);
   const stock = list.plates[sheet.cutting.plate];
@@ -115,7 +122,7 @@ export function PlateTicket({ job, sheet, part, arranging, edit, onPart }: Props
     });
   return (
     <Ticket title={sheet.name} under={stock && `${texts.plate} ${plates.findIndex((own) => own.id === sheet.id) + 1} / ${plates.length}`}>
-      <PartFacts job={job} sheet={sheet} part={part} edit={edit} onPart={onPart} />
+      <PartFacts job={job} sheet={sheet} part={part} drawn={drawn} edit={edit} onPart={onPart} />
       {figures?.notices.map((own) => (
         <Note key={own.message} tone={own.level === "error" ? "error" : "warning"} title={own.message} />
       ))}
@@ -149,6 +156,15 @@ export function PlateTicket({ job, sheet, part, arranging, edit, onPart }: Props
             </p>
           ))}
       </Section>
+      <Decorations
+        job={job}
+        sheet={sheet}
+        part={null}
+        middle={stock ? [stock.width / 2, stock.height / 2] : [0, 0]}
+        selected={part ? null : drawn}
+        edit={edit}
+        onSelect={(id) => onPart(null, id)}
+      />
       {sheet.cutting.placed.length > 0 && <Artwork job={job.id} sheet={sheet.id} what={texts.thisPlate} />}
       <StockFacts list={list} plate={sheet.cutting.plate} edit={edit} />
       <CutFacts list={list} edit={edit} />

@@ -1,23 +1,5 @@
-import type { PlacedProfile, ProfilePicture } from "../api/cutting";
-
-export type Point = [number, number];
-
-/** So many points along an outline stand for it while a part is dragged; what counts is worked out by the server after it. */
-const POINTS = 160;
-const outlines = new Map<string, Point[]>();
-
-/** Points along the outline of a profile, mm, in its own axes. */
-export function outlineOf(profile: ProfilePicture): Point[] {
-  const known = outlines.get(profile.cut);
-  if (known) return known;
-  const path = document.createElementNS("http://www.w3.org/2000/svg", "path");
-  // the outline is the first contour
-  path.setAttribute("d", profile.cut.slice(0, profile.cut.indexOf("Z") + 1));
-  const length = path.getTotalLength();
-  const found = Array.from({ length: POINTS }, (_, n) => path.getPointAtLength((length * n) / POINTS)).map((p): Point => [p.x, p.y]);
-  outlines.set(profile.cut, found);
-  return found;
-}
+import type { PlacedProfile } from "../api/cutting";
+import type { Point } from "./outlines";
 
 /** Points where a part lies. */
 export function laid(points: readonly Point[], { x, y, turn, flipped }: Pick<PlacedProfile, "x" | "y" | "turn" | "flipped">): Point[] {
@@ -39,21 +21,129 @@ export function inside([x, y]: Point, ring: readonly Point[]): boolean {
   return found;
 }
 
-function fromSegment([x, y]: Point, [ax, ay]: Point, [bx, by]: Point): number {
+/** From a point to the nearest of a segment. */
+function toSegment([x, y]: Point, [ax, ay]: Point, [bx, by]: Point): Point {
   const [dx, dy] = [bx - ax, by - ay];
   const size = dx * dx + dy * dy;
   const t = size ? Math.max(0, Math.min(1, ((x - ax) * dx + (y - ay) * dy) / size)) : 0;
-  return Math.hypot(ax + t * dx - x, ay + t * dy - y);
+  return [ax + t * dx - x, ay + t * dy - y];
 }
 
-/** How far two outlines are apart, mm, below nought where they overlap. */
-export function distance(one: readonly Point[], other: readonly Point[]): number {
-  if (one.some((point) => inside(point, other)) || other.some((point) => inside(point, one))) return -1;
-  let least = Infinity;
-  for (const [a, b] of [
-    [one, other],
-    [other, one],
+export type Box = [number, number, number, number];
+
+export function boxOf(points: readonly Point[]): Box {
+  const box: Box = [Infinity, Infinity, -Infinity, -Infinity];
+  for (const [x, y] of points) {
+    box[0] = Math.min(box[0], x);
+    box[1] = Math.min(box[1], y);
+    box[2] = Math.max(box[2], x);
+    box[3] = Math.max(box[3], y);
+  }
+  return box;
+}
+
+/** How far two boxes are apart at least, mm. */
+export const boxesApart = (a: Box, b: Box) => Math.hypot(Math.max(0, a[0] - b[2], b[0] - a[2]), Math.max(0, a[1] - b[3], b[1] - a[3]));
+
+export interface Apart {
+  /** mm, below nought where they overlap. */
+  away: number;
+  /** From the one to the other where they are nearest. */
+  way: Point;
+}
+
+/** Whether two segments cross. */
+function crosses(a: Point, b: Point, c: Point, d: Point): boolean {
+  const side = ([px, py]: Point, [qx, qy]: Point, [x, y]: Point) => (qx - px) * (y - py) - (qy - py) * (x - px);
+  return side(a, b, c) * side(a, b, d) < 0 && side(c, d, a) * side(c, d, b) < 0;
+}
+
+type Ring = readonly Point[];
+/** The outline of a part, then its openings. */
+export type Rings = readonly Ring[];
+
+const within = (one: Ring, other: Ring) => one.every((point) => inside(point, other));
+
+/** The rings of two parts that are to be held apart, none where they overlap: a part may lie in an opening of another. */
+function facing(one: Rings, other: Rings): [Ring, Ring] | null {
+  const [a, b] = [one[0] ?? [], other[0] ?? []];
+  const [aIn, bIn] = [a.some((point) => inside(point, b)), b.some((point) => inside(point, a))];
+  if (!aIn && !bIn) return [a, b];
+  const host = aIn && other.slice(1).find((opening) => within(a, opening));
+  if (host) return [a, host];
+  const own = bIn && one.slice(1).find((opening) => within(b, opening));
+  return own ? [own, b] : null;
+}
+
+/** How far two parts are apart. */
+export function apart(first: Rings, second: Rings): Apart {
+  const pair = facing(first, second);
+  if (!pair) return { away: -1, way: [0, 0] };
+  const [one, other] = pair;
+  const least: Apart = { away: Infinity, way: [0, 0] };
+  for (let k = 0; k < one.length; k++)
+    for (let n = 0; n < other.length; n++)
+      if (crosses(one[k] as Point, one[(k + 1) % one.length] as Point, other[n] as Point, other[(n + 1) % other.length] as Point))
+        return { away: -1, way: [0, 0] };
+  for (const [a, b, sign] of [
+    [one, other, 1],
+    [other, one, -1],
   ] as const)
-    for (const point of a) for (let n = 0; n < b.length; n++) least = Math.min(least, fromSegment(point, b[n] as Point, b[(n + 1) % b.length] as Point));
+    for (const point of a)
+      for (let n = 0; n < b.length; n++) {
+        const [dx, dy] = toSegment(point, b[n] as Point, b[(n + 1) % b.length] as Point);
+        const away = Math.hypot(dx, dy);
+        if (away < least.away) {
+          least.away = away;
+          least.way = [dx * sign, dy * sign];
+        }
+      }
   return least;
+}
+
+export const distance = (one: Rings, other: Rings): number => apart(one, other).away;
+
+/** So much further than the gap a part is put, mm: its outline is known by chords alone. */
+const SPARE = 0.01;
+
+export interface Snap {
+  by: Point;
+  /** Where it is aligned: an x or a y, mm. */
+  lines: { x?: number; y?: number }[];
+}
+
+/** Edges and middles of boxes along one axis. */
+const marks = (box: Box, axis: 0 | 1) => [box[axis], box[axis + 2] as number, (box[axis] + (box[axis + 2] as number)) / 2];
+
+/** The least move, within reach, that puts an edge or the middle of a box in line with one of others. */
+function inLine(box: Box, others: readonly Box[], axis: 0 | 1, reach: number): { by: number; at: number } | null {
+  let found: { by: number; at: number } | null = null;
+  for (const other of others)
+    for (const there of marks(other, axis))
+      for (const here of marks(box, axis)) if (Math.abs(there - here) < Math.abs(found?.by ?? reach)) found = { by: there - here, at: there };
+  return found;
+}
+
+/** Where a part that is dragged snaps to: the gap from what it is nearest to, else edges and middles in line with others. */
+export function snapped(moved: Rings, others: readonly Rings[], room: Box, gap: number, reach: number): Snap {
+  const box = boxOf(moved[0] ?? []);
+  const boxes = others.map((other) => boxOf(other[0] ?? []));
+  const near = others
+    .filter((_, n) => boxesApart(box, boxes[n] as Box) < gap + reach)
+    .map((other) => apart(moved, other))
+    .filter((own) => own.away > 0 && Math.abs(own.away - gap) < reach)
+    .sort((a, b) => Math.abs(a.away - gap) - Math.abs(b.away - gap))[0];
+  if (near) {
+    const share = (near.away - gap - SPARE) / near.away;
+    const by: Point = [near.way[0] * share, near.way[1] * share];
+    // along what it touches it may still be in line with others
+    const axis = Math.abs(by[0]) > Math.abs(by[1]) ? 1 : 0;
+    const square = Math.min(Math.abs(near.way[0]), Math.abs(near.way[1])) < 1e-6;
+    const line = square ? inLine(box, [...boxes, room], axis, reach) : null;
+    if (!line) return { by, lines: [] };
+    by[axis] = line.by;
+    return { by, lines: [axis ? { y: line.at } : { x: line.at }] };
+  }
+  const [x, y] = [inLine(box, [...boxes, room], 0, reach), inLine(box, [...boxes, room], 1, reach)];
+  return { by: [x?.by ?? 0, y?.by ?? 0], lines: [...(x ? [{ x: x.at }] : []), ...(y ? [{ y: y.at }] : [])] };
 }

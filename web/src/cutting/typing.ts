@@ -10,6 +10,17 @@ export const number = async (text: string) => {
   return String(value);
 };
 
+export const factor = async (text: string) => {
+  const value = Number(text.replace(",", "."));
+  if (!(value > 0) || !Number.isFinite(value)) throw new Error(texts.isNoFactor(text));
+  return String(value);
+};
+
+export const words = async (text: string) => {
+  if (!text.trim()) throw new Error(texts.typeSomeLetters);
+  return text.trim();
+};
+
 export const whole = async (text: string) => {
   if (!/^\d+$/.test(text.trim())) throw new Error(texts.isNoWholeNumber(text));
   return String(Number(text));
