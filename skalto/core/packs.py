@@ -23,9 +23,12 @@ _UNSAFE = re.compile(r'[<>:"/\\|?*\x00-\x1f]+')
 _RESERVED = {"con", "prn", "aux", "nul", *(f"{port}{n}" for port in ("com", "lpt") for n in range(1, 10))}
 
 
+PackFormat = Literal["PDF", "DXF", "SVG"]
+
+
 class Pack(BaseModel):
     """An ordered list of sheets under a name, the *recipe* that writes them by its id, '' for each sheet's own, one file of
-    all or one a sheet, and the *pattern* of file names."""
+    all or one a sheet, the *pattern* of file names, and the *formats* that go out; a DXF or SVG file holds one sheet."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -35,6 +38,14 @@ class Pack(BaseModel):
     recipe: str = ""
     files: Literal["one", "each"] = "one"
     pattern: str = DEFAULT_PATTERN
+    formats: tuple[PackFormat, ...] = ("PDF",)
+
+    @field_validator("formats")
+    @classmethod
+    def _formats(cls, formats: tuple[PackFormat, ...]) -> tuple[PackFormat, ...]:
+        if not formats:
+            raise ValueError("A pack goes out in a format: choose one.")
+        return tuple(dict.fromkeys(formats))
 
     @field_validator("pattern")
     @classmethod

@@ -81,7 +81,7 @@ def plates_job(
         sheets = laid_out(sheets, own, [CuttingContent.model_validate(row) for row in found["contents"]])
     pack = Pack(
         id="plates", name="For the cutter", sheets=tuple(own.id for own in sheets), recipe="cutter", files="each",
-        pattern="{job}_{sheet}",
+        pattern="{job}_{sheet}", formats=("PDF", "DXF"),
     )  # fmt: skip
     return JobDocument(
         name="Ebba plates", sources=(model, *drawings), sheets=sheets, cut_lists=lists, title=title, packs=(pack,)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
+from pathlib import PurePath
 from typing import Any
 
 from skalto.core.errors import InputError, NotThere
@@ -22,6 +23,11 @@ class StoredFile:
     size: int
     pages: int
     holds: bool
+
+    @property
+    def suffix(self) -> str:
+        """The ending of its name, in lower case."""
+        return PurePath(self.name).suffix.lower()
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ import time
 from pathlib import Path
 from typing import Any
 
+import ezdxf
 import httpx
 import pikepdf
 import pytest
@@ -135,6 +136,33 @@ def test_one_file_a_sheet_under_names_from_a_pattern(running: Running, job: tupl
     answer = client.post(f"/api/jobs/{number}/issues", json={"pack": "shop"})
     assert answer.status_code == 422
     assert "would both be A.pdf" in answer.json()["detail"]
+
+
+def test_a_pack_goes_out_in_several_formats_each_measured(running: Running, job: tuple[int, list[str]]) -> None:
+    number, sheets = job
+    chosen = pack(running.client, number, sheets[:2], pattern="{number}_{sheet}", formats=["PDF", "DXF", "SVG"])
+    names = running.client.post(f"/api/jobs/{number}/issues/preview", json={"pack": chosen}).json()["names"]
+    issue = answered(running.client, send(running.client, number))
+    assert issue["state"] == "done", issue
+    made = {file["name"]: file for file in issue["files"]}
+    assert list(made) == names
+    assert [name.rsplit(".", 1)[1] for name in names] == ["pdf", "dxf", "dxf", "svg", "svg"]
+    for place, file in enumerate(issue["files"]):
+        answer = running.client.get(f"/api/issues/{issue['id']}/files/{file['id']}")
+        assert hashlib.sha256(answer.content).hexdigest() == file["hash"]
+        kind = {"pdf": b"%PDF", "dxf": b"SECTION", "svg": b"<svg"}[file["name"].rsplit(".", 1)[1]]
+        assert kind in answer.content[:2000], place
+        report = running.client.get(f"/api/issues/{issue['id']}/files/{file['id']}/report").json()
+        assert report["checks"]
+    dxf = ezdxf.read(io.StringIO(file_of(running.client, issue, 1).decode()))
+    assert len(dxf.modelspace()) > 10
+    # what locks a file is for PDF alone
+    locked = running.client.post(f"/api/jobs/{number}/issues", json={"pack": chosen, "open_password": "x"})
+    assert locked.status_code == 422
+    assert "Only a PDF can be locked" in locked.text
+    no_format = {"id": "shop", "name": "For the shop", "sheets": sheets, "formats": []}
+    answer = running.client.post(f"/api/jobs/{number}/edits", json={"kind": "keep_pack", "pack": no_format})
+    assert "choose one" in answer.text
 
 
 def test_choices_for_one_sending_leave_the_recipe_as_it_is(running: Running, job: tuple[int, list[str]]) -> None:

@@ -13,6 +13,7 @@ from skalto.api.schemas import PROBLEMS, ProofView
 from skalto.api.using import use
 from skalto.core.checks.verdict import Report
 from skalto.core.fields import FIELDS
+from skalto.core.formats import output_format
 from skalto.core.packs import DEFAULT_PATTERN
 from skalto.core.recipes import SHIPPED_RECIPES, Recipe, recipe_to_json
 from skalto.jobs.queue import WorkState
@@ -292,7 +293,7 @@ def retry_issue(issue: int, issuing: Issues) -> IssueView:
 def issued_file(issue: int, file: int, issuing: Issues) -> Response:
     """A file as it was sent, byte for byte."""
     found, data = issuing.file(issue, file)
-    return Response(data, media_type="application/pdf", headers=attachment(found.name))
+    return Response(data, media_type=output_format(found.name).media_type, headers=attachment(found.name))
 
 
 @router.get("/issues/{issue}/files/{file}/look", response_class=Response)
@@ -300,7 +301,9 @@ def look_at_issued_file(issue: int, file: int, issuing: Issues) -> Response:
     """The same, for the browser's own reader."""
     found, data = issuing.file(issue, file)
     return Response(
-        data, media_type="application/pdf", headers={"Content-Disposition": f"inline; filename*=UTF-8''{quote(found.name)}"}
+        data,
+        media_type=output_format(found.name).media_type,
+        headers={"Content-Disposition": f"inline; filename*=UTF-8''{quote(found.name)}"},
     )
 
 

@@ -102,7 +102,7 @@ def send_pack(path: str, pack: str, out: str, output: dict[str, Any], report: Pr
         raise InputError(f"{Path(path).name} has no pack “{pack}”; it has {known}.")
     single = out.lower().endswith(".pdf")
     if single:
-        chosen = chosen.model_copy(update={"files": "one"})
+        chosen = chosen.model_copy(update={"files": "one", "formats": ("PDF",)})
     at_hand = JobAtHand(job, file.number)
     sheets = at_hand.sheets_of(chosen)
     recipes = [_recipe(job, asked, chosen.recipe or sheet.recipe) for sheet in sheets]

@@ -99,6 +99,10 @@ class Workshop:
         return asked.key
 
     def _file(self, plan: SendingPlan, file: FilePlan, written: Sequence[str]) -> tuple[bytes, Report]:
+        if file.strokes is not None:
+            asked = plan.drawing(file)
+            write_artwork.do(asked, self.url, self.report)
+            return self.blobs.get(f"{asked.key}{file.suffix}"), self._report(asked.key)
         parts = [written[n] for n in file.pages]
         key = parts[0]
         if len(parts) > 1:

@@ -87,7 +87,11 @@ class JobAtHand:
     def names(self, pack: Pack, sent: Planned) -> tuple[FilePlan, ...]:
         """The files of a pack. :raises InputError: when two would have one name."""
         fields = [self.fields(sheet, place, sent) for place, sheet in enumerate(self.sheets_of(pack), 1)]
-        return tuple(FilePlan(name=file.name, pages=file.sheets) for file in file_names(pack, fields, ".pdf"))
+        files = []
+        for wanted in pack.formats:
+            own = pack if wanted == "PDF" else pack.model_copy(update={"files": "each"})
+            files += [FilePlan(name=file.name, pages=file.sheets) for file in file_names(own, fields, f".{wanted.lower()}")]
+        return tuple(files)
 
     def against(self, pack: Pack, recipes: Sequence[Recipe], sent: Planned) -> tuple[tuple[str, ...], list[str]]:
         """The names of a pack's files, and what stands against sending it."""
@@ -103,7 +107,7 @@ class JobAtHand:
             names = tuple(file.name for file in self.names(pack, sent))
         except InputError as error:
             problems.append(str(error))
-        if pack.files == "one":
+        if pack.files == "one" and "PDF" in pack.formats:
             problems += against_joining([sheet.name for sheet in sheets], recipes)
         return names, problems
 

@@ -6,12 +6,14 @@ from collections import OrderedDict
 from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from pathlib import PurePath
 from typing import Literal
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from skalto.core.annotation.edge_references import SourceFacts
+from skalto.core.formats import StrokeFormat, output_format
 from skalto.core.output.pdf.metadata import Metadata, Passwords
 from skalto.core.recipes import Recipe, shared_recipe
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
@@ -20,7 +22,7 @@ from skalto.jobs.queue import Queue, WorkState
 from skalto.services.stored import keys
 from skalto.services.stored.context import ContextSpec, load_facts
 from skalto.services.tasks.views import ProjectView, project_view
-from skalto.services.tasks.writing import JoinSheets, WriteSheet, join_sheets, write_sheet
+from skalto.services.tasks.writing import JoinSheets, WriteArtwork, WriteSheet, join_sheets, write_artwork, write_sheet
 from skalto.store.blobs import Blobs
 
 _KEPT = 1000
@@ -59,6 +61,17 @@ class FilePlan(BaseModel):
     name: str
     pages: tuple[int, ...]
 
+    @property
+    def suffix(self) -> str:
+        """The ending that its name has, in lower case."""
+        return PurePath(self.name).suffix.lower()
+
+    @property
+    def strokes(self) -> StrokeFormat | None:
+        """The format of strokes that it is in, None for a PDF."""
+        wanted = output_format(self.name)
+        return wanted if isinstance(wanted, StrokeFormat) else None
+
 
 class SendingPlan(BaseModel):
     """All that decides what is sent: pages, files, the recipe, the title of files of several pages, the moment, and where files
@@ -76,6 +89,12 @@ class SendingPlan(BaseModel):
     def recipe_of(self, file: FilePlan) -> Recipe:
         """The recipe that a file's pages share."""
         return shared_recipe([self.pages[n].recipe or self.recipe for n in file.pages])
+
+    def drawing(self, file: FilePlan) -> WriteArtwork:
+        """What writes a file of one page in a format of strokes."""
+        page, wanted = self.pages[file.pages[0]], file.strokes
+        assert wanted is not None, "it is no PDF"
+        return WriteArtwork(sheet=page.sheet, context=page.context, recipe=page.recipe or self.recipe, format=wanted.name)
 
     def joining(self, file: FilePlan, parts: Sequence[str], under: str, passwords: Passwords) -> JoinSheets:
         """What makes one file of pages that are there under their keys, *parts*; it is kept *under* a key of its own."""
@@ -219,6 +238,8 @@ class Sender:
     def file_key(self, plan: SendingPlan, number: int) -> str:
         """Where a file is kept: that of one page under the page's own key, unless it is to be kept apart."""
         file = plan.files[number]
+        if file.strokes is not None:
+            return plan.drawing(file).key
         if plan.apart:
             return f"{plan.apart}/{number}"
         if len(file.pages) == 1:
@@ -228,12 +249,13 @@ class Sender:
 
     def _file(self, plan: SendingPlan, number: int, passwords: Passwords) -> tuple[str | None, WorkState | None]:
         """A file whose pages are there: its key once it is, else how far the joining is."""
-        key = self.file_key(plan, number)
+        key, file = self.file_key(plan, number), plan.files[number]
         if self._is_there(f"{key}.json"):
             return key, None
         known = self.queue.state(key)
         if known is None or known.state == "done":
-            file = plan.files[number]
+            if file.strokes is not None:
+                return None, self.queue.submit(write_artwork, plan.drawing(file))
             parts = [self.key(plan.pages[n], plan.recipe) for n in file.pages]
             known = self.queue.submit(join_sheets, plan.joining(file, parts, key, passwords))
         return None, known
@@ -245,6 +267,7 @@ class Sender:
         cancelled = any(page.state == "cancelled" for page in pages)
         files: list[str | None] = []
         for number, file in enumerate(plan.files):
+            # files of strokes need the same lines; they wait for the page that makes them
             if not all(pages[n].state == "ready" for n in file.pages):
                 files.append(None)
                 continue

@@ -124,6 +124,8 @@ class Issuing:
         names, problems = at_hand(job).against(pack, recipes, _planned(pack, wish))
         if any(recipe.file == "archive" for recipe in recipes) and (wish.open_password or wish.change_password):
             problems.append("An archive file may not be locked: leave the passwords empty, or choose a plain file.")
+        if pack.formats != ("PDF",) and (wish.open_password or wish.change_password):
+            problems.append("Only a PDF can be locked: leave the passwords empty, or send this pack as PDF alone.")
         return names, problems
 
     def _stale(self, job: StoredJob, sheets: list[SheetSpec]) -> list[Disagreement]:
@@ -226,10 +228,10 @@ class Issuing:
 
     def _kept(self, issue: StoredIssue, plan: SendingPlan, number: int, key: str) -> dict[str, Any]:
         """Put a finished file where the issue keeps it, for ever."""
-        blobs = self.proofing.studio.blobs
-        data, report = blobs.get(f"{key}.pdf"), blobs.get(f"{key}.json")
+        blobs, suffix = self.proofing.studio.blobs, plan.files[number].suffix
+        data, report = blobs.get(f"{key}{suffix}"), blobs.get(f"{key}.json")
         own = f"issues/{issue.id}/{number}"
-        blobs.put(f"{own}.pdf", data)
+        blobs.put(f"{own}{suffix}", data)
         blobs.put(f"{own}.json", report)
         return {
             "name": plan.files[number].name,
@@ -284,7 +286,7 @@ class Issuing:
         """A file of an issue as it was sent. :raises InputError: when there is none, or it is no longer what it was."""
         for file in store.get_issue(issue_id).files:
             if file.id == file_id:
-                data = self.proofing.studio.blobs.get(f"{file.key}.pdf")
+                data = self.proofing.studio.blobs.get(f"{file.key}{file.suffix}")
                 if content_hash(data) != file.hash:
                     raise InputError(f"{file.name} is no longer what was sent: the data folder has been changed.")
                 return file, data
@@ -313,6 +315,8 @@ def sources_of(plan: SendingPlan) -> list[str]:
     found: set[str] = set()
     for page in plan.pages:
         found |= page.sheet.shown_sources
+        if page.sheet.cutting is not None:
+            found |= page.sheet.cutting.sources
         if page.context.cut_list is not None:
             found |= page.context.cut_list.sources
     return sorted(found)

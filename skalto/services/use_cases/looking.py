@@ -92,7 +92,7 @@ class Looking:
             plan = SendingPlan.model_validate_json(issue.plan)
             for number, file in enumerate(plan.files):
                 for place, page in enumerate(file.pages):
-                    if plan.pages[page].sheet.id == sheet_id and number < len(issue.files):
+                    if plan.pages[page].sheet.id == sheet_id and number < len(issue.files) and file.strokes is None:
                         return Sent(issue, issue.files[number], place)
         return None
 

@@ -4773,7 +4773,7 @@ export interface components {
         /**
          * Pack
          * @description An ordered list of sheets under a name, the *recipe* that writes them by its id, '' for each sheet's own, one file of
-         *     all or one a sheet, and the *pattern* of file names.
+         *     all or one a sheet, the *pattern* of file names, and the *formats* that go out; a DXF or SVG file holds one sheet.
          */
         Pack: {
             /**
@@ -4782,6 +4782,13 @@ export interface components {
              * @enum {string}
              */
             files: "one" | "each";
+            /**
+             * Formats
+             * @default [
+             *       "PDF"
+             *     ]
+             */
+            formats: ("PDF" | "DXF" | "SVG")[];
             /** Id */
             id: string;
             /** Name */

@@ -15,7 +15,7 @@ export function IssueRow({ issue }: { issue: Issue }) {
   const { message } = App.useApp();
   const opens = useOpening((state) => state.opens);
   const before = useRef(issue.state);
-  const first = issue.files[0];
+  const first = issue.files.find((file) => file.name.endsWith(".pdf"));
   useEffect(() => {
     if (opens && (before.current === "running" || before.current === "asking") && issue.state === "done" && first) {
       const address = `/api/issues/${issue.id}/files/${first.id}/look`;

@@ -179,6 +179,7 @@ export function IssueStop() {
       recipe: "",
       files: "one",
       pattern: "{job}_{revision}_{title}",
+      formats: ["PDF"],
     } as Pack;
     edit.mutate({ kind: "keep_pack", pack: fresh }, { onSuccess: () => open(fresh.id) });
   };

@@ -11,6 +11,8 @@ import { IssueRow } from "./IssueRow";
 import { useOpening } from "./opening";
 import * as texts from "./texts";
 
+const FORMATS = ["PDF", "DXF", "SVG"] as const;
+
 type Wish = Omit<IssueRequest, "pack">;
 
 interface Props {
@@ -54,6 +56,13 @@ export function IssueTicket({ job, pack, wish, setWish, keep, remove, problems, 
             { value: "each", label: texts.oneFilePerSheet },
           ]}
           onChange={(files) => keep({ files: files as Pack["files"] })}
+        />
+      </Fact>
+      <Fact name={texts.formats}>
+        <Checkbox.Group
+          value={[...pack.formats]}
+          options={[...FORMATS]}
+          onChange={(formats) => formats.length && keep({ formats: FORMATS.filter((own) => formats.includes(own)) })}
         />
       </Fact>
       <Fact name={texts.fileName}>

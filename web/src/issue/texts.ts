@@ -75,3 +75,4 @@ export const version = "version";
 export const tryAgain2 = "Try again";
 export const noIssueIsLikeThat = "No issue is like that.";
 export const nothingHasBeenIssuedYet = "Nothing has been issued yet: make a pack in a job, and issue it.";
+export const formats = "Formats";
