@@ -103,6 +103,13 @@ class OwnFormat(_Table):
     size: Any = CharField()
 
 
+class CutterSettings(_Table):
+    """The cutter's settings (JSON), in one row."""
+
+    id: Any = AutoField()
+    document: Any = TextField()
+
+
 class RecipeVersion(_Table):
     """A version of a recipe (JSON), under the id that all its versions have; *gone* once the recipe was taken away."""
 
@@ -151,4 +158,4 @@ class IssuedFile(_Table):
     holds: Any = BooleanField()
 
 
-TABLES = (Job, Step, Incoming, Proof, OwnFormat, RecipeVersion, Issue, IssuedFile)
+TABLES = (Job, Step, Incoming, Proof, OwnFormat, CutterSettings, RecipeVersion, Issue, IssuedFile)

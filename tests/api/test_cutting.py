@@ -181,3 +181,103 @@ def test_what_cannot_be_cut_is_told(running: Running, held: tuple[int, str], tmp
     assert set(known) == {part["id"] for part in own["parts"]}
     assert edit(client, job, kind="remove_cut_list", cut_list=again)
     assert edit(client, job, kind="remove_cut_list", cut_list=thin)
+
+
+def test_a_silhouette_and_a_face_of_what_is_no_plate(running: Running, held: tuple[int, str]) -> None:
+    job, source = held
+    parts = asked(running, f"/api/sources/{source}/flat-parts", "parts")["parts"]
+    rod = next(own for own in parts if own["name"] == "Rod")
+    ends = [face for face in rod["faces"] if face["seen_from"] in ("top", "bottom")]
+    assert [round(face["area"], 3) for face in ends] == [50.265, 50.265]
+    for choice, area in ({"seen_from": "front"}, 800.0), ({"face": ends[0]["number"]}, 50.2655):
+        wish = {"components": rod["components"], "profiles": {rod["component"]: choice}}
+        document, cut_list = made(running, job, source, **wish)
+        (part,) = next(own for own in document["cut_lists"] if own["id"] == cut_list)["parts"]
+        profiles = asked(running, f"/api/jobs/{job}/cut-lists/{cut_list}/profiles", "profiles")["profiles"]
+        assert profiles[part["id"]]["area"] == pytest.approx(area, rel=1e-4)
+        assert profiles[part["id"]]["notes"]
+    bad = {"components": rod["components"], "profiles": {rod["component"]: {"seen_from": "inside"}}}
+    answer = running.client.post(f"/api/jobs/{job}/cut-lists", json={"source": source, "plates": [PLATE]} | bad)
+    assert "no standard view" in answer.text
+
+
+def test_a_list_of_parts_says_what_is_cut_and_how_often(running: Running, held: tuple[int, str]) -> None:
+    job, source = held
+    asked(running, f"/api/sources/{source}/flat-parts", "parts")
+    document, cut_list = made(running, job, source, components=[], copies=3, typed="Part;Quantity\nfoot;2\nSide;1\n")
+    own = next(row for row in document["cut_lists"] if row["id"] == cut_list)
+    assert {part["name"]: part["quantity"] for part in own["parts"]} == {"Foot": 6, "Side": 3}
+    for typed, words in ("Leg;1", "no flat part Leg"), ("Foot;many", "is no quantity"), ("Rod;1", "no flat plate"):
+        wish = {"source": source, "plates": [PLATE], "components": [], "typed": typed}
+        refused(running.client.post(f"/api/jobs/{job}/cut-lists", json=wish), words)
+
+
+def test_drawings_on_parts_and_on_the_plate(running: Running, held: tuple[int, str], tmp_path: Path) -> None:
+    job, source = held
+    client = running.client
+    asked(running, f"/api/sources/{source}/flat-parts", "parts")
+    document, cut_list = made(running, job, source, components=_side(running, source))
+    part = next(own for own in document["cut_lists"] if own["id"] == cut_list)["parts"][0]["id"]
+    asked(running, f"/api/jobs/{job}/cut-lists/{cut_list}/profiles", "profiles")
+    content = {"cut_list": cut_list, "placed": [{"id": "1", "part": part, "x": 10, "y": 10}]}
+    edit(client, job, kind="lay_parts", cut_list=cut_list, contents=[content])
+    sheet = f"{cut_list}-1"
+    art = bring_in(running, job, dxf(tmp_path / "art.dxf", lambda _, space: space.add_circle((0, 0), 100)))
+    for where in part, "":
+        answer = client.post(f"/api/jobs/{job}/sheets/{sheet}/decorations", json={"source": art, "part": where})
+        assert answer.status_code == 200, answer.text
+    document = client.get(f"/api/jobs/{job}").json()["document"]
+    (on_part,) = next(own for own in document["cut_lists"] if own["id"] == cut_list)["parts"][0]["decorations"]
+    # a circle of 200 mm has no room on 120 × 80 mm, but on the plate of 300 × 200 it has
+    assert (on_part["x"], on_part["y"], on_part["content"]["scale"]) == (60, 40, 0.28)
+    (on_plate,) = next(own for own in document["sheets"] if own["id"] == sheet)["cutting"]["decorations"]
+    assert (on_plate["x"], on_plate["y"], on_plate["content"]["scale"]) == (150, 100, 1)
+    found = asked(running, f"/api/jobs/{job}/cut-lists/{cut_list}/profiles", "profiles")
+    assert found["profiles"][part]["decorations"][0]["strokes"].startswith("M")
+    assert found["on_plates"][0]["box"] == pytest.approx([50, 0, 250, 200], abs=1e-6)
+    # what the plate shows can be taken out of the job no more
+    refused(client.post(f"/api/jobs/{job}/edits", json={"kind": "remove_source", "source": art}), "is shown on")
+    refused(client.post(f"/api/jobs/{job}/sheets/{sheet}/decorations", json={"source": source}), "drawing")
+
+
+def _side(running: Running, source: str) -> list[str]:
+    parts = asked(running, f"/api/sources/{source}/flat-parts", "parts")["parts"]
+    return [own["component"] for own in parts if own["name"] == "Side"]
+
+
+def test_the_cutters_settings_are_kept_and_new_lists_take_its_codes(running: Running, held: tuple[int, str]) -> None:
+    job, source = held
+    client = running.client
+    shipped = client.get("/api/cutter/shipped").json()
+    assert client.get("/api/cutter").json() == shipped
+    try:
+        own = shipped | {"width": 400.0, "height": 300.0}
+        own["codes"] = shipped["codes"] | {"cut": {"layer": "through", "colour": "#ff0000", "width": 0.01}}
+        assert client.put("/api/cutter", json=own).status_code == 200
+        assert client.get("/api/cutter").json()["width"] == 400
+        asked(running, f"/api/sources/{source}/flat-parts", "parts")
+        document, cut_list = made(running, job, source, components=_side(running, source))
+        choices = next(row for row in document["cut_lists"] if row["id"] == cut_list)["choices"]
+        assert choices["codes"]["cut"]["layer"] == "through"
+        refused(client.put("/api/cutter", json=shipped | {"chart": []}), "chart is empty")
+        assert client.put("/api/cutter", json=shipped | {"width": -1}).status_code == 422
+    finally:
+        client.put("/api/cutter", json=shipped)
+
+
+def test_a_remnant_out_of_a_drawing(running: Running, held: tuple[int, str], tmp_path: Path) -> None:
+    job, source = held
+    asked(running, f"/api/sources/{source}/flat-parts", "parts")
+    _, cut_list = made(running, job, source, components=_side(running, source))
+    corner = [(0, 0), (250, 0), (250, 100), (140, 100), (140, 180), (0, 180)]
+    rest = bring_in(running, job, dxf(tmp_path / "rest.dxf", lambda _, space: space.add_lwpolyline(corner, close=True)))
+    where = f"/api/jobs/{job}/cut-lists/{cut_list}/plates"
+    answer = running.client.put(f"{where}/0/remnant", json={"source": rest})
+    assert answer.status_code == 200, answer.text
+    (plate,) = next(own for own in answer.json()["document"]["cut_lists"] if own["id"] == cut_list)["plates"]
+    assert (plate["width"], plate["height"], len(plate["remnant"][0])) == (250, 180, 6)
+    best = arranged(running, job, cut_list)
+    assert best["left"] == []
+    refused(running.client.put(f"{where}/7/remnant", json={"source": rest}), "no such plate")
+    answer = running.client.put(f"{where}/0/remnant", json={})
+    assert next(own for own in answer.json()["document"]["cut_lists"] if own["id"] == cut_list)["plates"][0]["remnant"] == []

@@ -11,19 +11,29 @@ from pydantic import BaseModel, Field
 from skalto.api.routes.jobs import _job
 from skalto.api.schemas import PROBLEMS, JobView
 from skalto.api.using import use
+from skalto.core.cutter.machine import Machine
 from skalto.core.cutter.running import CutterReport
 from skalto.core.cutting.choices import CutChoices, Plate
 from skalto.core.cutting.section import CuttingContent
 from skalto.jobs.queue import WorkState
-from skalto.services.use_cases.cutting import Cutting
+from skalto.services.use_cases.cutting import Cutting, ProfileChoice
 from skalto.services.use_cases.looking import Look
 
 router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["cutting"])
 Here = Annotated[Cutting, Depends(use(Cutting))]
 
 
+class FlatFace(BaseModel):
+    """A flat face of a part: its number, area, mm², and the standard view that looks straight at it, '' for none."""
+
+    number: int
+    area: float
+    seen_from: str
+
+
 class FlatPart(BaseModel):
-    """A part of a model: the *components* that are it, its thickness, mm, where it is a flat plate, and *why_not* where not."""
+    """A part of a model: the *components* that are it, its thickness, mm, where it is a flat plate, and *why_not* where not,
+    with its largest flat faces."""
 
     component: str
     components: tuple[str, ...]
@@ -33,6 +43,7 @@ class FlatPart(BaseModel):
     bought: bool
     thickness: float
     why_not: str
+    faces: tuple[FlatFace, ...] = ()
 
 
 class FlatParts(BaseModel):
@@ -44,10 +55,13 @@ class FlatParts(BaseModel):
 
 class NewCutList(BaseModel):
     """What is to be cut: components of a model, or all closed contours of a drawing, *copies* of it all; on which plates,
-    how."""
+    how. Of components that are no flat plates *profiles* says what of them is cut; a *typed* list of parts and quantities, CSV,
+    stands for the components and their count."""
 
     source: str
     components: tuple[str, ...] | None = None
+    profiles: dict[str, ProfileChoice] = {}
+    typed: str = Field(default="", max_length=200_000)
     copies: int = Field(default=1, ge=1, le=1000)
     close: float = Field(default=0.0, ge=0, le=100)
     name: str = Field(default="", max_length=80)
@@ -130,10 +144,18 @@ class PlateNotice(BaseModel):
     level: str
 
 
+class PlateOfChart(BaseModel):
+    """What the cutter's chart has for a plate."""
+
+    material: str
+    thickness: float
+    kerf: float
+
+
 class PlateFigures(BaseModel):
     """A plate as it lies: the share that becomes parts, the *bound* that none can pass, cutting length, mm, pierces, mass of
-    the parts, g, its price, what is wrong;
-    *ready* once all profiles are there."""
+    the parts, g, its price, what the cutter's chart has for it, whether its codes are not the cutter's, what is wrong; *ready*
+    once all profiles are there."""
 
     yield_: float = Field(alias="yield")
     bound: float
@@ -141,6 +163,8 @@ class PlateFigures(BaseModel):
     pierces: int
     grams: float | None
     price: float | None
+    chart: PlateOfChart | None
+    other_codes: bool
     notices: tuple[PlateNotice, ...]
     ready: bool
 
@@ -168,6 +192,24 @@ def _plain(look: Look) -> Any:
     return None if look.data is None else orjson.loads(look.data)
 
 
+@router.get("/cutter")
+def cutter(cutting: Here) -> Machine:
+    """The cutter's settings."""
+    return cutting.machine()
+
+
+@router.put("/cutter")
+def keep_cutter(machine: Machine, cutting: Here) -> Machine:
+    """Keep the cutter's settings, for all jobs."""
+    return cutting.keep_machine(machine)
+
+
+@router.get("/cutter/shipped")
+def shipped_cutter() -> Machine:
+    """The cutter's settings as they ship."""
+    return Machine()
+
+
 @router.get("/sources/{source}/flat-parts")
 def flat_parts(source: str, cutting: Here) -> FlatParts:
     """Which parts of a model are flat plates."""
@@ -182,7 +224,7 @@ def make_cut_list(job_id: int, wish: NewCutList, cutting: Here) -> MadeCutList:
         job, made = cutting.from_drawing(job_id, wish.source, wish.copies, wish.name, wish.close, wish.plates, wish.choices)
     else:
         job, made = cutting.from_components(
-            job_id, wish.source, wish.components, wish.copies, wish.name, wish.plates, wish.choices
+            job_id, wish.source, wish.components, wish.copies, wish.name, wish.plates, wish.choices, wish.profiles, wish.typed
         )  # fmt: skip
     return MadeCutList(job=_job(job), cut_list=made)
 
@@ -192,6 +234,18 @@ def profiles(job_id: int, cut_list: str, cutting: Here) -> Profiles:
     """The profiles of a cutting list's parts."""
     found, on_plates, look = cutting.profiles(job_id, cut_list)
     return Profiles(profiles=found, on_plates=on_plates, work=look.work)
+
+
+class RemnantOf(BaseModel):
+    """The drawing whose outline a plate has, '' for a whole plate."""
+
+    source: str = ""
+
+
+@router.put("/jobs/{job_id}/cut-lists/{cut_list}/plates/{plate}/remnant")
+def set_remnant(job_id: int, cut_list: str, plate: int, wish: RemnantOf, cutting: Here) -> JobView:
+    """Give a plate the outline of a drawing, with the holes in it."""
+    return _job(cutting.remnant(job_id, cut_list, plate, wish.source))
 
 
 Seconds = Annotated[float, Query(gt=0, le=600)]

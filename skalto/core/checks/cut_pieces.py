@@ -11,11 +11,9 @@ from typing import Any
 import shapely
 
 from skalto.core.checks.verdict import OF_DRAWINGS, Check, Finding, Place, Report, Verdict
-from skalto.core.cutter.machine import ChartRow, Machine, code_table
 from skalto.core.cutter.pieces import PIECE_LIMIT_UM
 from skalto.core.cutter.running import Run, run
 from skalto.core.cutter.tracks import filled, read_for_machine
-from skalto.core.errors import InputError
 from skalto.core.geometry.profile import Operation
 from skalto.core.pages.cut_pages import plate_area
 from skalto.core.pages.page import CutPage, Page
@@ -27,29 +25,18 @@ SIZE_LIMIT_UM = 20.0
 """What a page may be off its plate before it counts as scaled, µm: what a piece may be off."""
 
 
-def machine_for(cut: CutPage, machine: Machine | None = None) -> tuple[Machine, ChartRow]:
-    """The cutter that a plate is for: its codes, and the chart's row of its material where there is one."""
-    machine = machine or Machine()
-    choices = cut.choices
-    hairline = max(machine.hairline, 1.05 * choices.codes.cut.width)
-    machine = machine.model_copy(update={"codes": code_table(choices.codes), "hairline": hairline})
-    try:
-        row = machine.row(cut.plate.material, cut.plate.thickness)
-    except InputError:
-        row = machine.row()
-    return machine, row
-
-
-def run_page(data: bytes, suffix: str, cut: CutPage, number: int = 1, machine: Machine | None = None) -> Run:
-    """Run a page of a finished file; *suffix* is the ending that its format has, *number* the page's, from 1."""
-    own, row = machine_for(cut, machine)
+def run_page(data: bytes, suffix: str, cut: CutPage, number: int = 1) -> Run:
+    """Run a page of a finished file in the cutter that its plate is for; *suffix* is the ending that its format has, *number*
+    the page's, from 1."""
+    machine = cut.machine
+    row, told = machine.nearest(cut.plate.material, cut.plate.thickness)
     with tempfile.TemporaryDirectory(prefix="skalto-cutter-") as folder:
         path = Path(folder) / f"plate{suffix}"
         path.write_bytes(data)
-        file = read_for_machine(path, own, page=number)
+        file = read_for_machine(path, machine, page=number)
     # a driver that offsets contours cuts them at nominal: as if its beam had no width
     kerf = cut.choices.kerf if cut.choices.compensated else 0.0
-    return run(file, own, row, cut.parts, kerf, plate_area(cut.plate), _held(cut))
+    return run(file, machine, row, cut.parts, kerf, plate_area(cut.plate), _held(cut), told)
 
 
 def _held(cut: CutPage) -> dict[str, float]:

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from pydantic import BaseModel, ConfigDict, Field, field_validator
+from pydantic import BaseModel, ConfigDict, Field
 
 from skalto.core.cutting.choices import Codes, Corner
 from skalto.core.errors import InputError
-from skalto.core.geometry.profile import Operation
 from skalto.core.pens.pen import HAIRLINE
 
 Speed = Annotated[float, Field(gt=0, le=5000)]
@@ -31,6 +30,9 @@ class ChartRow(BaseModel):
     kerf: float = Field(default=0.15, ge=0, le=10)
 
 
+_SAME = 0.05
+"""Plates nearer in thickness than this, mm, are alike."""
+
 CHART: tuple[ChartRow, ...] = (
     ChartRow(material="Plywood", thickness=3, cut=18, score=120, engrave=400, power=80, kerf=0.15),
     ChartRow(material="Plywood", thickness=6, cut=8, score=120, engrave=400, power=100, kerf=0.2),
@@ -42,33 +44,10 @@ CHART: tuple[ChartRow, ...] = (
 """The chart that ships; its values are invented."""
 
 
-class OperationCode(BaseModel):
-    """What a hairline of a *colour* stands for, and in a DXF file, which has layers for operations, what is on a *layer*."""
-
-    model_config = ConfigDict(frozen=True)
-
-    colour: str = Field(pattern=r"^#[0-9a-f]{6}$")
-    layer: str = ""
-    operation: Operation
-
-    @field_validator("operation")
-    @classmethod
-    def _known(cls, operation: Operation) -> Operation:
-        if operation not in (Operation.CUT, Operation.SCORE, Operation.ENGRAVE):
-            raise ValueError("A code stands for cut, score or engrave.")
-        return operation
-
-
-def code_table(codes: Codes) -> tuple[OperationCode, ...]:
-    """The table that goes with a file's codes."""
-    rows = ((codes.cut, Operation.CUT), (codes.score, Operation.SCORE), (codes.engrave, Operation.ENGRAVE))
-    return tuple(OperationCode(colour=code.colour, layer=code.layer, operation=operation) for code, operation in rows)
-
-
 class Machine(BaseModel):
-    """A cutter: the size of its *bed*, mm, the *corner* to which a job goes, the widest line, mm, that it follows as a
-    *hairline*, its code table, and its motion: *rapid* speed between cuts, mm/s, *acceleration*, mm/s², *deviation* at a
-    corner, mm, and the time of a *pierce*, s."""
+    """A cutter's settings: the size of its bed, *width* × *height*, mm, the *corner* to which a job goes, the widest line, mm,
+    that it follows as a *hairline*, its *codes*, and its motion: *rapid* speed between cuts, mm/s, *acceleration*, mm/s², and
+    that with which rows are turned round, *deviation* at a corner, mm, the time of a *pierce*, s, and its *chart*."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -76,13 +55,38 @@ class Machine(BaseModel):
     height: float = Field(default=700.0, gt=0, le=20_000)
     corner: Corner = "top-left"
     hairline: float = Field(default=HAIRLINE * 1.5, gt=0, le=2)
-    codes: tuple[OperationCode, ...] = code_table(Codes())
+    codes: Codes = Codes()
     rapid: Speed = 500.0
     acceleration: float = Field(default=3000.0, gt=0, le=1e6)
     row_acceleration: float = Field(default=20_000.0, gt=0, le=1e6)
     deviation: float = Field(default=0.02, gt=0, le=5)
     pierce: float = Field(default=0.1, ge=0, le=60)
-    chart: tuple[ChartRow, ...] = CHART
+    chart: tuple[ChartRow, ...] = Field(default=CHART, max_length=200)
+
+    @property
+    def follows(self) -> float:
+        """The widest line, mm, that is followed rather than engraved: its hairline, and what its own codes say."""
+        return max(self.hairline, 1.05 * self.codes.cut.width)
+
+    def nearest(self, material: str, thickness: float) -> tuple[ChartRow, str]:
+        """The row for a plate, and where the chart has none for it a sentence on what is taken instead.
+
+        :raises InputError: when the chart is empty.
+        """
+        try:
+            row = self.row(material, thickness)
+        except InputError:
+            row = min(self.rows(), key=lambda own: abs(own.thickness - thickness)) if thickness else self.row()
+            return row, f"The chart has no {material}: {row.material} of {row.thickness:g} mm is taken instead."
+        if material and thickness and abs(row.thickness - thickness) > _SAME:
+            return row, f"The chart has no {row.material} of {thickness:g} mm: that of {row.thickness:g} mm is taken."
+        return row, ""
+
+    def rows(self) -> tuple[ChartRow, ...]:
+        """:raises InputError: when the chart is empty."""
+        if not self.chart:
+            raise InputError("The cutter's chart is empty: add a material to it.")
+        return self.chart
 
     def row(self, material: str = "", thickness: float = 0.0) -> ChartRow:
         """The chart's row for a material and a thickness: the nearest thickness of that material, the first row where none is
@@ -90,12 +94,9 @@ class Machine(BaseModel):
 
         :raises InputError: when the chart has no such material.
         """
-        if not self.chart:
-            raise InputError("The cutter's chart is empty: add a material to it.")
-        if not material:
-            rows = self.chart
-        else:
-            rows = tuple(row for row in self.chart if row.material.casefold() == material.casefold())
+        rows = self.rows()
+        if material:
+            rows = tuple(row for row in rows if row.material.casefold() == material.casefold())
         if not rows:
             known = ", ".join(dict.fromkeys(row.material for row in self.chart))
             raise InputError(f"The cutter's chart has no {material}: it has {known}.")

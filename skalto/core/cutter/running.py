@@ -97,18 +97,19 @@ _DOING = {Operation.CUT: 1, Operation.SCORE: 2, Operation.ENGRAVE: 3}
 
 def run(
     file: MachineFile, machine: Machine, row: ChartRow, parts: Sequence[PlacedPart] | None = None, kerf: float | None = None,
-    plate: Any = None, held: Mapping[str, float] = {},
+    plate: Any = None, held: Mapping[str, float] = {}, told: str = "",
 ) -> Run:  # fmt: skip
     """Run a file.
 
     :param parts: the parts that should fall out, where they lie on the page; None where nobody knows. :param kerf: instead
     of the chart's, mm. :param plate: instead of the whole page. :param held: parts that tabs may hold, and along how much of
-    its contours, mm, each may stay uncut for it.
+    its contours, mm, each may stay uncut for it. :param told: what is known of the run already.
     """
     kerf = row.kerf if kerf is None else kerf
     size = file.size or _reach(file)
     plate = plate if plate is not None else shapely.box(0, 0, *size)
     refusals, notices = _refusals(file, machine, size)
+    notices += [told] if told else []
     cuts = file.cuts
     if not held:
         refusals += _open_contours(cuts, kerf)
@@ -159,7 +160,7 @@ def _refusals(file: MachineFile, machine: Machine, size: tuple[float, float]) ->
     cuts = file.cuts
     if not cuts:
         why = (
-            f"all {file.wide} lines are wider than {machine.hairline:g} mm, or of a colour that is no cut"
+            f"all {file.wide} lines are wider than {machine.follows:g} mm, or of a colour that is no cut"
             if file.wide
             else "it has no line"
         )

@@ -162,11 +162,11 @@ def _colour(rgb: tuple[int, int, int] | None) -> str:
 
 
 def _of_layer(layer: str, machine: Machine) -> Operation | None:
-    return next((row.operation for row in machine.codes if row.layer and row.layer.casefold() == layer.casefold()), None)
+    return next((own for code, own in machine.codes.rows if code.layer.casefold() == layer.casefold()), None)
 
 
 def _of_colour(colour: str, machine: Machine) -> Operation | None:
-    return next((row.operation for row in machine.codes if _near(row.colour, colour)), None)
+    return next((own for code, own in machine.codes.rows if _near(code.colour, colour)), None)
 
 
 def _near(a: str, b: str) -> bool:
@@ -182,7 +182,7 @@ def _taken(
     engraved: list[Any] = []
     unknown: Counter[str] = Counter()
     pictures = wide = before = 0
-    hairline = max(machine.hairline, THINNEST_DXF) if kind == "dxf" else machine.hairline
+    hairline = max(machine.follows, THINNEST_DXF) if kind == "dxf" else machine.follows
     for item in artwork:
         colour = _colour(item.tags.colour)
         if isinstance(item, Raster | Text | Areas | Fills):
@@ -201,7 +201,7 @@ def _taken(
                 wide += len(curves)
                 if thin and operation is None:
                     unknown[colour] += len(item)
-                engraved.append(_stroke_area(curves, straight, max(width, machine.hairline)))
+                engraved.append(_stroke_area(curves, straight, max(width, machine.follows)))
                 continue
             places = item.order[owner] if item.order is not None else before + owner
             pieces.append((curves, np.asarray(places, np.int64), len(curves), operation))

@@ -96,6 +96,11 @@ class Codes(BaseModel):
     score: Code = Code(layer="score", colour="#1f6f5c", width=HAIRLINE)
     engrave: Code = Code(layer="engrave", colour="#b86e00", width=0.25)
 
+    @property
+    def rows(self) -> tuple[tuple[Code, Operation], ...]:
+        """Each code with what it stands for."""
+        return (self.cut, Operation.CUT), (self.score, Operation.SCORE), (self.engrave, Operation.ENGRAVE)
+
     def of(self, operation: Operation) -> Code:
         """The code of an operation; bend lines are scored."""
         if operation is Operation.CUT:

@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 import shapely
 
+from skalto.core.errors import InputError
 from skalto.core.geometry import Array
 from skalto.core.sources.models.model import Mesh
 from skalto.core.viewpoint import Vector
@@ -94,6 +95,28 @@ def _kernel_faces(shape: Any) -> list[Face]:
         normals, points = _normals(BRepAdaptor_Surface(TopoDS.Face_s(face)))
         found.append(Face(normals, float(measured.Mass()), points))
     return found
+
+
+def face_alone(shape: Any, number: int) -> tuple[Any, Vector]:
+    """A flat face of a part as a shape of its own, and its normal out of the part, or one of both ways of a mesh's.
+
+    :raises InputError: when there is no such face, or it is not flat.
+    """
+    faces = PartFaces(shape)
+    if number >= len(faces.faces) or not faces.faces[number].is_plane:
+        raise InputError("This part has no flat face of that number any more: choose another.")
+    corners = faces.corners[number]
+    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]).sum(axis=0)
+    unit = normal / np.linalg.norm(normal)
+    towards = (float(unit[0]), float(unit[1]), float(unit[2]))
+    if isinstance(shape, Mesh):
+        points, inverse = np.unique(corners.reshape(-1, 3).round(9), axis=0, return_inverse=True)
+        return Mesh(points, inverse.reshape(-1, 3).astype(np.int64)), towards
+    from OCP.TopAbs import TopAbs_FACE
+
+    from skalto.core.sources.models.kernel import sub_shapes
+
+    return sub_shapes(shape, TopAbs_FACE)[number], towards
 
 
 def _normals(surface: Any) -> tuple[Array, Array]:

@@ -65,11 +65,27 @@ def silhouette_profile(model: Model, shape: int, normal: Vector, name: str = "",
     return PartProfile(replace(made, name=name, material=material), (told,))
 
 
-def _profile_along(model: Model, shape: int, normal: Vector, faces: PartFaces, name: str, marked: bool) -> Profile:
+def face_profile(model: Model, shape: int, number: int, name: str = "", material: str = "") -> PartProfile:
+    """The flat face *number* of a part, in the order in which :class:`PartFaces` has them; its thickness is not known.
+
+    :raises InputError: when there is no such face, or it is not flat.
+    """
+    from skalto.core.cutting.flat_plates import face_alone
+
+    alone, normal = face_alone(model.shapes[shape], number)
+    tree = model.tree.model_copy(update={"shapes": (model.tree.shapes[shape],)})
+    made = _profile_along(Model(tree, (alone,)), 0, normal, PartFaces(alone), name, False, f"shape {shape}, face {number}")
+    told = f"{name}: one of its faces is cut; how thick it is to be is for you to say."
+    return PartProfile(replace(made, name=name, material=material), (told,))
+
+
+def _profile_along(
+    model: Model, shape: int, normal: Vector, faces: PartFaces, name: str, marked: bool, path: str = ""
+) -> Profile:
     axes = plane_axes(normal)
     above = [corners[_areas(corners @ axes[:2].T) > 0] for corners in faces.corners]
     shadow = covered(above, axes)
-    lines = _lines(model, shape, axes)
+    lines = _lines(model, shape, path or f"shape {shape}", axes)
     segments = divided_where_touched(_segments(lines))
     on_edge = _bounds(segments, shadow, _BESIDE * faces.chord)
     found = strung([s for s, own in zip(segments, on_edge, strict=True) if own], gap=2e-2)
@@ -94,13 +110,11 @@ def _areas(triangles: Array) -> Array:
     return found
 
 
-def _lines(model: Model, shape: int, axes: Array) -> Artwork:
+def _lines(model: Model, shape: int, path: str, axes: Array) -> Artwork:
     """A part's visible edges and contours in the plane, in its own axes; what is kept of a model goes by the path."""
-    low, high = np.array(model.tree.shapes[shape].low), np.array(model.tree.shapes[shape].high)
-    size = tuple(float(v) for v in high - low)
     alone = Component(
-        name="", path=f"shape {shape}", part="", shape=shape, colour="#808080", placement=tuple(np.eye(4).ravel().tolist()),
-        size=(size[0], size[1], size[2]), volume=0.0,
+        name="", path=path, part="", shape=shape, colour="#808080", placement=tuple(np.eye(4).ravel().tolist()),
+        size=(0.0, 0.0, 0.0), volume=0.0,
     )  # fmt: skip
     look, up = tuple((-axes[2]).tolist()), tuple(axes[1].tolist())
     spec = ProjectionSpec(look=look, up=up, tolerance=FITTED)

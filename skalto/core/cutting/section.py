@@ -15,7 +15,8 @@ from skalto.core.viewpoint import Vector
 
 
 class ComponentOrigin(BaseModel):
-    """A component of a model, by its path: a flat plate, or what it covers seen from where *silhouette* points."""
+    """A component of a model, by its path: a flat plate, or what it covers seen from where *silhouette* points, in its own
+    axes, or its *face* of that number."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -23,6 +24,7 @@ class ComponentOrigin(BaseModel):
     source: ShortId
     component: str
     silhouette: Vector | None = None
+    face: int | None = Field(default=None, ge=0)
 
 
 class ContoursOrigin(BaseModel):

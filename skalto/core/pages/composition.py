@@ -58,4 +58,4 @@ def compose(
     if sheet.cutting is None or context.cut_list is None:
         return page
     cut = cut_page(sheet.cutting, context.cut_list, context.profiles, context.excerpts)
-    return replace(page, cut=cut, notices=(*page.notices, *cut.notices))
+    return replace(page, cut=replace(cut, machine=context.machine), notices=(*page.notices, *cut.notices))

@@ -13,6 +13,7 @@ from skalto.core.annotation.dimension_style import DrawnDimension
 from skalto.core.annotation.edge_references import SourceFacts
 from skalto.core.annotation.title_block import TitleContext
 from skalto.core.artwork import Artwork
+from skalto.core.cutter.machine import Machine
 from skalto.core.cutting.choices import CutChoices, Plate
 from skalto.core.cutting.cut_paths import CutPlan, PlacedPart
 from skalto.core.cutting.decorating import Decorated
@@ -47,8 +48,8 @@ class ViewLines:
 @dataclass(frozen=True, eq=False)
 class SheetContext:
     """What a sheet is composed from beside itself: facts of its sources by id, what people said of parts, the job's fields for
-    the title block, the sheet's pens, and of a cutting sheet its cutting list with the profiles of the list's parts by id, and
-    what decorations show of drawings, by decoration."""
+    the title block, the sheet's pens, and of a cutting sheet its cutting list with the profiles of the list's parts by id, what
+    decorations show of drawings, by decoration, and the cutter that it is for."""
 
     sources: Mapping[str, SourceFacts] = field(default_factory=dict)
     parts: Mapping[str, PartFacts] = field(default_factory=dict)
@@ -57,6 +58,7 @@ class SheetContext:
     cut_list: CutList | None = None
     profiles: Mapping[str, Profile] = field(default_factory=dict)
     excerpts: Mapping[str, Artwork] = field(default_factory=dict)
+    machine: Machine = field(default_factory=Machine)
 
 
 @dataclass(frozen=True, eq=False)
@@ -92,7 +94,7 @@ class Notice:
 @dataclass(frozen=True, eq=False)
 class CutPage:
     """What is cut of a plate: the parts where they lie, the paths in order, the plate, the choices, all of it as artwork,
-    what its maker should know, and the decorations on the plate itself."""
+    what its maker should know, the decorations on the plate itself, and the cutter that it is for."""
 
     parts: tuple[PlacedPart, ...]
     plan: CutPlan
@@ -101,6 +103,7 @@ class CutPage:
     artwork: Artwork
     notices: tuple[Notice, ...] = ()
     decorations: tuple[Decorated, ...] = ()
+    machine: Machine = field(default_factory=Machine)
 
     @property
     def engraved(self) -> Artwork:

@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass
 from datetime import UTC, date, datetime
 
+from skalto.core.cutter.machine import Machine
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
 from skalto.core.packs import Pack, file_names, safe, shared_fields
@@ -32,11 +33,13 @@ class Planned:
 
 @dataclass(frozen=True)
 class JobAtHand:
-    """A job's document and number, wherever it is kept; one that was made for a single sheet is not *named* on it."""
+    """A job's document and number, wherever it is kept; one that was made for a single sheet is not *named* on it.
+    *machine* is the cutter that its plates are for."""
 
     document: JobDocument
     number: str = ""
     named: bool = True
+    machine: Machine | None = None
 
     def fields(self, sheet: SheetSpec, place: int, sent: Planned = Planned()) -> dict[str, str]:
         """What may stand in braces in names and titles, of one sheet: the *place*th that is sent, from 1."""
@@ -59,7 +62,7 @@ class JobAtHand:
 
     def page(self, sheet: SheetSpec, recipe: Recipe, place: int = 1, sent: Planned = Planned()) -> PagePlan:
         """What a sheet's page is made from, as the job is now."""
-        context = ContextSpec.of(self.document, self.number, sheet.id, today())
+        context = ContextSpec.of(self.document, self.number, sheet.id, today(), self.machine)
         title = self._title(sheet, sent)
         if not self.named:
             context = context.model_copy(update={"job_name": ""})

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from fnmatch import fnmatchcase
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 import orjson
@@ -25,6 +25,23 @@ from skalto.services.stored.context import load_tree
 from skalto.services.stored.profiles import KeptProfile, load_profile, pack_profile
 from skalto.store.blobs import Blobs
 
+if TYPE_CHECKING:
+    from skalto.core.cutting.flat_plates import PartFaces
+
+
+class FlatFace(BaseModel):
+    """A flat face of a shape: its number, its area, mm², and where it looks, in the shape's own axes."""
+
+    model_config = ConfigDict(frozen=True)
+
+    number: int
+    area: float
+    normal: tuple[float, float, float]
+
+
+MOST_FACES = 12
+"""So many flat faces of a part, the largest, are to choose from."""
+
 
 class ShapePlate(BaseModel):
     """What was found of a shape of a model: its thickness and the normal of its side A where it is a flat plate; else why
@@ -40,6 +57,7 @@ class ShapePlate(BaseModel):
     sunk_a: float = 0.0
     sunk_b: float = 0.0
     why_not: str = ""
+    faces: tuple[FlatFace, ...] = ()
 
 
 def shape_plates(store: Blobs, source: str, shapes: Iterable[int], report: Progress = silent) -> dict[int, ShapePlate]:
@@ -57,8 +75,9 @@ def shape_plates(store: Blobs, source: str, shapes: Iterable[int], report: Progr
     for number, shape in enumerate(new):
         report(number / len(new), "Looking for flat plates")
         assert model is not None
+        faces = PartFaces(model.shapes[shape])
         try:
-            own = flat_plate(PartFaces(model.shapes[shape]))
+            own = flat_plate(faces)
             known[shape] = ShapePlate(
                 shape=shape,
                 thickness=own.thickness,
@@ -69,10 +88,22 @@ def shape_plates(store: Blobs, source: str, shapes: Iterable[int], report: Progr
                 sunk_b=own.sunk_b,
             )
         except NoPlate as error:
-            known[shape] = ShapePlate(shape=shape, why_not=str(error))
+            known[shape] = ShapePlate(shape=shape, why_not=str(error), faces=_flat_faces(faces))
     if new:
         store.put(key, orjson.dumps([own.model_dump() for own in known.values()]))
     return {shape: known[shape] for shape in asked}
+
+
+def _flat_faces(faces: PartFaces) -> tuple[FlatFace, ...]:
+    """The largest flat faces of a part, the largest first."""
+    rows = sorted(((face.area, n) for n, face in enumerate(faces.faces) if face.is_plane), reverse=True)[:MOST_FACES]
+    found = []
+    for area, number in rows:
+        corners = faces.corners[number]
+        normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]).sum(axis=0)
+        x, y, z = (normal / np.linalg.norm(normal)).tolist()
+        found.append(FlatFace(number=number, area=area, normal=(x, y, z)))
+    return tuple(found)
 
 
 def part_profile(store: Blobs, part: CutPart, report: Progress = silent) -> KeptProfile:
@@ -147,7 +178,7 @@ def _area_path(item: Areas) -> str:
 
 def _of_component(store: Blobs, part: CutPart, origin: ComponentOrigin, report: Progress) -> KeptProfile:
     from skalto.core.cutting.flat_plates import FlatPlate, PartFaces
-    from skalto.core.cutting.model_profiles import plate_profile, silhouette_profile
+    from skalto.core.cutting.model_profiles import face_profile, plate_profile, silhouette_profile
 
     tree = load_tree(store, origin.source)
     component = next((own for own in tree.leaves() if own.path == origin.component), None)
@@ -155,12 +186,15 @@ def _of_component(store: Blobs, part: CutPart, origin: ComponentOrigin, report: 
         raise InputError(f"{part.name}: the model has no component {origin.component} any more.")
     material = tree.shapes[component.shape].material
     model = kept_model(store, origin.source)
+    if origin.face is not None:
+        found = face_profile(model, component.shape, origin.face, part.name, material)
+        return KeptProfile(found.profile, found.notes)
     if origin.silhouette is not None:
         found = silhouette_profile(model, component.shape, origin.silhouette, part.name, material)
         return KeptProfile(found.profile, found.notes)
     own = shape_plates(store, origin.source, [component.shape], report)[component.shape]
     if own.why_not:
-        raise InputError(f"{part.name} is no flat plate: {own.why_not}. Take its silhouette, or another part.")
+        raise InputError(f"{part.name} is no flat plate: {own.why_not}. Take its silhouette, or one of its faces.")
     plate = FlatPlate(own.normal, own.thickness, own.low, own.high, own.sunk_a, own.sunk_b)
     found = plate_profile(model, component.shape, plate, PartFaces(model.shapes[component.shape]), part.name, material)
     return KeptProfile(found.profile, found.notes)

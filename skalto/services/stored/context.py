@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict
 
 from skalto.core.annotation.edge_references import SourceFacts
 from skalto.core.annotation.title_block import TitleContext
+from skalto.core.cutter.machine import Machine
 from skalto.core.cutting.decorations import Decoration
 from skalto.core.cutting.section import CutList
 from skalto.core.job import JobDocument
@@ -33,7 +34,7 @@ _facts: OrderedDict[str, SourceFacts] = OrderedDict()
 
 class ContextSpec(BaseModel):
     """The part of a job that shows on a sheet: title fields, which sheet of how many, the day, parts, colours, pens, and the
-    cutting list of a cutting sheet with the decorations on the plate itself."""
+    cutting list of a cutting sheet with the decorations on the plate itself and the cutter that it is for."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -48,6 +49,7 @@ class ContextSpec(BaseModel):
     pens: PenSet = DEFAULT
     cut_list: CutList | None = None
     decorations: tuple[Decoration, ...] = ()
+    machine: Machine | None = None
 
     @property
     def all_decorations(self) -> tuple[Decoration, ...]:
@@ -56,8 +58,10 @@ class ContextSpec(BaseModel):
         return (*self.decorations, *(own for part in on_parts for own in part.decorations))
 
     @classmethod
-    def of(cls, job: JobDocument, number: str, sheet: str, today: date) -> ContextSpec:
-        """For a sheet of a job. *number* is the job's."""
+    def of(cls, job: JobDocument, number: str, sheet: str, today: date, machine: Machine | None = None) -> ContextSpec:
+        """For a sheet of a job. *number* is the job's; *machine* the cutter that plates are for, the one that ships where none
+        is given."""
+        content = job.sheet(sheet).cutting
         place = [s.id for s in job.sheets].index(sheet) + 1
         return cls(
             title=job.title,
@@ -70,7 +74,8 @@ class ContextSpec(BaseModel):
             colours=job.colours,
             pens=job.pens_of(job.sheet(sheet)),
             cut_list=_cut_list(job, sheet),
-            decorations=content.decorations if (content := job.sheet(sheet).cutting) else (),
+            decorations=content.decorations if content else (),
+            machine=machine if content else None,
         )
 
     def built(self, store: Blobs, sources: Iterable[str]) -> SheetContext:
@@ -86,7 +91,7 @@ class ContextSpec(BaseModel):
 
     def with_facts(self, facts: dict[str, SourceFacts]) -> SheetContext:
         title = TitleContext(self.title, self.job_name, self.job_number, self.number, self.count, self.today)
-        return SheetContext(facts, self.parts, title, self.pens, self.cut_list)
+        return SheetContext(facts, self.parts, title, self.pens, self.cut_list, machine=self.machine or Machine())
 
 
 def _cut_list(job: JobDocument, sheet: str) -> CutList | None:

@@ -126,7 +126,7 @@ def excerpt_key(content: BaseModel) -> str:
 
 def plates_key(source: str) -> str:
     """Which shapes of a model are flat plates."""
-    return model_key(source, "plates.json")
+    return model_key(source, "plates-2.json")
 
 
 def plain(value: BaseModel) -> Any:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
+import numpy as np
 import orjson
 
 from skalto.core.cutting.choices import PlacedProfile
@@ -9,10 +12,15 @@ from skalto.core.cutting.decorations import Decoration
 from skalto.core.cutting.section import CutList
 from skalto.core.progress import Progress
 from skalto.core.sheets.sheet import SheetSpec
+from skalto.core.sources.models.model import Component
+from skalto.core.viewpoint import STANDARD
 from skalto.jobs.task import TaskArgument, task
 from skalto.services.stored import keys
 from skalto.services.stored.context import ContextSpec
 from skalto.store.blobs import Blobs
+
+if TYPE_CHECKING:
+    from skalto.services.results.profiles import ShapePlate
 
 
 class FindFlatParts(TaskArgument):
@@ -22,7 +30,7 @@ class FindFlatParts(TaskArgument):
 
     @property
     def key(self) -> str:
-        return keys.model_key(self.source, "flat-parts")
+        return keys.model_key(self.source, "flat-parts-2")
 
 
 class MakeProfiles(TaskArgument):
@@ -89,10 +97,21 @@ def find_flat_parts(asked: FindFlatParts, blobs: str, report: Progress) -> None:
             {
                 "component": leaf.path, "components": item.components, "name": item.name, "quantity": item.quantity,
                 "material": tree.shapes[leaf.shape].material, "bought": item.bought,
-                "thickness": own.thickness, "why_not": own.why_not,
+                "thickness": own.thickness, "why_not": own.why_not, "faces": _faces(own, leaf),
             }
         )  # fmt: skip
     store.put(f"{asked.key}.json", orjson.dumps(rows))
+
+
+def _faces(own: ShapePlate, leaf: Component) -> list[dict[str, object]]:
+    """Flat faces, each with the standard view that looks at it, where one does."""
+    turn = leaf.matrix()[:3, :3]
+    rows: list[dict[str, object]] = []
+    for face in own.faces:
+        towards = turn @ np.array(face.normal)
+        seen = next((name for name, view in STANDARD.items() if np.dot(view.look, towards) < -1 + 1e-6), "")
+        rows.append({"number": face.number, "area": face.area, "seen_from": seen})
+    return rows
 
 
 @task(MakeProfiles, "drawing")

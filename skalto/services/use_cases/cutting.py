@@ -3,19 +3,24 @@ cutter."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
+import numpy as np
 import orjson
+from pydantic import BaseModel, ConfigDict, Field, field_validator
 
-from skalto.core.cutting.choices import CutChoices, Plate
+from skalto.core.cutter.machine import Machine
+from skalto.core.cutting.choices import Codes, CutChoices, Plate
 from skalto.core.cutting.decorations import Decoration, ExcerptContent
+from skalto.core.cutting.parts_list import read_parts_list
 from skalto.core.cutting.section import ComponentOrigin, ContoursOrigin, CutList, CutPart
-from skalto.core.edits.of_cutting import AddCutList, AddDecoration
+from skalto.core.edits.of_cutting import AddCutList, AddDecoration, ChangeCutList, CutListPatch
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.core.sources.drawings.excerpt import Excerpt
+from skalto.core.viewpoint import STANDARD
 from skalto.services.stored.profiles import load_excerpts, load_profiles
 from skalto.services.tasks.cutting import (
     ArrangeParts,
@@ -30,6 +35,7 @@ from skalto.services.tasks.cutting import (
 from skalto.services.use_cases.looking import Look, Looking
 from skalto.services.use_cases.studio import short_id
 from skalto.store import jobs as store
+from skalto.store.cutter import keep_machine, kept_machine
 from skalto.store.jobs import StoredJob
 
 
@@ -38,6 +44,22 @@ def _called(job: JobDocument, plates: Sequence[Plate]) -> str:
     name = f"{plates[0].thickness:g} mm" if plates[0].thickness else "Cutting"
     known = {own.name for own in job.cut_lists}
     return name if name not in known else next(f"{name} ({n})" for n in range(2, 10_000) if f"{name} ({n})" not in known)
+
+
+class ProfileChoice(BaseModel):
+    """What is cut of a part that is no flat plate: its silhouette *seen from* a standard view, or its *face* of a number."""
+
+    model_config = ConfigDict(frozen=True)
+
+    seen_from: str = "front"
+    face: int | None = Field(default=None, ge=0)
+
+    @field_validator("seen_from")
+    @classmethod
+    def _known(cls, name: str) -> str:
+        if name not in STANDARD:
+            raise ValueError(f"“{name}” is no standard view: choose {', '.join(STANDARD)}.")
+        return name
 
 
 _OF_THE_ROOM = 0.7
@@ -50,6 +72,16 @@ class Cutting:
     def __init__(self, looking: Looking) -> None:
         self.looking = looking
         self.studio = looking.studio
+
+    def machine(self) -> Machine:
+        """The cutter's settings."""
+        return kept_machine()
+
+    def keep_machine(self, machine: Machine) -> Machine:
+        """Keep the cutter's settings, for all jobs. :raises InputError: for a chart without a row."""
+        machine.rows()
+        keep_machine(machine)
+        return machine
 
     def flat_parts(self, source: str) -> Look:
         """The parts of a model, with those that are flat plates. :raises InputError: for a drawing."""
@@ -66,51 +98,70 @@ class Cutting:
         name: str,
         plates: Sequence[Plate],
         choices: CutChoices,
+        how: Mapping[str, ProfileChoice] = {},
+        typed: str = "",
     ) -> tuple[StoredJob, str]:
         """A cutting list of components, equal parts counted, each as often as the assembly has it, times *copies*: the job, and
         the list's id.
 
+        :param how: of parts that are no flat plates what of them is cut, by component. :param typed: a list of parts and
+            quantities as CSV, instead of the components and their count.
         :raises InputError: when nothing is chosen, a component is not there, or the parts are not known yet.
         """
         look = self.flat_parts(source)
         if look.data is None:
             raise InputError("The flat parts of this model are being looked for: wait a moment.")
-        wanted = set(components)
+        rows = orjson.loads(look.data)
+        counts = self._listed(job_id, rows, typed) if typed.strip() else {}
+        wanted = {rows[n]["components"][0] for n in counts} if counts else set(components)
         if not wanted:
             raise InputError("No component is chosen: choose what is to be cut.")
         parts = []
-        for row in orjson.loads(look.data):
+        for number, row in enumerate(rows):
             own = wanted & set(row["components"])
             wanted -= own
             if not own:
                 continue
-            if row["why_not"]:
+            choice = next((how[path] for path in row["components"] if path in how), None)
+            if row["why_not"] and choice is None:
                 raise InputError(f"{row['name']} is no flat plate: {row['why_not']}.")
             parts.append(
                 CutPart(
-                    id=short_id(), name=row["name"], quantity=len(own) * copies,
-                    origin=ComponentOrigin(source=source, component=row["component"]),
+                    id=short_id(), name=row["name"], quantity=counts.get(number, len(own)) * copies,
+                    origin=self._origin(source, row["component"], choice),
                 )
             )  # fmt: skip
         if wanted:
             raise InputError(f"The model has no component {sorted(wanted)[0]}: choose another.")
         return self._added(job_id, name, parts, plates, choices)
 
+    def _listed(self, job_id: int, rows: Sequence[Mapping[str, Any]], typed: str) -> dict[int, int]:
+        """Quantities by the place of a part among the flat parts of a model; a line may give its name, or its number."""
+        facts = store.get_job(job_id).document.parts
+        known: dict[str, str] = {}
+        for place, row in enumerate(rows):
+            called = {row["name"], row["component"].rsplit("/", 1)[-1]}
+            called |= {facts[n].number for n in called if n in facts} | {facts[n].name for n in called if n in facts}
+            known |= dict.fromkeys(called, str(place))
+        return {int(place): count for place, count in read_parts_list(typed, known).items()}
+
+    def _origin(self, source: str, path: str, choice: ProfileChoice | None) -> ComponentOrigin:
+        """Where a part's profile comes from; a silhouette is seen from where the assembly is."""
+        if choice is None:
+            return ComponentOrigin(source=source, component=path)
+        if choice.face is not None:
+            return ComponentOrigin(source=source, component=path, face=choice.face)
+        leaf = next(own for own in self.studio.facts(source).tree.leaves() if own.path == path)
+        x, y, z = (leaf.matrix()[:3, :3].T @ -np.array(STANDARD[choice.seen_from].look)).tolist()
+        return ComponentOrigin(source=source, component=path, silhouette=(x, y, z))
+
     def from_drawing(
         self, job_id: int, source: str, copies: int, name: str, close: float, plates: Sequence[Plate], choices: CutChoices
     ) -> tuple[StoredJob, str]:
         """A cutting list of a drawing's closed contours. :raises InputError: for open ones, with their gaps, and where there is
         none."""
-        from skalto.services.results.profiles import drawn_parts
-        from skalto.services.use_cases.drawings import unit_of
-
-        facts = self.studio.drawing(source)
         ref = store.get_job(job_id).document.source(source)
-        space = facts.spaces[0]
-        origin = ContoursOrigin(
-            source=source, space=space.name, unit=unit_of(facts, space.name, ref.unit_mm, ref.name), close=close
-        )  # fmt: skip
-        drawn = drawn_parts(self.studio.blobs, origin, ref.name.rsplit(".", 1)[0])
+        origin, drawn = self._drawn(job_id, source, close)
         if drawn.open:
             raise InputError(
                 f"{len(drawn.open)} contours are open. {drawn.open[0].sentence()} Close them in the drawing, or by a gap."
@@ -127,6 +178,8 @@ class Cutting:
         self, job_id: int, name: str, parts: Sequence[CutPart], plates: Sequence[Plate], choices: CutChoices
     ) -> tuple[StoredJob, str]:
         job = store.get_job(job_id).document
+        if choices.codes == Codes():
+            choices = choices.model_copy(update={"codes": kept_machine().codes})
         made = CutList(
             id=short_id(), name=name or _called(job, plates), parts=tuple(parts), plates=tuple(plates),
             choices=choices,
@@ -223,6 +276,39 @@ class Cutting:
         )  # fmt: skip
         return self.studio.edit(job_id, edit), made.id
 
+    def remnant(self, job_id: int, list_id: str, plate: int, source: str) -> StoredJob:
+        """Give a plate of a list the outline of a drawing, with what is cut out of it, '' for a whole plate again.
+
+        :raises InputError: where the drawing has no closed outline.
+        """
+        from skalto.core.cutting.remnants import remnant_of
+
+        own = self._list(job_id, list_id)
+        if plate >= len(own.plates):
+            raise InputError("This list has no such plate any more: choose another.")
+        if source:
+            ref = store.get_job(job_id).document.source(source)
+            drawn = self._drawn(job_id, source, 0.0)[1]
+            new = remnant_of(own.plates[plate], drawn.parts, ref.name)
+        else:
+            new = own.plates[plate].model_copy(update={"remnant": ()})
+        plates = tuple(new if n == plate else other for n, other in enumerate(own.plates))
+        return self.studio.edit(
+            job_id, ChangeCutList(kind="change_cut_list", cut_list=list_id, fields=CutListPatch(plates=plates))
+        )  # fmt: skip
+
+    def _drawn(self, job_id: int, source: str, close: float) -> tuple[ContoursOrigin, Any]:
+        """The contours of a drawing's first picture, and the parts that they make."""
+        from skalto.services.results.profiles import drawn_parts
+        from skalto.services.use_cases.drawings import unit_of
+
+        facts = self.studio.drawing(source)
+        ref = store.get_job(job_id).document.source(source)
+        space = facts.spaces[0]
+        unit = unit_of(facts, space.name, ref.unit_mm, ref.name)
+        origin = ContoursOrigin(source=source, space=space.name, unit=unit, close=close)
+        return origin, drawn_parts(self.studio.blobs, origin, ref.name.rsplit(".", 1)[0])
+
     def _plate(self, job_id: int, sheet_id: str) -> tuple[SheetSpec, CutList]:
         job = store.get_job(job_id).document
         sheet = job.sheet(sheet_id)
@@ -243,7 +329,10 @@ class Cutting:
         excerpts = load_excerpts(blobs, drawn)
         page = cut_page(content, cut_list, load_profiles(blobs, cut_list.parts), excerpts)
         wanted = {own.id for own in drawn if own.sources}
-        return figures(page) | {"ready": len(page.parts) == len(content.placed) and wanted <= set(excerpts)}
+        row, told = kept_machine().nearest(page.plate.material, page.plate.thickness)
+        known = {"material": row.material, "thickness": row.thickness, "kerf": row.kerf} if not told else None
+        chart = {"chart": known, "other_codes": cut_list.choices.codes != kept_machine().codes}
+        return figures(page) | chart | {"ready": len(page.parts) == len(content.placed) and wanted <= set(excerpts)}
 
     def run(self, job_id: int, sheet_id: str) -> Look:
         """The sheet's finished file in the stand-in cutter. :raises InputError: when the file is not made, or is no plate."""

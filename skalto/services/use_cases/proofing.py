@@ -17,6 +17,7 @@ from skalto.services.stored import keys
 from skalto.services.use_cases.recipes import recipe_of
 from skalto.services.use_cases.studio import Studio
 from skalto.store import jobs as store
+from skalto.store.cutter import kept_machine
 from skalto.store.jobs import StoredJob
 
 
@@ -32,7 +33,7 @@ class ProofState:
 
 def at_hand(job: StoredJob) -> JobAtHand:
     """A job that is kept here, for planning."""
-    return JobAtHand(job.document, job.number)
+    return JobAtHand(job.document, job.number, machine=kept_machine())
 
 
 class Proofing:

@@ -46,6 +46,7 @@ from skalto.services.tasks.views import PenPicture, ProjectView, pen_picture, pr
 from skalto.settings import Settings
 from skalto.store import jobs as store
 from skalto.store.blobs import Blobs
+from skalto.store.cutter import kept_machine
 from skalto.store.jobs import IncomingFile, StoredJob, person
 from skalto.store.recipes import keep_recipe, kept_recipes
 
@@ -478,4 +479,4 @@ class Studio:
 
     def context(self, job: StoredJob, sheet: SheetSpec) -> ContextSpec:
         """What of the job shows on a sheet, today."""
-        return ContextSpec.of(job.document, job.number, sheet.id, datetime.now(UTC).date())
+        return ContextSpec.of(job.document, job.number, sheet.id, datetime.now(UTC).date(), kept_machine())

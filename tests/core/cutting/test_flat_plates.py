@@ -15,7 +15,8 @@ from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 from OCP.TopoDS import TopoDS
 
 from skalto.core.cutting.flat_plates import FlatPlate, NoPlate, PartFaces, flat_plate
-from skalto.core.cutting.model_profiles import PartProfile, plate_profile, silhouette_profile
+from skalto.core.cutting.model_profiles import PartProfile, face_profile, plate_profile, silhouette_profile
+from skalto.core.errors import InputError
 from skalto.core.geometry.contour import Arc
 from skalto.core.geometry.profile import Operation
 from skalto.core.sources.models.kernel import edges
@@ -137,3 +138,34 @@ def test_a_silhouette_is_what_a_part_covers(tmp_path: Path) -> None:
     # a disc of radius 20, and a bar of width 10 that sticks out of it by 60 less what the disc covers of it
     covered = np.trapezoid(np.sqrt(400 - np.linspace(-5, 5, 20001) ** 2), np.linspace(-5, 5, 20001))
     assert made.profile.area == pytest.approx(math.pi * 400 + 600 - covered, abs=1e-3)
+
+
+def test_a_chosen_face_is_cut_as_it_is_and_its_holes_with_it(tmp_path: Path) -> None:
+    """A block 80 × 50 × 30 with a blind hole in its top and a slanted end: no flat plate, but its faces are known by hand."""
+    shape = cut(plate([(0, 0), (80, 0), (60, 50), (0, 50)], 30), cylinder(20, 10, (25, 25, 20)))
+    model, _ = modelled(shape, tmp_path)
+    faces = PartFaces(model.shapes[0]).faces
+    flat = {round(face.area, 3): n for n, face in enumerate(faces) if face.is_plane}
+    top = (80 + 60) / 2 * 50 - math.pi * 100
+    made = face_profile(model, 0, flat[round(top, 3)], "Block")
+    assert made.profile.area == pytest.approx(top, rel=1e-9)
+    assert [round(2 * own.as_circle[1], 9) for own in made.profile.openings if own.as_circle] == [20]
+    assert "one of its faces" in made.notes[0]
+    slant = math.hypot(20, 50) * 30
+    end = face_profile(model, 0, flat[round(slant, 3)])
+    assert end.profile.area == pytest.approx(slant, rel=1e-9)
+    assert len(end.profile.outline.segments) == 4
+    # the bottom, whole though the hole is above it
+    assert face_profile(model, 0, flat[round((80 + 60) / 2 * 50, 3)]).profile.openings == ()
+    wall = next(n for n, face in enumerate(faces) if not face.is_plane)
+    for number in (wall, 99):
+        with pytest.raises(InputError, match="no flat face"):
+            face_profile(model, 0, number)
+
+
+def test_a_face_of_a_mesh(tmp_path: Path) -> None:
+    path = tmp_path / "box.stl"
+    trimesh.creation.box((40, 30, 10)).export(path)
+    model = read_model(path, "box.stl")
+    areas = sorted(face_profile(model, 0, n).profile.area for n in range(6))
+    assert areas == pytest.approx([300, 300, 400, 400, 1200, 1200], rel=1e-6)

@@ -4,6 +4,50 @@
  */
 
 export interface paths {
+    "/api/cutter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cutter
+         * @description The cutter's settings.
+         */
+        get: operations["cutter_api_cutter_get"];
+        /**
+         * Keep Cutter
+         * @description Keep the cutter's settings, for all jobs.
+         */
+        put: operations["keep_cutter_api_cutter_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cutter/shipped": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shipped Cutter
+         * @description The cutter's settings as they ship.
+         */
+        get: operations["shipped_cutter_api_cutter_shipped_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/events": {
         parameters: {
             query?: never;
@@ -342,6 +386,26 @@ export interface paths {
          * @description Stop arranging: the best so far.
          */
         delete: operations["stop_arranging_api_jobs__job_id__cut_lists__cut_list__arrangement_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/cut-lists/{cut_list}/plates/{plate}/remnant": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Remnant
+         * @description Give a plate the outline of a drawing, with the holes in it.
+         */
+        put: operations["set_remnant_api_jobs__job_id__cut_lists__cut_list__plates__plate__remnant_put"];
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2737,6 +2801,43 @@ export interface components {
             views: string[];
         };
         /**
+         * ChartRow
+         * @description How a material of a thickness is worked: speeds, mm/s, power, per cent, how many passes, dots per inch, and the *kerf*
+         *     that the beam takes, mm. The values that ship are invented: try yours on a scrap.
+         */
+        ChartRow: {
+            /** Cut */
+            cut: number;
+            /**
+             * Dpi
+             * @default 500
+             */
+            dpi: number;
+            /** Engrave */
+            engrave: number;
+            /**
+             * Kerf
+             * @default 0.15
+             */
+            kerf: number;
+            /** Material */
+            material: string;
+            /**
+             * Passes
+             * @default 1
+             */
+            passes: number;
+            /**
+             * Power
+             * @default 100
+             */
+            power: number;
+            /** Score */
+            score: number;
+            /** Thickness */
+            thickness: number;
+        };
+        /**
          * Check
          * @description One thing that was looked at in the file: what was read, what it is held against, and where on the page, mm.
          */
@@ -2889,11 +2990,14 @@ export interface components {
         };
         /**
          * ComponentOrigin
-         * @description A component of a model, by its path: a flat plate, or what it covers seen from where *silhouette* points.
+         * @description A component of a model, by its path: a flat plate, or what it covers seen from where *silhouette* points, in its own
+         *     axes, or its *face* of that number.
          */
         ComponentOrigin: {
             /** Component */
             component: string;
+            /** Face */
+            face?: number | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3891,8 +3995,21 @@ export interface components {
             margin: number;
         };
         /**
+         * FlatFace
+         * @description A flat face of a part: its number, area, mm², and the standard view that looks straight at it, '' for none.
+         */
+        FlatFace: {
+            /** Area */
+            area: number;
+            /** Number */
+            number: number;
+            /** Seen From */
+            seen_from: string;
+        };
+        /**
          * FlatPart
-         * @description A part of a model: the *components* that are it, its thickness, mm, where it is a flat plate, and *why_not* where not.
+         * @description A part of a model: the *components* that are it, its thickness, mm, where it is a flat plate, and *why_not* where not,
+         *     with its largest flat faces.
          */
         FlatPart: {
             /** Bought */
@@ -3901,6 +4018,11 @@ export interface components {
             component: string;
             /** Components */
             components: string[];
+            /**
+             * Faces
+             * @default []
+             */
+            faces: components["schemas"]["FlatFace"][];
             /** Material */
             material: string;
             /** Name */
@@ -4411,6 +4533,152 @@ export interface components {
          * @enum {string}
          */
         Lighting: "White" | "Day" | "Night" | "Hard" | "Primary" | "Blue" | "Red" | "Cube" | "CAD" | "Headlamp" | "None";
+        /**
+         * Machine
+         * @description A cutter's settings: the size of its bed, *width* × *height*, mm, the *corner* to which a job goes, the widest line, mm,
+         *     that it follows as a *hairline*, its *codes*, and its motion: *rapid* speed between cuts, mm/s, *acceleration*, mm/s², and
+         *     that with which rows are turned round, *deviation* at a corner, mm, the time of a *pierce*, s, and its *chart*.
+         */
+        Machine: {
+            /**
+             * Acceleration
+             * @default 3000
+             */
+            acceleration: number;
+            /**
+             * Chart
+             * @default [
+             *       {
+             *         "cut": 18,
+             *         "dpi": 500,
+             *         "engrave": 400,
+             *         "kerf": 0.15,
+             *         "material": "Plywood",
+             *         "passes": 1,
+             *         "power": 80,
+             *         "score": 120,
+             *         "thickness": 3
+             *       },
+             *       {
+             *         "cut": 8,
+             *         "dpi": 500,
+             *         "engrave": 400,
+             *         "kerf": 0.2,
+             *         "material": "Plywood",
+             *         "passes": 1,
+             *         "power": 100,
+             *         "score": 120,
+             *         "thickness": 6
+             *       },
+             *       {
+             *         "cut": 30,
+             *         "dpi": 500,
+             *         "engrave": 500,
+             *         "kerf": 0.15,
+             *         "material": "Grey board",
+             *         "passes": 1,
+             *         "power": 55,
+             *         "score": 150,
+             *         "thickness": 2
+             *       },
+             *       {
+             *         "cut": 14,
+             *         "dpi": 500,
+             *         "engrave": 400,
+             *         "kerf": 0.18,
+             *         "material": "Acrylic",
+             *         "passes": 1,
+             *         "power": 85,
+             *         "score": 100,
+             *         "thickness": 3
+             *       },
+             *       {
+             *         "cut": 15,
+             *         "dpi": 500,
+             *         "engrave": 300,
+             *         "kerf": 0.4,
+             *         "material": "Steel",
+             *         "passes": 1,
+             *         "power": 100,
+             *         "score": 100,
+             *         "thickness": 8
+             *       },
+             *       {
+             *         "cut": 11,
+             *         "dpi": 500,
+             *         "engrave": 300,
+             *         "kerf": 0.45,
+             *         "material": "Steel",
+             *         "passes": 1,
+             *         "power": 100,
+             *         "score": 100,
+             *         "thickness": 10
+             *       }
+             *     ]
+             */
+            chart: components["schemas"]["ChartRow"][];
+            /**
+             * @default {
+             *       "cut": {
+             *         "colour": "#000000",
+             *         "layer": "cut",
+             *         "width": 0.0254
+             *       },
+             *       "engrave": {
+             *         "colour": "#b86e00",
+             *         "layer": "engrave",
+             *         "width": 0.25
+             *       },
+             *       "score": {
+             *         "colour": "#1f6f5c",
+             *         "layer": "score",
+             *         "width": 0.0254
+             *       }
+             *     }
+             */
+            codes: components["schemas"]["Codes"];
+            /**
+             * Corner
+             * @default top-left
+             * @enum {string}
+             */
+            corner: "top-left" | "top-right" | "bottom-left" | "bottom-right";
+            /**
+             * Deviation
+             * @default 0.02
+             */
+            deviation: number;
+            /**
+             * Hairline
+             * @default 0.038099999999999995
+             */
+            hairline: number;
+            /**
+             * Height
+             * @default 700
+             */
+            height: number;
+            /**
+             * Pierce
+             * @default 0.1
+             */
+            pierce: number;
+            /**
+             * Rapid
+             * @default 500
+             */
+            rapid: number;
+            /**
+             * Row Acceleration
+             * @default 20000
+             */
+            row_acceleration: number;
+            /**
+             * Width
+             * @default 1000
+             */
+            width: number;
+        };
         /** MadeCutList */
         MadeCutList: {
             /** Cut List */
@@ -4577,7 +4845,8 @@ export interface components {
         /**
          * NewCutList
          * @description What is to be cut: components of a model, or all closed contours of a drawing, *copies* of it all; on which plates,
-         *     how.
+         *     how. Of components that are no flat plates *profiles* says what of them is cut; a *typed* list of parts and quantities, CSV,
+         *     stands for the components and their count.
          */
         NewCutList: {
             /**
@@ -4635,8 +4904,20 @@ export interface components {
             name: string;
             /** Plates */
             plates: components["schemas"]["Plate"][];
+            /**
+             * Profiles
+             * @default {}
+             */
+            profiles: {
+                [key: string]: components["schemas"]["ProfileChoice"];
+            };
             /** Source */
             source: string;
+            /**
+             * Typed
+             * @default
+             */
+            typed: string;
         };
         /** NewJob */
         NewJob: {
@@ -5484,18 +5765,21 @@ export interface components {
         /**
          * PlateFigures
          * @description A plate as it lies: the share that becomes parts, the *bound* that none can pass, cutting length, mm, pierces, mass of
-         *     the parts, g, its price, what is wrong;
-         *     *ready* once all profiles are there.
+         *     the parts, g, its price, what the cutter's chart has for it, whether its codes are not the cutter's, what is wrong; *ready*
+         *     once all profiles are there.
          */
         PlateFigures: {
             /** Bound */
             bound: number;
+            chart: components["schemas"]["PlateOfChart"] | null;
             /** Cut Mm */
             cut_mm: number;
             /** Grams */
             grams: number | null;
             /** Notices */
             notices: components["schemas"]["PlateNotice"][];
+            /** Other Codes */
+            other_codes: boolean;
             /** Pierces */
             pierces: number;
             /** Price */
@@ -5513,6 +5797,18 @@ export interface components {
             level: string;
             /** Message */
             message: string;
+        };
+        /**
+         * PlateOfChart
+         * @description What the cutter's chart has for a plate.
+         */
+        PlateOfChart: {
+            /** Kerf */
+            kerf: number;
+            /** Material */
+            material: string;
+            /** Thickness */
+            thickness: number;
         };
         /**
          * PointsState
@@ -5728,6 +6024,19 @@ export interface components {
         Problem: {
             /** Detail */
             detail: string;
+        };
+        /**
+         * ProfileChoice
+         * @description What is cut of a part that is no flat plate: its silhouette *seen from* a standard view, or its *face* of a number.
+         */
+        ProfileChoice: {
+            /** Face */
+            face?: number | null;
+            /**
+             * Seen From
+             * @default front
+             */
+            seen_from: string;
         };
         /** ProfileMark */
         ProfileMark: {
@@ -6148,6 +6457,17 @@ export interface components {
             sheet: string;
             /** @default keep */
             views: components["schemas"]["FollowFormat"];
+        };
+        /**
+         * RemnantOf
+         * @description The drawing whose outline a plate has, '' for a whole plate.
+         */
+        RemnantOf: {
+            /**
+             * Source
+             * @default
+             */
+            source: string;
         };
         /** RemoveAnnotation3d */
         RemoveAnnotation3d: {
@@ -7583,6 +7903,205 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    cutter_api_cutter_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Machine"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_cutter_api_cutter_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Machine"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Machine"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shipped_cutter_api_cutter_shipped_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Machine"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     events_api_events_get: {
         parameters: {
             query?: {
@@ -9013,6 +9532,79 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ArrangementState"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_remnant_api_jobs__job_id__cut_lists__cut_list__plates__plate__remnant_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                cut_list: string;
+                plate: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemnantOf"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
                 };
             };
             /** @description Not there, or not any more */
