@@ -32,9 +32,12 @@ class JobDocument(
 
     def sources_of(self, sheet: SheetSpec) -> frozenset[str]:
         """All that a sheet is made from, by source."""
-        if sheet.cutting is None:
-            return sheet.shown_sources
-        return sheet.shown_sources | sheet.cutting.sources | self.cut_list(sheet.cutting.cut_list).sources
+        found = sheet.shown_sources
+        if sheet.cutting is not None:
+            found |= sheet.cutting.sources | self.cut_list(sheet.cutting.cut_list).sources
+        if sheet.plates_table is not None:
+            found |= self.cut_list(sheet.plates_table.cut_list).sources
+        return found
 
 
 def first_sentence(error: ValidationError) -> str:

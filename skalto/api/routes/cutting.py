@@ -5,10 +5,11 @@ from __future__ import annotations
 from typing import Annotated, Any, Literal
 
 import orjson
-from fastapi import APIRouter, Depends, Query
+from fastapi import APIRouter, Depends, Query, Response
 from pydantic import BaseModel, Field
 
 from skalto.api.routes.jobs import _job
+from skalto.api.routes.output import attachment
 from skalto.api.schemas import PROBLEMS, JobView
 from skalto.api.using import use
 from skalto.core.cutter.machine import Machine
@@ -272,6 +273,13 @@ def stop_arranging(job_id: int, cut_list: str, cutting: Here, seconds: Seconds =
 def plate(job_id: int, sheet_id: str, cutting: Here) -> PlateFigures:
     """What a plate is worth as it lies, and what is wrong on it."""
     return PlateFigures.model_validate(cutting.plate(job_id, sheet_id))
+
+
+@router.get("/jobs/{job_id}/cut-lists/{cut_list}/plates.csv", response_class=Response)
+def table_of_plates(job_id: int, cut_list: str, cutting: Here) -> Response:
+    """What is cut from which plate, as CSV: each plate as a whole, then its parts; mm, mm² and g."""
+    name, text = cutting.table(job_id, cut_list)
+    return Response(("\ufeff" + text).encode(), media_type="text/csv", headers=attachment(name))
 
 
 class DrawingToDraw(BaseModel):

@@ -60,13 +60,14 @@ def parts_list(pencil: Pencil, wanted: PartsList, items: Sequence[Item], corner:
     """The parts list, its heading at the bottom and items upward, as it stands on a title block; its box."""
     box = parts_list_box(wanted, len(items), corner)
     rows: list[dict[str, str]] = [{str(c): _COLUMNS[c][0] for c in wanted.columns}, *(part_row(item) for item in items)]
-    _table(
+    draw_table(
         pencil, [_COLUMNS[c][1] for c in wanted.columns], [[row[c] for c in wanted.columns] for row in rows], box, upward=True
     )
     return box
 
 
-def _table(pencil: Pencil, widths: Sequence[float], rows: Sequence[Sequence[str]], box: Box, upward: bool) -> None:
+def draw_table(pencil: Pencil, widths: Sequence[float], rows: Sequence[Sequence[str]], box: Box, upward: bool) -> None:
+    """A table of texts, columns of *widths* mm, in a box; rows run from its top down, or *upward*; what is too long is cut."""
     x0, y0, x1, y1 = box
     for number, row in enumerate(rows):
         low = y0 + number * ROW if upward else y1 - (number + 1) * ROW
@@ -140,7 +141,7 @@ def hole_table(pencil: Pencil, rows: Sequence[Hole], frame: Frame, corner: Point
     widths = (13.0, 19.0, 19.0, 17.0)
     text = [("Hole", "X", "Y", "Ø"), *((h.tag, format_mm(h.x), format_mm(h.y), format_mm(h.diameter)) for h in rows)]
     box = (corner[0], corner[1] - len(text) * ROW, corner[0] + sum(widths), corner[1])
-    _table(pencil, widths, text, box, upward=False)
+    draw_table(pencil, widths, text, box, upward=False)
     for hole in rows:
         x, y = frame.by.points(np.array(hole.plane)).tolist()
         reach = (hole.diameter / 2 * frame.by.scale) * 0.7071 + 1.0

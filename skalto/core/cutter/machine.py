@@ -54,7 +54,7 @@ class Machine(BaseModel):
     width: float = Field(default=1000.0, gt=0, le=20_000)
     height: float = Field(default=700.0, gt=0, le=20_000)
     corner: Corner = "top-left"
-    hairline: float = Field(default=HAIRLINE * 1.5, gt=0, le=2)
+    hairline: float = Field(default=round(HAIRLINE * 1.5, 4), gt=0, le=2)
     codes: Codes = Codes()
     rapid: Speed = 500.0
     acceleration: float = Field(default=3000.0, gt=0, le=1e6)

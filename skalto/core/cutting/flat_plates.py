@@ -36,11 +36,13 @@ class NoPlate(Exception):
 
 @dataclass(frozen=True, eq=False)
 class Face:
-    """A face: unit *normals* (k, 3), either way out, and *points* (j, 3) at places all over it, and its *area*, mm²."""
+    """A face: unit *normals* (k, 3), either way out, *points* (j, 3) at places all over it, its *area*, mm², and whether its
+    normals point into the part."""
 
     normals: Array
     area: float
     points: Array
+    inward: bool = False
 
     @property
     def is_plane(self) -> bool:
@@ -83,7 +85,7 @@ def _kernel_faces(shape: Any) -> list[Face]:
     from OCP.BRepAdaptor import BRepAdaptor_Surface
     from OCP.BRepGProp import BRepGProp
     from OCP.GProp import GProp_GProps
-    from OCP.TopAbs import TopAbs_FACE
+    from OCP.TopAbs import TopAbs_FACE, TopAbs_REVERSED
     from OCP.TopoDS import TopoDS
 
     from skalto.core.sources.models.kernel import sub_shapes
@@ -93,7 +95,7 @@ def _kernel_faces(shape: Any) -> list[Face]:
         measured = GProp_GProps()
         BRepGProp.SurfaceProperties_s(face, measured, 1e-3)
         normals, points = _normals(BRepAdaptor_Surface(TopoDS.Face_s(face)))
-        found.append(Face(normals, float(measured.Mass()), points))
+        found.append(Face(normals, float(measured.Mass()), points, face.Orientation() == TopAbs_REVERSED))
     return found
 
 

@@ -71,6 +71,8 @@ def _only_its_own(job: JobDocument) -> JobDocument:
         for shown in every:
             if shown.source not in known:
                 raise InputError(f"{shown.name} on {sheet.name} shows a source that is not in the job: add it first.")
+        if sheet.plates_table is not None:
+            job.cut_list(sheet.plates_table.cut_list)
         if sheet.cutting is not None:
             job.cut_list(sheet.cutting.cut_list)
             if sheet.cutting.sources - known:

@@ -64,6 +64,12 @@ class ChangeCutList(Edit):
         return f"{self.fields.word} {job.cut_list(self.cut_list).name}"
 
 
+def _untabled(sheet: SheetSpec, cut_list: str) -> SheetSpec:
+    """A sheet without a table of the plates of a list."""
+    table = sheet.plates_table
+    return sheet.model_copy(update={"plates_table": None}) if table and table.cut_list == cut_list else sheet
+
+
 class RemoveCutList(Edit):
     """Take a cutting list and its sheets out of the job."""
 
@@ -76,7 +82,7 @@ class RemoveCutList(Edit):
         packed = [pack.name for pack in job.packs if gone & set(pack.sheets)]
         if packed:
             raise InputError(f"A plate of {own.name} is in {packed[0]}: remove it from the pack first.")
-        sheets = tuple(sheet for sheet in job.sheets if sheet.id not in gone)
+        sheets = tuple(_untabled(sheet, own.id) for sheet in job.sheets if sheet.id not in gone)
         return job.model_copy(update={"cut_lists": without(job.cut_lists, own.id), "sheets": sheets})
 
     def label(self, job: JobDocument) -> str:

@@ -14,7 +14,7 @@ from skalto.core.layout import drawing_views, families
 from skalto.core.layout.format_change import FollowFormat, reformatted
 from skalto.core.paper import FrameStyle, Margins, Orientation
 from skalto.core.quantities import Scale
-from skalto.core.sheets.annotations import Note, PartsList
+from skalto.core.sheets.annotations import Note, PartsList, PlatesTable
 from skalto.core.sheets.sheet import Arrangement, Furniture, SheetSpec
 
 
@@ -49,7 +49,8 @@ class SheetPatch(Patch):
     """Some fields of a sheet."""
 
     words: ClassVar[dict[str, str]] = {
-        "scale": "scale of", "notes": "notes on", "parts_list": "parts list on", "clean": "clean", "pens": "pens of",
+        "scale": "scale of", "notes": "notes on", "parts_list": "parts list on", "plates_table": "table of plates on",
+        "clean": "clean", "pens": "pens of",
         "recipe": "recipe of", "format": "format of", "orientation": "turn", "frame": "frame of", "margins": "margins of",
         "furniture": "furniture of", "name": "rename",
     }  # fmt: skip
@@ -64,6 +65,7 @@ class SheetPatch(Patch):
     scale: Scale = UNGIVEN
     notes: tuple[Note, ...] = UNGIVEN
     parts_list: PartsList | None = None
+    plates_table: PlatesTable | None = None
     pens: str = UNGIVEN
     recipe: str = UNGIVEN
 

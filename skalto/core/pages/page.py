@@ -49,7 +49,7 @@ class ViewLines:
 class SheetContext:
     """What a sheet is composed from beside itself: facts of its sources by id, what people said of parts, the job's fields for
     the title block, the sheet's pens, and of a cutting sheet its cutting list with the profiles of the list's parts by id, what
-    decorations show of drawings, by decoration, and the cutter that it is for."""
+    decorations show of drawings, by decoration, and the cutter that it is for; of a table of plates these plates."""
 
     sources: Mapping[str, SourceFacts] = field(default_factory=dict)
     parts: Mapping[str, PartFacts] = field(default_factory=dict)
@@ -59,6 +59,7 @@ class SheetContext:
     profiles: Mapping[str, Profile] = field(default_factory=dict)
     excerpts: Mapping[str, Artwork] = field(default_factory=dict)
     machine: Machine = field(default_factory=Machine)
+    plates: tuple[NamedPlate, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)
@@ -110,6 +111,14 @@ class CutPage:
         """The areas and pictures to engrave."""
         rows = [*self.decorations, *(own for part in self.parts for own in part.decorations)]
         return sum((own.areas for own in rows), Artwork())
+
+
+@dataclass(frozen=True, eq=False)
+class NamedPlate:
+    """A plate of a cutting list, and the name of its sheet."""
+
+    name: str
+    page: CutPage
 
 
 @dataclass(frozen=True, eq=False)

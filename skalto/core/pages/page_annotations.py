@@ -24,6 +24,7 @@ from skalto.core.layout.arrangement import usable
 from skalto.core.pages.drawing_notices import notices_of_excerpts
 from skalto.core.pages.page import Notice, Page, PlacedView, SheetContext, ViewLines
 from skalto.core.pages.placed_views import excess, frame_of
+from skalto.core.pages.plates_table import plate_rows, plates_table
 from skalto.core.paper import FrameStyle
 from skalto.core.quantities import format_mm
 from skalto.core.scene.annotation_3d import Annotation3d
@@ -250,8 +251,18 @@ def write(page: Page, sheet: SheetSpec, lines: Mapping[str, ViewLines], context:
         for balloon in balloons:
             draw_balloon(pencil, balloon)
         notices += _notices_of_balloons(sheet, found, balloons)
+    plates_box = None
+    if sheet.plates_table is not None and context.plates:
+        rows = plate_rows(context.plates)
+        plates_box = plates_table(pencil, rows, sheet.plates_table.place or (within[0] + 10, within[3] - 10))
+        over = excess(plates_box, within)
+        if over:
+            message = "The table of plates leaves the frame by " + _sides(over) + ": take a larger format, or move it."
+            notices.append(Notice("plates-table-outside", message))
     notices += _notices_of_covered(
-        views, sheet.annotations_3d, {"title block": block[1] if block else None, "parts list": parts_box}
+        views,
+        sheet.annotations_3d,
+        {"title block": block[1] if block else None, "parts list": parts_box, "table of plates": plates_box},
     )
     notices += _notices_of_title(sheet, values, block is not None)
     notices += _notices_of_letters([*values.values(), *(n.text for n in sheet.notes)], views)

@@ -130,6 +130,15 @@ class HoleTable(BaseModel):
     origin: Ref | None = None
 
 
+class PlatesTable(BaseModel):
+    """What is cut from which plate of a cutting list: where the table's upper left corner lies (None: within the frame)."""
+
+    model_config = ConfigDict(frozen=True)
+
+    cut_list: str
+    place: Point | None = None
+
+
 class PartsList(BaseModel):
     """The parts list of what a view shows: where its lower right corner lies (None: on the title block)."""
 

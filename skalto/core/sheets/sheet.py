@@ -20,7 +20,7 @@ from skalto.core.paper import Format, FrameStyle, Margins, Orientation, frame_re
 from skalto.core.projection.view import LinesSpec
 from skalto.core.quantities import FULL_SIZE, Scale
 from skalto.core.scene.annotation_3d import Annotation3d
-from skalto.core.sheets.annotations import Detail, Dimension, HoleTable, ModelPoint, Note, PartsList, Section
+from skalto.core.sheets.annotations import Detail, Dimension, HoleTable, ModelPoint, Note, PartsList, PlatesTable, Section
 from skalto.core.sheets.content import (
     FLAT,
     Content,
@@ -199,6 +199,7 @@ class SheetSpec(BaseModel):
     annotations_3d: tuple[Annotation3d, ...] = ()
     notes: tuple[Note, ...] = ()
     parts_list: PartsList | None = None
+    plates_table: PlatesTable | None = None
     cutting: CuttingContent | None = None
 
     @model_validator(mode="before")
@@ -250,8 +251,8 @@ class SheetSpec(BaseModel):
 
     @property
     def is_empty(self) -> bool:
-        """Whether it shows nothing: neither a view, nor a 3D annotation, nor a part to cut."""
-        return not self.views and not self.annotations_3d and not (self.cutting and self.cutting.placed)
+        """Whether it shows nothing: neither a view, nor a 3D annotation, nor a part to cut, nor what is cut."""
+        return not (self.views or self.annotations_3d or self.plates_table or (self.cutting and self.cutting.placed))
 
     @property
     def shown_sources(self) -> frozenset[str]:

@@ -99,9 +99,8 @@ def _flat_faces(faces: PartFaces) -> tuple[FlatFace, ...]:
     rows = sorted(((face.area, n) for n, face in enumerate(faces.faces) if face.is_plane), reverse=True)[:MOST_FACES]
     found = []
     for area, number in rows:
-        corners = faces.corners[number]
-        normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]).sum(axis=0)
-        x, y, z = (normal / np.linalg.norm(normal)).tolist()
+        own = faces.faces[number]
+        x, y, z = (own.normals[0] * (-1 if own.inward else 1)).tolist()
         found.append(FlatFace(number=number, area=area, normal=(x, y, z)))
     return tuple(found)
 

@@ -13,9 +13,9 @@ from skalto.core.annotation.edge_references import SourceFacts
 from skalto.core.annotation.title_block import TitleContext
 from skalto.core.cutter.machine import Machine
 from skalto.core.cutting.decorations import Decoration
-from skalto.core.cutting.section import CutList
+from skalto.core.cutting.section import CutList, CuttingContent
 from skalto.core.job import JobDocument
-from skalto.core.pages.page import SheetContext
+from skalto.core.pages.page import NamedPlate, SheetContext
 from skalto.core.pens import DEFAULT, PenSet
 from skalto.core.sources.drawings.drawing import DrawingFacts
 from skalto.core.sources.models.features import unpack
@@ -32,9 +32,42 @@ DRAWING = "drawing"
 _facts: OrderedDict[str, SourceFacts] = OrderedDict()
 
 
+class PlatesSpec(BaseModel):
+    """A cutting list with its plates in order, each under the name of its sheet."""
+
+    model_config = ConfigDict(frozen=True)
+
+    cut_list: CutList
+    names: tuple[str, ...]
+    contents: tuple[CuttingContent, ...]
+
+    @property
+    def decorations(self) -> tuple[Decoration, ...]:
+        """On the plates and on the parts."""
+        on_plates = (own for content in self.contents for own in content.decorations)
+        return (*on_plates, *(own for part in self.cut_list.parts for own in part.decorations))
+
+    def built(self, store: Blobs) -> tuple[NamedPlate, ...]:
+        """The plates."""
+        from skalto.core.pages.cut_pages import cut_page
+
+        profiles = load_profiles(store, self.cut_list.parts)
+        excerpts = load_excerpts(store, self.decorations)
+        pages = (cut_page(content, self.cut_list, profiles, excerpts) for content in self.contents)
+        return tuple(NamedPlate(name, page) for name, page in zip(self.names, pages, strict=True))
+
+
+def plates_of(job: JobDocument, cut_list: str) -> PlatesSpec:
+    """The plates of a cutting list of a job. :raises NotThere: when there is no such list."""
+    sheets = [sheet for sheet in job.sheets if sheet.cutting is not None and sheet.cutting.cut_list == cut_list]
+    contents = tuple(sheet.cutting for sheet in sheets if sheet.cutting is not None)
+    return PlatesSpec(cut_list=job.cut_list(cut_list), names=tuple(sheet.name for sheet in sheets), contents=contents)
+
+
 class ContextSpec(BaseModel):
     """The part of a job that shows on a sheet: title fields, which sheet of how many, the day, parts, colours, pens, and the
-    cutting list of a cutting sheet with the decorations on the plate itself and the cutter that it is for."""
+    cutting list of a cutting sheet with the decorations on the plate itself and the cutter that it is for; the plates
+    that a table on the sheet lists."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -50,12 +83,14 @@ class ContextSpec(BaseModel):
     cut_list: CutList | None = None
     decorations: tuple[Decoration, ...] = ()
     machine: Machine | None = None
+    plates: PlatesSpec | None = None
 
     @property
     def all_decorations(self) -> tuple[Decoration, ...]:
-        """On the plate and on the parts of its list."""
+        """On the plate, on the parts of its list, and on the plates that a table lists."""
         on_parts = self.cut_list.parts if self.cut_list else ()
-        return (*self.decorations, *(own for part in on_parts for own in part.decorations))
+        listed = self.plates.decorations if self.plates else ()
+        return (*self.decorations, *(own for part in on_parts for own in part.decorations), *listed)
 
     @classmethod
     def of(cls, job: JobDocument, number: str, sheet: str, today: date, machine: Machine | None = None) -> ContextSpec:
@@ -76,6 +111,7 @@ class ContextSpec(BaseModel):
             cut_list=_cut_list(job, sheet),
             decorations=content.decorations if content else (),
             machine=machine if content else None,
+            plates=plates_of(job, table.cut_list) if (table := job.sheet(sheet).plates_table) else None,
         )
 
     def built(self, store: Blobs, sources: Iterable[str]) -> SheetContext:
@@ -87,7 +123,9 @@ class ContextSpec(BaseModel):
             except KeyError:
                 continue
         profiles = load_profiles(store, self.cut_list.parts) if self.cut_list else {}
-        return replace(self.with_facts(facts), profiles=profiles, excerpts=load_excerpts(store, self.all_decorations))
+        plates = self.plates.built(store) if self.plates else ()
+        excerpts = load_excerpts(store, self.all_decorations)
+        return replace(self.with_facts(facts), profiles=profiles, excerpts=excerpts, plates=plates)
 
     def with_facts(self, facts: dict[str, SourceFacts]) -> SheetContext:
         title = TitleContext(self.title, self.job_name, self.job_number, self.number, self.count, self.today)

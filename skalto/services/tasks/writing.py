@@ -60,11 +60,12 @@ class JoinSheets(TaskArgument):
 
 
 def _make_profiles(store: Blobs, context: ContextSpec, report: Progress) -> None:
-    if context.cut_list is not None:
+    lists = [own.cut_list for own in (context, context.plates) if own is not None and own.cut_list is not None]
+    if lists:
         from skalto.services.results.profiles import make_excerpts, make_profiles
 
         report(0.76, "Making the profiles")
-        make_profiles(store, context.cut_list.parts)
+        make_profiles(store, (part for own in lists for part in own.parts))
         make_excerpts(store, context.all_decorations)
 
 

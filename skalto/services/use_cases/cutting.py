@@ -18,6 +18,7 @@ from skalto.core.cutting.section import ComponentOrigin, ContoursOrigin, CutList
 from skalto.core.edits.of_cutting import AddCutList, AddDecoration, ChangeCutList, CutListPatch
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
+from skalto.core.packs import safe
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.core.viewpoint import STANDARD
@@ -232,6 +233,19 @@ class Cutting:
             except KeyError:
                 continue
         return None
+
+    def table(self, job_id: int, list_id: str) -> tuple[str, str]:
+        """What is cut from which plate of a list as CSV, with the file's name. :raises InputError: while the profiles are not
+        there."""
+        from skalto.core.pages.plates_table import plate_rows, rows_as_csv
+        from skalto.services.stored.context import plates_of
+
+        stored = store.get_job(job_id)
+        asked = plates_of(stored.document, list_id)
+        plates = asked.built(self.studio.blobs)
+        if any(len(own.page.parts) < len(content.placed) for own, content in zip(plates, asked.contents, strict=True)):
+            raise InputError("The profiles of this list are being made: wait a moment.")
+        return safe(f"{stored.document.name} {asked.cut_list.name}") + ".csv", rows_as_csv(plate_rows(plates))
 
     def draw_on(self, job_id: int, sheet_id: str, part_id: str, source: str, view: str) -> tuple[StoredJob, str]:
         """Draw a drawing, or what a drawing *view* shows of it, on a part of a plate's list, or without one on the plate,

@@ -19,6 +19,7 @@ from skalto.core.output.pdf.metadata import Passwords
 from skalto.core.packs import Disagreement, Pack, disagreements
 from skalto.core.recipes import PLAIN, Recipe, changed
 from skalto.core.sheets.sheet import SheetSpec
+from skalto.core.spreadsheets import harmless
 from skalto.services.output.plans import Planned
 from skalto.services.output.sending import Sender, SendingPlan, SendingProgress
 from skalto.services.use_cases.proofing import Proofing, at_hand
@@ -319,6 +320,8 @@ def sources_of(plan: SendingPlan) -> list[str]:
             found |= page.sheet.cutting.sources
         if page.context.cut_list is not None:
             found |= page.context.cut_list.sources
+        if page.context.plates is not None:
+            found |= page.context.plates.cut_list.sources
     return sorted(found)
 
 
@@ -349,11 +352,5 @@ def as_csv(rows: list[tuple[StoredIssue, SendingPlan]]) -> str:
             (f.name, f.pages, f.size, f.hash, "pass" if f.holds else "fail") for f in issue.files
         ]
         for row in files or [("", "", "", "", "")]:
-            writer.writerow([_harmless(v) for v in (*first, *rest, *row, sources)])
+            writer.writerow([harmless(v) for v in (*first, *rest, *row, sources)])
     return out.getvalue()
-
-
-def _harmless(value: object) -> object:
-    """A cell that no spreadsheet takes for a formula (OWASP, CSV injection: signs, tab and carriage return at its beginning,
-    the signs' wide forms too)."""
-    return f"'{value}" if isinstance(value, str) and value[:1] in tuple("=+-@\t\r\n＝＋－＠") else value

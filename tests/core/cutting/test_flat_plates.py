@@ -169,3 +169,16 @@ def test_a_face_of_a_mesh(tmp_path: Path) -> None:
     model = read_model(path, "box.stl")
     areas = sorted(face_profile(model, 0, n).profile.area for n in range(6))
     assert areas == pytest.approx([300, 300, 400, 400, 1200, 1200], rel=1e-6)
+
+
+def test_faces_know_which_way_is_out(tmp_path: Path) -> None:
+    model, _ = modelled(cut(block(40, 30, 20), cylinder(10, 40, (20, 15, -5))), tmp_path)
+    faces = PartFaces(model.shapes[0])
+    flat = [n for n, face in enumerate(faces.faces) if face.is_plane]
+    assert len(flat) == 6
+    for number in flat:
+        own = faces.faces[number]
+        towards = own.normals[0] * (-1 if own.inward else 1)
+        corners = faces.corners[number]
+        around = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]).sum(axis=0)
+        assert np.dot(towards, around / np.linalg.norm(around)) == pytest.approx(1)

@@ -1,4 +1,4 @@
-import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { useChange } from "./change";
 import { api, settled, type Job, type Schemas, type Sheet } from "./client";
@@ -8,6 +8,7 @@ import { useTell } from "./tell";
 export type CutList = Schemas["CutList"];
 export type PlacedProfile = Schemas["PlacedProfile"];
 export type ProfilePicture = Schemas["ProfilePicture"];
+export type Cutter = Schemas["Machine"];
 export type Decoration = Schemas["Decoration"];
 export type DecorationPicture = Schemas["DecorationPicture"];
 export type Arrangement = Schemas["ArrangementState"];
@@ -68,6 +69,46 @@ export function useDrawOn(id: number, sheet: string) {
         await api.POST("/api/jobs/{job_id}/sheets/{sheet_id}/decorations", { params: { path: { job_id: id, sheet_id: sheet } }, body: wish }),
       ),
     (made) => made.job,
+  );
+}
+
+const CUTTER = ["cutter"];
+
+/** The cutter's settings. */
+export function useCutter() {
+  return useQuery({ queryKey: CUTTER, queryFn: async () => settled<Cutter>(await api.GET("/api/cutter")) });
+}
+
+export function useShippedCutter() {
+  return useQuery({ queryKey: ["cutter", "shipped"], staleTime: Infinity, queryFn: async () => settled<Cutter>(await api.GET("/api/cutter/shipped")) });
+}
+
+/** Keeps the cutter's settings; what they decide is asked for anew. */
+export function useKeepCutter() {
+  const client = useQueryClient();
+  const tell = useTell();
+  return useMutation({
+    mutationFn: async (cutter: Cutter) => settled<Cutter>(await api.PUT("/api/cutter", { body: cutter })),
+    onSuccess: (kept) => {
+      client.setQueryData(CUTTER, kept);
+      return client.invalidateQueries({ predicate: ({ queryKey }) => ["plate", "proof", "cutter-run"].includes(String(queryKey[0])) });
+    },
+    onError: tell,
+  });
+}
+
+/** Gives a plate of a list the outline of a drawing, or '' to make it whole again. */
+export function useRemnant(id: number, list: string) {
+  return useChange(
+    id,
+    async ({ plate, source }: { plate: number; source: string }) =>
+      settled<Job>(
+        await api.PUT("/api/jobs/{job_id}/cut-lists/{cut_list}/plates/{plate}/remnant", {
+          params: { path: { job_id: id, cut_list: list, plate } },
+          body: { source },
+        }),
+      ),
+    (job) => job,
   );
 }
 

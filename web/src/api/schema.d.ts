@@ -391,6 +391,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/cut-lists/{cut_list}/plates.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Table Of Plates
+         * @description What is cut from which plate, as CSV: each plate as a whole, then its parts; mm, mm² and g.
+         */
+        get: operations["table_of_plates_api_jobs__job_id__cut_lists__cut_list__plates_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/cut-lists/{cut_list}/plates/{plate}/remnant": {
         parameters: {
             query?: never;
@@ -4650,7 +4670,7 @@ export interface components {
             deviation: number;
             /**
              * Hairline
-             * @default 0.038099999999999995
+             * @default 0.0381
              */
             hairline: number;
             /**
@@ -5809,6 +5829,19 @@ export interface components {
             material: string;
             /** Thickness */
             thickness: number;
+        };
+        /**
+         * PlatesTable
+         * @description What is cut from which plate of a cutting list: where the table's upper left corner lies (None: within the frame).
+         */
+        PlatesTable: {
+            /** Cut List */
+            cut_list: string;
+            /** Place */
+            place?: [
+                number,
+                number
+            ] | null;
         };
         /**
          * PointsState
@@ -7164,6 +7197,7 @@ export interface components {
             parts_list?: components["schemas"]["PartsList"] | null;
             /** Pens */
             pens?: string;
+            plates_table?: components["schemas"]["PlatesTable"] | null;
             /** Recipe */
             recipe?: string;
             /** Scale */
@@ -7247,6 +7281,7 @@ export interface components {
              * @default shop-1
              */
             pens: string;
+            plates_table?: components["schemas"]["PlatesTable"] | null;
             /**
              * Recipe
              * @default
@@ -9533,6 +9568,72 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ArrangementState"];
                 };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    table_of_plates_api_jobs__job_id__cut_lists__cut_list__plates_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                cut_list: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not there, or not any more */
             404: {

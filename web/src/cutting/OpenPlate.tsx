@@ -3,6 +3,7 @@ import { useCallback, useEffect } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { listOf, useArranging, type Arrangement } from "../api/cutting";
 import type { Edit, Job, Sheet } from "../api/client";
+import { newId } from "../api/ids";
 import { useEdit } from "../api/queries";
 import { useTell } from "../api/tell";
 import { useCommands } from "../common/commands";
@@ -54,6 +55,11 @@ export function OpenPlate({ job, sheet }: { job: Job; sheet: Sheet }) {
   const put = (fields: { x?: number; y?: number; turn?: number; pinned?: boolean }) =>
     part && edit({ kind: "change_profile", sheet: sheet.id, profile: part.id, fields });
   const proof = () => void navigate(`/jobs/${job.id}/proof/${sheet.id}?make`);
+  const table = () => {
+    // the server fills in what a fresh sheet has
+    const fresh = { id: newId(), name: texts.platesOf(list?.name ?? ""), format: "A4", plates_table: { cut_list: listId, place: null } } as Sheet;
+    change.mutate({ kind: "add_sheet", sheet: fresh }, { onSuccess: () => void navigate(`/jobs/${job.id}/sheets/${fresh.id}`) });
+  };
   const takeOff = () => {
     if (!part) return;
     select(null);
@@ -111,7 +117,7 @@ export function OpenPlate({ job, sheet }: { job: Job; sheet: Sheet }) {
           />
         )}
       />
-      <PlateTicket job={job} sheet={sheet} part={part?.id} drawn={drawn} arranging={arranging} edit={edit} onPart={select} />
+      <PlateTicket job={job} sheet={sheet} part={part?.id} drawn={drawn} arranging={arranging} edit={edit} onPart={select} onTable={table} />
     </>
   );
 }

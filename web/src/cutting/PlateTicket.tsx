@@ -1,18 +1,22 @@
 import { Button, Checkbox } from "antd";
-import { useEffect, useRef, useState } from "react";
+import { Suspense, useEffect, useRef, useState } from "react";
 import { drawnOnPlates, listOf, usePlateFigures, useProfiles, type useArranging } from "../api/cutting";
 import type { Edit, Job, Schemas, Sheet } from "../api/client";
 import { mm } from "../paper/geometry";
+import { part as lazy } from "../common/part";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { Artwork } from "../views/Artwork";
 import { Decorations } from "./Decorations";
-import { CutFacts, StockFacts } from "./PlateFacts";
+import { CutFacts } from "./PlateFacts";
+import { StockFacts } from "./StockFacts";
 import { length, number, whole } from "./typing";
 import * as texts from "./texts";
 
 const percent = new Intl.NumberFormat("en", { style: "percent", maximumFractionDigits: 1 });
 const rounded = new Intl.NumberFormat("en", { maximumSignificantDigits: 4 });
+
+const CutterDialog = lazy(async () => (await import("./CutterDialog")).CutterDialog);
 
 interface Props {
   job: Job;
@@ -24,6 +28,8 @@ interface Props {
   arranging: ReturnType<typeof useArranging>;
   edit: (edit: Edit) => void;
   onPart: (id: string | null, drawn?: string | null) => void;
+  /** Puts what is cut from which plate on a sheet of its own. */
+  onTable: () => void;
 }
 
 /** Brings what it stands in into sight when it is of another thing. */
@@ -37,7 +43,7 @@ function InSight({ what }: { what: string }) {
 }
 
 /** A part on its plate. */
-function PartFacts({ job, sheet, part, drawn, edit, onPart }: Omit<Props, "arranging">) {
+function PartFacts({ job, sheet, part, drawn, edit, onPart }: Omit<Props, "arranging" | "onTable">) {
   const { data } = useProfiles(job.id, listOf(job, sheet), drawnOnPlates(job, sheet));
   const placed = sheet.cutting?.placed.find((own) => own.id === part);
   const own = listOf(job, sheet)?.parts.find((other) => other.id === placed?.part);
@@ -107,19 +113,22 @@ function Arrange({ arranging, empty }: { arranging: Props["arranging"]; empty: b
 }
 
 /** The facts of a plate: what is cut, from what, how, and what it is worth as it lies. */
-export function PlateTicket({ job, sheet, part, drawn, arranging, edit, onPart }: Props) {
+export function PlateTicket({ job, sheet, part, drawn, arranging, edit, onPart, onTable }: Props) {
   const list = listOf(job, sheet);
   const { data: figures } = usePlateFigures(job, sheet.id);
+  const [cutter, setCutter] = useState(false);
   const { data } = useProfiles(job.id, list, drawnOnPlates(job, sheet));
   if (!list || !sheet.cutting) return null;
   const plates = job.document.sheets.filter((own) => own.cutting?.cut_list === list.id);
   const stock = list.plates[sheet.cutting.plate];
-  const quantity = (which: string, count: number) =>
+  const change = (which: string, fields: Partial<(typeof list.parts)[number]>) =>
     edit({
       kind: "change_cut_list",
       cut_list: list.id,
-      fields: { parts: list.parts.map((own) => (own.id === which ? { ...own, quantity: count } : own)) },
+      fields: { parts: list.parts.map((own) => (own.id === which ? { ...own, ...fields } : own)) },
     });
+  const quantity = (which: string, count: number) => change(which, { quantity: count });
+  const turning = (which: string, way: (typeof list.parts)[number]["turning"]) => change(which, { turning: way });
   return (
     <Ticket title={sheet.name} under={stock && `${texts.plate} ${plates.findIndex((own) => own.id === sheet.id) + 1} / ${plates.length}`}>
       <PartFacts job={job} sheet={sheet} part={part} drawn={drawn} edit={edit} onPart={onPart} />
@@ -144,6 +153,19 @@ export function PlateTicket({ job, sheet, part, drawn, arranging, edit, onPart }
           {list.parts.map((own) => (
             <li key={own.id}>
               <span>{own.name}</span>
+              <select
+                className="how"
+                aria-label={texts.turningOf(own.name)}
+                value={own.turning ?? ""}
+                onChange={(event) => turning(own.id, (event.target.value || null) as typeof own.turning)}
+              >
+                <option value="">{texts.asTheList}</option>
+                {(["any", "quarter", "half", "none"] as const).map((way) => (
+                  <option key={way} value={way}>
+                    {texts[way]}
+                  </option>
+                ))}
+              </select>
               <TypedField label={texts.quantityOf(own.name)} value={String(own.quantity)} read={whole} onChange={(v) => quantity(own.id, Number(v))} />
             </li>
           ))}
@@ -165,9 +187,18 @@ export function PlateTicket({ job, sheet, part, drawn, arranging, edit, onPart }
         edit={edit}
         onSelect={(id) => onPart(null, id)}
       />
+      <p className="layer-acts">
+        <a href={`/api/jobs/${job.id}/cut-lists/${list.id}/plates.csv`} download>
+          {texts.tableOfPlates}
+        </a>
+        <button type="button" onClick={onTable}>
+          {texts.tableOnASheet}
+        </button>
+      </p>
       {sheet.cutting.placed.length > 0 && <Artwork job={job.id} sheet={sheet.id} what={texts.thisPlate} />}
-      <StockFacts list={list} plate={sheet.cutting.plate} edit={edit} />
-      <CutFacts list={list} edit={edit} />
+      <StockFacts job={job} list={list} plate={sheet.cutting.plate} edit={edit} />
+      <CutFacts list={list} figures={figures} edit={edit} onCutter={() => setCutter(true)} />
+      <Suspense>{cutter && <CutterDialog close={() => setCutter(false)} />}</Suspense>
       <Button type="link" danger className="take-out" onClick={() => edit({ kind: "remove_cut_list", cut_list: list.id })}>
         {texts.removeTheList}
       </Button>

@@ -1,12 +1,15 @@
 import { Button, Spin } from "antd";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { Suspense, useEffect, useMemo, useRef, useState } from "react";
 import { useCutterRun } from "../api/cutting";
 import type { Job, Schemas, Sheet } from "../api/client";
+import { part } from "../common/part";
 import { mm, type PaperSize } from "../paper/geometry";
 import { Fact, Note, Section } from "../ticket/Ticket";
 import { inTime, placeAt } from "./film";
 import "./cutting.css";
 import * as texts from "./texts";
+
+const CutterDialog = part(async () => (await import("./CutterDialog")).CutterDialog);
 
 type Run = Schemas["CutterRun"];
 
@@ -132,6 +135,7 @@ function Pieces({ report }: { report: Schemas["RunReport"] }) {
 /** The finished file in the stand-in cutter: the way of its head as a film, the time, and the pieces that fall out. */
 export function useProofCutter(job: Job, sheet: Sheet, key: string | null, paper: PaperSize, zoom: number) {
   const { data, error } = useCutterRun(job.id, sheet.id, key);
+  const [cutter, setCutter] = useState(false);
   const run = data?.report ? data : undefined;
   const end = useMemo(() => run?.times.at(-1) ?? 0, [run]);
   const { at, playing, play, scrub } = useClock(end);
@@ -165,7 +169,12 @@ export function useProofCutter(job: Job, sheet: Sheet, key: string | null, paper
             ),
         )}
         <Fact name={texts.material}>{`${report.material}, ${report.thickness} ${texts.mm}`}</Fact>
-        <p className="soft small">{texts.chartIsInvented}</p>
+        <p className="layer-acts">
+          <button type="button" onClick={() => setCutter(true)}>
+            {texts.settingsOfTheCutter}
+          </button>
+        </p>
+        <Suspense>{cutter && <CutterDialog close={() => setCutter(false)} />}</Suspense>
         {report.refusals.map((sentence) => (
           <Note key={sentence} tone="error" title={sentence} />
         ))}

@@ -88,7 +88,6 @@ export const pause = "Pause";
 export const timeOfTheRun = "Time of the run";
 export const wholeTime = "Whole time";
 export const spentOn = { cut: "Cutting", score: "Scoring", engrave: "Engraving", moves: "Moves", pierces: "Pierces" } as const;
-export const chartIsInvented = "Speeds and powers of the stand-in cutter's chart are invented.";
 export const thisPlate = "this plate";
 export const proofThisSheet = "Proof this sheet";
 export const density = "Density";
@@ -116,3 +115,70 @@ export const isNoFactor = (typed: string) => `“${typed}” is no size: write a
 export const typeSomeLetters = "Type some letters.";
 export const drawing = (name: string) => `Drawn: ${name}`;
 export const gramsPerCm = "g/cm³";
+export const whatOf = (part: string) => `What of ${part} is cut`;
+export const noFlatPlate = "no flat plate";
+export const silhouette = "Silhouette";
+export const silhouetteFrom = (view: string) => `silhouette, seen from ${view}`;
+export const oneOfItsFaces = "One of its faces";
+export const faceOf = (area: string, from: string) => `face of ${area} mm²${from && `, ${from}`}`;
+export const outOfAFile = "Out of a file";
+export const partAndQuantity = "A part and its quantity a line";
+export const suchAs = "Cheek, left;2";
+export const fromAList = "From a list …";
+export const chooseThemHere = "Choose them here";
+export const notSaid = "not said";
+export const cutterSettings = "Cutter";
+export const settingsOfTheCutter = "Settings of the cutter …";
+export const asItShips = "As it ships";
+export const keepThese = "Keep these";
+export const forAllJobs = "These hold for all jobs; the chart's values that ship are invented.";
+export const machine = "Machine";
+export const bed = "Bed";
+export const homeCorner = "Corner of a job";
+export const hairline = "Hairline up to";
+export const motion = { rapid: "Between cuts", acceleration: "Acceleration", row_acceleration: "Turning rows", pierce: "Pierce" } as const;
+export const motionUnits = { rapid: "mm/s", acceleration: "mm/s²", row_acceleration: "mm/s²", pierce: "s" } as const;
+export const codes = "Codes in the file";
+export const layer = "Layer";
+export const colour = "Colour";
+export const lineWidth = "Width";
+export const cut = "cut";
+export const chart = "Chart";
+export const columns = {
+  thickness: "Thick",
+  cut: "Cut",
+  score: "Score",
+  engrave: "Engrave",
+  power: "Power",
+  passes: "Passes",
+  dpi: "Dots/in",
+  kerf: "Kerf",
+} as const;
+export const mmPerS = "mm/s";
+export const percent = "%";
+export const materialOf = (row: number) => `Material, row ${row}`;
+export const ofRow = (what: string, row: number) => `${what}, row ${row}`;
+export const removeRow = (row: number) => `Remove row ${row}`;
+export const addARow = "Add a row";
+export const grain = "Grain";
+export const grains = { none: "none", "along the width": "along the width", "along the height": "along the height" } as const;
+export const outline = "Outline";
+export const wholePlate = "whole plate";
+export const remnantKept = "remnant";
+export const outlineOf = (drawing: string) => `as ${drawing}`;
+export const kindOfPlate = "Kind of plate";
+export const kindOf = (n: number, count: number) => `${n} of ${count}`;
+export const addAKind = "Add another kind";
+export const removeThisKind = "Remove this kind";
+export const startCorner = "Start corner";
+export const chartsKerf = (material: string, thickness: number, kerf: number) => `Chart, ${material} ${thickness} mm: kerf ${kerf} mm`;
+export const takeIt = "Take it";
+export const otherCodes = "This list's codes are not the cutter's.";
+export const takeTheCutters = "Take the cutter's";
+export const turningOf = (part: string) => `Turning of ${part}`;
+export const asTheList = "as the list";
+export const tableOfPlates = "Table of plates, CSV";
+export const tabsBelow = "On parts below";
+export const squareMm = "mm²";
+export const tableOnASheet = "Table on a sheet";
+export const platesOf = (list: string) => `Plates of ${list}`;

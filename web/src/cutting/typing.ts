@@ -26,6 +26,9 @@ export const whole = async (text: string) => {
   return String(Number(text));
 };
 
+/** A number, or nothing. */
+export const numberOrNone = async (text: string) => (text.trim() ? number(text) : "");
+
 /** A whole number, or nothing. */
 export const wholeOrNone = async (text: string) => (text.trim() ? whole(text) : "");
 

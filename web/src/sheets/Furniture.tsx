@@ -1,4 +1,4 @@
-import type { Edit, Sheet, Schemas } from "../api/client";
+import type { Edit, Job, Sheet, Schemas } from "../api/client";
 import { detailOf } from "../api/content";
 import { Fact, Section } from "../ticket/Ticket";
 import * as texts from "./texts";
@@ -16,7 +16,7 @@ function columnsWith(columns: readonly Column[], column: keyof typeof COLUMNS): 
 }
 
 /** What the sheet carries beside its views, each part on or off; and the clean sheet for the cutter. */
-export function Furniture({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) => void }) {
+export function Furniture({ job, sheet, edit }: { job: Job; sheet: Sheet; edit: (edit: Edit) => void }) {
   const set = (fields: Schemas["SheetPatch"]) => edit({ kind: "change_sheet", sheet: sheet.id, fields });
   const toggle = (part: (typeof FURNITURE)[number]) =>
     set({ furniture: sheet.furniture.includes(part) ? sheet.furniture.filter((f) => f !== part) : [...sheet.furniture, part] });
@@ -48,6 +48,15 @@ export function Furniture({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) =>
             {texts.balloons}
           </button>
         )}
+        {!sheet.clean &&
+          job.document.cut_lists.map((list) => {
+            const on = sheet.plates_table?.cut_list === list.id;
+            return (
+              <button key={list.id} type="button" aria-pressed={on} onClick={() => set({ plates_table: on ? null : { cut_list: list.id, place: null } })}>
+                {texts.platesOf(list.name)}
+              </button>
+            );
+          })}
       </div>
       {listed && !sheet.clean && (
         <>

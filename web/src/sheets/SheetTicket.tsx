@@ -11,7 +11,7 @@ import { TypedField } from "../ticket/TypedField";
 import { FitSheet } from "./FitSheet";
 import { FormatFacts } from "./FormatFacts";
 import { Furniture } from "./Furniture";
-import { boxOf, mm, paperOf } from "../paper/geometry";
+import { isEmpty, boxOf, mm, paperOf } from "../paper/geometry";
 import { Notes } from "./Notes";
 import { Notices } from "../views/Notices";
 import * as texts from "./texts";
@@ -101,9 +101,9 @@ export function SheetTicket({ job, sheet, writing, edit, pasting, onView, onFiel
         </span>
       </Fact>
       <RecipeChoice value={sheet.recipe} onChange={(recipe) => change({ recipe })} />
-      <Furniture sheet={sheet} edit={edit} />
+      <Furniture job={job} sheet={sheet} edit={edit} />
       <Section title={texts.views2}>
-        {!sheet.views.length && !sheet.annotations_3d.length && (
+        {isEmpty(sheet) && (
           <Note tone="info" title={texts.thisSheetIsEmpty}>
             {texts.chooseADirectionUnder} <Link to={`/jobs/${job.id}/source`}>{stripTexts.source}</Link> {texts.andPutItOnThe}
           </Note>

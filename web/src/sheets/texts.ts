@@ -137,3 +137,4 @@ export const openSheet = (name: string) => `Open sheet ${name}`;
 export const noSheetYetChooseA = "No sheet yet. Choose a direction under";
 export const andPutItOnOne = "and put it on one, or add an empty sheet.";
 export const tangent = "tangent";
+export const platesOf = (list: string) => `plates of ${list}`;
