@@ -14,7 +14,7 @@ from skalto.core.cutting.choices import Codes, Corner, CutChoices, Plate, Turnin
 from skalto.core.cutting.laying import contents_of, laying_of, why_left
 from skalto.core.cutting.packing.measures import bound, largest_rectangle, plate_yield
 from skalto.core.cutting.packing.pieces import Arrangement, Laying
-from skalto.core.cutting.packing.search import Found, arrangements
+from skalto.core.cutting.packing.search import WORK, Found, arrangements
 from skalto.core.cutting.section import ComponentOrigin, ContoursOrigin, CutList, CutPart, CuttingContent
 from skalto.core.errors import InputError
 from skalto.core.formats import DocumentFormat, PixelFormat, output_format
@@ -212,9 +212,14 @@ def _sheets(name: str, cut_list: CutList, contents: Sequence[CuttingContent]) ->
     return found
 
 
+_PATIENT = 4.0
+"""So many times as long as was asked for the work may take."""
+
+
 def _arranged(laying: Laying, asked: CutOptions, report: Progress) -> Found:
     found = None
-    for own in arrangements(laying, asked.seconds, asked.seed):
+    # the work is counted, so that the same seed gives the same; the clock is for machines that are slower by far
+    for own in arrangements(laying, _PATIENT * asked.seconds, asked.seed, work=asked.seconds * WORK):
         report(0.5, "Arranging the parts")
         found = own
     assert found is not None, "there is always a last one"

@@ -240,7 +240,7 @@ def test_simpler_and_grown_areas_hold_the_whole() -> None:
 def test_strips_end_when_they_are_told_to() -> None:
     from skalto.core.cutting.packing.strips import StripItem
 
-    items = [StripItem(str(n), _rectangle(20 + n, 30), 2, (0.0, 90.0)) for n in range(6)]
+    items = [StripItem(str(n), _rectangle(20 + n, 30), _rectangle(20 + n, 30), 2, (0.0, 90.0)) for n in range(6)]
     rows = list(strips(items, 100, 30, 20, 1))
     assert rows[-1].step <= 60
     widths = [own.width for own in rows]

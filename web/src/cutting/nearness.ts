@@ -112,15 +112,14 @@ export interface Snap {
   lines: { x?: number; y?: number }[];
 }
 
-/** Edges and middles of boxes along one axis. */
-const marks = (box: Box, axis: 0 | 1) => [box[axis], box[axis + 2] as number, (box[axis] + (box[axis + 2] as number)) / 2];
-
-/** The least move, within reach, that puts an edge or the middle of a box in line with one of others. */
+/** The least move, within reach, that puts an edge in line with an edge, or the middle with the middle, of others. */
 function inLine(box: Box, others: readonly Box[], axis: 0 | 1, reach: number): { by: number; at: number } | null {
+  const edges = (own: Box) => [own[axis], own[axis + 2] as number];
+  const middle = (own: Box) => [(own[axis] + (own[axis + 2] as number)) / 2];
   let found: { by: number; at: number } | null = null;
-  for (const other of others)
-    for (const there of marks(other, axis))
-      for (const here of marks(box, axis)) if (Math.abs(there - here) < Math.abs(found?.by ?? reach)) found = { by: there - here, at: there };
+  for (const marks of [edges, middle])
+    for (const there of others.flatMap(marks))
+      for (const here of marks(box)) if (Math.abs(there - here) < Math.abs(found?.by ?? reach)) found = { by: there - here, at: there };
   return found;
 }
 

@@ -21,8 +21,12 @@ from skalto.core.cutting.packing.pieces import Arrangement, Laying, Placed, grow
 from skalto.core.cutting.packing.regions import Plate, Shapes
 from skalto.core.cutting.packing.strips import StripItem, strips, tall_enough
 
-WORK = 20.0
-"""So many steps of the strip packer a second are asked for: some two thirds of what a core does."""
+WORK = 25.0
+"""So many steps of the strip packer a second are asked for: what two cores do."""
+_FINE = 0.01
+"""How near, mm, pieces for strips keep to their outlines."""
+_ROUGH = 6e-4
+"""The same for the packer, in shares of a piece's size; squeezing makes up for it."""
 _MANY = 100
 """With more pieces than this, steps take longer in proportion."""
 _LEAST_STEPS = 40
@@ -48,8 +52,8 @@ def worth(laying: Laying, arrangement: Arrangement) -> tuple[float, ...]:
 
 
 class _Search:
-    def __init__(self, laying: Laying, seconds: float, seed: int, stop: Stop, work: float) -> None:
-        self.laying, self.seconds, self.seed, self.work = laying, seconds, seed, work
+    def __init__(self, laying: Laying, seconds: float, seed: int, stop: Stop, work: float, counted: bool) -> None:
+        self.laying, self.seconds, self.seed, self.work, self.counted = laying, seconds, seed, work, counted
         self.begun = time.monotonic()
         self._asked = stop
         self.best: Arrangement | None = None
@@ -84,9 +88,10 @@ def arrangements(
 ) -> Iterator[Found]:
     """Better and better arrangements; the last one says so. Pieces that no plate can hold are left from the first one on.
 
-    :param seconds: how long at most. :param work: how many steps instead of what the time is mostly good for.
+    :param seconds: how long at most. :param work: how many steps, so that the same seed gives the same wherever the time is
+        enough for them; None for what the time is good for.
     """
-    search = _Search(laying, seconds, seed, stop, seconds * WORK if work is None else work)
+    search = _Search(laying, seconds, seed, stop, seconds * WORK if work is None else work, work is not None)
     plain = all(blank.is_rectangle for blank in laying.blanks) and not laying.pinned
     doing = _plain(search) if plain else _around(search)
     for _ in doing:
@@ -104,10 +109,9 @@ def _strip_items(laying: Laying) -> list[StripItem]:
     for piece in laying.pieces:
         if laying.demand[piece.key]:
             x0, y0, x1, y1 = piece.area.bounds
-            area = simpler(
-                grown(shapely.Polygon(piece.area.exterior), laying.gap / 2), max(0.01, 1.5e-4 * max(x1 - x0, y1 - y0))
-            )
-            rows.append(StripItem(piece.key, area, laying.demand[piece.key], piece.turns))
+            area = grown(shapely.Polygon(piece.area.exterior), laying.gap / 2)
+            rough = simpler(area, max(_FINE, _ROUGH * max(x1 - x0, y1 - y0)))
+            rows.append(StripItem(piece.key, simpler(area, _FINE), rough, laying.demand[piece.key], piece.turns))
     return rows
 
 
@@ -178,7 +182,8 @@ def _on_plates(search: _Search, inside: Housed, take: Take) -> Iterator[None]:
         yield from _many(search, laying, take, needed)
         return
     fits = False
-    for strip in strips(items, y1 - y0, search.time_left, _steps(search, 1.0, count), search.seed, search.stop, x1 - x0):
+    steps = _steps(search, 1.0, count) if search.counted else None
+    for strip in strips(items, y1 - y0, search.time_left, steps, search.seed, search.stop, x1 - x0):
         search.steps += 1
         if strip.width <= (x1 - x0) + 1e-6:
             fits = True

@@ -3,8 +3,7 @@ each.
 
 The request is JSON: ``height`` of the strip, mm; ``items`` with ``id``, ``shape`` (corners), ``count``, ``turns`` (degrees,
 or null for any); ``seconds``, ``seed``. Each line of the output is JSON: ``width`` of a layout without overlaps and
-``placed``, rows of ``id, turn, x, y``. One thread: the same request gives the same layouts in the same order, as far as the
-time goes.
+``placed``, rows of ``id, turn, x, y``. The same request gives the same layouts in the same order, as far as the time goes.
 """
 
 from __future__ import annotations
@@ -15,6 +14,8 @@ import sys
 import threading
 from typing import Any
 
+WORKERS = 2
+"""What they find goes by their number, not by how many cores there are (tried)."""
 PAUSE = 0.02
 """How often, s, layouts are passed on."""
 
@@ -35,7 +36,7 @@ def main() -> None:
     # the program ends at the end of its time, or with whoever listens
     config = spyrrow.StripPackingConfig(
         early_termination=False, total_computation_time=None, exploration_time=int(asked["seconds"]) or 1, compression_time=1,
-        num_workers=1, seed=asked["seed"],
+        num_workers=WORKERS, seed=asked["seed"],
     )  # fmt: skip
     queue = spyrrow.ProgressQueue()
     solving = threading.Thread(target=instance.solve, args=(config, queue), daemon=True)
