@@ -37,14 +37,14 @@ def test_boxes_in_a_row_close_up() -> None:
 
 
 def test_what_interlocks_goes_as_far_as_it_can() -> None:
-    """Two equal L's, one turned over: in a strip of 30 their arms of 10 leave 40 at best, in one of 40 they slide
-    into one another to 30."""
+    """Two equal L's, one turned over: in a strip of 30 their arms of 10 leave 40 at best, in a higher one that
+    which reaches over the other slides on to 30."""
     other = affinity.translate(affinity.rotate(L_SHAPE, 180, origin=(0, 0)), 95, 30)
     moved, width = _after([L_SHAPE, other], 30)
     assert width == pytest.approx(40)
-    taller, width = _after([L_SHAPE, affinity.translate(other, 0, 10)], 40)
+    taller, width = _after([L_SHAPE, affinity.translate(other, -60, 12)], 45)
     assert width == pytest.approx(30)
-    _sound(taller, 40, width)
+    _sound(taller, 45, width)
     _sound(moved, 30, 40)
 
 
