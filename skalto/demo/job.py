@@ -32,7 +32,7 @@ from skalto.demo.fitout import fit_out
 from skalto.demo.hands import Begin, Hands, work
 from skalto.demo.plates import NAME as PLATE_NAME
 from skalto.demo.plates import ORNAMENT as ORNAMENT_NAME
-from skalto.demo.plates import plates_job
+from skalto.demo.plates import lay_plates, plates_job
 from skalto.demo.tasks import MakeFile, make_file
 from skalto.services.output.sending import slowest_first
 from skalto.services.stored import keys
@@ -294,14 +294,12 @@ def make_demo(studio: Studio, hands: Hands, told: Callable[[str], None]) -> None
     model, plan, *plates = _sources(studio, hands)
     rooms = fit_out(studio, plan, TITLE | {"department": "House group"})
     sheets = _Sheets(model.id, load_facts(studio.blobs, model.id)).all()
-    told("Laying the press's flat parts on plates")
-    facts = load_facts(studio.blobs, model.id)
-    cut = plates_job(studio, hands, model, facts.tree, (plates[0], plates[1]), TITLE)
+    cut = plates_job(model, load_facts(studio.blobs, model.id).tree, (plates[0], plates[1]), TITLE)
     press = JobDocument(
         name="Ebba press", sources=(model,), sheets=sheets, title=TITLE, parts=PARTS, packs=_packs(sheets)
     )  # fmt: skip
     # all or none: whoever ends it before has all made at the next start
-    first, _, job = (store.create_job(own, "demo job") for own in (rooms, cut, press))
+    first, on_plates, job = (store.create_job(own, "demo job") for own in (rooms, cut, press))
     store.keep_format("Label", "90x60mm")
     store.keep_format("Plate blank", "600x400mm")
     views = slowest_first((view for sheet in sheets for view in sheet.views), lambda key: load_facts(studio.blobs, key))
@@ -309,6 +307,8 @@ def make_demo(studio: Studio, hands: Hands, told: Callable[[str], None]) -> None
     # one worker makes what every view of the press needs, the other what needs none of it
     hands.begin([work(make_source_ready, MakeReady(source=model.id))])
     hands.done(_pictures(first) + _posters(job) + _pictures(job, views))
+    told("Laying the press's flat parts on plates")
+    lay_plates(studio, hands, on_plates)
     told("Writing and measuring the press's first sheet")
     Proofing(studio).make(job.id, sheets[0].id)
 

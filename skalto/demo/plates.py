@@ -7,6 +7,7 @@ import orjson
 from skalto.core.cutting.choices import CutChoices, Plate, Turning
 from skalto.core.cutting.decorations import Decoration, ExcerptContent, LetteringContent
 from skalto.core.cutting.section import ComponentOrigin, ContoursOrigin, CutList, CutPart, CuttingContent
+from skalto.core.edits.of_cutting import LayParts
 from skalto.core.job import JobDocument
 from skalto.core.layout.cutting_sheets import laid_out
 from skalto.core.packs import Pack
@@ -17,6 +18,7 @@ from skalto.demo import nameplate
 from skalto.demo.hands import Hands, work
 from skalto.services.tasks.cutting import ArrangeParts, arrange_parts
 from skalto.services.use_cases.studio import Studio, short_id
+from skalto.store.jobs import StoredJob
 
 NAME = "Nameplate.dxf"
 ORNAMENT = "Ornament.dxf"
@@ -67,18 +69,12 @@ def cut_lists(tree: ModelTree, model: str, plate: str, ornament: str) -> tuple[C
     )  # fmt: skip
 
 
-def plates_job(
-    studio: Studio, hands: Hands, model: SourceRef, tree: ModelTree, drawings: tuple[SourceRef, SourceRef],
-    title: dict[str, str],
-) -> JobDocument:  # fmt: skip
-    """The job: its lists arranged side by side, a sheet a plate."""
+def plates_job(model: SourceRef, tree: ModelTree, drawings: tuple[SourceRef, SourceRef], title: dict[str, str]) -> JobDocument:
+    """The job, a plate for each list, on which nothing lies yet."""
     lists = cut_lists(tree, model.id, drawings[0].id, drawings[1].id)
-    asked = [ArrangeParts(cut_list=own, seconds=SECONDS) for own in lists]
-    hands.done([work(arrange_parts, own) for own in asked])
     sheets: tuple[SheetSpec, ...] = ()
-    for own, arranged in zip(lists, asked, strict=True):
-        found = orjson.loads(studio.blobs.get(f"{arranged.key}.json"))
-        sheets = laid_out(sheets, own, [CuttingContent.model_validate(row) for row in found["contents"]])
+    for own in lists:
+        sheets = laid_out(sheets, own, [CuttingContent(cut_list=own.id)])
     pack = Pack(
         id="plates", name="For the cutter", sheets=tuple(own.id for own in sheets), recipe="cutter", files="each",
         pattern="{job}_{sheet}", formats=("PDF", "DXF"),
@@ -86,3 +82,13 @@ def plates_job(
     return JobDocument(
         name="Ebba plates", sources=(model, *drawings), sheets=sheets, cut_lists=lists, title=title, packs=(pack,)
     )  # fmt: skip
+
+
+def lay_plates(studio: Studio, hands: Hands, job: StoredJob) -> None:
+    """Arrange the lists, side by side."""
+    asked = [ArrangeParts(cut_list=own, seconds=SECONDS) for own in job.document.cut_lists]
+    hands.done([work(arrange_parts, own) for own in asked])
+    for own in asked:
+        found = orjson.loads(studio.blobs.get(f"{own.key}.json"))
+        contents = tuple(CuttingContent.model_validate(row) for row in found["contents"])
+        studio.edit(job.id, LayParts(kind="lay_parts", cut_list=own.cut_list.id, contents=contents))

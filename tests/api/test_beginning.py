@@ -60,6 +60,25 @@ def test_what_is_not_there_is_said_not_to_be(path: str, running: Running) -> Non
     assert answer.status_code == 404 or answer.text.startswith("<!doctype html>")
 
 
+def _plates_go_out(client: httpx.Client, job: int) -> None:
+    """The press's flat parts and its nameplates, on plates of three thicknesses, as PDF and DXF: all pieces within 20 µm."""
+    assert wait(lambda: client.get("/api/preparing").json()["text"].startswith("Writing and measuring"))
+    sheets = client.get(f"/api/jobs/{job}").json()["document"]["sheets"]
+    assert [len(sheet["cutting"]["placed"]) for sheet in sheets] == [2, 1, 4]
+    issue = client.post(f"/api/jobs/{job}/issues", json={"pack": "plates"}).json()["id"]
+    assert wait(lambda: client.get(f"/api/issues/{issue}").json()["state"] != "running")
+    done = client.get(f"/api/issues/{issue}").json()
+    assert (done["state"], done["error"]) == ("done", "")
+    assert [file["name"].rsplit(".", 1)[1] for file in done["files"]] == ["pdf"] * 3 + ["dxf"] * 3
+    for file in done["files"]:
+        checks = client.get(f"/api/issues/{issue}/files/{file['id']}/report").json()["checks"]
+        own = {check["code"]: check for check in checks if check["code"].startswith("cut-")}
+        assert own["cut-pieces"]["verdict"] == "holds"
+        if "Nameplates" in file["name"]:
+            assert "mm² engraved" in own["cut-marks"]["reading"]
+            assert own["cut-marks"]["verdict"] == "holds"
+
+
 @pytest.mark.long
 def test_the_demo_is_made_while_the_server_is_used(tmp_path: Path) -> None:
     # ended while the workers are at it, it ends, and is made anew at the next start
@@ -77,11 +96,12 @@ def test_the_demo_is_made_while_the_server_is_used(tmp_path: Path) -> None:
             client.post("/api/jobs", json={"name": "My own"}).raise_for_status()
             assert wait(lambda: client.get("/api/preparing").json()["text"].startswith("Drawing the press"))
             jobs = {job["document"]["name"]: job for job in client.get("/api/jobs").json()}
-            assert set(jobs) == {"My own", "Ebba press", "Workshop fit-out"}
+            assert set(jobs) == {"My own", "Ebba press", "Ebba plates", "Workshop fit-out"}
             rooms = jobs["Workshop fit-out"]
             sheet = rooms["document"]["sheets"][0]
             address = f"/api/jobs/{rooms['id']}/sheets/{sheet['id']}/views/{sheet['views'][0]['id']}/picture"
             assert wait(lambda: client.get(address).json()["picture"])
+            _plates_go_out(client, jobs["Ebba plates"]["id"])
     finally:
         running.interrupt()
     # where there are jobs, none is made beside them

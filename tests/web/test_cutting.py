@@ -46,7 +46,7 @@ def test_from_components_to_pieces(page: Page, plates_step: Path, tmp_path: Path
     expect(page.locator(".scene canvas")).to_be_visible(timeout=SLOW)
     page.get_by_role("button", name="Cut flat parts …").click()
     dialog = page.get_by_role("dialog", name="What is cut")
-    expect(dialog.get_by_text("no flat plate")).to_be_visible(timeout=SLOW)
+    expect(dialog.get_by_label("What of Rod is cut")).to_be_visible(timeout=SLOW)
     expect(dialog.get_by_role("checkbox", name="Rod")).to_be_disabled()
     expect(dialog.get_by_role("button", name="Cut these")).to_be_disabled()
     dialog.get_by_role("checkbox", name="Side").check()
@@ -61,6 +61,21 @@ def test_from_components_to_pieces(page: Page, plates_step: Path, tmp_path: Path
     expect(parts).to_have_count(4)
     write_into(page, "Kerf", "0.2")
     expect(page.get_by_text("6", exact=True).first).to_be_visible()
+
+    # lettering on one is on its copy too, and dragged there it moves on both
+    parts.nth(0).press("Enter")
+    page.get_by_role("button", name="Add lettering").first.click()
+    write_into(page, "Text", "No. 7")
+    write_into(page, "Capitals", "8")
+    drawn = page.locator(".plate-drawn")
+    expect(drawn).to_have_count(2)
+    before = still(drawn.nth(0))
+    page.mouse.move(before["x"] + before["width"] / 2, before["y"] + before["height"] / 2)
+    page.mouse.down()
+    page.mouse.move(before["x"] + before["width"] / 2 + 9, before["y"] + before["height"] / 2, steps=5)
+    page.mouse.up()
+    expect(page.get_by_role("button", name="“No. 7”")).to_be_visible()
+    assert abs(still(drawn.nth(0))["x"] - before["x"] - 9) < 2
 
     # one is pinned, another dragged into it: told while it is held, and after
     parts.nth(0).press("Enter")
@@ -80,6 +95,7 @@ def test_from_components_to_pieces(page: Page, plates_step: Path, tmp_path: Path
     page.get_by_role("button", name="Make the proof").first.click()
     expect(page.get_by_role("heading", name="Measured in the file")).to_be_visible(timeout=SLOW)
     expect(page.get_by_text("4 of 4 fall out")).to_be_visible()
+    expect(page.get_by_text("mm² engraved").first).to_be_visible()
     page.get_by_role("tab", name="Cut", exact=True).click()
     expect(page.get_by_text("Whole time")).to_be_visible(timeout=SLOW)
     expect(page.locator(".cut-rows li")).to_have_count(4)
@@ -111,19 +127,32 @@ def test_from_components_to_pieces(page: Page, plates_step: Path, tmp_path: Path
     expect(parts).to_have_count(4)
     with page.expect_download() as waiting:
         page.get_by_role("button", name="DXF").click()
-    drawn = ezdxf.readfile(waiting.value.path())
-    rings = [shapely.Polygon([p[:2] for p in e.get_points()]) for e in drawn.modelspace().query("LWPOLYLINE") if e.closed]
+    drawn_file = ezdxf.readfile(waiting.value.path())
+    rings = [shapely.Polygon([p[:2] for p in e.get_points()]) for e in drawn_file.modelspace().query("LWPOLYLINE") if e.closed]
     assert sorted(round(ring.area, 3) for ring in rings) == pytest.approx(
         sorted([60.2 * 30.2] * 2 + [120.2 * 80.2] * 2), abs=0.01
     )  # fmt: skip
     assert min(a.distance(b) for n, a in enumerate(rings) for b in rings[:n]) >= 1.8 - 2e-3
-    assert [e.dxf.radius for e in drawn.modelspace().query("CIRCLE")] == pytest.approx([9.9, 9.9])
+    assert [e.dxf.radius for e in drawn_file.modelspace().query("CIRCLE")] == pytest.approx([9.9, 9.9])
 
-    # issued as any sheet is
+    assert len(drawn_file.modelspace().query("HATCH")) > 0
+
+    # issued as any sheet is, as PDF and as DXF
     page.get_by_role("link", name="Issue").click()
     page.get_by_role("button", name="New pack").click()
+    page.get_by_role("checkbox", name="DXF").check()
     page.get_by_role("banner").get_by_role("button", name="Issue this pack").click()
     expect(page.locator(".issue em").first).to_have_text("issued", timeout=SLOW)
+    files = page.locator(".issue .file a")
+    expect(files).to_have_count(2)
     with page.expect_download() as waiting:
-        page.locator(".issue .file a").click()
+        files.nth(0).click()
     assert len(pdfium.PdfDocument(Path(waiting.value.path()).read_bytes())) == 1
+    with page.expect_download() as waiting:
+        files.nth(1).click()
+    issued = tmp_path / "issued.dxf"
+    issued.write_bytes(Path(waiting.value.path()).read_bytes())
+    cut_again = run(read_for_machine(issued, Machine()), Machine(), CHART[0], None, 0.2).report
+    assert cut_again.refusals == ()
+    assert sorted(round(p.area, 1) for p in cut_again.pieces if p.area > 1000) == pytest.approx(areas, abs=0.3)
+    assert cut_again.engraved_area == pytest.approx(report.engraved_area, rel=1e-3)

@@ -9,6 +9,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from skalto.core.artwork.area_polygons import filled_by
 from skalto.core.artwork.changing import changed
 from skalto.core.artwork.drawing import Artwork, Item
 from skalto.core.artwork.filled import Areas, Fills, Raster, Text
@@ -258,35 +259,6 @@ def cut_area(item: Areas | Fills, number: int, frame: Any) -> list[Item]:
         for ring in (part.exterior, *part.interiors)
     ]
     return [polygon_areas(item.tags, rings)] if rings else []
-
-
-def filled_by(polygons: list[Array], winding: bool) -> Any:
-    """What polygons (k, 2) fill, by the nonzero rule where *winding*, else by the even-odd one."""
-    if winding:
-        return _wound(polygons)
-    shape = shapely.Polygon()
-    for polygon in polygons:
-        shape = shape.symmetric_difference(shapely.make_valid(shapely.Polygon(polygon)))
-    return shape
-
-
-def _wound(polygons: list[Array]) -> Any:
-    """What polygons (k, 2) fill by the nonzero rule: of the pieces into which their lines part the plane, those that they run
-    around."""
-    rings = [np.concatenate((polygon, polygon[:1])) for polygon in polygons]
-    if not rings:
-        return shapely.Polygon()
-    pieces = shapely.polygonize([shapely.union_all([shapely.LineString(ring) for ring in rings])])
-    kept = [piece for piece in pieces.geoms if sum(_turns(ring, piece.representative_point()) for ring in rings)]
-    return shapely.union_all(kept)
-
-
-def _turns(ring: Array, point: Any) -> int:
-    """How often a closed polygon runs round a point (D. Sunday, 2001)."""
-    y0, y1 = ring[:-1, 1], ring[1:, 1]
-    left = (ring[1:, 0] - ring[:-1, 0]) * (point.y - y0) - (point.x - ring[:-1, 0]) * (y1 - y0)
-    up, down = (y0 <= point.y) & (y1 > point.y) & (left > 0), (y0 > point.y) & (y1 <= point.y) & (left < 0)
-    return int(up.sum()) - int(down.sum())
 
 
 def _one_area(item: Areas | Fills, number: int) -> Item:

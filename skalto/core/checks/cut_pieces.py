@@ -107,7 +107,7 @@ def engraving(cut: CutPage) -> Any:
     """The area that a plate asks to be engraved: its filled areas, its pictures' boxes, its strokes as wide as their code."""
     half = cut.choices.codes.engrave.width / 2
     rows = [own.course for own in cut.plan.paths if own.operation is Operation.ENGRAVE]
-    lines = [shapely.LineString(own.chords(_FLAT)) for own in rows]
+    lines = [own.line(_FLAT) for own in rows]
     return shapely.union_all([*shapely.buffer(lines, half, cap_style="flat"), *filled(cut.engraved)])
 
 

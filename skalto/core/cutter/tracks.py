@@ -15,13 +15,14 @@ import shapely
 from numpy.typing import NDArray
 
 from skalto.core.artwork import Artwork
+from skalto.core.artwork.area_polygons import chords_of, polygons_of
 from skalto.core.artwork.contour_items import bezier_curves
 from skalto.core.artwork.filled import Areas, Fills, Raster, Text
 from skalto.core.artwork.joining import in_pieces
 from skalto.core.artwork.strokes import Beziers, Contours, Ellipses, Lines, Polylines, bulge_arcs
 from skalto.core.cutter.machine import Machine
 from skalto.core.errors import InputError
-from skalto.core.geometry import Array, bezier_at
+from skalto.core.geometry import Array
 from skalto.core.geometry.chaining import chains_of, nodes_of
 from skalto.core.geometry.profile import Operation
 from skalto.core.geometry.segments import Arc
@@ -31,8 +32,6 @@ from skalto.core.sources.reading import read_drawing
 
 MET = 2e-3
 """Strokes whose ends are nearer than this, mm, are one course; files round their numbers."""
-CHORD = 2e-4
-"""How near, mm, the head's chords keep to curves."""
 THINNEST_DXF = 0.05
 """The thinnest line weight but none that DXF has, mm (DXF reference): a hairline cannot be thinner there."""
 _CLIP = re.compile(rb"(?:^|\s)W\*?\s+n(?=\s|$)")
@@ -312,28 +311,11 @@ def _split_home(curves: Array, operation: Operation) -> list[Track]:
     for number in range(len(curves)):
         home = np.hypot(*(curves[number, 3] - curves[begin, 0])) <= MET
         if home or number == len(curves) - 1:
-            points = _chords(curves[begin : number + 1])
+            points = chords_of(curves[begin : number + 1])
             if len(points) > 1:
                 found.append(Track(operation, points, bool(home)))
             begin = number + 1
     return found
-
-
-def _chords(curves: Array) -> Array:
-    """Points along Béziers (n, 4, 2), within :data:`CHORD`."""
-    second = np.diff(curves, n=2, axis=1)
-    bend = np.hypot(second[..., 0], second[..., 1]).max(axis=1)
-    count = np.maximum(1, np.ceil(np.sqrt(0.75 * bend / CHORD))).astype(int)
-    count[bend < 1e-9] = 1
-    rows = [curves[:1, 0]]
-    if (count == 1).all():
-        rows.append(curves[:, 3])
-    else:
-        for curve, pieces in zip(curves, count.tolist(), strict=True):
-            rows.append(bezier_at(curve[None], np.arange(1, pieces + 1) / pieces)[0] if pieces > 1 else curve[None, 3])
-    points = np.concatenate(rows)
-    moved = np.hypot(*np.diff(points, axis=0).T) > 1e-9
-    return points[np.concatenate(([True], moved))]
 
 
 def filled(artwork: Artwork) -> list[Any]:
@@ -343,52 +325,15 @@ def filled(artwork: Artwork) -> list[Any]:
         if isinstance(item, Raster):
             found.append(_raster_area(item))
         elif isinstance(item, Areas):
-            found.append(_area_of(item))
+            found += polygons_of(item)
         elif isinstance(item, Fills):
             found.append(shapely.union_all(shapely.polygons(item.points)))
-    return [own for own in found if own is not None]
-
-
-def _area_of(item: Areas) -> Any:
-    rings: dict[int, list[Array]] = {}
-    for contour in np.unique(item.contour).tolist():
-        chords = _chords(item.curves[item.contour == contour])
-        if len(chords) > 3:
-            rings.setdefault(int(item.area[contour]), []).append(chords)
-    found = [_by_rule(own, item.winding) for own in rings.values()]
-    return shapely.union_all(found) if found else None
-
-
-def _by_rule(rings: list[Array], winding: bool) -> Any:
-    """What rings (k, 2) fill, by the even-odd rule, or by the nonzero one (ISO 32000-1, 8.5.3.3)."""
-    simple = [shapely.Polygon(own) for own in rings]
-    if len(rings) == 1 and simple[0].is_valid:
-        return simple[0]
-    cells = shapely.get_parts(shapely.polygonize([shapely.union_all([shapely.LineString(_home(own)) for own in rings])]))
-    kept = []
-    for cell in cells:
-        turns = sum(_turns(shapely.get_coordinates(shapely.point_on_surface(cell))[0], own) for own in rings)
-        if turns if winding else turns % 2:
-            kept.append(cell)
-    return shapely.union_all(kept)
-
-
-def _home(ring: Array) -> Array:
-    return np.concatenate((ring, ring[:1]))
-
-
-def _turns(point: Array, ring: Array) -> int:
-    """How often a ring (k, 2) goes about a point, counter-clockwise."""
-    a, b = ring, np.roll(ring, -1, axis=0)
-    left = (b[:, 0] - a[:, 0]) * (point[1] - a[:, 1]) - (point[0] - a[:, 0]) * (b[:, 1] - a[:, 1])
-    up = (a[:, 1] <= point[1]) & (b[:, 1] > point[1]) & (left > 0)
-    down = (a[:, 1] > point[1]) & (b[:, 1] <= point[1]) & (left < 0)
-    return int(up.sum()) - int(down.sum())
+    return found
 
 
 def _stroke_area(curves: Array, straight: NDArray[np.bool_], width: float) -> Any:
-    lines = [shapely.LineString(_chords(curve[None])) for curve in curves if not np.allclose(curve[0], curve[3]) or len(curve)]
-    lines = [line for line in lines if line.length > 0]
+    rows = [chords_of(curve[None]) for curve in curves]
+    lines = [shapely.LineString(own) for own in rows if len(own) > 1]
     return shapely.union_all(shapely.buffer(lines, width / 2, quad_segs=2)) if lines else None
 
 

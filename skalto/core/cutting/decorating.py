@@ -9,6 +9,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from skalto.core.artwork import Artwork, EdgeClass, Polylines, Tags, Text
+from skalto.core.artwork.area_polygons import filled_alike
 from skalto.core.artwork.drawing import Item
 from skalto.core.artwork.filled import Areas, Fills, Raster
 from skalto.core.cutting.decorations import Decoration, ExcerptContent, LetteringContent
@@ -91,9 +92,10 @@ def _worked(artwork: Artwork, operation: Operation) -> tuple[tuple[Mark, ...], A
     for item in outlined(artwork):
         if isinstance(item, Areas | Fills):
             if operation is Operation.ENGRAVE:
-                areas.append(replace(item, tags=_PLAIN))
+                plain = filled_alike(item) if isinstance(item, Areas) else item
+                areas.append(replace(plain, tags=_PLAIN))
             elif isinstance(item, Areas):
-                lines += outline(item)
+                lines += outline(filled_alike(item))
             else:
                 lines += [_polyline(np.concatenate((own, own[:1]))) for own in item.points]
         elif isinstance(item, Raster):

@@ -6,6 +6,7 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
+from skalto.core.cutting.section import CuttingContent
 from skalto.core.edits.edit import UNGIVEN, Around, Drawings, Edit, Patch, SheetEdit, replaced, without
 from skalto.core.errors import InputError
 from skalto.core.ids import ShortId
@@ -152,11 +153,20 @@ class DuplicateSheet(Edit):
                 "annotations_3d": fields,
                 "notes": notes,
                 "parts_list": listed,
+                "cutting": _copied(sheet.cutting, self.new),
             }
         )
 
     def label(self, job: JobDocument) -> str:
         return f"duplicate {job.sheet(self.sheet).name}"
+
+
+def _copied(content: CuttingContent | None, sheet: str) -> CuttingContent | None:
+    """What lies on a plate, for another sheet; what is drawn on the plate itself has ids of its own there."""
+    if content is None:
+        return None
+    drawn = tuple(own.model_copy(update={"id": f"{sheet}.d{n}"}) for n, own in enumerate(content.decorations))
+    return content.model_copy(update={"decorations": drawn})
 
 
 class Rearrange(SheetEdit):

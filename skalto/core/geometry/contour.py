@@ -8,6 +8,9 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property
+from typing import Any
+
+import shapely
 
 from skalto.core.geometry.placement import Similarity
 from skalto.core.geometry.segments import Arc, Cubic, Line, Segment
@@ -145,6 +148,11 @@ class Contour:
         for segment in self.segments:
             points += [segment.at(n / count) for count in (_pieces(segment, tolerance),) for n in range(count)]
         return points if self.closed else [*points, self.end]
+
+    def line(self, tolerance: float) -> Any:
+        """The whole course as a line of shapely, by the same chords; a closed one comes home."""
+        points = self.chords(tolerance)
+        return shapely.LineString([*points, points[0]] if self.closed else points)
 
 
 def _pieces(segment: Segment, tolerance: float) -> int:

@@ -13,6 +13,7 @@ from ezdxf.colors import float2transparency
 from ezdxf.lldxf.const import VALID_DXF_LINEWEIGHTS
 
 from skalto.core.artwork import Areas, Beziers, Contours, EdgeClass, Ellipses, Fills, Item, Lines, Polylines, Raster, Text
+from skalto.core.artwork.area_polygons import filled_alike
 from skalto.core.artwork.joining import contour_of
 from skalto.core.geometry import Array
 from skalto.core.geometry.contour import Arc, Cubic
@@ -192,6 +193,8 @@ class _Sheet:
         return hatch
 
     def areas(self, item: Areas) -> None:
+        # a hatch is filled by the even-odd rule
+        item = filled_alike(item)
         with_ = self.attributes(item)
         for number in range(len(item)):
             hatch = self._hatch(with_)

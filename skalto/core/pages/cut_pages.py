@@ -89,7 +89,7 @@ def _of_decorations(page: CutPage, content: CuttingContent, cut_list: CutList) -
 
 def _reach(own: Decorated) -> shapely.Geometry:
     """How far a decoration reaches: its courses, and the boxes of its areas."""
-    lines = [shapely.LineString(mark.course.chords(_CHORD)) for mark in own.marks]
+    lines = [mark.course.line(_CHORD) for mark in own.marks]
     boxes = [shapely.box(*row.ravel().tolist()) for item in own.areas for row in item.bounds()]
     return shapely.union_all([*lines, *boxes])
 

@@ -47,10 +47,14 @@ def facts_of_drawing(facts: DrawingFacts) -> SourceFacts:
 
 
 def load_space(store: Blobs, source: str, name: str) -> Artwork:
-    """One picture of a drawing, kept in memory. :raises InputError: when the drawing has no such page."""
+    """One picture of a drawing, kept in memory. :raises InputError: when the drawing has no such page, or
+    is not read yet."""
     key = f"{store.url}#{source}#{name}"
     if key not in _spaces:
-        facts = load_facts(store, source).drawing
+        try:
+            facts = load_facts(store, source).drawing
+        except KeyError:
+            raise InputError("This drawing is not read yet: open it on the Source stop, then try again.") from None
         names = [space.name for space in facts.spaces] if facts else []
         if name not in names:
             raise InputError(f"The drawing has no page {name} any more: choose another.")

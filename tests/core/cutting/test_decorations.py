@@ -6,6 +6,8 @@ import io
 from dataclasses import replace
 from typing import Any
 
+import ezdxf
+import ezdxf.path
 import numpy as np
 import pypdfium2
 import pytest
@@ -214,5 +216,31 @@ def test_a_picture_on_the_plate_itself_is_engraved_by_its_box(ending: str) -> No
     assert isinstance(own.content, ExcerptContent)
     sheet, context = _job(on_plate=(own,))
     _, report = _written(sheet, replace(context, excerpts={"x": excerpted(own.content, _space())}), ending)
+    marks = _check(report, "cut-marks")
+    assert marks.verdict == "holds", marks
+
+
+def test_letters_that_overlap_themselves_are_filled_alike_everywhere() -> None:
+    """The stroke through an ø runs over its ring: DXF fills by the even-odd rule, and would leave the crossings out."""
+    sheet, context = _job(_lettering("ø8", 9))
+    page = compose(sheet, {}, context)
+    assert page.cut is not None
+    whole = engraving(page.cut).area
+    data, report = _written(sheet, context, "dxf")
+    assert _check(report, "cut-marks").verdict == "holds"
+    found = 0.0
+    for hatch in ezdxf.read(io.StringIO(data.decode())).modelspace().query("HATCH"):
+        area = shapely.Polygon()
+        for path in ezdxf.path.from_hatch(hatch):
+            ring = shapely.Polygon([(v.x, v.y) for v in path.flattening(0.002)])
+            area = area.symmetric_difference(shapely.make_valid(ring))
+        found += area.area
+    assert found == pytest.approx(whole, rel=1e-3)
+
+
+@pytest.mark.parametrize("ending", ["pdf", "dxf", "svg"])
+def test_closed_single_strokes_are_engraved_all_the_way_round(ending: str) -> None:
+    sheet, context = _job(_lettering("O 8 %", 9, letters="single strokes"))
+    _, report = _written(sheet, context, ending)
     marks = _check(report, "cut-marks")
     assert marks.verdict == "holds", marks

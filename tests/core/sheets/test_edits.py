@@ -392,6 +392,9 @@ def test_decorations_stay_on_their_plate_and_name_what_they_show() -> None:
     assert content is not None
     assert [own.id for own in content.decorations] == ["n"]
     assert sha("src") in job.sources_of(job.sheet("k"))
+    copied = apply(job, edit({"kind": "duplicate_sheet", "sheet": "k", "new": "x"})).sheet("x").cutting
+    assert copied is not None
+    assert [own.id for own in copied.decorations] == ["x.d0"]
     unknown = {"id": "m", "content": drawn | {"source": "elsewhere"}}
     for fields, words in (
         ({"kind": "add_decoration", "sheet": "k", "decoration": unknown}, "not in the job"),

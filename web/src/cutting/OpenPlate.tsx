@@ -11,6 +11,7 @@ import { useNudge } from "../common/useNudge";
 import { Desk } from "../desk/Desk";
 import { isEmpty, whyEmpty } from "../paper/geometry";
 import { MainAct } from "../shell/JobFrame";
+import { inPart } from "./nearness";
 import { PlateLayer } from "./PlateLayer";
 import { PlateTicket } from "./PlateTicket";
 import "./cutting.css";
@@ -65,13 +66,30 @@ export function OpenPlate({ job, sheet }: { job: Job; sheet: Sheet }) {
     select(null);
     edit({ kind: "remove_profile", sheet: sheet.id, profile: part.id });
   };
-  useNudge(!!part, ([dx, dy]) => part && put({ x: part.x + dx, y: part.y + dy }));
+  const own = (part ? list?.parts.find((other) => other.id === part.part)?.decorations : sheet.cutting?.decorations)?.find((other) => other.id === drawn);
+  const shown = own && { sheet: sheet.id, part: part?.part ?? "", decoration: own.id };
+  const takeDrawnOff = () => {
+    if (!shown) return;
+    select(part?.id ?? null);
+    edit({ kind: "remove_decoration", ...shown });
+  };
+  useNudge(!!part || !!own, (by) => {
+    const [dx, dy] = own && part ? inPart(by, part.turn) : by;
+    if (own && shown) edit({ kind: "change_decoration", ...shown, fields: { x: own.x + dx, y: own.y + dy } });
+    else if (part) put({ x: part.x + dx, y: part.y + dy });
+  });
   useCommands("plate", [
     { id: "proof", title: texts.proofThisSheet, run: proof },
     ...(arranging.running
       ? [{ id: "stop-arranging", title: texts.stopAndKeep, run: arranging.stop }]
       : [{ id: "arrange", title: texts.arrangeThePartsOf(list?.name ?? ""), key: "L", run: () => start(AGAIN) }]),
-    ...(part
+    ...(own
+      ? [
+          { id: "remove-drawn", title: texts.takeOffWhatIsDrawn, key: "Delete", run: takeDrawnOff },
+          { id: "leave-drawn", title: texts.leaveWhatIsDrawn, key: "Escape", run: () => select(part?.id ?? null) },
+        ]
+      : []),
+    ...(part && !own
       ? [
           { id: "turn-part", title: texts.turnPart(name), key: "T", run: () => put({ turn: (part.turn + 90) % 360 }) },
           { id: "pin-part", title: part.pinned ? texts.unpin(name) : texts.pin(name), key: "N", run: () => put({ pinned: !part.pinned }) },

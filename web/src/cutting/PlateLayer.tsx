@@ -4,7 +4,7 @@ import type { Edit, Job, Schemas, Sheet } from "../api/client";
 import { mm, type PaperSize } from "../paper/geometry";
 import { DecorationShape, lying, ProfileShape } from "../paper/PlateOnPaper";
 import { PAD } from "../paper/useZoom";
-import { apart, boxesApart, boxOf, laid, snapped, type Box } from "./nearness";
+import { apart, boxesApart, boxOf, inPart, laid, snapped, type Box } from "./nearness";
 import { ringsOf, type Point } from "./outlines";
 import { useGrip } from "./useGrip";
 import * as texts from "./texts";
@@ -76,12 +76,6 @@ function Drawn({ drawn, by, selected, hear }: { drawn: DecorationPicture; by: Po
       <DecorationShape drawn={drawn} />
     </g>
   );
-}
-
-/** From mm on the plate to mm in a part's own axes. */
-function inPart([dx, dy]: Point, turn: number): Point {
-  const angle = (-turn * Math.PI) / 180;
-  return [dx * Math.cos(angle) - dy * Math.sin(angle), dx * Math.sin(angle) + dy * Math.cos(angle)];
 }
 
 /** Dragging of what is drawn on the parts of a plate, and on the plate itself. */

@@ -11,6 +11,12 @@ export function laid(points: readonly Point[], { x, y, turn, flipped }: Pick<Pla
   });
 }
 
+/** From mm on the plate to mm in a part's own axes, which is turned by so many degrees. */
+export function inPart([dx, dy]: Point, turn: number): Point {
+  const angle = (-turn * Math.PI) / 180;
+  return [dx * Math.cos(angle) - dy * Math.sin(angle), dx * Math.sin(angle) + dy * Math.cos(angle)];
+}
+
 export function inside([x, y]: Point, ring: readonly Point[]): boolean {
   let found = false;
   for (let n = 0, last = ring.length - 1; n < ring.length; last = n++) {

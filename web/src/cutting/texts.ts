@@ -182,3 +182,5 @@ export const tabsBelow = "On parts below";
 export const squareMm = "mm²";
 export const tableOnASheet = "Table on a sheet";
 export const platesOf = (list: string) => `Plates of ${list}`;
+export const takeOffWhatIsDrawn = "Take off what is drawn";
+export const leaveWhatIsDrawn = "Leave what is drawn";

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from skalto.core.artwork.crop_to_box import filled_by
+from skalto.core.artwork.area_polygons import filled_by
 from skalto.core.geometry import bezier_at
 from skalto.core.sources.drawings.collecting import Contour
 
