@@ -266,6 +266,7 @@ def test_an_issue_called_off_can_be_tried_again(running: Running, press_step: Pa
     assert time.monotonic() - began < 10
 
 
+@pytest.mark.long
 def test_one_called_off_neither_stops_the_other_nor_the_next(running: Running, press_step: Path) -> None:
     """Two issues of the same sheet wait for the same lines: calling one off leaves them to the other."""
     client = running.client

@@ -151,7 +151,7 @@ def hanging(part: PlacedPart, swept: Any, kerf: float) -> PieceReading:
     # a step from one contour to the next is none
     uncut = float(steps[~cut[1:] & ~cut[:-1] & (steps <= 2 * _STEP)].sum())
     # beside a tab the beam ends round: what is within its width of one tells nothing of how the cut lies
-    near = np.convolve(~cut, np.ones(2 * round(kerf / _STEP) + 1), "same") > 0
+    near = np.convolve(~cut, np.ones(2 * max(1, round(kerf / _STEP)) + 1), "same") > 0
     inside = swept.intersection(best)
     depth = (
         shapely.distance(best.boundary, shapely.points(shapely.get_coordinates(_dense(inside))))

@@ -111,6 +111,10 @@ def _artwork(plan: CutPlan, engraved: Artwork, choices: CutChoices) -> Artwork:
 
 def _notices(parts: Sequence[PlacedPart], plan: CutPlan, plate: Plate, cut_list: CutList) -> tuple[Notice, ...]:
     found = [Notice("cut-plan", note) for note in plan.notes]
+    half = cut_list.choices.kerf / 2 if cut_list.choices.compensated else 0.0
+    if parts and plate.edge < half:
+        told = f"An edge margin of {plate.edge:g} mm is less than half of the kerf, {half:g} mm: cuts may run off the plate."
+        found.append(Notice("cut-edge", told))
     gap = cut_list.choices.gap
     areas = []
     for part in parts:

@@ -42,7 +42,7 @@ def _drawn(folder: Path) -> Path:
     return dxf(folder / "drawn.dxf", draw)
 
 
-QUICK = ("--seconds", "2", "--kerf", "0.15mm", "--plate", "400x300mm")
+QUICK = ("--seconds", "1", "--kerf", "0.15mm", "--plate", "400x300mm")
 
 
 @pytest.mark.parametrize("suffix", [".pdf", ".dxf", ".svg"])
@@ -100,7 +100,7 @@ def test_more_plates_are_more_pages_or_files(plates_step: Path, tmp_path: Path) 
 
 def _cut(file: Path, out: Path, **options: Any) -> dict[str, Any]:
     """The command's work, in this process."""
-    asked = {"seconds": 2, "kerf": "0.15mm", "plate": "400x300mm"} | options
+    asked = {"seconds": 1, "kerf": "0.15mm", "plate": "400x300mm"} | options
     return cut_files(str(file), [], str(out), asked, silent)
 
 

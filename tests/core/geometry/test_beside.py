@@ -28,7 +28,7 @@ def _filled(area: shapely.Geometry) -> float:
 
 
 @given(star_contours(), st.sampled_from((0.075, 0.5, 3.0, -0.075, -0.5, -3.0)))
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=20, deadline=None)
 def test_a_contour_beside_another_is_the_buffers_outline(contour: Contour, by: float) -> None:
     contour = contour.directed(True)
     judged = shapely.Polygon(contour.chords(FINE)).buffer(by, quad_segs=400)

@@ -184,7 +184,7 @@ def test_the_neighbour_of_an_arc_is_an_arc() -> None:
 
 
 @given(st.tuples(points, points, points, points), st.floats(-20, 20))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=25, deadline=None)
 def test_the_neighbour_of_a_cubic_keeps_its_distance(four: tuple[tuple[float, float], ...], by: float) -> None:
     assume(math.dist(four[0], four[3]) > 200)
     curve = Cubic(four[0], *_arms(four[0], four[3]), four[3])

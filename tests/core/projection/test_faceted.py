@@ -173,6 +173,7 @@ def test_boxes_that_are_touched_are_found(rows: list[tuple[float, ...]], data: s
     assert not found[(gaps > 3 * cell).all(axis=1)].any()
 
 
+@pytest.mark.long
 def test_the_press_without_its_roller(press_step: Path) -> None:
     model = read_model(press_step, press_step.name)
     project(model, _spec("iso"))
