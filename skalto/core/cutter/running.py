@@ -74,7 +74,7 @@ class CutterReport(BaseModel):
 @dataclass(frozen=True, eq=False)
 class Film:
     """The way of the head: when, s, it is where, (n, 2) mm from the page's lower left, and what it does from there on, 0 for a
-    move, 1 cut, 2 score, 3 engrave."""
+    move, 1 cut, 2 score, 3 engrave, 4 for what a row passes over."""
 
     times: Array
     points: Array
@@ -331,13 +331,18 @@ def _rows(
         ys = y1 - (np.arange(shown) + 0.5) * (y1 - y0) / shown
         shapely.prepare(area)
         lines = shapely.linestrings([[(x0 - 1, y), (x1 + 1, y)] for y in ys.tolist()])
-        bounds = shapely.bounds(shapely.intersection(lines, area))
-        kept = ~np.isnan(bounds[:, 0])
-        for number, (y, low, high) in enumerate(zip(ys[kept], bounds[kept, 0], bounds[kept, 2], strict=True)):
-            a, b = (low, high) if number % 2 == 0 else (high, low)
+        worked, owner_row = shapely.get_parts(shapely.intersection(lines, area), return_index=True)
+        ends = shapely.bounds(worked)[:, (0, 2)]
+        long = ends[:, 1] > ends[:, 0]
+        ends, owner_row = ends[long], owner_row[long]
+        for number, k in enumerate(np.unique(owner_row).tolist()):
+            spans = np.sort(ends[owner_row == k], axis=0)
+            # the head runs on over what is not engraved, and back in the next row
+            xs = spans.ravel() if number % 2 == 0 else spans.ravel()[::-1]
             begin = clock + turn * stretch
-            clock = begin + (high - low) / row.engrave * stretch
-            times.append(np.array((begin, clock)))
-            points.append(np.array(((a, y), (b, y))))
-            doing.append(np.array((0, 3)))
+            at = begin + np.abs(xs - xs[0]) / row.engrave * stretch
+            clock = float(at[-1])
+            times.append(at)
+            points.append(np.stack((xs, np.full(len(xs), ys[k])), axis=1))
+            doing.append(np.concatenate(([0], np.tile((3, 4), len(spans))[:-1])))
     return clock, clock, points[-1][-1] if len(points) > 1 else here

@@ -380,3 +380,21 @@ def test_a_lead_in_is_no_open_contour(tmp_path: Path) -> None:
     report = _report(_dxf(tmp_path / "a.dxf", draw))
     assert report.refusals == ()
     assert len(report.pieces) == 2
+
+
+def test_rows_are_engraved_where_something_is_filled_and_passed_over_between(tmp_path: Path) -> None:
+    """Two bars of 10 × 4 mm, 3 mm apart: a row of 23 mm is engraved along 20 of them, and takes as long as 23 do."""
+    bars = (
+        '<rect x="20" y="20" width="10" height="4" fill="#b86e00"/><rect x="33" y="20" width="10" height="4" fill="#b86e00"/>'
+    )
+    cutline = '<rect x="10" y="10" width="60" height="40" fill="none" stroke="#000" stroke-width="0.0254"/>'
+    made = _run(_svg(tmp_path / "bars.svg", bars + cutline))
+    film, row = made.film, CHART[0]
+    steps = np.hypot(*np.diff(film.points, axis=0).T)
+    engraved = steps[film.doing[:-1] == 3]
+    rows = int(4 * row.dpi / 25.4)
+    assert engraved.sum() == pytest.approx(rows * 20, rel=1e-3)
+    assert engraved.max() == pytest.approx(10, abs=1e-3)
+    turn = 2 * row.engrave / MACHINE.row_acceleration
+    assert made.report.seconds.engrave == pytest.approx(rows * (23 / row.engrave + turn), rel=1e-3)
+    assert made.report.engraved_area == pytest.approx(80, rel=1e-3)

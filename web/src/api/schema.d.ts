@@ -3313,7 +3313,7 @@ export interface components {
         /**
          * CutterRun
          * @description A run: the report; when, s, the head is at which *points*, mm, and what it does from there on (0 moves, 1 cuts, 2
-         *     scores, 3 engraves); the pieces as rings.
+         *     scores, 3 engraves, 4 passes over in a row); the pieces as rings.
          */
         CutterRun: {
             /**

@@ -52,7 +52,7 @@ function Film({ run, at, paper, zoom }: { run: Run; at: number; paper: PaperSize
     if (!pen) return;
     const style = getComputedStyle(document.documentElement);
     const colour = (name: string) => style.getPropertyValue(name).trim();
-    const inks = [colour("--off"), colour("--error"), colour("--accent"), colour("--warning")];
+    const inks = [colour("--off"), colour("--error"), colour("--accent"), colour("--warning"), "transparent"];
     const dots = window.devicePixelRatio || 1;
     pen.setTransform(dots, 0, 0, dots, 0, 0);
     pen.clearRect(0, 0, width, height);
