@@ -207,9 +207,23 @@ def test_a_list_of_parts_says_what_is_cut_and_how_often(running: Running, held: 
     document, cut_list = made(running, job, source, components=[], copies=3, typed="Part;Quantity\nfoot;2\nSide;1\n")
     own = next(row for row in document["cut_lists"] if row["id"] == cut_list)
     assert {part["name"]: part["quantity"] for part in own["parts"]} == {"Foot": 6, "Side": 3}
+    unsaid = {key: value for key, value in PLATE.items() if key != "thickness"}
+    document, cut_list = made(running, job, source, components=[], typed="foot;2", plates=[unsaid])
+    assert next(row for row in document["cut_lists"] if row["id"] == cut_list)["plates"][0]["thickness"] == 6
     for typed, words in ("Leg;1", "no flat part Leg"), ("Foot;many", "is no quantity"), ("Rod;1", "no flat plate"):
         wish = {"source": source, "plates": [PLATE], "components": [], "typed": typed}
         refused(running.client.post(f"/api/jobs/{job}/cut-lists", json=wish), words)
+
+
+def test_parts_of_two_thicknesses_are_no_list(running: Running, tmp_path: Path) -> None:
+    job = new_job(running, "Two")
+    path = write_assembly({"Thin": block(40, 30, 3), "Thick": block(40, 30, 8)}, tmp_path / "two.step")
+    source = bring_in(running, job, path)
+    parts = asked(running, f"/api/sources/{source}/flat-parts", "parts")["parts"]
+    every = [own["component"] for own in parts]
+    for wish in {"components": every}, {"components": [], "typed": "Thin;1\nThick;2"}:
+        answer = running.client.post(f"/api/jobs/{job}/cut-lists", json={"source": source, "plates": [PLATE]} | wish)
+        refused(answer, "a plate has one thickness")
 
 
 def test_drawings_on_parts_and_on_the_plate(running: Running, held: tuple[int, str], tmp_path: Path) -> None:

@@ -117,7 +117,8 @@ class Cutting:
         wanted = {rows[n]["components"][0] for n in counts} if counts else set(components)
         if not wanted:
             raise InputError("No component is chosen: choose what is to be cut.")
-        parts = []
+        parts: list[CutPart] = []
+        thick: dict[float, str] = {}
         for number, row in enumerate(rows):
             own = wanted & set(row["components"])
             wanted -= own
@@ -126,6 +127,8 @@ class Cutting:
             choice = next((how[path] for path in row["components"] if path in how), None)
             if row["why_not"] and choice is None:
                 raise InputError(f"{row['name']} is no flat plate: {row['why_not']}.")
+            if choice is None:
+                thick.setdefault(round(row["thickness"], 2), row["name"])
             parts.append(
                 CutPart(
                     id=short_id(), name=row["name"], quantity=counts.get(number, len(own)) * copies,
@@ -134,6 +137,13 @@ class Cutting:
             )  # fmt: skip
         if wanted:
             raise InputError(f"The model has no component {sorted(wanted)[0]}: choose another.")
+        if len(thick) > 1:
+            told = " and ".join(f"{called} is {own:g} mm thick" for own, called in list(thick.items())[:2])
+            raise InputError(f"{told}: a plate has one thickness. Cut them from lists of their own.")
+        if thick:
+            # a plate of which nobody says how thick it is is as thick as its parts
+            known = {"thickness": next(iter(thick))}
+            plates = [plate if plate.thickness else plate.model_copy(update=known) for plate in plates]
         return self._added(job_id, name, parts, plates, choices)
 
     def _listed(self, job_id: int, rows: Sequence[Mapping[str, Any]], typed: str) -> dict[int, int]:
