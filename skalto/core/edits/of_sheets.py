@@ -103,7 +103,8 @@ class MoveSheet(Edit):
     to: int = Field(ge=0)
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
-        sheet, others = job.sheet(self.sheet), list(without(job.sheets, self.sheet))
+        sheet = job.sheet(self.sheet)
+        others = list(without(job.sheets, self.sheet))
         others.insert(min(self.to, len(others)), sheet)
         return job.model_copy(update={"sheets": tuple(others)})
 
@@ -122,7 +123,8 @@ class DuplicateSheet(Edit):
     shift: tuple[float, float] | None = None
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
-        sheet, sheets = job.sheet(self.sheet), list(job.sheets)
+        sheet = job.sheet(self.sheet)
+        sheets = list(job.sheets)
         sheets.insert(job.sheets.index(sheet) + 1, self._copy(sheet, around.drawings))
         return job.model_copy(update={"sheets": tuple(sheets)})
 

@@ -12,7 +12,8 @@ from skalto.core.annotation.parts_table import ROW, draw_table
 from skalto.core.annotation.pencil import Pencil
 from skalto.core.geometry import Box, Point
 from skalto.core.geometry.profile import Operation
-from skalto.core.pages.page import CutPage, NamedPlate
+from skalto.core.pages.cut_pages import plate_area
+from skalto.core.pages.page import NamedPlate
 from skalto.core.spreadsheets import harmless
 
 _HEADINGS = ("Plate", "Stock", "Part", "Qty", "Cut, m", "Pierces", "Yield")
@@ -72,17 +73,8 @@ def _row(number: int, own: NamedPlate, name: str | None) -> PlateRow:
         pierces=sum(path.operation is Operation.CUT for path in paths),
         scored=math.fsum(path.course.length for path in paths if path.operation not in (Operation.CUT, Operation.ENGRAVE)),
         mass=area * plate.thickness * plate.density / 1000 if known else None,
-        share=area / whole_area(page) if name is None else None, price=plate.price if name is None else None,
+        share=area / plate_area(plate).area if name is None else None, price=plate.price if name is None else None,
     )  # fmt: skip
-
-
-def whole_area(page: CutPage) -> float:
-    """The area of a plate, mm²; of a remnant without its holes."""
-    rings = page.plate.remnant
-    if not rings:
-        return page.plate.width * page.plate.height
-    areas = [abs(sum(a[0] * b[1] - b[0] * a[1] for a, b in zip(ring, (*ring[1:], ring[0]), strict=True))) / 2 for ring in rings]
-    return areas[0] - sum(areas[1:])
 
 
 def rows_as_csv(rows: Sequence[PlateRow]) -> str:

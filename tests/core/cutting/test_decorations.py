@@ -148,6 +148,15 @@ def test_lettering_that_is_lost_or_moved_on_the_way_fails(ending: str) -> None:
         assert "are missing" in check.reading
 
 
+@pytest.mark.parametrize("ending", ["pdf", "dxf", "svg"])
+def test_a_scored_line_that_is_lost_or_too_long_fails(ending: str) -> None:
+    few, more = (_lettering(text, 5, letters="single strokes", operation="score") for text in ("no. 7", "no. 77"))
+    for asked, written in ((few, ()), (few, (more,)), (more, (few,))):
+        data, _ = _written(*_job(*written), ending)
+        (check,) = [own for own in cut_checks(data, f".{ending}", [_page(asked)]) if own.code == "cut-marks"]
+        assert check.verdict == "fails", check
+
+
 def test_a_part_takes_its_lettering_along() -> None:
     page = _page(_lettering())
     assert page.cut is not None
