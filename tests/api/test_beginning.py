@@ -62,9 +62,12 @@ def test_what_is_not_there_is_said_not_to_be(path: str, running: Running) -> Non
 
 def _plates_go_out(client: httpx.Client, job: int) -> None:
     """The press's flat parts and its nameplates, on plates of three thicknesses, as PDF and DXF: all pieces within 20 µm."""
-    assert wait(lambda: client.get("/api/preparing").json()["text"].startswith("Writing and measuring"))
-    sheets = client.get(f"/api/jobs/{job}").json()["document"]["sheets"]
-    assert [len(sheet["cutting"]["placed"]) for sheet in sheets] == [2, 1, 4]
+
+    def placed() -> list[int]:
+        sheets = client.get(f"/api/jobs/{job}").json()["document"]["sheets"]
+        return [len(sheet["cutting"]["placed"]) for sheet in sheets]
+
+    assert wait(lambda: placed() == [2, 1, 4]), placed()
     issue = client.post(f"/api/jobs/{job}/issues", json={"pack": "plates"}).json()["id"]
     assert wait(lambda: client.get(f"/api/issues/{issue}").json()["state"] != "running")
     done = client.get(f"/api/issues/{issue}").json()
