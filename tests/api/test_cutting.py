@@ -215,6 +215,15 @@ def test_a_list_of_parts_says_what_is_cut_and_how_often(running: Running, held: 
         refused(running.client.post(f"/api/jobs/{job}/cut-lists", json=wish), words)
 
 
+def test_equal_parts_are_listed_under_the_name_of_any(running: Running, tmp_path: Path) -> None:
+    job = new_job(running, "Equal")
+    source = bring_in(running, job, write_assembly({"Left": block(40, 30, 3), "Right": block(40, 30, 3)}, tmp_path / "e.step"))
+    (both,) = asked(running, f"/api/sources/{source}/flat-parts", "parts")["parts"]
+    assert both["quantity"] == 2
+    document, _ = made(running, job, source, components=[], typed="Left;1\nRight;4", plates=[PLATE | {"thickness": 3}])
+    assert [part["quantity"] for part in document["cut_lists"][0]["parts"]] == [5]
+
+
 def test_parts_of_two_thicknesses_are_no_list(running: Running, tmp_path: Path) -> None:
     job = new_job(running, "Two")
     path = write_assembly({"Thin": block(40, 30, 3), "Thick": block(40, 30, 8)}, tmp_path / "two.step")

@@ -151,7 +151,8 @@ class Cutting:
         facts = store.get_job(job_id).document.parts
         known: dict[str, str] = {}
         for place, row in enumerate(rows):
-            called = {row["name"], row["component"].rsplit("/", 1)[-1]}
+            # equal parts are one row, under the name of any
+            called = {row["name"], *(path.rsplit("/", 1)[-1] for path in row["components"])}
             called |= {facts[n].number for n in called if n in facts} | {facts[n].name for n in called if n in facts}
             known |= dict.fromkeys(called, str(place))
         return {int(place): count for place, count in read_parts_list(typed, known).items()}

@@ -119,7 +119,7 @@ export const silhouette = "Silhouette";
 export const silhouetteFrom = (view: string) => `silhouette, seen from ${view}`;
 export const oneOfItsFaces = "One of its faces";
 export const faceOf = (area: string, from: string) => `face of ${area} mm²${from && `, ${from}`}`;
-export const outOfAFile = "Out of a file";
+export const outOfAFile = "Out of a file …";
 export const partAndQuantity = "A part and its quantity a line";
 export const suchAs = "Cheek, left;2";
 export const fromAList = "From a list …";
