@@ -441,6 +441,66 @@ def _print_plates(found: dict[str, Any]) -> None:
 
 
 @app.command()
+def unfold(
+    file: Annotated[Path, typer.Argument(help="A model with exact faces, such as a STEP file.")],
+    out: Annotated[
+        Path, typer.Option("--out", help="The file to write: .dxf, .svg or .pdf; or a folder, with a .dxf for each part.")
+    ],
+    component: Annotated[
+        list[str] | None, typer.Option("--component", help="Only components whose path or part name matches.")
+    ] = None,
+    k: Annotated[float | None, typer.Option("--k", help="The K-factor; 0.44 where no rule is given.")] = None,
+    rule: Annotated[str, typer.Option("--rule", help="din6935: by its correction factor.")] = "",
+    table: Annotated[
+        str,
+        typer.Option("--table", help="A bend table as CSV: thickness, radius, angle, and k, allowance or deduction."),
+    ] = "",
+    deduction: Annotated[str, typer.Option("--deduction", help="The deduction of every bend, such as 3.2mm.")] = "",
+    material: Annotated[str, typer.Option("--material", help="The material that a bend table is looked up by.")] = "",
+    side: Annotated[str, typer.Option("--side", help="The side that is up: a, which most bends go to, or b.")] = "a",
+    recipe: _RecipeOption = "",
+    curves: Annotated[str, typer.Option("--curves", help="What becomes of curves: splines, arcs or lines.")] = "",
+    tolerance: Annotated[str, typer.Option("--tolerance", help="How far arcs or lines may be off a curve.")] = "",
+    as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
+) -> None:
+    """Unfold the sheet-metal parts of a model, and prove each flat pattern by folding it up again."""
+    options = {
+        "component": component or [], "k": k, "rule": rule, "table": table, "deduction": deduction, "material": material,
+        "side": side, "recipe": recipe, "curves": curves, "tolerance": tolerance,
+    }  # fmt: skip
+    arguments = {"path": str(_existing(file)), "out": str(out), "options": options}
+    found = _run("skalto.services.commands.unfolding:unfold_file", arguments)
+    if as_json:
+        typer.echo(json.dumps(found, ensure_ascii=False))
+    else:
+        _print_patterns(found)
+    if not found["holds"]:
+        raise SystemExit(1)
+
+
+def _print_patterns(found: dict[str, Any]) -> None:
+    for row in found["parts"]:
+        if "length" not in row:
+            typer.echo(f"{row['part']}: {row['kind']}. {row['reason']}")
+            continue
+        typer.echo(f"{row['part']}: {row['kind']}, {row['thickness']:g} mm, {row['length']:.3f} x {row['width']:.3f} mm")
+        for own in row["bends"]:
+            deduction = "none" if own["deduction"] is None else f"{own['deduction']:.3f}"
+            typer.echo(
+                f"  bend {own['number']}: {own['direction']} {own['angle']:g}°, R{own['radius']:g}, {own['length']:.3f} mm, "
+                f"allowance {own['allowance']:.3f}, deduction {deduction}"
+            )
+        typer.echo(
+            f"  cuts {row['cut_length']:.1f} mm, {row['pierces']} pierces; folds back within {row['refolded_um']:.3f} µm"
+        )
+        for name in row["files"]:
+            typer.echo(f"  {name}")
+        for kind, lines in (("error", row["findings"]), ("warning", row["warnings"]), ("info", row["notes"])):
+            for line in lines:
+                typer.echo(f"  {kind}: {line}")
+
+
+@app.command()
 def cutter(
     file: Path,
     bed: Annotated[str, typer.Option("--bed", help="The bed, such as 610x305mm.")] = "",

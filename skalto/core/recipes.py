@@ -16,6 +16,7 @@ from skalto.core.ids import ShortId
 from skalto.core.job_section import JobSection
 from skalto.core.paper import Orientation, parse_format
 from skalto.core.pens import PenSet
+from skalto.core.sheet_metal.flat_writing import FlatWriting
 
 ColourMode = Literal["colour", "grey", "black"]
 LayerMode = Literal["source", "source and edge classes", "none"]
@@ -40,7 +41,8 @@ class Recipe(BaseModel):
     those *start_hidden* are in the file but switched off, those *locked* cannot be switched, and *layer_order* lists which come
     first. *viewports* let a reader's ruler read model lengths. *dpi* is the resolution of line work: what is drawn as pixels is
     drawn at it, and *picture_dpi* is the most that pictures and gradients keep, never more. *title* to *keywords* may hold
-    fields in braces. *least_width*, mm, *words* and *size_limit*, MB, are what the finished file is checked for.
+    fields in braces. *least_width*, mm, *words* and *size_limit*, MB, are what the finished file is checked for. *flat* is how
+    flat patterns are written as DXF, None for as they ship.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -72,6 +74,7 @@ class Recipe(BaseModel):
     least_width: float = Field(default=PRINTABLE_WIDTH, ge=0, le=5)
     words: Patterns = ()
     size_limit: float | None = Field(default=None, gt=0)
+    flat: FlatWriting | None = None
 
     @property
     def writes_layers(self) -> bool:

@@ -3094,6 +3094,12 @@ export interface components {
             view: string;
         };
         /**
+         * Curves
+         * @description What becomes of curves that are neither lines nor arcs.
+         * @enum {string}
+         */
+        Curves: "splines" | "arcs" | "lines";
+        /**
          * Cut
          * @description A cutting plane: square to *along*, *offset* mm from the model's origin that way, then tilted by degrees about the two
          *     other axes, in their order; what lies beyond it is taken away, or with *flip* what lies before it.
@@ -4064,6 +4070,54 @@ export interface components {
             work?: components["schemas"]["WorkState"] | null;
         };
         /**
+         * FlatWriting
+         * @description How a flat pattern is written as DXF.
+         *
+         *     *curves* become splines, arcs or lines within *tolerance*, mm; contours are *joined* to closed polylines, or single
+         *     entities; *mark* is the height of the part's mark, mm. The *other side* has a file of its own, with *affix* before or
+         *     behind its name.
+         */
+        FlatWriting: {
+            /**
+             * Affix
+             * @default -side-b
+             */
+            affix: string;
+            /**
+             * Before
+             * @default false
+             */
+            before: boolean;
+            /** @default arcs */
+            curves: components["schemas"]["Curves"];
+            /**
+             * Joined
+             * @default true
+             */
+            joined: boolean;
+            /**
+             * Lines
+             * @default {}
+             */
+            lines: {
+                [key: string]: components["schemas"]["LineWriting"];
+            };
+            /**
+             * Mark
+             * @default 5
+             */
+            mark: number;
+            /** @default never */
+            other_side: components["schemas"]["OtherSide"];
+            /**
+             * Tolerance
+             * @default 0.01
+             */
+            tolerance: number;
+            /** @default R2010 */
+            version: components["schemas"]["Version"];
+        };
+        /**
          * FollowFormat
          * @description What views do when their sheet changes its format.
          * @enum {string}
@@ -4553,6 +4607,47 @@ export interface components {
          * @enum {string}
          */
         Lighting: "White" | "Day" | "Night" | "Hard" | "Primary" | "Blue" | "Red" | "Cube" | "CAD" | "Headlamp" | "None";
+        /**
+         * LineKind
+         * @description What a line of a flat pattern is.
+         * @enum {string}
+         */
+        LineKind: "outer contour" | "inner contours" | "bend up" | "bend down" | "bend limits" | "score and engraving" | "countersinks" | "formed features" | "other side" | "part mark" | "grain";
+        /**
+         * LineWriting
+         * @description How one kind of line is written: whether at all, its *layer*, *colour* (a number of the DXF palette, 1 to 255), line
+         *     type, width, mm, and whether the layer is *on*.
+         */
+        LineWriting: {
+            /**
+             * Colour
+             * @default 7
+             */
+            colour: number;
+            /** Layer */
+            layer: string;
+            /**
+             * Line Type
+             * @default continuous
+             * @enum {string}
+             */
+            line_type: "continuous" | "dashed" | "chain" | "dotted";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Width
+             * @default 0.25
+             */
+            width: number;
+            /**
+             * Written
+             * @default true
+             */
+            written: boolean;
+        };
         /**
          * Machine
          * @description A cutter's settings: the size of its bed, *width* × *height*, mm, the *corner* to which a job goes, the widest line, mm,
@@ -5061,6 +5156,12 @@ export interface components {
          * @enum {string}
          */
         Orientation: "portrait" | "landscape";
+        /**
+         * OtherSide
+         * @description When what is worked from the other face gets a file of its own.
+         * @enum {string}
+         */
+        OtherSide: "never" | "when there is something" | "always";
         /**
          * OwnFormatRequest
          * @description A sheet format to keep: the name to keep it under, and its size as typed.
@@ -6309,7 +6410,8 @@ export interface components {
          *     those *start_hidden* are in the file but switched off, those *locked* cannot be switched, and *layer_order* lists which come
          *     first. *viewports* let a reader's ruler read model lengths. *dpi* is the resolution of line work: what is drawn as pixels is
          *     drawn at it, and *picture_dpi* is the most that pictures and gradients keep, never more. *title* to *keywords* may hold
-         *     fields in braces. *least_width*, mm, *words* and *size_limit*, MB, are what the finished file is checked for.
+         *     fields in braces. *least_width*, mm, *words* and *size_limit*, MB, are what the finished file is checked for. *flat* is how
+         *     flat patterns are written as DXF, None for as they ship.
          */
         Recipe: {
             /**
@@ -6342,6 +6444,7 @@ export interface components {
              * @enum {string}
              */
             file: "plain" | "archive" | "smallest" | "cutter";
+            flat?: components["schemas"]["FlatWriting"] | null;
             /**
              * Format
              * @default
@@ -7630,6 +7733,12 @@ export interface components {
             /** Width */
             width: number;
         };
+        /**
+         * Version
+         * @description Releases of DXF.
+         * @enum {string}
+         */
+        Version: "R12" | "R2000" | "R2010" | "R2018";
         /**
          * ViewCheck
          * @description A view: the reading that is furthest off stands first; *viewport_scale* is what a reader's ruler would use.

@@ -1,0 +1,273 @@
+"""What goes through a sheet and what does not: contours of both sides that belong to one another, and the shapes between
+them."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+import shapely
+
+from skalto.core.geometry import Array
+from skalto.core.geometry.contour import Contour
+from skalto.core.sheet_metal.development import Bound, Developed
+from skalto.core.sheet_metal.faces import SolidFaces, Surface
+from skalto.core.sheet_metal.skins import A, B
+
+EQUAL = 2e-3
+"""Contours of both sides that are within this, mm, of one another are one."""
+_SLAB = 1e-2
+_CHORD = 2e-4
+
+
+class FeatureKind(StrEnum):
+    """What is on a sheet that is not cut through."""
+
+    COUNTERSINK = "countersink"
+    COUNTERBORE = "counterbore"
+    POCKET = "pocket"
+    FORMED = "formed"
+    BOSS = "boss"
+    """What stands on one side alone."""
+    BEVEL = "bevel"
+    """The other edge of a wall that is not square to the sheet."""
+
+
+@dataclass(frozen=True)
+class Feature:
+    """An outline of what is not cut through, in the flat, and the side, 0 for A and 1 for B, that it is on."""
+
+    kind: FeatureKind
+    side: int
+    outline: Contour
+
+
+@dataclass(frozen=True)
+class Through:
+    """What is cut: outline, openings; what is not, and what is to be told of it."""
+
+    outline: Contour
+    openings: tuple[Contour, ...]
+    features: tuple[Feature, ...]
+    notes: tuple[str, ...]
+    leaning: bool = False
+    """Whether walls lean, so that both sides are not alike."""
+
+
+class Attached(Exception):
+    """Something hangs on the sheet that is none of it: the numbers of its *faces*, and a *place* of it, (3,) mm."""
+
+    def __init__(self, faces: Sequence[int], place: Array) -> None:
+        super().__init__()
+        self.faces, self.place = tuple(faces), place
+
+
+@dataclass
+class _Wall:
+    """Faces between both sides that hang together, and the contours that they end at on each side."""
+
+    faces: list[int]
+    ends: tuple[list[Contour], list[Contour]]
+    bent: bool = False
+
+
+def through(flat: Developed, sides: tuple[Sequence[Bound], Sequence[Bound]], thickness: float) -> Through:
+    """Which contours are cut through and which are outlines of features.
+
+    :raises Attached: when what is beyond the outline leaves the sheet.
+    :raises ValueError: when a side has no contour.
+    """
+    solid = flat.skins.solid
+    walls = _walls(flat, sides, solid)
+    if not sides[A] or not sides[B]:
+        raise ValueError("no contour")
+    outer = max((own.contour for own in (*sides[A], *sides[B])), key=lambda own: abs(own.area))
+    outline: Contour | None = None
+    openings: list[Contour] = []
+    features: list[Feature] = []
+    notes: list[str] = []
+    raised: list[Feature] = []
+    leaning = False
+    for wall in walls:
+        away = _away(flat, wall.faces, thickness)
+        if any(own is outer for side in wall.ends for own in side):
+            if away is not None:
+                raise Attached(wall.faces, away)
+            outline, others, leans = _edge(wall, outer)
+            openings += others
+            leaning |= leans is not None
+            if leans is not None:
+                features.append(leans)
+                notes.append("Its edge is not square all round: the wider side is cut.")
+            continue
+        if away is not None:
+            raised += [Feature(FeatureKind.FORMED, side, own) for side in (A, B) for own in wall.ends[side]]
+            continue
+        cut, more, leans_here = _opening(solid, wall)
+        openings += cut
+        features += more
+        leaning |= leans_here
+    if outline is None:
+        raise ValueError("no outline")
+    features += _raised(raised)
+    if any(own.kind is FeatureKind.FORMED for own in features):
+        notes.append("It has formed features: they are drawn, not cut.")
+    if any(own.kind is FeatureKind.BOSS for own in features):
+        notes.append("Something stands on it: that is drawn, not cut.")
+    if leaning and not notes:
+        notes.append("Walls that are not square to the sheet are cut as they are on side A.")
+    return Through(outline, tuple(openings), tuple(features), tuple(notes), leaning)
+
+
+def _walls(flat: Developed, sides: tuple[Sequence[Bound], Sequence[Bound]], solid: SolidFaces) -> list[_Wall]:
+    skin = {face for region in flat.regions for face in (*region.faces[A], *region.faces[B])}
+    up = {n: n for n in range(len(solid.faces)) if n not in skin}
+
+    def root(n: int) -> int:
+        while up[n] != n:
+            up[n] = up[up[n]]
+            n = up[n]
+        return n
+
+    for edge in solid.edges:
+        own = [n for n in edge.faces if n in up]
+        for other in own[1:]:
+            up[root(own[0])] = root(other)
+    found: dict[int, _Wall] = {}
+    members: dict[int, list[int]] = defaultdict(list)
+    for n in up:
+        members[root(n)].append(n)
+    # contours that meet more than one wall, or skins, join what they meet
+    for side in (A, B):
+        for bound in sides[side]:
+            keys = sorted({root(n) for n in bound.beyond if n in up})
+            for key in keys[1:]:
+                members[keys[0]] += members.pop(key, [])
+                up[key] = keys[0]
+                moved = found.pop(key, None)
+                if moved is not None:
+                    into = found.setdefault(keys[0], _Wall([], ([], [])))
+                    for s in (A, B):
+                        into.ends[s].extend(moved.ends[s])
+            wall = found.setdefault(keys[0] if keys else -1, _Wall([], ([], [])))
+            wall.ends[side].append(bound.contour)
+            wall.bent |= bound.bent
+    for key, wall in found.items():
+        wall.faces = members.get(key, [])
+    return list(found.values())
+
+
+def _away(flat: Developed, faces: Sequence[int], thickness: float) -> Array | None:
+    """A place of faces that is outside the sheet, (3,), or None."""
+    solid = flat.skins.solid
+    rows = [solid.samples(n) for n in faces]
+    if not rows:
+        return None
+    points = np.concatenate(rows)
+    far = np.full(len(points), np.inf)
+    for region in flat.regions:
+        corners = np.concatenate([solid.samples(n) for side in (A, B) for n in region.faces[side]])
+        low, high = corners.min(axis=0) - 2 * thickness, corners.max(axis=0) + 2 * thickness
+        near = ((points >= low) & (points <= high)).all(axis=1)
+        if near.any():
+            depth = region.depth(points[near], thickness)
+            far[near] = np.minimum(far[near], np.maximum(-depth, depth - thickness))
+    worst = int(np.argmax(far))
+    return points[worst] if far[worst] > _SLAB else None
+
+
+def alike(one: Contour, other: Contour) -> bool:
+    """Whether two contours run within :data:`EQUAL` of one another."""
+    if max(abs(a - b) for a, b in zip(one.box, other.box, strict=True)) > EQUAL:
+        return False
+    a, b = one.line(_CHORD), other.line(_CHORD)
+    return bool(shapely.hausdorff_distance(a, b) <= EQUAL + 2 * _CHORD) or _close(a, other, b, one)
+
+
+def _close(a: shapely.LineString, other: Contour, b: shapely.LineString, one: Contour) -> bool:
+    # vertices of one may stand far from those of the other though the courses are one
+    ends_a = shapely.points(np.array(one.chords(_CHORD)))
+    ends_b = shapely.points(np.array(other.chords(_CHORD)))
+    return bool(shapely.distance(ends_a, b).max() <= EQUAL and shapely.distance(ends_b, a).max() <= EQUAL)
+
+
+def _edge(wall: _Wall, outer: Contour) -> tuple[Contour, list[Contour], Feature | None]:
+    """The outline, openings that hang together with it, and the other side's outline where it is another."""
+    on = A if any(own is outer for own in wall.ends[A]) else B
+    rest = [own for own in wall.ends[on] if own is not outer]
+    others = wall.ends[1 - on]
+    twin = max(others, key=lambda own: abs(own.area), default=None)
+    openings = [own for own in rest if any(alike(own, other) for other in others)]
+    if twin is None or alike(outer, twin):
+        return (twin if on == B and twin is not None else outer), openings, None
+    return outer, openings, Feature(FeatureKind.BEVEL, 1 - on, twin)
+
+
+def _raised(rows: Sequence[Feature]) -> list[Feature]:
+    """What leaves the sheet: formed out of it where both sides do, else standing on it."""
+    found = []
+    for own in rows:
+        both = any(other.side != own.side and _meets(own.outline, other.outline) for other in rows)
+        found.append(own if both else Feature(FeatureKind.BOSS, own.side, own.outline))
+    return found
+
+
+def _opening(solid: SolidFaces, wall: _Wall) -> tuple[list[Contour], list[Feature], bool]:
+    """What one wall, or its contours without faces, cuts; the features that it makes; whether it leans."""
+    on_a, on_b = wall.ends
+    if not on_a or not on_b:
+        side = A if on_a else B
+        return [], [Feature(FeatureKind.POCKET, side, own) for own in wall.ends[side]], False
+    cone = any(solid.faces[n].surface is Surface.CONE for n in wall.faces)
+    wide = FeatureKind.COUNTERSINK if cone else FeatureKind.COUNTERBORE
+    # through a bend a wall that is square to nothing is wider on one side than on the other
+    drilled = wall.bent and not cone and len(wall.faces) <= len(on_a)
+    cut: list[Contour] = []
+    features: list[Feature] = []
+    left_b = list(on_b)
+    left_a = []
+    for own in on_a:
+        twin = next((other for other in left_b if alike(own, other)), None)
+        if twin is None:
+            left_a.append(own)
+        else:
+            left_b.remove(twin)
+            cut.append(own)
+    leans = False
+    for own in left_a:
+        held = [] if drilled else [other for other in left_b if _holds(own, other)]
+        if held:
+            features.append(Feature(wide, A, own))
+            cut += held
+            left_b = [other for other in left_b if other not in held]
+            continue
+        holder = None if drilled else next((other for other in left_b if _holds(other, own)), None)
+        cut.append(own)
+        if holder is not None:
+            if not any(f.outline is holder for f in features):
+                features.append(Feature(wide, B, holder))
+            continue
+        leans = True
+        near = next((other for other in left_b if _meets(own, other)), None)
+        if near is not None:
+            left_b.remove(near)
+    known = [own.outline for own in features]
+    rest = [own for own in left_b if not any(own is k for k in known)]
+    # what is left of side B is through where nothing of side A is over it but a feature
+    cut += [own for own in rest if not any(_meets(own, other) for other in cut)]
+    return cut, features, leans
+
+
+def _holds(one: Contour, other: Contour) -> bool:
+    return bool(_area(one).buffer(EQUAL).contains(_area(other)))
+
+
+def _meets(one: Contour, other: Contour) -> bool:
+    return bool(_area(one).intersects(_area(other)))
+
+
+def _area(contour: Contour) -> shapely.Geometry:
+    return shapely.make_valid(shapely.Polygon(contour.chords(_CHORD)))
