@@ -187,6 +187,8 @@ def revised(
             hidden |= frozenset(path for path in report.added if _left_out(path, own, before))
         dimensions = tuple(_dimension(d, measured(own, d), after, moved, report) for d in own.dimensions)
         moved_on = own.model_copy(update={"source": new.id, "dimensions": dimensions})
+        if own.flat is not None:
+            return moved_on.showing(component=kept_paths.get(own.flat.component, own.flat.component))
         if own.excerpt is not None:
             return moved_on
         if own.section is not None:

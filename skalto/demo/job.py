@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 import numpy as np
+import orjson
 
 from skalto.core.annotation.edge_references import SourceFacts
 from skalto.core.artwork import EdgeClass
@@ -33,6 +34,8 @@ from skalto.demo.hands import Begin, Hands, work
 from skalto.demo.plates import NAME as PLATE_NAME
 from skalto.demo.plates import ORNAMENT as ORNAMENT_NAME
 from skalto.demo.plates import lay_plates, plates_job
+from skalto.demo.rack import NAME as RACK_NAME
+from skalto.demo.rack_job import rack_job
 from skalto.demo.tasks import MakeFile, make_file
 from skalto.services.output.sending import slowest_first
 from skalto.services.stored import keys
@@ -41,6 +44,7 @@ from skalto.services.stored.context import ContextSpec, load_facts
 from skalto.services.stored.lines import shade_spec
 from skalto.services.tasks.reading import MakeReady, ReadSource, make_source_ready, read_source
 from skalto.services.tasks.scenes import MakePoster, make_poster
+from skalto.services.tasks.sheet_metal import FindSheets, find_sheets
 from skalto.services.tasks.views import ProjectView, ShadeView, project_view, shade_view
 from skalto.services.use_cases.desk import overall_dimensions
 from skalto.services.use_cases.proofing import Proofing
@@ -79,6 +83,14 @@ PARTS = {
 }
 
 
+def middle_of(tree: ModelTree, view: ViewSpec) -> Array:
+    """The middle of what a view shows, model mm (3,)."""
+    found = shown_box(tree, view.hidden)
+    assert found is not None
+    middle: Array = (found[0] + found[1]) / 2
+    return middle
+
+
 class _Sheets:
     """Makes sheets of the press; a view of one part shows that part alone."""
 
@@ -89,9 +101,7 @@ class _Sheets:
 
     def middle(self, view: ViewSpec) -> Array:
         """The middle of what a view shows, model mm (3,)."""
-        found = shown_box(self._tree, view.hidden)
-        assert found is not None
-        return (found[0] + found[1]) / 2
+        return middle_of(self._tree, view)
 
     def _path(self, name: str) -> str:
         return next(leaf.path for leaf in self._tree.leaves() if leaf.path.endswith(f"/{name}"))
@@ -291,15 +301,20 @@ def _packs(sheets: tuple[SheetSpec, ...]) -> tuple[Pack, ...]:
 def make_demo(studio: Studio, hands: Hands, told: Callable[[str], None]) -> None:
     """Make the demo jobs: have the press built and read and the rooms drawn, lay out the sheets; their views are drawn and the
     first proof is written while the page can be used already. *told* hears what is being done."""
-    model, plan, *plates = _sources(studio, hands)
+    model, plan, nameplate, ornament, rack = _sources(studio, hands)
+    asked = FindSheets(source=rack.id)
+    hands.done([work(find_sheets, asked)])
+    bent = orjson.loads(studio.blobs.get(f"{asked.key}.json"))
     rooms = fit_out(studio, plan, TITLE | {"department": "House group"})
     sheets = _Sheets(model.id, load_facts(studio.blobs, model.id)).all()
-    cut = plates_job(model, load_facts(studio.blobs, model.id).tree, (plates[0], plates[1]), TITLE)
+    cut = plates_job(model, load_facts(studio.blobs, model.id).tree, (nameplate, ornament), TITLE)
     press = JobDocument(
         name="Ebba press", sources=(model,), sheets=sheets, title=TITLE, parts=PARTS, packs=_packs(sheets)
     )  # fmt: skip
+    tree = load_facts(studio.blobs, rack.id).tree
+    folded = rack_job(rack, tree, bent, lambda view: middle_of(tree, view), TITLE | {"department": "House group"})
     # all or none: whoever ends it before has all made at the next start
-    first, on_plates, job = (store.create_job(own, "demo job") for own in (rooms, cut, press))
+    first, on_plates, bends, job = (store.create_job(own, "demo job") for own in (rooms, cut, folded, press))
     store.keep_format("Label", "90x60mm")
     store.keep_format("Plate blank", "600x400mm")
     views = slowest_first((view for sheet in sheets for view in sheet.views), lambda key: load_facts(studio.blobs, key))
@@ -307,8 +322,10 @@ def make_demo(studio: Studio, hands: Hands, told: Callable[[str], None]) -> None
     # one worker makes what every view of the press needs, the other what needs none of it
     hands.begin([work(make_source_ready, MakeReady(source=model.id))])
     hands.done(_pictures(first) + _posters(job) + _pictures(job, views))
-    told("Laying the press's flat parts on plates")
+    told("Laying flat parts and flat patterns on plates")
+    hands.begin(_pictures(bends))
     lay_plates(studio, hands, on_plates)
+    lay_plates(studio, hands, bends)
     told("Writing and measuring the press's first sheet")
     Proofing(studio).make(job.id, sheets[0].id)
 
@@ -318,6 +335,7 @@ def _sources(studio: Studio, hands: Hands) -> tuple[SourceRef, ...]:
     wanted = {
         SOURCE_NAME: MakeFile(which="press.step"), PLAN_NAME: MakeFile(which="plan.dxf"),
         PLATE_NAME: MakeFile(which="nameplate.dxf"), ORNAMENT_NAME: MakeFile(which="ornament.dxf"),
+        RACK_NAME: MakeFile(which="rack.step"),
     }  # fmt: skip
     hands.done([work(make_file, asked) for asked in wanted.values()])
     found, reading = [], []
@@ -327,7 +345,7 @@ def _sources(studio: Studio, hands: Hands) -> tuple[SourceRef, ...]:
         studio.blobs.put(keys.file_key(source), data)
         studio.blobs.drop(asked.key)
         reading.append(work(read_source, ReadSource(source=source, name=name, limit=studio.settings.size_limit)))
-        found.append(SourceRef(id=source, name=name, size=len(data), drawing=name != SOURCE_NAME))
+        found.append(SourceRef(id=source, name=name, size=len(data), drawing=name.endswith(".dxf")))
     hands.done(reading)
     return tuple(found)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any
 
@@ -18,6 +18,7 @@ from OCP.TopLoc import TopLoc_Location
 from OCP.XCAFDoc import XCAFDoc_ColorSurf, XCAFDoc_DocumentTool
 
 from skalto.core.errors import InputError
+from skalto.core.viewpoint import Vector
 from skalto.demo import parts as p
 from skalto.demo.solids import placement
 
@@ -62,9 +63,13 @@ Place = tuple[tuple[float, float, float], tuple[str, float] | None]
 
 
 class _Writer:
-    """Builds the assembly document."""
+    """Builds an assembly's document from parts, each with its colour, and their materials."""
 
-    def __init__(self) -> None:
+    def __init__(
+        self, parts: Mapping[str, tuple[Callable[[], Any], str]] = _PARTS,
+        materials: Mapping[str, tuple[str, float]] = _MATERIALS,
+    ) -> None:  # fmt: skip
+        self._parts, self._of = parts, materials
         self.document = TDocStd_Document(TCollection_ExtendedString("ebba"))
         self._shapes = XCAFDoc_DocumentTool.ShapeTool_s(self.document.Main())
         self._colours = XCAFDoc_DocumentTool.ColorTool_s(self.document.Main())
@@ -76,12 +81,12 @@ class _Writer:
 
     def part(self, name: str) -> Any:
         if name not in self._labels:
-            make, colour = _PARTS[name]
+            make, colour = self._parts[name]
             label = self._shapes.AddShape(make(), False)
             self._name(label, name)
             rgb = [int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5)]
             self._colours.SetColor(label, Quantity_Color(*rgb, Quantity_TOC_sRGB), XCAFDoc_ColorSurf)
-            self._material(label, *_MATERIALS.get(name, SCREW_STEEL if "bought" in name else STEEL_S235))
+            self._material(label, *self._of.get(name, SCREW_STEEL if "bought" in name else STEEL_S235))
             self._labels[name] = label
         return self._labels[name]
 
@@ -190,10 +195,28 @@ def build() -> Any:
 
 def write_press(path: Path) -> None:
     """Write the press as a STEP AP214 file in mm. :raises InputError: when the file cannot be written."""
+    _write(build(), path)
+
+
+def write_parts(path: Path, name: str, parts: Mapping[str, tuple[Any, str, tuple[str, float], Vector]]) -> None:
+    """Write an assembly of single parts, each a solid with its colour, material and density, g/cm³, and place, mm.
+
+    :raises InputError: when the file cannot be written.
+    """
+    made = {called: ((lambda solid=row[0]: solid), row[1]) for called, row in parts.items()}
+    w = _Writer(made, {called: row[2] for called, row in parts.items()})
+    whole = w.assembly(name)
+    for called, row in parts.items():
+        w.fill(whole, called, [(row[3], None)])
+    w.finish()
+    _write(w.document, path)
+
+
+def _write(document: Any, path: Path) -> None:
     writer = STEPCAFControl_Writer()
     writer.SetNameMode(True)
     writer.SetColorMode(True)
     writer.SetMaterialMode(True)
     Interface_Static.SetCVal_s("write.step.unit", "MM")
-    if not writer.Transfer(build(), STEPControl_AsIs) or int(writer.Write(str(path)).value) != 1:
+    if not writer.Transfer(document, STEPControl_AsIs) or int(writer.Write(str(path)).value) != 1:
         raise InputError(f"{path} cannot be written.")

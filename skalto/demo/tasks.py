@@ -14,7 +14,7 @@ from skalto.store.blobs import Blobs
 class MakeFile(TaskArgument):
     """One of the demo's files, kept under a key of its own until it is a source."""
 
-    which: Literal["press.step", "plan.dxf", "nameplate.dxf", "ornament.dxf"]
+    which: Literal["press.step", "plan.dxf", "nameplate.dxf", "ornament.dxf", "rack.step"]
 
     @property
     def key(self) -> str:
@@ -23,7 +23,7 @@ class MakeFile(TaskArgument):
 
 @task(MakeFile, "looking")
 def make_file(asked: MakeFile, blobs: str, report: Progress) -> None:
-    """Build the press, or draw the rooms, the nameplate, the ornament."""
+    """Build the press, fold the sheet metal, or draw the rooms, the nameplate, the ornament."""
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / asked.which
         if asked.which == "press.step":
@@ -35,6 +35,10 @@ def make_file(asked: MakeFile, blobs: str, report: Progress) -> None:
             from skalto.demo.nameplate import write_nameplate
 
             write_nameplate(path)
+        elif asked.which == "rack.step":
+            from skalto.demo.rack import write_rack
+
+            write_rack(path)
         elif asked.which == "ornament.dxf":
             from skalto.demo.nameplate import write_ornament
 

@@ -99,7 +99,7 @@ def test_the_demo_is_made_while_the_server_is_used(tmp_path: Path) -> None:
             client.post("/api/jobs", json={"name": "My own"}).raise_for_status()
             assert wait(lambda: client.get("/api/preparing").json()["text"].startswith("Drawing the press"))
             jobs = {job["document"]["name"]: job for job in client.get("/api/jobs").json()}
-            assert set(jobs) == {"My own", "Ebba press", "Ebba plates", "Workshop fit-out"}
+            assert set(jobs) == {"My own", "Ebba press", "Ebba plates", "Drying rack", "Workshop fit-out"}
             rooms = jobs["Workshop fit-out"]
             sheet = rooms["document"]["sheets"][0]
             address = f"/api/jobs/{rooms['id']}/sheets/{sheet['id']}/views/{sheet['views'][0]['id']}/picture"

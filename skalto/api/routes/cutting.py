@@ -34,7 +34,7 @@ class FlatFace(BaseModel):
 
 class FlatPart(BaseModel):
     """A part of a model: the *components* that are it, its thickness, mm, where it is a flat plate, and *why_not* where not,
-    with its largest flat faces."""
+    with its largest flat faces, and of a bent sheet how thick it is unfolded."""
 
     component: str
     components: tuple[str, ...]
@@ -45,6 +45,7 @@ class FlatPart(BaseModel):
     thickness: float
     why_not: str
     faces: tuple[FlatFace, ...] = ()
+    unfolds: float = 0.0
 
 
 class FlatParts(BaseModel):

@@ -10,7 +10,9 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from skalto.core.artwork import Artwork
 from skalto.core.geometry import Array
+from skalto.core.sheet_metal.facts import sheet_edges
 from skalto.core.sheets.annotations import Ref
 from skalto.core.sources.drawings.drawing import DrawingFacts
 from skalto.core.sources.models.features import PartEdges, placed_edges
@@ -56,6 +58,17 @@ class SourceFacts:
                 return None
             self._placed[path] = placed_edges(self.edges[leaf.shape], leaf)
         return self._placed[path]
+
+
+def flat_facts(facts: SourceFacts, component: str, artwork: Artwork) -> SourceFacts:
+    """A source's facts in which a component's edges are those of its flat pattern, lying at z = 0.
+
+    :param artwork: the pattern's lines, mm.
+    """
+    lines, circles = sheet_edges(artwork)
+    numbers = np.arange(len(lines) + len(circles))
+    own = PartEdges(lines, numbers[: len(lines)], circles, numbers[len(lines) :])
+    return SourceFacts(facts.tree, facts.edges, facts.drawing, {component: own})
 
 
 def resolve(ref: Ref, facts: SourceFacts) -> Array | None:

@@ -11,12 +11,13 @@ from skalto.core.cutting.decorations import Decoration
 from skalto.core.errors import NotThere
 from skalto.core.ids import ShortId
 from skalto.core.job_section import JobSection
+from skalto.core.sheet_metal.choices import UnfoldChoices
 from skalto.core.viewpoint import Vector
 
 
 class ComponentOrigin(BaseModel):
     """A component of a model, by its path: a flat plate, or what it covers seen from where *silhouette* points, in its own
-    axes, or its *face* of that number."""
+    axes, or its *face* of that number, or what it is *unfolded*, its *bends* scored or not marked."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -25,6 +26,8 @@ class ComponentOrigin(BaseModel):
     component: str
     silhouette: Vector | None = None
     face: int | None = Field(default=None, ge=0)
+    unfolded: UnfoldChoices | None = None
+    bends: bool = False
 
 
 class ContoursOrigin(BaseModel):

@@ -15,6 +15,7 @@ from skalto.core.edits import (
     of_excerpts,
     of_job,
     of_output,
+    of_sheet_metal,
     of_sheets,
     of_sources,
     of_views,
@@ -25,7 +26,18 @@ from skalto.core.job import JobDocument
 from skalto.core.scene.annotation_3d import Annotation3d
 from skalto.core.sheets.sheet import ViewSpec
 
-FEATURES = (of_job, of_sources, of_sheets, of_views, of_excerpts, of_annotations_3d, of_annotations, of_cutting, of_output)
+FEATURES = (
+    of_job,
+    of_sources,
+    of_sheets,
+    of_views,
+    of_excerpts,
+    of_annotations_3d,
+    of_annotations,
+    of_cutting,
+    of_sheet_metal,
+    of_output,
+)
 
 if TYPE_CHECKING:
     Single = Edit

@@ -110,7 +110,7 @@ def _content(view: ViewSpec, fields: dict[str, Any]) -> dict[str, Any]:
             plain["circle"] = value
         elif name == "section" and view.section is not None:
             whole["plane"] = value
-        elif name in OF_MODEL and view.excerpt is None:
+        elif name in OF_MODEL and view.of_model:
             whole[name] = value
         else:
             raise InputError(f"The {view.title} has no {_WORDS[name]}: choose another view.")

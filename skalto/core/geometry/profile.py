@@ -1,6 +1,6 @@
 """The profile of a flat part: what is cut from a plate.
 
-What sheet metal unfolds and what cutting arranges meet here; neither knows of the other.
+What sheet metal unfolds and what cutting arranges meet here; of each other they know no more than how a part is unfolded.
 """
 
 from __future__ import annotations

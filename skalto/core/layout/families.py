@@ -110,7 +110,7 @@ def derived(view: ViewSpec, parent: ViewSpec, arrangement: Arrangement, middle: 
     if isinstance(view.content, DetailContent):
         content = view.content.taken_from(parent.whole)
         return view.model_copy(update={"content": content, "anchor": content.circle.centre, "rotation": parent.rotation})
-    if "components" not in view.overrides and view.excerpt is None:
+    if "components" not in view.overrides and view.of_model:
         view = view.showing(hidden=parent.hidden)
     fields: dict[str, object] = {} if "scale" in view.overrides else {"scale": parent.scale}
     if view.projected is None:
@@ -210,7 +210,9 @@ def rearranged(sheet: SheetSpec, arrangement: Arrangement, middle: Middle) -> Sh
 
 
 def refuse_drawing(view: ViewSpec) -> None:
-    """:raises InputError: for an excerpt, which has no other sides."""
+    """:raises InputError: for an excerpt or a flat pattern, which have no other sides."""
+    if view.flat is not None:
+        raise InputError("A flat pattern has one side here: turn it over in its panel, or draw a detail of it.")
     if view.excerpt is not None:
         raise InputError("A drawing has one side: views and sections are made from models. Draw a detail of it instead.")
 

@@ -26,6 +26,7 @@ from skalto.core.projection.cutting import CutFace
 from skalto.core.projection.watch import Watch
 from skalto.core.quantities import Scale
 from skalto.core.scene.solid import Solid
+from skalto.core.sheet_metal.facts import PatternFacts
 from skalto.core.sheets.sheet import ViewSpec
 from skalto.core.sources.models.parts import PartFacts
 
@@ -33,8 +34,8 @@ from skalto.core.sources.models.parts import PartFacts
 @dataclass(frozen=True, eq=False)
 class ViewLines:
     """A projected view: its artwork in the view's plane, model mm, lengths of the model to judge it by, cut faces, for a shaded
-    one its picture with the box that it fills in the plane, what rays say of its hidden lines, where they were asked, and for
-    an excerpt of a PDF its page alone, as a file, empty where it cannot be had."""
+    one its picture with the box that it fills in the plane, what rays say of its hidden lines, where they were asked, for an
+    excerpt of a PDF its page alone, as a file, empty where it cannot be had, and of a flat pattern what is known of it."""
 
     artwork: Artwork
     lengths: tuple[ReferenceLength, ...]
@@ -43,6 +44,7 @@ class ViewLines:
     pixel_box: Box | None = None
     watch: Watch | None = None
     original: bytes | None = None
+    flat: PatternFacts | None = None
 
 
 @dataclass(frozen=True, eq=False)

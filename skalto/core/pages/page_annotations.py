@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from skalto.core import lettering
-from skalto.core.annotation import view_marks
+from skalto.core.annotation import flat_marks, view_marks
 from skalto.core.annotation.balloons import AWAY, RADIUS, Balloon, draw_balloon, place_balloons
 from skalto.core.annotation.dimension_style import DrawnDimension, draw
 from skalto.core.annotation.dimension_values import Frame, measure
@@ -23,12 +23,14 @@ from skalto.core.geometry import Box
 from skalto.core.layout.arrangement import usable
 from skalto.core.pages.drawing_notices import notices_of_excerpts
 from skalto.core.pages.page import Notice, Page, PlacedView, SheetContext, ViewLines
-from skalto.core.pages.placed_views import excess, frame_of
+from skalto.core.pages.placed_views import excess, facts_of_view, frame_of
 from skalto.core.pages.plates_table import plate_rows, plates_table
 from skalto.core.paper import FrameStyle
 from skalto.core.quantities import format_mm
 from skalto.core.scene.annotation_3d import Annotation3d
+from skalto.core.sheet_metal.facts import PatternFacts
 from skalto.core.sheets.annotations import Note
+from skalto.core.sheets.content import FlatContent
 from skalto.core.sheets.sheet import Furniture, SheetSpec, ViewSpec
 from skalto.core.sources.models.parts import Item, items
 
@@ -47,6 +49,8 @@ def shown_paths(view: ViewSpec, facts: SourceFacts) -> list[str]:
     """The components that a view shows."""
     from skalto.core.sources.models.model import covered
 
+    if view.flat is not None:
+        return [view.flat.component] if view.flat.component in facts.leaves else []
     return [path for path in facts.leaves if not covered(path, view.hidden)]
 
 
@@ -137,7 +141,8 @@ def _mark_view(
         (x0, y0), (x1, y1) = (centre - radius).tolist(), (centre + radius).tolist()
         box = x0, y0, x1, y1
     if facts is not None:
-        if view.axes:
+        facts = facts_of_view(view, lines, facts)
+        if view.axes and view.of_model:
             view_marks.axes_of_cylinders(pencil, frame, facts, shown_paths(view, facts))
         drawn, notices = _dimensions(pencil, view, frame, facts, sheet.frame is FrameStyle.ASME)
         if view.holes is not None and box is not None:
@@ -146,12 +151,24 @@ def _mark_view(
                 origin = (rows[0].plane[0] - rows[0].x, rows[0].plane[1] - rows[0].y)
                 corner = view.holes.place or (box[2] + 8.0, box[3])
                 hole_table(pencil, rows, frame, corner, origin)
+    if view.flat is not None and lines.flat is not None and view.detail is None:
+        _mark_flat(pencil, view.flat, lines.flat, frame, box)
     if box is not None:
         listed = sheet.parts_list
         ringed = listed is not None and listed.balloons and listed.view == view.id
         # clear of the balloons and their leaders
         view_marks.caption(pencil, view, around(box, drawn), AWAY + RADIUS + 3 if ringed else 4.0)
     return replace(placed, marks=hatched + pencil.artwork(), dimensions=tuple(drawn), box=box), notices
+
+
+def _mark_flat(pencil: Pencil, content: FlatContent, facts: PatternFacts, frame: Frame, box: Box | None) -> None:
+    """What is written on a flat pattern."""
+    if content.note:
+        flat_marks.bend_notes(pencil, facts, frame, content.bends is not None)
+    if content.grain:
+        flat_marks.grain_arrow(pencil, facts, frame)
+    if content.bends is not None and facts.bends and box is not None:
+        flat_marks.bend_table(pencil, facts, content.bends.place or (box[2] + 8.0, box[3]))
 
 
 def around(box: Box, drawn: Sequence[DrawnDimension]) -> Box:

@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from skalto.core.annotation.dimension_values import Frame
+from skalto.core.annotation.edge_references import SourceFacts, flat_facts
 from skalto.core.artwork import Artwork, EdgeClass
 from skalto.core.artwork.crop_to_circle import clip_to_circle
 from skalto.core.geometry import Box, Similarity
@@ -34,7 +35,7 @@ def _readable(view: ViewSpec, lines: ViewLines) -> tuple[ReferenceLength, ...]:
     """The lengths whose edges are drawn: extents need outlines and visible edges, a circle visible edges."""
     lengths = lines.lengths
     wires = any(item.tags.edge_class is EdgeClass.WIRE for item in lines.artwork)
-    if EdgeClass.VISIBLE not in view.classes and view.excerpt is None:
+    if EdgeClass.VISIBLE not in view.classes and view.of_model:
         return ()
     if view.detail is not None:
         inside = [
@@ -44,7 +45,7 @@ def _readable(view: ViewSpec, lines: ViewLines) -> tuple[ReferenceLength, ...]:
             and math.dist(length.centre, view.detail.centre) + length.value / 2 <= view.detail.radius
         ]
         return tuple(inside)
-    whole = view.excerpt is not None or (EdgeClass.OUTLINE in view.classes and (EdgeClass.WIRE in view.classes or not wires))
+    whole = not view.of_model or (EdgeClass.OUTLINE in view.classes and (EdgeClass.WIRE in view.classes or not wires))
     return tuple(length for length in lengths if whole or length.kind == "diameter")
 
 
@@ -65,8 +66,16 @@ def place_view(view: ViewSpec, lines: ViewLines) -> PlacedView:
 
 
 def seen_of(view: ViewSpec, lines: ViewLines) -> Artwork:
-    """The lines that a view shows: of a model the chosen edge classes, of a drawing all of the excerpt."""
-    return lines.artwork if view.excerpt is not None else lines.artwork.only(view.classes)
+    """The lines that a view shows: of a model the chosen edge classes, of a drawing all of the excerpt, of a flat pattern all
+    but the limits of its bends, where these are not wanted."""
+    if view.flat is not None and not view.flat.limits:
+        return lines.artwork.only(tuple(own for own in EdgeClass if own is not EdgeClass.BEND_LIMIT))
+    return lines.artwork.only(view.classes) if view.of_model else lines.artwork
+
+
+def facts_of_view(view: ViewSpec, lines: ViewLines, facts: SourceFacts) -> SourceFacts:
+    """The edges that dimensions of a view are attached to: its source's, or of a flat pattern the pattern's own."""
+    return facts if view.flat is None else flat_facts(facts, view.flat.component, lines.artwork)
 
 
 def frame_of(view: ViewSpec, lines: ViewLines) -> Frame:

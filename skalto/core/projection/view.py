@@ -18,6 +18,7 @@ from skalto.core.projection.cutting import Shown, cut_model
 from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.single import make_single
 from skalto.core.projection.strokes import Strokes
+from skalto.core.sheet_metal.choices import FlatSpec
 from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.core.sources.models.model import Component, Mesh, Model
 from skalto.core.viewpoint import Vector, make_viewpoint
@@ -56,7 +57,7 @@ class ExcerptSpec(BaseModel):
     excerpt: Excerpt
 
 
-LinesSpec = Annotated[ProjectionSpec | ExcerptSpec, Field(discriminator="kind")]
+LinesSpec = Annotated[ProjectionSpec | ExcerptSpec | FlatSpec, Field(discriminator="kind")]
 """What decides the lines of a view, whatever it shows."""
 
 

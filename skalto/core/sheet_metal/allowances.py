@@ -245,3 +245,16 @@ def table_as_csv(rule: BendRule) -> str:
     for row in rule.rows:
         writer.writerow((row.material, row.thickness, row.radius, row.angle, row.measure, row.value))
     return made.getvalue()
+
+
+EXAMPLE_TABLE = BendRule(
+    way=BendWay.TABLE,
+    name="Example",
+    rows=tuple(
+        TableRow(material=material, thickness=thickness, radius=ratio * thickness, angle=90, measure="k", value=k)
+        for material, shift in (("Steel", 0.0), ("Aluminium", 0.01), ("Stainless", -0.01))
+        for thickness in (1.0, 1.5, 2.0, 3.0)
+        for ratio, k in ((0.5, 0.32 + shift), (1.0, 0.38 + shift), (2.0, 0.43 + shift), (4.0, 0.48 + shift))
+    ),
+)
+"""A table that shows how one is written; its values are made up, and stand for no machine."""

@@ -40,3 +40,13 @@ class UnfoldChoices(BaseModel):
     slit: Vector | None = None
     turn: float = Field(default=0.0, ge=-360, le=360)
     limits: PracticeLimits = PracticeLimits()
+
+
+class FlatSpec(BaseModel):
+    """What decides the lines of a flat pattern: a *component* of a model, by its path, and how it is unfolded."""
+
+    model_config = ConfigDict(frozen=True)
+
+    kind: Literal["flat"] = "flat"
+    component: str
+    choices: UnfoldChoices = UnfoldChoices()

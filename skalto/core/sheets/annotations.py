@@ -130,6 +130,14 @@ class HoleTable(BaseModel):
     origin: Ref | None = None
 
 
+class BendTable(BaseModel):
+    """The bends of a flat pattern: where the table's upper left corner lies (None: beside the view)."""
+
+    model_config = ConfigDict(frozen=True)
+
+    place: Point | None = None
+
+
 class PlatesTable(BaseModel):
     """What is cut from which plate of a cutting list: where the table's upper left corner lies (None: within the frame)."""
 

@@ -1,4 +1,4 @@
-"""What a view shows, by kind: a projection, a section, a detail of either, or a part of a drawing.
+"""What a view shows, by kind: a projection, a section, a part of a drawing, a flat pattern, or a detail of any.
 
 A view places its content on the sheet. The content says what decides its lines, what it is called, and what of it can be
 dimensioned, so that a further kind is one class here and one maker of lines in ``services/results/lines.py``.
@@ -16,7 +16,8 @@ from skalto.core.errors import InputError
 from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.view import ExcerptSpec, LinesSpec, ProjectionSpec, tolerance_for
 from skalto.core.quantities import Scale
-from skalto.core.sheets.annotations import Detail, Section
+from skalto.core.sheet_metal.choices import FlatSpec, UnfoldChoices
+from skalto.core.sheets.annotations import BendTable, Detail, Section
 from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.core.viewpoint import Vector, make_viewpoint
 
@@ -132,7 +133,36 @@ class DrawingContent(_Content):
         return ExcerptSpec(excerpt=self.excerpt)
 
 
-Whole = Annotated[ProjectionContent | SectionContent | DrawingContent, Field(discriminator="kind")]
+class FlatContent(_Content):
+    """A part of a model unfolded: the flat pattern of a *component*, by its path, with the *limits* of its bends drawn or not,
+    a *note* at each bend line, an arrow along the *grain*, and the table of its *bends* (its upper left corner, sheet mm, or
+    beside the view)."""
+
+    kind: Literal["flat"] = "flat"
+    component: str
+    choices: UnfoldChoices = UnfoldChoices()
+    limits: bool = False
+    note: bool = True
+    grain: bool = False
+    bends: BendTable | None = BendTable()
+    look: ClassVar[Vector] = DRAWN_LOOK
+    up: ClassVar[Vector] = DRAWN_UP
+    hidden: ClassVar[frozenset[str]] = frozenset()
+    shaded: ClassVar[bool] = False
+
+    @property
+    def dimensioned(self) -> Dimensioned:
+        return "edges"
+
+    def title(self, name: str) -> str:
+        return f"flat pattern {name}"
+
+    def lines(self, scale: Scale) -> FlatSpec:
+        # a pattern is exact in the model's mm: it does not depend on the scale
+        return FlatSpec(component=self.component, choices=self.choices)
+
+
+Whole = Annotated[ProjectionContent | SectionContent | DrawingContent | FlatContent, Field(discriminator="kind")]
 """Content that is not a part of another."""
 
 
@@ -157,7 +187,7 @@ class DetailContent(_Content):
     def title(self, name: str) -> str:
         return f"detail {self.circle.letter}"
 
-    def taken_from(self, whole: ProjectionContent | SectionContent | DrawingContent) -> DetailContent:
+    def taken_from(self, whole: Whole) -> DetailContent:
         """The same circle of another content, or of one that has changed; how it is drawn stays its own."""
         kept = {}
         if isinstance(self.of, _OfModel) and isinstance(whole, _OfModel):
@@ -168,7 +198,9 @@ class DetailContent(_Content):
         return self.of.lines(scale)
 
 
-Content = Annotated[ProjectionContent | SectionContent | DrawingContent | DetailContent, Field(discriminator="kind")]
+Content = Annotated[
+    ProjectionContent | SectionContent | DrawingContent | FlatContent | DetailContent, Field(discriminator="kind")
+]
 """What a view shows, told apart by its ``kind``."""
 
 OF_MODEL = ("look", "up", "hidden", "hidden_lines", "shaded", "shade_dpi")

@@ -26,6 +26,7 @@ from skalto.core.sheets.content import (
     Content,
     DetailContent,
     DrawingContent,
+    FlatContent,
     ProjectionContent,
     SectionContent,
     content_of,
@@ -103,7 +104,7 @@ class ViewSpec(BaseModel):
         return tuple(c for c in SELECTABLE if c in classes)
 
     @property
-    def whole(self) -> ProjectionContent | SectionContent | DrawingContent:
+    def whole(self) -> ProjectionContent | SectionContent | DrawingContent | FlatContent:
         """Its content; of a detail what it is a detail of."""
         return self.content.of if isinstance(self.content, DetailContent) else self.content
 
@@ -138,6 +139,16 @@ class ViewSpec(BaseModel):
     def excerpt(self) -> Excerpt | None:
         """What is shown of a drawing; None for a model."""
         return self.whole.excerpt if isinstance(self.whole, DrawingContent) else None
+
+    @property
+    def flat(self) -> FlatContent | None:
+        """What is shown unfolded; None for anything else."""
+        return self.whole if isinstance(self.whole, FlatContent) else None
+
+    @property
+    def of_model(self) -> bool:
+        """Whether it looks at a model: neither a drawing nor a flat pattern is."""
+        return not isinstance(self.whole, DrawingContent | FlatContent)
 
     @property
     def title(self) -> str:

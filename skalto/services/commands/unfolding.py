@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, Literal
@@ -9,7 +10,9 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict
 
 from skalto.core.errors import InputError
+from skalto.core.job import JobDocument
 from skalto.core.packs import safe
+from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.progress import Progress
 from skalto.core.quantities import parse_length
 from skalto.core.recipes import Recipe
@@ -19,11 +22,15 @@ from skalto.core.sheet_metal.flat_writing import Curves, FlatWriting, OtherSide
 from skalto.core.sheet_metal.pattern import FlatPattern, NoSheet, SheetKind
 from skalto.core.sheet_metal.pattern_dxf import has_other_side, other_side, reread, write_pattern
 from skalto.core.sheet_metal.unfolding import unfolded
+from skalto.core.sheets.content import FlatContent
+from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.formats import is_drawing
 from skalto.core.sources.models.model import Component, Model, hidden_by_patterns
 from skalto.core.sources.models.parts import Item, items
+from skalto.core.sources.section import SourceRef
 from skalto.services.commands.memory import Workshop, workshop, write_file
 from skalto.services.commands.output_options import recipe_named
+from skalto.services.output.plans import JobAtHand
 from skalto.services.results.models import kept_model
 
 ENDINGS = (".dxf", ".svg", ".pdf")
@@ -179,9 +186,13 @@ def unfold_file(path: str, out: str, options: dict[str, Any], report: Progress) 
         for row, own in zip(rows, made, strict=True):
             row["files"] = []
             row["findings"] = []
-            if own is not None:
-                name = target if alone else target / _named(own.name, taken)
-                _write(own, name, writing, row)
+            if own is None:
+                continue
+            if alone and ending != ".dxf":
+                leaf = parts[made.index(own)][1]
+                _write_sheet(bench, source, file, FlatContent(component=leaf.path, choices=choices), row, str(target))
+                continue
+            _write(own, target if alone else target / _named(own.name, taken), writing, row)
     return {"parts": rows, "holds": not any(row["findings"] for row in rows)}
 
 
@@ -226,6 +237,31 @@ def _named(part: str, taken: set[str]) -> str:
         name = f"{stem}-{number}"
     taken.add(name.casefold())
     return f"{name}.dxf"
+
+
+def _write_sheet(bench: Workshop, source: str, file: Path, content: FlatContent, row: dict[str, Any], out: str) -> None:
+    """The pattern at 1:1 on a sheet of its own size, without frame or furniture, as PDF or SVG; measured."""
+    x, y = max(row["length"], 1.0), max(row["width"], 1.0)
+    width, height = math.ceil(x + 2 * MARGIN), math.ceil(y + 2 * MARGIN)
+    view = ViewSpec(
+        id="flat", source=source, name=row["part"], content=content, anchor=(x / 2, y / 2), place=(width / 2, height / 2),
+        centres=False,
+    )  # fmt: skip
+    way = Orientation.LANDSCAPE if width > height else Orientation.PORTRAIT
+    sheet = SheetSpec(
+        id="flat", name=row["part"], format=f"{width}x{height}mm", orientation=way, frame=FrameStyle.NONE,
+        furniture=frozenset(), clean=True, views=(view,),
+    )  # fmt: skip
+    ref = SourceRef(id=source, name=file.name, size=file.stat().st_size)
+    job = JobAtHand(JobDocument(name=row["part"], sources=(ref,), sheets=(sheet,)), named=False)
+    data, report = bench.write_as(out, job.whole([sheet], [recipe_named("shop")]))
+    write_file(out, data)
+    row["files"].append(out)
+    row["findings"] += [finding.message for finding in report.findings if finding.level == "error"]
+
+
+MARGIN = 10.0
+"""What a sheet is larger by than the pattern on it, mm on each side."""
 
 
 def _write(made: FlatPattern, name: Path, writing: FlatWriting, row: dict[str, Any]) -> None:

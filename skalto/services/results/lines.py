@@ -15,9 +15,11 @@ from skalto.core.projection.methods import HiddenLines
 from skalto.core.projection.reference import reference_lengths
 from skalto.core.projection.view import ExcerptSpec, LinesSpec, ProjectionSpec, ShadeSpec, project_shown
 from skalto.core.projection.watch import Watch
+from skalto.core.sheet_metal.choices import FlatSpec
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.models.model import Model
 from skalto.services.results.drawings import excerpt_lines, load_space, original_page
+from skalto.services.results.flat import flat_lines
 from skalto.services.results.models import kept_model, shown_by
 from skalto.services.stored import keys
 from skalto.services.stored.context import ContextSpec
@@ -56,6 +58,9 @@ def project_lines(store: Blobs, source: str, spec: LinesSpec, make: Callable[[],
         elif isinstance(spec, ExcerptSpec):
             lines = excerpt_lines(load_space(store, source, spec.excerpt.space), spec.excerpt)
             show(lines.artwork)
+        elif isinstance(spec, FlatSpec):
+            lines = flat_lines(store, source, spec)
+            show(lines.artwork)
         else:
             lines = project_model(kept_model(store, source), spec, show)
     store.put(f"{key}.lines", pack_lines(lines))
@@ -77,7 +82,7 @@ def show_rough(store: Blobs, source: str, spec: ProjectionSpec) -> None:
 
 def watched(store: Blobs, source: str, spec: LinesSpec, lines: ViewLines) -> ViewLines:
     """A view's lines with what rays say of them, from the store, or found out now and kept."""
-    if isinstance(spec, ExcerptSpec):
+    if not isinstance(spec, ProjectionSpec):
         return lines
     key = f"{keys.view_key(source, spec)}.watch"
     try:

@@ -15,10 +15,12 @@ from skalto.core.cutting.decorations import Decoration, ExcerptContent
 from skalto.core.cutting.section import ComponentOrigin, ContoursOrigin, CutPart
 from skalto.core.errors import InputError
 from skalto.core.geometry import Array, Similarity
-from skalto.core.geometry.contour import Arc, Contour, Line
 from skalto.core.geometry.profile import Operation
+from skalto.core.geometry.svg_paths import svg_path
 from skalto.core.progress import Progress, silent
+from skalto.core.sheet_metal.choices import FlatSpec
 from skalto.services.results.drawings import load_space
+from skalto.services.results.flat import flat_profile
 from skalto.services.results.models import kept_model
 from skalto.services.stored import keys
 from skalto.services.stored.context import load_tree
@@ -152,7 +154,7 @@ def picture_of_decoration(own: Decoration, excerpts: Mapping[str, Artwork]) -> d
             corners = np.array((0 * item.across, item.across, item.across + item.upward, item.upward))
             pictures.append(_ring_path(item.corner + corners))
     return {
-        "id": own.id, "operation": own.operation, "strokes": " ".join(_path(mark.course) for mark in made.marks),
+        "id": own.id, "operation": own.operation, "strokes": " ".join(svg_path(mark.course) for mark in made.marks),
         "areas": " ".join(areas), "pictures": " ".join(pictures), "box": made.box, "notes": list(made.notes),
     }  # fmt: skip
 
@@ -191,9 +193,14 @@ def _of_component(store: Blobs, part: CutPart, origin: ComponentOrigin, report: 
     if origin.silhouette is not None:
         found = silhouette_profile(model, component.shape, origin.silhouette, part.name, material)
         return KeptProfile(found.profile, found.notes)
+    if origin.unfolded is not None:
+        spec = FlatSpec(component=origin.component, choices=origin.unfolded)
+        return flat_profile(store, origin.source, spec, origin.bends)
     own = shape_plates(store, origin.source, [component.shape], report)[component.shape]
     if own.why_not:
-        raise InputError(f"{part.name} is no flat plate: {own.why_not}. Take its silhouette, or one of its faces.")
+        raise InputError(
+            f"{part.name} is no flat plate: {own.why_not}. Take its flat pattern, its silhouette, or one of its faces."
+        )
     plate = FlatPlate(own.normal, own.thickness, own.low, own.high, own.sunk_a, own.sunk_b)
     found = plate_profile(model, component.shape, plate, PartFaces(model.shapes[component.shape]), part.name, material)
     return KeptProfile(found.profile, found.notes)
@@ -238,27 +245,9 @@ def picture_of(kept: KeptProfile, part: CutPart, excerpts: Mapping[str, Artwork]
     """A profile for the page: paths as SVG writes them, y up, what is known of it, and what is drawn on it."""
     profile = kept.profile
     return {
-        "cut": " ".join(_path(own) for own in profile.contours),
-        "marks": [{"operation": own.operation.value, "path": _path(own.course)} for own in profile.marks],
+        "cut": " ".join(svg_path(own) for own in profile.contours),
+        "marks": [{"operation": own.operation.value, "path": svg_path(own.course)} for own in profile.marks],
         "box": list(profile.box), "area": profile.area, "thickness": profile.thickness, "material": profile.material,
         "faults": list(profile.faults()), "notes": list(kept.notes),
         "decorations": [picture_of_decoration(own, excerpts) for own in part.decorations],
     }  # fmt: skip
-
-
-def _path(contour: Contour) -> str:
-    """A contour as an SVG path, y up (SVG 1.1, 8.3)."""
-    x, y = contour.start
-    out = [f"M{x:.4f} {y:.4f}"]
-    for own in contour:
-        if isinstance(own, Line):
-            out.append(f"L{own.end[0]:.4f} {own.end[1]:.4f}")
-        elif isinstance(own, Arc):
-            # an arc of a whole turn has no ends that tell it
-            for half in own.halves() if abs(own.sweep) > 3 else (own,):
-                way = 1 if half.sweep > 0 else 0
-                out.append(f"A{half.radius:.4f} {half.radius:.4f} 0 0 {way} {half.end[0]:.4f} {half.end[1]:.4f}")
-        else:
-            numbers = " ".join(f"{v:.4f}" for point in (own.first, own.second, own.end) for v in point)
-            out.append(f"C{numbers}")
-    return "".join(out) + ("Z" if contour.closed else "")

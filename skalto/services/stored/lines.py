@@ -12,7 +12,8 @@ from skalto.core.artwork import Artwork
 from skalto.core.lengths import ReferenceLength
 from skalto.core.pages.page import ViewLines
 from skalto.core.projection.cutting import CutFace
-from skalto.core.sheets.content import DrawingContent
+from skalto.core.sheet_metal.facts import PatternFacts
+from skalto.core.sheets.content import DrawingContent, FlatContent
 from skalto.core.sheets.sheet import ViewSpec
 
 if TYPE_CHECKING:
@@ -24,6 +25,7 @@ def pack_lines(lines: ViewLines) -> bytes:
     head = orjson.dumps(
         {
             "lengths": [length.model_dump() for length in lines.lengths],
+            "flat": lines.flat.model_dump() if lines.flat else None,
             "faces": [[face.component, face.area, [ring.tolist() for ring in face.rings]] for face in lines.faces],
         }
     )
@@ -40,7 +42,8 @@ def unpack_lines(data: bytes) -> ViewLines:
         CutFace(component, area, tuple(np.array(ring, float).reshape(-1, 2) for ring in rings))
         for component, area, rings in head["faces"]
     )
-    return ViewLines(Artwork.from_bytes(data[4 + size :]), lengths, faces)
+    flat = PatternFacts.model_validate(head["flat"]) if head.get("flat") else None
+    return ViewLines(Artwork.from_bytes(data[4 + size :]), lengths, faces, flat=flat)
 
 
 def shade_spec(view: ViewSpec, colours: Mapping[str, str]) -> ShadeSpec:
@@ -48,7 +51,7 @@ def shade_spec(view: ViewSpec, colours: Mapping[str, str]) -> ShadeSpec:
     from skalto.core.projection.view import ProjectionSpec, ShadeSpec
 
     whole, spec = view.whole, view.lines()
-    assert not isinstance(whole, DrawingContent), "a drawing is not shaded"
+    assert not isinstance(whole, DrawingContent | FlatContent), "a drawing is not shaded"
     assert isinstance(spec, ProjectionSpec), "a drawing is not shaded"
     dots = round(whole.shade_dpi / 25.4 * float(view.scale), 6)
     return ShadeSpec(view=spec, dots=dots, colours=dict(colours))

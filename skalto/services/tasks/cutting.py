@@ -30,7 +30,7 @@ class FindFlatParts(TaskArgument):
 
     @property
     def key(self) -> str:
-        return keys.model_key(self.source, "flat-parts-2")
+        return keys.model_key(self.source, "flat-parts-3")
 
 
 class MakeProfiles(TaskArgument):
@@ -80,6 +80,7 @@ class RunInCutter(TaskArgument):
 def find_flat_parts(asked: FindFlatParts, blobs: str, report: Progress) -> None:
     """Each part of a model with its thickness where it is a flat plate, and why not where it is none."""
     from skalto.core.sources.models.parts import items
+    from skalto.services.results.flat import unfolded_thickness
     from skalto.services.results.profiles import shape_plates
     from skalto.services.stored.context import load_tree
 
@@ -98,6 +99,7 @@ def find_flat_parts(asked: FindFlatParts, blobs: str, report: Progress) -> None:
                 "component": leaf.path, "components": item.components, "name": item.name, "quantity": item.quantity,
                 "material": tree.shapes[leaf.shape].material, "bought": item.bought,
                 "thickness": own.thickness, "why_not": own.why_not, "faces": _faces(own, leaf),
+                "unfolds": unfolded_thickness(store, asked.source, leaf.shape) if own.why_not else 0.0,
             }
         )  # fmt: skip
     store.put(f"{asked.key}.json", orjson.dumps(rows))

@@ -19,6 +19,7 @@ from skalto.core.edits.of_cutting import AddCutList, AddDecoration, ChangeCutLis
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
 from skalto.core.packs import safe
+from skalto.core.sheet_metal.choices import UnfoldChoices
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.core.viewpoint import STANDARD
@@ -48,12 +49,15 @@ def _called(job: JobDocument, plates: Sequence[Plate]) -> str:
 
 
 class ProfileChoice(BaseModel):
-    """What is cut of a part that is no flat plate: its silhouette *seen from* a standard view, or its *face* of a number."""
+    """What is cut of a part that is no flat plate: its silhouette *seen from* a standard view, or its *face* of a number, or
+    what it is *unfolded*, its *bends* scored or not marked."""
 
     model_config = ConfigDict(frozen=True)
 
     seen_from: str = "front"
     face: int | None = Field(default=None, ge=0)
+    unfolded: UnfoldChoices | None = None
+    bends: bool = False
 
     @field_validator("seen_from")
     @classmethod
@@ -127,8 +131,9 @@ class Cutting:
             choice = next((how[path] for path in row["components"] if path in how), None)
             if row["why_not"] and choice is None:
                 raise InputError(f"{row['name']} is no flat plate: {row['why_not']}.")
-            if choice is None:
-                thick.setdefault(round(row["thickness"], 2), row["name"])
+            own_thickness = row["thickness"] if choice is None else row["unfolds"] if choice.unfolded is not None else 0.0
+            if own_thickness:
+                thick.setdefault(round(own_thickness, 2), row["name"])
             parts.append(
                 CutPart(
                     id=short_id(), name=row["name"], quantity=counts.get(number, len(own)) * copies,
@@ -161,6 +166,8 @@ class Cutting:
         """Where a part's profile comes from; a silhouette is seen from where the assembly is."""
         if choice is None:
             return ComponentOrigin(source=source, component=path)
+        if choice.unfolded is not None:
+            return ComponentOrigin(source=source, component=path, unfolded=choice.unfolded, bends=choice.bends)
         if choice.face is not None:
             return ComponentOrigin(source=source, component=path, face=choice.face)
         leaf = next(own for own in self.studio.facts(source).tree.leaves() if own.path == path)

@@ -21,14 +21,13 @@ from skalto.core.layout.format_change import fitted
 from skalto.core.output.picture import Picture, to_picture
 from skalto.core.pages.composition import compose
 from skalto.core.pages.page import Page, ViewLines
-from skalto.core.pages.page_annotations import Written, note_box, write
-from skalto.core.pages.placed_views import frame_of, place_view, seen_of
+from skalto.core.pages.page_annotations import Written, note_box, shown_paths, write
+from skalto.core.pages.placed_views import facts_of_view, frame_of, place_view, seen_of
 from skalto.core.pens import Pens
 from skalto.core.quantities import Scale
 from skalto.core.revising import RevisionReport, revised
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, Point, Ref, Section, refuse_short
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
-from skalto.core.sources.models.model import covered
 from skalto.core.sources.models.parts import Item, items, uncut_by_custom
 from skalto.core.sources.section import SourceRef
 from skalto.services.stored import keys
@@ -261,9 +260,8 @@ class Desk:
         if view.content.dimensioned != "edges":
             return []
         frame = frame_of(view, lines)
-        facts = self.studio.facts(view.source)
-        shown = [path for path in facts.leaves if not covered(path, view.hidden)]
-        return pickable(frame, facts, shown, seen_of(view, lines))
+        facts = facts_of_view(view, lines, self.studio.facts(view.source))
+        return pickable(frame, facts, shown_paths(view, facts), seen_of(view, lines))
 
     def dimension(
         self, job_id: int, sheet_id: str, view_id: str, first: Ref, second: Ref | None, at: Point, kind: DimensionKind | None
@@ -272,16 +270,18 @@ class Desk:
         _, _, view = self._here(job_id, sheet_id, view_id)
         if view.content.dimensioned != "edges":
             raise InputError(f"The {view.title} has no edges of a model to dimension: add its overall sizes instead.")
-        frame, _ = self._frame(view)
-        made = choose(frame, self.studio.facts(view.source), short_id(), first, second, at, kind)
+        frame, lines = self._frame(view)
+        facts = facts_of_view(view, lines, self.studio.facts(view.source))
+        made = choose(frame, facts, short_id(), first, second, at, kind)
         return self._with_dimensions(job_id, sheet_id, view_id, (made,)), made.id
 
     def shift_dimension(self, job_id: int, sheet_id: str, view_id: str, dimension_id: str, by: Point) -> StoredJob:
         """Move a dimension's figure by so many mm on the sheet. :raises InputError: when it is not there or lost its edge."""
         _, _, view = self._here(job_id, sheet_id, view_id)
-        frame, _ = self._frame(view)
+        frame, lines = self._frame(view)
+        facts = facts_of_view(view, lines, self.studio.facts(view.source))
         found = next((d for d in view.dimensions if d.id == dimension_id), None)
-        measured = measure(found, frame, self.studio.facts(view.source)) if found else None
+        measured = measure(found, frame, facts) if found else None
         if found is None or measured is None:
             raise InputError("This dimension has lost its edge: attach it anew or remove it.")
         moved = shifted(found, measured, by)

@@ -18,7 +18,7 @@ from skalto.core.packs import Pack
 from skalto.core.pens import PenSet
 from skalto.core.scene.annotation_3d import Annotation3d
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, Note, PartsList, Section
-from skalto.core.sheets.content import DrawingContent, ProjectionContent
+from skalto.core.sheets.content import DrawingContent, FlatContent, ProjectionContent
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import DrawingFacts, SpaceFacts
 from skalto.core.sources.drawings.excerpt import Excerpt
@@ -47,6 +47,8 @@ EXCERPT = FREE.model_copy(
         "content": DrawingContent(excerpt=Excerpt(region=(0, 0, 100, 50))),
     }
 )
+FLAT = FREE.model_copy(update={"id": "u", "name": "Tray", "content": FlatContent(component="Tray")})
+BENT = SheetSpec(id="b", name="Bent", views=(FLAT,))
 NOTE = Note(id="n", text="2 off", place=(20, 20), view="v", target=(1, 2))
 FIELD = Annotation3d(id="3d", source=sha("solid"), name="Stand", place=(20, 30), size=(100, 80))
 SHEET = SheetSpec(id="s", name="Cheek", views=(VIEW, CUT, LENS, FREE), notes=(NOTE,), parts_list=PartsList(view="v"))
@@ -159,7 +161,7 @@ NAMED = {"kind": "lettering", "text": "Ebba"}
 NEW = {"id": "n", "content": NAMED}
 MOVED = {"decoration": "old", "fields": {"x": 3}}
 WITH_PLATE = JOB.model_copy(
-    update={"sheets": (*JOB.sheets, cutting_sheet("k", "Sides, plate 1", SIDES, ON_PLATE)), "cut_lists": (SIDES,)}
+    update={"sheets": (*JOB.sheets, cutting_sheet("k", "Sides, plate 1", SIDES, ON_PLATE), BENT), "cut_lists": (SIDES,)}
 )
 TALL = {"plates": [{"width": 300, "height": 500}]}
 CUT_CASES: list[tuple[dict[str, Any], str]] = [
@@ -170,6 +172,7 @@ CUT_CASES: list[tuple[dict[str, Any], str]] = [
     ),
     ({"kind": "change_cut_list", "cut_list": "sides", "fields": {"choices": {"kerf": 0.2}}}, "cutting of Sides"),
     ({"kind": "remove_cut_list", "cut_list": "sides"}, "remove Sides"),
+    ({"kind": "change_flat", "sheet": "b", "view": "u", "fields": {"limits": True}}, "bend limits of flat pattern Tray"),
     (
         {"kind": "lay_parts", "cut_list": "sides", "contents": [{"cut_list": "sides"}, ON_PLATE.model_dump()]},
         "arrange Sides",

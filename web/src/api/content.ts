@@ -6,10 +6,16 @@ type Shows = Pick<View, "content">;
 /** A view's content; of a detail what it is a detail of. */
 const whole = ({ content }: Shows) => (content.kind === "detail" ? content.of : content);
 
-/** How a view of a model is looked at; null for a drawing. */
+/** How a view of a model is looked at; null for a drawing and a flat pattern. */
 export const modelOf = (view: Shows) => {
   const shown = whole(view);
-  return shown.kind === "drawing" ? null : shown;
+  return shown.kind === "drawing" || shown.kind === "flat" ? null : shown;
+};
+
+/** What is shown unfolded; null for any other. */
+export const flatOf = (view: Shows) => {
+  const shown = whole(view);
+  return shown.kind === "flat" ? shown : null;
 };
 
 /** What is shown of a drawing; null for a model. */

@@ -4,6 +4,66 @@
  */
 
 export interface paths {
+    "/api/bend-tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Bend Table
+         * @description A bend table out of CSV.
+         */
+        post: operations["read_bend_table_api_bend_tables_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bend-tables.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write Bend Table
+         * @description A bend table as CSV.
+         */
+        post: operations["write_bend_table_api_bend_tables_csv_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bend-tables/example": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Example Bend Table
+         * @description The bend table that ships as an example; it stands for no machine.
+         */
+        get: operations["example_bend_table_api_bend_tables_example_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cutter": {
         parameters: {
             query?: never;
@@ -525,6 +585,26 @@ export interface paths {
         get: operations["save_job_api_jobs__job_id__file_zip_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/flat-patterns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Flat Pattern
+         * @description Put a flat pattern on a sheet.
+         */
+        post: operations["put_flat_pattern_api_jobs__job_id__flat_patterns_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1949,6 +2029,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sources/{source}/flat-pattern": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Flat Pattern
+         * @description A component unfolded as asked.
+         */
+        post: operations["flat_pattern_api_sources__source__flat_pattern_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{source}/flat-pattern.dxf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Flat Pattern Dxf
+         * @description A component's flat pattern as DXF, read again before it is handed on.
+         */
+        post: operations["flat_pattern_dxf_api_sources__source__flat_pattern_dxf_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sources/{source}/scene.glb": {
         parameters: {
             query?: never;
@@ -1961,6 +2081,26 @@ export interface paths {
          * @description The model for the eye, as glTF 2.0.
          */
         get: operations["source_scene_api_sources__source__scene_glb_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{source}/sheet-metal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheet Parts
+         * @description The parts of a model, each with what it is to whoever bends and cuts.
+         */
+        get: operations["sheet_parts_api_sources__source__sheet_metal_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2598,6 +2738,118 @@ export interface components {
             ];
         };
         /**
+         * Bend
+         * @description A bend of a pattern: *angle* it is bent by, degrees, inner *radius*, *length* along it, *allowance* and *deduction* (None
+         *     at a half turn), mm, *k* that these come to, *distance* of its line from the datum edge, mm.
+         *
+         *     *line* is its middle in the flat and *limits* where it begins and ends, each two points, mm; *faces* the numbers of its
+         *     faces in the part.
+         */
+        Bend: {
+            /** Allowance */
+            allowance: number;
+            /** Angle */
+            angle: number;
+            /**
+             * Datum
+             * @default left
+             * @enum {string}
+             */
+            datum: "left" | "lower";
+            /** Deduction */
+            deduction: number | null;
+            /**
+             * Direction
+             * @enum {string}
+             */
+            direction: "up" | "down";
+            /**
+             * Distance
+             * @default 0
+             */
+            distance: number;
+            /**
+             * Faces
+             * @default []
+             */
+            faces: number[];
+            /** K */
+            k: number;
+            /** Length */
+            length: number;
+            /** Limits */
+            limits: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ][];
+            /** Line */
+            line: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+            /** Number */
+            number: number;
+            /** Radius */
+            radius: number;
+            /**
+             * Typed
+             * @default false
+             */
+            typed: boolean;
+        };
+        /**
+         * BendRule
+         * @description How allowances are found: by *way*, with its *value* (K, or mm for a typed allowance or deduction) or its *rows*.
+         */
+        BendRule: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["TableRow"][];
+            /**
+             * Value
+             * @default 0.44
+             */
+            value: number;
+            /** @default k-factor */
+            way: components["schemas"]["BendWay"];
+        };
+        /**
+         * BendTable
+         * @description The bends of a flat pattern: where the table's upper left corner lies (None: beside the view).
+         */
+        BendTable: {
+            /** Place */
+            place?: [
+                number,
+                number
+            ] | null;
+        };
+        /**
+         * BendWay
+         * @description What a rule is given by.
+         * @enum {string}
+         */
+        BendWay: "k-factor" | "din6935" | "table" | "allowance" | "deduction";
+        /**
          * Camera
          * @description Where a view is seen from, model mm: *position*, *target*, *up*; *span* is what the shorter side of the picture takes in:
          *     degrees of a perspective view, else mm.
@@ -2730,6 +2982,22 @@ export interface components {
              * @enum {string}
              */
             kind: "change_excerpt";
+            /** Sheet */
+            sheet: string;
+            /** View */
+            view: string;
+        };
+        /**
+         * ChangeFlat
+         * @description How a flat pattern is unfolded, and what is written on it; its lower left stays where it is on the sheet.
+         */
+        ChangeFlat: {
+            fields: components["schemas"]["FlatPatch"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change_flat";
             /** Sheet */
             sheet: string;
             /** View */
@@ -3011,9 +3279,14 @@ export interface components {
         /**
          * ComponentOrigin
          * @description A component of a model, by its path: a flat plate, or what it covers seen from where *silhouette* points, in its own
-         *     axes, or its *face* of that number.
+         *     axes, or its *face* of that number, or what it is *unfolded*, its *bends* scored or not marked.
          */
         ComponentOrigin: {
+            /**
+             * Bends
+             * @default false
+             */
+            bends: boolean;
             /** Component */
             component: string;
             /** Face */
@@ -3031,6 +3304,7 @@ export interface components {
             ] | null;
             /** Source */
             source: string;
+            unfolded?: components["schemas"]["UnfoldChoices"] | null;
         };
         /**
          * ContoursOrigin
@@ -3481,7 +3755,7 @@ export interface components {
              */
             kind: "detail";
             /** Of */
-            of: components["schemas"]["ProjectionContent"] | components["schemas"]["SectionContent"] | components["schemas"]["DrawingContent"];
+            of: components["schemas"]["ProjectionContent"] | components["schemas"]["SectionContent"] | components["schemas"]["DrawingContent"] | components["schemas"]["FlatContent"];
         };
         /**
          * DetailRequest
@@ -3960,6 +4234,28 @@ export interface components {
             text: string;
         };
         /**
+         * FeatureFacts
+         * @description A feature that is not cut through: what it is, the side that it is on, and its box, mm.
+         */
+        FeatureFacts: {
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            kind: components["schemas"]["FeatureKind"];
+            /** Side */
+            side: string;
+        };
+        /**
+         * FeatureKind
+         * @description What is on a sheet that is not cut through.
+         * @enum {string}
+         */
+        FeatureKind: "countersink" | "counterbore" | "pocket" | "formed" | "boss" | "bevel";
+        /**
          * FileState
          * @description Whether a file of its own is there, how large it is, or what is being done.
          */
@@ -4021,6 +4317,59 @@ export interface components {
             margin: number;
         };
         /**
+         * FlatContent
+         * @description A part of a model unfolded: the flat pattern of a *component*, by its path, with the *limits* of its bends drawn or not,
+         *     a *note* at each bend line, an arrow along the *grain*, and the table of its *bends* (its upper left corner, sheet mm, or
+         *     beside the view).
+         */
+        FlatContent: {
+            /** @default {} */
+            bends: components["schemas"]["BendTable"] | null;
+            /**
+             * @default {
+             *       "limits": {
+             *         "flange": 3.5,
+             *         "hole": 1,
+             *         "opening": 2,
+             *         "radius": 1,
+             *         "relief": true
+             *       },
+             *       "rule": {
+             *         "name": "",
+             *         "rows": [],
+             *         "value": 0.44,
+             *         "way": "k-factor"
+             *       },
+             *       "side": "a",
+             *       "turn": 0,
+             *       "typed": {}
+             *     }
+             */
+            choices: components["schemas"]["UnfoldChoices"];
+            /** Component */
+            component: string;
+            /**
+             * Grain
+             * @default false
+             */
+            grain: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "flat";
+            /**
+             * Limits
+             * @default false
+             */
+            limits: boolean;
+            /**
+             * Note
+             * @default true
+             */
+            note: boolean;
+        };
+        /**
          * FlatFace
          * @description A flat face of a part: its number, area, mm², and the standard view that looks straight at it, '' for none.
          */
@@ -4033,9 +4382,26 @@ export interface components {
             seen_from: string;
         };
         /**
+         * FlatFileRequest
+         * @description A flat pattern to be written as DXF, by the *recipe* of an id, '' for as it ships; of side B mirrored.
+         */
+        FlatFileRequest: {
+            /**
+             * Recipe
+             * @default
+             */
+            recipe: string;
+            /**
+             * Side B
+             * @default false
+             */
+            side_b: boolean;
+            spec: components["schemas"]["FlatSpec"];
+        };
+        /**
          * FlatPart
          * @description A part of a model: the *components* that are it, its thickness, mm, where it is a flat plate, and *why_not* where not,
-         *     with its largest flat faces.
+         *     with its largest flat faces, and of a bent sheet how thick it is unfolded.
          */
         FlatPart: {
             /** Bought */
@@ -4057,6 +4423,11 @@ export interface components {
             quantity: number;
             /** Thickness */
             thickness: number;
+            /**
+             * Unfolds
+             * @default 0
+             */
+            unfolds: number;
             /** Why Not */
             why_not: string;
         };
@@ -4068,6 +4439,90 @@ export interface components {
             /** Parts */
             parts?: components["schemas"]["FlatPart"][] | null;
             work?: components["schemas"]["WorkState"] | null;
+        };
+        /**
+         * FlatPatch
+         * @description Some fields of a flat pattern.
+         */
+        FlatPatch: {
+            bends?: components["schemas"]["BendTable"] | null;
+            choices?: components["schemas"]["UnfoldChoices"];
+            /** Component */
+            component?: string;
+            /** Grain */
+            grain?: boolean;
+            /** Limits */
+            limits?: boolean;
+            /** Note */
+            note?: boolean;
+        };
+        /**
+         * FlatRequest
+         * @description A flat pattern for a sheet, a new one without *sheet*.
+         */
+        FlatRequest: {
+            /**
+             * @default {
+             *       "limits": {
+             *         "flange": 3.5,
+             *         "hole": 1,
+             *         "opening": 2,
+             *         "radius": 1,
+             *         "relief": true
+             *       },
+             *       "rule": {
+             *         "name": "",
+             *         "rows": [],
+             *         "value": 0.44,
+             *         "way": "k-factor"
+             *       },
+             *       "side": "a",
+             *       "turn": 0,
+             *       "typed": {}
+             *     }
+             */
+            choices: components["schemas"]["UnfoldChoices"];
+            /** Component */
+            component: string;
+            /** Sheet */
+            sheet?: string | null;
+            /** Source */
+            source: string;
+        };
+        /**
+         * FlatSpec
+         * @description What decides the lines of a flat pattern: a *component* of a model, by its path, and how it is unfolded.
+         */
+        FlatSpec: {
+            /**
+             * @default {
+             *       "limits": {
+             *         "flange": 3.5,
+             *         "hole": 1,
+             *         "opening": 2,
+             *         "radius": 1,
+             *         "relief": true
+             *       },
+             *       "rule": {
+             *         "name": "",
+             *         "rows": [],
+             *         "value": 0.44,
+             *         "way": "k-factor"
+             *       },
+             *       "side": "a",
+             *       "turn": 0,
+             *       "typed": {}
+             *     }
+             */
+            choices: components["schemas"]["UnfoldChoices"];
+            /** Component */
+            component: string;
+            /**
+             * Kind
+             * @default flat
+             * @constant
+             */
+            kind: "flat";
         };
         /**
          * FlatWriting
@@ -5382,6 +5837,165 @@ export interface components {
             views: components["schemas"]["CopiedView"][];
         };
         /**
+         * PatternFacts
+         * @description A flat pattern without its contours, mm, mm², mm³, g; *width* and *height* as it lies, *holes* each x, y and diameter,
+         *     *refolded* how far it is from the model folded up again, *stretches* of each bend's line that are on the sheet.
+         */
+        PatternFacts: {
+            /** Area */
+            area: number;
+            /**
+             * Base
+             * @default 0
+             */
+            base: number;
+            /**
+             * Bends
+             * @default []
+             */
+            bends: components["schemas"]["Bend"][];
+            /** Cut Length */
+            cut_length: number;
+            /**
+             * Features
+             * @default []
+             */
+            features: components["schemas"]["FeatureFacts"][];
+            /** Height */
+            height: number;
+            /**
+             * Holes
+             * @default []
+             */
+            holes: [
+                number,
+                number,
+                number
+            ][];
+            kind: components["schemas"]["SheetKind"];
+            /** Mass */
+            mass?: number | null;
+            /**
+             * Material
+             * @default
+             */
+            material: string;
+            /** Name */
+            name: string;
+            /**
+             * Notes
+             * @default []
+             */
+            notes: string[];
+            /** Pierces */
+            pierces: number;
+            /** Reason */
+            reason: string;
+            /**
+             * Refolded
+             * @default 0
+             */
+            refolded: number;
+            /** Smallest */
+            smallest: [
+                number,
+                number
+            ];
+            /**
+             * Stretches
+             * @default []
+             */
+            stretches: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ][][];
+            /** Thickness */
+            thickness: number;
+            /** Volume */
+            volume: number;
+            /**
+             * Warnings
+             * @default []
+             */
+            warnings: string[];
+            /** Width */
+            width: number;
+        };
+        /** PatternFeature */
+        PatternFeature: {
+            kind: components["schemas"]["FeatureKind"];
+            /** Path */
+            path: string;
+            /** Side */
+            side: string;
+        };
+        /**
+         * PatternPicture
+         * @description A flat pattern as paths of SVG, mm, y up: what is cut, the line of each bend, features; what is known of it; its
+         *     strips.
+         */
+        PatternPicture: {
+            /** Bends */
+            bends: string[];
+            /** Cut */
+            cut: string;
+            facts: components["schemas"]["PatternFacts"];
+            /** Features */
+            features: components["schemas"]["PatternFeature"][];
+            /** Strips */
+            strips: components["schemas"]["PatternStrip"][];
+        };
+        /**
+         * PatternState
+         * @description A flat pattern, None until it is made.
+         */
+        PatternState: {
+            pattern?: components["schemas"]["PatternPicture"] | null;
+            work?: components["schemas"]["WorkState"] | null;
+        };
+        /**
+         * PatternStrip
+         * @description A flat or a bend of a pattern as a fold takes it: its *areas*, each of an outline and its holes; the strip that it hangs
+         *     on, -1 for none; where it begins, along its line and across it; of a bend by how many mm it turns one radian, 0 for a flat,
+         *     side A's radius, mm, and whether it turns to side A.
+         */
+        PatternStrip: {
+            /** Across */
+            across: [
+                number,
+                number
+            ];
+            /** Along */
+            along: [
+                number,
+                number
+            ];
+            /** Areas */
+            areas: [
+                number,
+                number
+            ][][][];
+            /** Neutral */
+            neutral: number;
+            /** Parent */
+            parent: number;
+            /** Radius */
+            radius: number;
+            /** Start */
+            start: [
+                number,
+                number
+            ];
+            /** Up */
+            up: boolean;
+        };
+        /**
          * PenFacts
          * @description The sets that ship, the widths of ISO 128-2, the cutter's hairline, the line types in multiples of the width, and what
          *     people call the edge classes.
@@ -5953,6 +6567,40 @@ export interface components {
             work: components["schemas"]["WorkState"] | null;
         };
         /**
+         * PracticeLimits
+         * @description What is warned of (common practice, no source): an opening nearer to a bend's line than the inner radius and *opening*
+         *     times the thickness; a flange shorter than the radius and *flange* times the thickness; an inner radius under *radius*
+         *     times the thickness; a round hole smaller than *hole* times the thickness; and a bend that ends in the sheet without a
+         *     *relief*.
+         */
+        PracticeLimits: {
+            /**
+             * Flange
+             * @default 3.5
+             */
+            flange: number;
+            /**
+             * Hole
+             * @default 1
+             */
+            hole: number;
+            /**
+             * Opening
+             * @default 2
+             */
+            opening: number;
+            /**
+             * Radius
+             * @default 1
+             */
+            radius: number;
+            /**
+             * Relief
+             * @default true
+             */
+            relief: boolean;
+        };
+        /**
          * PreparedView
          * @description A view that a reader finds under its name. Without a *camera* it looks along *look* and takes in all that it shows.
          *
@@ -6161,9 +6809,15 @@ export interface components {
         };
         /**
          * ProfileChoice
-         * @description What is cut of a part that is no flat plate: its silhouette *seen from* a standard view, or its *face* of a number.
+         * @description What is cut of a part that is no flat plate: its silhouette *seen from* a standard view, or its *face* of a number, or
+         *     what it is *unfolded*, its *bends* scored or not marked.
          */
         ProfileChoice: {
+            /**
+             * Bends
+             * @default false
+             */
+            bends: boolean;
             /** Face */
             face?: number | null;
             /**
@@ -6171,6 +6825,7 @@ export interface components {
              * @default front
              */
             seen_from: string;
+            unfolded?: components["schemas"]["UnfoldChoices"] | null;
         };
         /** ProfileMark */
         ProfileMark: {
@@ -7264,6 +7919,12 @@ export interface components {
             };
         };
         /**
+         * SheetKind
+         * @description What a part is to whoever bends and cuts.
+         * @enum {string}
+         */
+        SheetKind: "flat plate" | "bent sheet" | "rolled sheet" | "plate with depth features" | "tube or profile" | "no sheet";
+        /**
          * SheetNotice
          * @description What a sender should know of a sheet, by its id.
          */
@@ -7272,6 +7933,44 @@ export interface components {
             message: string;
             /** Sheet */
             sheet: string;
+        };
+        /**
+         * SheetPart
+         * @description A part of a model: the *components* that are it, what it is to whoever bends and cuts, why, the *place* that the reason
+         *     is about, mm in the part's own axes, and of one with a flat pattern what is known of it.
+         */
+        SheetPart: {
+            /** Bought */
+            bought: boolean;
+            /** Component */
+            component: string;
+            /** Components */
+            components: string[];
+            facts?: components["schemas"]["PatternFacts"] | null;
+            kind: components["schemas"]["SheetKind"];
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Place */
+            place?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Quantity */
+            quantity: number;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * SheetParts
+         * @description The parts of a model, None until they are looked at.
+         */
+        SheetParts: {
+            /** Parts */
+            parts?: components["schemas"]["SheetPart"][] | null;
+            work?: components["schemas"]["WorkState"] | null;
         };
         /**
          * SheetPatch
@@ -7639,6 +8338,45 @@ export interface components {
             view: string;
         };
         /**
+         * TableRow
+         * @description A bend that somebody measured: *thickness* and inner *radius*, mm, *angle*, degrees, of any material where it says none,
+         *     and one value: *measure* tells whether it is K, an allowance or a deduction, mm.
+         */
+        TableRow: {
+            /** Angle */
+            angle: number;
+            /**
+             * Material
+             * @default
+             */
+            material: string;
+            /**
+             * Measure
+             * @default k
+             * @enum {string}
+             */
+            measure: "k" | "allowance" | "deduction";
+            /** Radius */
+            radius: number;
+            /** Thickness */
+            thickness: number;
+            /** Value */
+            value: number;
+        };
+        /**
+         * TableText
+         * @description A bend table as CSV, and what it is called.
+         */
+        TableText: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * Tabs
          * @description Bridges that hold a part in its plate: so many, *width* mm, on parts smaller than *below* mm², 0 for all.
          */
@@ -7665,7 +8403,7 @@ export interface components {
          */
         Together: {
             /** Edits */
-            edits: (components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["AddCutList"] | components["schemas"]["ChangeCutList"] | components["schemas"]["RemoveCutList"] | components["schemas"]["LayParts"] | components["schemas"]["ChangeProfile"] | components["schemas"]["RemoveProfile"] | components["schemas"]["AddDecoration"] | components["schemas"]["ChangeDecoration"] | components["schemas"]["RemoveDecoration"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"])[];
+            edits: (components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["AddCutList"] | components["schemas"]["ChangeCutList"] | components["schemas"]["RemoveCutList"] | components["schemas"]["LayParts"] | components["schemas"]["ChangeProfile"] | components["schemas"]["RemoveProfile"] | components["schemas"]["AddDecoration"] | components["schemas"]["ChangeDecoration"] | components["schemas"]["RemoveDecoration"] | components["schemas"]["ChangeFlat"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -7718,6 +8456,60 @@ export interface components {
         Typed: {
             /** Text */
             text: string;
+        };
+        /**
+         * UnfoldChoices
+         * @description How a part is unfolded: by which *rule*, what is *typed* for one bend (by its number), which face stays where it is, by
+         *     its number in the part, which *side* is up (A is the one that most bends go to), where a closed sheet is slit, mm in the
+         *     part's own axes, by what the pattern is turned from how it would lie, degrees, and which *limits* of common practice are
+         *     warned of.
+         */
+        UnfoldChoices: {
+            /** Base */
+            base?: number | null;
+            /**
+             * @default {
+             *       "flange": 3.5,
+             *       "hole": 1,
+             *       "opening": 2,
+             *       "radius": 1,
+             *       "relief": true
+             *     }
+             */
+            limits: components["schemas"]["PracticeLimits"];
+            /**
+             * @default {
+             *       "name": "",
+             *       "rows": [],
+             *       "value": 0.44,
+             *       "way": "k-factor"
+             *     }
+             */
+            rule: components["schemas"]["BendRule"];
+            /**
+             * Side
+             * @default a
+             * @enum {string}
+             */
+            side: "a" | "b";
+            /** Slit */
+            slit?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Typed
+             * @default {}
+             */
+            typed: {
+                [key: string]: components["schemas"]["BendRule"];
+            };
         };
         /**
          * UnitView
@@ -7872,7 +8664,7 @@ export interface components {
              */
             classes: components["schemas"]["EdgeClass"][];
             /** Content */
-            content: components["schemas"]["ProjectionContent"] | components["schemas"]["SectionContent"] | components["schemas"]["DrawingContent"] | components["schemas"]["DetailContent"];
+            content: components["schemas"]["ProjectionContent"] | components["schemas"]["SectionContent"] | components["schemas"]["DrawingContent"] | components["schemas"]["FlatContent"] | components["schemas"]["DetailContent"];
             /**
              * Dimensions
              * @default []
@@ -8047,6 +8839,207 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    read_bend_table_api_bend_tables_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BendRule"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    write_bend_table_api_bend_tables_csv_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BendRule"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    example_bend_table_api_bend_tables_example_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BendRule"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     cutter_api_cutter_get: {
         parameters: {
             query?: never;
@@ -9943,7 +10936,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["AddCutList"] | components["schemas"]["ChangeCutList"] | components["schemas"]["RemoveCutList"] | components["schemas"]["LayParts"] | components["schemas"]["ChangeProfile"] | components["schemas"]["RemoveProfile"] | components["schemas"]["AddDecoration"] | components["schemas"]["ChangeDecoration"] | components["schemas"]["RemoveDecoration"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"] | components["schemas"]["Together"];
+                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["AddCutList"] | components["schemas"]["ChangeCutList"] | components["schemas"]["RemoveCutList"] | components["schemas"]["LayParts"] | components["schemas"]["ChangeProfile"] | components["schemas"]["RemoveProfile"] | components["schemas"]["AddDecoration"] | components["schemas"]["ChangeDecoration"] | components["schemas"]["RemoveDecoration"] | components["schemas"]["ChangeFlat"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"] | components["schemas"]["Together"];
             };
         };
         responses: {
@@ -10162,6 +11155,77 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_flat_pattern_api_jobs__job_id__flat_patterns_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FlatRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Placed"];
+                };
             };
             /** @description Not there, or not any more */
             404: {
@@ -15464,6 +16528,146 @@ export interface operations {
             };
         };
     };
+    flat_pattern_api_sources__source__flat_pattern_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FlatSpec"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatternState"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    flat_pattern_dxf_api_sources__source__flat_pattern_dxf_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FlatFileRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     source_scene_api_sources__source__scene_glb_get: {
         parameters: {
             query?: never;
@@ -15481,6 +16685,73 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sheet_parts_api_sources__source__sheet_metal_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetParts"];
+                };
             };
             /** @description Not there, or not any more */
             404: {

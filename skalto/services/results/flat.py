@@ -1,0 +1,154 @@
+"""Flat patterns of a model's components, made where they are not there."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+import shapely
+
+from skalto.core.errors import InputError
+from skalto.core.geometry.contour import Contour
+from skalto.core.geometry.profile import Operation
+from skalto.core.geometry.svg_paths import svg_path
+from skalto.core.lengths import ReferenceLength
+from skalto.core.pages.page import ViewLines
+from skalto.core.progress import Progress, silent
+from skalto.core.sheet_metal.choices import FlatSpec
+from skalto.core.sheet_metal.facts import facts_of, pattern_artwork
+from skalto.core.sheet_metal.folding import Strip
+from skalto.core.sheet_metal.pattern import FlatPattern, NoSheet, SheetKind
+from skalto.core.sources.models.parts import items
+from skalto.services.results.models import kept_model
+from skalto.services.stored.context import load_tree
+from skalto.services.stored.profiles import KeptProfile
+from skalto.store.blobs import Blobs
+
+_CIRCLES = 12
+"""So many holes, the largest, a pattern is judged by."""
+
+
+def flat_pattern(store: Blobs, source: str, spec: FlatSpec) -> FlatPattern:
+    """A component's flat pattern. :raises InputError: when it has none, saying why, or is not there."""
+    from skalto.core.sheet_metal.unfolding import unfolded
+
+    tree = load_tree(store, source)
+    component = next((own for own in tree.leaves() if own.path == spec.component), None)
+    if component is None or component.shape is None:
+        raise InputError(f"The model has no component {spec.component} any more: choose another.")
+    facts = tree.shapes[component.shape]
+    shape = kept_model(store, source).shapes[component.shape]
+    try:
+        return unfolded(shape, spec.choices, component.name, facts.material, facts.density)
+    except NoSheet as error:
+        raise InputError(f"{component.name} has no flat pattern ({error.kind.value}): {error.reason}") from None
+
+
+def flat_lines(store: Blobs, source: str, spec: FlatSpec) -> ViewLines:
+    """A flat pattern as the lines of a view, with the lengths that it is judged by."""
+    made = flat_pattern(store, source, spec)
+    artwork = pattern_artwork(made, spec.component)
+    return ViewLines(artwork, tuple(_lengths(made, spec.component)), flat=facts_of(made))
+
+
+def _lengths(made: FlatPattern, component: str) -> Sequence[ReferenceLength]:
+    width, height = made.box
+    found = [
+        ReferenceLength(kind="width", value=width, component=component),
+        ReferenceLength(kind="height", value=height, component=component),
+    ]
+    round_: list[tuple[Contour, tuple[tuple[float, float], float]]] = [
+        (own, circle) for own in made.openings if (circle := own.as_circle) is not None
+    ]
+    round_.sort(key=lambda row: -row[1][1])
+    for _, (centre, radius) in round_[:_CIRCLES]:
+        found.append(ReferenceLength(kind="diameter", value=2 * radius, centre=centre, component=component))
+    return found
+
+
+def sheet_parts(store: Blobs, source: str, report: Progress = silent) -> list[dict[str, Any]]:
+    """The parts of a model, each with what it is to whoever bends and cuts, and of one with a flat pattern what is known of
+    it."""
+    from skalto.core.sheet_metal.unfolding import unfolded
+
+    tree = load_tree(store, source)
+    leaves = {leaf.path: leaf for leaf in tree.leaves()}
+    model = kept_model(store, source)
+    found = items(tree, {})
+    rows: list[dict[str, Any]] = []
+    for number, item in enumerate(found):
+        report(number / len(found), f"Unfolding {item.name}")
+        leaf = leaves[item.components[0]]
+        assert leaf.shape is not None, "leaves have shapes"
+        row: dict[str, Any] = {
+            "component": leaf.path, "components": item.components, "name": item.name, "quantity": item.quantity,
+            "material": item.material, "bought": item.bought, "place": None, "facts": None,
+        }  # fmt: skip
+        try:
+            made = unfolded(model.shapes[leaf.shape], None, item.name, item.material, item.density)
+            row |= {"kind": made.kind.value, "reason": made.reason, "facts": facts_of(made).model_dump(mode="json")}
+        except NoSheet as error:
+            row |= {"kind": error.kind.value, "reason": error.reason, "place": error.place}
+        rows.append(row)
+    return rows
+
+
+def flat_profile(store: Blobs, source: str, spec: FlatSpec, bends: bool) -> KeptProfile:
+    """A component's flat pattern as what is cut from a plate; its bend lines are scored where that is wanted.
+
+    :raises InputError: when it has none, saying why.
+    """
+    made = flat_pattern(store, source, spec)
+    profile = made.profile
+    marks = tuple(
+        replace(own, operation=Operation.SCORE) if own.operation in _BENDS else own
+        for own in profile.marks
+        if bends or own.operation not in _BENDS
+    )
+    return KeptProfile(replace(profile, marks=marks), (*made.notes, *made.warnings))
+
+
+_BENDS = (Operation.BEND_UP, Operation.BEND_DOWN)
+
+
+def picture_of_pattern(made: FlatPattern) -> dict[str, Any]:
+    """A pattern for the page: paths of SVG, mm, y up, what is known of it, and its regions as a fold takes them."""
+    assert made.folded is not None, "a pattern is folded back when it is made"
+    return {
+        "cut": " ".join(svg_path(own) for own in (made.outline, *made.openings)),
+        "bends": [
+            " ".join(f"M{a[0]:.4f} {a[1]:.4f}L{b[0]:.4f} {b[1]:.4f}" for a, b in made.bend_pieces(bend)) for bend in made.bends
+        ],
+        "features": [{"kind": own.kind.value, "side": "ab"[own.side], "path": svg_path(own.outline)} for own in made.features],
+        "facts": facts_of(made).model_dump(mode="json"),
+        "strips": [_strip(made, strip) for strip in made.folded.strips],
+    }  # fmt: skip
+
+
+def _strip(made: FlatPattern, strip: Strip) -> dict[str, Any]:
+    """A region of the pattern where it lies, with how it is bent."""
+    by = made.placement
+    start = by.points(strip.start)
+    rings = [
+        [by.points(np.array(ring.coords)[:-1, :2]).round(4).tolist() for ring in (part.exterior, *part.interiors)]
+        for part in shapely.get_parts(shapely.simplify(strip.area, 5e-3))
+        if part.geom_type == "Polygon"
+    ]
+    return {
+        "parent": strip.parent, "start": start.tolist(), "along": by.vectors(strip.along).tolist(),
+        "across": by.vectors(strip.across).tolist(), "neutral": strip.neutral, "radius": strip.radius, "up": strip.up,
+        "areas": rings,
+    }  # fmt: skip
+
+
+def unfolded_thickness(store: Blobs, source: str, shape: int) -> float:
+    """How thick a shape of a model is where it is a bent or rolled sheet, mm; 0 where it is none."""
+    from skalto.core.sheet_metal.unfolding import unfolded
+
+    try:
+        made = unfolded(kept_model(store, source).shapes[shape])
+    except NoSheet:
+        return 0.0
+    return made.thickness if made.kind in (SheetKind.BENT, SheetKind.ROLLED) else 0.0

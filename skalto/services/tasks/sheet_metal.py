@@ -1,0 +1,52 @@
+"""Tasks of sheet metal: the parts of a model recognised, one of them unfolded."""
+
+from __future__ import annotations
+
+import orjson
+
+from skalto.core.progress import Progress
+from skalto.core.sheet_metal.choices import FlatSpec
+from skalto.jobs.task import TaskArgument, task
+from skalto.services.stored import keys
+from skalto.store.blobs import Blobs
+
+
+class FindSheets(TaskArgument):
+    """What each part of a model is to whoever bends and cuts."""
+
+    source: str
+
+    @property
+    def key(self) -> str:
+        return keys.model_key(self.source, "sheet-parts")
+
+
+class UnfoldPart(TaskArgument):
+    """A component of a model to unfold."""
+
+    source: str
+    spec: FlatSpec
+
+    @property
+    def key(self) -> str:
+        return f"flat/{keys.digest(self.source, keys.plain(self.spec))}"
+
+
+@task(FindSheets, "readying")
+def find_sheets(asked: FindSheets, blobs: str, report: Progress) -> None:
+    """Each part of a model with its kind, the reason, and what is known of its flat pattern where it has one."""
+    from skalto.services.results.flat import sheet_parts
+
+    store = Blobs(blobs)
+    store.put(f"{asked.key}.json", orjson.dumps(sheet_parts(store, asked.source, report)))
+
+
+@task(UnfoldPart, "drawing")
+def unfold_part(asked: UnfoldPart, blobs: str, report: Progress) -> None:
+    """A flat pattern as paths, with what is known of it, and its regions to be folded. :raises InputError: when it has none."""
+    from skalto.services.results.flat import flat_pattern, picture_of_pattern
+
+    report(0.1, "Unfolding")
+    store = Blobs(blobs)
+    made = flat_pattern(store, asked.source, asked.spec)
+    store.put(f"{asked.key}.json", orjson.dumps(picture_of_pattern(made)))
