@@ -15,6 +15,7 @@ from skalto.api.using import use
 from skalto.core.sheet_metal.allowances import EXAMPLE_TABLE, BendRule, table_as_csv, table_from_csv
 from skalto.core.sheet_metal.choices import FlatSpec, UnfoldChoices
 from skalto.core.sheet_metal.facts import PatternFacts
+from skalto.core.sheet_metal.flat_writing import FlatWriting
 from skalto.core.sheet_metal.openings import FeatureKind
 from skalto.core.sheet_metal.pattern import SheetKind
 from skalto.jobs.queue import WorkState
@@ -136,6 +137,12 @@ def put_flat_pattern(job_id: int, asked: FlatRequest, metal: Here) -> Placed:
     """Put a flat pattern on a sheet."""
     job, sheet, view = metal.put(job_id, asked.source, asked.component, asked.sheet, asked.choices)
     return Placed(job=_job(job), sheet=sheet, view=view)
+
+
+@router.get("/flat-writing")
+def shipped_flat_writing() -> FlatWriting:
+    """How flat patterns are written as DXF where no recipe says otherwise."""
+    return FlatWriting()
 
 
 class TableText(BaseModel):

@@ -57,9 +57,9 @@ def bend_table(pencil: Pencil, facts: PatternFacts, corner: Point) -> Box:
 
 
 def grain_arrow(pencil: Pencil, facts: PatternFacts, frame: Frame) -> None:
-    """An arrow both ways along the pattern's x, with its word, over the pattern's lower part."""
-    size = min(facts.width / 3, 30 / frame.by.scale)
-    x, y = facts.width / 2, facts.height / 5
+    """An arrow both ways along the pattern's x, with its word, in the pattern's largest clear circle."""
+    x, y, radius = facts.clear
+    size = min(1.4 * radius, 30 / frame.by.scale)
     a, b = frame.by.points(np.array(((x - size / 2, y), (x + size / 2, y))))
     pencil.line(a, b, EdgeClass.DIMENSION)
     pencil.arrow(a, a - b)

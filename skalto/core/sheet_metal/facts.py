@@ -28,7 +28,8 @@ class FeatureFacts(BaseModel):
 
 class PatternFacts(BaseModel):
     """A flat pattern without its contours, mm, mm², mm³, g; *width* and *height* as it lies, *holes* each x, y and diameter,
-    *refolded* how far it is from the model folded up again, *stretches* of each bend's line that are on the sheet."""
+    *refolded* how far it is from the model folded up again, *stretches* of each bend's line that are on the sheet, and
+    the largest *clear* circle between contours and bends, its centre and radius."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -53,6 +54,7 @@ class PatternFacts(BaseModel):
     notes: tuple[str, ...] = ()
     refolded: float = 0.0
     base: int = 0
+    clear: tuple[float, float, float] = (0.0, 0.0, 0.0)
 
 
 def facts_of(made: FlatPattern) -> PatternFacts:
@@ -65,6 +67,7 @@ def facts_of(made: FlatPattern) -> PatternFacts:
         stretches=tuple(tuple(made.bend_pieces(bend)) for bend in made.bends), holes=made.holes,
         features=tuple(FeatureFacts(kind=own.kind, side="ab"[own.side], box=own.outline.box) for own in made.features),
         warnings=made.warnings, notes=made.notes, refolded=made.refolded, base=made.base,
+        clear=made.clear,
     )  # fmt: skip
 
 
@@ -93,6 +96,8 @@ def _items(edge_class: EdgeClass, component: str, segments: Sequence[Segment]) -
     if lines:
         found.append(Lines(tags, np.array(lines, float)))
     if arcs:
+        # artwork's arcs run counter-clockwise
+        arcs = [s if s.sweep > 0 else s.reversed() for s in arcs]
         centre = np.array([s.centre for s in arcs], float)
         major = np.array([s.start for s in arcs], float) - centre
         minor = np.stack((-major[:, 1], major[:, 0]), axis=1)

@@ -104,15 +104,21 @@ class FlatWriting(BaseModel):
     curves: Curves = Curves.ARCS
     tolerance: float = Field(default=0.01, gt=0, le=1)
     joined: bool = True
-    lines: dict[LineKind, LineWriting] = {}
+    lines: dict[LineKind, LineWriting] = SHIPPED_LINES
     mark: float = Field(default=5.0, gt=0, le=100)
     other_side: OtherSide = OtherSide.NEVER
     affix: str = Field(default="-side-b", max_length=40)
     before: bool = False
 
+    @field_validator("lines")
+    @classmethod
+    def _complete(cls, lines: dict[LineKind, LineWriting]) -> dict[LineKind, LineWriting]:
+        """Those that nothing is said of are written as they ship."""
+        return SHIPPED_LINES | lines
+
     def of(self, kind: LineKind) -> LineWriting:
-        """How a kind of line is written; as it ships where nothing is said."""
-        return self.lines.get(kind, SHIPPED_LINES[kind])
+        """How a kind of line is written."""
+        return self.lines[kind]
 
     def other_name(self, stem: str) -> str:
         """The file of the other side, without its ending."""

@@ -173,6 +173,19 @@ class FlatPattern:
         return tuple(sorted(((x, y, 2 * r) for (x, y), r in round_), key=lambda h: (round(h[1], 6), round(h[0], 6))))
 
     @property
+    def clear(self) -> tuple[float, float, float]:
+        """The largest circle on the sheet that no contour and no bend line comes into: its centre and radius, mm."""
+        import shapely
+
+        area = Profile(self.outline, self.openings).polygon(0.05)
+        lines = [shapely.LineString(bend.line) for bend in self.bends]
+        lines += [own.outline.line(0.05) for own in self.features]
+        free = area.difference(shapely.MultiLineString(lines).buffer(0.1)) if lines else area
+        found = shapely.maximum_inscribed_circle(free, 0.5)
+        (x, y), (_, _) = found.coords
+        return float(x), float(y), float(found.length)
+
+    @property
     def smallest_rectangle(self) -> tuple[float, float]:
         """The sides of the smallest rectangle about it, whichever way it is turned, the longer first, mm."""
         import shapely

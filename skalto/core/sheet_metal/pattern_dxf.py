@@ -10,12 +10,10 @@ from dataclasses import dataclass
 from typing import Any
 
 import ezdxf
-import shapely
 from ezdxf.lldxf.const import VALID_DXF_LINEWEIGHTS
 
 from skalto.core.geometry.biarcs import arcs_of, lines_of
 from skalto.core.geometry.contour import Contour
-from skalto.core.geometry.profile import Profile
 from skalto.core.geometry.segments import Arc, Cubic, Line, Segment
 from skalto.core.sheet_metal.flat_writing import Curves, FlatWriting, LineKind, LineWriting, Version
 from skalto.core.sheet_metal.openings import FeatureKind
@@ -69,10 +67,8 @@ def lines_by_kind(made: FlatPattern, writing: FlatWriting) -> Iterator[tuple[Lin
 
 
 def _mark(made: FlatPattern, height: float) -> Iterator[Contour]:
-    """The part's name in single strokes, about the middle of the largest circle on the sheet, smaller where it must be."""
-    area = Profile(made.outline, made.openings).polygon(0.05)
-    line = shapely.maximum_inscribed_circle(area, 0.5)
-    (x, y), radius = line.coords[0], line.length
+    """The part's name in single strokes, about the middle of the largest clear circle, smaller where it must be."""
+    x, y, radius = made.clear
     wide = max(text_length(made.name), 1e-3)
     size = min(height, 2 * radius * 0.9 / math.hypot(wide, 1.0))
     for stroke in strokes(made.name):
@@ -84,10 +80,9 @@ def _mark(made: FlatPattern, height: float) -> Iterator[Contour]:
 
 
 def _grain(made: FlatPattern) -> Iterator[Contour]:
-    """An arrow both ways along x, under the pattern's middle."""
-    width, height = made.box
-    size = min(width, 60.0) / 2
-    x, y = width / 2, height / 2
+    """An arrow both ways along x, under the middle of the largest clear circle."""
+    x, y, radius = made.clear
+    size, y = min(0.8 * radius, 30.0), y - radius / 2
     tip = size / 6
     yield Contour((Line((x - size, y), (x + size, y)),), closed=False)
     for way in (-1, 1):

@@ -24,6 +24,13 @@ export const excerptOf = (view: Shows): Schemas["Excerpt"] | null => {
   return shown.kind === "drawing" ? shown.excerpt : null;
 };
 
+/** Whether a view shows a kind of edge: a drawing has but one, and a flat pattern all but the limits of bends, unless wanted. */
+export const isShown = (view: Pick<View, "content" | "classes">, edges: string) => {
+  const flat = flatOf(view);
+  if (flat) return edges !== "bend limit" || flat.limits;
+  return !!excerptOf(view) || view.classes.includes(edges as never);
+};
+
 /** The cutting plane of a section; null for any other. */
 export const sectionOf = (view: Shows) => {
   const shown = whole(view);

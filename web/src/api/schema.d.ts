@@ -129,6 +129,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/flat-writing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shipped Flat Writing
+         * @description How flat patterns are written as DXF where no recipe says otherwise.
+         */
+        get: operations["shipped_flat_writing_api_flat_writing_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fonts/{number}": {
         parameters: {
             query?: never;
@@ -4552,7 +4572,96 @@ export interface components {
             joined: boolean;
             /**
              * Lines
-             * @default {}
+             * @default {
+             *       "bend down": {
+             *         "colour": 6,
+             *         "layer": "bend-down",
+             *         "line_type": "dashed",
+             *         "on": true,
+             *         "width": 0.25,
+             *         "written": true
+             *       },
+             *       "bend limits": {
+             *         "colour": 8,
+             *         "layer": "bend-limits",
+             *         "line_type": "dotted",
+             *         "on": true,
+             *         "width": 0.25,
+             *         "written": false
+             *       },
+             *       "bend up": {
+             *         "colour": 4,
+             *         "layer": "bend-up",
+             *         "line_type": "continuous",
+             *         "on": true,
+             *         "width": 0.25,
+             *         "written": true
+             *       },
+             *       "countersinks": {
+             *         "colour": 2,
+             *         "layer": "sunk",
+             *         "line_type": "continuous",
+             *         "on": true,
+             *         "width": 0.25,
+             *         "written": true
+             *       },
+             *       "formed features": {
+             *         "colour": 30,
+             *         "layer": "formed",
+             *         "line_type": "continuous",
+             *         "on": true,
+             *         "width": 0.25,
+             *         "written": true
+             *       },
+             *       "grain": {
+             *         "colour": 8,
+             *         "layer": "grain",
+             *         "line_type": "chain",
+             *         "on": true,
+             *         "width": 0.25,
+             *         "written": false
+             *       },
+             *       "inner contours": {
+             *         "colour": 7,
+             *         "layer": "openings",
+             *         "line_type": "continuous",
+             *         "on": true,
+             *         "width": 0.35,
+             *         "written": true
+             *       },
+             *       "other side": {
+             *         "colour": 9,
+             *         "layer": "other-side",
+             *         "line_type": "dashed",
+             *         "on": true,
+             *         "width": 0.25,
+             *         "written": false
+             *       },
+             *       "outer contour": {
+             *         "colour": 7,
+             *         "layer": "outline",
+             *         "line_type": "continuous",
+             *         "on": true,
+             *         "width": 0.35,
+             *         "written": true
+             *       },
+             *       "part mark": {
+             *         "colour": 3,
+             *         "layer": "mark",
+             *         "line_type": "continuous",
+             *         "on": true,
+             *         "width": 0.25,
+             *         "written": false
+             *       },
+             *       "score and engraving": {
+             *         "colour": 3,
+             *         "layer": "score",
+             *         "line_type": "continuous",
+             *         "on": true,
+             *         "width": 0.25,
+             *         "written": true
+             *       }
+             *     }
              */
             lines: {
                 [key: string]: components["schemas"]["LineWriting"];
@@ -5839,7 +5948,8 @@ export interface components {
         /**
          * PatternFacts
          * @description A flat pattern without its contours, mm, mm², mm³, g; *width* and *height* as it lies, *holes* each x, y and diameter,
-         *     *refolded* how far it is from the model folded up again, *stretches* of each bend's line that are on the sheet.
+         *     *refolded* how far it is from the model folded up again, *stretches* of each bend's line that are on the sheet, and
+         *     the largest *clear* circle between contours and bends, its centre and radius.
          */
         PatternFacts: {
             /** Area */
@@ -5854,6 +5964,19 @@ export interface components {
              * @default []
              */
             bends: components["schemas"]["Bend"][];
+            /**
+             * Clear
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            clear: [
+                number,
+                number,
+                number
+            ];
             /** Cut Length */
             cut_length: number;
             /**
@@ -9256,6 +9379,71 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shipped_flat_writing_api_flat_writing_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FlatWriting"];
+                };
             };
             /** @description Not there, or not any more */
             404: {

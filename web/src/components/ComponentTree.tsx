@@ -25,6 +25,12 @@ const filtered = (nodes: Node[], text: string): Node[] =>
     .filter((node) => matches(node, text))
     .map((node) => (node.title.toLowerCase().includes(text) ? node : { ...node, children: filtered(node.children, text) }));
 
+const keeping = (nodes: Node[], marks: ReadonlyMap<string, string>): Node[] =>
+  nodes.flatMap((node) => {
+    const children = keeping(node.children, marks);
+    return marks.has(node.key) || children.length ? [{ ...node, children }] : [];
+  });
+
 interface Props {
   tree: ModelTree;
   height: number;
@@ -38,13 +44,18 @@ interface Props {
   onShown?: (shown: Set<string>) => void;
   /** Offer "only this" beside every component. */
   only?: boolean;
+  /** What some components are marked with, by path. */
+  marks?: ReadonlyMap<string, string>;
+  /** Show none but these, and what they are in. */
+  onlyMarked?: boolean;
 }
 
 /** The component tree with each one's size; to select from, or to tick what is shown. */
-export function ComponentTree({ tree, height, selected, also, onSelect, shown, onShown, only }: Props) {
+export function ComponentTree({ tree, height, selected, also, onSelect, shown, onShown, only, marks, onlyMarked }: Props) {
   const [text, setText] = useState("");
   const nodes = useMemo(() => tree.components.map(toNode), [tree]);
-  const visible = text ? filtered(nodes, text.toLowerCase()) : nodes;
+  const chosen = useMemo(() => (onlyMarked && marks ? keeping(nodes, marks) : nodes), [nodes, onlyMarked, marks]);
+  const visible = text ? filtered(chosen, text.toLowerCase()) : chosen;
   const first = useMemo(
     () => nodes.flatMap((root) => (root.children.length > 12 ? [root.key] : [root.key, ...root.children.slice(0, 1).map((c) => c.key)])),
     [nodes],
@@ -110,6 +121,11 @@ export function ComponentTree({ tree, height, selected, also, onSelect, shown, o
               >
                 {texts.onlyThis}
               </button>
+            )}
+            {marks?.has(node.key) && (
+              <b className="mark" title={marks.get(node.key)}>
+                {marks.get(node.key)?.startsWith("flat") ? "▭" : "∠"}
+              </b>
             )}
             <em>{sizeText(node.component.size)}</em>
           </span>

@@ -1,5 +1,6 @@
 import { Button, Checkbox, Modal, Spin } from "antd";
 import { useState } from "react";
+import { PLAIN } from "../api/metal";
 import { useCutter, useFlatParts, useMakeCutList } from "../api/cutting";
 import type { Job, Schemas } from "../api/client";
 import { Fact, Note } from "../ticket/Ticket";
@@ -24,7 +25,7 @@ interface RowsProps {
 
 /** What of a part that is no flat plate is cut: nothing, its silhouette from somewhere, or one of its faces. */
 function HowOf({ part, how, onHow }: { part: FlatPart; how: Schemas["ProfileChoice"] | undefined; onHow: (how: Schemas["ProfileChoice"] | null) => void }) {
-  const value = !how ? "" : how.face !== null && how.face !== undefined ? `face ${how.face}` : (how.seen_from ?? "");
+  const value = !how ? "" : how.unfolded ? "flat" : how.face !== null && how.face !== undefined ? `face ${how.face}` : (how.seen_from ?? "");
   return (
     <select
       className="how"
@@ -33,15 +34,18 @@ function HowOf({ part, how, onHow }: { part: FlatPart; how: Schemas["ProfileChoi
       value={value}
       onChange={({ target }) =>
         onHow(
-          target.value.startsWith("face ")
-            ? { seen_from: "front", face: Number(target.value.slice(5)) }
-            : target.value
-              ? { seen_from: target.value, face: null }
-              : null,
+          target.value === "flat"
+            ? { seen_from: "front", face: null, unfolded: PLAIN, bends: false }
+            : target.value.startsWith("face ")
+              ? { seen_from: "front", face: Number(target.value.slice(5)), bends: false }
+              : target.value
+                ? { seen_from: target.value, face: null, bends: false }
+                : null,
         )
       }
     >
       <option value="">{texts.noFlatPlate}</option>
+      {part.unfolds > 0 && <option value="flat">{texts.flatPattern(inWords(part.unfolds))}</option>}
       <optgroup label={texts.silhouette}>
         {VIEWS.map((view) => (
           <option key={view} value={view}>

@@ -182,3 +182,4 @@ export const tableOnASheet = "Table on a sheet";
 export const platesOf = (list: string) => `Plates of ${list}`;
 export const takeOffWhatIsDrawn = "Take off what is drawn";
 export const leaveWhatIsDrawn = "Leave what is drawn";
+export const flatPattern = (thickness: string) => `Flat pattern, ${thickness} mm`;

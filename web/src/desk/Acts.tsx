@@ -1,6 +1,6 @@
 import { useLayoutEffect, useRef, type RefObject } from "react";
 import type { Job, Sheet, View } from "../api/client";
-import { detailOf, excerptOf } from "../api/content";
+import { detailOf, excerptOf, modelOf } from "../api/content";
 import { useOverall, useWriting } from "../api/desk";
 import { usePicture } from "../api/queries";
 import { boxOf, type Box, type PaperSize } from "../paper/geometry";
@@ -76,7 +76,7 @@ export function Acts({ job, sheet, view, zoom, paper, desk, onComponents, onCopy
           </button>
         </>
       )}
-      {!excerptOf(view) && (
+      {modelOf(view) && (
         <>
           <button type="button" onClick={() => begin("pull")} title="G">
             {texts.projectAView}
@@ -99,7 +99,7 @@ export function Acts({ job, sheet, view, zoom, paper, desk, onComponents, onCopy
       <button type="button" onClick={() => overall.mutate(view.id)}>
         {texts.overallSizes}
       </button>
-      {!excerptOf(view) && (
+      {modelOf(view) && (
         <button type="button" onClick={onComponents} title="C">
           {texts.components}
         </button>

@@ -1,6 +1,6 @@
 import { memo } from "react";
 import type { Picture, View } from "../api/client";
-import { excerptOf } from "../api/content";
+import { excerptOf, isShown } from "../api/content";
 import { DrawnStrokes } from "./DrawnStrokes";
 import { ratio } from "./geometry";
 import { inkOf } from "./ink";
@@ -24,7 +24,7 @@ export const ViewStrokes = memo(function ViewStrokes({ view, picture, zoom, chil
       {excerptOf(view) && <DrawnStrokes picture={picture} scale={s} zoom={zoom} thinnest={0.5} />}
       {!excerptOf(view) &&
         picture.paths
-          .filter((path) => view.classes.includes(path.edge_class as never))
+          .filter((path) => isShown(view, path.edge_class))
           .map((path, index) => (
             <path
               key={index}

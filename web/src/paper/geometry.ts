@@ -1,5 +1,5 @@
 import type { Job, Picture, Sheet, View } from "../api/client";
-import { excerptOf } from "../api/content";
+import { isShown } from "../api/content";
 import * as texts from "./texts";
 
 export type Box = [number, number, number, number];
@@ -24,7 +24,7 @@ export function onSheet(view: View, [x, y]: readonly [number, number]): [number,
 /** The box of a view's drawn lines on the sheet, mm, y up; null when nothing of it is drawn. Of a turned view it is the box
  * about its turned box, until the server's exact one is there. */
 export function boxOf(view: View, picture: Picture | null | undefined): Box | null {
-  const boxes = picture?.paths.filter((path) => excerptOf(view) || view.classes?.includes(path.edge_class as never)).map((path) => path.box) ?? [];
+  const boxes = picture?.paths.filter((path) => isShown(view, path.edge_class)).map((path) => path.box) ?? [];
   if (!boxes.length) return null;
   const low = (i: 0 | 1) => Math.min(...boxes.map((box) => box[i]));
   const high = (i: 2 | 3) => Math.max(...boxes.map((box) => box[i]));

@@ -1,12 +1,15 @@
 import { Segmented, Select } from "antd";
-import { useState } from "react";
+import { Suspense, useState } from "react";
 import { tryRecipe, type Recipe } from "../api/output";
 import type { PenSet } from "../api/pens";
 import { readFormat, readLength } from "../api/queries";
+import { part } from "../common/part";
 import { mm } from "../paper/geometry";
 import { Fact } from "../ticket/Ticket";
 import { fieldsOf } from "./fields";
 import * as texts from "./texts";
+
+const FlatWritingFields = part(async () => (await import("../metal/FlatWritingFields")).FlatWritingFields);
 
 interface Props {
   recipe: Recipe;
@@ -124,6 +127,11 @@ function groupsOf(props: Props): Record<string, React.ReactNode> {
         {words(texts.keywords, "keywords", "none")}
         <p className="soft small">{fields.map((field) => `{${field}}`).join(" ")}</p>
       </>
+    ),
+    "Flat patterns": (
+      <Suspense>
+        <FlatWritingFields recipe={recipe} change={change} locked={locked} />
+      </Suspense>
     ),
     Requirements: (
       <>

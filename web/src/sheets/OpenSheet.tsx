@@ -2,7 +2,7 @@ import { Button, Spin } from "antd";
 import { Suspense, useEffect, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import type { Edit, Job, Sheet, View, Schemas } from "../api/client";
-import { detailOf, excerptOf, hiddenOf } from "../api/content";
+import { detailOf, excerptOf, flatOf, hiddenOf } from "../api/content";
 import { useOverall, useWriting } from "../api/desk";
 import { newId } from "../api/ids";
 import { useEdit, usePicture } from "../api/queries";
@@ -22,6 +22,7 @@ import * as texts from "./texts";
 // the desk is there before what is said of it
 const ComponentsPicker = part(async () => (await import("../components/ComponentsPicker")).ComponentsPicker);
 const ExcerptTicket = part(async () => (await import("../drawing/ExcerptTicket")).ExcerptTicket);
+const FlatTicket = part(async () => (await import("../metal/FlatTicket")).FlatTicket);
 const AnnotationLayers = part(async () => (await import("../solid/AnnotationLayers")).AnnotationLayers);
 const AnnotationTicket = part(async () => (await import("../solid/AnnotationTicket")).AnnotationTicket);
 const SeveralTicket = part(async () => (await import("./SeveralTicket")).SeveralTicket);
@@ -36,6 +37,9 @@ function Studio(props: React.ComponentProps<typeof AnnotationStudio>) {
     </Suspense>
   );
 }
+
+/** The ticket of a view that looks at no model. */
+const ticketOf = (view: View) => (detailOf(view) ? null : flatOf(view) ? FlatTicket : excerptOf(view) ? ExcerptTicket : null);
 
 export function OpenSheet({ job, sheet }: { job: Job; sheet: Sheet }) {
   const navigate = useNavigate();
@@ -106,6 +110,7 @@ export function OpenSheet({ job, sheet }: { job: Job; sheet: Sheet }) {
   });
   if (field && search.has("look"))
     return <Studio job={job} sheet={sheet} field={field} edit={edit} leave={() => setSearch({ field: field.id }, { replace: true })} />;
+  const Special = view ? ticketOf(view) : null;
   return (
     <>
       <MainAct>
@@ -157,8 +162,8 @@ export function OpenSheet({ job, sheet }: { job: Job; sheet: Sheet }) {
       <Suspense fallback={<Ticket title={view?.name ?? sheet.name}>{null}</Ticket>}>
         {several.length > 1 ? (
           <SeveralTicket job={job} sheet={sheet} views={several} edit={edit} />
-        ) : view && excerptOf(view) && !detailOf(view) ? (
-          <ExcerptTicket
+        ) : view && Special ? (
+          <Special
             key={view.id}
             job={job}
             sheet={sheet}

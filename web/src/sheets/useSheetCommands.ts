@@ -1,5 +1,5 @@
 import type { Edit, Sheet, View } from "../api/client";
-import { detailOf, excerptOf } from "../api/content";
+import { detailOf, excerptOf, flatOf, modelOf } from "../api/content";
 import { useCommands } from "../common/commands";
 import type { DeskState } from "../views/mode";
 import * as viewsTexts from "../views/texts";
@@ -53,8 +53,10 @@ export function useSheetCommands({ sheet, view, field, mode, begin, edit, select
                 { id: "shift", title: texts.shiftTheDrawingInDrawing(view.name), key: "S", run: () => begin("shift") },
               ]
             : []),
-          ...(excerptOf(view)
-            ? []
+          ...(!modelOf(view)
+            ? flatOf(view)
+              ? [{ id: "dimension", title: texts.dimensionTheView(view.name), key: "D", run: () => begin("dimension") }]
+              : []
             : [
                 { id: "pull", title: texts.projectAViewFrom(view.name), key: "G", run: () => begin("pull") },
                 { id: "section", title: texts.cutASectionOfThe(view.name), key: "X", run: () => begin("section") },

@@ -14,11 +14,16 @@ import { Revision } from "../intake/Revision";
 import { SourceFacts, walk } from "./SourceFacts";
 import { sameView, useTargetSheet } from "../intake/target";
 import { CutAct } from "../cutting/CutAct";
+import { useSheetParts } from "../api/metal";
+import { MetalSection, marksOf } from "../metal/MetalSection";
 import { chosenWords, ModelToPut, type Direction } from "./ModelToPut";
 import { Viewpoints } from "./Viewpoints";
 import type { Looking } from "../intake/target";
 import * as texts from "./texts";
 import * as intakeTexts from "../intake/texts";
+
+/** Models of so many parts are looked through for sheet metal at once. */
+const FEW = 40;
 
 const Scene = lazy(() => import("./Scene"));
 
@@ -37,6 +42,11 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
   const sheets = job.document.sheets ?? [];
   const { sheet, aimAt } = useTargetSheet(job);
   const [also, setAlso] = useState<readonly string[]>([]);
+  // what is sheet metal takes a while to find out in a large assembly: only when it is asked for
+  const [metal, setMetal] = useState(tree.shapes.length <= FEW);
+  const [onlyMetal, setOnlyMetal] = useState(false);
+  const { data: found } = useSheetParts(source, metal);
+  const marks = useMemo(() => marksOf(found?.parts), [found?.parts]);
   const selected = all.find((c) => c.path === path) ?? null;
   const chosen = [...new Set([...(path ? [path] : []), ...also])].filter((own) => all.some((c) => c.path === own));
 
@@ -123,11 +133,21 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
           onPutSolid={putSolid}
         />
         <CutAct job={job} source={source} drawing={false} given={chosen} />
+        <MetalSection
+          job={job}
+          source={source}
+          chosen={chosen}
+          wanted={metal}
+          onWanted={() => setMetal(true)}
+          only={onlyMetal}
+          onOnly={setOnlyMetal}
+          onSelect={(own) => select(own)}
+        />
         <Section title={texts.viewpoints}>
           <Viewpoints job={job} now={() => turned.current} onLook={(v) => look(v)} />
         </Section>
         <Section title={texts.components}>
-          <ComponentTree tree={tree} height={260} selected={path} also={also} onSelect={select} />
+          <ComponentTree tree={tree} height={260} selected={path} also={also} onSelect={select} marks={marks} onlyMarked={metal && onlyMetal} />
           <p className="soft small">{texts.ctrlClickSelectsSeveral}</p>
         </Section>
         <Button type="link" danger className="take-out" onClick={() => edit.mutate({ kind: "remove_source", source })}>

@@ -1,0 +1,36 @@
+import type { Pattern } from "../api/metal";
+import { Fact, Note } from "../ticket/Ticket";
+import * as texts from "./texts";
+
+const rounded = new Intl.NumberFormat("en", { maximumFractionDigits: 3, useGrouping: false });
+const few = new Intl.NumberFormat("en", { maximumSignificantDigits: 5, useGrouping: false });
+
+/** What is known of a flat pattern, and what is warned of. */
+export function PatternNumbers({ pattern }: { pattern: Pattern }) {
+  const { facts } = pattern;
+  return (
+    <>
+      <Fact name={texts.flat}>
+        <span aria-label={texts.size}>
+          {rounded.format(facts.width)} × {rounded.format(facts.height)} {texts.mm}
+        </span>
+      </Fact>
+      <Fact name={texts.thickness}>
+        {rounded.format(facts.thickness)} {texts.mm}
+      </Fact>
+      <Fact name={texts.area}>{texts.squareMm(few.format(facts.area / 100))}</Fact>
+      {facts.mass !== null && facts.mass !== undefined && <Fact name={texts.mass}>{texts.grams(few.format(facts.mass))}</Fact>}
+      <Fact name={texts.cutting}>{texts.pierces(few.format(facts.cut_length), facts.pierces)}</Fact>
+      <Fact name={texts.provedBy}>{texts.within(few.format(Number((facts.refolded * 1000).toFixed(3))))}</Fact>
+      {facts.features.length > 0 && (
+        <Fact name={texts.features}>{[...new Set(facts.features.map((own) => `${own.kind} ${texts.onSide(own.side)}`))].join(", ")}</Fact>
+      )}
+      {facts.warnings.map((line) => (
+        <Note key={line} tone="warning" title={line} />
+      ))}
+      {facts.notes.map((line) => (
+        <Note key={line} tone="info" title={line} />
+      ))}
+    </>
+  );
+}
