@@ -53,7 +53,7 @@ def hemmed_tray() -> Any:
     made = fuse(half, other)
     for own in (far, near):
         made = fuse(made, own)
-    corners = [_box((x - 4, -2, z - 4), (x + 4, SHEET + 2, z + 4)) for x in (-46, 46) for z in (-1, depth + 1)]
+    corners = [_box((x - 4, -2, z - 4), (x + 4, SHEET + 3, z + 4)) for x in (-46, 46) for z in (-1, depth + 1)]
     return cut(made, *corners, *(_rod((x, -5, z), (0, 1, 0), 5) for x in (-30, 30) for z in (25, depth - 25)))
 
 

@@ -17,7 +17,7 @@ import { WorkNotes } from "../views/WorkNotes";
 import { BendRows } from "./BendRows";
 import { DxfAct } from "./DxfAct";
 import { FlatPicture } from "./FlatPicture";
-import { PatternNumbers } from "./PatternNumbers";
+import { PatternNotes, PatternNumbers } from "./PatternNumbers";
 import { RuleFields } from "./RuleFields";
 import "./metal.css";
 import * as texts from "./texts";
@@ -82,6 +82,7 @@ export function FlatTicket({ job, sheet, view, writing, change, edit, move, onCe
             <FlatPicture pattern={data.pattern} lit={lit} onLit={setLit} />
             <BendRows pattern={data.pattern} choices={flat.choices} change={choose} lit={lit} onLit={setLit} />
             <PatternNumbers pattern={data.pattern} />
+            <PatternNotes pattern={data.pattern} />
             <DxfAct source={view.source} component={flat.component} choices={flat.choices} sideB={data.pattern.features.some((own) => own.side === "b")} />
           </>
         )}

@@ -5,7 +5,7 @@ import * as texts from "./texts";
 const rounded = new Intl.NumberFormat("en", { maximumFractionDigits: 3, useGrouping: false });
 const few = new Intl.NumberFormat("en", { maximumSignificantDigits: 5, useGrouping: false });
 
-/** What is known of a flat pattern, and what is warned of. */
+/** What is known of a flat pattern. */
 export function PatternNumbers({ pattern }: { pattern: Pattern }) {
   const { facts } = pattern;
   return (
@@ -25,10 +25,19 @@ export function PatternNumbers({ pattern }: { pattern: Pattern }) {
       {facts.features.length > 0 && (
         <Fact name={texts.features}>{[...new Set(facts.features.map((own) => `${own.kind} ${texts.onSide(own.side)}`))].join(", ")}</Fact>
       )}
-      {facts.warnings.map((line) => (
+    </>
+  );
+}
+
+/** What is warned of, and what is to be told of a pattern. */
+export function PatternNotes({ pattern }: { pattern: Pattern }) {
+  const { warnings, notes } = pattern.facts;
+  return (
+    <>
+      {warnings.map((line) => (
         <Note key={line} tone="warning" title={line} />
       ))}
-      {facts.notes.map((line) => (
+      {notes.map((line) => (
         <Note key={line} tone="info" title={line} />
       ))}
     </>

@@ -9,7 +9,7 @@ import { BendRows } from "./BendRows";
 import { DxfAct } from "./DxfAct";
 import { FlatPicture } from "./FlatPicture";
 import { FoldedPicture } from "./FoldedPicture";
-import { PatternNumbers } from "./PatternNumbers";
+import { PatternNotes, PatternNumbers } from "./PatternNumbers";
 import { RuleFields } from "./RuleFields";
 import "./metal.css";
 import * as texts from "./texts";
@@ -31,7 +31,7 @@ export function UnfoldDialog({ job, source, part, close }: { job: Job; source: s
       { onSuccess: (placed) => void navigate(`/jobs/${job.id}/sheets/${placed.sheet}?view=${placed.view}`) },
     );
   return (
-    <Modal open onCancel={close} footer={null} width={1080} title={texts.unfoldOf(part.name)} destroyOnHidden>
+    <Modal open onCancel={close} footer={null} width={1080} style={{ top: 16 }} title={texts.unfoldOf(part.name)} destroyOnHidden>
       <div className="unfold">
         <div>
           {!pattern && !failed && <Spin description={texts.unfolding} />}
@@ -62,6 +62,7 @@ export function UnfoldDialog({ job, source, part, close }: { job: Job; source: s
                 <Slider ariaLabelForHandle={texts.fold} min={0} max={100} value={share} onChange={setShare} style={{ width: 280 }} />
               </Fact>
               <BendRows pattern={pattern} choices={choices} change={change} lit={lit} onLit={setLit} />
+              <PatternNotes pattern={pattern} />
             </>
           )}
         </div>

@@ -69,7 +69,7 @@ export const base = "Base";
 export const theLargest = "the largest face";
 export const onSide = (side: string) => `on side ${side.toUpperCase()}`;
 export const features = "Not cut";
-export const holes = "Holes";
+export const holes = "hole table";
 export const version = "DXF version";
 export const curves = "Curves";
 export const tolerance = "Within";
