@@ -8,7 +8,20 @@ import sys
 
 from bench.size import VARIABLE
 
-NAMES = ("beginning", "waiting", "reading", "view", "hiding", "writing", "drawing", "desk", "issuing", "solids", "cutting")
+NAMES = (
+    "beginning",
+    "waiting",
+    "reading",
+    "view",
+    "hiding",
+    "writing",
+    "drawing",
+    "desk",
+    "issuing",
+    "solids",
+    "cutting",
+    "sheet_metal",
+)
 
 if __name__ == "__main__":
     named = [name for name in sys.argv[1:] if name != "--small"]

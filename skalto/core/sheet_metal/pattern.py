@@ -5,8 +5,10 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
-from typing import Literal
+from functools import cached_property
+from typing import Any, Literal
 
+import shapely
 from pydantic import BaseModel, ConfigDict
 
 from skalto.core.geometry.contour import Contour
@@ -122,13 +124,17 @@ class FlatPattern:
         ]
         return Profile(self.outline, self.openings, tuple(marks), self.name, self.material, self.thickness)
 
+    @cached_property
+    def _sheet(self) -> Any:
+        """What is on the sheet, by chords, a little wider."""
+        made = Profile(self.outline, self.openings).polygon().buffer(1e-4)
+        shapely.prepare(made)
+        return made
+
     def bend_pieces(self, bend: Bend, line: tuple[Point, Point] | None = None) -> list[tuple[Point, Point]]:
         """The stretches of a bend's line, or of another along it, that are on the sheet."""
-        import shapely
-
         one, other = line or bend.line
-        area = Profile(self.outline, self.openings).polygon()
-        within = shapely.LineString((one, other)).intersection(area.buffer(1e-4))
+        within = shapely.LineString((one, other)).intersection(self._sheet)
         size = math.dist(one, other)
         found = []
         for piece in shapely.get_parts(within):
@@ -175,8 +181,6 @@ class FlatPattern:
     @property
     def clear(self) -> tuple[float, float, float]:
         """The largest circle on the sheet that no contour and no bend line comes into: its centre and radius, mm."""
-        import shapely
-
         area = Profile(self.outline, self.openings).polygon(0.05)
         lines = [shapely.LineString(bend.line) for bend in self.bends]
         lines += [own.outline.line(0.05) for own in self.features]
@@ -188,8 +192,6 @@ class FlatPattern:
     @property
     def smallest_rectangle(self) -> tuple[float, float]:
         """The sides of the smallest rectangle about it, whichever way it is turned, the longer first, mm."""
-        import shapely
-
         box = shapely.minimum_rotated_rectangle(self.outline.line(1e-3).convex_hull)
         ring = shapely.get_coordinates(box)
         one, other = math.dist(ring[0], ring[1]), math.dist(ring[1], ring[2])

@@ -47,7 +47,7 @@ def lines_by_kind(made: FlatPattern, writing: FlatWriting) -> Iterator[tuple[Lin
         kind = LineKind.BEND_UP if bend.direction == "up" else LineKind.BEND_DOWN
         for piece in made.bend_pieces(bend):
             yield kind, Contour((Line(*piece),), closed=False)
-        for limit in bend.limits:
+        for limit in bend.limits if writing.of(LineKind.BEND_LIMIT).written else ():
             for piece in made.bend_pieces(bend, limit):
                 yield LineKind.BEND_LIMIT, Contour((Line(*piece),), closed=False)
     for feature in made.features:
