@@ -174,7 +174,7 @@ def boundary(flat: Developed, side: int) -> list[Piece]:
                         continue
                     if any({frozenset((region.number, b)), frozenset((beside[0], b))} <= joined.keys() for b in bare):
                         continue
-                found.append(Piece(_segments(flat, region, face, edge), region.number, number, other))
+                found.append(Piece(segments_of(flat, region, face, edge), region.number, number, other))
     return found
 
 
@@ -193,7 +193,7 @@ def _point(row: Array) -> Point:
     return float(row[0]), float(row[1])
 
 
-def _segments(flat: Developed, region: Region, face: int, edge: Edge) -> tuple[Segment, ...]:
+def segments_of(flat: Developed, region: Region, face: int, edge: Edge) -> tuple[Segment, ...]:
     """An edge of a face in the flat."""
     points = flat.of(region.number, edge.points, face)
     start, end = _point(points[0]), _point(points[-1])
@@ -266,11 +266,12 @@ def _arc(points: Array, centre: Point) -> Arc:
 
 @dataclass(frozen=True, eq=False)
 class Bound:
-    """A closed contour of a side, the faces beyond it, and whether it runs on a bend."""
+    """A closed contour of a side, the faces beyond it, whether it runs on a bend, and the flat that all of it is on, if any."""
 
     contour: Contour
     beyond: frozenset[int]
     bent: bool = False
+    flat: int | None = None
 
 
 def bounds(flat: Developed, side: int, solid: SolidFaces) -> list[Bound]:
@@ -297,7 +298,9 @@ def bounds(flat: Developed, side: int, solid: SolidFaces) -> list[Bound]:
 
 
 def _bound(segments: Sequence[Segment], pieces: Sequence[Piece], bends: set[int]) -> Bound:
-    return Bound(tidied(segments), frozenset(own.beyond for own in pieces), any(own.region in bends for own in pieces))
+    regions = {own.region for own in pieces}
+    alone = next(iter(regions)) if len(regions) == 1 and not regions & bends else None
+    return Bound(tidied(segments), frozenset(own.beyond for own in pieces), bool(regions & bends), alone)
 
 
 def _chained(pieces: Sequence[Piece], solid: SolidFaces) -> list[list[Piece]]:

@@ -110,15 +110,17 @@ def sampled(contour: Contour) -> Array:
     return np.array(rows)
 
 
-def furthest(folded: Folded, contours: Sequence[Contour], solid: SolidFaces) -> tuple[float, Array]:
+def furthest(
+    folded: Folded, contours: Sequence[Contour], solid: SolidFaces, within: Sequence[tuple[Contour, float]] = ()
+) -> tuple[float, Array]:
     """How far, mm, contours folded up are from the model's edges at most, and where in space; each on the side that it is
-    nearer to."""
+    nearer to, or where it is *within* the sheet, so many mm under side A."""
     worst, where = 0.0, np.zeros(3)
     model = _Edges(solid)
     for contour in contours:
         flat = sampled(contour)
         rows = []
-        for depth in (0.0, folded.thickness):
+        for depth in (0.0, folded.thickness, *(own for other, own in within if other is contour)):
             gaps, places = np.full(len(flat), 10 * _WIDE), np.zeros((len(flat), 3))
             for on, points in folded.places(flat, depth):
                 found = model.distances(points)

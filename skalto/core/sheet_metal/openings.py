@@ -13,7 +13,9 @@ import shapely
 
 from skalto.core.geometry import Array
 from skalto.core.geometry.contour import Contour
-from skalto.core.sheet_metal.development import Bound, Developed
+from skalto.core.geometry.segments import Segment
+from skalto.core.geometry.stringing import strung
+from skalto.core.sheet_metal.development import Bound, Developed, segments_of, tidied
 from skalto.core.sheet_metal.faces import SolidFaces, Surface
 from skalto.core.sheet_metal.skins import A, B
 
@@ -55,6 +57,8 @@ class Through:
     notes: tuple[str, ...]
     leaning: bool = False
     """Whether walls lean, so that both sides are not alike."""
+    waists: tuple[tuple[Contour, float], ...] = ()
+    """Openings that are narrowest within the sheet, and how far under side A, mm."""
 
 
 class Attached(Exception):
@@ -72,6 +76,8 @@ class _Wall:
     faces: list[int]
     ends: tuple[list[Contour], list[Contour]]
     bent: bool = False
+    flat: int | None = None
+    """The region that all of it is in, where that is one flat."""
 
 
 def through(flat: Developed, sides: tuple[Sequence[Bound], Sequence[Bound]], thickness: float) -> Through:
@@ -84,21 +90,25 @@ def through(flat: Developed, sides: tuple[Sequence[Bound], Sequence[Bound]], thi
     walls = _walls(flat, sides, solid)
     if not sides[A] or not sides[B]:
         raise ValueError("no contour")
+    material = (_material(sides[A]), _material(sides[B]))
     outer = max((own.contour for own in (*sides[A], *sides[B])), key=lambda own: abs(own.area))
     outline: Contour | None = None
     openings: list[Contour] = []
     features: list[Feature] = []
     notes: list[str] = []
     raised: list[Feature] = []
+    waists: list[tuple[Contour, float]] = []
     leaning = False
     for wall in walls:
         away = _away(flat, wall.faces, thickness)
         if any(own is outer for side in wall.ends for own in side):
             if away is not None:
                 raise Attached(wall.faces, away)
-            outline, others, leans = _edge(wall, outer)
-            openings += others
-            leaning |= leans is not None
+            outline, rest, leans = _edge(wall, outer)
+            cut, more, leans_here = _opening(flat, rest, material, waists)
+            openings += cut
+            features += more
+            leaning |= leans is not None or leans_here
             if leans is not None:
                 features.append(leans)
                 notes.append("Its edge is not square all round: the wider side is cut.")
@@ -106,7 +116,7 @@ def through(flat: Developed, sides: tuple[Sequence[Bound], Sequence[Bound]], thi
         if away is not None:
             raised += [Feature(FeatureKind.FORMED, side, own) for side in (A, B) for own in wall.ends[side]]
             continue
-        cut, more, leans_here = _opening(solid, wall)
+        cut, more, leans_here = _opening(flat, wall, material, waists)
         openings += cut
         features += more
         leaning |= leans_here
@@ -119,7 +129,7 @@ def through(flat: Developed, sides: tuple[Sequence[Bound], Sequence[Bound]], thi
         notes.append("Something stands on it: that is drawn, not cut.")
     if leaning and not notes:
         notes.append("Walls that are not square to the sheet are cut as they are on side A.")
-    return Through(outline, tuple(openings), tuple(features), tuple(notes), leaning)
+    return Through(outline, tuple(openings), tuple(features), tuple(notes), leaning, tuple(waists))
 
 
 def _walls(flat: Developed, sides: tuple[Sequence[Bound], Sequence[Bound]], solid: SolidFaces) -> list[_Wall]:
@@ -153,20 +163,29 @@ def _walls(flat: Developed, sides: tuple[Sequence[Bound], Sequence[Bound]], soli
                     for s in (A, B):
                         into.ends[s].extend(moved.ends[s])
             wall = found.setdefault(keys[0] if keys else -1, _Wall([], ([], [])))
+            first = not (wall.ends[A] or wall.ends[B])
             wall.ends[side].append(bound.contour)
             wall.bent |= bound.bent
+            wall.flat = bound.flat if first or wall.flat == bound.flat else None
     for key, wall in found.items():
         wall.faces = members.get(key, [])
     return list(found.values())
 
 
+def _material(bounds: Sequence[Bound]) -> shapely.Geometry:
+    """What a side of the sheet covers in the flat."""
+    areas = sorted((_area(own.contour) for own in bounds), key=lambda own: -own.area)
+    return areas[0].difference(shapely.union_all(areas[1:])) if areas else shapely.Polygon()
+
+
 def _away(flat: Developed, faces: Sequence[int], thickness: float) -> Array | None:
     """A place of faces that is outside the sheet, (3,), or None."""
     solid = flat.skins.solid
-    rows = [solid.samples(n) for n in faces]
-    if not rows:
+    edges = [solid.edges[e].points for n in faces for e in solid.faces[n].edges]
+    if not edges:
         return None
-    points = np.concatenate(rows)
+    # a straight edge may have both ends on the sheet and leave it between
+    points = np.concatenate([own if len(own) > 2 else np.linspace(own[0], own[-1], 9) for own in edges])
     far = np.full(len(points), np.inf)
     for region in flat.regions:
         corners = np.concatenate([solid.samples(n) for side in (A, B) for n in region.faces[side]])
@@ -197,16 +216,17 @@ def _close(a: shapely.LineString, other: Contour, b: shapely.LineString, one: Co
     return bool(shapely.distance(ends_a, b).max() <= EQUAL and shapely.distance(ends_b, a).max() <= EQUAL)
 
 
-def _edge(wall: _Wall, outer: Contour) -> tuple[Contour, list[Contour], Feature | None]:
-    """The outline, openings that hang together with it, and the other side's outline where it is another."""
+def _edge(wall: _Wall, outer: Contour) -> tuple[Contour, _Wall, Feature | None]:
+    """The outline, what else hangs together with it, and the other side's outline where it is another."""
     on = A if any(own is outer for own in wall.ends[A]) else B
     rest = [own for own in wall.ends[on] if own is not outer]
     others = wall.ends[1 - on]
     twin = max(others, key=lambda own: abs(own.area), default=None)
-    openings = [own for own in rest if any(alike(own, other) for other in others)]
+    beside = [own for own in others if own is not twin]
+    left = _Wall(wall.faces, (rest, beside) if on == A else (beside, rest), wall.bent)
     if twin is None or alike(outer, twin):
-        return (twin if on == B and twin is not None else outer), openings, None
-    return outer, openings, Feature(FeatureKind.BEVEL, 1 - on, twin)
+        return (twin if on == B and twin is not None else outer), left, None
+    return outer, left, Feature(FeatureKind.BEVEL, 1 - on, twin)
 
 
 def _raised(rows: Sequence[Feature]) -> list[Feature]:
@@ -218,18 +238,30 @@ def _raised(rows: Sequence[Feature]) -> list[Feature]:
     return found
 
 
-def _opening(solid: SolidFaces, wall: _Wall) -> tuple[list[Contour], list[Feature], bool]:
+def _opening(
+    flat: Developed,
+    wall: _Wall,
+    material: tuple[shapely.Geometry, shapely.Geometry],
+    waists: list[tuple[Contour, float]],
+) -> tuple[list[Contour], list[Feature], bool]:
     """What one wall, or its contours without faces, cuts; the features that it makes; whether it leans."""
     on_a, on_b = wall.ends
+    solid = flat.skins.solid
     if not on_a or not on_b:
         side = A if on_a else B
-        return [], [Feature(FeatureKind.POCKET, side, own) for own in wall.ends[side]], False
+        blind = [own for own in wall.ends[side] if material[1 - side].intersection(_area(own)).area > 1e-3 * abs(own.area)]
+        features = [Feature(FeatureKind.POCKET, side, own) for own in blind]
+        return [own for own in wall.ends[side] if not any(own is other for other in blind)], features, False
     cone = any(solid.faces[n].surface is Surface.CONE for n in wall.faces)
     wide = FeatureKind.COUNTERSINK if cone else FeatureKind.COUNTERBORE
     # through a bend a wall that is square to nothing is wider on one side than on the other
-    drilled = wall.bent and not cone and len(wall.faces) <= len(on_a)
+    drilled = wall.bent and not cone and _spans(flat, wall.faces)
+    waist = _waist(flat, wall) if len(on_a) == len(on_b) == 1 else None
+    if waist is not None:
+        waists.append(waist)
+        return [waist[0]], [Feature(wide, A, on_a[0]), Feature(wide, B, on_b[0])], False
     cut: list[Contour] = []
-    features: list[Feature] = []
+    features = []
     left_b = list(on_b)
     left_a = []
     for own in on_a:
@@ -262,6 +294,35 @@ def _opening(solid: SolidFaces, wall: _Wall) -> tuple[list[Contour], list[Featur
     # what is left of side B is through where nothing of side A is over it but a feature
     cut += [own for own in rest if not any(_meets(own, other) for other in cut)]
     return cut, features, leans
+
+
+def _spans(flat: Developed, faces: Sequence[int]) -> bool:
+    """Whether each of some faces goes from side A to side B."""
+    solid = flat.skins.solid
+    skins = [{n for region in flat.regions for n in region.faces[side]} for side in (A, B)]
+    beside = [{m for e in solid.faces[n].edges for m in solid.edges[e].faces} for n in faces]
+    return all(own & skins[A] and own & skins[B] for own in beside)
+
+
+def _waist(flat: Developed, wall: _Wall) -> tuple[Contour, float] | None:
+    """The contour within the sheet at which an opening is narrower than on both sides, and how far under side A it is, mm; None
+    where it is not."""
+    if wall.flat is None:
+        return None
+    solid, region = flat.skins.solid, flat.skins.regions[wall.flat]
+    inside = set(wall.faces)
+    loops: list[tuple[Contour, float]] = []
+    level: dict[int, list[Segment]] = defaultdict(list)
+    for number in {e for n in wall.faces for e in solid.faces[n].edges}:
+        edge = solid.edges[number]
+        if set(edge.faces) <= inside and np.ptp((edge.points - region.origin) @ region.axes[2]) < EQUAL:
+            depth = float(region.depth(edge.points, flat.skins.thickness).mean())
+            level[round(depth / EQUAL)] += segments_of(flat, region, region.members[0], edge)
+    for depth, segments in level.items():
+        loops += [(tidied(own.segments), depth * EQUAL) for own in strung(segments).closed if abs(own.area) > 0]
+    ends = [*wall.ends[A], *wall.ends[B]]
+    narrow = [own for own in loops if all(_holds(end, own[0]) and not alike(end, own[0]) for end in ends)]
+    return min(narrow, key=lambda own: abs(own[0].area), default=None)
 
 
 def _holds(one: Contour, other: Contour) -> bool:

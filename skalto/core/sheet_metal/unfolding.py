@@ -19,7 +19,7 @@ from skalto.core.sheet_metal.choices import UnfoldChoices
 from skalto.core.sheet_metal.development import ClosedOn, Developed, bounds, laid_flat
 from skalto.core.sheet_metal.faces import SolidFaces, Surface
 from skalto.core.sheet_metal.folding import Folded, Strip, furthest
-from skalto.core.sheet_metal.openings import Attached, Through, through
+from skalto.core.sheet_metal.openings import Attached, FeatureKind, Through, through
 from skalto.core.sheet_metal.pairs import LOOSE, Opposites, flat_axes
 from skalto.core.sheet_metal.pattern import Bend, FlatPattern, NoSheet, SheetKind, trimmed
 from skalto.core.sheet_metal.practice import practice
@@ -225,6 +225,13 @@ class Unfolder:
             return NoSheet(
                 kind, f"It has two thicknesses, {self.thickness:.4g} and {value:.4g} mm: see {_place(place)}.", _triple(place)
             )
+        sharp = self._sharp(flat, skin)
+        if sharp is not None and not profile:
+            return NoSheet(
+                SheetKind.NONE,
+                f"Walls meet without a bend at {_place(sharp)}: model the bends, or part the walls there.",
+                _triple(sharp),
+            )
         if profile:
             return NoSheet(
                 SheetKind.PROFILE, "It is a profile of one section along its length, whose walls do not meet in bends.",
@@ -239,6 +246,16 @@ class Unfolder:
             f"At {_place(attached.place)} something hangs on the sheet of {self.thickness:.4g} mm that is none of it.",
             _triple(attached.place),
         )
+
+    def _sharp(self, flat: Developed, skin: set[int]) -> Array | None:
+        """Where a side of the sheet meets that of another sheet as thick, without a bend between."""
+        for edge in self.solid.edges:
+            mine = [n for n in edge.faces if n in skin]
+            other = [n for n in edge.faces if n not in skin and n in flat.skins.of_face]
+            if mine and other and edge.is_straight():
+                at: Array = edge.points.mean(axis=0)
+                return at
+        return None
 
     def _conical(self) -> Array | None:
         """A place of a conical bend: of two cones about one axis, one within the other, that are a good share of the
@@ -286,7 +303,11 @@ class Unfolder:
             ) and not any(face.surface in (Surface.CONE, Surface.OTHER) for face in solid.faces)
             axes = flat_axes(way)
             beside = (solid.places - solid.places.mean(axis=0)) @ axes[:2].T
-            if straight and pair.distance > np.ptp(beside, axis=0).max() and len(beside):
+            whole = (
+                abs(min(solid.faces[n].area for n in (pair.one, pair.other)) * pair.distance - solid.volume)
+                <= 0.01 * solid.volume
+            )
+            if straight and whole and pair.distance > np.ptp(beside, axis=0).max():
                 return True
         return False
 
@@ -307,7 +328,7 @@ class Unfolder:
     ) -> FlatPattern:  # fmt: skip
         bends, strips = _bends(flat, allowances, self.thickness, choices), _strips(flat, self.thickness)
         folded = Folded(strips, _base_frame(flat), self.thickness)
-        refolded, where = furthest(folded, (cut.outline, *cut.openings), self.solid)
+        refolded, where = furthest(folded, (cut.outline, *cut.openings), self.solid, cut.waists)
         if refolded > REFOLDED:
             raise NoSheet(
                 SheetKind.NONE,
@@ -328,7 +349,11 @@ class Unfolder:
         depth = bool(cut.features)
         over = _overlaps(strips)
         exact = not depth and not cut.leaning and not over
-        if exact and off > SAME_VOLUME:
+        least, most = _limits_of_volume(cut, half)
+        off = (
+            off if exact else max(least - self.solid.volume / self.thickness, self.solid.volume / self.thickness - most) / half
+        )
+        if (exact or not over) and off > SAME_VOLUME:
             raise NoSheet(
                 SheetKind.NONE,
                 f"Its volume is {100 * off:.3g} % off its flat area times {self.thickness:.4g} mm: its edges are rounded, "
@@ -356,6 +381,19 @@ class Unfolder:
             return SheetKind.ROLLED, f"Two skins {thick} apart, most of them rolled to R{radius:.4g} inside."
         count = f"{len(bends)} bend" + ("s" if len(bends) > 1 else "")
         return SheetKind.BENT, f"Two skins {thick} apart, joined by {count}."
+
+
+def _limits_of_volume(cut: Through, half: float) -> tuple[float, float]:
+    """Between which areas, mm², the volume over the thickness lies, where not everything goes through square: features take
+    some, and what stands on the sheet adds what it likes."""
+    sunk = sum(abs(own.outline.area) for own in cut.features if own.kind in _SUNK)
+    edge = sum(abs(abs(cut.outline.area) - abs(own.outline.area)) for own in cut.features if own.kind is FeatureKind.BEVEL)
+    leaning = sum(abs(own.area) for own in cut.openings) if cut.leaning else 0.0
+    raised = any(own.kind in (FeatureKind.FORMED, FeatureKind.BOSS) for own in cut.features)
+    return half - sunk - edge - leaning, math.inf if raised else half + leaning
+
+
+_SUNK = (FeatureKind.POCKET, FeatureKind.COUNTERSINK, FeatureKind.COUNTERBORE)
 
 
 def _conical_bend(at: Array) -> NoSheet:

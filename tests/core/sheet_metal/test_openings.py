@@ -151,3 +151,23 @@ def test_an_edge_that_is_rounded_all_round_is_told() -> None:
         rounding.Add(0.5, TopoDS.Edge_s(edge))
     with pytest.raises(NoSheet, match="edges are rounded"):
         unfolded(rounding.Shape())
+
+
+def test_a_hole_chamfered_on_both_sides_is_cut_at_its_waist() -> None:
+    made = unfolded(cut(ANGLE, HOLE, cone((20, 0, 50), (0, 1, 0), 7, 6, 0.5), cone((20, 2, 50), (0, -1, 0), 7, 6, 0.5)))
+    assert [hole[2] for hole in made.holes] == pytest.approx([6])
+    assert sorted((own.kind, own.side) for own in made.features) == [(FeatureKind.COUNTERSINK, 0), (FeatureKind.COUNTERSINK, 1)]
+    assert made.refolded < 1e-6
+
+
+def test_a_hole_in_a_rebate_along_the_edge_is_cut() -> None:
+    made = unfolded(cut(block(80, 60, 4), moved(block(20, 80, 4), (40, 0, 2)), cylinder(6, 20, (35, 0, -5))))
+    assert [hole[2] for hole in made.holes] == pytest.approx([6])
+    assert max(made.box) == pytest.approx(80)
+    assert made.kind is SheetKind.DEPTH
+
+
+def test_a_hole_that_ends_on_a_bend_keeps_side_a() -> None:
+    made = unfolded(cut(ANGLE, rod((50, 4, 20), (1, -1, 0), 2, 9)))
+    assert made.features == ()
+    assert any("as they are on side A" in line for line in made.notes)

@@ -76,3 +76,14 @@ def test_a_casting_of_many_faces_is_refused_soon() -> None:
 
 def _turns(count: int) -> list[float]:
     return [float(a) for a in np.linspace(0, 2 * math.pi, count + 1)[:-1]]
+
+
+def test_walls_that_meet_without_a_bend_are_told() -> None:
+    """A channel with end walls that stand on its floor without a radius: its volume is more than that of the channel alone."""
+    made = folded([Flat(18), Turn(90, 2), Flat(40), Turn(90, 2), Flat(18)], 2, 60)
+    for z in (0, 58):
+        made = fuse(made, box((0, 2, z), (20, 46, z + 2)))
+    told = _told(made)
+    assert told.kind is SheetKind.NONE
+    shell = cut(block(60, 40, 20), moved(block(56, 36, 20), (0, 0, 2)))
+    assert "without a bend" in _told(shell).reason
