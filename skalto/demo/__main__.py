@@ -1,4 +1,5 @@
-"""The demo's files, to try the command line on: ``python -m skalto.demo FOLDER`` writes ``Ebba.step`` and ``workshop.dxf``."""
+"""The demo's files, to try the command line on: ``python -m skalto.demo FOLDER`` writes ``Ebba.step``,
+``Drying rack.step`` and ``workshop.dxf``."""
 
 from __future__ import annotations
 
@@ -6,6 +7,8 @@ import sys
 from pathlib import Path
 
 from skalto.demo.press import write_press
+from skalto.demo.rack import NAME as RACK
+from skalto.demo.rack import write_rack
 from skalto.demo.workshop import write_workshop
 
 
@@ -13,6 +16,7 @@ def main(folder: Path) -> None:
     """Write the files into a folder, which is made."""
     folder.mkdir(parents=True, exist_ok=True)
     write_press(folder / "Ebba.step")
+    write_rack(folder / RACK)
     write_workshop(str(folder / "workshop.dxf"))
 
 

@@ -85,7 +85,8 @@ class FlatPattern:
     """A flat pattern seen on side A, its lower left at the origin, mm.
 
     *volume* is the model's, mm³; *refolded* how far its contours folded up are from the model's edges at most, mm;
-    *area_at_half* what its area is where the neutral fibre lies in the middle, mm², which times the thickness is the volume.
+    *area_at_half* what its area is where the neutral fibre lies in the middle, mm², which times the thickness is the volume;
+    *bases* the faces of side A that may stay where they are, the largest first, with their areas, mm².
     """
 
     name: str
@@ -107,6 +108,7 @@ class FlatPattern:
     folded: Folded | None = None
     turned_over: bool = False
     base: int = 0
+    bases: tuple[tuple[int, float], ...] = ()
     placement: Similarity = field(default_factory=Similarity)
 
     @property

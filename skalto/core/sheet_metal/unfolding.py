@@ -33,6 +33,7 @@ _ROLLED = 10.0
 """A bend whose inner radius is so many times the thickness is rolled, not folded (common practice, no source)."""
 _SECOND = 0.05
 _TRIED, _SOME = 3, 0.1
+_MOST_BASES = 12
 _LEAST = 0.35
 """A sheet's skins are at least this share of a solid's surface: a thick plate of little width has the least."""
 
@@ -338,6 +339,7 @@ class Unfolder:
         made = FlatPattern(
             name, SheetKind.BENT, "", self.thickness, cut.outline, cut.openings, cut.features, tuple(bends), self.solid.volume,
             density, material, refolded, folded=folded, base=base,
+            bases=self._bases(flat),
         )  # fmt: skip
         half = made.area + sum(
             _turned_area(flat, region) * (_inner(region, self.thickness) + self.thickness / 2 - flat.neutral[region.number])
@@ -366,6 +368,11 @@ class Unfolder:
         )  # fmt: skip
         made = _turned(made, math.radians(choices.turn))
         return replace(made, warnings=(*made.warnings, *practice(made, strips, choices.limits)))
+
+    def _bases(self, flat: Developed) -> tuple[tuple[int, float], ...]:
+        """The faces of side A that may stay where they are, the largest first."""
+        rows = [(self.solid.faces[n].area, n) for region in flat.regions if not region.bend for n in region.faces[A]]
+        return tuple((n, area) for area, n in sorted(rows, reverse=True)[:_MOST_BASES])
 
     def _kind(self, flat: Developed, depth: bool) -> tuple[SheetKind, str]:
         bends = [region for region in flat.regions if region.bend]

@@ -34,8 +34,8 @@ def test_the_examples_of_the_readme_give_what_it_says(files: Path, line: str, ou
     assert done.stdout == output
 
 
-def test_there_are_four_examples() -> None:
-    assert len(EXAMPLES) == 4
+def test_there_are_five_examples() -> None:
+    assert len(EXAMPLES) == 5
 
 
 def test_the_reference_of_the_command_line_is_that_of_the_code() -> None:

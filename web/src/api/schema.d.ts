@@ -5960,6 +5960,14 @@ export interface components {
              */
             base: number;
             /**
+             * Bases
+             * @default []
+             */
+            bases: [
+                number,
+                number
+            ][];
+            /**
              * Bends
              * @default []
              */

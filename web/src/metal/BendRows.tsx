@@ -11,10 +11,12 @@ interface Props {
   change: (choices: Choices) => void;
   lit: number | null;
   onLit: (bend: number | null) => void;
+  /** With lengths, and distances from the pattern's edge. */
+  wide?: boolean;
 }
 
 /** The bends of a pattern; the allowance of each can be typed. */
-export function BendRows({ pattern, choices, change, lit, onLit }: Props) {
+export function BendRows({ pattern, choices, change, lit, onLit, wide }: Props) {
   const { bends } = pattern.facts;
   if (!bends.length) return <p className="soft">{texts.noBends}</p>;
   const type = (bend: number, text: string) => {
@@ -26,7 +28,7 @@ export function BendRows({ pattern, choices, change, lit, onLit }: Props) {
     <table className="bend-rows">
       <thead>
         <tr>
-          {[texts.bend, texts.way, texts.angle, texts.radius, texts.allowance, texts.deduction].map((head) => (
+          {[texts.bend, texts.way, texts.angle, texts.radius, ...(wide ? [texts.length, texts.distance] : []), texts.allowance, texts.deduction].map((head) => (
             <th key={head}>{head}</th>
           ))}
         </tr>
@@ -38,6 +40,12 @@ export function BendRows({ pattern, choices, change, lit, onLit }: Props) {
             <td>{bend.direction}</td>
             <td>{`${short(bend.angle)}${texts.degrees}`}</td>
             <td>{short(bend.radius)}</td>
+            {wide && (
+              <>
+                <td>{short(bend.length)}</td>
+                <td>{`${short(bend.distance)} ${bend.datum}`}</td>
+              </>
+            )}
             <td onClick={(event) => event.stopPropagation()}>
               <TypedField
                 label={texts.typedFor(bend.number)}

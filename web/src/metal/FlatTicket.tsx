@@ -75,7 +75,7 @@ export function FlatTicket({ job, sheet, view, writing, change, edit, move, onCe
         </div>
       </Section>
       <Section title={texts.changeUnfolding}>
-        <RuleFields choices={flat.choices} change={choose} />
+        <RuleFields choices={flat.choices} change={choose} bases={data?.pattern?.facts.bases ?? []} />
         {failed && <Note tone="error" title={failed} />}
         {data?.pattern && (
           <>

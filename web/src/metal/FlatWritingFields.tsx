@@ -21,6 +21,12 @@ const palette = async (text: string) => {
   return String(value);
 };
 
+const wide = async (text: string) => {
+  const value = Number(await length(text));
+  if (!(value >= 0 && value <= 2.11)) throw new Error(texts.isNoWidth(text));
+  return String(value);
+};
+
 const within = async (text: string) => {
   const value = Number(await length(text));
   if (!(value > 0 && value <= 1)) throw new Error(texts.isNoTolerance(text));
@@ -89,10 +95,15 @@ export function FlatWritingFields({ recipe, change, locked }: Props) {
         ["when there is something", texts.whenNeeded],
         ["always", texts.always],
       ])}
+      {writing.other_side !== "never" && !locked && (
+        <Fact name={texts.affix}>
+          <TypedField label={texts.affix} value={writing.affix} read={words} onChange={(affix) => set({ affix })} />
+        </Fact>
+      )}
       <table className="flat-lines">
         <thead>
           <tr>
-            {["", texts.kindOfLine, texts.layer, texts.colour, texts.type, texts.on].map((head) => (
+            {["", texts.kindOfLine, texts.layer, texts.colour, texts.type, texts.width, texts.on].map((head) => (
               <th key={head}>{head}</th>
             ))}
           </tr>
@@ -138,6 +149,13 @@ export function FlatWritingFields({ recipe, change, locked }: Props) {
                     </option>
                   ))}
                 </select>
+              </td>
+              <td className="number">
+                {locked ? (
+                  own.width
+                ) : (
+                  <TypedField label={texts.widthOf(kind)} value={String(own.width)} read={wide} onChange={(text) => line(kind, { width: Number(text) })} />
+                )}
               </td>
               <td>
                 <input

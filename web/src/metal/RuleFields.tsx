@@ -22,7 +22,15 @@ const k = async (text: string) => {
 };
 
 /** By which rule bends are developed, which side is up, and where a closed sheet is slit. */
-export function RuleFields({ choices, change }: { choices: Choices; change: (choices: Choices) => void }) {
+export function RuleFields({
+  choices,
+  change,
+  bases,
+}: {
+  choices: Choices;
+  change: (choices: Choices) => void;
+  bases: readonly (readonly [number, number])[];
+}) {
   const { rule } = choices;
   const file = useRef<HTMLInputElement>(null);
   const tell = useTell();
@@ -99,6 +107,22 @@ export function RuleFields({ choices, change }: { choices: Choices; change: (cho
           ))}
         </select>
       </Fact>
+      {(bases.length > 1 || (choices.base !== null && choices.base !== undefined)) && (
+        <Fact name={texts.base}>
+          <select
+            aria-label={texts.base}
+            value={choices.base ?? ""}
+            onChange={({ target }) => change({ ...choices, base: target.value ? Number(target.value) : null })}
+          >
+            <option value="">{texts.theLargest}</option>
+            {bases.map(([face, area]) => (
+              <option key={face} value={face}>
+                {texts.faceOf(Number((area / 100).toPrecision(4)))}
+              </option>
+            ))}
+          </select>
+        </Fact>
+      )}
       {choices.slit && (
         <Fact name={texts.slitAt}>
           <span className="layer-acts">

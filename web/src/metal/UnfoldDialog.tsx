@@ -61,13 +61,13 @@ export function UnfoldDialog({ job, source, part, close }: { job: Job; source: s
               <Fact name={texts.fold}>
                 <Slider ariaLabelForHandle={texts.fold} min={0} max={100} value={share} onChange={setShare} style={{ width: 280 }} />
               </Fact>
-              <BendRows pattern={pattern} choices={choices} change={change} lit={lit} onLit={setLit} />
+              <BendRows wide pattern={pattern} choices={choices} change={change} lit={lit} onLit={setLit} />
               <PatternNotes pattern={pattern} />
             </>
           )}
         </div>
         <div>
-          <RuleFields choices={choices} change={change} />
+          <RuleFields choices={choices} change={change} bases={pattern?.facts.bases ?? []} />
           {pattern && !failed && (
             <>
               <PatternNumbers pattern={pattern} />
