@@ -5,7 +5,7 @@ import { useCutter, useFlatParts, useMakeCutList } from "../api/cutting";
 import type { Job, Schemas } from "../api/client";
 import { Fact, Note } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { length, size, sizeOf, whole } from "./typing";
+import { length, size, sizeOf, whole } from "../views/typing";
 import "./cutting.css";
 import * as texts from "./texts";
 

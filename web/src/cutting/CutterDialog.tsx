@@ -3,7 +3,7 @@ import { useState } from "react";
 import { useCutter, useKeepCutter, useShippedCutter, type Cutter } from "../api/cutting";
 import { Fact, Note, Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { factor, length, size, sizeOf, whole, words } from "./typing";
+import { factor, length, size, sizeOf, whole, words } from "../views/typing";
 import "./cutting.css";
 import * as texts from "./texts";
 

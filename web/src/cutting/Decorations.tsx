@@ -6,7 +6,7 @@ import { newId } from "../api/ids";
 import { mm } from "../paper/geometry";
 import { Fact, Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { factor, length, number, words } from "./typing";
+import { factor, length, number, words } from "../views/typing";
 import * as texts from "./texts";
 
 interface Props {

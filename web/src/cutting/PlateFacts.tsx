@@ -3,7 +3,7 @@ import { useCutter, type CutList } from "../api/cutting";
 import type { Edit, Schemas } from "../api/client";
 import { Fact, Note, Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { length, numberOrNone, whole } from "./typing";
+import { length, numberOrNone, whole } from "../views/typing";
 import * as texts from "./texts";
 
 type Choices = Schemas["CutChoices"];

@@ -10,7 +10,7 @@ import { Artwork } from "../views/Artwork";
 import { Decorations } from "./Decorations";
 import { CutFacts } from "./PlateFacts";
 import { StockFacts } from "./StockFacts";
-import { length, number, whole } from "./typing";
+import { length, number, whole } from "../views/typing";
 import * as texts from "./texts";
 
 const percent = new Intl.NumberFormat("en", { style: "percent", maximumFractionDigits: 1 });

@@ -3,7 +3,7 @@ import { useRemnant, type CutList } from "../api/cutting";
 import type { Edit, Job } from "../api/client";
 import { Fact, Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { length, numberOrNone, size, sizeOf, wholeOrNone } from "./typing";
+import { length, numberOrNone, size, sizeOf, wholeOrNone } from "../views/typing";
 import * as texts from "./texts";
 
 type Stock = CutList["plates"][number];

@@ -1,5 +1,5 @@
 import type { Choices, Pattern } from "../api/metal";
-import { length } from "../cutting/typing";
+import { length } from "../views/typing";
 import { TypedField } from "../ticket/TypedField";
 import * as texts from "./texts";
 

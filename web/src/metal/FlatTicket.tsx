@@ -21,7 +21,6 @@ import { PatternNotes, PatternNumbers } from "./PatternNumbers";
 import { RuleFields } from "./RuleFields";
 import "./metal.css";
 import * as texts from "./texts";
-import * as sheetTexts from "../sheets/texts";
 
 interface Props {
   job: Job;
@@ -52,8 +51,8 @@ export function FlatTicket({ job, sheet, view, writing, change, edit, move, onCe
     <Ticket title={view.name} under={`${texts.flat}, ${job.document.sources.find((own) => own.id === view.source)?.name ?? ""}`}>
       <ScaleFacts job={job} sheet={sheet} view={view} change={change} />
       <PlaceFacts box={box} move={move} />
-      <Fact name={sheetTexts.rotation2}>
-        <AngleField label={sheetTexts.rotation2} value={view.rotation} onChange={(rotation) => change({ rotation })} />
+      <Fact name={texts.rotation2}>
+        <AngleField label={texts.rotation2} value={view.rotation} onChange={(rotation) => change({ rotation })} />
       </Fact>
       <Section title={texts.onTheSheet}>
         <div className="chips">
@@ -88,16 +87,16 @@ export function FlatTicket({ job, sheet, view, writing, change, edit, move, onCe
         )}
       </Section>
       {mode === "dimension" && (
-        <Section title={sheetTexts.theNextDimension}>
+        <Section title={texts.theNextDimension}>
           <DimensionKinds />
         </Section>
       )}
       <DimensionFacts sheet={sheet.id} view={view} writing={writing} edit={edit} open={open} setOpen={setOpen} />
-      <Artwork job={job.id} sheet={sheet.id} view={view.id} what={sheetTexts.thisView} />
-      <WorkNotes job={job.id} sheet={sheet.id} view={view.id} what={sheetTexts.view2} state={picture} again={() => void refetch()} />
+      <Artwork job={job.id} sheet={sheet.id} view={view.id} what={texts.thisView} />
+      <WorkNotes job={job.id} sheet={sheet.id} view={view.id} what={texts.view2} state={picture} again={() => void refetch()} />
       <Notices writing={writing} view={view.id}>
         <Button type="link" size="small" onClick={onCentre}>
-          {sheetTexts.centreItOnTheSheet}
+          {texts.centreItOnTheSheet}
         </Button>
       </Notices>
     </Ticket>

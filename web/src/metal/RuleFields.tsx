@@ -1,7 +1,7 @@
 import { useRef } from "react";
 import { exampleTable, readTable, writeTable, type Choices, type Rule } from "../api/metal";
 import { useTell } from "../api/tell";
-import { length } from "../cutting/typing";
+import { length } from "../views/typing";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import * as texts from "./texts";

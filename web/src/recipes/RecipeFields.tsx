@@ -9,7 +9,7 @@ import { Fact } from "../ticket/Ticket";
 import { fieldsOf } from "./fields";
 import * as texts from "./texts";
 
-const FlatWritingFields = part(async () => (await import("../metal/FlatWritingFields")).FlatWritingFields);
+const FlatWritingFields = part(async () => (await import("./FlatWritingFields")).FlatWritingFields);
 
 interface Props {
   recipe: Recipe;

@@ -59,3 +59,8 @@ export const section2 = (letter: string) => `section ${letter}–${letter}`;
 export const viewAlong = (join: string) => `View along ${join}`;
 export const standard = "standard";
 export const note = "Note";
+export const isNoNumber = (text: string) => `“${text}” is no number.`;
+export const isNoFactor = (typed: string) => `“${typed}” is no size: write a number above 0.`;
+export const typeSomeLetters = "Type some letters.";
+export const isNoWholeNumber = (text: string) => `“${text}” is no whole number.`;
+export const isNoSize = (text: string) => `“${text}” is no plate size: write width x height, such as 600x400mm.`;

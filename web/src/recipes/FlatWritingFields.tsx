@@ -1,10 +1,10 @@
 import type { Recipe } from "../api/output";
 import { useShippedWriting, type FlatWriting } from "../api/metal";
 import type { Schemas } from "../api/client";
-import { length, words } from "../cutting/typing";
+import { length, words } from "../views/typing";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import "./metal.css";
+import "./flat.css";
 import * as texts from "./texts";
 
 type Line = Schemas["LineWriting"];
@@ -103,7 +103,7 @@ export function FlatWritingFields({ recipe, change, locked }: Props) {
       <table className="flat-lines">
         <thead>
           <tr>
-            {["", texts.kindOfLine, texts.layer, texts.colour, texts.type, texts.width, texts.on].map((head) => (
+            {["", texts.kindOfLine, texts.layer, texts.flatColour, texts.type, texts.width, texts.on].map((head) => (
               <th key={head}>{head}</th>
             ))}
           </tr>
