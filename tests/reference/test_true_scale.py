@@ -89,6 +89,7 @@ def test_the_report_and_the_check_say_the_same(skalto: Run, plate_step: Path, tm
     assert report["findings"] == []
 
 
+@pytest.mark.long
 def test_box_widths_and_structure_by_poppler_and_qpdf(skalto: Run, plate_step: Path, tmp_path: Path) -> None:
     _exported(skalto, plate_step, tmp_path, "1:1", "--frame", "iso", "--lines", "visible+hidden")
     path = tmp_path / "plate.pdf"
@@ -102,6 +103,7 @@ def test_box_widths_and_structure_by_poppler_and_qpdf(skalto: Run, plate_step: P
     assert sorted({round(w, 3) for w in page.widths}) == [0.25, 0.35, 0.5, 0.7]
 
 
+@pytest.mark.long
 def test_poppler_draws_a_millimetre_as_a_millimetre(skalto: Run, plate_step: Path, tmp_path: Path) -> None:
     """600 dpi: ink must lie where the plate's edges are, to a pixel (42 µm)."""
     from PIL import Image

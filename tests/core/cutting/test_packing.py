@@ -19,7 +19,7 @@ from skalto.core.cutting.packing.measures import bound, faults, largest_rectangl
 from skalto.core.cutting.packing.openings import housed
 from skalto.core.cutting.packing.pieces import Arrangement, Blank, Laying, Piece, Placed, grown, simpler
 from skalto.core.cutting.packing.regions import Shapes
-from skalto.core.cutting.packing.search import arrangements
+from skalto.core.cutting.packing.search import _Search, arrangements
 from skalto.core.cutting.packing.strips import strips
 
 
@@ -65,6 +65,15 @@ def test_pieces_laid_one_by_one_keep_apart(
     assert made.left == {}
 
 
+def test_what_is_not_sound_is_not_taken() -> None:
+    laying = Laying((Piece("a", _rectangle(50, 30), 2),), (Blank(_rectangle(200, 100)),), 2.0, 5.0)
+    search = _Search(laying, 1.0, 1, lambda: False, 1.0, False)
+    for x in (0.0, 40.0):
+        assert not search.take(Arrangement((Placed("a", 0, 5, 5), Placed("a", 0, x, 5))))
+    assert search.take(Arrangement((Placed("a", 0, 5, 5), Placed("a", 0, 57, 5))))
+
+
+@pytest.mark.long
 @given(st.lists(polygons(), min_size=2, max_size=6), st.sampled_from((0.0, 2.0)))
 @settings(max_examples=6, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 def test_what_the_search_finds_keeps_apart(areas: list[Any], gap: float) -> None:

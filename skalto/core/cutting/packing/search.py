@@ -15,7 +15,7 @@ from typing import Any
 import shapely
 
 from skalto.core.cutting.packing.filling import Stop, best_spot, filled, options, queue_of
-from skalto.core.cutting.packing.measures import extent, grown_area
+from skalto.core.cutting.packing.measures import extent, faults, grown_area
 from skalto.core.cutting.packing.openings import Housed, housed
 from skalto.core.cutting.packing.pieces import Arrangement, Laying, Placed, grown, simpler
 from skalto.core.cutting.packing.regions import Plate, Shapes
@@ -60,6 +60,8 @@ class _Search:
         self.steps = 0
         self.timed = False
         self.count = max(1, sum(laying.demand.values()))
+        # what somebody pinned is theirs to answer for
+        self.given = frozenset(faults(laying, Arrangement(laying.pinned)))
 
     def stop(self) -> bool:
         """Whether somebody said to stop, or the time is up."""
@@ -72,11 +74,13 @@ class _Search:
         return max(0.0, self.seconds - (time.monotonic() - self.begun))
 
     def take(self, arrangement: Arrangement) -> bool:
-        """Whether an arrangement is better than the best."""
-        if self.best is None or worth(self.laying, arrangement) < worth(self.laying, self.best):
-            self.best = arrangement
-            return True
-        return False
+        """Whether an arrangement is better than the best, and sound: a part over another is never handed on."""
+        if self.best is not None and worth(self.laying, arrangement) >= worth(self.laying, self.best):
+            return False
+        if set(faults(self.laying, arrangement)) - self.given:
+            return False
+        self.best = arrangement
+        return True
 
     def found(self, last: bool = False) -> Found:
         assert self.best is not None
