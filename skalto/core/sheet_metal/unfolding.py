@@ -20,9 +20,10 @@ from skalto.core.sheet_metal.development import ClosedOn, Developed, bounds, lai
 from skalto.core.sheet_metal.faces import SolidFaces, Surface
 from skalto.core.sheet_metal.folding import Folded, Strip, furthest
 from skalto.core.sheet_metal.openings import Attached, FeatureKind, Through, through
-from skalto.core.sheet_metal.pairs import LOOSE, Opposites, flat_axes
-from skalto.core.sheet_metal.pattern import Bend, FlatPattern, NoSheet, SheetKind, trimmed
+from skalto.core.sheet_metal.pairs import LOOSE, Opposites
+from skalto.core.sheet_metal.pattern import Bend, FlatPattern, NoSheet, SheetKind
 from skalto.core.sheet_metal.practice import practice
+from skalto.core.sheet_metal.reasons import Reasons, conical_bend, in_words, triple
 from skalto.core.sheet_metal.skins import A, B, Region, Skins, reachable, skins_of
 
 REFOLDED = 2e-3
@@ -31,7 +32,6 @@ SAME_VOLUME = 1e-4
 """The flat area at K = 0.5 times the thickness is the volume within this share of it (geometry)."""
 _ROLLED = 10.0
 """A bend whose inner radius is so many times the thickness is rolled, not folded (common practice, no source)."""
-_SECOND = 0.05
 _TRIED, _SOME = 3, 0.1
 _MOST_BASES = 12
 _LEAST = 0.35
@@ -67,12 +67,12 @@ class Unfolder:
             raise NoSheet(SheetKind.NONE, "It encloses nothing.")
         self.opposites = Opposites(self.solid)
         self._thicknesses = self.opposites.thicknesses()
-        cone = self._conical()
-        if cone is not None and self._share_of_cones() > 0.5:
-            raise _conical_bend(cone)
+        self.thickness = self._thicknesses[0][0] if self._thicknesses else 0.0
+        cone = self._reasons().conical()
+        if cone is not None and self._reasons().share_of_cones() > 0.5:
+            raise conical_bend(cone)
         if not self._thicknesses:
             raise NoSheet(SheetKind.NONE, "No two of its faces are parallel, with the part between them.")
-        self.thickness = self._thicknesses[0][0]
 
     def _likely(self) -> list[float]:
         """Thicknesses to try, the likeliest first: of a plate with rebates the one of its edge may have less area."""
@@ -160,8 +160,8 @@ class Unfolder:
         except ClosedOn as error:
             raise NoSheet(
                 SheetKind.PROFILE,
-                f"It closes on itself: choose where to slit it, for example at {_place(error.place)}.",
-                _triple(error.place),
+                f"It closes on itself: choose where to slit it, for example at {in_words(error.place)}.",
+                triple(error.place),
             ) from None
         self._none_closed(flat)
         cut = self._cut(flat)
@@ -181,8 +181,11 @@ class Unfolder:
             if region.bend and region.angle[1] - region.angle[0] > TAU - 0.05:
                 raise NoSheet(
                     SheetKind.PROFILE, f"It is a closed tube of R{region.radii[0]:.4g} inside: it would have to be slit.",
-                    _triple(region.origin),
+                    triple(region.origin),
                 )  # fmt: skip
+
+    def _reasons(self) -> Reasons:
+        return Reasons(self.solid, self.opposites, self.thickness)
 
     def _cut(self, flat: Developed) -> Through:
         total = sum(face.area for face in self.solid.faces)
@@ -193,7 +196,7 @@ class Unfolder:
             found = (bounds(flat, A, self.solid), bounds(flat, B, self.solid))
             cut = through(flat, found, self.thickness)
         except Attached as error:
-            raise self._reason(flat, error) from None
+            raise self._reasons().attached(flat, error) from None
         except ValueError:
             raise NoSheet(SheetKind.NONE, "The contours of its two sides do not close.") from None
         self._wide_enough(flat, cut)
@@ -203,115 +206,6 @@ class Unfolder:
         skin = {n for region in flat.regions for side in (A, B) for n in region.faces[side]}
         return [face.number for face in self.solid.faces if face.number not in skin]
 
-    def _reason(self, flat: Developed, attached: Attached) -> NoSheet:
-        """Why what hangs on the sheet is none of it."""
-        solid = self.solid
-        faces = set(attached.faces)
-        skin = {n for region in flat.regions for side in (A, B) for n in region.faces[side]}
-        cone = self._conical()
-        if cone is not None:
-            return _conical_bend(cone)
-        second = self._second(faces)
-        profile = (
-            self._prismatic()
-            and not any(region.bend for region in flat.regions)
-            and not any(
-                solid.faces[n].surface is Surface.CYLINDER and solid.faces[n].outer and solid.faces[n].radius > self.thickness
-                for n in faces
-            )
-        )
-        if second is not None:
-            value, place = second
-            kind = SheetKind.PROFILE if profile else SheetKind.NONE
-            return NoSheet(
-                kind, f"It has two thicknesses, {self.thickness:.4g} and {value:.4g} mm: see {_place(place)}.", _triple(place)
-            )
-        sharp = self._sharp(flat, skin)
-        if sharp is not None and not profile:
-            return NoSheet(
-                SheetKind.NONE,
-                f"Walls meet without a bend at {_place(sharp)}: model the bends, or part the walls there.",
-                _triple(sharp),
-            )
-        if profile:
-            return NoSheet(
-                SheetKind.PROFILE, "It is a profile of one section along its length, whose walls do not meet in bends.",
-                _triple(attached.place),
-            )  # fmt: skip
-        total = sum(face.area for face in solid.faces)
-        own = sum(solid.faces[n].area for n in skin)
-        if own < 0.5 * total:
-            return NoSheet(SheetKind.NONE, "It is no sheet: most of its surface is not two sides one thickness apart.")
-        return NoSheet(
-            SheetKind.NONE,
-            f"At {_place(attached.place)} something hangs on the sheet of {self.thickness:.4g} mm that is none of it.",
-            _triple(attached.place),
-        )
-
-    def _sharp(self, flat: Developed, skin: set[int]) -> Array | None:
-        """Where a side of the sheet meets that of another sheet as thick, without a bend between."""
-        for edge in self.solid.edges:
-            mine = [n for n in edge.faces if n in skin]
-            other = [n for n in edge.faces if n not in skin and n in flat.skins.of_face]
-            if mine and other and edge.is_straight():
-                at: Array = edge.points.mean(axis=0)
-                return at
-        return None
-
-    def _conical(self) -> Array | None:
-        """A place of a conical bend: of two cones about one axis, one within the other, that are a good share of the
-        surface."""
-        cones = [face for face in self.solid.faces if face.surface is Surface.CONE]
-        total = sum(face.area for face in self.solid.faces)
-        for n, one in enumerate(cones):
-            for other in cones[n + 1 :]:
-                beside = other.origin - one.origin
-                beside = beside - (beside @ one.axis) * one.axis
-                coaxial = abs(abs(float(one.axis @ other.axis)) - 1) <= 1e-6 and np.linalg.norm(beside) <= LOOSE
-                parallel = abs(one.radius - other.radius) <= 1e-6 and one.outer != other.outer
-                if coaxial and parallel and one.area + other.area > _SECOND * total:
-                    at: Array = self.solid.samples(max((one, other), key=lambda face: face.area).number)[0]
-                    return at
-        return None
-
-    def _share_of_cones(self) -> float:
-        total = sum(face.area for face in self.solid.faces)
-        return sum(face.area for face in self.solid.faces if face.surface is Surface.CONE) / total
-
-    def _second(self, faces: set[int]) -> tuple[float, Array] | None:
-        """Another thickness among some faces, and where."""
-        total = sum(face.area for face in self.solid.faces)
-        for pair in sorted((*self.opposites.planes, *self.opposites.cylinders), key=lambda own: -own.area):
-            beside = (pair.one in faces or pair.other in faces) and abs(pair.distance - self.thickness) > LOOSE
-            if beside and pair.area > _SECOND * total / 2 and pair.distance < 6 * self.thickness:
-                at: Array = self.solid.samples(pair.one).mean(axis=0)
-                return pair.distance, at
-        return None
-
-    def _prismatic(self) -> bool:
-        """Whether every face is square to one direction or along it, and the part longer that way than across."""
-        solid = self.solid
-        for pair in sorted(self.opposites.planes, key=lambda own: -own.distance)[:6]:
-            way = solid.faces[pair.one].axis
-            straight = all(
-                abs(
-                    abs(float(face.axis @ way))
-                    - (1 if face.surface is Surface.CYLINDER else round(abs(float(face.axis @ way))))
-                )
-                < 1e-6
-                for face in solid.faces
-                if face.surface in (Surface.PLANE, Surface.CYLINDER)
-            ) and not any(face.surface in (Surface.CONE, Surface.OTHER) for face in solid.faces)
-            axes = flat_axes(way)
-            beside = (solid.places - solid.places.mean(axis=0)) @ axes[:2].T
-            whole = (
-                abs(min(solid.faces[n].area for n in (pair.one, pair.other)) * pair.distance - solid.volume)
-                <= 0.01 * solid.volume
-            )
-            if straight and whole and pair.distance > np.ptp(beside, axis=0).max():
-                return True
-        return False
-
     def _wide_enough(self, flat: Developed, cut: Through) -> None:
         if any(region.bend for region in flat.regions):
             return
@@ -320,7 +214,7 @@ class Unfolder:
         ring = shapely.get_coordinates(hull)
         across = min(math.dist(ring[0], ring[1]), math.dist(ring[1], ring[2]), x1 - x0, y1 - y0)
         if self.thickness > across * (1 + 1e-6):
-            kind = SheetKind.PROFILE if self._prismatic() else SheetKind.NONE
+            kind = SheetKind.PROFILE if self._reasons().prismatic() else SheetKind.NONE
             raise NoSheet(kind, f"It is {self.thickness:.4g} mm through and only {across:.4g} mm across.")
 
     def _finished(
@@ -333,8 +227,8 @@ class Unfolder:
         if refolded > REFOLDED:
             raise NoSheet(
                 SheetKind.NONE,
-                f"Folded up again, its pattern is {1000 * refolded:.4g} µm off the model at {_place(where)}.",
-                _triple(where),
+                f"Folded up again, its pattern is {1000 * refolded:.4g} µm off the model at {in_words(where)}.",
+                triple(where),
             )  # fmt: skip
         made = FlatPattern(
             name, SheetKind.BENT, "", self.thickness, cut.outline, cut.openings, cut.features, tuple(bends), self.solid.volume,
@@ -403,26 +297,10 @@ def _limits_of_volume(cut: Through, half: float) -> tuple[float, float]:
 _SUNK = (FeatureKind.POCKET, FeatureKind.COUNTERSINK, FeatureKind.COUNTERBORE)
 
 
-def _conical_bend(at: Array) -> NoSheet:
-    return NoSheet(
-        SheetKind.NONE, f"It has a conical bend at {_place(at)}: only bends of one radius along their length are unfolded.",
-        _triple(at),
-    )  # fmt: skip
-
-
 def _inner(region: Region, thickness: float) -> float:
     """The inner radius of a bend, mm; what is left of rounding is none."""
     radius = region.radii[1] - thickness
     return radius if radius > LOOSE else 0.0
-
-
-def _place(at: Array) -> str:
-    return "(" + ", ".join(trimmed(v) for v in (np.round(at, 2) + 0.0).tolist()) + ")"
-
-
-def _triple(at: Array) -> tuple[float, float, float]:
-    x, y, z = at.tolist()
-    return x, y, z
 
 
 def _mostly_down(flat: Developed) -> bool:

@@ -8,12 +8,19 @@ from typing import Any
 
 import numpy as np
 import pytest
+from OCP.BRepOffsetAPI import BRepOffsetAPI_ThruSections
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeCone
+from OCP.BRepTools import BRepTools
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+from OCP.TopAbs import TopAbs_FACE
+from OCP.TopoDS import TopoDS
 
+from skalto.core.sheet_metal.faces import SolidFaces
 from skalto.core.sheet_metal.pattern import NoSheet, SheetKind
 from skalto.core.sheet_metal.unfolding import unfolded
+from skalto.core.sources.models.kernel import sub_shapes
 from skalto.core.sources.models.model import Mesh
+from skalto.demo.folded import Step
 from skalto.demo.solids import block, cut, cylinder, fuse, moved, plate
 from tests.core.sheet_metal.shapes import Flat, Turn, box, folded
 
@@ -87,3 +94,21 @@ def test_walls_that_meet_without_a_bend_are_told() -> None:
     assert told.kind is SheetKind.NONE
     shell = cut(block(60, 40, 20), moved(block(56, 36, 20), (0, 0, 2)))
     assert "without a bend" in _told(shell).reason
+
+
+def test_a_bend_along_a_curve_or_of_a_changing_radius_is_told() -> None:
+    """A flange around a turned disc, and an angle whose radius grows along its length, as free surfaces."""
+    angle: list[list[Step]] = [[Flat(46), Turn(90, 6), Flat(26)], [Flat(50), Turn(90, 2), Flat(30)]]
+    through = BRepOffsetAPI_ThruSections(True, True)
+    for height, steps in zip((0, 100), angle, strict=True):
+        faces = sub_shapes(moved(folded(steps, 2, 10), (0, 0, height)), TopAbs_FACE)
+        end = min(faces, key=lambda own: sum(abs(p[2] - height) for p in _corners(own)))
+        through.AddWire(BRepTools.OuterWire_s(TopoDS.Face_s(end)))
+    through.Build()
+    told = _told(through.Shape())
+    assert "conical bend goes on, or one along a curve" in told.reason
+    assert told.place is not None
+
+
+def _corners(face: Any) -> Any:
+    return SolidFaces(face).places
