@@ -34,19 +34,19 @@ def _sheet(model: SourceRef, tree: ModelTree, row: dict[str, Any], middle: Middl
     """A part unfolded at full size with its table of bends, and the same folded at half size."""
     facts = PatternFacts.model_validate(row["facts"])
     name, path = row["name"], row["component"]
-    place = (48.0 + facts.width / 2, 105.0 + facts.height / 2)
+    place = (34.0 + facts.width / 2, 105.0 + facts.height / 2)
     flat = ViewSpec(
         id=short_id(), source=model.id, name=name, anchor=(facts.width / 2, facts.height / 2), place=place, centres=True,
         content=FlatContent(component=path, grain=True, bends=BendTable(place=(262.0, 282.0))),
         dimensions=(
             Dimension(id="width", kind=DimensionKind.WIDTH, offset=-12.0),
-            Dimension(id="height", kind=DimensionKind.HEIGHT, offset=12.0),
+            Dimension(id="height", kind=DimensionKind.HEIGHT, offset=9.0),
         ),
         holes=HoleTable(place=(262.0, 282.0 - 6.0 * (len(facts.bends) + 2))) if len(facts.holes) > 2 else None,
     )  # fmt: skip
     hidden = frozenset(leaf.path for leaf in tree.leaves() if leaf.path != path)
     views = [flat]
-    for look, at in (("iso", (330.0, 150.0)), ("top", (330.0, 82.0))):
+    for look, at in (("iso", (372.0, 150.0)), ("top", (298.0, 90.0))):
         seen = STANDARD[look]
         view = ViewSpec(
             id=short_id(), source=model.id, name=look, scale=Scale(1, 2), overrides=frozenset({"scale"}), place=at,

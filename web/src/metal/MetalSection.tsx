@@ -64,13 +64,12 @@ export function MetalSection({ job, source, chosen, wanted, onWanted, only, onOn
                 <button type="button" className="as-file" onClick={() => onSelect(part.component)}>
                   {part.name}
                 </button>
-                <span className="soft">{part.facts ? marked(part) : part.kind}</span>
                 {(part.facts || part.place) && (
                   <button type="button" className="as-file" onClick={() => setOpen(part)}>
                     {texts.unfold}
                   </button>
                 )}
-                {!part.facts && <span className="reason soft small">{part.reason}</span>}
+                <span className="reason soft">{part.facts ? marked(part) : `${part.kind}. ${part.reason}`}</span>
               </li>
             ))}
           </ul>
