@@ -36,7 +36,7 @@ class BendWay(StrEnum):
 
 
 SOURCES: dict[BendWay, str] = {
-    BendWay.K_FACTOR: "K-factor as typed: allowance = α·(r + K·t) (geometry)",
+    BendWay.K_FACTOR: "K-factor as typed, allowance = α·(r + K·t) (geometry)",
     BendWay.DIN_6935: "DIN 6935, correction factor k = 0.65 + 0.5·lg(r/t) up to r/t = 5, 1 above, K = k/2 (from memory)",
     BendWay.TABLE: "The bend table",
     BendWay.ALLOWANCE: "Allowance as typed",
@@ -68,6 +68,14 @@ class BendRule(BaseModel):
     value: float = 0.44
     rows: tuple[TableRow, ...] = ()
     name: str = ""
+
+
+def source_of(rule: BendRule) -> str:
+    """Where a rule comes from, in words, with its value or the table's name."""
+    told = SOURCES[rule.way]
+    if rule.way is BendWay.TABLE:
+        return f"{told} {rule.name}".rstrip()
+    return told if rule.way is BendWay.DIN_6935 else f"{told}: {rule.value:g}"
 
 
 @dataclass(frozen=True)

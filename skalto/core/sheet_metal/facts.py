@@ -55,6 +55,7 @@ class PatternFacts(BaseModel):
     refolded: float = 0.0
     base: int = 0
     bases: tuple[tuple[int, float], ...] = ()
+    rule: str = ""
     clear: tuple[float, float, float] = (0.0, 0.0, 0.0)
 
 
@@ -68,7 +69,7 @@ def facts_of(made: FlatPattern) -> PatternFacts:
         stretches=tuple(tuple(made.bend_pieces(bend)) for bend in made.bends), holes=made.holes,
         features=tuple(FeatureFacts(kind=own.kind, side="ab"[own.side], box=own.outline.box) for own in made.features),
         warnings=made.warnings, notes=made.notes, refolded=made.refolded, base=made.base,
-        bases=made.bases, clear=made.clear,
+        bases=made.bases, rule=made.rule, clear=made.clear,
     )  # fmt: skip
 
 

@@ -86,6 +86,7 @@ class FlatPattern:
 
     *volume* is the model's, mm³; *refolded* how far its contours folded up are from the model's edges at most, mm;
     *area_at_half* what its area is where the neutral fibre lies in the middle, mm², which times the thickness is the volume;
+    *rule* where the rule of its bends comes from, in words;
     *bases* the faces of side A that may stay where they are, the largest first, with their areas, mm².
     """
 
@@ -109,6 +110,7 @@ class FlatPattern:
     turned_over: bool = False
     base: int = 0
     bases: tuple[tuple[int, float], ...] = ()
+    rule: str = ""
     placement: Similarity = field(default_factory=Similarity)
 
     @property

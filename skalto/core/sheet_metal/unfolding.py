@@ -14,7 +14,7 @@ from skalto.core.errors import InputError
 from skalto.core.geometry import TAU, Array, Similarity
 from skalto.core.geometry.segments import Line
 from skalto.core.geometry.values import Point
-from skalto.core.sheet_metal.allowances import Allowance, allowance_of
+from skalto.core.sheet_metal.allowances import Allowance, allowance_of, source_of
 from skalto.core.sheet_metal.choices import UnfoldChoices
 from skalto.core.sheet_metal.development import ClosedOn, Developed, bounds, laid_flat
 from skalto.core.sheet_metal.faces import SolidFaces, Surface
@@ -233,7 +233,7 @@ class Unfolder:
         made = FlatPattern(
             name, SheetKind.BENT, "", self.thickness, cut.outline, cut.openings, cut.features, tuple(bends), self.solid.volume,
             density, material, refolded, folded=folded, base=base,
-            bases=self._bases(flat),
+            bases=self._bases(flat), rule=source_of(choices.rule) if bends else "",
         )  # fmt: skip
         half = made.area + sum(
             _turned_area(flat, region) * (_inner(region, self.thickness) + self.thickness / 2 - flat.neutral[region.number])

@@ -145,7 +145,8 @@ def pattern_row(made: FlatPattern) -> dict[str, Any]:
         ],
         "holes": [{"x": round(x, 6), "y": round(y, 6), "diameter": round(d, 6)} for x, y, d in made.holes],
         "features": [{"kind": own.kind.value, "side": "ab"[own.side]} for own in made.features],
-        "warnings": list(made.warnings), "notes": list(made.notes), "refolded_um": round(1000 * made.refolded, 6),
+        "rule": made.rule, "warnings": list(made.warnings), "notes": list(made.notes),
+        "refolded_um": round(1000 * made.refolded, 6),
     }  # fmt: skip
 
 

@@ -199,6 +199,8 @@ def test_rules_are_one_for_all_bends_or_typed_for_one() -> None:
     made = unfolded(shape, UnfoldChoices(rule=plain))
     # outer lengths 34, 58 and 34
     assert max(made.box) == pytest.approx(34 + 58 + 34 - 2 * 3.2)
+    assert made.rule == "Deduction as typed: 3.2"
+    assert "DIN 6935" in unfolded(shape, UnfoldChoices(rule=BendRule(way=BendWay.DIN_6935))).rule
     made = unfolded(shape, UnfoldChoices(rule=plain, typed={2: BendRule(way=BendWay.ALLOWANCE, value=5.0)}))
     assert max(made.box) == pytest.approx(30 + 50 + 30 + (8 - 3.2) + 5.0)
     assert [b.typed for b in made.bends] == [False, True]

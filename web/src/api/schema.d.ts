@@ -6027,6 +6027,11 @@ export interface components {
              * @default 0
              */
             refolded: number;
+            /**
+             * Rule
+             * @default
+             */
+            rule: string;
             /** Smallest */
             smallest: [
                 number,

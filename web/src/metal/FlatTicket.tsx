@@ -17,6 +17,7 @@ import { WorkNotes } from "../views/WorkNotes";
 import { BendRows } from "./BendRows";
 import { DxfAct } from "./DxfAct";
 import { FlatPicture } from "./FlatPicture";
+import { LimitFields } from "./LimitFields";
 import { PatternNotes, PatternNumbers } from "./PatternNumbers";
 import { RuleFields } from "./RuleFields";
 import "./metal.css";
@@ -75,6 +76,7 @@ export function FlatTicket({ job, sheet, view, writing, change, edit, move, onCe
       </Section>
       <Section title={texts.changeUnfolding}>
         <RuleFields choices={flat.choices} change={choose} bases={data?.pattern?.facts.bases ?? []} />
+        <LimitFields choices={flat.choices} change={choose} />
         {failed && <Note tone="error" title={failed} />}
         {data?.pattern && (
           <>

@@ -15,6 +15,12 @@ export function PatternNumbers({ pattern }: { pattern: Pattern }) {
           {rounded.format(facts.width)} × {rounded.format(facts.height)} {texts.mm}
         </span>
       </Fact>
+      {facts.smallest[0] * facts.smallest[1] < facts.width * facts.height * 0.999 && (
+        <Fact name={texts.smallest}>
+          {rounded.format(facts.smallest[0])} × {rounded.format(facts.smallest[1])} {texts.mm}
+        </Fact>
+      )}
+      {facts.rule && <Fact name={texts.byTheRule}>{facts.rule}</Fact>}
       <Fact name={texts.thickness}>
         {rounded.format(facts.thickness)} {texts.mm}
       </Fact>

@@ -9,6 +9,7 @@ import { BendRows } from "./BendRows";
 import { DxfAct } from "./DxfAct";
 import { FlatPicture } from "./FlatPicture";
 import { FoldedPicture } from "./FoldedPicture";
+import { LimitFields } from "./LimitFields";
 import { PatternNotes, PatternNumbers } from "./PatternNumbers";
 import { RuleFields } from "./RuleFields";
 import "./metal.css";
@@ -68,6 +69,7 @@ export function UnfoldDialog({ job, source, part, close }: { job: Job; source: s
         </div>
         <div>
           <RuleFields choices={choices} change={change} bases={pattern?.facts.bases ?? []} />
+          <LimitFields choices={choices} change={change} />
           {pattern && !failed && (
             <>
               <PatternNumbers pattern={pattern} />
