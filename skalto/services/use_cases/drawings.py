@@ -7,7 +7,6 @@ import math
 from skalto.core.artwork import Artwork
 from skalto.core.edits.of_sheets import AddSheet, AddSheets
 from skalto.core.edits.of_sources import SetUnit
-from skalto.core.edits.of_views import AddView
 from skalto.core.errors import InputError, NotThere
 from skalto.core.formats import stroke_format
 from skalto.core.geometry import Array, Box
@@ -169,13 +168,7 @@ class Drawings:
         taken = [box for view in sheet.views if (box := self.studio.rough_box(view)) is not None]
         label = name.strip() or str(1 + sum(view.excerpt is not None for view in sheet.views))
         view, scale = new_excerpt(short_id(), source, label, facts, excerpt, sheet, taken)
-        with_view = sheet.model_copy(update={"views": (*sheet.views, view), "scale": scale})
-        if sheet_id is None:
-            return self.studio.edit(job_id, AddSheet(kind="add_sheet", sheet=with_view)), sheet.id, view.id
-        if not sheet.views:
-            changed = self.studio.change(job_id, f"add {view.title}", lambda d: d.with_sheet(with_view), job)
-            return changed, sheet.id, view.id
-        return self.studio.edit(job_id, AddView(kind="add_view", sheet=sheet.id, view=view)), sheet.id, view.id
+        return self.studio.added(job, sheet, view, scale, sheet_id is None), sheet.id, view.id
 
     def put_page(self, job_id: int, source: str, space: str, off: frozenset[str] | None = None) -> tuple[StoredJob, str]:
         """Make a sheet of a page saved in the file: the job and the sheet's id."""

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import orjson
 
-from skalto.core.edits.of_sheets import AddSheet
-from skalto.core.edits.of_views import AddView
 from skalto.core.errors import InputError
 from skalto.core.layout.flat_views import first_flat_sheet, new_flat
 from skalto.core.packs import safe
@@ -60,13 +58,7 @@ class SheetMetal:
         sheet = job.document.sheet(sheet_id) if sheet_id is not None else first_flat_sheet(short_id(), f"Sheet {number}", facts)
         taken = [box for view in sheet.views if (box := self.studio.rough_box(view)) is not None]
         view, scale = new_flat(short_id(), source, content, facts, sheet, taken)
-        shown = sheet.model_copy(update={"views": (*sheet.views, view), "scale": scale})
-        if sheet_id is None:
-            return self.studio.edit(job_id, AddSheet(kind="add_sheet", sheet=shown)), sheet.id, view.id
-        if not sheet.views:
-            changed = self.studio.change(job_id, f"add {view.title}", lambda d: d.with_sheet(shown), job)
-            return changed, sheet.id, view.id
-        return self.studio.edit(job_id, AddView(kind="add_view", sheet=sheet.id, view=view)), sheet.id, view.id
+        return self.studio.added(job, sheet, view, scale, sheet_id is None), sheet.id, view.id
 
     def dxf(self, source: str, spec: FlatSpec, recipe: Recipe | None, side_b: bool) -> tuple[str, bytes]:
         """A component's flat pattern as DXF by a recipe, of the other side where that is asked for: the file's name, and the

@@ -29,6 +29,7 @@ from skalto.core.layout.arrangement import new_view, shown_box, shown_extent
 from skalto.core.layout.drawing_views import region_of
 from skalto.core.output.picture import to_picture
 from skalto.core.pens import DEFAULT, Pens, PenSet
+from skalto.core.quantities import Scale
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import DrawingFacts
 from skalto.core.sources.formats import is_drawing, model_format
@@ -410,6 +411,15 @@ class Studio:
             label = f"add {view.title}" if len(groups) == 1 else f"add {len(groups)} views"
             return self.change(job_id, label, lambda d: d.with_sheet(shown), job), shown.id, view.id
         return self.edit(job_id, AddView(kind="add_view", sheet=shown.id, view=view)), shown.id, view.id
+
+    def added(self, job: StoredJob, sheet: SheetSpec, view: ViewSpec, scale: Scale, new: bool) -> StoredJob:
+        """The job with a view put on a sheet, which then has the scale; the sheet itself is added where it is *new*."""
+        shown = sheet.model_copy(update={"views": (*sheet.views, view), "scale": scale})
+        if new:
+            return self.edit(job.id, AddSheet(kind="add_sheet", sheet=shown))
+        if not sheet.views:
+            return self.change(job.id, f"add {view.title}", lambda d: d.with_sheet(shown), job)
+        return self.edit(job.id, AddView(kind="add_view", sheet=sheet.id, view=view))
 
     def rough_box(self, view: ViewSpec) -> Box | None:
         """The box that a view on a sheet takes at most."""
