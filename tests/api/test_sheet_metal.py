@@ -88,9 +88,13 @@ def test_the_dxf_is_handed_on_under_the_part_s_name(running: Running, held: tupl
     _, source = held
     path = _parts(running, source)["Angle"]["component"]
     for side_b, name in ((False, "Angle.dxf"), (True, "Angle-side-b.dxf")):
-        answer = running.client.post(
-            f"/api/sources/{source}/flat-pattern.dxf", json={"spec": {"component": path}, "side_b": side_b}
-        )
+        body = {"spec": {"component": path}, "side_b": side_b}
+
+        def written(body: dict[str, Any] = body) -> Any:
+            got = running.client.post(f"/api/sources/{source}/flat-pattern.dxf", json=body)
+            return None if got.status_code == 202 else got
+
+        answer = wait_for(written)
         assert name in answer.headers["content-disposition"]
         layers = {e.dxf.layer for e in ezdxf.read(io.StringIO(answer.text)).modelspace()}
         assert {"outline", "openings"} <= layers

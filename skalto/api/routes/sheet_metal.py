@@ -53,7 +53,7 @@ class SheetParts(BaseModel):
 class PatternStrip(BaseModel):
     """A flat or a bend of a pattern as a fold takes it: its *areas*, each of an outline and its holes; the strip that it hangs
     on, -1 for none; where it begins, along its line and across it; of a bend by how many mm it turns one radian, 0 for a flat,
-    side A's radius, mm, and whether it turns to side A."""
+    side A's radius, mm, whether it turns to side A, and the bend's number."""
 
     parent: int
     start: tuple[float, float]
@@ -62,6 +62,7 @@ class PatternStrip(BaseModel):
     neutral: float
     radius: float
     up: bool
+    bend: int
     areas: tuple[tuple[tuple[tuple[float, float], ...], ...], ...]
 
 
@@ -124,12 +125,14 @@ def flat_pattern(source: str, spec: FlatSpec, metal: Here) -> PatternState:
     return PatternState.model_validate({"pattern": _plain(look), "work": look.work})
 
 
-@router.post("/sources/{source}/flat-pattern.dxf", response_class=Response)
+@router.post("/sources/{source}/flat-pattern.dxf", response_class=Response, responses={202: {"model": WorkState}})
 def flat_pattern_dxf(source: str, asked: FlatFileRequest, metal: Here) -> Response:
-    """A component's flat pattern as DXF, read again before it is handed on."""
+    """A component's flat pattern as DXF, read again before it is handed on; 202 with how far it is until it is there."""
     recipe = recipe_of(asked.recipe) if asked.recipe else None
-    name, data = metal.dxf(source, asked.spec, recipe, asked.side_b)
-    return Response(data, media_type="image/vnd.dxf", headers=attachment(name))
+    look, data = metal.dxf(source, asked.spec, recipe, asked.side_b)
+    if look.data is None:
+        return Response(look.work.model_dump_json() if look.work else "{}", 202, media_type="application/json")
+    return Response(data, media_type="image/vnd.dxf", headers=attachment(orjson.loads(look.data)["name"]))
 
 
 @router.post("/jobs/{job_id}/flat-patterns")

@@ -22,7 +22,8 @@ class Strip:
     """A region of the pattern, as the fold goes from its parent: it begins in the flat at *start* along *along*, and *across*
     leads into it; a bend turns by one radian in *neutral* mm, about side A's *radius*, mm, to side A where *up*.
 
-    *parent* is the number of the strip that it hangs on, -1 for the one that stays; *area* where it lies, a shapely polygon.
+    *bend* is the number of the bend that it is, 0 for a flat. *parent* is the number of the strip that it hangs on, -1 for the
+    one that stays; *area* where it lies, a shapely polygon.
     """
 
     parent: int
@@ -33,6 +34,7 @@ class Strip:
     neutral: float = 0.0
     radius: float = 0.0
     up: bool = True
+    bend: int = 0
 
 
 @dataclass(eq=False)

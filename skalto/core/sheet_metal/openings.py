@@ -98,7 +98,7 @@ def through(flat: Developed, sides: tuple[Sequence[Bound], Sequence[Bound]], thi
     notes: list[str] = []
     raised: list[Feature] = []
     waists: list[tuple[Contour, float]] = []
-    leaning = False
+    leaning = drilled = False
     for wall in walls:
         away = _away(flat, wall.faces, thickness)
         if any(own is outer for side in wall.ends for own in side):
@@ -108,7 +108,8 @@ def through(flat: Developed, sides: tuple[Sequence[Bound], Sequence[Bound]], thi
             cut, more, leans_here = _opening(flat, rest, material, waists)
             openings += cut
             features += more
-            leaning |= leans is not None or leans_here
+            leaning |= leans is not None
+            drilled |= leans_here
             if leans is not None:
                 features.append(leans)
                 notes.append("Its edge is not square all round: the wider side is cut.")
@@ -119,7 +120,7 @@ def through(flat: Developed, sides: tuple[Sequence[Bound], Sequence[Bound]], thi
         cut, more, leans_here = _opening(flat, wall, material, waists)
         openings += cut
         features += more
-        leaning |= leans_here
+        drilled |= leans_here
     if outline is None:
         raise ValueError("no outline")
     features += _raised(raised)
@@ -127,9 +128,9 @@ def through(flat: Developed, sides: tuple[Sequence[Bound], Sequence[Bound]], thi
         notes.append("It has formed features: they are drawn, not cut.")
     if any(own.kind is FeatureKind.BOSS for own in features):
         notes.append("Something stands on it: that is drawn, not cut.")
-    if leaning and not notes:
+    if drilled:
         notes.append("Walls that are not square to the sheet are cut as they are on side A.")
-    return Through(outline, tuple(openings), tuple(features), tuple(notes), leaning, tuple(waists))
+    return Through(outline, tuple(openings), tuple(features), tuple(notes), leaning or drilled, tuple(waists))
 
 
 def _walls(flat: Developed, sides: tuple[Sequence[Bound], Sequence[Bound]], solid: SolidFaces) -> list[_Wall]:

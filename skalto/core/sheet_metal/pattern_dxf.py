@@ -137,12 +137,10 @@ def write_pattern(made: FlatPattern, writing: FlatWriting) -> WrittenPattern:
     width, height = made.box
     document.header["$EXTMIN"], document.header["$EXTMAX"] = (0.0, 0.0, 0.0), (width, height, 0.0)
     layers: dict[LineKind, str] = {}
-    curves = writing.curves
+    curves = _curves(writing)
     notes = []
-    if curves is Curves.SPLINES and writing.version is Version.R12:
-        curves = Curves.ARCS
-        if any(isinstance(s, Cubic) for own in (made.outline, *made.openings) for s in own):
-            notes.append(f"R12 has no splines: curves are arcs within {writing.tolerance:g} mm.")
+    if curves is not writing.curves and any(isinstance(s, Cubic) for own in (made.outline, *made.openings) for s in own):
+        notes.append(f"R12 has no splines: curves are arcs within {writing.tolerance:g} mm.")
     worst = 0.0
     for kind, contour in lines_by_kind(made, writing):
         own = writing.of(kind)
@@ -150,15 +148,27 @@ def write_pattern(made: FlatPattern, writing: FlatWriting) -> WrittenPattern:
             continue
         if kind not in layers:
             layers[kind] = _layer(document, own, writing.version)
-        if curves is not Curves.SPLINES:
-            contour, off = (arcs_of if curves is Curves.ARCS else lines_of)(contour, writing.tolerance)
-            worst = max(worst, off)
+        contour, off = _as_written(contour, writing)
+        worst = max(worst, off)
         _draw(space, contour, {"layer": layers[kind]}, writing)
     if worst > 0:
         notes.append(f"Curves are {curves.value} within {1000 * worst:.3g} µm.")
     stream = io.StringIO()
     document.write(stream)
     return WrittenPattern(stream.getvalue().encode(document.output_encoding, errors="dxfreplace"), worst, tuple(notes))
+
+
+def _curves(writing: FlatWriting) -> Curves:
+    """What curves become: R12 has no splines."""
+    return Curves.ARCS if writing.version is Version.R12 and writing.curves is Curves.SPLINES else writing.curves
+
+
+def _as_written(contour: Contour, writing: FlatWriting) -> tuple[Contour, float]:
+    """A contour with its curves as they are written, and how far these are off at most, mm."""
+    curves = _curves(writing)
+    if curves is Curves.SPLINES:
+        return contour, 0.0
+    return (arcs_of if curves is Curves.ARCS else lines_of)(contour, writing.tolerance)
 
 
 def _layer(document: Any, own: LineWriting, version: Version) -> str:
@@ -254,9 +264,10 @@ def reread(data: bytes, made: FlatPattern, writing: FlatWriting) -> tuple[str, .
     wanted: dict[str, list[Contour]] = {}
     for kind, contour in lines_by_kind(made, writing):
         if kind in (LineKind.OUTER, LineKind.INNER) and writing.of(kind).written:
-            wanted.setdefault(_read_name(writing.of(kind).layer, writing.version), []).append(contour)
+            own, _ = _as_written(contour, writing)
+            wanted.setdefault(_read_name(writing.of(kind).layer, writing.version), []).append(own)
     for layer, contours in wanted.items():
-        found += _closed(layer, per_layer.get(layer, []), contours, writing)
+        found += _closed(layer, per_layer.get(layer, []), contours)
     return tuple(found)
 
 
@@ -266,19 +277,19 @@ def _read_name(layer: str, version: Version) -> str:
     return layer.casefold()
 
 
-def _closed(layer: str, segments: Sequence[Segment], contours: Sequence[Contour], writing: FlatWriting) -> Iterator[str]:
+def _closed(layer: str, segments: Sequence[Segment], contours: Sequence[Contour]) -> Iterator[str]:
     from skalto.core.geometry.stringing import strung
 
     got = strung(segments)
     if got.open:
         yield f"{len(got.open)} contours on {layer} do not close."
     own = sorted(abs(c.area) for c in got.closed)
-    asked = sorted((abs(c.area), c.length) for c in contours)
+    asked = sorted(abs(c.area) for c in contours)
     if len(own) != len(asked):
         yield f"{layer} has {len(own)} closed contours instead of {len(asked)}."
         return
-    for area, (wanted, around) in zip(own, asked, strict=True):
-        if abs(area - wanted) > SAME * wanted + writing.tolerance * around:
+    for area, wanted in zip(own, asked, strict=True):
+        if abs(area - wanted) > SAME * wanted:
             yield f"An area on {layer} is {area - wanted:.4g} mm² off."
 
 
@@ -298,15 +309,10 @@ def _segments(entity: Any) -> list[Segment]:
             sweep = math.radians((entity.dxf.end_angle - entity.dxf.start_angle) % 360)
             return [Arc(start, end, _xy(entity.dxf.center), sweep or math.tau)]
         case "SPLINE":
-            return [_cubic(piece) for piece in entity.construction_tool().cubic_bezier_approximation(level=1)]
+            return [Cubic(*(_xy(p) for p in piece)) for piece in entity.construction_tool().bezier_decomposition()]
         case "LWPOLYLINE" | "POLYLINE":
             return [own for part in entity.virtual_entities() for own in _segments(part)]
     return []
-
-
-def _cubic(piece: Any) -> Cubic:
-    a, b, c, d = (_xy(p) for p in piece.control_points)
-    return Cubic(a, b, c, d)
 
 
 def _xy(point: Any) -> tuple[float, float]:

@@ -77,8 +77,7 @@ def _short_flanges(made: FlatPattern, strips: Sequence[Strip], limits: PracticeL
     children: dict[int, list[int]] = {}
     for number, strip in enumerate(strips):
         children.setdefault(strip.parent, []).append(number)
-    order = [n for n, strip in enumerate(strips) if strip.neutral]
-    of_strip = {strip: by_start[n] for n, strip in enumerate(order, 1) if n in by_start}
+    of_strip = {n: by_start[strip.bend] for n, strip in enumerate(strips) if strip.bend}
     for number, strip in enumerate(strips):
         if strip.neutral or children.get(number) or strip.parent not in of_strip:
             continue

@@ -138,10 +138,13 @@ class Unfolder:
     def _made(self, choices: UnfoldChoices, name: str, material: str, density: float) -> FlatPattern:
         skins = self._skins()
         base = self._base(skins, choices.base)
+        # numbers go by the part, so that a bend keeps its own whichever face stays where it is
+        bent = sorted(n for n in reachable(skins, skins.of_face[base]) if skins.regions[n].bend)
+        numbers = {region: number for number, region in enumerate(bent, 1)}
         allowances: dict[int, Allowance] = {}
 
         def neutral(region: Region) -> float:
-            number = len(allowances) + 1
+            number = numbers[region.number]
             angle = region.angle[1] - region.angle[0]
             rule = choices.typed.get(number, choices.rule)
             allowances[region.number] = own = allowance_of(
@@ -165,6 +168,7 @@ class Unfolder:
             ) from None
         self._none_closed(flat)
         cut = self._cut(flat)
+        allowances = {key: allowances[key] for key in bent if key in allowances}
         return self._finished(flat, cut, allowances, base, choices, name, material, density)
 
     def _opposite(self, skins: Skins, base: int) -> int | None:
@@ -221,7 +225,7 @@ class Unfolder:
         self, flat: Developed, cut: Through, allowances: Mapping[int, Allowance], base: int, choices: UnfoldChoices,
         name: str, material: str, density: float,
     ) -> FlatPattern:  # fmt: skip
-        bends, strips = _bends(flat, allowances, self.thickness, choices), _strips(flat, self.thickness)
+        bends, strips = _bends(flat, allowances, self.thickness, choices), _strips(flat, self.thickness, list(allowances))
         folded = Folded(strips, _base_frame(flat), self.thickness)
         refolded, where = furthest(folded, (cut.outline, *cut.openings), self.solid, cut.waists)
         if refolded > REFOLDED:
@@ -361,8 +365,8 @@ def _on(flat: Developed, region: Region, angle: float, along: float) -> Point:
     return x, y
 
 
-def _strips(flat: Developed, thickness: float) -> list[Strip]:
-    """The regions as a fold takes them: from the flat alone."""
+def _strips(flat: Developed, thickness: float, bends: Sequence[int]) -> list[Strip]:
+    """The regions as a fold takes them, from the flat alone; *bends* are in the order of their numbers."""
     numbers = {key: n for n, (key, _) in enumerate(flat.charts.order)}
     found = []
     for key, link in flat.charts.order:
@@ -379,6 +383,7 @@ def _strips(flat: Developed, thickness: float) -> list[Strip]:
             Strip(
                 parent, at, matrix @ region.axes[2], matrix @ region.tangent(origin), area, flat.neutral[key],
                 _inner(region, thickness) + (thickness if region.outer_is_a else 0.0), not region.outer_is_a,
+                bends.index(key) + 1,
             )
         )  # fmt: skip
     return found

@@ -111,15 +111,20 @@ class SectionContent(_OfModel):
         return super().lines(scale).model_copy(update={"cut": self.depth, "uncut": self.plane.uncut})
 
 
-class DrawingContent(_Content):
-    """A part of a 2D drawing."""
+class _Lying(_Content):
+    """What lies in a plane of its own, seen from above."""
 
-    kind: Literal["drawing"] = "drawing"
-    excerpt: Excerpt = Excerpt()
     look: ClassVar[Vector] = DRAWN_LOOK
     up: ClassVar[Vector] = DRAWN_UP
     hidden: ClassVar[frozenset[str]] = frozenset()
     shaded: ClassVar[bool] = False
+
+
+class DrawingContent(_Lying):
+    """A part of a 2D drawing."""
+
+    kind: Literal["drawing"] = "drawing"
+    excerpt: Excerpt = Excerpt()
 
     @property
     def dimensioned(self) -> Dimensioned:
@@ -133,7 +138,7 @@ class DrawingContent(_Content):
         return ExcerptSpec(excerpt=self.excerpt)
 
 
-class FlatContent(_Content):
+class FlatContent(_Lying):
     """A part of a model unfolded: the flat pattern of a *component*, by its path, with the *limits* of its bends drawn or not,
     a *note* at each bend line, an arrow along the *grain*, and the table of its *bends* (its upper left corner, sheet mm, or
     beside the view)."""
@@ -145,10 +150,6 @@ class FlatContent(_Content):
     note: bool = True
     grain: bool = False
     bends: BendTable | None = BendTable()
-    look: ClassVar[Vector] = DRAWN_LOOK
-    up: ClassVar[Vector] = DRAWN_UP
-    hidden: ClassVar[frozenset[str]] = frozenset()
-    shaded: ClassVar[bool] = False
 
     @property
     def dimensioned(self) -> Dimensioned:

@@ -139,6 +139,7 @@ def _strip(made: FlatPattern, strip: Strip) -> dict[str, Any]:
     return {
         "parent": strip.parent, "start": start.tolist(), "along": by.vectors(strip.along).tolist(),
         "across": by.vectors(strip.across).tolist(), "neutral": strip.neutral, "radius": strip.radius, "up": strip.up,
+        "bend": strip.bend,
         "areas": rings,
     }  # fmt: skip
 

@@ -6,6 +6,7 @@ import orjson
 
 from skalto.core.progress import Progress
 from skalto.core.sheet_metal.choices import FlatSpec
+from skalto.core.sheet_metal.flat_writing import FlatWriting
 from skalto.jobs.task import TaskArgument, task
 from skalto.services.stored import keys
 from skalto.store.blobs import Blobs
@@ -32,6 +33,19 @@ class UnfoldPart(TaskArgument):
         return f"flat/{keys.digest(self.source, keys.plain(self.spec))}"
 
 
+class WriteFlat(TaskArgument):
+    """A component's flat pattern to be written as DXF, of side B mirrored."""
+
+    source: str
+    spec: FlatSpec
+    writing: FlatWriting
+    side_b: bool = False
+
+    @property
+    def key(self) -> str:
+        return f"flat/{keys.digest(self.source, keys.plain(self))}"
+
+
 @task(FindSheets, "readying")
 def find_sheets(asked: FindSheets, blobs: str, report: Progress) -> None:
     """Each part of a model with its kind, the reason, and what is known of its flat pattern where it has one."""
@@ -50,3 +64,26 @@ def unfold_part(asked: UnfoldPart, blobs: str, report: Progress) -> None:
     store = Blobs(blobs)
     made = flat_pattern(store, asked.source, asked.spec)
     store.put(f"{asked.key}.json", orjson.dumps(picture_of_pattern(made)))
+
+
+@task(WriteFlat, "writing")
+def write_flat(asked: WriteFlat, blobs: str, report: Progress) -> None:
+    """The file's name and its text, read again and found right. :raises InputError: when it is not, or there is no pattern."""
+    from skalto.core.errors import InputError
+    from skalto.core.packs import safe
+    from skalto.core.sheet_metal.pattern_dxf import other_side, reread, write_pattern
+    from skalto.services.results.flat import flat_pattern
+
+    report(0.1, "Unfolding")
+    store = Blobs(blobs)
+    made, writing = flat_pattern(store, asked.source, asked.spec), asked.writing
+    stem = safe(made.name) or "part"
+    if asked.side_b:
+        made, stem = other_side(made), writing.other_name(stem)
+    report(0.6, "Writing")
+    written = write_pattern(made, writing)
+    wrong = reread(written.data, made, writing)
+    if wrong:
+        raise InputError(f"The file was read again and is not as it should be: {wrong[0]}")
+    store.put(f"{asked.key}.dxf", written.data)
+    store.put(f"{asked.key}.json", orjson.dumps({"name": f"{stem}.dxf"}))

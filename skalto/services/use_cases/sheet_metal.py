@@ -6,13 +6,12 @@ import orjson
 
 from skalto.core.errors import InputError
 from skalto.core.layout.flat_views import first_flat_sheet, new_flat
-from skalto.core.packs import safe
 from skalto.core.recipes import Recipe
 from skalto.core.sheet_metal.choices import FlatSpec, UnfoldChoices
 from skalto.core.sheet_metal.facts import PatternFacts
 from skalto.core.sheet_metal.flat_writing import FlatWriting
 from skalto.core.sheets.content import FlatContent
-from skalto.services.tasks.sheet_metal import FindSheets, UnfoldPart, find_sheets, unfold_part
+from skalto.services.tasks.sheet_metal import FindSheets, UnfoldPart, WriteFlat, find_sheets, unfold_part, write_flat
 from skalto.services.use_cases.looking import Look, Looking
 from skalto.services.use_cases.studio import short_id
 from skalto.store import jobs as store
@@ -60,26 +59,16 @@ class SheetMetal:
         view, scale = new_flat(short_id(), source, content, facts, sheet, taken)
         return self.studio.added(job, sheet, view, scale, sheet_id is None), sheet.id, view.id
 
-    def dxf(self, source: str, spec: FlatSpec, recipe: Recipe | None, side_b: bool) -> tuple[str, bytes]:
-        """A component's flat pattern as DXF by a recipe, of the other side where that is asked for: the file's name, and the
-        file, read again and found right.
+    def dxf(self, source: str, spec: FlatSpec, recipe: Recipe | None, side_b: bool) -> tuple[Look, bytes]:
+        """A component's flat pattern as DXF by a recipe, of the other side where that is asked for: the file's name and
+        the file, b"" until it is there.
 
         :raises InputError: when it has none, or the file is not as it should be.
         """
-        from skalto.core.sheet_metal.pattern_dxf import other_side, reread, write_pattern
-        from skalto.services.results.flat import flat_pattern
-
         self._model(source)
-        made = flat_pattern(self.studio.blobs, source, spec)
         writing = (recipe.flat if recipe else None) or FlatWriting()
-        stem = safe(made.name) or "part"
-        if side_b:
-            made, stem = other_side(made), writing.other_name(stem)
-        written = write_pattern(made, writing)
-        wrong = reread(written.data, made, writing)
-        if wrong:
-            raise InputError(f"The file was read again and is not as it should be: {wrong[0]}")
-        return f"{stem}.dxf", written.data
+        look = self.looking.look(write_flat, WriteFlat(source=source, spec=spec, writing=writing, side_b=side_b))
+        return look, self.studio.blobs.get(f"{look.key}.dxf") if look.data is not None else b""
 
     def _model(self, source: str) -> None:
         if self.studio.facts(source).drawing is not None:

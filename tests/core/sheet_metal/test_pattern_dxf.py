@@ -163,7 +163,7 @@ def _lost(space: Any) -> None:
 
 
 def _moved(space: Any) -> None:
-    next(e for e in space if e.dxftype() == "CIRCLE").dxf.radius += 0.05
+    next(e for e in space if e.dxftype() == "CIRCLE").dxf.radius += 1e-4
 
 
 def _opened(space: Any) -> None:

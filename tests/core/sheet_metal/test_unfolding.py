@@ -226,6 +226,16 @@ def _is_wall(shape: Any, number: int) -> bool:
     return SolidFaces(shape).faces[number].area < 2 * 100 + 1
 
 
+def test_a_bend_keeps_its_number_whichever_face_stays() -> None:
+    shape = folded([Flat(30), Turn(90, 2), Flat(50), Turn(90, 3), Flat(40), Turn(90, 4), Flat(30)], 2, 60)
+    made = unfolded(shape)
+    radii = [b.radius for b in made.bends]
+    for face, _ in made.bases:
+        other = unfolded(shape, UnfoldChoices(base=face))
+        assert [b.radius for b in other.bends] == pytest.approx(radii)
+    assert [b.radius for b in unfolded(shape, UnfoldChoices(side="b")).bends] == pytest.approx(radii)
+
+
 def test_bends_are_measured_from_the_datum_edge() -> None:
     made = unfolded(folded(ANGLE, 2, 100))
     bend = made.bends[0]

@@ -76,13 +76,16 @@ export function useFlatDxf(source: string) {
   return useMutation({
     mutationFn: async (wish: { component: string; choices: Choices; recipe: string; side_b: boolean }) => {
       const { component, choices, ...rest } = wish;
-      const { data, error, response } = await api.POST("/api/sources/{source}/flat-pattern.dxf", {
-        params: { path: { source } },
-        body: { spec: { kind: "flat", component, choices }, ...rest },
-        parseAs: "blob",
-      });
-      if (error) settled({ data: undefined, error, response });
-      handOver(data as unknown as Blob, response, "flat.dxf");
+      for (;;) {
+        const { data, error, response } = await api.POST("/api/sources/{source}/flat-pattern.dxf", {
+          params: { path: { source } },
+          body: { spec: { kind: "flat", component, choices }, ...rest },
+          parseAs: "blob",
+        });
+        if (error) settled({ data: undefined, error, response });
+        if (response.status !== 202) return handOver(data as unknown as Blob, response, "flat.dxf");
+        await new Promise((done) => setTimeout(done, pace()));
+      }
     },
     onError: useTell(),
   });

@@ -2080,7 +2080,7 @@ export interface paths {
         put?: never;
         /**
          * Flat Pattern Dxf
-         * @description A component's flat pattern as DXF, read again before it is handed on.
+         * @description A component's flat pattern as DXF, read again before it is handed on; 202 with how far it is until it is there.
          */
         post: operations["flat_pattern_dxf_api_sources__source__flat_pattern_dxf_post"];
         delete?: never;
@@ -6099,7 +6099,7 @@ export interface components {
          * PatternStrip
          * @description A flat or a bend of a pattern as a fold takes it: its *areas*, each of an outline and its holes; the strip that it hangs
          *     on, -1 for none; where it begins, along its line and across it; of a bend by how many mm it turns one radian, 0 for a flat,
-         *     side A's radius, mm, and whether it turns to side A.
+         *     side A's radius, mm, whether it turns to side A, and the bend's number.
          */
         PatternStrip: {
             /** Across */
@@ -6117,6 +6117,8 @@ export interface components {
                 number,
                 number
             ][][][];
+            /** Bend */
+            bend: number;
             /** Neutral */
             neutral: number;
             /** Parent */
@@ -16821,6 +16823,15 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkState"];
+                };
             };
             /** @description Not there, or not any more */
             404: {

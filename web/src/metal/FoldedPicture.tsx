@@ -11,10 +11,6 @@ const ROOM = 8;
 export function FoldedPicture({ pattern, share, lit }: { pattern: Pattern; share: number; lit: number | null }) {
   const [eye, setEye] = useState<Eye>({ turn: -0.6, lift: 0.6 });
   const from = useRef<{ x: number; y: number; eye: Eye } | null>(null);
-  const bendOf = useMemo(() => {
-    let count = 0;
-    return pattern.strips.map((strip) => (strip.neutral ? ++count : 0));
-  }, [pattern.strips]);
   const facets = useMemo(() => {
     const light: [number, number, number] = [0.3, 0.45, 0.84];
     return folded(pattern.strips, share)
@@ -49,7 +45,7 @@ export function FoldedPicture({ pattern, share, lit }: { pattern: Pattern; share
       onPointerCancel={() => (from.current = null)}
     >
       {facets.map((facet, index) => {
-        const bend = bendOf[facet.strip] ?? 0;
+        const bend = pattern.strips[facet.strip]?.bend ?? 0;
         const tone = Math.round((facet.front ? 62 : 42) + 34 * facet.shine);
         return (
           <path
