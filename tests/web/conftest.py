@@ -17,7 +17,18 @@ FLAGS = [
     "--disable-gpu-rasterization", "--disable-gpu-compositing",
 ]  # fmt: skip
 
-REFUSED = ("/read/", "/try", "/edits", "/incoming", "/open", "/issues", "/formats/own", "/pens/read", "/recipes/read")
+REFUSED = (
+    "/read/",
+    "/try",
+    "/edits",
+    "/incoming",
+    "/open",
+    "/issues",
+    "/formats/own",
+    "/pens/read",
+    "/recipes/read",
+    "/flat-pattern",
+)
 """Where a person's words or files go, which may be refused."""
 
 # what is waited for comes at once on a free machine; a busy one is given time

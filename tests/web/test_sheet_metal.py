@@ -14,7 +14,7 @@ from ezdxf.path import make_path
 from playwright.sync_api import Page, expect
 
 from skalto.core.checks.report import check_pdf
-from skalto.demo.solids import block, cut
+from skalto.demo.solids import block, cut, moved
 from tests.core.modelled import write_assembly
 from tests.core.sheet_metal.shapes import Flat, Turn, folded, rod
 from tests.web.test_path import SLOW, begin, choose_file, proofed, write_into
@@ -25,7 +25,8 @@ def angle_step(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """An angle of 2 mm, 50 and 30 flat, R2, 100 wide, with a hole; and a block."""
     folder = tmp_path_factory.mktemp("bent")
     angle = cut(folded([Flat(50), Turn(90, 2), Flat(30)], 2, 100), rod((20, -5, 50), (0, 1, 0), 10, 20))
-    return write_assembly({"Angle": angle, "Lump": block(20, 20, 20)}, folder / "angle.step")
+    tube = moved(cut(block(44, 44, 60, 4), moved(block(40, 40, 80, 2), (0, 0, -10))), (0, 0, 200))
+    return write_assembly({"Angle": angle, "Lump": block(20, 20, 20), "Tube": tube}, folder / "angle.step")
 
 
 def _flat(k: float) -> str:
@@ -44,6 +45,25 @@ def test_from_a_bent_part_to_a_flat_pattern(page: Page, angle_step: Path) -> Non
     expect(page.get_by_role("tree").get_by_text("Lump")).to_be_visible()
     page.get_by_role("checkbox", name="Only sheet metal").check()
     expect(page.get_by_role("tree").get_by_text("Lump")).to_have_count(0)
+
+    # what comes round to itself is slit along an edge that is picked
+    page.get_by_role("checkbox", name="Only sheet metal").uncheck()
+    page.get_by_role("tree").get_by_text("Tube").click()
+    expect(rows.get_by_text("It closes on itself")).to_be_visible()
+    rows.get_by_role("button", name="Unfold").click()
+    tube = page.get_by_role("dialog", name="Unfold Tube")
+    expect(tube.locator(".part-place")).to_be_visible(timeout=SLOW)
+    expect(tube.locator(".slit-edge")).to_have_count(16)
+    # a line that stands upright has no width that could be clicked by its name
+    edge = tube.locator(".slit-edge .pattern-grip").last.bounding_box()
+    assert edge is not None
+    page.mouse.click(edge["x"] + edge["width"] / 2, edge["y"] + edge["height"] / 2)
+    around = 4 * 36 + 4 * math.pi / 2 * (2 + 0.44 * 2)
+    expect(tube.get_by_label("Size")).to_have_text(f"{around:.3f} × 60 mm", timeout=SLOW)
+    tube.get_by_role("button", name="Undo the slit").click()
+    expect(tube.locator(".slit-edge")).to_have_count(16)
+    page.keyboard.press("Escape")
+    page.get_by_role("tree").get_by_text("Angle").click()
 
     rows.get_by_role("button", name="Unfold").click()
     dialog = page.get_by_role("dialog", name="Unfold Angle")

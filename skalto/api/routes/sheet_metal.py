@@ -50,6 +50,20 @@ class SheetParts(BaseModel):
     work: WorkState | None = None
 
 
+class PartEdge(BaseModel):
+    """An edge of a part: *points* along it, mm in the part's own axes, and whether the sheet may be *slit* there."""
+
+    points: tuple[tuple[float, float, float], ...]
+    slit: bool
+
+
+class PartEdges(BaseModel):
+    """The edges of a part, None until they are read."""
+
+    edges: tuple[PartEdge, ...] | None = None
+    work: WorkState | None = None
+
+
 class PatternStrip(BaseModel):
     """A flat or a bend of a pattern as a fold takes it: its *areas*, each of an outline and its holes; the strip that it hangs
     on, -1 for none; where it begins, along its line and across it; of a bend by how many mm it turns one radian, 0 for a flat,
@@ -116,6 +130,13 @@ def sheet_parts(source: str, metal: Here) -> SheetParts:
     """The parts of a model, each with what it is to whoever bends and cuts."""
     look = metal.parts(source)
     return SheetParts.model_validate({"parts": _plain(look), "work": look.work})
+
+
+@router.get("/sources/{source}/part-edges")
+def part_edges(source: str, component: str, metal: Here) -> PartEdges:
+    """The edges of a component's part, to be shown where it has no flat pattern, and to choose where it is slit."""
+    look = metal.edges(source, component)
+    return PartEdges.model_validate({"edges": _plain(look), "work": look.work})
 
 
 @router.post("/sources/{source}/flat-pattern")

@@ -128,8 +128,9 @@ def _slit(skins: Skins, place_: Sequence[float] | None) -> set[frozenset[int]]:
         return set()
 
     def apart(link: Link) -> float:
-        beside = at - link.at
-        return float(np.linalg.norm(beside - (beside @ link.way) * link.way))
+        ends = skins.solid.edges[link.edge].points[[0, -1]]
+        along = np.clip((at - link.at) @ link.way, *sorted((ends - link.at) @ link.way))
+        return float(np.linalg.norm(at - link.at - along * link.way))
 
     nearest = min(links, key=apart)
     return {frozenset((nearest.here, nearest.there))}

@@ -4,7 +4,7 @@ one another."""
 from __future__ import annotations
 
 from collections import defaultdict, deque
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -292,12 +292,12 @@ def local(chart: tuple[Array, Array, Array], region: Region, point: Array, neutr
     return turned, point, place(chart, region, point[None], neutral)[0]
 
 
-def reachable(skins: Skins, base: int) -> deque[int]:
-    """The regions that hang together with one."""
+def reachable(skins: Skins, base: int, apart: Collection[frozenset[int]] = ()) -> deque[int]:
+    """The regions that hang together with one, where some pairs are *apart*."""
     seen, waiting, found = {base}, deque([base]), deque([base])
     while waiting:
         for link in skins.links[waiting.popleft()]:
-            if link.there not in seen:
+            if link.there not in seen and frozenset((link.here, link.there)) not in apart:
                 seen.add(link.there)
                 waiting.append(link.there)
                 found.append(link.there)

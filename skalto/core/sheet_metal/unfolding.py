@@ -84,7 +84,7 @@ class Unfolder:
         made = self._first(choices, name, material, density)
         if choices.side == "a":
             return made
-        skins = self._skins()
+        skins = self.skins()
         opposite = self._opposite(skins, made.base)
         if opposite is None:
             raise InputError("The base has no face on side B: choose another base.")
@@ -105,7 +105,8 @@ class Unfolder:
         assert reason is not None, "there is a thickness to try"
         raise reason
 
-    def _skins(self) -> Skins:
+    def skins(self) -> Skins:
+        """All that may be sheet of the thickness, mm, that is tried."""
         return skins_of(self.solid, self.opposites, self.thickness)
 
     def _base(self, skins: Skins, chosen: int | None) -> int:
@@ -136,7 +137,7 @@ class Unfolder:
         return max((face.number for face in planes), key=rank)
 
     def _made(self, choices: UnfoldChoices, name: str, material: str, density: float) -> FlatPattern:
-        skins = self._skins()
+        skins = self.skins()
         base = self._base(skins, choices.base)
         # numbers go by the part, so that a bend keeps its own whichever face stays where it is
         bent = sorted(n for n in reachable(skins, skins.of_face[base]) if skins.regions[n].bend)
@@ -158,7 +159,7 @@ class Unfolder:
                 opposite = self._opposite(skins, base)
                 if opposite is not None:
                     allowances.clear()
-                    skins, base = self._skins(), opposite
+                    skins, base = self.skins(), opposite
                     flat = laid_flat(skins, base, A, neutral, choices.slit)
         except ClosedOn as error:
             raise NoSheet(

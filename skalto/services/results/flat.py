@@ -20,6 +20,7 @@ from skalto.core.sheet_metal.choices import FlatSpec
 from skalto.core.sheet_metal.facts import facts_of, pattern_artwork
 from skalto.core.sheet_metal.folding import Strip
 from skalto.core.sheet_metal.pattern import FlatPattern, NoSheet, SheetKind
+from skalto.core.sources.models.model import ShapeFacts
 from skalto.core.sources.models.parts import items
 from skalto.services.results.models import kept_model
 from skalto.services.stored.context import load_tree
@@ -34,16 +35,21 @@ def flat_pattern(store: Blobs, source: str, spec: FlatSpec) -> FlatPattern:
     """A component's flat pattern. :raises InputError: when it has none, saying why, or is not there."""
     from skalto.core.sheet_metal.unfolding import unfolded
 
-    tree = load_tree(store, source)
-    component = next((own for own in tree.leaves() if own.path == spec.component), None)
-    if component is None or component.shape is None:
-        raise InputError(f"The model has no component {spec.component} any more: choose another.")
-    facts = tree.shapes[component.shape]
-    shape = kept_model(store, source).shapes[component.shape]
+    number, name, facts = _leaf(store, source, spec.component)
+    shape = kept_model(store, source).shapes[number]
     try:
-        return unfolded(shape, spec.choices, component.name, facts.material, facts.density)
+        return unfolded(shape, spec.choices, name, facts.material, facts.density)
     except NoSheet as error:
-        raise InputError(f"{component.name} has no flat pattern ({error.kind.value}): {error.reason}") from None
+        raise InputError(f"{name} has no flat pattern ({error.kind.value}): {error.reason}") from None
+
+
+def _leaf(store: Blobs, source: str, path: str) -> tuple[int, str, ShapeFacts]:
+    """The number of a component's shape, its name and what is known of its part. :raises InputError: when it is not there."""
+    tree = load_tree(store, source)
+    component = next((own for own in tree.leaves() if own.path == path), None)
+    if component is None or component.shape is None:
+        raise InputError(f"The model has no component {path} any more: choose another.")
+    return component.shape, component.name, tree.shapes[component.shape]
 
 
 def flat_lines(store: Blobs, source: str, spec: FlatSpec) -> ViewLines:
@@ -108,6 +114,17 @@ def flat_profile(store: Blobs, source: str, spec: FlatSpec, bends: bool) -> Kept
         if bends or own.operation not in _BENDS
     )
     return KeptProfile(replace(profile, marks=marks), (*made.notes, *made.warnings))
+
+
+def part_edges(store: Blobs, source: str, component: str) -> list[dict[str, Any]]:
+    """The edges of a component's part, mm in its own axes, each with whether it may be slit there.
+
+    :raises InputError: when it is not there.
+    """
+    from skalto.core.sheet_metal.part_edges import edges_of_part
+
+    shape = kept_model(store, source).shapes[_leaf(store, source, component)[0]]
+    return [{"points": own.points.round(4).tolist(), "slit": own.slit} for own in edges_of_part(shape)]
 
 
 _BENDS = (Operation.BEND_UP, Operation.BEND_DOWN)

@@ -22,6 +22,17 @@ class FindSheets(TaskArgument):
         return keys.model_key(self.source, "sheet-parts")
 
 
+class FindEdges(TaskArgument):
+    """The edges of a component's part."""
+
+    source: str
+    component: str
+
+    @property
+    def key(self) -> str:
+        return f"part-edges/{keys.digest(self.source, self.component)}"
+
+
 class UnfoldPart(TaskArgument):
     """A component of a model to unfold."""
 
@@ -53,6 +64,15 @@ def find_sheets(asked: FindSheets, blobs: str, report: Progress) -> None:
 
     store = Blobs(blobs)
     store.put(f"{asked.key}.json", orjson.dumps(sheet_parts(store, asked.source, report)))
+
+
+@task(FindEdges, "readying")
+def find_edges(asked: FindEdges, blobs: str, report: Progress) -> None:
+    """The edges of a part as lines. :raises InputError: when it is not there."""
+    from skalto.services.results.flat import part_edges
+
+    store = Blobs(blobs)
+    store.put(f"{asked.key}.json", orjson.dumps(part_edges(store, asked.source, asked.component)))
 
 
 @task(UnfoldPart, "drawing")

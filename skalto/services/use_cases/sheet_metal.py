@@ -11,7 +11,16 @@ from skalto.core.sheet_metal.choices import FlatSpec, UnfoldChoices
 from skalto.core.sheet_metal.facts import PatternFacts
 from skalto.core.sheet_metal.flat_writing import FlatWriting
 from skalto.core.sheets.content import FlatContent
-from skalto.services.tasks.sheet_metal import FindSheets, UnfoldPart, WriteFlat, find_sheets, unfold_part, write_flat
+from skalto.services.tasks.sheet_metal import (
+    FindEdges,
+    FindSheets,
+    UnfoldPart,
+    WriteFlat,
+    find_edges,
+    find_sheets,
+    unfold_part,
+    write_flat,
+)
 from skalto.services.use_cases.looking import Look, Looking
 from skalto.services.use_cases.studio import short_id
 from skalto.store import jobs as store
@@ -30,11 +39,14 @@ class SheetMetal:
         self._model(source)
         return self.looking.look(find_sheets, FindSheets(source=source))
 
+    def edges(self, source: str, component: str) -> Look:
+        """The edges of a component's part. :raises InputError: for a drawing, or a component that is not there."""
+        self._component(source, component)
+        return self.looking.look(find_edges, FindEdges(source=source, component=component))
+
     def pattern(self, source: str, spec: FlatSpec) -> Look:
         """A component unfolded. :raises InputError: for a drawing, or a component that is not there."""
-        self._model(source)
-        if not any(leaf.path == spec.component for leaf in self.studio.facts(source).tree.leaves()):
-            raise InputError(f"The model has no component {spec.component}: choose another.")
+        self._component(source, spec.component)
         return self.looking.look(unfold_part, UnfoldPart(source=source, spec=spec))
 
     def put(
@@ -69,6 +81,11 @@ class SheetMetal:
         writing = (recipe.flat if recipe else None) or FlatWriting()
         look = self.looking.look(write_flat, WriteFlat(source=source, spec=spec, writing=writing, side_b=side_b))
         return look, self.studio.blobs.get(f"{look.key}.dxf") if look.data is not None else b""
+
+    def _component(self, source: str, path: str) -> None:
+        self._model(source)
+        if not any(leaf.path == path for leaf in self.studio.facts(source).tree.leaves()):
+            raise InputError(f"The model has no component {path}: choose another.")
 
     def _model(self, source: str) -> None:
         if self.studio.facts(source).drawing is not None:

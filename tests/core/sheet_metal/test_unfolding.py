@@ -14,6 +14,7 @@ from OCP.BRepBuilderAPI import BRepBuilderAPI_NurbsConvert
 from skalto.core.errors import InputError
 from skalto.core.sheet_metal.allowances import BendRule, BendWay
 from skalto.core.sheet_metal.choices import UnfoldChoices
+from skalto.core.sheet_metal.part_edges import edges_of_part
 from skalto.core.sheet_metal.pattern import FlatPattern, NoSheet, SheetKind
 from skalto.core.sheet_metal.unfolding import unfolded
 from skalto.demo.folded import Step
@@ -185,6 +186,22 @@ def test_a_closed_section_is_slit_where_one_says() -> None:
     made = unfolded(tube, UnfoldChoices(slit=(22, -18, 100)))
     assert _sizes(made) == pytest.approx((200, 4 * 36 + 4 * math.pi / 2 * (2 + K * 2)), abs=1e-6)
     _held(made, 2)
+
+
+def test_the_edges_along_which_it_may_be_slit_all_open_it() -> None:
+    tube = cut(_round_box(44, 200, 4), _round_box(40, 202, 2, -1))
+    edges = edges_of_part(tube)
+    slits = [own.points.mean(axis=0) for own in edges if own.slit]
+    # two limits of each bend, on both sides of the sheet
+    assert (len(edges), len(slits)) == (48, 16)
+    for at in slits:
+        made = unfolded(tube, UnfoldChoices(slit=tuple(at.tolist())))
+        assert _sizes(made) == pytest.approx((200, 4 * 36 + 4 * math.pi / 2 * (2 + K * 2)), abs=1e-6)
+
+
+def test_what_opens_already_is_slit_nowhere() -> None:
+    assert not any(own.slit for own in edges_of_part(folded(ANGLE, 2, 100)))
+    assert len(edges_of_part(box((0, 0, 0), (1, 1, 1)))) == 12
 
 
 def _round_box(size: float, length: float, radius: float, at: float = 0) -> Any:

@@ -37,6 +37,18 @@ export function useSheetParts(source: string, wanted: boolean) {
   });
 }
 
+/** The edges of a component's part, and along which it may be slit. */
+export function usePartEdges(source: string, component: string) {
+  return useQuery({
+    queryKey: ["part-edges", source, component],
+    retry: false,
+    staleTime: Infinity,
+    queryFn: async () =>
+      settled<Schemas["PartEdges"]>(await api.GET("/api/sources/{source}/part-edges", { params: { path: { source }, query: { component } } })),
+    refetchInterval: (query) => waits(query.state.data, !!query.state.data?.edges),
+  });
+}
+
 /** A component unfolded; while it is made anew what was there before. */
 export function usePattern(source: string, component: string, choices: Choices) {
   return useQuery({

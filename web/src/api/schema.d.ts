@@ -2089,6 +2089,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sources/{source}/part-edges": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Part Edges
+         * @description The edges of a component's part, to be shown where it has no flat pattern, and to choose where it is slit.
+         */
+        get: operations["part_edges_api_sources__source__part_edges_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sources/{source}/scene.glb": {
         parameters: {
             query?: never;
@@ -5851,6 +5871,29 @@ export interface components {
             off?: string[] | null;
             /** Source */
             source: string;
+        };
+        /**
+         * PartEdge
+         * @description An edge of a part: *points* along it, mm in the part's own axes, and whether the sheet may be *slit* there.
+         */
+        PartEdge: {
+            /** Points */
+            points: [
+                number,
+                number,
+                number
+            ][];
+            /** Slit */
+            slit: boolean;
+        };
+        /**
+         * PartEdges
+         * @description The edges of a part, None until they are read.
+         */
+        PartEdges: {
+            /** Edges */
+            edges?: components["schemas"]["PartEdge"][] | null;
+            work?: components["schemas"]["WorkState"] | null;
         };
         /**
          * PartFacts
@@ -16831,6 +16874,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WorkState"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    part_edges_api_sources__source__part_edges_get: {
+        parameters: {
+            query: {
+                component: string;
+            };
+            header?: never;
+            path: {
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartEdges"];
                 };
             };
             /** @description Not there, or not any more */

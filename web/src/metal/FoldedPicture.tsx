@@ -1,16 +1,14 @@
-import { useMemo, useRef, useState } from "react";
+import { useMemo } from "react";
 import type { Pattern } from "../api/metal";
-import { folded, seen, type Eye } from "./folding";
+import { folded, seen } from "./folding";
+import { boxAbout, useTurning } from "./turning";
 import * as texts from "./texts";
 
-/** So far about the vertical and up a drag of one pixel turns, radians. */
-const PER_PIXEL = 0.01;
 const ROOM = 8;
 
 /** A pattern folded by a share, seen from where it was turned to; the strips of a bend that is picked are lit. */
 export function FoldedPicture({ pattern, share, lit }: { pattern: Pattern; share: number; lit: number | null }) {
-  const [eye, setEye] = useState<Eye>({ turn: -0.6, lift: 0.6 });
-  const from = useRef<{ x: number; y: number; eye: Eye } | null>(null);
+  const { eye, hands } = useTurning();
   const facets = useMemo(() => {
     const light: [number, number, number] = [0.3, 0.45, 0.84];
     return folded(pattern.strips, share)
@@ -23,26 +21,15 @@ export function FoldedPicture({ pattern, share, lit }: { pattern: Pattern; share
       })
       .sort((a, b) => a.near - b.near);
   }, [pattern.strips, share, eye]);
-  const all = facets.flatMap((facet) => facet.rings.flat());
-  const low = [Math.min(...all.map((p) => p[0])), Math.min(...all.map((p) => p[1]))] as const;
-  const high = [Math.max(...all.map((p) => p[0])), Math.max(...all.map((p) => p[1]))] as const;
   return (
     <svg
       role="img"
       aria-label={texts.folded}
-      viewBox={`${low[0] - ROOM} ${-high[1] - ROOM} ${high[0] - low[0] + 2 * ROOM} ${high[1] - low[1] + 2 * ROOM}`}
-      onPointerDown={(event) => {
-        event.currentTarget.setPointerCapture(event.pointerId);
-        from.current = { x: event.clientX, y: event.clientY, eye };
-      }}
-      onPointerMove={(event) => {
-        const start = from.current;
-        if (!start) return;
-        const lift = start.eye.lift + (event.clientY - start.y) * PER_PIXEL;
-        setEye({ turn: start.eye.turn - (event.clientX - start.x) * PER_PIXEL, lift: Math.min(Math.PI / 2, Math.max(-Math.PI / 2, lift)) });
-      }}
-      onPointerUp={() => (from.current = null)}
-      onPointerCancel={() => (from.current = null)}
+      viewBox={boxAbout(
+        facets.flatMap((facet) => facet.rings.flat()),
+        ROOM,
+      )}
+      {...hands}
     >
       {facets.map((facet, index) => {
         const bend = pattern.strips[facet.strip]?.bend ?? 0;

@@ -10,6 +10,7 @@ import { DxfAct } from "./DxfAct";
 import { FlatPicture } from "./FlatPicture";
 import { FoldedPicture } from "./FoldedPicture";
 import { LimitFields } from "./LimitFields";
+import { PartPicture } from "./PartPicture";
 import { PatternNotes, PatternNumbers } from "./PatternNumbers";
 import { RuleFields } from "./RuleFields";
 import "./metal.css";
@@ -37,13 +38,10 @@ export function UnfoldDialog({ job, source, part, close }: { job: Job; source: s
         <div>
           {!pattern && !failed && <Spin description={texts.unfolding} />}
           {failed && (
-            <Note tone="error" title={failed}>
-              {part.place && !choices.slit && (
-                <Button type="link" size="small" onClick={() => change({ ...choices, slit: part.place ?? null })}>
-                  {texts.slitThere}
-                </Button>
-              )}
-            </Note>
+            <>
+              <Note tone="error" title={failed} />
+              <PartPicture source={source} component={part.component} place={choices.slit ? null : (part.place ?? null)} onSlit={(slit) => change({ ...choices, slit })} />
+            </>
           )}
           {pattern && !failed && (
             <>
