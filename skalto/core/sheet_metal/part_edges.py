@@ -44,7 +44,8 @@ def edges_of_part(shape: Any) -> list[PartEdge]:
 
 def _thinned(points: Array, chords: int) -> Array:
     rows = np.unique(np.linspace(0, len(points) - 1, min(chords, len(points) - 1) + 1).round().astype(int))
-    return points[rows]
+    kept: Array = points[rows]
+    return kept
 
 
 def _closing(skins: Skins) -> frozenset[int]:

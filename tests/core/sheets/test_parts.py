@@ -53,6 +53,29 @@ def test_a_hole_a_little_larger_is_another_part() -> None:
     assert not same_part(_shape(first), _shape(second))
 
 
+@pytest.mark.parametrize(("side", "hole", "at"), [(200.0, 20.0, 60.0), (1000.0, 3.0, 450.0)])
+def test_a_hole_elsewhere_as_far_from_the_middle_is_another_part(side: float, hole: float, at: float) -> None:
+    """A square plate has one moment about all axes through its middle: it does not tell where on a circle a hole is."""
+
+    def plate(degrees: float) -> ShapeFacts:
+        turn = math.radians(degrees)
+        return _shape(cut(block(side, side, 5), cylinder(hole, 20, (at * math.cos(turn), at * math.sin(turn), -10))))
+
+    plain = plate(0)
+    assert not same_part(plain, plate(1))
+    assert not same_part(plain, plate(30))
+    # a quarter turn, and turned over
+    assert same_part(plain, plate(90))
+    assert same_part(plate(30), plate(60))
+
+
+def test_a_part_with_a_half_turn_has_a_hand_all_the_same() -> None:
+    bar = block(100, 20, 4)
+    crank = fuse(bar, moved(block(10, 10, 20), (45, 5, 2)), moved(block(10, 10, 20), (-45, -5, 2)))
+    assert not same_part(_shape(crank), _shape(mirrored(crank)))
+    assert same_part(_shape(crank), _shape(moved(crank, (5, 6, 7), ("x", 33))))
+
+
 @pytest.mark.parametrize(
     ("shape", "volume"),
     [

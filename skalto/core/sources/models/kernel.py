@@ -56,10 +56,11 @@ def edges(shape: Any) -> list[Any]:
 
 
 def fingerprint(shape: Any) -> tuple[float, ...]:
-    """Numbers that two shapes share when one can be moved onto the other: volume, area, principal moments, and a number
-    that changes its sign when a shape is mirrored; mm, mm², mm³, mm⁵.
+    """Numbers that two shapes share when one can be moved onto the other: volume, area, principal moments, how far its faces
+    are from one another, and a number that changes its sign when a shape is mirrored; mm³, mm², mm⁵, mm.
 
-    All come from exact integrals over volume and faces, so that neither place nor seams matter.
+    All come from exact integrals over volume and faces, so that neither place nor seams matter. Moments alone do not tell a
+    hole in a square plate from the same hole turned about the middle; distances do.
     """
     if not solids(shape):
         return ()
@@ -75,14 +76,32 @@ def fingerprint(shape: Any) -> tuple[float, ...]:
         areas.append(own.Mass())
         places.append((middle.X() - centre.X(), middle.Y() - centre.Y(), middle.Z() - centre.Z()))
     area, place = np.array(areas), np.array(places)
-    # three vectors that turn with the shape: their triple product is the hand of it
-    spread = (place * area[:, None]).T @ place
-    first = (place * (area * (place**2).sum(axis=1))[:, None]).sum(axis=0)
-    second = spread @ first
-    third = spread @ second
-    size = float(np.linalg.norm(first) * np.linalg.norm(second) * np.linalg.norm(third))
-    hand = float(np.dot(np.cross(first, second), third) / size) if size > 1e-9 else 0.0
-    return float(whole.Mass()), float(area.sum()), *(float(m) for m in moments), hand
+    apart, hand = _apart_and_hand(place)
+    return float(whole.Mass()), float(area.sum()), *(float(m) for m in moments), apart, hand
+
+
+_ROWS = 256
+
+
+def _apart_and_hand(place: Array) -> tuple[float, float]:
+    """How far faces are from one another on the average, mm, and their hand, by their middles (n, 3) about the centre of mass;
+    a small hole counts as much as a large side.
+
+    Each face sees the others in two ways, by how far they are and by how near: the triple product of both and of its own place
+    is what a mirror turns round; faces on both sides of a mirror plane cancel out.
+    """
+    count, reach = len(place), float(np.sqrt((place**2).sum(axis=1).mean()))
+    apart = turned = size = 0.0
+    for begin in range(0, count, _ROWS):
+        own = place[begin : begin + _ROWS]
+        beside = place[None] - own[:, None]
+        distance = np.linalg.norm(beside, axis=2)
+        apart += float(distance.sum())
+        far = np.einsum("ij,ijk->ik", distance, beside)
+        near = np.einsum("ij,ijk->ik", 1 / (1 + (distance / max(reach, 1e-9)) ** 2), beside)
+        turned += float((np.cross(far, near) * own).sum())
+        size += float((np.linalg.norm(far, axis=1) * np.linalg.norm(near, axis=1)).sum() * reach)
+    return apart / count**2, turned / size if size > 1e-9 else 0.0
 
 
 def transform(matrix: Array) -> gp_Trsf:

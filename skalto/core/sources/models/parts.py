@@ -73,7 +73,7 @@ def same_part(a: ShapeFacts, b: ShapeFacts) -> bool:
         return False
     first, second = np.array(a.fingerprint), np.array(b.fingerprint)
     close = np.abs(first[:-1] - second[:-1]) <= SAME * np.maximum(np.abs(first[:-1]), np.abs(second[:-1]))
-    return bool(close.all() and abs(first[-1] - second[-1]) < 1e-4)
+    return bool(close.all() and abs(first[-1] - second[-1]) < SAME)
 
 
 def _groups(tree: ModelTree, leaves: Sequence[Component]) -> list[list[Component]]:
