@@ -501,6 +501,44 @@ def _print_patterns(found: dict[str, Any]) -> None:
 
 
 @app.command()
+def parts(
+    file: Annotated[Path, typer.Argument(help="A model.")],
+    table: Annotated[Path | None, typer.Option("--csv", help="Also write the list as CSV.")] = None,
+    as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
+) -> None:
+    """List the distinct parts and assemblies of a model: how many, what kind, material, thickness, mass."""
+    arguments = {"path": str(_existing(file)), "out": str(table or "")}
+    found = _run("skalto.services.commands.registering:list_parts", arguments, "reading")
+    if as_json:
+        typer.echo(json.dumps(found, ensure_ascii=False))
+    else:
+        _print_parts(found["parts"])
+
+
+@app.command()
+def marks(
+    file: Annotated[Path, typer.Argument(help="A job file, NAME.skalto.json.")],
+    as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
+) -> None:
+    """Number the parts of a job as the application would, and tell what is new, changed and gone. The file stays as it is."""
+    found = _run("skalto.services.commands.registering:list_marks", {"path": str(_existing(file))}, "reading")
+    if as_json:
+        typer.echo(json.dumps(found, ensure_ascii=False))
+        return
+    _print_parts(found["parts"])
+    for name in ("new", "changed", "gone"):
+        if found[name]:
+            typer.echo(f"{name}: {', '.join(found[name])}")
+
+
+def _print_parts(rows: list[dict[str, Any]]) -> None:
+    for row in rows:
+        told = [row["kind"], row["material"], "" if row["thickness"] is None else f"{row['thickness']:g} mm"]
+        told += ["" if row["mass"] is None else f"{row['mass']:.4g} g"]
+        typer.echo(f"{row['mark']:8} {row['quantity']:4} x {row['name']}: {', '.join(text for text in told if text)}".strip())
+
+
+@app.command()
 def cutter(
     file: Path,
     bed: Annotated[str, typer.Option("--bed", help="The bed, such as 610x305mm.")] = "",

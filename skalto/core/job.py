@@ -9,6 +9,7 @@ from skalto.core.cutting.section import CuttingSection
 from skalto.core.packs import PackSection
 from skalto.core.pens.section import PenSection
 from skalto.core.recipes import RecipeSection
+from skalto.core.release.section import RegisterSection
 from skalto.core.sheets.sheet import SheetSection, SheetSpec
 from skalto.core.sources.models.parts import PartSection
 from skalto.core.sources.section import SourceSection
@@ -23,6 +24,7 @@ class JobDocument(
     TitleSection,
     ViewpointSection,
     CuttingSection,
+    RegisterSection,
     SheetSection,
     SourceSection,
 ):

@@ -15,6 +15,7 @@ from skalto.core.edits import (
     of_excerpts,
     of_job,
     of_output,
+    of_release,
     of_sheet_metal,
     of_sheets,
     of_sources,
@@ -36,6 +37,7 @@ FEATURES = (
     of_annotations,
     of_cutting,
     of_sheet_metal,
+    of_release,
     of_output,
 )
 

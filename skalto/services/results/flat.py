@@ -77,6 +77,7 @@ def _lengths(made: FlatPattern, component: str) -> Sequence[ReferenceLength]:
 def sheet_parts(store: Blobs, source: str, report: Progress = silent) -> list[dict[str, Any]]:
     """The parts of a model, each with what it is to whoever bends and cuts, and of one with a flat pattern what is known of
     it."""
+    from skalto.core.release.recognising import kind_of
     from skalto.core.sheet_metal.unfolding import unfolded
 
     tree = load_tree(store, source)
@@ -95,8 +96,11 @@ def sheet_parts(store: Blobs, source: str, report: Progress = silent) -> list[di
         try:
             made = unfolded(model.shapes[leaf.shape], None, item.name, item.material, item.density)
             row |= {"kind": made.kind.value, "reason": made.reason, "facts": facts_of(made).model_dump(mode="json")}
+            own = kind_of(model.shapes[leaf.shape], made.kind, made.thickness)
         except NoSheet as error:
             row |= {"kind": error.kind.value, "reason": error.reason, "place": error.place}
+            own = kind_of(model.shapes[leaf.shape], error.kind, 0.0)
+        row["found"] = own.model_dump(mode="json")
         rows.append(row)
     return rows
 

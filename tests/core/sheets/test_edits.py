@@ -22,6 +22,7 @@ from skalto.core.sheets.content import DrawingContent, FlatContent, ProjectionCo
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import DrawingFacts, SpaceFacts
 from skalto.core.sources.drawings.excerpt import Excerpt
+from skalto.core.sources.models.parts import PartKind
 from skalto.core.sources.section import SourceRef
 from skalto.core.viewpoints import SavedViewpoint
 from skalto.store.blobs import content_hash
@@ -138,6 +139,13 @@ CASES: list[tuple[dict[str, Any], str]] = [
     ({"kind": "remove_viewpoint", "viewpoint": "p"}, "remove viewpoint"),
     ({"kind": "set_title", "sheet": "s", "fields": {"revision": "B"}}, "title block"),
     ({"kind": "set_part", "part": "Cheek", "facts": {"number": "EB-101"}}, "part"),
+    ({"kind": "set_parts", "parts": {"Cheek": {"material": "S235"}, "Bed": {"material": "S235"}}}, "material of 2 parts"),
+    ({"kind": "set_parts", "parts": {"Cheek": {"finish": "zinc", "thickness": "8"}}}, "properties of a part"),
+    ({"kind": "set_own_fields", "fields": [{"name": "Shelf"}]}, "fields of parts"),
+    (
+        {"kind": "set_series", "series": [{"kinds": [own.value for own in PartKind], "prefix": "EB-"}]},
+        "series of marks",
+    ),
     (
         {"kind": "change_excerpt", "sheet": "p", "view": "e", "fields": {"region": [10, 0, 60, 50]}},
         "region of drawing view ground",

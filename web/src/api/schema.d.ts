@@ -733,6 +733,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give Marks
+         * @description Number the parts.
+         */
+        post: operations["give_marks_api_jobs__job_id__marks_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/numbering": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Numbering
+         * @description What numbering the parts would come to, with what is answered; nothing is changed.
+         */
+        post: operations["preview_numbering_api_jobs__job_id__numbering_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/pages": {
         parameters: {
             query?: never;
@@ -767,6 +807,50 @@ export interface paths {
          * @description Make sheets of all pages of a drawing, in order.
          */
         post: operations["put_pages_api_jobs__job_id__pages_all_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Parts Register
+         * @description The parts register of a job.
+         */
+        get: operations["parts_register_api_jobs__job_id__parts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/parts.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Parts Table
+         * @description The parts register as CSV.
+         */
+        get: operations["parts_table_api_jobs__job_id__parts_csv_get"];
+        put?: never;
+        /**
+         * Read Parts Table
+         * @description Take a table of parts in.
+         */
+        post: operations["read_parts_table_api_jobs__job_id__parts_csv_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3129,6 +3213,18 @@ export interface components {
             views: string[];
         };
         /**
+         * ChangedPart
+         * @description A part that was another when it got its mark.
+         */
+        ChangedPart: {
+            /** Key */
+            key: string;
+            /** Mark */
+            mark: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * ChartRow
          * @description How a material of a thickness is worked: speeds, mm/s, power, per cent, how many passes, dots per inch, and the *kerf*
          *     that the beam takes, mm. The values that ship are invented: try yours on a scrap.
@@ -4123,6 +4219,18 @@ export interface components {
             shape: "line" | "circle";
         };
         /**
+         * Elsewhere
+         * @description Where a part is found again: in which source, the first component that is it, and its key there.
+         */
+        Elsewhere: {
+            /** Component */
+            component: string;
+            /** Key */
+            key: string;
+            /** Source */
+            source: string;
+        };
+        /**
          * Excerpt
          * @description What a view shows of a drawing: the *space* of the file (empty for the drawing itself, else a saved page), the mm of its
          *     *unit*, the *region*, (x0, y0, x1, y1) mm in the drawing turned by *angle* degrees (None for everything drawn), the layers
@@ -4762,6 +4870,24 @@ export interface components {
          */
         Furniture: "centring marks" | "grid references" | "title block" | "print-control bar";
         /**
+         * GivenMark
+         * @description A mark that was given: to the part of a *key*, which was what its identity says; *dropped* once that part is gone. A
+         *     dropped mark is never given again.
+         */
+        GivenMark: {
+            /**
+             * Dropped
+             * @default false
+             */
+            dropped: boolean;
+            identity: components["schemas"]["Identity"];
+            /** Key */
+            key: string;
+            kind: components["schemas"]["PartKind"];
+            /** Mark */
+            mark: string;
+        };
+        /**
          * Grain
          * @description The way that a plate's grain runs, as it lies.
          * @enum {string}
@@ -4790,6 +4916,46 @@ export interface components {
                 number,
                 number
             ] | null;
+        };
+        /**
+         * Identity
+         * @description What makes two parts equal: numbers that congruent shapes share, material, finish, and the compared fields of the
+         *     house; of an assembly a name for its *children* and their places.
+         */
+        Identity: {
+            /**
+             * Children
+             * @default
+             */
+            children: string;
+            /**
+             * Content
+             * @default
+             */
+            content: string;
+            /**
+             * Faces
+             * @default 0
+             */
+            faces: number;
+            /**
+             * Fingerprint
+             * @default []
+             */
+            fingerprint: number[];
+            /**
+             * Material
+             * @default
+             */
+            material: string;
+            /**
+             * Told
+             * @default []
+             */
+            told: [
+                string,
+                string
+            ][];
         };
         /** IncomingView */
         IncomingView: {
@@ -4925,6 +5091,11 @@ export interface components {
             fastener: boolean;
             /** Item */
             item: number;
+            /**
+             * Mark
+             * @default
+             */
+            mark: string;
             /** Mass */
             mass: number | null;
             /** Material */
@@ -4957,8 +5128,18 @@ export interface components {
              * @default []
              */
             cut_lists: components["schemas"]["CutList"][];
+            /**
+             * Given Marks
+             * @default []
+             */
+            given_marks: components["schemas"]["GivenMark"][];
             /** Name */
             name: string;
+            /**
+             * Own Fields
+             * @default []
+             */
+            own_fields: components["schemas"]["OwnField"][];
             /**
              * Packs
              * @default []
@@ -4981,6 +5162,52 @@ export interface components {
              * @default []
              */
             recipes: components["schemas"]["Recipe"][];
+            /**
+             * Series
+             * @default [
+             *       {
+             *         "digits": 3,
+             *         "kinds": [
+             *           "assembly"
+             *         ],
+             *         "prefix": "A",
+             *         "start": 1,
+             *         "step": 1
+             *       },
+             *       {
+             *         "digits": 3,
+             *         "kinds": [
+             *           "plate",
+             *           "bent sheet",
+             *           "rolled sheet"
+             *         ],
+             *         "prefix": "S",
+             *         "start": 1,
+             *         "step": 1
+             *       },
+             *       {
+             *         "digits": 3,
+             *         "kinds": [
+             *           "turned",
+             *           "profile",
+             *           "part"
+             *         ],
+             *         "prefix": "P",
+             *         "start": 1,
+             *         "step": 1
+             *       },
+             *       {
+             *         "digits": 3,
+             *         "kinds": [
+             *           "bought"
+             *         ],
+             *         "prefix": "B",
+             *         "start": 1,
+             *         "step": 1
+             *       }
+             *     ]
+             */
+            series: components["schemas"]["MarkSeries"][];
             /**
              * Sheets
              * @default []
@@ -5385,6 +5612,35 @@ export interface components {
             job: components["schemas"]["JobView"];
         };
         /**
+         * MarkSeries
+         * @description From which marks parts of some *kinds* are given: *prefix* and a number, from *start* in steps, of at least so many
+         *     *digits*.
+         */
+        MarkSeries: {
+            /**
+             * Digits
+             * @default 3
+             */
+            digits: number;
+            /** Kinds */
+            kinds: components["schemas"]["PartKind"][];
+            /**
+             * Prefix
+             * @default
+             */
+            prefix: string;
+            /**
+             * Start
+             * @default 1
+             */
+            start: number;
+            /**
+             * Step
+             * @default 1
+             */
+            step: number;
+        };
+        /**
          * MeasuredAnswer
          * @description The job, the nearest standard scale of a page, and the mm that a unit of the drawing was measured to be.
          */
@@ -5701,6 +5957,41 @@ export interface components {
             view: string | null;
         };
         /**
+         * NumberingAnswer
+         * @description Of what changed: the marks that stay, and those in whose place new ones are given.
+         */
+        NumberingAnswer: {
+            /**
+             * Keep
+             * @default []
+             */
+            keep: string[];
+            /**
+             * Renew
+             * @default []
+             */
+            renew: string[];
+        };
+        /**
+         * NumberingView
+         * @description What a numbering would come to: the marks of parts by their keys; keys of what is new; what changed and is asked; the
+         *     marks that would be dropped.
+         */
+        NumberingView: {
+            /** Changed */
+            changed: components["schemas"]["ChangedPart"][];
+            /** Gone */
+            gone: string[];
+            /** Kept */
+            kept: number;
+            /** Marks */
+            marks: {
+                [key: string]: string;
+            };
+            /** New */
+            new: string[];
+        };
+        /**
          * Opening
          * @description How the model comes alive in a reader: at once with its page or on a click, whether it goes when its page is left, what
          *     the reader shows about it, and in which unit it measures.
@@ -5746,6 +6037,31 @@ export interface components {
          * @enum {string}
          */
         OtherSide: "never" | "when there is something" | "always";
+        /**
+         * OwnField
+         * @description A field of the house's own: its *name*, what it holds, the *choices* of one that is chosen, and whether parts that differ
+         *     in it are other parts (*compared*).
+         */
+        OwnField: {
+            /**
+             * Choices
+             * @default []
+             */
+            choices: string[];
+            /**
+             * Compared
+             * @default false
+             */
+            compared: boolean;
+            /**
+             * Kind
+             * @default text
+             * @enum {string}
+             */
+            kind: "text" | "number" | "yes/no" | "choice";
+            /** Name */
+            name: string;
+        };
         /**
          * OwnFormatRequest
          * @description A sheet format to keep: the name to keep it under, and its size as typed.
@@ -5897,15 +6213,39 @@ export interface components {
         };
         /**
          * PartFacts
-         * @description What a person says of a part; None or '' where the model is to say it. *density* is in g/cm³.
+         * @description What a person says of a part or an assembly; None or '' where the model is to say it. *mark* is what the part goes by
+         *     in balloons, lists and file names; *density* is in g/cm³, *thickness* in mm; *fields* are the house's own, by name.
          */
         PartFacts: {
             /** Bought */
             bought?: boolean | null;
             /** Density */
             density?: number | null;
+            /**
+             * Description
+             * @default
+             */
+            description: string;
             /** Fastener */
             fastener?: boolean | null;
+            /**
+             * Fields
+             * @default {}
+             */
+            fields: {
+                [key: string]: string;
+            };
+            /**
+             * Finish
+             * @default
+             */
+            finish: string;
+            kind?: components["schemas"]["PartKind"] | null;
+            /**
+             * Mark
+             * @default
+             */
+            mark: string;
             /**
              * Material
              * @default
@@ -5921,6 +6261,104 @@ export interface components {
              * @default
              */
             number: string;
+            /**
+             * Revision
+             * @default
+             */
+            revision: string;
+            /** Thickness */
+            thickness?: number | null;
+        };
+        /**
+         * PartKind
+         * @description What a part is to whoever makes it.
+         * @enum {string}
+         */
+        PartKind: "plate" | "bent sheet" | "rolled sheet" | "turned" | "profile" | "part" | "bought" | "assembly";
+        /**
+         * PartRow
+         * @description A distinct part or assembly: its *key* in the job (what is said of it is kept under that), where it is, and all that is
+         *     known of it. *thickness* in mm, *mass* in g, None where they are not known; *size* its extents, mm, the longest first.
+         */
+        PartRow: {
+            /** Component */
+            component: string;
+            /** Components */
+            components: string[];
+            /**
+             * Density
+             * @default 0
+             */
+            density: number;
+            /**
+             * Description
+             * @default
+             */
+            description: string;
+            /**
+             * Elsewhere
+             * @default []
+             */
+            elsewhere: components["schemas"]["Elsewhere"][];
+            /**
+             * Fields
+             * @default {}
+             */
+            fields: {
+                [key: string]: string;
+            };
+            /**
+             * Finish
+             * @default
+             */
+            finish: string;
+            identity: components["schemas"]["Identity"];
+            /** Key */
+            key: string;
+            kind: components["schemas"]["PartKind"];
+            /**
+             * Mark
+             * @default
+             */
+            mark: string;
+            /** Mass */
+            mass?: number | null;
+            /**
+             * Material
+             * @default
+             */
+            material: string;
+            /** Name */
+            name: string;
+            /**
+             * Number
+             * @default
+             */
+            number: string;
+            /** Quantity */
+            quantity: number;
+            /**
+             * Revision
+             * @default
+             */
+            revision: string;
+            /**
+             * Size
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            size: [
+                number,
+                number,
+                number
+            ];
+            /** Source */
+            source: string;
+            /** Thickness */
+            thickness?: number | null;
         };
         /**
          * PartsList
@@ -5961,6 +6399,14 @@ export interface components {
             ] | null;
             /** View */
             view: string;
+        };
+        /**
+         * PartsTable
+         * @description A table as CSV, as it is pasted out of a spreadsheet or read from a file.
+         */
+        PartsTable: {
+            /** Text */
+            text: string;
         };
         /**
          * PasteViews
@@ -7431,6 +7877,15 @@ export interface components {
             views: components["schemas"]["FollowFormat"];
         };
         /**
+         * RegisterRows
+         * @description The rows of a job's parts register; *work* is how far the looking at its models is, None once kinds are known.
+         */
+        RegisterRows: {
+            /** Rows */
+            rows: components["schemas"]["PartRow"][];
+            work?: components["schemas"]["WorkState"] | null;
+        };
+        /**
          * RemnantOf
          * @description The drawing whose outline a plate has, '' for a whole plate.
          */
@@ -7969,6 +8424,19 @@ export interface components {
             kind: "set_colour";
         };
         /**
+         * SetOwnFields
+         * @description The house's own fields of parts. What was said under one that is no longer there is kept, and not shown.
+         */
+        SetOwnFields: {
+            /** Fields */
+            fields: components["schemas"]["OwnField"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_own_fields";
+        };
+        /**
          * SetPart
          * @description What is said of a part, by its name in the model.
          */
@@ -7981,6 +8449,36 @@ export interface components {
             kind: "set_part";
             /** Part */
             part: string;
+        };
+        /**
+         * SetParts
+         * @description Properties and fields of parts as they are typed, by key: '' is as the model has it again.
+         */
+        SetParts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_parts";
+            /** Parts */
+            parts: {
+                [key: string]: {
+                    [key: string]: string;
+                };
+            };
+        };
+        /**
+         * SetSeries
+         * @description The series that marks are given from; every kind of part is in one of them. Marks that were given stay.
+         */
+        SetSeries: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_series";
+            /** Series */
+            series: components["schemas"]["MarkSeries"][];
         };
         /**
          * SetTitle
@@ -8032,9 +8530,15 @@ export interface components {
         /**
          * ShapeFacts
          * @description What is known of a distinct shape: its box in its own axes, volume, count of solids, its faces' own colours (see
-         *     :func:`cover_of`); the file's *material* and *density* (g/cm³, 0 for none), and numbers that congruent shapes share.
+         *     :func:`cover_of`); the file's *material* and *density* (g/cm³, 0 for none), numbers that congruent shapes
+         *     share, and a short name for what it is in its own axes: what was changed of it changes that.
          */
         ShapeFacts: {
+            /**
+             * Content
+             * @default
+             */
+            content: string;
             /**
              * Density
              * @default 0
@@ -8545,6 +9049,15 @@ export interface components {
             value: number;
         };
         /**
+         * TableTaken
+         * @description The job, and of how many parts the table said something.
+         */
+        TableTaken: {
+            job: components["schemas"]["JobView"];
+            /** Parts */
+            parts: number;
+        };
+        /**
          * TableText
          * @description A bend table as CSV, and what it is called.
          */
@@ -8584,7 +9097,7 @@ export interface components {
          */
         Together: {
             /** Edits */
-            edits: (components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["AddCutList"] | components["schemas"]["ChangeCutList"] | components["schemas"]["RemoveCutList"] | components["schemas"]["LayParts"] | components["schemas"]["ChangeProfile"] | components["schemas"]["RemoveProfile"] | components["schemas"]["AddDecoration"] | components["schemas"]["ChangeDecoration"] | components["schemas"]["RemoveDecoration"] | components["schemas"]["ChangeFlat"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"])[];
+            edits: (components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["AddCutList"] | components["schemas"]["ChangeCutList"] | components["schemas"]["RemoveCutList"] | components["schemas"]["LayParts"] | components["schemas"]["ChangeProfile"] | components["schemas"]["RemoveProfile"] | components["schemas"]["AddDecoration"] | components["schemas"]["ChangeDecoration"] | components["schemas"]["RemoveDecoration"] | components["schemas"]["ChangeFlat"] | components["schemas"]["SetParts"] | components["schemas"]["SetOwnFields"] | components["schemas"]["SetSeries"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -11182,7 +11695,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["AddCutList"] | components["schemas"]["ChangeCutList"] | components["schemas"]["RemoveCutList"] | components["schemas"]["LayParts"] | components["schemas"]["ChangeProfile"] | components["schemas"]["RemoveProfile"] | components["schemas"]["AddDecoration"] | components["schemas"]["ChangeDecoration"] | components["schemas"]["RemoveDecoration"] | components["schemas"]["ChangeFlat"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"] | components["schemas"]["Together"];
+                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["AddCutList"] | components["schemas"]["ChangeCutList"] | components["schemas"]["RemoveCutList"] | components["schemas"]["LayParts"] | components["schemas"]["ChangeProfile"] | components["schemas"]["RemoveProfile"] | components["schemas"]["AddDecoration"] | components["schemas"]["ChangeDecoration"] | components["schemas"]["RemoveDecoration"] | components["schemas"]["ChangeFlat"] | components["schemas"]["SetParts"] | components["schemas"]["SetOwnFields"] | components["schemas"]["SetSeries"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"] | components["schemas"]["Together"];
             };
         };
         responses: {
@@ -11935,6 +12448,148 @@ export interface operations {
             };
         };
     };
+    give_marks_api_jobs__job_id__marks_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NumberingAnswer"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_numbering_api_jobs__job_id__numbering_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NumberingAnswer"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumberingView"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     put_page_api_jobs__job_id__pages_post: {
         parameters: {
             query?: never;
@@ -12028,6 +12683,209 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlacedPages"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    parts_register_api_jobs__job_id__parts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RegisterRows"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    parts_table_api_jobs__job_id__parts_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_parts_table_api_jobs__job_id__parts_csv_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartsTable"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableTaken"];
                 };
             };
             /** @description Not there, or not any more */

@@ -239,6 +239,7 @@ def finish(
                 material=materials[number][0] if materials else "",
                 density=materials[number][1] if materials else 0.0,
                 fingerprint=fingerprint,
+                content=kernel.content_name(shape),
                 solids=kernel.solids(shape),
                 faces=kernel.faces(shape),
                 face_colours=face_colours[number],

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import io
 import json
 import struct
@@ -240,7 +241,10 @@ class _Sizes:
             low, high = (tuple(float(v) for v in corner) for corner in (vertices.min(axis=0), vertices.max(axis=0)))
             volume = self._content.volumes[number] * abs(float(np.linalg.det(scale)))
             closed = int(self._content.closed[number])
-            self.facts.append(ShapeFacts(low=low, high=high, volume=volume, solids=closed, faces=len(mesh.faces)))  # type: ignore[arg-type]
+            content = hashlib.sha256(np.round(vertices, 5).tobytes() + self.meshes[-1].faces.tobytes()).hexdigest()[:32]
+            self.facts.append(
+                ShapeFacts(low=low, high=high, volume=volume, solids=closed, faces=len(mesh.faces), content=content)  # type: ignore[arg-type]
+            )
         return self._numbers[key]
 
     def settle(self, branch: Branch, scale: Array | None = None) -> None:

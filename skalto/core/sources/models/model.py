@@ -70,7 +70,8 @@ class Component(BaseModel):
 
 class ShapeFacts(BaseModel):
     """What is known of a distinct shape: its box in its own axes, volume, count of solids, its faces' own colours (see
-    :func:`cover_of`); the file's *material* and *density* (g/cm³, 0 for none), and numbers that congruent shapes share."""
+    :func:`cover_of`); the file's *material* and *density* (g/cm³, 0 for none), numbers that congruent shapes
+    share, and a short name for what it is in its own axes: what was changed of it changes that."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -83,6 +84,7 @@ class ShapeFacts(BaseModel):
     material: str = ""
     density: float = 0.0
     fingerprint: tuple[float, ...] = ()
+    content: str = ""
 
 
 class ModelTree(BaseModel):

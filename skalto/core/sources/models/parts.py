@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Mapping, Sequence
+from enum import StrEnum
+from typing import Annotated
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
@@ -20,8 +23,22 @@ BOUGHT = re.compile(r"\bbought\b|\bstandard part\b", re.IGNORECASE)
 """Classes by the words in a part's name, where nobody has said otherwise (common practice, no source)."""
 
 
+class PartKind(StrEnum):
+    """What a part is to whoever makes it."""
+
+    PLATE = "plate"
+    BENT = "bent sheet"
+    ROLLED = "rolled sheet"
+    TURNED = "turned"
+    PROFILE = "profile"
+    MADE = "part"
+    BOUGHT = "bought"
+    ASSEMBLY = "assembly"
+
+
 class PartFacts(BaseModel):
-    """What a person says of a part; None or '' where the model is to say it. *density* is in g/cm³."""
+    """What a person says of a part or an assembly; None or '' where the model is to say it. *mark* is what the part goes by
+    in balloons, lists and file names; *density* is in g/cm³, *thickness* in mm; *fields* are the house's own, by name."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -31,6 +48,13 @@ class PartFacts(BaseModel):
     density: float | None = Field(default=None, ge=0, le=30)
     bought: bool | None = None
     fastener: bool | None = None
+    mark: str = Field(default="", max_length=40)
+    description: str = Field(default="", max_length=200)
+    revision: str = Field(default="", max_length=12)
+    finish: str = Field(default="", max_length=80)
+    kind: PartKind | None = None
+    thickness: float | None = Field(default=None, gt=0, le=1000)
+    fields: dict[Annotated[str, Field(max_length=40)], Annotated[str, Field(max_length=200)]] = {}
 
 
 class PartSection(JobSection):
@@ -52,6 +76,7 @@ class Item(BaseModel):
     part: str
     name: str
     number: str
+    mark: str = ""
     material: str
     density: float
     volume: float
@@ -76,24 +101,45 @@ def same_part(a: ShapeFacts, b: ShapeFacts) -> bool:
     return bool(close.all() and abs(first[-1] - second[-1]) < SAME)
 
 
-def _groups(tree: ModelTree, leaves: Sequence[Component]) -> list[list[Component]]:
+def key_in(tree: ModelTree, key: str) -> str:
+    """The key of a part in one model alone, where another model of the job has one of its name."""
+    return f"{key}@{tree.file}"
+
+
+def said_of(facts: Mapping[str, PartFacts], tree: ModelTree, key: str) -> PartFacts:
+    """What people say of a part of a model, by its key."""
+    return facts.get(key_in(tree, key), facts.get(key, PartFacts()))
+
+
+def told_apart(one: PartFacts, other: PartFacts) -> bool:
+    """Whether what is said of two parts of one shape makes them two: another material or finish. What nothing is said of is
+    like the other."""
+    return any(
+        a and b and a.strip().casefold() != b.strip().casefold()
+        for a, b in ((one.material, other.material), (one.finish, other.finish))
+    )
+
+
+def _groups(tree: ModelTree, leaves: Sequence[Component], said: Mapping[str, PartFacts]) -> list[list[Component]]:
     """Leaves by part, in tree order: those of one shape, and those whose shapes are congruent and whose materials agree."""
     groups: list[list[Component]] = []
-    group_of: dict[int, int] = {}
+    group_of: dict[tuple[int, str], int] = {}
+    nothing = PartFacts()
     for leaf in leaves:
         shape = leaf.shape
         assert shape is not None
-        if shape not in group_of:
-            facts = tree.shapes[shape]
+        if (shape, leaf.part) not in group_of:
+            facts, own = tree.shapes[shape], said.get(leaf.part, nothing)
             for number, group in enumerate(groups):
                 other = tree.shapes[group[0].shape or 0]
-                if same_part(facts, other) and facts.material == other.material:
-                    group_of[shape] = number
+                alike = group[0].shape == shape or (same_part(facts, other) and facts.material == other.material)
+                if alike and not told_apart(own, said.get(group[0].part, nothing)):
+                    group_of[shape, leaf.part] = number
                     break
             else:
-                group_of[shape] = len(groups)
+                group_of[shape, leaf.part] = len(groups)
                 groups.append([])
-        groups[group_of[shape]].append(leaf)
+        groups[group_of[shape, leaf.part]].append(leaf)
     return groups
 
 
@@ -110,17 +156,22 @@ def items(tree: ModelTree, facts: Mapping[str, PartFacts], shown: Sequence[Compo
     found = []
     # loose curves are no parts
     bodies = [leaf for leaf in (tree.leaves() if shown is None else shown) if tree.shapes[leaf.shape or 0].faces]
-    for group in _groups(tree, bodies):
+    called: Counter[str] = Counter()
+    for group in _groups(tree, bodies, facts):
         first = group[0]
         shape = tree.shapes[first.shape or 0]
-        said = facts.get(first.part, PartFacts())
+        called[first.part] += 1
+        # several parts of one name are told apart
+        key = first.part if called[first.part] == 1 else f"{first.part} #{called[first.part]}"
+        said = said_of(facts, tree, key)
         density = said.density if said.density is not None else shape.density
         found.append(
             Item(
                 item=0,
-                part=first.part,
+                part=key,
                 name=said.name or _plain(first.part),
                 number=said.number,
+                mark=said.mark,
                 material=said.material or shape.material,
                 density=density,
                 volume=shape.volume,
