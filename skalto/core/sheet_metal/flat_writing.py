@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from enum import StrEnum
 from typing import Literal
 
@@ -89,6 +90,7 @@ class OtherSide(StrEnum):
     NEVER = "never"
     NEEDED = "when there is something"
     ALWAYS = "always"
+    SAID = "as a property of the part says"
 
 
 class FlatWriting(BaseModel):
@@ -96,7 +98,7 @@ class FlatWriting(BaseModel):
 
     *curves* become splines, arcs or lines within *tolerance*, mm; contours are *joined* to closed polylines, or single
     entities; *mark* is the height of the part's mark, mm. The *other side* has a file of its own, with *affix* before or
-    behind its name."""
+    behind its name; where a property says whether, it is *said_by* the one of that name: yes, or anything but no."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -109,6 +111,7 @@ class FlatWriting(BaseModel):
     other_side: OtherSide = OtherSide.NEVER
     affix: str = Field(default="-side-b", max_length=40)
     before: bool = False
+    said_by: str = Field(default="Side B", max_length=40)
 
     @field_validator("lines")
     @classmethod
@@ -119,6 +122,22 @@ class FlatWriting(BaseModel):
     def of(self, kind: LineKind) -> LineWriting:
         """How a kind of line is written."""
         return self.lines[kind]
+
+    def wants_other_side(self, something: bool, fields: Mapping[str, str]) -> bool:
+        """Whether the other side gets a file of its own.
+
+        :param something: whether there is something on it. :param fields: the properties of the part.
+        """
+        match self.other_side:
+            case OtherSide.NEVER:
+                return False
+            case OtherSide.ALWAYS:
+                return True
+            case OtherSide.NEEDED:
+                return something
+            case OtherSide.SAID:
+                known = {name.casefold(): text.strip().casefold() for name, text in fields.items()}
+                return known.get(self.said_by.casefold(), "") not in ("", "no")
 
     def other_name(self, stem: str) -> str:
         """The file of the other side, without its ending."""

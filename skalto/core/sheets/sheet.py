@@ -182,13 +182,26 @@ class ViewSpec(BaseModel):
         return self.model_copy(update={"content": content})
 
 
+class PartOrigin(BaseModel):
+    """For which *part* a sheet was made, by its key in the job, after which *version* of which *template*; what the part was
+    then (its *content*), and how the sheet was *laid* out."""
+
+    model_config = ConfigDict(frozen=True)
+
+    part: str
+    template: str
+    version: int
+    content: str
+    laid: str
+
+
 class SheetSpec(BaseModel):
     """A sheet: its format by name or size, how it lies, its frame, what it carries, its views and 3D annotations.
 
     *pens* names the pen set that draws it, *recipe* the recipe that it was set up with, '' for none.
     *scale* is the one that views take unless they have their own. *margins* are left, bottom, right, top, mm; None for
     those of the frame's standard. A *clean* sheet shows the parts' edges alone. *cutting* is what lies on it where it is a
-    plate.
+    plate; *made_for* is what it was made for by a template.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -212,6 +225,7 @@ class SheetSpec(BaseModel):
     parts_list: PartsList | None = None
     plates_table: PlatesTable | None = None
     cutting: CuttingContent | None = None
+    made_for: PartOrigin | None = None
 
     @model_validator(mode="before")
     @classmethod

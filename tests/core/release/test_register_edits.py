@@ -56,5 +56,5 @@ def test_what_is_emptied_is_as_the_model_has_it() -> None:
     assert facts.number == "EB-101"
     made = JOB.model_copy(update={"parts": {"Cheek": facts}})
     emptied = {"kind": "", "Coat": "", "thickness": ""}
-    facts = apply(made, TypeAdapter(AnyEdit).validate_python({"kind": "set_parts", "parts": {"Cheek": emptied}}), Around())
-    assert facts.parts["Cheek"] == PartFacts(number="EB-101")
+    after = apply(made, TypeAdapter(AnyEdit).validate_python({"kind": "set_parts", "parts": {"Cheek": emptied}}), Around())
+    assert after.parts["Cheek"] == PartFacts(number="EB-101")

@@ -23,7 +23,7 @@ const AGAIN = 20;
 const NOTES = { fresh: null, onFresh: () => {}, onText: () => {}, onMove: () => {} };
 const nothing = () => {};
 
-/** A plate at the second stop: its parts to arrange, drag, turn and pin. */
+/** A plate on the Sheets stop: its parts to arrange, drag, turn and pin. */
 export function OpenPlate({ job, sheet }: { job: Job; sheet: Sheet }) {
   const navigate = useNavigate();
   const [search, setSearch] = useSearchParams();

@@ -247,7 +247,7 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
   );
 }
 
-/** A drawing on the first stop: its picture, its pages and layers, what its unit is, and what goes on a sheet. */
+/** A drawing on the Source stop: its picture, its pages and layers, what its unit is, and what goes on a sheet. */
 export function DrawingSource({ job, reference }: { job: Job; reference: Schemas["SourceRef"] }) {
   const { data, error } = useDrawing(job, reference.id);
   if (error) return <p role="alert">{error.message}</p>;

@@ -159,7 +159,7 @@ function OpenPack({ job, pack }: { job: Job; pack: Pack }) {
   );
 }
 
-/** The fifth stop: packs of sheets, and sending them out. */
+/** The Issue stop: packs of sheets, and sending them out. */
 export function IssueStop() {
   const job = useOpenJob();
   const navigate = useNavigate();

@@ -40,7 +40,12 @@ export function UnfoldDialog({ job, source, part, close }: { job: Job; source: s
           {failed && (
             <>
               <Note tone="error" title={failed} />
-              <PartPicture source={source} component={part.component} place={choices.slit ? null : (part.place ?? null)} onSlit={(slit) => change({ ...choices, slit })} />
+              <PartPicture
+                source={source}
+                component={part.component}
+                place={choices.slit ? null : (part.place ?? null)}
+                onSlit={(slit) => change({ ...choices, slit })}
+              />
             </>
           )}
           {pattern && !failed && (

@@ -179,7 +179,7 @@ function OpenPens({ job, sheet }: { job: Job; sheet: Sheet }) {
   );
 }
 
-/** The third stop: which pen draws what. */
+/** The Pens stop: which pen draws what. */
 export function PensStop() {
   return (
     <StopWithSheets stop="pens" todo="to draw">

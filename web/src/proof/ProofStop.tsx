@@ -199,7 +199,7 @@ function OpenProof({ job, sheet }: { job: Job; sheet: Sheet }) {
   );
 }
 
-/** The fourth stop: the real file, drawn and measured. */
+/** The Proof stop: the real file, drawn and measured. */
 export function ProofStop() {
   return (
     <StopWithSheets stop="proof" todo="to proof">

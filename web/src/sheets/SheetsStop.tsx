@@ -13,7 +13,7 @@ import * as stripTexts from "../strip/texts";
 
 const OpenPlate = part(async () => (await import("../cutting/OpenPlate")).OpenPlate);
 
-/** The second stop: sheets, and the views on them. */
+/** The Sheets stop: sheets, and the views on them. */
 export function SheetsStop() {
   const job = useOpenJob();
   const { sheet: id } = useParams();

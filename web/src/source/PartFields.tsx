@@ -8,7 +8,7 @@ import * as texts from "./texts";
 import * as intakeTexts from "../intake/texts";
 
 type Facts = Schemas["PartFacts"];
-const EMPTY: Facts = { name: "", number: "", material: "" };
+const EMPTY: Facts = { name: "", number: "", material: "", mark: "", description: "", revision: "", finish: "", fields: {} };
 
 const massText = (grams: number) => (grams >= 1000 ? texts.kg((grams / 1000).toPrecision(3)) : `${grams.toPrecision(3)} g`);
 

@@ -158,7 +158,7 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
   );
 }
 
-/** The first stop: files in, and a good look at them. */
+/** The Source stop: files in, and a good look at them. */
 export function SourceStop() {
   const job = useOpenJob();
   const sources = job.document.sources ?? [];

@@ -1,0 +1,164 @@
+"""What a release would make: files with their places in the outbox, and what stands against it, before anything is made."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict
+
+from skalto.core.fields import filled, names_in
+from skalto.core.packs import safe
+from skalto.core.release.register import PartRow
+from skalto.core.release.rules import FileKind, FileRule, ReleaseRules
+from skalto.core.sheet_metal.flat_writing import FlatWriting
+
+
+@dataclass(frozen=True, eq=False)
+class Subject:
+    """Something that files are made of: its *kind*, its *id* (a part's key, a sheet's or a pack's id), what it is *called*,
+    its *values* by name, a short name for its *content*, its row where it is a part, whether it has something on side B."""
+
+    kind: str
+    id: str
+    called: str
+    values: Mapping[str, str]
+    content: str
+    row: PartRow | None = None
+    side_b: bool = False
+    unfolds: bool = False
+
+
+class PlannedFile(BaseModel):
+    """A file to be: its *path* in the outbox, what it is, of what, by which recipe, whether it is the other side; *content*
+    changes when what the file shows does."""
+
+    model_config = ConfigDict(frozen=True)
+
+    path: str
+    file: FileKind
+    kind: str
+    subject: str
+    called: str
+    recipe: str = ""
+    side_b: bool = False
+    content: str
+
+
+@dataclass(frozen=True)
+class ReleasePlan:
+    """The files of a release, in the order in which they are made; what stands *against* it, and what its sender should
+    know."""
+
+    files: tuple[PlannedFile, ...]
+    against: tuple[str, ...] = ()
+    notices: tuple[str, ...] = field(default=())
+
+
+def short_name(*parts: Any) -> str:
+    """A short name for plain data."""
+    return hashlib.sha256(json.dumps(parts, sort_keys=True, default=str).encode()).hexdigest()[:32]
+
+
+def planned(
+    rules: ReleaseRules, subjects: Sequence[Subject], writings: Mapping[str, FlatWriting], recipes: Mapping[str, str]
+) -> ReleasePlan:
+    """Which files rules make of some subjects.
+
+    :param writings: how flat patterns are written, by the recipe's id. :param recipes: what of a recipe decides a file, by
+        its id.
+    """
+    files: list[PlannedFile] = []
+    against: list[str] = []
+    notices: list[str] = []
+    known = sorted({name for subject in subjects for name in subject.values})
+    for rule in rules.files:
+        against += _unknown(rule, known, recipes)
+        if against:
+            continue
+        for subject in subjects:
+            if not _made(rule, rules, subject):
+                continue
+            if rule.file is FileKind.FLAT and not subject.unfolds:
+                notices.append(f"{subject.called} has no flat pattern: none is written.")
+                continue
+            name, said = _named(rule, subject)
+            notices += said
+            folder = _folder(rule, subject)
+            content = short_name(rule.file.value, subject.content, recipes.get(rule.recipe, ""))
+            one = PlannedFile(
+                path=f"{folder}{name}{rule.file.suffix}", file=rule.file, kind=subject.kind, subject=subject.id,
+                called=subject.called, recipe=rule.recipe, content=content,
+            )  # fmt: skip
+            files.append(one)
+            writing = writings.get(rule.recipe, FlatWriting())
+            if rule.file is FileKind.FLAT and writing.wants_other_side(subject.side_b, subject.values):
+                other = f"{folder}{writing.other_name(name)}{rule.file.suffix}"
+                files.append(one.model_copy(update={"path": other, "side_b": True}))
+    if not files and not against:
+        against.append("These rules make no file of what is released: choose other rules, or other parts.")
+    return ReleasePlan(tuple(files), tuple(dict.fromkeys((*against, *_clashes(files)))), tuple(dict.fromkeys(notices)))
+
+
+def _made(rule: FileRule, rules: ReleaseRules, subject: Subject) -> bool:
+    if subject.kind not in rule.of or (subject.kind == "bought" and not rules.bought):
+        return False
+    if rule.only_if is None:
+        return True
+    values = {name.casefold(): text.strip().casefold() for name, text in subject.values.items()}
+    value = values.get(rule.only_if.field.casefold(), "")
+    wanted = rule.only_if.value.strip().casefold()
+    return value == wanted if wanted else value not in ("", "no")
+
+
+def _unknown(rule: FileRule, known: Sequence[str], recipes: Mapping[str, str]) -> list[str]:
+    """Fields that no subject has, and a recipe that is not there."""
+    found = [
+        f"“{{{name}}}” is no property: write one of {', '.join(known)} in braces."
+        for name in (*names_in(rule.name), *names_in(rule.folder))
+        if known and name not in known
+    ]
+    if rule.recipe and rule.recipe not in recipes:
+        found.append(f"The recipe of the {rule.file.value} files is no longer there: choose another.")
+    return found
+
+
+def _named(rule: FileRule, subject: Subject) -> tuple[str, list[str]]:
+    """A file's name without its ending, and what is to be known of it."""
+    text = filled(rule.name, subject.values)
+    name = safe(text) if text else ""
+    if not name or (name == "sheet" and text.strip() != "sheet"):
+        name = safe(subject.called)
+        return name, [f"“{rule.name}” is empty for {subject.called}: its file is called {name}."]
+    illegal = sorted({letter for letter in text if letter in '<>:"/\\|?*' or ord(letter) < 32})
+    if illegal:
+        return name, [f"{subject.called}: file names cannot have {' '.join(illegal)}, so it is written {name}."]
+    return name, []
+
+
+def _folder(rule: FileRule, subject: Subject) -> str:
+    """The folder, with a slash behind it, '' for the outbox itself."""
+    found = ""
+    for part in rule.folder.split("/"):
+        # the tree of assemblies is the one property that is folders itself
+        if part.strip() == "{assemblies}":
+            segments = subject.values.get("assemblies", "").split("/")
+        else:
+            segments = [filled(part, subject.values)]
+        found += "".join(f"{safe(segment)}/" for segment in segments if segment.strip(" ._-"))
+    return found
+
+
+def _clashes(files: Sequence[PlannedFile]) -> list[str]:
+    taken: dict[str, list[PlannedFile]] = {}
+    for file in files:
+        taken.setdefault(file.path.casefold(), []).append(file)
+    found = []
+    for same in taken.values():
+        if len(same) > 1:
+            whose = " and ".join(dict.fromkeys(f"{own.called} ({own.file.value})" for own in same))
+            found.append(f"{same[0].path} would be written for {whose}: put more properties into the name, such as {{mark}}.")
+    return found

@@ -1,0 +1,91 @@
+import type { Job } from "../api/client";
+import { KINDS, type OwnField, type PartRow } from "../api/parts";
+import { useEdit } from "../api/queries";
+import { Fact, Section } from "../ticket/Ticket";
+import { TypedField } from "../ticket/TypedField";
+import * as texts from "./texts";
+
+type Property = "name" | "description" | "number" | "revision" | "material" | "finish" | "thickness";
+
+const plain = async (text: string) => text.trim();
+
+/** The value that all rows have, or null where they differ. */
+const shared = (rows: readonly PartRow[], of: (row: PartRow) => string) => {
+  const first = rows[0] ? of(rows[0]) : "";
+  return rows.every((row) => of(row) === first) ? first : null;
+};
+
+/** What is said of the rows that are selected, to be changed for all of them at once. */
+export function PartTicket({ job, rows }: { job: Job; rows: readonly PartRow[] }) {
+  const edit = useEdit(job.id);
+  const own = job.document.own_fields;
+  const set = (name: string, value: string) => edit.mutate({ kind: "set_parts", parts: Object.fromEntries(rows.map((row) => [row.key, { [name]: value }])) });
+  const typed = (label: string, name: Property, of: (row: PartRow) => string, suffix?: string) => {
+    const value = shared(rows, of);
+    return (
+      <Fact name={label} key={name}>
+        <TypedField label={label} value={value ?? ""} read={plain} onChange={(text) => set(name, text)} suffix={value === null ? texts.several : suffix} />
+      </Fact>
+    );
+  };
+  const said = rows.every((row) => job.document.parts[row.key]?.kind);
+  const kind = said ? shared(rows, (row) => row.kind) : null;
+  const first = rows[0];
+  return (
+    <>
+      {rows.length === 1 && typed(texts.name, "name", (row) => row.name)}
+      {typed(texts.description, "description", (row) => row.description)}
+      {typed(texts.number, "number", (row) => row.number)}
+      {typed(texts.revision, "revision", (row) => row.revision)}
+      <Fact name={texts.kind}>
+        <select aria-label={texts.kind} value={kind ?? ""} onChange={(event) => set("kind", event.target.value)}>
+          <option value="">
+            {texts.asTheModelHasIt}
+            {!said && first ? `: ${shared(rows, (row) => row.kind) ?? texts.several}` : ""}
+          </option>
+          {KINDS.filter((own) => own !== "assembly").map((own) => (
+            <option key={own}>{own}</option>
+          ))}
+        </select>
+      </Fact>
+      {typed(texts.material, "material", (row) => row.material)}
+      {typed(texts.finish, "finish", (row) => row.finish)}
+      {typed(texts.thickness, "thickness", (row) => (row.thickness ? String(Number(row.thickness.toFixed(4))) : ""), texts.mm)}
+      {own.map((field) => (
+        <OwnValue key={field.name} field={field} rows={rows} set={(value) => set(field.name, value)} />
+      ))}
+      {rows.length === 1 && first && (
+        <Section title={texts.inSources}>
+          <ul className="part-places">
+            {[{ source: first.source, component: first.component }, ...first.elsewhere].map((place) => (
+              <li key={place.source + place.component}>
+                {job.document.sources.find((source) => source.id === place.source)?.name}
+                <small className="soft">{place.component}</small>
+              </li>
+            ))}
+          </ul>
+        </Section>
+      )}
+    </>
+  );
+}
+
+function OwnValue({ field, rows, set }: { field: OwnField; rows: readonly PartRow[]; set: (value: string) => void }) {
+  const value = shared(rows, (row) => row.fields[field.name] ?? "");
+  const choices = field.kind === "yes/no" ? [texts.yes, texts.no] : field.kind === "choice" ? field.choices : null;
+  return (
+    <Fact name={field.name}>
+      {choices ? (
+        <select aria-label={field.name} value={value ?? "\u0000"} onChange={(event) => set(event.target.value)}>
+          {value === null && <option value={"\u0000"}>{texts.several}</option>}
+          <option value=""></option>
+          {choices.map((own) => (
+            <option key={own}>{own}</option>
+          ))}
+        </select>
+      ) : (
+        <TypedField label={field.name} value={value ?? ""} read={plain} onChange={set} suffix={value === null ? texts.several : undefined} />
+      )}
+    </Fact>
+  );
+}
