@@ -44,6 +44,9 @@ class Settings(BaseSettings):
     blobs: str = ""
     """An fsspec URL for blobs, such as a shared folder; empty for a folder in *data*."""
 
+    outbox: str = ""
+    """An fsspec URL for what is released, such as a shared folder; empty for a folder in *data*."""
+
     redis: str = ""
     """A Redis URL for the queue, so that other machines can work; empty for SQLite in *data*."""
 
@@ -84,6 +87,10 @@ class Settings(BaseSettings):
     def coming(self) -> Path:
         """Where files lie while they come in or go out."""
         return self.data / "coming"
+
+    @property
+    def outbox_url(self) -> str:
+        return self.outbox or str((self.data / "outbox").resolve())
 
     @property
     def blob_url(self) -> str:

@@ -15,7 +15,7 @@ import time
 from collections import deque
 from http.cookies import SimpleCookie
 from pathlib import Path
-from urllib.parse import parse_qs, quote, urlsplit
+from urllib.parse import parse_qs, quote, unquote, urlsplit
 
 from starlette.datastructures import Headers
 from starlette.responses import HTMLResponse, JSONResponse, PlainTextResponse, RedirectResponse, Response
@@ -23,6 +23,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from skalto.settings import Settings
 from skalto.store.jobs import person
+from skalto.store.states import person_name
 
 BODY_LIMIT = 16_000_000
 """Bytes of a request's body, where a route does not take files as a stream."""
@@ -224,6 +225,7 @@ class Guard:
             await send(message)
 
         person.set(headers.get("skalto-person", "")[:40])
+        person_name.set(unquote(headers.get("skalto-name", ""))[:60])
         refusal = self._unfit(scope, headers)
         if refusal is not None:
             await refusal(scope, receive, with_headers)

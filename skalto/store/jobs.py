@@ -16,7 +16,9 @@ from peewee import SqliteDatabase, fn
 
 from skalto.core.errors import InputError, Moved, NotThere
 from skalto.core.job import JobDocument
+from skalto.core.locks import refuse_locked
 from skalto.store.migrations import migrate
+from skalto.store.states import locked_of
 from skalto.store.tables import Incoming, Job, OwnFormat, Proof, Step, aware, connected, database, now
 from skalto.store.telling import tell
 
@@ -152,10 +154,12 @@ def add_step(job_id: int, document: JobDocument, label: str, after: StoredJob) -
     """Make a document, made of the job as *after* has it, the present one; what had been undone is gone.
 
     :raises Moved: when the job is no longer as *after* has it; nothing is changed then.
+    :raises InputError: when it changes what is released.
     """
     with connected(), database.atomic("IMMEDIATE"):
         row = _row(job_id)
         _at(row, after.step, after.state)
+        refuse_locked(after.document, document, locked_of(job_id))
         Step.delete().where((Step.job == row) & (Step.number > row.head)).execute()
         row.head += 1
         row.changed = now()
@@ -173,7 +177,7 @@ def move_head(job_id: int, by: int, step: int | None = None, anyway: bool = Fals
     """Undo (−1) or redo (+1).
 
     :param step: where the head was seen, if it was. :param anyway: whether what someone else did is taken back, too.
-    :raises InputError: when there is nothing to take back or do again.
+    :raises InputError: when there is nothing to take back or do again, or what is released would be changed.
     :raises Moved: when the head is not at *step*, or it would be someone else's step.
     """
     with connected(), database.atomic("IMMEDIATE"):
@@ -186,6 +190,7 @@ def move_head(job_id: int, by: int, step: int | None = None, anyway: bool = Fals
         moved = Step.get((Step.job == row) & (Step.number == row.head)) if by < 0 else there
         if not anyway and _of_another(moved):
             raise Moved(f"Someone else did this ({moved.label}): look at it as it is now, then ask for it once more.")
+        refuse_locked(_stored(row).document, JobDocument.model_validate_json(there.document), locked_of(job_id))
         row.head += by
         row.changed = now()
         row.save()

@@ -13,6 +13,7 @@ from peewee import (
     CharField,
     DatabaseProxy,
     DateTimeField,
+    FloatField,
     ForeignKeyField,
     IntegerField,
     Model,
@@ -158,4 +159,81 @@ class IssuedFile(_Table):
     holds: Any = BooleanField()
 
 
-TABLES = (Job, Step, Incoming, Proof, OwnFormat, CutterSettings, RecipeVersion, Issue, IssuedFile)
+class SharedVersion(_Table):
+    """A version of something that all jobs share (JSON), of a *kind*, under the id that all its versions have; *gone* once it
+    was taken away."""
+
+    id: Any = AutoField()
+    kind: Any = CharField()
+    shared: Any = CharField()
+    version: Any = IntegerField()
+    document: Any = TextField()
+    gone: Any = BooleanField(default=False)
+    made: Any = DateTimeField(default=now)
+
+    class Meta:
+        indexes = ((("kind", "shared", "version"), True),)
+
+
+class StateChange(_Table):
+    """A line of the log of states, never changed: a *subject* of a job (``part:…`` or ``sheet:…``) came into a *state* at a
+    *revision*; what it showed then (*content*)."""
+
+    id: Any = AutoField()
+    job: Any = IntegerField(index=True)
+    subject: Any = CharField()
+    state: Any = CharField()
+    revision: Any = CharField(default="")
+    content: Any = CharField(default="")
+    person: Any = CharField(default="")
+    note: Any = TextField(default="")
+    made: Any = DateTimeField(default=now)
+
+
+class Release(_Table):
+    """A release of a job's files into an outbox: by which *rules* (JSON), *state* running, paused, done, failed or cancelled;
+    *whole* where all of the job was released."""
+
+    id: Any = AutoField()
+    job: Any = IntegerField(index=True)
+    job_number: Any = CharField()
+    job_name: Any = CharField()
+    rules: Any = TextField()
+    outbox: Any = CharField()
+    whole: Any = BooleanField(default=True)
+    person: Any = CharField(default="")
+    note: Any = TextField(default="")
+    state: Any = CharField(default="running", index=True)
+    error: Any = TextField(default="")
+    began: Any = DateTimeField(default=now)
+    ended: Any = DateTimeField(null=True)
+
+
+class ReleaseFile(_Table):
+    """A file of a release: its *path* in the outbox, its *work* (JSON), *state* waiting, working, made, kept, failed or
+    cancelled; the higher its *priority* the sooner; *log* says what became of it, a line each time."""
+
+    id: Any = AutoField()
+    release: Any = ForeignKeyField(Release, backref="files", on_delete="CASCADE")
+    path: Any = CharField()
+    kind: Any = CharField()
+    called: Any = CharField()
+    work: Any = TextField()
+    state: Any = CharField(default="waiting")
+    priority: Any = IntegerField(default=0)
+    share: Any = FloatField(default=0.0)
+    text: Any = CharField(default="")
+    error: Any = TextField(default="")
+    log: Any = TextField(default="")
+    about: Any = TextField()
+    began: Any = DateTimeField(null=True)
+    ended: Any = DateTimeField(null=True)
+
+    class Meta:
+        indexes = ((("release", "state"), False),)
+
+
+TABLES = (
+    Job, Step, Incoming, Proof, OwnFormat, CutterSettings, RecipeVersion, Issue, IssuedFile, SharedVersion, StateChange,
+    Release, ReleaseFile,
+)  # fmt: skip

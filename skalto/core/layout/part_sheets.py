@@ -92,6 +92,8 @@ def laid_name(sheet: SheetSpec) -> str:
     plain = sheet.model_dump(mode="json", exclude={"id", "made_for"})
     for number, view in enumerate(plain["views"]):
         view["source"] = ""
+        for dimension in view["dimensions"]:
+            dimension["was"] = None
         view["id"] = view["parent"] = str(number)
         content = view["content"]
         for name in ("hidden", "component"):

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from skalto.core.job_section import JobSection
+from skalto.core.release.states import RevisionWay
 from skalto.core.sources.models.parts import PartKind
 
 FieldKind = Literal["text", "number", "yes/no", "choice"]
@@ -136,6 +137,9 @@ class RegisterSection(JobSection):
     own_fields: tuple[OwnField, ...] = ()
     series: tuple[MarkSeries, ...] = SHIPPED_SERIES
     given_marks: tuple[GivenMark, ...] = ()
+    revisions: RevisionWay = "letters"
+    rules: str = ""
+    """The release rules that go when a state is set to released, '' for none."""
 
     def own_field(self, name: str) -> OwnField | None:
         return next((own for own in self.own_fields if own.name.casefold() == name.casefold()), None)

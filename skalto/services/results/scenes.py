@@ -6,6 +6,7 @@ from collections import OrderedDict
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import orjson
 
 from skalto.core.checks.solids import FoundSolid, fields_of_pdf
@@ -16,7 +17,7 @@ from skalto.core.output.u3d.writer import write_u3d
 from skalto.core.projection.shading import unpack_picture
 from skalto.core.scene.annotation_3d import Annotation3d
 from skalto.core.scene.building import build_scene, class_names, classes_of
-from skalto.core.scene.choices import SceneSpec
+from skalto.core.scene.choices import SceneChoices, SceneSpec
 from skalto.core.scene.meshing import PartMesh, Quality, part_meshes
 from skalto.core.scene.poster import to_png
 from skalto.core.scene.scene import Scene
@@ -155,3 +156,28 @@ def scene_file(data: bytes, suffix: str, viewer: Path, number: int = 0) -> tuple
     from skalto.core.output.glb import write_glb
 
     return name, write_glb(read_u3d(solid.u3d))
+
+
+def model_file(
+    store: Blobs, source: str, suffix: str, choices: SceneChoices, name: str, viewer: Path, said: SceneSpec = SceneSpec()
+) -> bytes:
+    """A model, or what the choices leave of it, as a 3D file of its own (.u3d, .glb or .html).
+
+    :param said: what the job says of parts and colours. :raises InputError: when nothing is left to show.
+    """
+    scene, u3d = load_scene(store, source, said.model_copy(update={"choices": choices}))
+    if suffix == ".u3d":
+        return u3d
+    if suffix == ".glb":
+        from skalto.core.output.glb import write_glb
+
+        return write_glb(read_u3d(u3d))
+    from skalto.core.output.webpage import viewer_files, write_page
+
+    # the page draws for itself: nobody sees a poster
+    poster = np.zeros((1, 1, 4), np.uint8)
+    field = Annotation3d(id="3d", source=source, name=name, choices=choices)
+    made = make_solid(field, load_tree(store, source), scene, u3d, poster)
+    told = {"unit": "mm", "tolerance": made.facts.chord, "first": 0, "groups": list(made.facts.groups), "size": len(u3d)}
+    pack = pack_review(read_u3d(u3d), name, [plain_view(view) for view in made.views], told)
+    return write_page(name, pack, *viewer_files(viewer))

@@ -13,6 +13,7 @@ from skalto.core.job import JobDocument
 from skalto.core.release.marks import Numbering, numbered
 from skalto.core.release.register import PartRow
 from skalto.core.release.table import as_table, from_table
+from skalto.core.sheet_metal.facts import PatternFacts
 from skalto.jobs.queue import WorkState
 from skalto.services.results.register import model_at_hand, rows_of, with_marks
 from skalto.services.tasks.sheet_metal import FindSheets, find_sheets
@@ -58,6 +59,20 @@ class PartsRegister:
             except KeyError:
                 continue
         return Registered(rows_of(document, models), work)
+
+    def flats(self, source: str) -> dict[tuple[str, str], PatternFacts]:
+        """What is known of the flat patterns of a model that was looked through, by source and component."""
+        try:
+            look = self.looking.look(find_sheets, FindSheets(source=source))
+        except InputError:
+            return {}
+        rows = orjson.loads(look.data) if look.data is not None else []
+        return {
+            (source, path): PatternFacts.model_validate(row["facts"])
+            for row in rows
+            if row["facts"] is not None
+            for path in row["components"]
+        }
 
     def numbering(self, job_id: int, keep: Collection[str] = (), renew: Collection[str] = ()) -> Numbering:
         """What a numbering would come to. :raises InputError: while the models are still looked at."""

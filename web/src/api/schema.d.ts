@@ -813,6 +813,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/part-sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Part Sheets
+         * @description Make a sheet for each of some parts, in one step.
+         */
+        post: operations["make_part_sheets_api_jobs__job_id__part_sheets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/parts": {
         parameters: {
             query?: never;
@@ -911,6 +931,66 @@ export interface paths {
          * @description Do the step again that was taken back, under the same conditions.
          */
         post: operations["redo_api_jobs__job_id__redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/release-preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Release
+         * @description What a release would make; nothing is made.
+         */
+        post: operations["preview_release_api_jobs__job_id__release_preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/releases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Release
+         * @description Begin a release; it goes on by itself.
+         */
+        post: operations["begin_release_api_jobs__job_id__releases_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/revisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Revision
+         * @description Begin the next revision of released parts and sheets.
+         */
+        post: operations["begin_revision_api_jobs__job_id__revisions_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1347,6 +1427,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sheets/{sheet}/template": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Save Template
+         * @description Save a sheet as a template; of a name that is kept already, as its next version.
+         */
+        post: operations["save_template_api_jobs__job_id__sheets__sheet__template_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/sheets/{sheet}/views/{view}/detail": {
         parameters: {
             query?: never;
@@ -1681,6 +1781,50 @@ export interface paths {
          * @description Say how long a distance on a drawing really is.
          */
         post: operations["say_length_api_jobs__job_id__sources__source__measured_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/states": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * States Of Job
+         * @description The state in which each part and sheet of a job is; what has none is in work.
+         */
+        get: operations["states_of_job_api_jobs__job_id__states_get"];
+        put?: never;
+        /**
+         * Set States
+         * @description Bring parts and sheets into a state.
+         */
+        post: operations["set_states_api_jobs__job_id__states_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/states/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Log Of States
+         * @description The log of a job's states, the newest first.
+         */
+        get: operations["log_of_states_api_jobs__job_id__states_log_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2053,6 +2197,230 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/release-rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Release Rules
+         * @description Release rules: shipped ones first, then those kept here.
+         */
+        get: operations["release_rules_api_release_rules_get"];
+        /**
+         * Keep Release Rules
+         * @description Keep rules, or their next version.
+         */
+        put: operations["keep_release_rules_api_release_rules_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/release-rules/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Release Rules
+         * @description Rules out of a file, under a name that is free; not kept yet.
+         */
+        post: operations["read_release_rules_api_release_rules_read_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/release-rules/{rules}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Release Rules
+         * @description Take rules away; releases that went by them stay.
+         */
+        delete: operations["remove_release_rules_api_release_rules__rules__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/release-rules/{rules}.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Release Rules File
+         * @description Rules as a file of their own.
+         */
+        get: operations["release_rules_file_api_release_rules__rules__json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/releases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Releases
+         * @description Releases, the newest first.
+         */
+        get: operations["list_releases_api_releases_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/releases/{release}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Release
+         * @description A release as it stands.
+         */
+        get: operations["one_release_api_releases__release__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/releases/{release}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Release Files
+         * @description Files of a release, a page of them.
+         */
+        get: operations["release_files_api_releases__release__files_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/releases/{release}/files.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Release Zip
+         * @description All files of a release with its manifest, as one archive.
+         */
+        get: operations["release_zip_api_releases__release__files_zip_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/releases/{release}/files/{file}/content": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Release File
+         * @description A file of a release as it lies in the outbox.
+         */
+        get: operations["release_file_api_releases__release__files__file__content_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/releases/{release}/files/{file}/{act}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Act On File
+         * @description Try a file again that failed, or have one made first that waits.
+         */
+        post: operations["act_on_file_api_releases__release__files__file___act__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/releases/{release}/{act}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Act On Release
+         * @description Pause a release, go on with it, call it off, or try again what failed.
+         */
+        post: operations["act_on_release_api_releases__release___act__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sources/{source}/drawing/picture": {
         parameters: {
             query?: never;
@@ -2245,6 +2613,46 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/templates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Template Sheets
+         * @description Template sheets: shipped ones first, then those kept here.
+         */
+        get: operations["template_sheets_api_templates_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/templates/{template}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Template
+         * @description Take a template away; sheets made by it stay.
+         */
+        delete: operations["remove_template_api_templates__template__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -4404,6 +4812,38 @@ export interface components {
          */
         FeatureKind: "countersink" | "counterbore" | "pocket" | "formed" | "boss" | "bevel";
         /**
+         * FileKind
+         * @description What a file is.
+         * @enum {string}
+         */
+        FileKind: "PDF" | "flat-pattern DXF" | "profile DXF" | "STEP" | "glTF" | "HTML" | "3D PDF" | "parts list CSV";
+        /**
+         * FileRule
+         * @description A kind of *file* that is made *of* some subjects, by the *recipe* of an id ('' for its own or the one that ships), *only
+         *     if* a property says so; its *name* and its *folder* are patterns over the subject's properties, a slash parts folders.
+         */
+        FileRule: {
+            file: components["schemas"]["FileKind"];
+            /**
+             * Folder
+             * @default
+             */
+            folder: string;
+            /**
+             * Name
+             * @default {mark}_{name}
+             */
+            name: string;
+            /** Of */
+            of: ("plate" | "bent sheet" | "rolled sheet" | "turned" | "profile" | "part" | "bought" | "assembly" | "sheet" | "pack" | "job")[];
+            only_if?: components["schemas"]["OnlyIf"] | null;
+            /**
+             * Recipe
+             * @default
+             */
+            recipe: string;
+        };
+        /**
          * FileState
          * @description Whether a file of its own is there, how large it is, or what is being done.
          */
@@ -4678,7 +5118,7 @@ export interface components {
          *
          *     *curves* become splines, arcs or lines within *tolerance*, mm; contours are *joined* to closed polylines, or single
          *     entities; *mark* is the height of the part's mark, mm. The *other side* has a file of its own, with *affix* before or
-         *     behind its name.
+         *     behind its name; where a property says whether, it is *said_by* the one of that name: yes, or anything but no.
          */
         FlatWriting: {
             /**
@@ -4801,6 +5241,11 @@ export interface components {
             mark: number;
             /** @default never */
             other_side: components["schemas"]["OtherSide"];
+            /**
+             * Said By
+             * @default Side B
+             */
+            said_by: string;
             /**
              * Tolerance
              * @default 0.01
@@ -5162,6 +5607,17 @@ export interface components {
              * @default []
              */
             recipes: components["schemas"]["Recipe"][];
+            /**
+             * Revisions
+             * @default letters
+             * @enum {string}
+             */
+            revisions: "letters" | "numbers";
+            /**
+             * Rules
+             * @default
+             */
+            rules: string;
             /**
              * Series
              * @default [
@@ -5612,6 +6068,80 @@ export interface components {
             job: components["schemas"]["JobView"];
         };
         /**
+         * ManifestFile
+         * @description A file of a release. *thickness* and *cut_length* in mm, *mass* in g; *content* is what it is known again by when the
+         *     next release looks for what has changed.
+         */
+        ManifestFile: {
+            /**
+             * Checks
+             * @default
+             */
+            checks: string;
+            /**
+             * Content
+             * @default
+             */
+            content: string;
+            /** Cut Length */
+            cut_length?: number | null;
+            /** File */
+            file: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Made
+             * @default true
+             */
+            made: boolean;
+            /**
+             * Mark
+             * @default
+             */
+            mark: string;
+            /** Mass */
+            mass?: number | null;
+            /**
+             * Material
+             * @default
+             */
+            material: string;
+            /** Part */
+            part: string;
+            /** Pierces */
+            pierces?: number | null;
+            /** Quantity */
+            quantity?: number | null;
+            /**
+             * Recipe
+             * @default
+             */
+            recipe: string;
+            /** Recipe Version */
+            recipe_version?: number | null;
+            /**
+             * Revision
+             * @default
+             */
+            revision: string;
+            /** Sha256 */
+            sha256: string;
+            /** Size */
+            size: number;
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+            /**
+             * State
+             * @default
+             */
+            state: string;
+            /** Thickness */
+            thickness?: number | null;
+        };
+        /**
          * MarkSeries
          * @description From which marks parts of some *kinds* are given: *prefix* and a number, from *start* in steps, of at least so many
          *     *digits*.
@@ -5992,6 +6522,19 @@ export interface components {
             new: string[];
         };
         /**
+         * OnlyIf
+         * @description A file is made only of what has a *value* in a *field*; '' for any value but no.
+         */
+        OnlyIf: {
+            /** Field */
+            field: string;
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+        };
+        /**
          * Opening
          * @description How the model comes alive in a reader: at once with its page or on a click, whether it goes when its page is left, what
          *     the reader shows about it, and in which unit it measures.
@@ -6036,7 +6579,7 @@ export interface components {
          * @description When what is worked from the other face gets a file of its own.
          * @enum {string}
          */
-        OtherSide: "never" | "when there is something" | "always";
+        OtherSide: "never" | "when there is something" | "always" | "as a property of the part says";
         /**
          * OwnField
          * @description A field of the house's own: its *name*, what it holds, the *choices* of one that is chosen, and whether parts that differ
@@ -6275,6 +6818,23 @@ export interface components {
          * @enum {string}
          */
         PartKind: "plate" | "bent sheet" | "rolled sheet" | "turned" | "profile" | "part" | "bought" | "assembly";
+        /**
+         * PartOrigin
+         * @description For which *part* a sheet was made, by its key in the job, after which *version* of which *template*; what the part was
+         *     then (its *content*), and how the sheet was *laid* out.
+         */
+        PartOrigin: {
+            /** Content */
+            content: string;
+            /** Laid */
+            laid: string;
+            /** Part */
+            part: string;
+            /** Template */
+            template: string;
+            /** Version */
+            version: number;
+        };
         /**
          * PartRow
          * @description A distinct part or assembly: its *key* in the job (what is said of it is kept under that), where it is, and all that is
@@ -7294,6 +7854,20 @@ export interface components {
             ];
         };
         /**
+         * PreviewFile
+         * @description A file that would be: its path, what it is, of what, and whether it is as the last release left it.
+         */
+        PreviewFile: {
+            /** Called */
+            called: string;
+            /** Kept */
+            kept: boolean;
+            /** Kind */
+            kind: string;
+            /** Path */
+            path: string;
+        };
+        /**
          * PreviewState
          * @description A small picture (PNG, base64), or how far the work is that makes it.
          */
@@ -7886,6 +8460,137 @@ export interface components {
             work?: components["schemas"]["WorkState"] | null;
         };
         /**
+         * ReleaseFileView
+         * @description A file of a release: *about* is its line of the manifest.
+         */
+        ReleaseFileView: {
+            about: components["schemas"]["ManifestFile"];
+            /** Called */
+            called: string;
+            /** Error */
+            error: string;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Log */
+            log: string;
+            /** Path */
+            path: string;
+            /** Priority */
+            priority: number;
+            /** Share */
+            share: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "working" | "made" | "kept" | "failed" | "cancelled";
+            /** Text */
+            text: string;
+        };
+        /**
+         * ReleaseFiles
+         * @description A page of a release's files, and how many there are in all that were asked for.
+         */
+        ReleaseFiles: {
+            /** Count */
+            count: number;
+            /** Files */
+            files: components["schemas"]["ReleaseFileView"][];
+        };
+        /**
+         * ReleasePreview
+         * @description What a release would make: files by their paths, what stands against it, what its sender should know, and where it
+         *     goes.
+         */
+        ReleasePreview: {
+            /** Against */
+            against: string[];
+            /** Files */
+            files: components["schemas"]["PreviewFile"][];
+            /** Notices */
+            notices: string[];
+        };
+        /**
+         * ReleaseRules
+         * @description Rules under a name: the *files* that are made, whether *bought* parts are in, and whether an earlier file of a name is
+         *     *moved aside*, into the folder of that name, or replaced.
+         */
+        ReleaseRules: {
+            /**
+             * Aside
+             * @default earlier
+             */
+            aside: string;
+            /**
+             * Bought
+             * @default false
+             */
+            bought: boolean;
+            /**
+             * Earlier
+             * @default moved aside
+             * @enum {string}
+             */
+            earlier: "moved aside" | "replaced";
+            /** Files */
+            files: components["schemas"]["FileRule"][];
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Version
+             * @default 1
+             */
+            version: number;
+        };
+        /**
+         * ReleaseView
+         * @description A release as it stands; *counts* says how many files are in which state, *left* about how many seconds it takes yet.
+         */
+        ReleaseView: {
+            /**
+             * Began
+             * Format: date-time
+             */
+            began: string;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Ended */
+            ended: string | null;
+            /** Error */
+            error: string;
+            /** Id */
+            id: number;
+            /** Job */
+            job: number;
+            /** Job Name */
+            job_name: string;
+            /** Job Number */
+            job_number: string;
+            /** Left */
+            left?: number | null;
+            /** Note */
+            note: string;
+            /** Outbox */
+            outbox: string;
+            /** Person */
+            person: string;
+            /** Rules */
+            rules: string;
+            /** Rules Version */
+            rules_version: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "running" | "paused" | "done" | "failed" | "cancelled";
+        };
+        /**
          * RemnantOf
          * @description The drawing whose outline a plate has, '' for a whole plate.
          */
@@ -8096,6 +8801,27 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             /** Pages */
             pages: components["schemas"]["PageCheck"][];
+        };
+        /**
+         * RevisionWish
+         * @description Released parts and sheets whose next revision begins.
+         */
+        RevisionWish: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Subjects */
+            subjects: string[];
+        };
+        /**
+         * RulesText
+         * @description Rules as a file, its text.
+         */
+        RulesText: {
+            /** Text */
+            text: string;
         };
         /**
          * RunReport
@@ -8712,7 +9438,7 @@ export interface components {
          *     *pens* names the pen set that draws it, *recipe* the recipe that it was set up with, '' for none.
          *     *scale* is the one that views take unless they have their own. *margins* are left, bottom, right, top, mm; None for
          *     those of the frame's standard. A *clean* sheet shows the parts' edges alone. *cutting* is what lies on it where it is a
-         *     plate.
+         *     plate; *made_for* is what it was made for by a template.
          */
         SheetSpec: {
             /**
@@ -8746,6 +9472,7 @@ export interface components {
             furniture: components["schemas"]["Furniture"][];
             /** Id */
             id: string;
+            made_for?: components["schemas"]["PartOrigin"] | null;
             /** Margins */
             margins?: [
                 number,
@@ -8791,6 +9518,29 @@ export interface components {
              * @default []
              */
             views: components["schemas"]["ViewSpec"][];
+        };
+        /**
+         * SheetsMade
+         * @description The job, the ids of sheets that are new and of those laid out anew, and what was left, with the reason.
+         */
+        SheetsMade: {
+            /** Anew */
+            anew: string[];
+            job: components["schemas"]["JobView"];
+            /** Left */
+            left: string[];
+            /** New */
+            new: string[];
+        };
+        /**
+         * SheetsWish
+         * @description For which parts, by their keys, sheets are made, after which template.
+         */
+        SheetsWish: {
+            /** Parts */
+            parts: string[];
+            /** Template */
+            template: string;
         };
         /**
          * ShiftExcerpt
@@ -8964,6 +9714,58 @@ export interface components {
             unit: number;
         };
         /**
+         * State
+         * @description Where a part or a sheet is on its way.
+         * @enum {string}
+         */
+        State: "in work" | "in review" | "released" | "withdrawn";
+        /**
+         * StateLine
+         * @description A line of the log of states.
+         */
+        StateLine: {
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /** Note */
+            note: string;
+            /** Person */
+            person: string;
+            /** Revision */
+            revision: string;
+            state: components["schemas"]["State"];
+            /** Subject */
+            subject: string;
+        };
+        /**
+         * StateSet
+         * @description The release that came of it, None where none did.
+         */
+        StateSet: {
+            release?: components["schemas"]["ReleaseView"] | null;
+        };
+        /**
+         * StateWish
+         * @description Parts and sheets (``part:…``, ``sheet:…``) to bring into a state; *rules* release what comes to be released.
+         */
+        StateWish: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Rules
+             * @default
+             */
+            rules: string;
+            state: components["schemas"]["State"];
+            /** Subjects */
+            subjects: string[];
+        };
+        /**
          * StrokeView
          * @description A stroke: what it is, its layer, component and source colour and width, the rule that draws it, and its pen.
          */
@@ -9090,6 +9892,86 @@ export interface components {
              * @default 0.5
              */
             width: number;
+        };
+        /** TemplateName */
+        TemplateName: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * TemplateSheet
+         * @description How the sheet of a part is laid out: a *sheet* without views, with its format, frame, title block, notes, pens and
+         *     recipe; the *views* in their arrangement; at the largest preferred *scale* that fits, or at 1:1; with *overall* sizes; and
+         *     of sheet metal the *flat* pattern at its right, with tables of bends and of holes.
+         */
+        TemplateSheet: {
+            /**
+             * Flat
+             * @default true
+             */
+            flat: boolean;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Overall
+             * @default true
+             */
+            overall: boolean;
+            /**
+             * Scale
+             * @default largest
+             * @enum {string}
+             */
+            scale: "largest" | "1:1";
+            sheet: components["schemas"]["SheetSpec"];
+            /**
+             * Version
+             * @default 1
+             */
+            version: number;
+            /** Views */
+            views: components["schemas"]["TemplateView"][];
+        };
+        /**
+         * TemplateView
+         * @description A direction that a part is shown along, in the part's own axes, and how.
+         */
+        TemplateView: {
+            /**
+             * Axes
+             * @default false
+             */
+            axes: boolean;
+            /**
+             * Classes
+             * @default [
+             *       "visible",
+             *       "outline",
+             *       "wire"
+             *     ]
+             */
+            classes: components["schemas"]["EdgeClass"][];
+            /** Look */
+            look: [
+                number,
+                number,
+                number
+            ];
+            /** Name */
+            name: string;
+            /**
+             * Shaded
+             * @default false
+             */
+            shaded: boolean;
+            /** Up */
+            up: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * Together
@@ -9464,6 +10346,27 @@ export interface components {
             ready: boolean;
             report?: components["schemas"]["Report"] | null;
             work?: components["schemas"]["WorkState"] | null;
+        };
+        /**
+         * WishedRelease
+         * @description What is to be released: by which rules; which *subjects* (``part:…``, ``sheet:…``, ``pack:…``, ``job:job``), None for
+         *     all; everything, or only what has changed since the last.
+         */
+        WishedRelease: {
+            /**
+             * Everything
+             * @default false
+             */
+            everything: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Rules */
+            rules: string;
+            /** Subjects */
+            subjects?: string[] | null;
         };
         /**
          * WorkState
@@ -12732,6 +13635,77 @@ export interface operations {
             };
         };
     };
+    make_part_sheets_api_jobs__job_id__part_sheets_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetsWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetsMade"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     parts_register_api_jobs__job_id__parts_get: {
         parameters: {
             query?: never;
@@ -13087,6 +14061,219 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_release_api_jobs__job_id__release_preview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WishedRelease"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleasePreview"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_release_api_jobs__job_id__releases_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WishedRelease"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseView"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_revision_api_jobs__job_id__revisions_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RevisionWish"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -14818,6 +16005,78 @@ export interface operations {
             };
         };
     };
+    save_template_api_jobs__job_id__sheets__sheet__template_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TemplateName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TemplateSheet"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     draw_detail_api_jobs__job_id__sheets__sheet__views__view__detail_post: {
         parameters: {
             query?: never;
@@ -15963,6 +17222,211 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MeasuredAnswer"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    states_of_job_api_jobs__job_id__states_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StateLine"][];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_states_api_jobs__job_id__states_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StateWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StateSet"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    log_of_states_api_jobs__job_id__states_log_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StateLine"][];
                 };
             };
             /** @description Not there, or not any more */
@@ -17357,6 +18821,813 @@ export interface operations {
             };
         };
     };
+    release_rules_api_release_rules_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseRules"][];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_release_rules_api_release_rules_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReleaseRules"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseRules"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_release_rules_api_release_rules_read_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RulesText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseRules"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_release_rules_api_release_rules__rules__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rules: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    release_rules_file_api_release_rules__rules__json_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rules: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_releases_api_releases_get: {
+        parameters: {
+            query?: {
+                job?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseView"][];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    one_release_api_releases__release__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                release: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseView"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    release_files_api_releases__release__files_get: {
+        parameters: {
+            query?: {
+                state?: string;
+                text?: string;
+                begin?: number;
+                count?: number;
+            };
+            header?: never;
+            path: {
+                release: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseFiles"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    release_zip_api_releases__release__files_zip_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                release: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    release_file_api_releases__release__files__file__content_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                release: number;
+                file: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    act_on_file_api_releases__release__files__file___act__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                release: number;
+                file: number;
+                act: "retry" | "first";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseView"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    act_on_release_api_releases__release___act__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                release: number;
+                act: "pause" | "resume" | "cancel" | "retry";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseView"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     drawing_picture_api_sources__source__drawing_picture_get: {
         parameters: {
             query?: {
@@ -18001,6 +20272,136 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ModelTree"];
                 };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    template_sheets_api_templates_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TemplateSheet"][];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_template_api_templates__template__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                template: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not there, or not any more */
             404: {

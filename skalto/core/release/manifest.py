@@ -1,0 +1,95 @@
+"""The manifest of a release: every file with its hash, what it is of, and what was measured, as CSV and JSON."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Sequence
+from datetime import datetime
+
+from pydantic import BaseModel, ConfigDict, ValidationError
+
+from skalto.core.errors import InputError
+from skalto.core.spreadsheets import harmless
+
+
+class ManifestFile(BaseModel):
+    """A file of a release. *thickness* and *cut_length* in mm, *mass* in g; *content* is what it is known again by when the
+    next release looks for what has changed."""
+
+    model_config = ConfigDict(frozen=True)
+
+    file: str
+    sha256: str
+    size: int
+    kind: str
+    part: str
+    mark: str = ""
+    revision: str = ""
+    state: str = ""
+    material: str = ""
+    thickness: float | None = None
+    quantity: int | None = None
+    mass: float | None = None
+    cut_length: float | None = None
+    pierces: int | None = None
+    checks: str = ""
+    recipe: str = ""
+    recipe_version: int | None = None
+    sources: tuple[str, ...] = ()
+    content: str = ""
+    made: bool = True
+    """Whether this release made it; else it is as the last one left it."""
+
+
+class Manifest(BaseModel):
+    """What a release left in its outbox."""
+
+    model_config = ConfigDict(frozen=True)
+
+    job: str
+    job_number: str = ""
+    rules: str
+    rules_version: int
+    released: datetime
+    files: tuple[ManifestFile, ...]
+
+    def known(self) -> dict[str, ManifestFile]:
+        """The files by their paths."""
+        return {file.file: file for file in self.files}
+
+
+JSON_NAME, CSV_NAME = "manifest.json", "manifest.csv"
+_COLUMNS = (
+    "file", "sha256", "size", "kind", "part", "mark", "revision", "state", "material", "thickness", "quantity", "mass",
+    "cut_length", "pierces", "checks", "recipe", "recipe_version", "sources", "made",
+)  # fmt: skip
+
+
+def manifest_csv(manifest: Manifest) -> bytes:
+    """As CSV (RFC 4180), a row a file."""
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(_COLUMNS)
+    for file in manifest.files:
+        row = file.model_dump()
+        row |= {"sources": " ".join(file.sources), "made": "yes" if file.made else "no"}
+        writer.writerow(["" if row[name] is None else harmless(row[name]) for name in _COLUMNS])
+    return out.getvalue().encode()
+
+
+def manifest_json(manifest: Manifest) -> bytes:
+    return (manifest.model_dump_json(indent=1) + "\n").encode()
+
+
+def read_manifest(data: bytes) -> Manifest:
+    """:raises InputError: when it is no manifest."""
+    try:
+        return Manifest.model_validate_json(data)
+    except ValidationError:
+        raise InputError("This is no manifest of a release: name the folder of an earlier release.") from None
+
+
+def checked(files: Sequence[ManifestFile]) -> bool:
+    """Whether all checks of all files hold."""
+    return all(file.checks != "fail" for file in files)

@@ -1,0 +1,111 @@
+"""The outbox of releases: a folder or any fsspec address. A file is there whole, or not at all."""
+
+from __future__ import annotations
+
+import os
+import uuid
+from contextlib import suppress
+from typing import Any
+
+import fsspec
+
+from skalto.core.errors import InputError, raise_if_full
+from skalto.store.blobs import content_hash
+
+
+class Outbox:
+    """Files by their paths, with slashes, under an address."""
+
+    def __init__(self, url: str) -> None:
+        """:raises InputError: when the address is of no kind that is installed, or cannot be reached."""
+        self.url = url
+        self._files: Any
+        self._root: str
+        try:
+            self._files, self._root = fsspec.core.url_to_fs(url)
+            self._files.makedirs(self._root, exist_ok=True)
+        except ImportError as error:
+            raise InputError(f"{url.partition(':')[0]}:// needs a package that is not installed ({error}).") from None
+        except Exception as error:
+            # the library's own words name the reason
+            raise InputError(f"The outbox {url} cannot be reached: {error}") from None
+        # a folder shows a file while it is written; an object store shows it when it is whole
+        self._in_steps = "file" in self._files.protocol
+
+    def _path(self, path: str) -> str:
+        parts = path.split("/")
+        if not path or any(part in ("", ".", "..") for part in parts):
+            raise InputError(f"“{path}” is no file of an outbox.")
+        return f"{self._root}/{path}"
+
+    def exists(self, path: str) -> bool:
+        return bool(self._files.exists(self._path(path)))
+
+    def get(self, path: str) -> bytes:
+        """:raises KeyError: when there is no such file."""
+        try:
+            return bytes(self._files.cat_file(self._path(path)))
+        except FileNotFoundError:
+            raise KeyError(path) from None
+
+    def hash(self, path: str) -> str:
+        """The SHA-256 of a file, '' when it is not there."""
+        try:
+            return content_hash(self.get(path))
+        except KeyError:
+            return ""
+
+    def put(self, path: str, data: bytes, aside: str = "") -> None:
+        """Leave a file under its name. What is there under the name and is another file is moved into the folder *aside*
+        first, '' for replaced; the same bytes are left as they are.
+
+        :raises StoreFull: when there is no room. :raises InputError: when it cannot be written.
+        """
+        there = self.hash(path)
+        if there == content_hash(data):
+            return
+        target = self._path(path)
+        part = f"{target}.{uuid.uuid4().hex}.part" if self._in_steps else target
+        try:
+            self._files.makedirs(target.rsplit("/", 1)[0], exist_ok=True)
+            if there and aside:
+                self._aside(path, aside)
+            if not self._in_steps:
+                self._files.pipe_file(target, data)
+                return
+            with self._files.open(part, "wb") as out:
+                out.write(data)
+                out.flush()
+                os.fsync(out.fileno())
+            os.replace(part, target)
+        except BaseException as error:
+            # nothing half written stays, and what stays of it takes no room
+            with suppress(Exception):
+                if self._in_steps:
+                    self._files.rm_file(part)
+            if isinstance(error, OSError):
+                raise_if_full(error)
+                raise InputError(f"{path} cannot be written to the outbox: {error.strerror or error}.") from None
+            raise
+
+    def move_aside(self, path: str, folder: str) -> None:
+        """Move a file into a folder of the outbox; one that is not there is aside."""
+        if self.exists(path):
+            self._aside(path, folder)
+
+    def _aside(self, path: str, folder: str) -> None:
+        """Move a file aside; a file that was moved there before under its name stays."""
+        stem, dot, suffix = path.rpartition(".")
+        target, number = f"{folder}/{path}", 1
+        while self.exists(target):
+            number += 1
+            target = f"{folder}/{stem}-{number}{dot}{suffix}"
+        self._files.makedirs(self._path(target).rsplit("/", 1)[0], exist_ok=True)
+        self._files.mv(self._path(path), self._path(target))
+
+    def sweep_parts(self) -> None:
+        """Remove what was being written when a process was killed. Nobody else may be writing."""
+        if self._in_steps:
+            for part in self._files.glob(f"{self._root}/**/*.part"):
+                with suppress(FileNotFoundError):
+                    self._files.rm_file(part)
