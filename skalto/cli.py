@@ -531,6 +531,45 @@ def marks(
             typer.echo(f"{name}: {', '.join(found[name])}")
 
 
+@app.command()
+def release(
+    file: Annotated[Path, typer.Argument(help="A job file, NAME.skalto.json.")],
+    out: Annotated[Path, typer.Option("--out", help="The folder that the files go into.")],
+    rules: Annotated[
+        str, typer.Option("--rules", help="Release rules: a .json file, or the name of those that ship.")
+    ] = "shop",
+    only: Annotated[
+        list[str] | None, typer.Option("--only", help="Only parts and sheets whose mark, name or component matches.")
+    ] = None,
+    changed_since: Annotated[
+        Path | None, typer.Option("--changed-since", help="The folder of an earlier release: what has not changed is not made.")
+    ] = None,
+    as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
+) -> None:
+    """Make the files that release rules make of a job, several at once, with a manifest; each is checked before it is there."""
+    from skalto.services.commands.releasing import release_job
+
+    def told(text: str) -> None:
+        if sys.stderr.isatty():
+            sys.stderr.write(f"\r\033[K{text}")
+            sys.stderr.flush()
+
+    since = str(changed_since) if changed_since is not None else ""
+    found = release_job(str(_existing(file)), str(out), rules, only or (), since, told)
+    told("")
+    if as_json:
+        typer.echo(json.dumps(found, ensure_ascii=False))
+    else:
+        for row in found["files"]:
+            error = f": {row['error']}" if "error" in row else ""
+            typer.echo(f"{row['state']:6} {row['file']}{error}")
+        for line in found["notices"]:
+            typer.echo(f"info: {line}")
+        typer.echo(f"{found['made']} made, {found['kept']} kept, {found['failed']} failed")
+    if not found["holds"]:
+        raise SystemExit(1)
+
+
 def _print_parts(rows: list[dict[str, Any]]) -> None:
     for row in rows:
         told = [row["kind"], row["material"], "" if row["thickness"] is None else f"{row['thickness']:g} mm"]
