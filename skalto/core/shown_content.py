@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from skalto.core.job import JobDocument
-from skalto.core.release.planning import short_name
+from skalto.core.plain import ordered, short_name
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.core.sources.models.model import Component, ModelTree, covered
 
@@ -18,7 +18,7 @@ def sheet_content(document: JobDocument, sheet: SheetSpec, number: str, trees: M
 
     :param number: the job's. :param trees: of the models, by source; a source without one goes by its own name.
     """
-    plain = sheet.model_dump(mode="json", exclude={"made_for", "recipe"})
+    plain = ordered(sheet.model_dump(exclude={"made_for", "recipe"}))
     told: list[Any] = []
     parts: set[str] = set()
     for view, row in zip(sheet.views, plain["views"], strict=True):
@@ -46,11 +46,11 @@ def sheet_content(document: JobDocument, sheet: SheetSpec, number: str, trees: M
         row["choices"].pop("hidden", None)
         told.append(_seen(tree, shown, document.colours))
         parts |= {leaf.part for leaf in shown}
-    facts = {key: own.model_dump(mode="json") for key, own in document.parts.items() if _named(key) in parts}
-    lists = [own.model_dump(mode="json") for own in document.cut_lists] if sheet.cutting or sheet.plates_table else []
+    facts = {key: own.model_dump() for key, own in document.parts.items() if _named(key) in parts}
+    lists = [own.model_dump() for own in document.cut_lists] if sheet.cutting or sheet.plates_table else []
     places = [own.id for own in document.sheets]
     title = (document.title, document.name, number, places.index(sheet.id) + 1, len(places))
-    return short_name(plain, told, facts, title, document.pens_of(sheet).model_dump(mode="json"), lists)
+    return short_name(plain, told, facts, title, document.pens_of(sheet).model_dump(), lists)
 
 
 def part_content(tree: ModelTree, component: Component) -> str:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
-import json
 from collections.abc import Callable, Sequence
 
 import numpy as np
@@ -12,6 +10,7 @@ from skalto.core.errors import InputError
 from skalto.core.geometry import Array, Box
 from skalto.core.layout.arrangement import GAP, Layout, room_for_views
 from skalto.core.layout.family_layout import family_cells
+from skalto.core.plain import ordered, short_name
 from skalto.core.quantities import FULL_SIZE, Scale
 from skalto.core.release.register import PartRow
 from skalto.core.release.templates import TemplateSheet
@@ -89,7 +88,7 @@ def part_sheet(
 def laid_name(sheet: SheetSpec) -> str:
     """A short name for how a sheet is laid out, whichever revision of its sources it shows: another one once somebody has
     changed it by hand."""
-    plain = sheet.model_dump(mode="json", exclude={"id", "made_for"})
+    plain = ordered(sheet.model_dump(exclude={"id", "made_for"}))
     for number, view in enumerate(plain["views"]):
         view["source"] = ""
         for dimension in view["dimensions"]:
@@ -98,7 +97,7 @@ def laid_name(sheet: SheetSpec) -> str:
         content = view["content"]
         for name in ("hidden", "component"):
             content.pop(name, None)
-    return hashlib.sha256(json.dumps(plain, sort_keys=True).encode()).hexdigest()[:24]
+    return short_name(plain)
 
 
 def _own_box(tree: ModelTree, component: Component) -> tuple[Array, Array]:

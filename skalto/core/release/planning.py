@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import hashlib
-import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any
 
 from pydantic import BaseModel, ConfigDict
 
 from skalto.core.fields import filled, names_in
 from skalto.core.packs import safe
+from skalto.core.plain import short_name
 from skalto.core.release.register import PartRow
 from skalto.core.release.rules import FileKind, FileRule, ReleaseRules
 from skalto.core.sheet_metal.flat_writing import FlatWriting
@@ -56,11 +54,6 @@ class ReleasePlan:
     files: tuple[PlannedFile, ...]
     against: tuple[str, ...] = ()
     notices: tuple[str, ...] = field(default=())
-
-
-def short_name(*parts: Any) -> str:
-    """A short name for plain data."""
-    return hashlib.sha256(json.dumps(parts, sort_keys=True, default=str).encode()).hexdigest()[:32]
 
 
 def planned(

@@ -13,9 +13,10 @@ from pydantic import BaseModel, ConfigDict
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
 from skalto.core.layout.annotations_3d import annotation_for, bare_sheet
+from skalto.core.plain import short_name
 from skalto.core.recipes import PLAIN, Recipe
 from skalto.core.release.manifest import ManifestFile
-from skalto.core.release.planning import PlannedFile, ReleasePlan, Subject, planned, short_name
+from skalto.core.release.planning import PlannedFile, ReleasePlan, Subject, planned
 from skalto.core.release.register import PartRow
 from skalto.core.release.rules import FileKind, ReleaseRules
 from skalto.core.release.section import PROPERTIES
@@ -76,7 +77,7 @@ class Releasable:
         packs = [
             Subject(
                 "pack", pack.id, pack.name, blank | job | {"name": pack.name, "sheet": pack.name, "title": pack.name},
-                short_name(pack.model_dump(mode="json"), [contents.get(sheet, "") for sheet in pack.sheets]),
+                short_name(pack.model_dump(), [contents.get(sheet, "") for sheet in pack.sheets]),
             )
             for pack in self.document.packs
             if pack.sheets
@@ -97,7 +98,7 @@ class Releasable:
         component = self._component(row)
         flat = self.flats.get((row.source, row.component))
         content = part_content(self.trees[row.source], component) if component is not None else row.component
-        choices = self.unfolding(row).model_dump(mode="json") if flat else None
+        choices = self.unfolding(row).model_dump() if flat else None
         shown = short_name(content, row.mark, row.name, row.material, row.thickness, choices)
         values = row.values() | {
             "job": self.document.name, "job_number": self.at_hand.number, "assemblies": self._assemblies(row),
@@ -235,5 +236,5 @@ class Releasable:
 
 
 def _chosen(recipe: Recipe) -> str:
-    plain: dict[str, Any] = recipe.model_dump(mode="json", exclude={"id", "name", "version", "format", "orientation"})
+    plain: dict[str, Any] = recipe.model_dump(exclude={"id", "name", "version", "format", "orientation"})
     return short_name(plain)

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 from pydantic import BaseModel
 
 from skalto.core.pens import DEFAULT, PenSet
+from skalto.core.plain import ordered
 from skalto.core.sheets.sheet import SheetSpec
 
 if TYPE_CHECKING:
@@ -56,7 +57,7 @@ def penned_key(source: str, spec: LinesSpec, pens: PenSet, scale: float) -> str:
 
 
 def _lines(spec: LinesSpec) -> dict[str, Any]:
-    plain: dict[str, Any] = _sorted(spec.model_dump())
+    plain: dict[str, Any] = ordered(spec.model_dump())
     return plain
 
 
@@ -68,24 +69,24 @@ def shade_key(source: str, spec: ShadeSpec) -> str:
 
 def scene_key(source: str, spec: SceneSpec) -> str:
     """A model as a scene: its U3D, and what is known of it beside."""
-    return f"scenes/{digest(source, _sorted(spec.model_dump(mode='json')))}"
+    return f"scenes/{digest(source, ordered(spec.model_dump(mode='json')))}"
 
 
 def poster_key(source: str, spec: SceneSpec, field: Annotation3d) -> str:
     """The picture of a 3D annotation: what it shows when no reader turns it."""
-    view = _sorted(field.opens_with.model_dump(mode="json", exclude={"id", "name"}))
+    view = ordered(field.opens_with.model_dump(mode="json", exclude={"id", "name"}))
     return f"posters/{digest(scene_key(source, spec), view, list(field.inner_size), field.poster_dpi)}"
 
 
 def proof_key(sheet: SheetSpec, title: str, context: BaseModel, recipe: Recipe) -> str:
     """The finished file of a sheet."""
-    parts = (_sorted(sheet.model_dump()), title, _sorted(context.model_dump()), _chosen(recipe))
+    parts = (ordered(sheet.model_dump()), title, ordered(context.model_dump()), _chosen(recipe))
     return f"proofs/{digest(*parts)}"
 
 
 def artwork_key(sheet: SheetSpec, view: str, suffix: str, context: BaseModel, recipe: Recipe) -> str:
     """A sheet, or one view of it, as a file without pages, or as pixels."""
-    return f"artwork/{digest(_sorted(sheet.model_dump()), view, suffix, _sorted(context.model_dump()), _chosen(recipe))}"
+    return f"artwork/{digest(ordered(sheet.model_dump()), view, suffix, ordered(context.model_dump()), _chosen(recipe))}"
 
 
 def joined_key(parts: list[str], title: str, recipe: Recipe) -> str:
@@ -95,18 +96,7 @@ def joined_key(parts: list[str], title: str, recipe: Recipe) -> str:
 
 def _chosen(recipe: Recipe) -> Any:
     """What of a recipe decides a file: not what it is called."""
-    return _sorted(recipe.model_dump(mode="json", exclude={"id", "name", "version", "format", "orientation"}))
-
-
-def _sorted(value: Any) -> Any:
-    """Plain data that is the same for the same sets, whatever their order."""
-    if isinstance(value, dict):
-        return {str(key): _sorted(item) for key, item in value.items()}
-    if isinstance(value, set | frozenset):
-        return sorted(str(item) for item in value)
-    if isinstance(value, list | tuple):
-        return [_sorted(item) for item in value]
-    return value if isinstance(value, bool | int | float | str | None) else str(value)
+    return ordered(recipe.model_dump(mode="json", exclude={"id", "name", "version", "format", "orientation"}))
 
 
 def preview_key(source: str, space: str) -> str:
@@ -116,12 +106,12 @@ def preview_key(source: str, space: str) -> str:
 
 def profile_key(origin: BaseModel) -> str:
     """The profile of a part to cut."""
-    return f"profiles/{digest(_sorted(origin.model_dump(mode='json')))}"
+    return f"profiles/{digest(ordered(origin.model_dump(mode='json')))}"
 
 
 def excerpt_key(content: BaseModel) -> str:
     """What a decoration shows of a drawing."""
-    return f"excerpts/{digest(_sorted(content.model_dump(mode='json')))}"
+    return f"excerpts/{digest(ordered(content.model_dump(mode='json')))}"
 
 
 def plates_key(source: str) -> str:
@@ -131,4 +121,4 @@ def plates_key(source: str) -> str:
 
 def plain(value: BaseModel) -> Any:
     """A value as plain data, sets in order, to make a key of."""
-    return _sorted(value.model_dump(mode="json"))
+    return ordered(value.model_dump(mode="json"))
