@@ -21,6 +21,7 @@ NAMES = (
     "solids",
     "cutting",
     "sheet_metal",
+    "releasing",
 )
 
 if __name__ == "__main__":

@@ -28,6 +28,7 @@ REFUSED = (
     "/pens/read",
     "/recipes/read",
     "/flat-pattern",
+    "/parts.csv",
 )
 """Where a person's words or files go, which may be refused."""
 

@@ -76,10 +76,14 @@ def _address(demo: Running, screen: str) -> str:
         "pens": f"/jobs/{press['id']}/pens/{sheet['id']}",
         "proof": f"/jobs/{press['id']}/proof/{sheet['id']}",
         "issue": f"/jobs/{press['id']}/issue",
+        "parts": f"/jobs/{press['id']}/parts",
+        "release": f"/jobs/{press['id']}/release",
     }[screen]
 
 
-SCREENS = ["jobs", "register", "source", "drawing", "sheet", "view", "excerpt", "field", "pens", "proof", "issue"]
+SCREENS = [
+    "jobs", "register", "source", "parts", "drawing", "sheet", "view", "excerpt", "field", "pens", "proof", "issue", "release",
+]  # fmt: skip
 
 
 @pytest.mark.parametrize("screen", SCREENS)

@@ -41,6 +41,20 @@ const WHO = { "Skalto-Person": whoAsks() };
 
 export const api = createClient<paths>({ baseUrl: "/", headers: WHO });
 
+const NAME = "skalto-name";
+
+/** What the person at this browser is called; it goes with each change. */
+export const ownName = () => localStorage.getItem(NAME) ?? "";
+export const callMyself = (name: string) => localStorage.setItem(NAME, name);
+
+api.use({
+  onRequest: ({ request }) => {
+    const name = ownName();
+    if (name) request.headers.set("Skalto-Name", encodeURIComponent(name));
+    return request;
+  },
+});
+
 /** Send a file as the body of a request. */
 export async function send<T>(address: string, file: File): Promise<T> {
   const headers = { ...WHO, "Content-Type": "application/octet-stream" };

@@ -4,7 +4,7 @@ import type { Job } from "./client";
 
 /** What the server tells as it happens: what of which job (0: of any), that work moved on, or to look at everything. */
 interface Item {
-  kind: "job" | "incoming" | "issue" | "work" | "all";
+  kind: "job" | "incoming" | "issue" | "release" | "work" | "all";
   job: number;
 }
 
@@ -59,7 +59,9 @@ function look(client: QueryClient, what: Set<Item["kind"]>, job: number | undefi
     void client.invalidateQueries({ queryKey: ["incoming"] });
   }
   if (all || what.has("issue")) void client.invalidateQueries({ queryKey: ["issues"] });
+  if (all || what.has("release")) void client.invalidateQueries({ queryKey: ["releases"] });
   if (all || what.has("job")) {
+    void client.invalidateQueries({ queryKey: ["states"] });
     void client.invalidateQueries({ queryKey: ["jobs"] });
     // while changes of this page are on their way, the last answer has all of them
     if (job && !client.isMutating({ mutationKey: ["change", job] })) void client.invalidateQueries({ queryKey: ["job", job] });

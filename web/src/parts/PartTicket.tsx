@@ -1,6 +1,10 @@
+import { App } from "antd";
+import { useState } from "react";
+import { Link } from "react-router";
 import type { Job } from "../api/client";
 import { KINDS, type OwnField, type PartRow } from "../api/parts";
 import { useEdit } from "../api/queries";
+import { useMakeSheets, useTemplates } from "../api/release";
 import { Fact, Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import * as texts from "./texts";
@@ -24,7 +28,13 @@ export function PartTicket({ job, rows }: { job: Job; rows: readonly PartRow[] }
     const value = shared(rows, of);
     return (
       <Fact name={label} key={name}>
-        <TypedField label={label} value={value ?? ""} read={plain} onChange={(text) => set(name, text)} suffix={value === null ? texts.several : suffix} />
+        <TypedField
+          label={texts.ofSelection(label)}
+          value={value ?? ""}
+          read={plain}
+          onChange={(text) => set(name, text)}
+          suffix={value === null ? texts.several : suffix}
+        />
       </Fact>
     );
   };
@@ -38,7 +48,7 @@ export function PartTicket({ job, rows }: { job: Job; rows: readonly PartRow[] }
       {typed(texts.number, "number", (row) => row.number)}
       {typed(texts.revision, "revision", (row) => row.revision)}
       <Fact name={texts.kind}>
-        <select aria-label={texts.kind} value={kind ?? ""} onChange={(event) => set("kind", event.target.value)}>
+        <select aria-label={texts.ofSelection(texts.kind)} value={kind ?? ""} onChange={(event) => set("kind", event.target.value)}>
           <option value="">
             {texts.asTheModelHasIt}
             {!said && first ? `: ${shared(rows, (row) => row.kind) ?? texts.several}` : ""}
@@ -54,6 +64,7 @@ export function PartTicket({ job, rows }: { job: Job; rows: readonly PartRow[] }
       {own.map((field) => (
         <OwnValue key={field.name} field={field} rows={rows} set={(value) => set(field.name, value)} />
       ))}
+      <Sheets job={job} rows={rows} />
       {rows.length === 1 && first && (
         <Section title={texts.inSources}>
           <ul className="part-places">
@@ -70,13 +81,57 @@ export function PartTicket({ job, rows }: { job: Job; rows: readonly PartRow[] }
   );
 }
 
+/** A sheet for each of the rows, after a template. */
+function Sheets({ job, rows }: { job: Job; rows: readonly PartRow[] }) {
+  const { data: templates } = useTemplates();
+  const [template, setTemplate] = useState("part");
+  const make = useMakeSheets(job.id);
+  const { message } = App.useApp();
+  const keys = rows.map((row) => row.key);
+  const there = job.document.sheets.filter((sheet) => sheet.made_for && rows.some((row) => row.key === sheet.made_for?.part));
+  const go = () =>
+    make.mutate(
+      { template, parts: keys },
+      {
+        onSuccess: ({ new: made, anew, left }) =>
+          void message.info(
+            [texts.sheetsMade(made.length, anew.length), ...left.slice(0, 4), ...(left.length > 4 ? [texts.andMore(left.length - 4)] : [])].join(" "),
+            6,
+          ),
+      },
+    );
+  return (
+    <Section title={texts.sheets}>
+      <Fact name={texts.template}>
+        <select aria-label={texts.template} value={template} onChange={(event) => setTemplate(event.target.value)}>
+          {templates?.map((own) => (
+            <option key={own.id} value={own.id}>
+              {own.name}
+            </option>
+          ))}
+        </select>
+      </Fact>
+      <span className="layer-acts">
+        <button type="button" disabled={make.isPending} onClick={go}>
+          {texts.makeSheets(rows.length)}
+        </button>
+        {there.slice(0, 3).map((sheet) => (
+          <Link key={sheet.id} to={`/jobs/${job.id}/sheets/${sheet.id}`}>
+            {sheet.name}
+          </Link>
+        ))}
+      </span>
+    </Section>
+  );
+}
+
 function OwnValue({ field, rows, set }: { field: OwnField; rows: readonly PartRow[]; set: (value: string) => void }) {
   const value = shared(rows, (row) => row.fields[field.name] ?? "");
   const choices = field.kind === "yes/no" ? [texts.yes, texts.no] : field.kind === "choice" ? field.choices : null;
   return (
     <Fact name={field.name}>
       {choices ? (
-        <select aria-label={field.name} value={value ?? "\u0000"} onChange={(event) => set(event.target.value)}>
+        <select aria-label={texts.ofSelection(field.name)} value={value ?? "\u0000"} onChange={(event) => set(event.target.value)}>
           {value === null && <option value={"\u0000"}>{texts.several}</option>}
           <option value=""></option>
           {choices.map((own) => (
@@ -84,7 +139,7 @@ function OwnValue({ field, rows, set }: { field: OwnField; rows: readonly PartRo
           ))}
         </select>
       ) : (
-        <TypedField label={field.name} value={value ?? ""} read={plain} onChange={set} suffix={value === null ? texts.several : undefined} />
+        <TypedField label={texts.ofSelection(field.name)} value={value ?? ""} read={plain} onChange={set} suffix={value === null ? texts.several : undefined} />
       )}
     </Fact>
   );

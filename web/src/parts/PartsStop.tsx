@@ -1,8 +1,9 @@
 import { Button, Input } from "antd";
-import { useLayoutEffect, useMemo, useRef, useState } from "react";
+import { useMemo, useRef, useState } from "react";
 import { said } from "../api/client";
 import { KINDS, useParts, type PartRow } from "../api/parts";
 import { useCommands } from "../common/commands";
+import { useRoom } from "../common/useRoom";
 import { MainAct, useOpenJob } from "../shell/JobFrame";
 import { Note, Ticket } from "../ticket/Ticket";
 import { FieldsDialog } from "./FieldsDialog";
@@ -19,20 +20,6 @@ const TAKEN = 120;
 const said_of = (row: PartRow) =>
   [row.mark, row.name, row.number, row.material, row.description, row.kind, ...Object.values(row.fields)].join(" ").toLowerCase();
 
-/** The height of an element, px, as the window changes. */
-function useHeight() {
-  const element = useRef<HTMLDivElement>(null);
-  const [height, setHeight] = useState(600);
-  useLayoutEffect(() => {
-    const own = element.current;
-    if (!own) return;
-    const observer = new ResizeObserver(() => setHeight(own.clientHeight));
-    observer.observe(own);
-    return () => observer.disconnect();
-  }, []);
-  return [element, height] as const;
-}
-
 /** The Parts stop: every distinct part of the job, what is said of it, and its mark. */
 export function PartsStop() {
   const job = useOpenJob();
@@ -41,7 +28,8 @@ export function PartsStop() {
   const [kind, setKind] = useState("");
   const [chosen, setChosen] = useState<string[]>([]);
   const [open, setOpen] = useState<"marks" | "table" | "fields" | null>(null);
-  const [element, height] = useHeight();
+  const element = useRef<HTMLDivElement>(null);
+  const { height } = useRoom(element);
   const rows = useMemo(() => data?.rows ?? [], [data]);
   const shown = useMemo(() => {
     const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);

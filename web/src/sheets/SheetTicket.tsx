@@ -13,6 +13,7 @@ import { FormatFacts } from "./FormatFacts";
 import { Furniture } from "./Furniture";
 import { isEmpty, boxOf, mm, paperOf } from "../paper/geometry";
 import { Notes } from "./Notes";
+import { SaveTemplate } from "./SaveTemplate";
 import { Notices } from "../views/Notices";
 import * as texts from "./texts";
 import * as deskTexts from "../desk/texts";
@@ -136,6 +137,7 @@ export function SheetTicket({ job, sheet, writing, edit, pasting, onView, onFiel
         </Section>
       )}
       {sheet.views.length > 0 && <Artwork job={job.id} sheet={sheet.id} what={texts.thisSheet} />}
+      {sheet.views.some((view) => view.content.kind === "projection") && <SaveTemplate job={job} sheet={sheet} />}
       <Notices writing={writing} />
       <Button type="link" danger className="take-out" onClick={() => edit({ kind: "remove_sheet", sheet: sheet.id })}>
         {texts.removeThisSheet}

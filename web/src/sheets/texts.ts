@@ -138,3 +138,7 @@ export const noSheetYetChooseA = "No sheet yet. Choose a direction under";
 export const andPutItOnOne = "and put it on one, or add an empty sheet.";
 export const tangent = "tangent";
 export const platesOf = (list: string) => `plates of ${list}`;
+export const saveAsATemplate = "Save as a template";
+export const template = "Template";
+export const nameOfTheTemplate = "Name of the template";
+export const templateSaved = (name: string, version: number) => `${name}, version ${version}, lays out sheets of parts from now on.`;
