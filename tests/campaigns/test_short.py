@@ -16,7 +16,7 @@ from pathlib import Path
 import psutil
 import pytest
 
-from tests.campaigns import disk
+from tests.campaigns import disk, releases
 from tests.campaigns.crowd import Crowd
 from tests.campaigns.interface import run as ask_all
 from tests.campaigns.kills import Campaign
@@ -186,3 +186,7 @@ def stuck(report: object) -> None:
     import ctypes
 
     ctypes.PyDLL(None).sleep(300)
+
+
+def test_a_release_comes_to_its_end_whoever_is_killed(tmp_path: Path) -> None:
+    assert sum(releases.run(3, tmp_path / "data", 1).values()) == 3

@@ -108,6 +108,7 @@ class Releasing:
         self.runner = Runner(self.studio.blobs, self.studio.queue)
         self._advancing = threading.Lock()
         self._works: dict[int, FileWork] = {}
+        self._swept: set[int] = set()
 
     # What would be made
 
@@ -210,6 +211,10 @@ class Releasing:
                 return
             rules = ReleaseRules.model_validate_json(release.rules)
             outbox = Outbox(release.outbox)
+            if release.id not in self._swept:
+                # what was being written when a server was killed
+                outbox.sweep_parts()
+                self._swept.add(release.id)
             working = store.files_of(release.id, ["working"])
             for file in working:
                 self._bring(release, rules, outbox, file)

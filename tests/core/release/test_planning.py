@@ -158,6 +158,9 @@ def test_the_outbox_moves_earlier_files_aside_and_writes_nothing_twice(tmp_path:
     assert (outbox.get("a/b.txt"), outbox.hash("a/b.txt")) == (b"three", content_hash(b"three"))
     outbox.put("a/b.txt", b"four")
     assert len(list((tmp_path / "out").rglob("*.txt"))) == 3
+    (tmp_path / "out/a/b.txt.0123.part").write_bytes(b"half")
+    outbox.sweep_parts()
+    assert not list((tmp_path / "out").rglob("*.part"))
     for path in ("", "../x", "a//b", "/x"):
         with pytest.raises(InputError, match="no file of an outbox"):
             outbox.put(path, b"x")
