@@ -149,6 +149,7 @@ def test_a_view_that_looks_another_way_stays_where_it_is(running: Running, plate
     assert next(p for p in boxes if p["edge_class"] == "visible")["box"] == pytest.approx([-60, 0, 60, 10])
 
 
+@pytest.mark.long
 def test_a_view_can_be_called_off_and_drawn_after_all(running: Running, press_step: Path) -> None:
     job = new_job(running)
     placed = put_on(running, job, bring_in(running, job, press_step), "front")
@@ -239,6 +240,7 @@ def _beneath(root: int) -> set[int]:
     return found
 
 
+@pytest.mark.long
 def test_interrupting_ends_all_that_was_started(tmp_path: Path, plate_step: Path) -> None:
     first = Running(tmp_path)
     bring_in(first, new_job(first), plate_step)
@@ -255,6 +257,7 @@ def test_a_taken_port_is_told(running: Running, tmp_path: Path) -> None:
     assert f"Port {running.port} is taken" in run.stderr
 
 
+@pytest.mark.long
 def test_a_server_that_is_ended_leaves_no_temporary_folder(tmp_path: Path) -> None:
     # the name of a test's own folder is too long for a socket
     with tempfile.TemporaryDirectory() as temporary:

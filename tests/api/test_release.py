@@ -195,6 +195,24 @@ def test_files_are_made_once_and_a_change_makes_only_its_own(running: Running, h
     assert fourth["counts"] == {"kept": len(EXPECTED) - 1, "made": 1}
 
 
+def test_other_rules_leave_the_files_of_these_alone(running: Running, held: int) -> None:
+    client = running.client
+    other = {"id": "list", "name": "List", "files": [{"of": ["job"], "file": "parts list CSV", "name": "another list"}]}
+    client.put("/api/release-rules", json=other)
+    begun = client.post(f"/api/jobs/{held}/releases", json={"rules": "list"}).json()
+    made = ended(running, begun["id"])
+    manifest = read_manifest((Path(made["outbox"]) / "manifest.json").read_bytes())
+    assert {line.file for line in manifest.files} == EXPECTED | {"another_list.csv"}
+    # of the same rules what is no longer made is moved aside
+    client.put("/api/release-rules", json={**other, "files": [{**other["files"][0], "name": "third"}]})
+    made = ended(running, client.post(f"/api/jobs/{held}/releases", json={"rules": "list"}).json()["id"])
+    manifest = read_manifest((Path(made["outbox"]) / "manifest.json").read_bytes())
+    assert {line.file for line in manifest.files} == EXPECTED | {"third.csv"}
+    assert not (Path(made["outbox"]) / "another_list.csv").exists()
+    # what somebody took out of the outbox is not told of any more
+    (Path(made["outbox"]) / "third.csv").unlink()
+
+
 def test_a_property_says_whether_a_file_is_made(running: Running, held: int) -> None:
     client = running.client
     edit(client, held, kind="set_parts", parts={"Angle": {"Show": "yes"}})

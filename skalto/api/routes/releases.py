@@ -21,6 +21,7 @@ from skalto.core.release.manifest import ManifestFile
 from skalto.core.release.rules import ReleaseRules, rules_to_json
 from skalto.core.release.states import State
 from skalto.core.release.templates import TemplateSheet
+from skalto.jobs.queue import WorkState
 from skalto.services.use_cases.releasing import RULES as KEPT_RULES
 from skalto.services.use_cases.releasing import ReleaseWish, Releasing, all_rules, keep_rules, read_rules, rules_of
 from skalto.services.use_cases.templates import TEMPLATES, Templates, all_templates
@@ -73,12 +74,13 @@ class PreviewFile(BaseModel):
 
 
 class ReleasePreview(BaseModel):
-    """What a release would make: files by their paths, what stands against it, what its sender should know, and where it
-    goes."""
+    """What a release would make: files by their paths, what stands against it, what its sender should know; *work* while the
+    models are still looked at, which says what kind their parts are."""
 
     files: tuple[PreviewFile, ...]
     against: tuple[str, ...]
     notices: tuple[str, ...]
+    work: WorkState | None = None
 
 
 class ReleaseView(BaseModel):
@@ -247,7 +249,7 @@ def preview_release(job_id: int, asked: WishedRelease, releasing: Here) -> Relea
         PreviewFile(path=own.path, kind=own.file.value, called=own.called, kept=own.path in found.kept)
         for own in sorted(found.plan.files, key=lambda own: own.path)
     )
-    return ReleasePreview(files=files, against=found.plan.against, notices=found.plan.notices)
+    return ReleasePreview(files=files, against=found.plan.against, notices=found.plan.notices, work=found.work)
 
 
 @router.post("/jobs/{job_id}/releases", status_code=201)

@@ -38,6 +38,8 @@ class ManifestFile(BaseModel):
     recipe_version: int | None = None
     sources: tuple[str, ...] = ()
     content: str = ""
+    rules: str = ""
+    """The id of the rules that it is of: those alone know whether it is gone."""
     made: bool = True
     """Whether this release made it; else it is as the last one left it."""
 

@@ -9,6 +9,7 @@ import numpy as np
 from skalto.core.release.register import FoundKind
 from skalto.core.sheet_metal.faces import Face, SolidFaces, Surface
 from skalto.core.sheet_metal.pattern import SheetKind
+from skalto.core.sources.models import kernel
 from skalto.core.sources.models.model import Mesh
 from skalto.core.sources.models.parts import PartKind
 
@@ -34,6 +35,8 @@ def kind_of(shape: Any, sheet: SheetKind, thickness: float) -> FoundKind:
 def is_turned(shape: Any) -> bool:
     """Whether a solid is made on a lathe: round about one axis, which nothing sticks out from further than its round
     surfaces."""
+    if kernel.solids(shape) != 1:
+        return False
     solid = SolidFaces(shape)
     round_ = [own for own in solid.faces if own.surface in (Surface.CYLINDER, Surface.CONE) and own.outer]
     if not round_:

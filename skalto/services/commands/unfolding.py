@@ -18,7 +18,7 @@ from skalto.core.quantities import parse_length
 from skalto.core.recipes import Recipe
 from skalto.core.sheet_metal.allowances import BendRule, BendWay, table_from_csv
 from skalto.core.sheet_metal.choices import UnfoldChoices
-from skalto.core.sheet_metal.flat_writing import Curves, FlatWriting
+from skalto.core.sheet_metal.flat_writing import Curves, FlatWriting, OtherSide
 from skalto.core.sheet_metal.pattern import FlatPattern, NoSheet, SheetKind
 from skalto.core.sheet_metal.pattern_dxf import has_other_side, other_side, reread, write_pattern
 from skalto.core.sheet_metal.unfolding import unfolded
@@ -271,6 +271,10 @@ def _write(made: FlatPattern, name: Path, writing: FlatWriting, row: dict[str, A
     row["notes"] += written.notes
     row["findings"] += reread(written.data, made, writing)
     write_file(str(name), written.data)
+    if writing.other_side is OtherSide.SAID:
+        row["notes"].append(
+            "Whether side B has a file is said by a property of the part, which a model has not: none is written."
+        )
     if writing.wants_other_side(has_other_side(made), {}):
         other = name.with_name(f"{writing.other_name(name.stem)}{name.suffix}")
         turned = other_side(made)

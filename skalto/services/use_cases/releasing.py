@@ -28,6 +28,7 @@ from skalto.core.release.planning import PlannedFile, ReleasePlan, Subject
 from skalto.core.release.rules import SHIPPED_RULES, ReleaseRules, rules_from_json
 from skalto.core.release.states import State, next_revision
 from skalto.core.sources.models.parts import PartFacts
+from skalto.jobs.queue import WorkState
 from skalto.services.output.release_run import Runner
 from skalto.services.output.releasing import FileWork, Releasable
 from skalto.services.use_cases.proofing import Proofing, at_hand
@@ -86,6 +87,8 @@ class Preview:
 
     plan: ReleasePlan
     kept: frozenset[str]
+    work: WorkState | None = None
+    """How far the looking at the models is, without which nothing can be said."""
 
 
 @dataclass(frozen=True)
@@ -133,6 +136,9 @@ class Releasing:
     def preview(self, job_id: int, wish: ReleaseWish) -> Preview:
         """What a release would make; nothing is made. :raises InputError: when there are no such rules."""
         job = jobs.get_job(job_id)
+        work = self.register.of(job.document).work
+        if work is not None and work.state in ("queued", "running"):
+            return Preview(ReleasePlan(()), frozenset(), work)
         plan = self._plan(self.releasable(job), wish)
         known = self._last(self._outbox(job))
         kept = frozenset() if wish.everything or known is None else frozenset(_kept(plan.files, known))
@@ -177,6 +183,7 @@ class Releasing:
             before = kept.get(path)
             there = before is not None and outbox.hash(path) == before.sha256
             about = before.model_copy(update={"made": False}) if there and before is not None else work.about
+            about = about.model_copy(update={"rules": rules.id})
             rows.append(
                 {
                     "path": path, "kind": work.about.kind, "called": work.planned.called, "work": work.model_dump_json(),
@@ -246,6 +253,7 @@ class Releasing:
             return
         try:
             data, about = self.runner.result(work)
+            about = about.model_copy(update={"rules": rules.id})
             outbox.put(file.path, data, self._aside(release, rules))
         except KeyError:
             store.set_file(file.id, release.job, state="waiting", line="its result is no longer kept: made again")
@@ -268,7 +276,7 @@ class Releasing:
             for path, line in known.known().items():
                 if path in mine and any(own.file == path for own in lines):
                     continue
-                gone = release.whole and path not in mine
+                gone = release.whole and path not in mine and line.rules == rules.id
                 if gone and rules.earlier == "moved aside":
                     outbox.move_aside(path, self._aside(release, rules))
                 elif outbox.hash(path) == line.sha256:
@@ -313,7 +321,8 @@ class Releasing:
         for file in store.files_of(release_id, ["failed", "cancelled"]):
             if file_id in (None, file.id):
                 self.runner.begin_again(FileWork.model_validate_json(file.work))
-        if not store.again(release_id, file_id):
+        # one that was called off once all was made still lacks its end
+        if not store.again(release_id, file_id) and release.state != "cancelled":
             raise InputError("Nothing of this release failed: there is nothing to try again.")
         if release.state in ("done", "failed", "cancelled"):
             store.set_release(release_id, "running")

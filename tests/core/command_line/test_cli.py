@@ -50,6 +50,7 @@ def test_tree_for_people(plate_step: Path, skalto: Run) -> None:
     assert "120 x 80 x 10 mm, 1 solids" in run.stdout
 
 
+@pytest.mark.long
 def test_export_takes_what_it_was_asked(press_step: Path, skalto: Run, tmp_path: Path) -> None:
     out = tmp_path / "cheek.pdf"
     run = skalto(

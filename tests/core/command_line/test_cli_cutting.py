@@ -72,6 +72,7 @@ def test_plates_out_of_a_model(suffix: str, plates_step: Path, skalto: Run, tmp_
     assert again["cut_length"] == pytest.approx(plate["cut_mm"], abs=0.05)
 
 
+@pytest.mark.long
 def test_plates_out_of_a_drawing(skalto: Run, tmp_path: Path) -> None:
     source, out = _drawn(tmp_path), tmp_path / "plate.dxf"
     run = skalto("cut", source, *QUICK, "--score", "fold", "--out", out)

@@ -104,17 +104,22 @@ def test_a_job_file_is_released_and_only_changes_are_made_again(skalto: Run, rul
     assert sorted(row["file"] for row in only["files"]) == ["P001.dxf", "models/P001.step"]
 
 
+@pytest.mark.long
+def test_a_pattern_that_names_nothing_is_told(skalto: Run, tmp_path: Path) -> None:
+    done = skalto("release", _job(tmp_path / "job", 60), "--out", tmp_path / "out", "--only", "Nobody")
+    assert (done.returncode, "“Nobody” names no part and no sheet" in done.stderr) == (2, True)
+
+
 @pytest.mark.parametrize(
     ("arguments", "said"),
     [
         (("--rules", "none"), "“none” are no release rules"),
         (("--rules", "none.json"), "There is no file none.json"),
-        (("--only", "Nobody"), "“Nobody” names no part and no sheet"),
         (("--changed-since", "nowhere"), "nowhere has no manifest.json"),
     ],
 )
-def test_what_cannot_be_is_told(arguments: tuple[str, ...], said: str, skalto: Run, tmp_path: Path) -> None:
-    done = skalto("release", _job(tmp_path / "job", 60), "--out", tmp_path / "out", *arguments)
+def test_what_cannot_be_is_told(arguments: tuple[str, ...], said: str, skalto_quick: Run, tmp_path: Path) -> None:
+    done = skalto_quick("release", _job(tmp_path / "job", 60), "--out", tmp_path / "out", *arguments)
     assert done.returncode == 2
     assert said in done.stderr
     assert len(done.stderr.strip().splitlines()) == 1

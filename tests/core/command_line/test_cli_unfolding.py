@@ -66,6 +66,7 @@ def test_the_rule_is_chosen(options: dict[str, Any], allowance: float, parts_ste
     assert max(y for _, y in points) == pytest.approx(80 + allowance, abs=1e-6)
 
 
+@pytest.mark.long
 def test_a_folder_takes_a_file_for_each_part(parts_step: Path, skalto: Run, tmp_path: Path) -> None:
     run = skalto("unfold", parts_step, "--out", tmp_path / "flat", "--json")
     assert run.returncode == 0, run.stdout + run.stderr
@@ -121,6 +122,7 @@ def test_what_cannot_be_is_told(options: dict[str, Any], told: str, parts_step: 
     assert not (tmp_path / "out.dxf").exists()
 
 
+@pytest.mark.long
 def test_no_sheet_ends_with_two(parts_step: Path, skalto: Run, tmp_path: Path) -> None:
     run = skalto("unfold", parts_step, "--component", "Lump", "--out", tmp_path / "x.dxf")
     assert run.returncode == 2

@@ -83,6 +83,7 @@ def test_a_hole_from_aside_is_two_hidden_lines() -> None:
     assert sorted({round(x, 6) for x in hidden[..., 0].ravel()}) == pytest.approx([-45, -15, 19, 31, 36.75, 43.25])
 
 
+@pytest.mark.long
 def test_a_component_taken_out_hides_nothing(press_step: Path) -> None:
     model = read_model(press_step, "Ebba.step")
     front = STANDARD["right"]

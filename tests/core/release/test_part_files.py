@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from OCP.TopAbs import TopAbs_FACE
 
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
@@ -22,6 +23,7 @@ from skalto.core.release.templates import SHIPPED_TEMPLATES, template_of
 from skalto.core.sheets.content import ProjectionContent
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.shown_content import part_content, sheet_content
+from skalto.core.sources.models import kernel
 from skalto.core.sources.models.model import Model
 from skalto.core.sources.models.parts import PartFacts
 from skalto.core.sources.reading import read_model
@@ -121,6 +123,7 @@ def test_a_part_and_an_assembly_as_step_of_their_own(tmp_path: Path) -> None:
         (cut(fuse(cylinder(20, 120), cylinder(30, 12)), block(4, 40, 30)), True),
         (fuse(cylinder(20, 120), block(60, 10, 10)), False),
         (block(20, 20, 20), False),
+        (kernel.sub_shapes(cylinder(20, 120), TopAbs_FACE)[0], False),
         (cut(block(40, 40, 40), cylinder(20, 90, (0, 0, -10))), False),
     ],
 )

@@ -33,6 +33,7 @@ def test_what_is_damaged_is_recovered_with_a_list(kind: str, tmp_path: Path) -> 
     assert drawing.facts.spaces[0].strokes >= 1
 
 
+@pytest.mark.long
 def test_the_command_line_says_so_in_one_line(tmp_path: Path, skalto: Callable[..., subprocess.CompletedProcess[str]]) -> None:
     path = REFUSED["a closed format by another name"][0](tmp_path)
     done = skalto("layers", str(path))

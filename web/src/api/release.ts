@@ -50,7 +50,8 @@ export const useReleasePreview = (job: Job, wish: Wish, rules: Rules | undefined
   useQuery({
     queryKey: ["release-preview", job.id, job.state, JSON.stringify(wish), rules?.version],
     placeholderData: keepPreviousData,
-    retry: 3,
+    retry: false,
+    refetchInterval: (query) => (query.state.data?.work ? pace() : false),
     queryFn: async () =>
       settled<Schemas["ReleasePreview"]>(await api.POST("/api/jobs/{job_id}/release-preview", { params: { path: { job_id: job.id } }, body: wish })),
   });

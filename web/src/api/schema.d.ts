@@ -6124,6 +6124,11 @@ export interface components {
              * @default
              */
             revision: string;
+            /**
+             * Rules
+             * @default
+             */
+            rules: string;
             /** Sha256 */
             sha256: string;
             /** Size */
@@ -8501,8 +8506,8 @@ export interface components {
         };
         /**
          * ReleasePreview
-         * @description What a release would make: files by their paths, what stands against it, what its sender should know, and where it
-         *     goes.
+         * @description What a release would make: files by their paths, what stands against it, what its sender should know; *work* while the
+         *     models are still looked at, which says what kind their parts are.
          */
         ReleasePreview: {
             /** Against */
@@ -8511,6 +8516,7 @@ export interface components {
             files: components["schemas"]["PreviewFile"][];
             /** Notices */
             notices: string[];
+            work?: components["schemas"]["WorkState"] | null;
         };
         /**
          * ReleaseRules

@@ -48,7 +48,7 @@ export function PartsStop() {
   return (
     <div className="desk-row parts-stop">
       <MainAct>
-        <Button type="primary" disabled={!rows.length} onClick={() => setOpen("marks")}>
+        <Button type="primary" disabled={!rows.length || !!(data?.work && data.work.state !== "failed")} onClick={() => setOpen("marks")}>
           {texts.giveMarks}
         </Button>
       </MainAct>

@@ -25,7 +25,7 @@ export function PartsTable({ rows, own, height, chosen, onChosen }: Props) {
     {
       title: texts.thickness,
       dataIndex: "thickness",
-      width: 88,
+      width: 100,
       align: "right",
       render: (value: number | null) => value && `${Number(value.toFixed(3))} ${texts.mm}`,
       sorter: (a, b) => figure(a.thickness, b.thickness),

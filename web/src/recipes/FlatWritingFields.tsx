@@ -94,7 +94,13 @@ export function FlatWritingFields({ recipe, change, locked }: Props) {
         ["never", texts.never],
         ["when there is something", texts.whenNeeded],
         ["always", texts.always],
+        ["as a property of the part says", texts.asThePartSays],
       ])}
+      {writing.other_side === "as a property of the part says" && (
+        <Fact name={texts.saidBy}>
+          {locked ? writing.said_by : <TypedField label={texts.saidBy} value={writing.said_by} read={words} onChange={(said_by) => set({ said_by })} />}
+        </Fact>
+      )}
       {writing.other_side !== "never" && !locked && (
         <Fact name={texts.affix}>
           <TypedField label={texts.affix} value={writing.affix} read={words} onChange={(affix) => set({ affix })} />

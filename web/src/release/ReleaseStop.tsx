@@ -37,7 +37,8 @@ export function ReleaseStop() {
   const begin = useBeginRelease(job.id);
   const wish: Wish = { rules: rules?.id ?? SHIPPED, subjects: alone && chosen.length ? chosen : null, everything, note: "" };
   const { data: preview, error } = useReleasePreview(job, wish, rules);
-  const blocked = !preview || preview.against.length > 0;
+  const ready = preview && !preview.work ? preview : undefined;
+  const blocked = !ready?.files.length || ready.against.length > 0;
   const go = () => begin.mutate({ ...wish, note }, { onSuccess: () => (setNote(""), setShown("queue")) });
   const kept = preview?.files.filter((file) => file.kept).length ?? 0;
   const tab = (own: Shown, label: string) => (
@@ -68,7 +69,7 @@ export function ReleaseStop() {
         {shown === "files" && (
           <div className="would-be" style={{ maxHeight: height - 70 }}>
             {error && <Note tone="error" title={said(error)} />}
-            {!preview && !error && <Spin description={texts.lookingAhead} />}
+            {!ready && !error && <Spin description={preview?.work ? texts.lookingAtParts : texts.lookingAhead} />}
             {preview?.against.map((line) => (
               <Note key={line} tone="error" title={line} />
             ))}

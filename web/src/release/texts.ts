@@ -16,6 +16,7 @@ export const outboxFiles = (count: number, kept: number) => `${count === 1 ? "1 
 export const asItWas = "as it was";
 export const nothingWouldBeMade = "Nothing would be made.";
 export const lookingAhead = "Working out the files";
+export const lookingAtParts = "Looking at the parts: what kind they are says which files they have";
 export const outbox = "Outbox";
 
 export const noReleases = "Nothing has been released yet.";
