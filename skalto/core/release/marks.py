@@ -7,7 +7,7 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from skalto.core.errors import InputError
-from skalto.core.release.register import PartRow, same_identity
+from skalto.core.release.register import PartRow, likeness, same_identity
 from skalto.core.release.section import GivenMark, MarkSeries
 from skalto.core.sources.models.parts import PartKind
 
@@ -47,39 +47,48 @@ def numbered(
         raise InputError(f"{sorted(both)[0]} is to stay and to be given anew: say one.")
     live = {own.mark: own for own in given if not own.dropped}
     used = {own.mark for own in given}
+    alike: dict[object, list[GivenMark]] = {}
+    called: dict[str, list[GivenMark]] = {}
+    for own in live.values():
+        alike.setdefault(likeness(own.identity), []).append(own)
+        called.setdefault(own.key, []).append(own)
     of_row: dict[int, str] = {}
+    taken: set[str] = set()
+
+    def take(number: int, mark: str) -> None:
+        of_row[number] = mark
+        taken.add(mark)
+
     # what did not change, however it is called now: its own name first, so that of two that are equal each keeps its own
     for by_name in (True, False):
         for number, row in enumerate(rows):
             if number in of_row:
                 continue
-            for mark, own in live.items():
-                if (
-                    mark not in of_row.values()
-                    and (own.key == row.key or not by_name)
-                    and same_identity(own.identity, row.identity)
-                ):
-                    of_row[number] = mark
+            for own in alike.get(likeness(row.identity), ()):
+                if own.mark in taken or (by_name and own.key != row.key):
+                    continue
+                if same_identity(own.identity, row.identity):
+                    take(number, own.mark)
                     break
     kept = [rows[number] for number in sorted(of_row)]
     changed: list[Changed] = []
     for number, row in enumerate(rows):
         if number in of_row:
             continue
-        before = next((own for mark, own in live.items() if own.key == row.key and mark not in of_row.values()), None)
+        before = next((own for own in called.get(row.key, ()) if own.mark not in taken), None)
         if before is None or before.mark in renew or (before.kind is PartKind.ASSEMBLY) != (row.kind is PartKind.ASSEMBLY):
             continue
-        of_row[number] = before.mark
+        take(number, before.mark)
         if before.mark in keep:
             kept.append(row)
         else:
             changed.append(Changed(row, before.mark))
     waiting = {row.mark for row in changed}
     new = []
+    numbers = _Numbers(series, used)
     for number, row in enumerate(rows):
         if number not in of_row:
-            of_row[number] = mark = _next(row.kind, series, used)
-            used.add(mark)
+            of_row[number] = numbers.next(row.kind)
             new.append(row)
     made = [
         GivenMark(mark=of_row[number], key=row.key, kind=row.kind, identity=row.identity)
@@ -94,13 +103,25 @@ def numbered(
     return Numbering(marks, (*dropped, *made), tuple(new), tuple(kept), tuple(changed), tuple(gone))
 
 
-def _next(kind: PartKind, series: Sequence[MarkSeries], used: Collection[str]) -> str:
-    """The next mark of a kind's series: after the last that was ever given."""
-    found = next((own for own in series if kind in own.kinds), None)
-    if found is None:
-        raise InputError(f"No series of marks is for {kind.value}: add the kind to one.")
-    numbers = [int(m.group(1)) for mark in used if (m := re.fullmatch(re.escape(found.prefix) + r"(\d+)", mark))]
-    if not numbers:
-        return found.mark(found.start)
-    beyond = max(0, max(numbers) - found.start)
-    return found.mark(found.start + (beyond // found.step + 1) * found.step if max(numbers) >= found.start else found.start)
+class _Numbers:
+    """The numbers of series that are still free: after the last that was ever given."""
+
+    def __init__(self, series: Sequence[MarkSeries], used: Collection[str]) -> None:
+        self._series, self._last = series, {own.prefix: _last(own, used) for own in series}
+
+    def next(self, kind: PartKind) -> str:
+        """The next mark of a kind's series. :raises InputError: when the kind is in none."""
+        found = next((own for own in self._series if kind in own.kinds), None)
+        if found is None:
+            raise InputError(f"No series of marks is for {kind.value}: add the kind to one.")
+        last = self._last[found.prefix]
+        number = found.start
+        if last is not None and last >= found.start:
+            number += ((last - found.start) // found.step + 1) * found.step
+        self._last[found.prefix] = number
+        return found.mark(number)
+
+
+def _last(series: MarkSeries, used: Collection[str]) -> int | None:
+    numbers = [int(m.group(1)) for mark in used if (m := re.fullmatch(re.escape(series.prefix) + r"(\d+)", mark))]
+    return max(numbers, default=None)

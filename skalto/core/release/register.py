@@ -95,6 +95,11 @@ class PartRow(BaseModel):
         }  # fmt: skip
 
 
+def likeness(identity: Identity) -> object:
+    """What equal parts share to the letter: only those that share it need be compared."""
+    return identity.children, identity.faces, identity.told, identity.material.casefold(), len(identity.fingerprint)
+
+
 def same_identity(one: Identity, other: Identity) -> bool:
     """Whether two parts are equal; see :func:`skalto.core.sources.models.parts.same_part`."""
     if (one.children, one.faces, one.told) != (other.children, other.faces, other.told):
@@ -115,12 +120,17 @@ def register(models: Sequence[ModelAtHand], said: Mapping[str, PartFacts], own: 
     :param said: what people say, by key. :param own: the house's own fields.
     """
     rows: list[PartRow] = []
+    alike: dict[object, list[int]] = {}
+    keys: set[str] = set()
     for model in models:
         reader = _Reader(model, said, own)
         for row in reader.rows():
-            same = next((n for n, known in enumerate(rows) if same_identity(known.identity, row.identity)), None)
+            near = alike.setdefault(likeness(row.identity), [])
+            same = next((n for n in near if same_identity(rows[n].identity, row.identity)), None)
             if same is None:
-                rows.append(reader.under_own_key(row, {known.key for known in rows}))
+                near.append(len(rows))
+                rows.append(reader.under_own_key(row, keys))
+                keys.add(rows[-1].key)
                 continue
             known = rows[same]
             elsewhere = known.elsewhere

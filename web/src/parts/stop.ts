@@ -1,4 +1,3 @@
-import { useParts } from "../api/parts";
 import { part } from "../common/part";
 import { count, type Stop } from "../shell/stop";
 import * as texts from "./stop.texts";
@@ -10,10 +9,9 @@ export const partsStop: Stop = {
   guide: "parts",
   onSheet: false,
   page: part(async () => (await import("./PartsStop")).PartsStop),
+  // what the job itself says: looking through its models takes a worker's time, and waits until somebody comes here
   useState: (job) => {
-    const { data } = useParts(job);
-    const rows = data?.rows ?? [];
-    const bare = rows.some((row) => row.mark) ? rows.filter((row) => !row.mark).length : 0;
-    return { state: bare ? texts.toMark(bare) : rows.length ? count(rows.length, "row") : texts.noModel, tone: bare ? "warn" : "plain" };
+    const marks = job.document.given_marks.filter((own) => !own.dropped).length;
+    return { state: marks ? count(marks, "mark") : texts.noMarks, tone: "plain" };
   },
 };
