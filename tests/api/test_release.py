@@ -263,6 +263,20 @@ def test_what_is_released_is_locked_until_its_next_revision(running: Running, he
     refused(client.post(f"/api/jobs/{held}/revisions", json={"subjects": ["part:Angle"]}), "not released")
 
 
+def test_what_no_rule_makes_a_file_of_is_released_all_the_same(running: Running, held: int) -> None:
+    client = running.client
+    wish = {"subjects": ["part:Stand"], "state": "released", "rules": "house"}
+    assert client.post(f"/api/jobs/{held}/states", json=wish).json() == {"release": None}
+    states = {row["subject"]: row["state"] for row in client.get(f"/api/jobs/{held}/states").json()}
+    assert states["part:Stand"] == "released"
+    # what stands against the files stands against the state
+    clash = {**RULES, "id": "clash", "name": "Clash", "files": [{"of": ["plate", "turned"], "file": "STEP", "name": "part"}]}
+    client.put("/api/release-rules", json=clash)
+    wish = {"subjects": ["part:Side", "part:Shaft"], "state": "released", "rules": "clash"}
+    refused(client.post(f"/api/jobs/{held}/states", json=wish), "would be written for")
+    assert "part:Side" not in {row["subject"] for row in client.get(f"/api/jobs/{held}/states").json()}
+
+
 def test_a_release_is_paused_goes_on_and_is_called_off(running: Running, held: int) -> None:
     client = running.client
     begun = client.post(f"/api/jobs/{held}/releases", json={"rules": "house", "everything": True}).json()

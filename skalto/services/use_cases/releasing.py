@@ -392,14 +392,22 @@ class Releasing:
             job = self.studio.change(
                 job_id, "first revisions", lambda d: self._revised(d, subjects, lambda own: own or next_revision("", way))
             )
+        wish = ReleaseWish(rules, tuple(subjects), note=note)
+        makes = state is State.RELEASED and bool(rules) and self._makes(job, wish)
         rows = [
             {"subject": own, "state": state.value, "revision": self._revision(job.document, own), "note": note}
             for own in subjects
         ]
         add_states(job_id, rows)
-        if state is State.RELEASED and rules:
-            return self.begin(job_id, ReleaseWish(rules, tuple(subjects), note=note))
-        return None
+        return self.begin(job_id, wish) if makes else None
+
+    def _makes(self, job: StoredJob, wish: ReleaseWish) -> bool:
+        """Whether a release would make a file: of an assembly rules may make none. :raises InputError: when something stands
+        against it, before any state is set."""
+        plan = self._plan(self.releasable(job), wish)
+        if plan.files and plan.against:
+            raise InputError(plan.against[0])
+        return bool(plan.files)
 
     def next_revision(self, job_id: int, subjects: Sequence[str], note: str) -> StoredJob:
         """Begin the next revision of released parts and sheets: they are in work again.
