@@ -88,7 +88,14 @@ class Contour:
         """What a closed contour encloses, mm²; negative where it runs clockwise. Exact but for rounding."""
         x, y = self.start
         at_home = self.placed(Similarity(dx=-x, dy=-y))
-        return math.fsum(segment.swept for segment in at_home.segments)
+        pieces = at_home.segments
+        # ends that are the same place within a micrometre may lie that far apart: the area between counts too
+        gaps = (
+            (a.end[0] * b.start[1] - a.end[1] * b.start[0]) / 2
+            for a, b in zip(pieces, (*pieces[1:], pieces[0]), strict=True)
+            if a.end != b.start
+        )
+        return math.fsum((*(segment.swept for segment in pieces), *gaps))
 
     @cached_property
     def length(self) -> float:

@@ -27,7 +27,19 @@ def _filled(area: shapely.Geometry) -> float:
     return math.fsum(shapely.Polygon(part.exterior).area for part in shapely.get_parts(area).tolist())
 
 
+_APART = Contour((
+    Line((20.0, 0.0), (0.0, 20.0)), Line((0.0, 20.0), (-71.0, 0.0)),
+    Cubic((-71.0, 0.0), (-54.05084775460554, -6.7175144212721944), (-37.101695509211076, -13.435028842544398),
+          (-20.152543263816607, -20.152543263816604)),
+    Cubic((-20.152543263816607, -20.152543263816604), (-10.721509366894335, -24.01313165152781),
+          (-4.003994945622134, -30.628950563588944), (0.0, -40.0)),
+    Line((0.0, -40.0), (20.0, 0.0)),
+))  # fmt: skip
+"""Two curves that bend in by so little that what lies beside them meets within a micrometre, and not at one point."""
+
+
 @given(star_contours(), st.sampled_from((0.075, 0.5, 3.0, -0.075, -0.5, -3.0)))
+@example(_APART, 0.075)
 @settings(max_examples=20, deadline=None)
 def test_a_contour_beside_another_is_the_buffers_outline(contour: Contour, by: float) -> None:
     contour = contour.directed(True)
