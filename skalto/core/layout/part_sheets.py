@@ -9,7 +9,7 @@ import numpy as np
 from skalto.core.errors import InputError
 from skalto.core.geometry import Array, Box
 from skalto.core.layout.arrangement import GAP, Layout, room_for_views
-from skalto.core.layout.family_layout import family_cells
+from skalto.core.layout.family_layout import family_cells, overall_sizes
 from skalto.core.plain import ordered, short_name
 from skalto.core.quantities import FULL_SIZE, Scale
 from skalto.core.release.register import PartRow
@@ -55,7 +55,7 @@ def part_sheet(
     layout = Layout.of(boxes, cells, GAP + edge)
     scale = FULL_SIZE if template.scale == "1:1" else _largest(layout, within, row)
     places = layout.places(scale, within)
-    sizes = _overall(looks) if template.overall else [()] * len(looks)
+    sizes = overall_sizes(looks) if template.overall else [()] * len(looks)
     ids = [new_id() for _ in boxes]
     turn = component.matrix()[:3, :3]
     views = [
@@ -128,22 +128,6 @@ def _largest(layout: Layout, within: Box, row: PartRow) -> Scale:
         raise InputError(
             f"{row.name} does not fit the template's sheet at any preferred scale: take a larger format."
         ) from None
-
-
-def _overall(looks: Sequence[Viewpoint]) -> list[tuple[Dimension, ...]]:
-    """Overall sizes, each size of the part once, none on a pictorial view."""
-    done: list[Array] = []
-    rows = []
-    for look in looks:
-        axes = look.axes()
-        own: list[Dimension] = []
-        if np.abs(axes[2]).max() > 0.999:
-            for kind, axis, offset in ((DimensionKind.WIDTH, axes[0], -12.0), (DimensionKind.HEIGHT, axes[1], 12.0)):
-                if all(abs(axis @ other) < 0.999 for other in done):
-                    done.append(axis)
-                    own.append(Dimension(id=f"overall-{kind.value}", kind=kind, offset=offset))
-        rows.append(tuple(own))
-    return rows
 
 
 def _view(
