@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import re
-import uuid
 from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
@@ -12,7 +11,7 @@ from typing import Any
 
 import fsspec
 
-from skalto.core.errors import raise_if_full
+from skalto.store.whole import in_steps, written_whole
 
 
 def content_hash(data: bytes) -> str:
@@ -36,8 +35,7 @@ class Blobs:
         self._root: str
         self._files, self._root = fsspec.core.url_to_fs(url)
         self._files.makedirs(self._root, exist_ok=True)
-        # a folder shows a file while it is written; an object store shows it when it is whole
-        self._in_steps = "file" in self._files.protocol
+        self._in_steps = in_steps(self._files)
 
     def _path(self, key: str) -> str:
         """Where a blob lies. :raises UnfitKey: for a key that is not plain names with slashes between them."""
@@ -60,21 +58,7 @@ class Blobs:
         self._placed(key, lambda part: self._files.pipe_file(part, data))
 
     def _placed(self, key: str, write: Callable[[str], None]) -> None:
-        path = self._path(key)
-        part = f"{path}.{uuid.uuid4().hex}.part" if self._in_steps else path
-        try:
-            self._files.makedirs(path.rsplit("/", 1)[0], exist_ok=True)
-            write(part)
-            if self._in_steps:
-                self._files.mv(part, path)
-        except BaseException as error:
-            # nothing half written stays, and what stays of it takes no room
-            with suppress(Exception):
-                if self._in_steps:
-                    self._files.rm_file(part)
-            if isinstance(error, OSError):
-                raise_if_full(error)
-            raise
+        written_whole(self._files, self._path(key), write)
 
     def put_file(self, key: str, file: Path) -> None:
         """Keep a file of this machine under a key, a piece at a time."""

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import os
-import uuid
 from contextlib import suppress
 from typing import Any
 
 import fsspec
 
-from skalto.core.errors import InputError, raise_if_full
+from skalto.core.errors import InputError
 from skalto.store.blobs import content_hash
+from skalto.store.whole import in_steps, written_whole
 
 
 class Outbox:
@@ -29,8 +29,7 @@ class Outbox:
         except Exception as error:
             # the library's own words name the reason
             raise InputError(f"The outbox {url} cannot be reached: {error}") from None
-        # a folder shows a file while it is written; an object store shows it when it is whole
-        self._in_steps = "file" in self._files.protocol
+        self._in_steps = in_steps(self._files)
 
     def _path(self, path: str) -> str:
         parts = path.split("/")
@@ -64,29 +63,21 @@ class Outbox:
         there = self.hash(path)
         if there == content_hash(data):
             return
-        target = self._path(path)
-        part = f"{target}.{uuid.uuid4().hex}.part" if self._in_steps else target
         try:
-            self._files.makedirs(target.rsplit("/", 1)[0], exist_ok=True)
             if there and aside:
                 self._aside(path, aside)
-            if not self._in_steps:
-                self._files.pipe_file(target, data)
-                return
-            with self._files.open(part, "wb") as out:
-                out.write(data)
-                out.flush()
-                os.fsync(out.fileno())
-            os.replace(part, target)
-        except BaseException as error:
-            # nothing half written stays, and what stays of it takes no room
-            with suppress(Exception):
-                if self._in_steps:
-                    self._files.rm_file(part)
-            if isinstance(error, OSError):
-                raise_if_full(error)
-                raise InputError(f"{path} cannot be written to the outbox: {error.strerror or error}.") from None
-            raise
+            written_whole(self._files, self._path(path), lambda part: self._write(part, data))
+        except OSError as error:
+            raise InputError(f"{path} cannot be written to the outbox: {error.strerror or error}.") from None
+
+    def _write(self, part: str, data: bytes) -> None:
+        if not self._in_steps:
+            self._files.pipe_file(part, data)
+            return
+        with self._files.open(part, "wb") as out:
+            out.write(data)
+            out.flush()
+            os.fsync(out.fileno())
 
     def move_aside(self, path: str, folder: str) -> None:
         """Move a file into a folder of the outbox; one that is not there is aside."""

@@ -177,14 +177,13 @@ class SharedVersion(_Table):
 
 class StateChange(_Table):
     """A line of the log of states, never changed: a *subject* of a job (``part:…`` or ``sheet:…``) came into a *state* at a
-    *revision*; what it showed then (*content*)."""
+    *revision*."""
 
     id: Any = AutoField()
     job: Any = IntegerField(index=True)
     subject: Any = CharField()
     state: Any = CharField()
     revision: Any = CharField(default="")
-    content: Any = CharField(default="")
     person: Any = CharField(default="")
     note: Any = TextField(default="")
     made: Any = DateTimeField(default=now)

@@ -10,6 +10,7 @@ from skalto.core.edits.edit import Around, Edit, replaced
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
 from skalto.core.release.section import MarkSeries, OwnField
+from skalto.core.release.states import RevisionWay
 from skalto.core.release.table import with_values
 from skalto.core.sources.models.parts import PartFacts, PartKind
 
@@ -70,4 +71,20 @@ class SetSeries(Edit):
         return "series of marks"
 
 
-EDITS: tuple[type[Edit], ...] = (SetParts, SetOwnFields, SetSeries)
+class SetRelease(Edit):
+    """How this job is released: by which *rules*, by their id, and whether revisions count by letters or numbers; what is not
+    given stays."""
+
+    kind: Literal["set_release"]
+    rules: str | None = Field(default=None, max_length=64)
+    revisions: RevisionWay | None = None
+
+    def apply(self, job: JobDocument, around: Around) -> JobDocument:
+        given = {"rules": self.rules, "revisions": self.revisions}
+        return job.model_copy(update={name: value for name, value in given.items() if value is not None})
+
+    def label(self, job: JobDocument) -> str:
+        return "release rules" if self.revisions is None else f"revisions by {self.revisions}"
+
+
+EDITS: tuple[type[Edit], ...] = (SetParts, SetOwnFields, SetSeries, SetRelease)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Sequence
 from datetime import datetime
 
 from pydantic import BaseModel, ConfigDict, ValidationError
@@ -90,8 +89,3 @@ def read_manifest(data: bytes) -> Manifest:
         return Manifest.model_validate_json(data)
     except ValidationError:
         raise InputError("This is no manifest of a release: name the folder of an earlier release.") from None
-
-
-def checked(files: Sequence[ManifestFile]) -> bool:
-    """Whether all checks of all files hold."""
-    return all(file.checks != "fail" for file in files)

@@ -75,7 +75,7 @@ def planned(
         for subject in subjects:
             if not _made(rule, rules, subject):
                 continue
-            if rule.file is FileKind.FLAT and not subject.unfolds:
+            if rule.file in (FileKind.FLAT, FileKind.PROFILE) and not subject.unfolds:
                 notices.append(f"{subject.called} has no flat pattern: none is written.")
                 continue
             name, said = _named(rule, subject)

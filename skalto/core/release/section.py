@@ -139,7 +139,7 @@ class RegisterSection(JobSection):
     given_marks: tuple[GivenMark, ...] = ()
     revisions: RevisionWay = "letters"
     rules: str = ""
-    """The release rules that go when a state is set to released, '' for none."""
+    """The release rules that this job goes by, '' for those that ship."""
 
     def own_field(self, name: str) -> OwnField | None:
         return next((own for own in self.own_fields if own.name.casefold() == name.casefold()), None)

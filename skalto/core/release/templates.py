@@ -13,8 +13,6 @@ from skalto.core.sheets.content import ProjectionContent
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.core.viewpoint import STANDARD, Vector
 
-KIND = "skalto.template"
-
 
 class TemplateView(BaseModel):
     """A direction that a part is shown along, in the part's own axes, and how."""

@@ -98,6 +98,10 @@ def release_job(
                 lines += [before.model_copy(update={"made": False})] if same else []
             else:
                 waiting.append(work)
+        if same and only:
+            mine = {own.path for own in plan.files}
+            others = (line for path, line in known.items() if path not in mine and outbox.hash(path) == line.sha256)
+            lines += [line.model_copy(update={"made": False}) for line in others]
         aside = "" if chosen.earlier == "replaced" else f"{chosen.aside}/{datetime.now(UTC):%Y-%m-%d-%H%M%S}"
         made, failed = _made(here, waiting, outbox, aside, told)
         lines += made

@@ -127,7 +127,7 @@ class Releasable:
         made_for = by_key.get(sheet.made_for.part) if sheet.made_for else None
         blank = dict.fromkeys((*PROPERTIES, *(own.name for own in self.document.own_fields), "assemblies"), "")
         values = blank | {"name": sheet.name} | dict(made_for.values if made_for else {}) | fields
-        values |= {"number": self.document.title.get("number", "") or sheet.title.get("number", ""), "place": f"{place:02d}"}
+        values |= {"number": sheet.title.get("number") or self.document.title.get("number", ""), "place": f"{place:02d}"}
         values["revision"] = fields["revision"] or values["revision"]
         recipe = self._recipe(sheet.recipe)
         content = sheet_content(self.document, sheet, self.at_hand.number, self.trees)

@@ -6,13 +6,13 @@ import logging
 import threading
 import uuid
 import zipfile
-from collections.abc import Callable, Collection, Iterator, Sequence
+from collections.abc import Callable, Collection, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import IO
 
-from skalto.core.errors import InputError, NotThere
+from skalto.core.errors import InputError, NotThere, StoreFull
 from skalto.core.job import JobDocument
 from skalto.core.packs import safe
 from skalto.core.release.manifest import (
@@ -208,7 +208,11 @@ class Releasing:
             except Exception as error:
                 # one that cannot go on does not keep the others waiting
                 _log.exception("release %s broke off", release.id)
-                message = str(error) if isinstance(error, InputError) else "The release broke off unexpectedly: try it again."
+                message = (
+                    str(error)
+                    if isinstance(error, InputError | StoreFull)
+                    else "The release broke off unexpectedly: try it again."
+                )
                 store.set_release(release.id, "failed", message)
 
     def advance(self, release: StoredRelease) -> None:
@@ -257,7 +261,7 @@ class Releasing:
             outbox.put(file.path, data, self._aside(release, rules))
         except KeyError:
             store.set_file(file.id, release.job, state="waiting", line="its result is no longer kept: made again")
-        except InputError as error:
+        except (InputError, StoreFull) as error:
             store.set_file(file.id, release.job, state="failed", error=str(error), line=f"failed: {error}")
         else:
             line = f"made, {about.size} bytes, SHA-256 {about.sha256}"
@@ -473,11 +477,3 @@ def _kept(files: Sequence[PlannedFile], known: Manifest) -> dict[str, ManifestFi
     """The planned files that the last release left as they would be made now."""
     before = known.known()
     return {file.path: before[file.path] for file in files if file.path in before and before[file.path].content == file.content}
-
-
-def pages(release_id: int, step: int = 500) -> Iterator[StoredReleaseFile]:
-    """All files of a release, a page at a time."""
-    begin = 0
-    while rows := store.files_of(release_id, begin=begin, count=step):
-        yield from rows
-        begin += step

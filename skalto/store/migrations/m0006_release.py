@@ -11,7 +11,7 @@ _STATEMENTS = (
     'CREATE UNIQUE INDEX "sharedversion_kind_shared_version" ON "sharedversion" ("kind", "shared", "version")',
     """CREATE TABLE "statechange" ("id" INTEGER NOT NULL PRIMARY KEY, "job" INTEGER NOT NULL,
         "subject" VARCHAR(255) NOT NULL, "state" VARCHAR(255) NOT NULL, "revision" VARCHAR(255) NOT NULL,
-        "content" VARCHAR(255) NOT NULL, "person" VARCHAR(255) NOT NULL, "note" TEXT NOT NULL, "made" DATETIME NOT NULL)""",
+        "person" VARCHAR(255) NOT NULL, "note" TEXT NOT NULL, "made" DATETIME NOT NULL)""",
     'CREATE INDEX "statechange_job" ON "statechange" ("job")',
     """CREATE TABLE "release" ("id" INTEGER NOT NULL PRIMARY KEY, "job" INTEGER NOT NULL,
         "job_number" VARCHAR(255) NOT NULL, "job_name" VARCHAR(255) NOT NULL, "rules" TEXT NOT NULL,

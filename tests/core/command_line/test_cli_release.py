@@ -100,6 +100,10 @@ def test_a_job_file_is_released_and_only_changes_are_made_again(skalto: Run, rul
     third = _released(skalto, newer, "--rules", rules, "--out", other, "--changed-since", out, "--only", "P00?")
     assert (third["made"], third["kept"]) == (0, 4)
     assert sorted(path.name for path in other.iterdir()) == ["manifest.csv", "manifest.json"]
+    # some of them made again, into the same folder: the manifest still has all
+    some = _released(skalto, newer, "--rules", rules, "--out", out, "--changed-since", out, "--only", "Side")
+    assert (some["made"], some["kept"]) == (0, 2)
+    assert len(read_manifest((out / "manifest.json").read_bytes()).files) == 4
     only = _released(skalto, newer, "--rules", rules, "--out", other, "--only", "Side")
     assert sorted(row["file"] for row in only["files"]) == ["P001.dxf", "models/P001.step"]
 

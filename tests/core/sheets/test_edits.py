@@ -141,6 +141,8 @@ CASES: list[tuple[dict[str, Any], str]] = [
     ({"kind": "set_part", "part": "Cheek", "facts": {"number": "EB-101"}}, "part"),
     ({"kind": "set_parts", "parts": {"Cheek": {"material": "S235"}, "Bed": {"material": "S235"}}}, "material of 2 parts"),
     ({"kind": "set_parts", "parts": {"Cheek": {"finish": "zinc", "thickness": "8"}}}, "properties of a part"),
+    ({"kind": "set_release", "rules": "house"}, "release rules"),
+    ({"kind": "set_release", "revisions": "numbers"}, "revisions by numbers"),
     ({"kind": "set_own_fields", "fields": [{"name": "Shelf"}]}, "fields of parts"),
     (
         {"kind": "set_series", "series": [{"kinds": [own.value for own in PartKind], "prefix": "EB-"}]},

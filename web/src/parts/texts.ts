@@ -16,7 +16,6 @@ export const number = "Number";
 export const revision = "Revision";
 export const description = "Description";
 export const rev = "Rev.";
-export const size = "Size";
 export const mm = "mm";
 export const grams = (value: number) => (value >= 1000 ? `${(value / 1000).toPrecision(3)} kg` : `${value.toPrecision(3)} g`);
 export const ofSelection = (label: string) => `${label} of the selection`;

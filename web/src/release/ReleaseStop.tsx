@@ -1,5 +1,7 @@
 import { Button, Checkbox, Input, Spin } from "antd";
 import { useRef, useState } from "react";
+import { useLatest } from "../api/change";
+import { useEdit } from "../api/queries";
 import { callMyself, ownName, said } from "../api/client";
 import { useBeginRelease, useReleasePreview, useRules, type Wish } from "../api/release";
 import { useCommands } from "../common/commands";
@@ -23,7 +25,12 @@ const plain = async (text: string) => text.trim();
 export function ReleaseStop() {
   const job = useOpenJob();
   const { data: all } = useRules();
-  const [chosenRules, setRules] = useState(job.document.rules || SHIPPED);
+  const edit = useEdit(job.id);
+  const [chosenRules, wishRules] = useLatest(job.id, job.document.rules || SHIPPED);
+  const setRules = (id: string) => {
+    wishRules(id);
+    edit.mutate({ kind: "set_release", rules: id });
+  };
   const rules = all?.find((own) => own.id === chosenRules) ?? all?.[0];
   const [chosen, setChosen] = useState<string[]>([]);
   const [alone, setAlone] = useState(false);
@@ -79,7 +86,7 @@ export function ReleaseStop() {
             ))}
           </div>
         )}
-        {shown === "states" && <StatesTable job={job} height={height} chosen={chosen} onChosen={setChosen} rules={rules?.id ?? SHIPPED} />}
+        {shown === "states" && <StatesTable job={job} height={height} chosen={chosen} onChosen={setChosen} rules={rules?.id ?? SHIPPED} note={note} />}
         {shown === "queue" && <Queue job={job.id} height={height} />}
       </div>
       <Ticket title={texts.release} under={preview ? texts.outboxFiles(preview.files.length, kept) : undefined}>
@@ -111,6 +118,16 @@ export function ReleaseStop() {
         <Checkbox checked={everything} onChange={(event) => setEverything(event.target.checked)}>
           {texts.everything}
         </Checkbox>
+        <Fact name={texts.revisions}>
+          <select
+            aria-label={texts.revisions}
+            value={job.document.revisions}
+            onChange={(event) => edit.mutate({ kind: "set_release", revisions: event.target.value as "letters" | "numbers" })}
+          >
+            <option value="letters">{texts.byLetters}</option>
+            <option value="numbers">{texts.byNumbers}</option>
+          </select>
+        </Fact>
         <Fact name={texts.yourName}>
           <TypedField
             label={texts.yourName}

@@ -37,10 +37,11 @@ interface Props {
   chosen: readonly string[];
   onChosen: (subjects: string[]) => void;
   rules: string;
+  note: string;
 }
 
 /** The states of parts and sheets; those that are ticked are set together. */
-export function StatesTable({ job, height, chosen, onChosen, rules }: Props) {
+export function StatesTable({ job, height, chosen, onChosen, rules, note }: Props) {
   const rows = useSubjects(job);
   const { data: states } = useStates(job.id);
   const [logged, setLogged] = useState(false);
@@ -48,7 +49,7 @@ export function StatesTable({ job, height, chosen, onChosen, rules }: Props) {
   const [too, setToo] = useState(true);
   const set = useSetState(job.id);
   const revise = useNextRevision(job.id);
-  const go = (state: State) => set.mutate({ subjects: [...chosen], state, note: "", rules: state === "released" && too ? rules : "" });
+  const go = (state: State) => set.mutate({ subjects: [...chosen], state, note, rules: state === "released" && too ? rules : "" });
   const called = (subject: string) => rows.find((row) => row.subject === subject)?.name ?? subject.split(":").slice(1).join(":");
   return (
     <div className="release-states">
@@ -71,7 +72,7 @@ export function StatesTable({ job, height, chosen, onChosen, rules }: Props) {
               <input type="checkbox" checked={too} onChange={(event) => setToo(event.target.checked)} /> {texts.releaseThem}
             </label>
             <span className="layer-acts">
-              <button type="button" disabled={revise.isPending} onClick={() => revise.mutate({ subjects: [...chosen], note: "" })}>
+              <button type="button" disabled={revise.isPending} onClick={() => revise.mutate({ subjects: [...chosen], note })}>
                 {texts.nextRevision}
               </button>
             </span>
