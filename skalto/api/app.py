@@ -25,6 +25,7 @@ from skalto.core.job import first_sentence
 from skalto.jobs.queue import Queue
 from skalto.services.use_cases.container import UseCases
 from skalto.services.use_cases.desk import Desk
+from skalto.services.use_cases.drawing_register import DrawingRegister
 from skalto.services.use_cases.issuing import Issuing
 from skalto.services.use_cases.news import News
 from skalto.services.use_cases.releasing import Releasing
@@ -155,6 +156,7 @@ def create_app(settings: Settings) -> FastAPI:
             asyncio.create_task(_again_and_again(use_cases.of(Studio).collect, "put a read file into its job")),
             asyncio.create_task(_again_and_again(use_cases.of(Issuing).advance_all, "bring an issue forward")),
             asyncio.create_task(_again_and_again(use_cases.of(Releasing).advance_all, "bring a release forward")),
+            asyncio.create_task(_again_and_again(use_cases.of(DrawingRegister).advance_all, "bring proofs forward")),
             asyncio.create_task(_again_and_again(queue.attend, "look after the workers", queue.beats_every)),
         ]
         yield

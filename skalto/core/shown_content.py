@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from skalto.core.job import JobDocument
+from skalto.core.listing import tabled
 from skalto.core.plain import ordered, short_name
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.core.sources.models.model import Component, ModelTree, covered
@@ -49,6 +50,8 @@ def sheet_content(document: JobDocument, sheet: SheetSpec, number: str, trees: M
     facts = {key: own.model_dump() for key, own in document.parts.items() if _named(key) in parts}
     lists = [own.model_dump() for own in document.cut_lists] if sheet.cutting or sheet.plates_table else []
     places = [own.id for own in document.sheets]
+    if sheet.drawings_table is not None:
+        lists += [own.model_dump() for own in tabled(document, number, sheet)]
     title = (document.title, document.name, number, places.index(sheet.id) + 1, len(places))
     return short_name(plain, told, facts, title, document.pens_of(sheet).model_dump(), lists)
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import PurePath
 from typing import Any
 
 from skalto.core.errors import InputError, NotThere
-from skalto.store.tables import Issue, IssuedFile, aware, connected, database, now
+from skalto.store.tables import Issue, IssuedFile, IssuedSheet, aware, connected, database, now
 from skalto.store.telling import tell
 
 
@@ -63,10 +64,13 @@ def _stored(row: Any) -> StoredIssue:
     return StoredIssue(**plain, files=kept)
 
 
-def add_issue(**fields: Any) -> StoredIssue:
-    """Note an issue as begun."""
-    with connected():
-        made = _stored(Issue.create(**fields))
+def add_issue(sheets: Mapping[str, str], **fields: Any) -> StoredIssue:
+    """Note an issue as begun. :param sheets: what each of its sheets shows, by its id."""
+    with connected(), database.atomic("IMMEDIATE"):
+        row = Issue.create(**fields)
+        for sheet, content in sheets.items():
+            IssuedSheet.create(issue=row, job=row.job, sheet=sheet, content=content)
+        made = _stored(row)
     tell("issue", made.job)
     return made
 

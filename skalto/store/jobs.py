@@ -260,10 +260,10 @@ def remove_incoming(incoming_id: int) -> None:
         tell("incoming", row.job_id)
 
 
-def add_proof(job_id: int, sheet: str, key: str) -> None:
-    """Note a finished file of a sheet as its latest."""
+def add_proof(job_id: int, sheet: str, key: str, content: str) -> None:
+    """Note a finished file of a sheet as its latest, and what the sheet showed."""
     with connected():
-        Proof.create(job=_row(job_id), sheet=sheet, key=key)
+        Proof.create(job=_row(job_id), sheet=sheet, key=key, content=content)
 
 
 def latest_proofs(job_id: int, sheets: Sequence[str]) -> dict[str, str]:

@@ -46,11 +46,13 @@ class _Table(Model):  # type: ignore[misc]
 
 
 class Job(_Table):
-    """A job: *number* for people, *head* the step of its history that is in force."""
+    """A job: *number* for people, *head* the step of its history that is in force, *listed* the one whose sheets are listed as
+    drawings."""
 
     id: Any = AutoField()
     number: Any = CharField(unique=True)
     head: Any = IntegerField(default=0)
+    listed: Any = CharField(default="")
     created: Any = DateTimeField(default=now)
     changed: Any = DateTimeField(default=now)
 
@@ -87,12 +89,13 @@ class Incoming(_Table):
 
 
 class Proof(_Table):
-    """A finished file of a sheet: *key* names its blobs."""
+    """A finished file of a sheet: *key* names its blobs, *content* all that the sheet showed, '' where that is not known."""
 
     id: Any = AutoField()
     job: Any = ForeignKeyField(Job, backref="proofs", on_delete="CASCADE")
     sheet: Any = CharField()
     key: Any = CharField()
+    content: Any = CharField(default="")
     made: Any = DateTimeField(default=now)
 
 
@@ -157,6 +160,26 @@ class IssuedFile(_Table):
     size: Any = IntegerField()
     pages: Any = IntegerField()
     holds: Any = BooleanField()
+
+
+class IssuedSheet(_Table):
+    """A sheet of an issue, and all that it showed (*content*), '' where that is not known."""
+
+    id: Any = AutoField()
+    issue: Any = ForeignKeyField(Issue, backref="sheets", on_delete="CASCADE")
+    job: Any = IntegerField(index=True)
+    sheet: Any = CharField()
+    content: Any = CharField(default="")
+
+
+class Drawing(_Table):
+    """A sheet of a job as the register of drawings lists it (JSON), and a short name for all that it shows."""
+
+    id: Any = AutoField()
+    job: Any = ForeignKeyField(Job, backref="drawings", on_delete="CASCADE")
+    sheet: Any = CharField()
+    content: Any = CharField()
+    document: Any = TextField()
 
 
 class SharedVersion(_Table):
@@ -233,6 +256,6 @@ class ReleaseFile(_Table):
 
 
 TABLES = (
-    Job, Step, Incoming, Proof, OwnFormat, CutterSettings, RecipeVersion, Issue, IssuedFile, SharedVersion, StateChange,
-    Release, ReleaseFile,
+    Job, Step, Incoming, Proof, OwnFormat, CutterSettings, RecipeVersion, Issue, IssuedFile, IssuedSheet, Drawing,
+    SharedVersion, StateChange, Release, ReleaseFile,
 )  # fmt: skip

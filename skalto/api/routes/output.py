@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import tempfile
+from collections.abc import Callable
 from datetime import datetime
-from typing import Annotated
+from pathlib import Path
+from typing import IO, Annotated
 from urllib.parse import quote
 
 from fastapi import APIRouter, Body, Depends, Response
+from fastapi.responses import FileResponse
 from pydantic import BaseModel
+from starlette.background import BackgroundTask
 
 from skalto.api.schemas import PROBLEMS, ProofView
 from skalto.api.using import use
@@ -32,6 +37,19 @@ Issues = Annotated[Issuing, Depends(use(Issuing))]
 
 def attachment(name: str) -> dict[str, str]:
     return {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
+
+
+def archive(folder: Path, write: Callable[[IO[bytes]], str]) -> FileResponse:
+    """What *write* writes and names, sent from the disk and taken away then; *folder* is where it lies meanwhile."""
+    folder.mkdir(parents=True, exist_ok=True)
+    with tempfile.NamedTemporaryFile(dir=folder, suffix=".zip", delete=False) as out:
+        path = Path(out.name)
+        try:
+            name = write(out)
+        except BaseException:
+            path.unlink(missing_ok=True)
+            raise
+    return FileResponse(path, media_type="application/zip", headers=attachment(name), background=BackgroundTask(path.unlink))
 
 
 # Proofs
@@ -287,6 +305,12 @@ def retry_issue(issue: int, issuing: Issues) -> IssueView:
     """Try again what failed or was cancelled."""
     issuing.retry(issue)
     return _issue(issuing.state(issue), issuing)
+
+
+@router.get("/issues/{issue}/files.zip", response_class=FileResponse)
+def issued_files(issue: int, issuing: Issues) -> FileResponse:
+    """All files of an issue as they were sent, as one archive."""
+    return archive(issuing.proofing.studio.settings.coming, lambda out: issuing.pack_zip(issue, out))
 
 
 @router.get("/issues/{issue}/files/{file}", response_class=Response)

@@ -2,18 +2,15 @@
 
 from __future__ import annotations
 
-import tempfile
 from datetime import datetime
-from pathlib import Path
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Depends, Query, Response
 from fastapi.responses import FileResponse
 from pydantic import BaseModel, Field
-from starlette.background import BackgroundTask
 
 from skalto.api.routes.jobs import _job
-from skalto.api.routes.output import attachment
+from skalto.api.routes.output import archive, attachment
 from skalto.api.schemas import PROBLEMS, JobView
 from skalto.api.using import use
 from skalto.core.packs import safe
@@ -308,15 +305,7 @@ def release_file(release: int, file: int, releasing: Here) -> Response:
 @router.get("/releases/{release}/files.zip", response_class=FileResponse)
 def release_zip(release: int, releasing: Here) -> FileResponse:
     """All files of a release with its manifest, as one archive."""
-    releasing.studio.settings.coming.mkdir(parents=True, exist_ok=True)
-    with tempfile.NamedTemporaryFile(dir=releasing.studio.settings.coming, suffix=".zip", delete=False) as out:
-        path = Path(out.name)
-        try:
-            name = releasing.pack_zip(release, out)
-        except BaseException:
-            path.unlink(missing_ok=True)
-            raise
-    return FileResponse(path, media_type="application/zip", headers=attachment(name), background=BackgroundTask(path.unlink))
+    return archive(releasing.studio.settings.coming, lambda out: releasing.pack_zip(release, out))
 
 
 def _line(row: states_store.StoredState) -> StateLine:

@@ -87,6 +87,8 @@ def _only_its_own(job: JobDocument) -> JobDocument:
                 raise InputError(f"{shown.name} on {sheet.name} shows a source that is not in the job: add it first.")
         if sheet.plates_table is not None:
             job.cut_list(sheet.plates_table.cut_list)
+        if sheet.drawings_table is not None and sheet.drawings_table.pack:
+            job.pack(sheet.drawings_table.pack)
         if sheet.cutting is not None:
             job.cut_list(sheet.cutting.cut_list)
             if sheet.cutting.sources - known:

@@ -9,6 +9,7 @@ from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
 from skalto.core.packs import Pack
 from skalto.core.pens import DEFAULT, SHIPPED, PenSet
+from skalto.core.sheets.sheet import SheetSpec
 
 
 class KeepPens(Edit):
@@ -66,7 +67,12 @@ class RemovePack(Edit):
     pack: str
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
-        return job.model_copy(update={"packs": without(job.packs, self.pack)})
+        def untabled(sheet: SheetSpec) -> SheetSpec:
+            table = sheet.drawings_table
+            return sheet.model_copy(update={"drawings_table": None}) if table and table.pack == self.pack else sheet
+
+        sheets = tuple(untabled(sheet) for sheet in job.sheets)
+        return job.model_copy(update={"packs": without(job.packs, self.pack), "sheets": sheets})
 
     def label(self, job: JobDocument) -> str:
         return "remove pack"

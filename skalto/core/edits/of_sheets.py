@@ -16,6 +16,7 @@ from skalto.core.layout.format_change import FollowFormat, reformatted
 from skalto.core.paper import FrameStyle, Margins, Orientation
 from skalto.core.quantities import Scale
 from skalto.core.sheets.annotations import Note, PartsList, PlatesTable
+from skalto.core.sheets.listed import DrawingsTable
 from skalto.core.sheets.sheet import Arrangement, Furniture, SheetSpec
 
 
@@ -51,6 +52,7 @@ class SheetPatch(Patch):
 
     words: ClassVar[dict[str, str]] = {
         "scale": "scale of", "notes": "notes on", "parts_list": "parts list on", "plates_table": "table of plates on",
+        "drawings_table": "table of drawings on",
         "clean": "clean", "pens": "pens of",
         "recipe": "recipe of", "format": "format of", "orientation": "turn", "frame": "frame of", "margins": "margins of",
         "furniture": "furniture of", "name": "rename",
@@ -67,6 +69,7 @@ class SheetPatch(Patch):
     notes: tuple[Note, ...] = UNGIVEN
     parts_list: PartsList | None = None
     plates_table: PlatesTable | None = None
+    drawings_table: DrawingsTable | None = None
     pens: str = UNGIVEN
     recipe: str = UNGIVEN
 

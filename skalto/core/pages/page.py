@@ -27,6 +27,7 @@ from skalto.core.projection.watch import Watch
 from skalto.core.quantities import Scale
 from skalto.core.scene.solid import Solid
 from skalto.core.sheet_metal.facts import PatternFacts
+from skalto.core.sheets.listed import ListedDrawing
 from skalto.core.sheets.sheet import ViewSpec
 from skalto.core.sources.models.parts import PartFacts
 
@@ -51,7 +52,7 @@ class ViewLines:
 class SheetContext:
     """What a sheet is composed from beside itself: facts of its sources by id, what people said of parts, the job's fields for
     the title block, the sheet's pens, and of a cutting sheet its cutting list with the profiles of the list's parts by id, what
-    decorations show of drawings, by decoration, and the cutter that it is for; of a table of plates these plates."""
+    decorations show of drawings, by decoration, and the cutter that it is for; of tables of plates and of drawings these."""
 
     sources: Mapping[str, SourceFacts] = field(default_factory=dict)
     parts: Mapping[str, PartFacts] = field(default_factory=dict)
@@ -62,6 +63,7 @@ class SheetContext:
     excerpts: Mapping[str, Artwork] = field(default_factory=dict)
     machine: Machine = field(default_factory=Machine)
     plates: tuple[NamedPlate, ...] = ()
+    drawings: tuple[ListedDrawing, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)

@@ -13,6 +13,7 @@ from skalto.core.annotation import flat_marks, view_marks
 from skalto.core.annotation.balloons import AWAY, RADIUS, Balloon, draw_balloon, place_balloons
 from skalto.core.annotation.dimension_style import DrawnDimension, draw
 from skalto.core.annotation.dimension_values import Frame, measure
+from skalto.core.annotation.drawings_table import drawings_table
 from skalto.core.annotation.edge_references import SourceFacts
 from skalto.core.annotation.furniture import TitleCell, furnish, title_box, title_cells
 from skalto.core.annotation.parts_table import hole_table, holes, parts_list
@@ -276,10 +277,22 @@ def write(page: Page, sheet: SheetSpec, lines: Mapping[str, ViewLines], context:
         if over:
             message = "The table of plates leaves the frame by " + _sides(over) + ": take a larger format, or move it."
             notices.append(Notice("plates-table-outside", message))
+    drawings_box = None
+    if sheet.drawings_table is not None:
+        drawings_box = drawings_table(pencil, context.drawings, sheet.drawings_table.place or (within[0] + 10, within[3] - 10))
+        over = excess(drawings_box, within)
+        if over:
+            message = "The table of drawings leaves the frame by " + _sides(over) + ": take a larger format, or move it."
+            notices.append(Notice("drawings-table-outside", message))
     notices += _notices_of_covered(
         views,
         sheet.annotations_3d,
-        {"title block": block[1] if block else None, "parts list": parts_box, "table of plates": plates_box},
+        {
+            "title block": block[1] if block else None,
+            "parts list": parts_box,
+            "table of plates": plates_box,
+            "table of drawings": drawings_box,
+        },
     )
     notices += _notices_of_title(sheet, values, block is not None)
     notices += _notices_of_letters([*values.values(), *(n.text for n in sheet.notes)], views)

@@ -62,6 +62,7 @@ def template_of(template_id: str, name: str, sheet: SheetSpec) -> TemplateSheet:
     bare = sheet.model_copy(
         update={
             "id": "template", "name": "Part", "views": (), "annotations_3d": (), "cutting": None, "plates_table": None,
+            "drawings_table": None,
             "made_for": None, "title": {key: text for key, text in sheet.title.items() if key not in _OF_THE_PART},
             "parts_list": None,
         }

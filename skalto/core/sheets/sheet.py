@@ -31,6 +31,7 @@ from skalto.core.sheets.content import (
     SectionContent,
     content_of,
 )
+from skalto.core.sheets.listed import DrawingsTable
 from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.core.viewpoint import Vector, make_viewpoint
 
@@ -224,6 +225,7 @@ class SheetSpec(BaseModel):
     notes: tuple[Note, ...] = ()
     parts_list: PartsList | None = None
     plates_table: PlatesTable | None = None
+    drawings_table: DrawingsTable | None = None
     cutting: CuttingContent | None = None
     made_for: PartOrigin | None = None
 
@@ -276,8 +278,9 @@ class SheetSpec(BaseModel):
 
     @property
     def is_empty(self) -> bool:
-        """Whether it shows nothing: neither a view, nor a 3D annotation, nor a part to cut, nor what is cut."""
-        return not (self.views or self.annotations_3d or self.plates_table or (self.cutting and self.cutting.placed))
+        """Whether it shows nothing: neither a view, nor a 3D annotation, nor a part to cut, nor a table of its own."""
+        tables = self.plates_table or self.drawings_table
+        return not (self.views or self.annotations_3d or tables or (self.cutting and self.cutting.placed))
 
     @property
     def shown_sources(self) -> frozenset[str]:

@@ -15,8 +15,10 @@ from skalto.core.cutter.machine import Machine
 from skalto.core.cutting.decorations import Decoration
 from skalto.core.cutting.section import CutList, CuttingContent
 from skalto.core.job import JobDocument
+from skalto.core.listing import tabled
 from skalto.core.pages.page import NamedPlate, SheetContext
 from skalto.core.pens import DEFAULT, PenSet
+from skalto.core.sheets.listed import ListedDrawing
 from skalto.core.sources.drawings.drawing import DrawingFacts
 from skalto.core.sources.models.features import unpack
 from skalto.core.sources.models.model import ModelTree
@@ -67,7 +69,7 @@ def plates_of(job: JobDocument, cut_list: str) -> PlatesSpec:
 class ContextSpec(BaseModel):
     """The part of a job that shows on a sheet: title fields, which sheet of how many, the day, parts, colours, pens, and the
     cutting list of a cutting sheet with the decorations on the plate itself and the cutter that it is for; the plates
-    that a table on the sheet lists."""
+    and the drawings that tables on the sheet list."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -84,6 +86,7 @@ class ContextSpec(BaseModel):
     decorations: tuple[Decoration, ...] = ()
     machine: Machine | None = None
     plates: PlatesSpec | None = None
+    drawings: tuple[ListedDrawing, ...] = ()
 
     @property
     def all_decorations(self) -> tuple[Decoration, ...]:
@@ -112,6 +115,7 @@ class ContextSpec(BaseModel):
             decorations=content.decorations if content else (),
             machine=machine if content else None,
             plates=plates_of(job, table.cut_list) if (table := job.sheet(sheet).plates_table) else None,
+            drawings=tabled(job, number, job.sheet(sheet)),
         )
 
     def built(self, store: Blobs, sources: Iterable[str]) -> SheetContext:
@@ -125,7 +129,7 @@ class ContextSpec(BaseModel):
         profiles = load_profiles(store, self.cut_list.parts) if self.cut_list else {}
         plates = self.plates.built(store) if self.plates else ()
         excerpts = load_excerpts(store, self.all_decorations)
-        return replace(self.with_facts(facts), profiles=profiles, excerpts=excerpts, plates=plates)
+        return replace(self.with_facts(facts), profiles=profiles, excerpts=excerpts, plates=plates, drawings=self.drawings)
 
     def with_facts(self, facts: dict[str, SourceFacts]) -> SheetContext:
         title = TitleContext(self.title, self.job_name, self.job_number, self.number, self.count, self.today)

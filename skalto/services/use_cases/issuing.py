@@ -7,18 +7,20 @@ import io
 import json
 import logging
 import threading
+import zipfile
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import IO, Any
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from skalto.core.checks.verdict import Report
 from skalto.core.errors import InputError, NotThere
 from skalto.core.output.pdf.metadata import Passwords
-from skalto.core.packs import Disagreement, Pack, disagreements
+from skalto.core.packs import Disagreement, Pack, disagreements, safe
 from skalto.core.recipes import PLAIN, Recipe, changed
 from skalto.core.sheets.sheet import SheetSpec
+from skalto.core.shown_content import sheet_content
 from skalto.core.spreadsheets import harmless
 from skalto.services.output.plans import Planned
 from skalto.services.output.sending import Sender, SendingPlan, SendingProgress
@@ -150,16 +152,25 @@ class Issuing:
     def begin(self, job_id: int, wish: IssueRequest) -> StoredIssue:
         """Begin an issue; it goes on by itself. :raises InputError: when something stands against it."""
         job = jobs.get_job(job_id)
-        pack = job.document.pack(wish.pack)
-        recipes = self._recipes(job, pack, wish)
-        _, problems = self._against(job, pack, wish, recipes)
+        return self.begin_pack(job, job.document.pack(wish.pack), wish)
+
+    def refuse(self, job: StoredJob, pack: Pack, wish: IssueRequest) -> None:
+        """:raises InputError: when something stands against an issue of a pack."""
+        _, problems = self._against(job, pack, wish, self._recipes(job, pack, wish))
         if problems:
             raise InputError(problems[0])
+
+    def begin_pack(self, job: StoredJob, pack: Pack, wish: IssueRequest) -> StoredIssue:
+        """Begin an issue of a pack that need not be kept with its job. :raises InputError: when something stands against it."""
+        self.refuse(job, pack, wish)
+        recipes = self._recipes(job, pack, wish)
         secret = bool(wish.open_password or wish.change_password)
         plan = at_hand(job).pack(pack, recipes, _planned(pack, wish), _LOCKED if secret else "")
         # what was cancelled before is asked for anew
         self.sender.try_again(plan)
+        shown = {sheet.id: sheet_content(job.document, sheet, job.number, {}) for sheet in at_hand(job).sheets_of(pack)}
         issue = store.add_issue(
+            shown,
             job=job.id, job_number=job.number, job_name=job.document.name, pack=pack.name, pack_id=pack.id,
             purpose=wish.purpose, revision=wish.revision, note=wish.note, plan=plan.model_dump_json(),
             secret=json.dumps([wish.open_password, wish.change_password]) if secret else "",
@@ -292,6 +303,20 @@ class Issuing:
                     raise InputError(f"{file.name} is no longer what was sent: the data folder has been changed.")
                 return file, data
         raise InputError("This issue has no such file.")
+
+    def pack_zip(self, issue_id: int, out: IO[bytes]) -> str:
+        """Write all files of an issue, as they were sent, as one archive; what it is called.
+
+        :raises InputError: when it has none, or one is no longer what was sent.
+        """
+        issue = store.get_issue(issue_id)
+        if not issue.files:
+            raise InputError("This issue has no files: it is under way, or it failed.")
+        with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+            for file in issue.files:
+                archive.writestr(file.name, self.file(issue_id, file.id)[1])
+        revision = f" {issue.revision}" if issue.revision else ""
+        return safe(f"{issue.job_number} {issue.pack}{revision} issue {issue.id}") + ".zip"
 
     def report(self, issue_id: int, file_id: int) -> Report:
         """What was measured in a file of an issue."""

@@ -10,6 +10,7 @@ from skalto.core.errors import InputError
 from skalto.core.packs import safe
 from skalto.core.recipes import Recipe
 from skalto.core.sheets.sheet import SheetSpec
+from skalto.core.shown_content import sheet_content
 from skalto.jobs.queue import WorkState
 from skalto.services.output.plans import JobAtHand
 from skalto.services.output.sending import PagePlan, Sender, SendingPlan, SendingProgress
@@ -71,12 +72,12 @@ class Proofing:
 
     def begin(self, job_id: int, sheet_id: str) -> None:
         """Note that a sheet's file is wanted. :raises InputError: for a sheet without a view."""
-        _, sheet, recipe, plan = self._plan(job_id, sheet_id)
+        job, sheet, recipe, plan = self._plan(job_id, sheet_id)
         if sheet.is_empty:
             raise InputError(f"{sheet.name} is empty: put a view or a 3D annotation on it first.")
         key = plan.key(recipe)
         if store.latest_proofs(job_id, [sheet_id]).get(sheet_id) != key:
-            store.add_proof(job_id, sheet_id, key)
+            store.add_proof(job_id, sheet_id, key, sheet_content(job.document, sheet, job.number, {}))
 
     def make(self, job_id: int, sheet_id: str) -> ProofState:
         """Write and measure a sheet's file, unless that has been done. :raises InputError: for a sheet without a view."""

@@ -108,6 +108,130 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drawing-register": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drawing Register
+         * @description Sheets of all jobs, a page of them.
+         */
+        get: operations["drawing_register_api_drawing_register_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drawing-register.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drawings As Csv
+         * @description The register as CSV.
+         */
+        get: operations["drawings_as_csv_api_drawing_register_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drawing-register.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drawings As Workbook
+         * @description The register as a workbook.
+         */
+        get: operations["drawings_as_workbook_api_drawing_register_xlsx_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drawing-register/issues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Issue Drawings
+         * @description Begin an issue of some drawings, one for each job.
+         */
+        post: operations["issue_drawings_api_drawing_register_issues_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drawing-register/keys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drawing Keys
+         * @description All that are looked for, by job and sheet.
+         */
+        get: operations["drawing_keys_api_drawing_register_keys_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drawing-register/proofs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Proofs Wanted
+         * @description How far the proofs are that were asked for here.
+         */
+        get: operations["proofs_wanted_api_drawing_register_proofs_get"];
+        put?: never;
+        /**
+         * Proof Drawings
+         * @description Have proofs made of some drawings; they go on by themselves.
+         */
+        post: operations["proof_drawings_api_drawing_register_proofs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/events": {
         parameters: {
             query?: never;
@@ -285,6 +409,26 @@ export interface paths {
          * @description Call an issue off.
          */
         post: operations["cancel_issue_api_issues__issue__cancel_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/issues/{issue}/files.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Issued Files
+         * @description All files of an issue as they were sent, as one archive.
+         */
+        get: operations["issued_files_api_issues__issue__files_zip_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3270,6 +3414,14 @@ export interface components {
             ];
         };
         /**
+         * BegunIssues
+         * @description The issues that were begun, by their numbers: one for each job.
+         */
+        BegunIssues: {
+            /** Issues */
+            issues: number[];
+        };
+        /**
          * Bend
          * @description A bend of a pattern: *angle* it is bent by, degrees, inner *radius*, *length* along it, *allowance* and *deduction* (None
          *     at a half turn), mm, *k* that these come to, *distance* of its line from the datum edge, mm.
@@ -3699,6 +3851,14 @@ export interface components {
              * @enum {string}
              */
             verdict: "holds" | "mend" | "fails";
+        };
+        /**
+         * ChosenDrawings
+         * @description Some sheets of any jobs.
+         */
+        ChosenDrawings: {
+            /** Drawings */
+            drawings: components["schemas"]["DrawingKey"][];
         };
         /**
          * Code
@@ -4529,6 +4689,16 @@ export interface components {
             unit_mm?: number | null;
         };
         /**
+         * DrawingKey
+         * @description A sheet of a job.
+         */
+        DrawingKey: {
+            /** Job */
+            job: number;
+            /** Sheet */
+            sheet: string;
+        };
+        /**
          * DrawingPoints
          * @description Ends of strokes and centres of circles and arcs, in the drawing's units.
          */
@@ -4543,6 +4713,54 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * DrawingRow
+         * @description A sheet of a job: what it says of itself, its *state*, when it was last proofed and issued, by which *issue* and what
+         *     for, and whether it has changed since, None where that is not known.
+         */
+        DrawingRow: {
+            about: components["schemas"]["ListedDrawing"];
+            /** Changed Since Issue */
+            changed_since_issue?: boolean | null;
+            /** Changed Since Proof */
+            changed_since_proof?: boolean | null;
+            /** Issue */
+            issue?: number | null;
+            /** Issued */
+            issued?: string | null;
+            /**
+             * Issued Revision
+             * @default
+             */
+            issued_revision: string;
+            /** Job */
+            job: number;
+            /** Job Name */
+            job_name: string;
+            /** Job Number */
+            job_number: string;
+            /** Proofed */
+            proofed?: string | null;
+            /**
+             * Purpose
+             * @default
+             */
+            purpose: string;
+            /** Sheet */
+            sheet: string;
+            /** @default in work */
+            state: components["schemas"]["State"];
+        };
+        /**
+         * DrawingRows
+         * @description A page of the register, and how many rows there are in all that were looked for.
+         */
+        DrawingRows: {
+            /** Count */
+            count: number;
+            /** Rows */
+            rows: components["schemas"]["DrawingRow"][];
         };
         /**
          * DrawingToDraw
@@ -4573,6 +4791,64 @@ export interface components {
             facts: components["schemas"]["DrawingFacts"];
             /** Unit Mm */
             unit_mm: number | null;
+        };
+        /**
+         * DrawingsIssue
+         * @description How drawings are issued: an issue for each job, of one file or one a sheet, for a purpose, at a revision ('' for the
+         *     sheets' own), by a recipe ('' for each sheet's own).
+         */
+        DrawingsIssue: {
+            /**
+             * Each
+             * @default false
+             */
+            each: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Purpose
+             * @default for information
+             */
+            purpose: string;
+            /**
+             * Recipe
+             * @default
+             */
+            recipe: string;
+            /**
+             * Revision
+             * @default
+             */
+            revision: string;
+        };
+        /**
+         * DrawingsTable
+         * @description The drawings of a *pack* in its order, or with '' all others of the job: where the table's upper left corner lies (None:
+         *     within the frame).
+         */
+        DrawingsTable: {
+            /**
+             * Pack
+             * @default
+             */
+            pack: string;
+            /** Place */
+            place?: [
+                number,
+                number
+            ] | null;
+        };
+        /**
+         * DrawingsToIssue
+         * @description Some sheets, and how they are issued.
+         */
+        DrawingsToIssue: {
+            /** Drawings */
+            drawings: components["schemas"]["DrawingKey"][];
+            wish: components["schemas"]["DrawingsIssue"];
         };
         /** Drawn */
         Drawn: {
@@ -5914,6 +6190,32 @@ export interface components {
              * @default true
              */
             written: boolean;
+        };
+        /**
+         * ListedDrawing
+         * @description What a sheet says of itself: its *name*, the *mark* of the part that it was made for, and what its title block states.
+         *     An *empty* one shows nothing.
+         */
+        ListedDrawing: {
+            /**
+             * Empty
+             * @default false
+             */
+            empty: boolean;
+            /** Format */
+            format: string;
+            /** Mark */
+            mark: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Revision */
+            revision: string;
+            /** Scale */
+            scale: string;
+            /** Title */
+            title: string;
         };
         /**
          * Machine
@@ -8160,6 +8462,16 @@ export interface components {
             work: components["schemas"]["WorkState"] | null;
         };
         /**
+         * ProofsWanted
+         * @description How far the proofs are that were asked for here: how many are under way, and why some cannot be made.
+         */
+        ProofsWanted: {
+            /** Failed */
+            failed: string[];
+            /** Left */
+            left: number;
+        };
+        /**
          * PullView
          * @description A view that another would give when pulled *toward* a side of the sheet, in line with it or free; its *box* about the
          *     place where it is put, mm.
@@ -9412,6 +9724,7 @@ export interface components {
         SheetPatch: {
             /** Clean */
             clean?: boolean;
+            drawings_table?: components["schemas"]["DrawingsTable"] | null;
             /** Format */
             format?: string;
             frame?: components["schemas"]["FrameStyle"];
@@ -9476,6 +9789,7 @@ export interface components {
              */
             clean: boolean;
             cutting?: components["schemas"]["CuttingContent"] | null;
+            drawings_table?: components["schemas"]["DrawingsTable"] | null;
             /**
              * Format
              * @default A3
@@ -10858,6 +11172,495 @@ export interface operations {
             };
         };
     };
+    drawing_register_api_drawing_register_get: {
+        parameters: {
+            query?: {
+                text?: string;
+                job?: number | null;
+                state?: components["schemas"]["State"] | null;
+                standing?: "" | "never proofed" | "changed since proof" | "never issued" | "changed since issue";
+                by?: "job" | "name" | "mark" | "number" | "title" | "revision" | "format" | "scale" | "state" | "proofed" | "issued";
+                down?: boolean;
+                begin?: number;
+                count?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawingRows"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drawings_as_csv_api_drawing_register_csv_get: {
+        parameters: {
+            query?: {
+                text?: string;
+                job?: number | null;
+                state?: components["schemas"]["State"] | null;
+                standing?: "" | "never proofed" | "changed since proof" | "never issued" | "changed since issue";
+                by?: "job" | "name" | "mark" | "number" | "title" | "revision" | "format" | "scale" | "state" | "proofed" | "issued";
+                down?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drawings_as_workbook_api_drawing_register_xlsx_get: {
+        parameters: {
+            query?: {
+                text?: string;
+                job?: number | null;
+                state?: components["schemas"]["State"] | null;
+                standing?: "" | "never proofed" | "changed since proof" | "never issued" | "changed since issue";
+                by?: "job" | "name" | "mark" | "number" | "title" | "revision" | "format" | "scale" | "state" | "proofed" | "issued";
+                down?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    issue_drawings_api_drawing_register_issues_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawingsToIssue"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BegunIssues"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drawing_keys_api_drawing_register_keys_get: {
+        parameters: {
+            query?: {
+                text?: string;
+                job?: number | null;
+                state?: components["schemas"]["State"] | null;
+                standing?: "" | "never proofed" | "changed since proof" | "never issued" | "changed since issue";
+                by?: "job" | "name" | "mark" | "number" | "title" | "revision" | "format" | "scale" | "state" | "proofed" | "issued";
+                down?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawingKey"][];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    proofs_wanted_api_drawing_register_proofs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofsWanted"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    proof_drawings_api_drawing_register_proofs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenDrawings"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofsWanted"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     events_api_events_get: {
         parameters: {
             query?: {
@@ -11535,6 +12338,71 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    issued_files_api_issues__issue__files_zip_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                issue: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
