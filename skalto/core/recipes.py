@@ -37,12 +37,13 @@ class Recipe(BaseModel):
     """How sheets go out.
 
     *format* and *orientation* are those that the sheets are expected to have, '' and None for any; *pens* draw instead of each
-    sheet's own, where there are some. Layers are named by patterns with ``*`` and ``?``: those *left_out* are not drawn at all,
-    those *start_hidden* are in the file but switched off, those *locked* cannot be switched, and *layer_order* lists which come
-    first. *viewports* let a reader's ruler read model lengths. *dpi* is the resolution of line work: what is drawn as pixels is
-    drawn at it, and *picture_dpi* is the most that pictures and gradients keep, never more. *title* to *keywords* may hold
-    fields in braces. *least_width*, mm, *words* and *size_limit*, MB, are what the finished file is checked for. *flat* is how
-    flat patterns are written as DXF, None for as they ship.
+    sheet's own, where there are some. A sheet that is larger than *reduced_to*, a format, goes out as PDF reduced to fit it,
+    and says so; '' for none: each at its true scale. Layers are named by patterns with ``*`` and ``?``: those *left_out* are
+    not drawn at all, those *start_hidden* are in the file but switched off, those *locked* cannot be switched, and
+    *layer_order* lists which come first. *viewports* let a reader's ruler read model lengths. *dpi* is the resolution of line
+    work: what is drawn as pixels is drawn at it, and *picture_dpi* is the most that pictures and gradients keep, never more.
+    *title* to *keywords* may hold fields in braces. *least_width*, mm, *words* and *size_limit*, MB, are what the finished file
+    is checked for. *flat* is how flat patterns are written as DXF, None for as they ship.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -51,6 +52,7 @@ class Recipe(BaseModel):
     name: str = Field(min_length=1, max_length=60)
     version: int = Field(default=1, ge=1)
     format: str = ""
+    reduced_to: str = ""
     orientation: Orientation | None = None
     pens: PenSet | None = None
     crossing: Crossing | None = None
@@ -86,7 +88,7 @@ class Recipe(BaseModel):
     def _words(cls, pattern: str) -> str:
         return check_pattern(pattern)
 
-    @field_validator("format")
+    @field_validator("format", "reduced_to")
     @classmethod
     def _format(cls, text: str) -> str:
         try:
@@ -182,6 +184,7 @@ def _shipped() -> tuple[Recipe, ...]:
         Recipe(id="grey", name="Review print, greyscale", colour="grey", picture_dpi=200, compression="jpeg"),
         Recipe(id="cutter", name="Cutter", file="cutter", pens=hairline, layers="none", text="outlines", least_width=0),
         Recipe(id="archive", name="Archive (PDF/A-2b)", file="archive", viewports=False),
+        Recipe(id="reduced-a3", name="Reduced to A3, for reading", reduced_to="A3", least_width=0.05),
         Recipe(id="small", name="Smallest file", file="smallest", picture_dpi=150, compression="jpeg", quality=70),
     )
 

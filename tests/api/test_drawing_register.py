@@ -64,7 +64,9 @@ def test_sheets_of_all_jobs_are_found_and_sorted(running: Running, two_jobs: tup
     assert looked_for(running, text=f"{WORDS} nowhere") == []
     page = running.client.get(AT, params={"text": WORDS, "begin": 1, "count": 1}).json()
     assert (page["count"], [row["sheet"] for row in page["rows"]]) == (3, ["blank"])
-    assert running.client.get(f"{AT}/keys", params={"text": WORDS, "job": second}).json() == [{"job": second, "sheet": "top"}]
+    number = rows[2]["job_number"]
+    keys = running.client.get(f"{AT}/keys", params={"text": WORDS, "job": second}).json()
+    assert keys == [{"job": second, "sheet": "top", "called": f"{number} Top"}]
     assert running.client.get(AT, params={"by": "colour"}).status_code == 422
 
 

@@ -14,6 +14,8 @@ import "./styles.css";
 import { theme } from "./common/theme";
 
 const JobsPage = part(async () => (await import("./jobs/JobsPage")).JobsPage);
+const DrawingsPage = part(async () => (await import("./register/DrawingsPage")).DrawingsPage);
+const IssuedProof = part(async () => (await import("./proof/IssuedProof")).IssuedProof);
 const Register = part(async () => (await import("./issue/Register")).Register);
 
 // a double click on a button is one press, but where pressing again means once more
@@ -41,6 +43,8 @@ createRoot(document.getElementById("root") as HTMLElement).render(
                 <Routes>
                   <Route path="/" element={<JobsPage />} />
                   <Route path="/register" element={<Register />} />
+                  <Route path="/register/:issue/:file" element={<IssuedProof />} />
+                  <Route path="/drawings" element={<DrawingsPage />} />
                   <Route path="/jobs/:job" element={<JobFrame stops={STOPS} />}>
                     <Route index element={<Navigate to="sheets" replace />} />
                     {STOPS.map((stop) => (

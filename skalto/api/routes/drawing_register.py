@@ -39,6 +39,12 @@ class ChosenDrawings(BaseModel):
     drawings: tuple[DrawingKey, ...] = Field(min_length=1, max_length=10_000)
 
 
+class NamedDrawing(DrawingKey, frozen=True):
+    """A sheet of a job, and what it is called."""
+
+    called: str
+
+
 class DrawingsToIssue(ChosenDrawings):
     """Some sheets, and how they are issued."""
 
@@ -66,9 +72,10 @@ def drawing_register(wanted: Annotated[PageWanted, Query()], register: Here) -> 
 
 
 @router.get("/keys")
-def drawing_keys(wanted: Wanted, register: Here) -> list[DrawingKey]:
-    """All that are looked for, by job and sheet."""
-    return [DrawingKey(job=row.job, sheet=row.sheet) for row in register.rows(wanted)]
+def drawing_keys(wanted: Wanted, register: Here) -> list[NamedDrawing]:
+    """All that are looked for, by job and sheet, and what they are called."""
+    rows = register.rows(wanted)
+    return [NamedDrawing(job=row.job, sheet=row.sheet, called=f"{row.job_number} {row.about.name}") for row in rows]
 
 
 @router.get(".csv", response_class=Response)

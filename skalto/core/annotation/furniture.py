@@ -164,8 +164,8 @@ def _title(pencil: Pencil, sheet: SheetSpec, values: dict[str, str]) -> None:
         pencil.text(text, (x0 + 1.2, middle), height)
 
 
-def _rule(pencil: Pencil, frame: Box | None, width: float) -> None:
-    """100 mm and 4 in to hold a ruler against, at the lower left."""
+def _rule(pencil: Pencil, frame: Box | None, width: float, note: str) -> None:
+    """100 mm and 4 in to hold a ruler against, at the lower left; the *note* follows the 100 mm."""
     x, y = (frame[0] + 6, frame[1] + 6) if frame else (6.0, 6.0)
     inch = float(MM_PER_INCH)
     if x + 4 * inch + 20 > width:
@@ -173,7 +173,7 @@ def _rule(pencil: Pencil, frame: Box | None, width: float) -> None:
     pencil.line((x, y), (x + 100, y), EdgeClass.TABLE)
     for k in range(11):
         pencil.line((x + k * 10, y), (x + k * 10, y - (3 if k % 5 == 0 else 1.8)), EdgeClass.TABLE)
-    pencil.text("100 mm", (x + 102, y - 2.2), 1.8)
+    pencil.text(f"100 mm{note}", (x + 102, y - 2.2), 1.8)
     y += 1.6
     pencil.line((x, y), (x + 4 * inch, y), EdgeClass.TABLE)
     for k in range(17):
@@ -181,8 +181,9 @@ def _rule(pencil: Pencil, frame: Box | None, width: float) -> None:
     pencil.text("4 in", (x + 4 * inch + 2, y + 0.6), 1.8)
 
 
-def furnish(sheet: SheetSpec, values: dict[str, str]) -> Artwork:
-    """Frame and all about it; nothing on a clean sheet. *values* are the title block's fields."""
+def furnish(sheet: SheetSpec, values: dict[str, str], note: str = "") -> Artwork:
+    """Frame and all about it; nothing on a clean sheet. *values* are the title block's fields, the *note* stands at the
+    print-control bar."""
     if sheet.clean:
         return Artwork()
     paper = sheet.paper()
@@ -196,6 +197,6 @@ def furnish(sheet: SheetSpec, values: dict[str, str]) -> Artwork:
             _centring(pencil, frame, width, height)
         _title(pencil, sheet, values)
     if Furniture.RULE in sheet.furniture:
-        _rule(pencil, frame, width)
+        _rule(pencil, frame, width, note)
     drawn = pencil.artwork()
     return Artwork((_frame_lines(frame),)) + drawn if frame is not None else drawn

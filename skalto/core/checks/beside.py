@@ -34,7 +34,16 @@ def _places(at_hand: PageAtHand) -> Iterable[Check]:
     return sheet_checks(at_hand.page, at_hand.number, at_hand.recipe)
 
 
-CHECKS: tuple[Callable[[PageAtHand], Iterable[Check]], ...] = (_hidden_lines, _places)
+def _reduced(at_hand: PageAtHand) -> Iterable[Check]:
+    page = at_hand.page
+    if page.reduced_to:
+        share = f"{float(page.reduction) * 100:.4g} %"
+        reading = f"all of it is drawn at {share} of its scale: not to be measured, and nothing to cut by"
+        title = f"Reduced to {page.reduced_to}"
+        yield Check(code="reduced", title=title, verdict="mend", reading=reading, limit="true scale", page=at_hand.number)
+
+
+CHECKS: tuple[Callable[[PageAtHand], Iterable[Check]], ...] = (_hidden_lines, _places, _reduced)
 """All checks of a page; a feature adds its own."""
 
 

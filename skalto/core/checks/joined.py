@@ -39,7 +39,7 @@ _BY_RECIPE = ("clip", "open", "doubled", "widths", "colour", "text")
 
 def of_a_page(code: str) -> bool:
     """Whether a check is of a page and what it was made from, which the joined file itself cannot tell."""
-    return code == "title" or code.startswith(("watch", "strokes", "sheet-", "cut-"))
+    return code == "title" or code.startswith(("watch", "strokes", "sheet-", "cut-", "reduced"))
 
 
 def _streams(page: PDFPage) -> list[PDFStream]:

@@ -10,6 +10,8 @@ _TITLES = {
     "overlap": "Overlapping",
     "outside": "Outside the frame",
     "parts-list-outside": "Parts list",
+    "plates-table-outside": "Table of plates",
+    "drawings-table-outside": "Table of drawings",
     "title-no-room": "Title block",
     "frame-no-room": "Frame",
     "letters-missing": "Missing letters",

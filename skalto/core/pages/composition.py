@@ -14,6 +14,7 @@ from skalto.core.pages.cut_pages import cut_page
 from skalto.core.pages.page import Page, SheetContext, ViewLines
 from skalto.core.pages.page_annotations import annotate
 from skalto.core.pages.placed_views import place_view, placement
+from skalto.core.pages.reducing import reduced, reduction, reduction_note
 from skalto.core.scene.solid import Solid
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 
@@ -55,6 +56,10 @@ def compose(
     ready = tuple(solids[own.id] for own in sheet.annotations_3d if own.id in solids)
     page = replace(page, inside=sheet.frame_box(), solids=ready)
     page = annotate(page, sheet, lines, context)
+    small = reduction(sheet, context.reduced_to) if context.reduced_to is not None else None
+    if small is not None:
+        page = replace(page, frame=page.frame + reduction_note(page, sheet.format, *small))
+        return reduced(page, *small)
     if sheet.cutting is None or context.cut_list is None:
         return page
     cut = cut_page(sheet.cutting, context.cut_list, context.profiles, context.excerpts)

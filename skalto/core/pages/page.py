@@ -21,6 +21,7 @@ from skalto.core.cutting.section import CutList
 from skalto.core.geometry import Array, Box, Similarity
 from skalto.core.geometry.profile import Profile
 from skalto.core.lengths import ReferenceLength
+from skalto.core.paper import Format
 from skalto.core.pens import DEFAULT, Pens, PenSet
 from skalto.core.projection.cutting import CutFace
 from skalto.core.projection.watch import Watch
@@ -52,7 +53,8 @@ class ViewLines:
 class SheetContext:
     """What a sheet is composed from beside itself: facts of its sources by id, what people said of parts, the job's fields for
     the title block, the sheet's pens, and of a cutting sheet its cutting list with the profiles of the list's parts by id, what
-    decorations show of drawings, by decoration, and the cutter that it is for; of tables of plates and of drawings these."""
+    decorations show of drawings, by decoration, and the cutter that it is for; of tables of plates and of drawings these;
+    and the format that it is reduced to."""
 
     sources: Mapping[str, SourceFacts] = field(default_factory=dict)
     parts: Mapping[str, PartFacts] = field(default_factory=dict)
@@ -64,6 +66,7 @@ class SheetContext:
     machine: Machine = field(default_factory=Machine)
     plates: tuple[NamedPlate, ...] = ()
     drawings: tuple[ListedDrawing, ...] = ()
+    reduced_to: Format | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -128,7 +131,8 @@ class NamedPlate:
 @dataclass(frozen=True, eq=False)
 class Page:
     """One page to be written: size in mm, what lies under the views, the views in drawing order, the frame and tables; *inside*
-    is where its views belong, within the frame."""
+    is where its views belong, within the frame. *reduced_to* is the format that it was reduced to, '' for none, by the factor
+    *reduction*."""
 
     name: str
     width: Fraction
@@ -142,17 +146,20 @@ class Page:
     inside: Box | None = None
     solids: tuple[Solid, ...] = ()
     cut: CutPage | None = None
+    reduced_to: str = ""
+    reduction: Fraction = Fraction(1)
 
     def drawn(self, pens: PenSet | None = None) -> Iterator[tuple[PlacedView | None, Artwork, Pens]]:
         """All that is drawn, in drawing order, with the pens that draw it: the view whose own lines it is, or None.
 
         :param pens: instead of the sheet's own.
         """
-        own = Pens(pens or self.pens)
+        factor = float(self.reduction)
+        own = Pens(pens or self.pens, reduction=factor)
         yield None, self.under, own
         for view in self.views:
             facts = self.sources.get(view.spec.source)
-            yield view, view.artwork, Pens(own.pens, float(view.scale), facts.naming if facts else _nameless)
+            yield view, view.artwork, Pens(own.pens, float(view.scale) / factor, facts.naming if facts else _nameless, factor)
             yield None, view.marks, own
         if self.cut is not None:
             # operations are drawn by the cutter's codes, whatever the pens are for all else

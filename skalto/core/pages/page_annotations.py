@@ -26,6 +26,7 @@ from skalto.core.pages.drawing_notices import notices_of_excerpts
 from skalto.core.pages.page import Notice, Page, PlacedView, SheetContext, ViewLines
 from skalto.core.pages.placed_views import excess, facts_of_view, frame_of
 from skalto.core.pages.plates_table import plate_rows, plates_table
+from skalto.core.pages.reducing import reduction
 from skalto.core.paper import FrameStyle
 from skalto.core.quantities import format_mm
 from skalto.core.scene.annotation_3d import Annotation3d
@@ -85,7 +86,11 @@ def title_values(sheet: SheetSpec, context: SheetContext) -> dict[str, str]:
             if item.material:
                 materials[item.material] = None
             mass = mass + item.mass * item.quantity if mass is not None and item.mass is not None else None
-    return field_values(sheet, replace(context.title, materials=tuple(materials), mass=mass or None))
+    values = field_values(sheet, replace(context.title, materials=tuple(materials), mass=mass or None))
+    small = reduction(sheet, context.reduced_to) if context.reduced_to is not None else None
+    if small is not None:
+        values["scale"] = f"reduced, {values['scale']} at {sheet.format}"
+    return values
 
 
 def _seen_circles(artwork: Artwork) -> set[tuple[float, float, float]]:
@@ -296,8 +301,15 @@ def write(page: Page, sheet: SheetSpec, lines: Mapping[str, ViewLines], context:
     )
     notices += _notices_of_title(sheet, values, block is not None)
     notices += _notices_of_letters([*values.values(), *(n.text for n in sheet.notes)], views)
-    done_page = replace(page, frame=furnish(sheet, values) + pencil.artwork(), views=tuple(views), notices=tuple(notices))
+    frame = furnish(sheet, values, _bar_note(sheet, context)) + pencil.artwork()
+    done_page = replace(page, frame=frame, views=tuple(views), notices=tuple(notices))
     return done_page, Written(tuple(title_cells(sheet, values)), tuple(balloons), tuple(found), parts_box)
+
+
+def _bar_note(sheet: SheetSpec, context: SheetContext) -> str:
+    """What the print-control bar of a sheet that goes out reduced says; '' for any other."""
+    small = reduction(sheet, context.reduced_to) if context.reduced_to is not None else None
+    return f" at {sheet.format}, here {float(100 * small[1]):.2f} mm" if small is not None else ""
 
 
 def _balloons(

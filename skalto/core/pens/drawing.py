@@ -42,11 +42,13 @@ def _fits(pattern: str, name: str) -> bool:
 
 @dataclass(frozen=True, eq=False)
 class Pens:
-    """A pen set for strokes of one view, at *scale* (paper : model), or of the sheet itself, at 1."""
+    """A pen set for strokes of one view, at *scale* (paper : model), or of the sheet itself, at 1; all widths shrink by the
+    *reduction* of the whole page."""
 
     pens: PenSet = DEFAULT
     scale: float = 1.0
     naming: Naming = _unnamed
+    reduction: float = 1.0
     _known: dict[Tags, tuple[int | None, Pen]] = field(default_factory=dict)
 
     def rule(self, tags: Tags) -> int | None:
@@ -103,6 +105,7 @@ class Pens:
         width = self.pens.all_widths or pen.width
         if self.pens.scaled:
             width *= self.scale
+        width *= self.reduction
         if width != pen.width:
             lengths = tags.dashes and (rule is None or rule.line_type == LINE_AS_DRAWN)
             dashes = tuple(d * pen.width / width for d in pen.dashes) if lengths else pen.dashes

@@ -18,6 +18,7 @@ from skalto.core.output.pdf.document import Written, written
 from skalto.core.output.pdf.metadata import Metadata, Passwords
 from skalto.core.pages.composition import compose
 from skalto.core.pages.page import Page, SheetContext, ViewLines
+from skalto.core.paper import parse_format
 from skalto.core.progress import Progress
 from skalto.core.recipes import PLAIN, Recipe
 from skalto.core.scene.solid import Solid
@@ -35,7 +36,8 @@ def write_and_check(
     solids: Mapping[str, Solid] = {},
 ) -> tuple[Written, Report]:
     """Compose, write as PDF by a recipe, and measure what was written; what the sheets lack is among the checks."""
-    pages = [compose(sheet, lines, context, solids) for sheet, context in sheets]
+    small = parse_format(recipe.reduced_to) if recipe.reduced_to else None
+    pages = [compose(sheet, lines, replace(context, reduced_to=small), solids) for sheet, context in sheets]
     made = written(pages, metadata, recipe, passwords)
     report(0.9, "Measuring the file")
     asked = [asked_of(page, lines, recipe, as_beziers) for page in pages]

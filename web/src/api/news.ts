@@ -60,6 +60,7 @@ function look(client: QueryClient, what: Set<Item["kind"]>, job: number | undefi
   }
   if (all || what.has("issue")) void client.invalidateQueries({ queryKey: ["issues"] });
   if (all || what.has("release")) void client.invalidateQueries({ queryKey: ["releases"] });
+  if (all || what.has("issue") || what.has("job")) void client.invalidateQueries({ queryKey: ["drawings"] });
   if (all || what.has("job")) {
     void client.invalidateQueries({ queryKey: ["states"] });
     void client.invalidateQueries({ queryKey: ["jobs"] });

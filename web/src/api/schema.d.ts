@@ -197,7 +197,7 @@ export interface paths {
         };
         /**
          * Drawing Keys
-         * @description All that are looked for, by job and sheet.
+         * @description All that are looked for, by job and sheet, and what they are called.
          */
         get: operations["drawing_keys_api_drawing_register_keys_get"];
         put?: never;
@@ -6625,6 +6625,18 @@ export interface components {
             sheet: string;
         };
         /**
+         * NamedDrawing
+         * @description A sheet of a job, and what it is called.
+         */
+        NamedDrawing: {
+            /** Called */
+            called: string;
+            /** Job */
+            job: number;
+            /** Sheet */
+            sheet: string;
+        };
+        /**
          * NamedGroup
          * @description A class of one's own: the components whose path or part name a pattern names (globs, without regard to case).
          */
@@ -8579,12 +8591,13 @@ export interface components {
          * @description How sheets go out.
          *
          *     *format* and *orientation* are those that the sheets are expected to have, '' and None for any; *pens* draw instead of each
-         *     sheet's own, where there are some. Layers are named by patterns with ``*`` and ``?``: those *left_out* are not drawn at all,
-         *     those *start_hidden* are in the file but switched off, those *locked* cannot be switched, and *layer_order* lists which come
-         *     first. *viewports* let a reader's ruler read model lengths. *dpi* is the resolution of line work: what is drawn as pixels is
-         *     drawn at it, and *picture_dpi* is the most that pictures and gradients keep, never more. *title* to *keywords* may hold
-         *     fields in braces. *least_width*, mm, *words* and *size_limit*, MB, are what the finished file is checked for. *flat* is how
-         *     flat patterns are written as DXF, None for as they ship.
+         *     sheet's own, where there are some. A sheet that is larger than *reduced_to*, a format, goes out as PDF reduced to fit it,
+         *     and says so; '' for none: each at its true scale. Layers are named by patterns with ``*`` and ``?``: those *left_out* are
+         *     not drawn at all, those *start_hidden* are in the file but switched off, those *locked* cannot be switched, and
+         *     *layer_order* lists which come first. *viewports* let a reader's ruler read model lengths. *dpi* is the resolution of line
+         *     work: what is drawn as pixels is drawn at it, and *picture_dpi* is the most that pictures and gradients keep, never more.
+         *     *title* to *keywords* may hold fields in braces. *least_width*, mm, *words* and *size_limit*, MB, are what the finished file
+         *     is checked for. *flat* is how flat patterns are written as DXF, None for as they ship.
          */
         Recipe: {
             /**
@@ -8670,6 +8683,11 @@ export interface components {
              * @default 85
              */
             quality: number;
+            /**
+             * Reduced To
+             * @default
+             */
+            reduced_to: string;
             /** Size Limit */
             size_limit?: number | null;
             /**
@@ -11477,7 +11495,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DrawingKey"][];
+                    "application/json": components["schemas"]["NamedDrawing"][];
                 };
             };
             /** @description Not there, or not any more */

@@ -1,5 +1,6 @@
 import { App, Progress } from "antd";
 import { useEffect, useRef } from "react";
+import { Link } from "react-router";
 import { useIssueAct, type Issue } from "../api/output";
 import { useOpening } from "./opening";
 import * as texts from "./texts";
@@ -83,12 +84,16 @@ export function IssueRow({ issue }: { issue: Issue }) {
           <a href={`/api/issues/${issue.id}/files/${file.id}`} download>
             {file.name}
           </a>
+          <Link className="small" to={`/register/${issue.id}/${file.id}`}>
+            {texts.toProof}
+          </Link>
           <span className="soft small">
             {file.pages === 1 ? texts.n1Page : texts.pages(file.pages)}, {sizeOf(file.size)} ·{" "}
             <b className={file.holds ? "holds" : "fails"}>{file.holds ? texts.allChecksPass : texts.issuedWithAFailingCheck}</b>
           </span>
         </span>
       ))}
+      {issue.files.length > 1 && <a href={`/api/issues/${issue.id}/files.zip`}>{texts.allAsZip}</a>}
     </li>
   );
 }

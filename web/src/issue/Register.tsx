@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { useIssueAct, useIssues, useRecipes } from "../api/output";
 import { dayOf, sizeOf, stateOf } from "./IssueRow";
+import { RegisterHead } from "./RegisterHead";
 import * as texts from "./texts";
 
 /** All that ever went out, of all jobs. */
@@ -15,15 +16,7 @@ export function Register() {
   const query = new URLSearchParams({ text, purpose }).toString();
   return (
     <main className="register">
-      <header>
-        <Link to="/" className="home" aria-label={texts.allJobs}>
-          <img src="/mark.svg" alt="" width={26} height={26} />
-        </Link>
-        <div>
-          <h1>{texts.registerOfIssues}</h1>
-          <p className="soft">{texts.everyFileThatWasIssued}</p>
-        </div>
-        <span className="spring" />
+      <RegisterHead title={texts.registerOfIssues} under={texts.everyFileThatWasIssued}>
         <Input
           allowClear
           aria-label={texts.findAnIssue}
@@ -38,7 +31,7 @@ export function Register() {
           onChange={setPurpose}
         />
         <Button href={`/api/issues/register.csv?${query}`}>{texts.saveAsCsv}</Button>
-      </header>
+      </RegisterHead>
       <table>
         <thead>
           <tr>
@@ -86,13 +79,15 @@ export function Register() {
                   <span key={file.id} className="file">
                     <a href={`/api/issues/${issue.id}/files/${file.id}`} download>
                       {file.name}
-                    </a>
+                    </a>{" "}
+                    <Link to={`/register/${issue.id}/${file.id}`}>{texts.toProof}</Link>
                     <small className="soft" title={`SHA-256 ${file.hash}`}>
                       {sizeOf(file.size)} · {file.holds ? texts.allChecksPass : <b className="fails">{texts.issuedWithAFailingCheck}</b>} ·{" "}
                       {file.hash.slice(0, 10)}…
                     </small>
                   </span>
                 ))}
+                {issue.files.length > 1 && <a href={`/api/issues/${issue.id}/files.zip`}>{texts.allAsZip}</a>}
                 {(issue.state === "failed" || issue.state === "cancelled") && (
                   <button type="button" className="as-file" onClick={() => act.mutate({ issue: issue.id, act: "retry" })}>
                     {texts.tryAgain2}

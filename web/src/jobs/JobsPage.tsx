@@ -93,6 +93,7 @@ export function JobsPage() {
           {texts.guide}
         </Button>
         {guide.guide}
+        <Link to="/drawings">{texts.drawings}</Link>
         <Link to="/register">{texts.registerOfIssues}</Link>
         {trade?.signed_in && (
           <Button type="text" onClick={() => void signOut()}>

@@ -16,3 +16,4 @@ export const newJob = "New job";
 export const theDemoJobsAreBeing = "The demo jobs are being made:";
 export const everythingElseWorksMeanwhile = ". Everything else works meanwhile.";
 export const noJobYetNameOne = "No job yet. Name one above, then add a model.";
+export const drawings = "Drawings";

@@ -46,7 +46,8 @@ export function paperOf(job: Pick<Job, "sheets">, sheet: Pick<Sheet, "id">): Pap
 }
 
 /** Whether a sheet shows nothing: neither a view, nor a 3D annotation, nor a part to cut. */
-export const isEmpty = (sheet: Sheet) => !sheet.views.length && !sheet.annotations_3d.length && !sheet.plates_table && !sheet.cutting?.placed.length;
+export const isEmpty = (sheet: Sheet) =>
+  !sheet.views.length && !sheet.annotations_3d.length && !sheet.plates_table && !sheet.drawings_table && !sheet.cutting?.placed.length;
 /** Why nothing can be done with an empty sheet; nothing for another. */
 export const whyEmpty = (sheet: Sheet) => (isEmpty(sheet) ? texts.thereIsNothingOnThis : undefined);
 

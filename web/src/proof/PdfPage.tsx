@@ -10,8 +10,8 @@ GlobalWorkerOptions.workerSrc = worker;
 const reader = new PDFWorker();
 const MM_PER_POINT = 25.4 / 72;
 
-/** A PDF file, opened from its address, and its first page. */
-export function usePdfPage(address: string | null) {
+/** A PDF file, opened from its address, and one of its pages, from 1. */
+export function usePdfPage(address: string | null, number = 1) {
   const [page, setPage] = useState<PDFPageProxy | null>(null);
   const [file, setFile] = useState<PDFDocumentProxy | null>(null);
   const [problem, setProblem] = useState("");
@@ -26,7 +26,7 @@ export function usePdfPage(address: string | null) {
     task.promise
       .then(async (opened) => {
         document = opened;
-        const first = await opened.getPage(1);
+        const first = await opened.getPage(Math.min(number, opened.numPages));
         if (left) return;
         setFile(opened);
         setPage(first);
@@ -36,14 +36,14 @@ export function usePdfPage(address: string | null) {
       left = true;
       void (document ? document.loadingTask.destroy() : task.destroy());
     };
-  }, [address]);
+  }, [address, number]);
   return { page, file, problem };
 }
 
 interface Props {
   page: PDFPageProxy | null;
   /** Where the page's tiles are, which show it while it takes long to draw. */
-  tiles: string;
+  tiles?: string;
   /** Names the proof that the tiles are of. */
   proof: string;
   /** Pixels a millimetre. */
@@ -150,7 +150,7 @@ export function PdfPage({ page, tiles, proof, zoom, width, height, frame, offset
             : { visibility: "hidden" }
         }
       />
-      {waiting && !turned && <Tiles at={tiles} proof={proof} zoom={zoom} width={width} height={height} sight={waiting} />}
+      {waiting && !turned && tiles && <Tiles at={tiles} proof={proof} zoom={zoom} width={width} height={height} sight={waiting} />}
       {!known && <p className="drawing soft">{texts.drawingTheFile}</p>}
     </div>
   );

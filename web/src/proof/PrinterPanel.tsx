@@ -1,23 +1,11 @@
 import { Segmented } from "antd";
-import { create } from "zustand";
-import { persist } from "zustand/middleware";
 import type { Printer, usePrinted } from "../api/looks";
 import { readFormat, readLength } from "../api/queries";
 import { mm } from "../paper/geometry";
 import { Fact, Note, Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
+import { usePrinter } from "./printer";
 import * as texts from "./texts";
-
-/** The stand-in printer as it was set last on this machine. */
-export const usePrinter = create<{ printer: Printer; set: (fields: Partial<Printer>) => void }>()(
-  persist(
-    (set) => ({
-      printer: { name: "Stand-in printer", width: 210, height: 297, margins: [5, 5, 5, 5], habit: "reduce" },
-      set: (fields) => set((now) => ({ printer: { ...now.printer, ...fields } })),
-    }),
-    { name: "skalto-printer" },
-  ),
-);
 
 const SIDES = ["left", "bottom", "right", "top"] as const;
 const inWords = (cut: Record<string, number>) =>

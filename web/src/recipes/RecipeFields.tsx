@@ -120,6 +120,14 @@ function groupsOf(props: Props): Record<string, React.ReactNode> {
             onChange={(value) => change({ viewports: value === "yes" })}
           />
         </Fact>
+        {typed(
+          texts.reducedTo,
+          texts.formatReducedTo,
+          recipe.reduced_to || texts.notReduced,
+          async (text) => (!text.trim() || text.trim() === texts.notReduced ? texts.notReduced : (await readFormat(text)).name),
+          (text) => change({ reduced_to: text === texts.notReduced ? "" : text }),
+        )}
+        {recipe.reduced_to && <p className="soft small">{texts.reducedSaysSo}</p>}
         {recipe.file === "archive" && <p className="soft small">{texts.pdfA2bHasNo}</p>}
         {words(texts.title, "title", "job, sheet")}
         {words(texts.author, "author", texts.theCreator)}

@@ -95,3 +95,8 @@ export const whenNeeded = "when needed";
 export const width = "Width";
 export const widthOf = (kind: string) => `Line width of ${kind}`;
 export const writes = (kind: string) => `Write ${kind}`;
+export const reducedTo = "Reduced to";
+export const formatReducedTo = "Format that larger sheets are reduced to";
+export const notReduced = "never";
+export const reducedSaysSo =
+  "Sheets larger than this go out reduced to fit it. Their scale field, the print-control bar and their lower edge say so. Plates stay as they are.";

@@ -48,6 +48,15 @@ export function Furniture({ job, sheet, edit }: { job: Job; sheet: Sheet; edit: 
             {texts.balloons}
           </button>
         )}
+        {!sheet.clean && (
+          <button
+            type="button"
+            aria-pressed={!!sheet.drawings_table}
+            onClick={() => set({ drawings_table: sheet.drawings_table ? null : { pack: job.document.packs[0]?.id ?? "", place: null } })}
+          >
+            {texts.tableOfDrawings}
+          </button>
+        )}
         {!sheet.clean &&
           job.document.cut_lists.map((list) => {
             const on = sheet.plates_table?.cut_list === list.id;
@@ -58,6 +67,22 @@ export function Furniture({ job, sheet, edit }: { job: Job; sheet: Sheet; edit: 
             );
           })}
       </div>
+      {sheet.drawings_table && !sheet.clean && (
+        <Fact name={texts.drawingsOf}>
+          <select
+            aria-label={texts.drawingsOf}
+            value={sheet.drawings_table.pack}
+            onChange={(event) => set({ drawings_table: { pack: event.target.value, place: sheet.drawings_table?.place ?? null } })}
+          >
+            <option value="">{texts.wholeJob}</option>
+            {job.document.packs.map((pack) => (
+              <option key={pack.id} value={pack.id}>
+                {pack.name}
+              </option>
+            ))}
+          </select>
+        </Fact>
+      )}
       {listed && !sheet.clean && (
         <>
           <Fact name={texts.listOf}>

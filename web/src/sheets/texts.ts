@@ -142,3 +142,6 @@ export const saveAsATemplate = "Save as a template";
 export const template = "Template";
 export const nameOfTheTemplate = "Name of the template";
 export const templateSaved = (name: string, version: number) => `${name}, version ${version}, lays out sheets of parts from now on.`;
+export const tableOfDrawings = "table of drawings";
+export const drawingsOf = "Drawings of";
+export const wholeJob = "the whole job";
