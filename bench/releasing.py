@@ -63,7 +63,8 @@ def _job(client: httpx.Client, path: Path) -> tuple[int, float]:
     client.post(f"/api/jobs/{job}/incoming", params={"name": path.name}, content=path.read_bytes())
     until(lambda: client.get(f"/api/jobs/{job}").json()["document"]["sources"], 600)
     reading = time.perf_counter() - begun
-    until(lambda: client.get(f"/api/jobs/{job}/parts").json()["work"] is None, 600)
+    # a page asks every 3 s
+    until(lambda: client.get(f"/api/jobs/{job}/parts").json()["work"] is None, 600, 1.0)
     rows = client.post(f"/api/jobs/{job}/marks", json={}).json()["document"]["parts"]
     keys = [key for key in rows if key != "Hundred"]
     client.post(f"/api/jobs/{job}/part-sheets", json={"template": "part", "parts": keys}).raise_for_status()
@@ -82,7 +83,7 @@ def _released(client: httpx.Client, job: int) -> tuple[float, dict[str, int]]:
         assert found["state"] in ("running", "done"), found["error"]
         return bool(found["state"] == "done")
 
-    until(ended, 1800, 0.1)
+    until(ended, 1800, 0.5)
     return time.perf_counter() - begun, found["counts"]
 
 

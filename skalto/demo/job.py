@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from typing import Any
 
 import numpy as np
 import orjson
@@ -17,6 +18,7 @@ from skalto.core.layout.arrangement import shown_box
 from skalto.core.packs import Pack
 from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.quantities import Scale
+from skalto.core.release.marks import numbered
 from skalto.core.scene.annotation_3d import Annotation3d
 from skalto.core.scene.choices import Grouping, SceneChoices
 from skalto.core.scene.views import Cut, PreparedView, RenderMode, standard_views
@@ -38,6 +40,7 @@ from skalto.demo.rack import NAME as RACK_NAME
 from skalto.demo.rack_job import rack_job
 from skalto.demo.tasks import MakeFile, make_file
 from skalto.services.output.sending import slowest_first
+from skalto.services.results.register import model_at_hand, rows_of, with_marks
 from skalto.services.stored import keys
 from skalto.services.stored.annotations_3d import spec_of
 from skalto.services.stored.context import ContextSpec, load_facts
@@ -180,7 +183,13 @@ class _Sheets:
         pictorial = pictorial.model_copy(update=free)
         x, y = (iso.axes()[:2] @ self.middle(pictorial)).tolist()
         sheet = shaded.with_views((*shaded.views[:-1], pictorial.model_copy(update={"anchor": (x, y)})))
-        return sheet.model_copy(update={"parts_list": PartsList(view=pictorial.id)})
+        return sheet.model_copy(
+            update={
+                "parts_list": PartsList(
+                    view=pictorial.id, columns=("item", "mark", *PartsList(view="").columns[1:]), refer="mark"
+                )
+            }
+        )
 
     def cheek(self) -> SheetSpec:
         """A cheek at 1:1 with its dimensions, on A2."""
@@ -302,17 +311,19 @@ def make_demo(studio: Studio, hands: Hands, told: Callable[[str], None]) -> None
     """Make the demo jobs: have the press built and read and the rooms drawn, lay out the sheets; their views are drawn and the
     first proof is written while the page can be used already. *told* hears what is being done."""
     model, plan, nameplate, ornament, rack = _sources(studio, hands)
-    asked = FindSheets(source=rack.id)
-    hands.done([work(find_sheets, asked)])
-    bent = orjson.loads(studio.blobs.get(f"{asked.key}.json"))
+    in_rack, in_press = FindSheets(source=rack.id), FindSheets(source=model.id)
+    hands.done([work(find_sheets, in_press), work(find_sheets, in_rack)])
+    bent, looked = (orjson.loads(studio.blobs.get(f"{asked.key}.json")) for asked in (in_rack, in_press))
     rooms = fit_out(studio, plan, TITLE | {"department": "House group"})
     sheets = _Sheets(model.id, load_facts(studio.blobs, model.id)).all()
     cut = plates_job(model, load_facts(studio.blobs, model.id).tree, (nameplate, ornament), TITLE)
     press = JobDocument(
         name="Ebba press", sources=(model,), sheets=sheets, title=TITLE, parts=PARTS, packs=_packs(sheets)
     )  # fmt: skip
+    press = _numbered(studio, press, model, looked)
     tree = load_facts(studio.blobs, rack.id).tree
     folded = rack_job(rack, tree, bent, lambda view: middle_of(tree, view), TITLE | {"department": "House group"})
+    folded = _numbered(studio, folded, rack, bent)
     # all or none: whoever ends it before has all made at the next start
     first, on_plates, bends, job = (store.create_job(own, "demo job") for own in (rooms, cut, folded, press))
     store.keep_format("Label", "90x60mm")
@@ -328,6 +339,12 @@ def make_demo(studio: Studio, hands: Hands, told: Callable[[str], None]) -> None
     lay_plates(studio, hands, bends)
     told("Writing and measuring the press's first sheet")
     Proofing(studio).make(job.id, sheets[0].id)
+
+
+def _numbered(studio: Studio, job: JobDocument, model: SourceRef, looked: Sequence[dict[str, Any]]) -> JobDocument:
+    """A job of one model with marks; *looked* is what was found of the model's parts."""
+    rows = rows_of(job, [model_at_hand(studio.blobs, model.id, model.name, looked)])
+    return with_marks(job, numbered(rows, job.given_marks, job.series))
 
 
 def _sources(studio: Studio, hands: Hands) -> tuple[SourceRef, ...]:

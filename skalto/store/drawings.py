@@ -65,19 +65,25 @@ def _since(now: str, then: str | None) -> bool | None:
     return None if not then else now != then
 
 
+_read: dict[tuple[Any, ...], DrawingRow] = {}
+
+
+def _row(told: tuple[Any, ...]) -> DrawingRow:
+    job, number, sheet, content, said, state, made, proofed, issue, ended, purpose, revision, issued = told
+    about = orjson.loads(said)
+    return DrawingRow.model_validate({
+        "job": job, "job_number": number, "job_name": about["job_name"], "sheet": sheet, "about": about["about"],
+        "state": state or "in work", "proofed": _moment(made), "changed_since_proof": _since(content, proofed),
+        "issue": issue, "issued": _moment(ended), "purpose": purpose or "", "issued_revision": revision or "",
+        "changed_since_issue": _since(content, issued),
+    })  # fmt: skip
+
+
 def drawing_rows() -> list[DrawingRow]:
     """All sheets of all jobs as they were listed last, job by job, each job's in their order."""
+    global _read
     with connected():
-        cursor = database.execute_sql(_LATEST)
-        found = []
-        for job, number, sheet, content, said, state, made, proofed, issue, ended, purpose, revision, issued in cursor:
-            told = orjson.loads(said)
-            found.append(
-                DrawingRow.model_validate({
-                    "job": job, "job_number": number, "job_name": told["job_name"], "sheet": sheet, "about": told["about"],
-                    "state": state or "in work", "proofed": _moment(made), "changed_since_proof": _since(content, proofed),
-                    "issue": issue, "issued": _moment(ended), "purpose": purpose or "", "issued_revision": revision or "",
-                    "changed_since_issue": _since(content, issued),
-                })
-            )  # fmt: skip
-        return found
+        told = list(database.execute_sql(_LATEST))
+    # most are as they were when somebody looked last
+    _read = {own: _read.get(own) or _row(own) for own in told}
+    return list(_read.values())

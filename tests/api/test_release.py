@@ -66,12 +66,12 @@ def held(running: Running, tmp_path_factory: pytest.TempPathFactory) -> int:
     return job
 
 
-def ended(running: Running, release: int) -> dict[str, Any]:
+def ended(running: Running, release: int, seconds: float = 120) -> dict[str, Any]:
     def state() -> Any:
         found = running.client.get(f"/api/releases/{release}").json()
         return found if found["state"] not in ("running", "paused") else None
 
-    found: dict[str, Any] = wait_for(state, 120)
+    found: dict[str, Any] = wait_for(state, seconds)
     return found
 
 

@@ -11,6 +11,7 @@ import numpy as np
 from skalto.core.annotation.pencil import Pencil
 from skalto.core.artwork import Artwork, Beziers, EdgeClass, Ellipses, Lines
 from skalto.core.geometry import Array, Box, Point, bezier_at
+from skalto.core.lettering import length
 from skalto.core.sources.models.parts import Item
 
 RADIUS, LETTERING = 4.5, 3.5
@@ -20,11 +21,12 @@ AWAY, STEP = 13.0, 12.0
 
 @dataclass(frozen=True)
 class Balloon:
-    """An item's balloon: where it lies and what its leader points at, sheet mm."""
+    """An item's balloon: where it lies and what its leader points at, sheet mm; what stands in it, '' for the item's number."""
 
     item: int
     place: Point
     target: Point
+    text: str = ""
 
 
 def _points_by_component(artwork: Artwork) -> dict[str, Array]:
@@ -116,7 +118,7 @@ def place_balloons(
 
 
 def draw_balloon(pencil: Pencil, balloon: Balloon) -> None:
-    """A circle with the item's number, and a leader that ends in an arrow on the part's edge."""
+    """A circle with the item's number or mark, and a leader that ends in an arrow on the part's edge."""
     (x, y), target = balloon.place, balloon.target
     away = math.dist(balloon.place, target)
     pencil.arc((x, y), RADIUS)
@@ -124,4 +126,6 @@ def draw_balloon(pencil: Pencil, balloon: Balloon) -> None:
         d = ((target[0] - x) / away, (target[1] - y) / away)
         pencil.line((x + d[0] * RADIUS, y + d[1] * RADIUS), target)
         pencil.arrow(target, d)
-    pencil.text(str(balloon.item), (x, y - LETTERING / 2), LETTERING, 0.0, 0.5)
+    text = balloon.text or str(balloon.item)
+    height = min(LETTERING, LETTERING * (2 * RADIUS - 2.2) / max(length(text, LETTERING), 1e-9))
+    pencil.text(text, (x, y - height / 2), height, 0.0, 0.5)

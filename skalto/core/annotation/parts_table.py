@@ -21,13 +21,20 @@ from skalto.core.sources.models.parts import Item
 ROW, LETTERING, HEADING = 6.0, 2.5, 2.5
 _COLUMNS: dict[str, tuple[str, float]] = {
     "item": ("Item", 11.0),
+    "mark": ("Mark", 18.0),
     "quantity": ("Qty", 11.0),
     "name": ("Name", 58.0),
     "number": ("Part number", 36.0),
     "material": ("Material", 40.0),
     "mass": ("Mass", 24.0),
 }
-"""Heading and width, mm, of each column of a parts list; all of them are as wide as the title block."""
+"""Heading and width, mm, of each column of a parts list; all but the mark are as wide as the title block, and the name makes
+room for a mark."""
+
+
+def _width(column: str, columns: Sequence[str]) -> float:
+    width = _COLUMNS[column][1]
+    return width - _COLUMNS["mark"][1] if column == "name" and "mark" in columns else width
 
 
 def _cut(text: str, room: float) -> str:
@@ -42,6 +49,7 @@ def part_row(item: Item) -> dict[str, str]:
     """What a parts list says of an item."""
     return {
         "item": str(item.item),
+        "mark": item.mark,
         "quantity": str(item.quantity),
         "name": item.name,
         "number": item.number,
@@ -52,7 +60,7 @@ def part_row(item: Item) -> dict[str, str]:
 
 def parts_list_box(wanted: PartsList, count: int, corner: Point) -> Box:
     """The box of a parts list of *count* items whose lower right corner lies at *corner*."""
-    width = sum(_COLUMNS[c][1] for c in wanted.columns)
+    width = sum(_width(c, wanted.columns) for c in wanted.columns)
     return corner[0] - width, corner[1], corner[0], corner[1] + (count + 1) * ROW
 
 
@@ -60,9 +68,8 @@ def parts_list(pencil: Pencil, wanted: PartsList, items: Sequence[Item], corner:
     """The parts list, its heading at the bottom and items upward, as it stands on a title block; its box."""
     box = parts_list_box(wanted, len(items), corner)
     rows: list[dict[str, str]] = [{str(c): _COLUMNS[c][0] for c in wanted.columns}, *(part_row(item) for item in items)]
-    draw_table(
-        pencil, [_COLUMNS[c][1] for c in wanted.columns], [[row[c] for c in wanted.columns] for row in rows], box, upward=True
-    )
+    widths = [_width(c, wanted.columns) for c in wanted.columns]
+    draw_table(pencil, widths, [[row[c] for c in wanted.columns] for row in rows], box, upward=True)
     return box
 
 

@@ -325,7 +325,9 @@ def _balloons(
     outer = around(placed.box, placed.dimensions)
     captions = [t.bounds() for t in placed.marks if isinstance(t, Text)]
     lettered = [tuple(b.ravel().tolist()) for b in np.concatenate(captions)] if captions else []
-    return place_balloons(found, placed.artwork, outer, within, [*taken, *others, *lettered], wanted.moved)
+    made = place_balloons(found, placed.artwork, outer, within, [*taken, *others, *lettered], wanted.moved)
+    marks = {item.item: item.mark for item in found} if wanted.refer == "mark" else {}
+    return [replace(balloon, text=marks.get(balloon.item, "")) for balloon in made]
 
 
 def _notices_of_balloons(sheet: SheetSpec, found: Sequence[Item], balloons: Sequence[Balloon]) -> list[Notice]:

@@ -12,7 +12,7 @@ from pydantic import BaseModel, ConfigDict
 
 from skalto.core.geometry import Array
 from skalto.core.release.section import Identity, OwnField
-from skalto.core.sources.models.model import Component, ModelTree
+from skalto.core.sources.models.model import Component, FileFacts, ModelTree
 from skalto.core.sources.models.parts import SAME, Item, PartFacts, PartKind, items, key_in, said_of
 
 _PLACE = 1e-4
@@ -164,8 +164,21 @@ class _Reader:
         # what was said under the name was said of the other
         return row.model_copy(update={"key": key, "mark": "", "number": "", "name": row.key, "description": "", "revision": ""})
 
-    def _facts(self, key: str) -> PartFacts:
-        return said_of(self.said, self.model.tree, key)
+    def _facts(self, key: str, part: str) -> PartFacts:
+        """What people say of a part, and where they say nothing the file."""
+        said, told = said_of(self.said, self.model.tree, key), self.model.tree.told_of(part)
+        if told == FileFacts():
+            return said
+        fields = {f.name: value for f in self.own if (value := _typed(f, told.of(f.name)))}
+        return said.model_copy(
+            update={
+                "number": said.number or told.number,
+                "description": said.description or told.description,
+                "revision": said.revision or (told.revision or told.of("revision"))[:12],
+                "finish": said.finish or told.of("finish", "surface finish")[:80],
+                "fields": fields | said.fields,
+            }
+        )
 
     def _told(self, facts: PartFacts) -> tuple[tuple[str, str], ...]:
         values = [("finish", facts.finish.strip().casefold())]
@@ -182,7 +195,7 @@ class _Reader:
     def _part(self, item: Item) -> PartRow:
         first = item.components[0]
         shape = self.model.tree.shapes[self._leaves[first].shape or 0]
-        facts, found = self._facts(item.part), self.model.found.get(first)
+        facts, found = self._facts(item.part, self._leaves[first].part), self.model.found.get(first)
         kind = facts.kind or (PartKind.BOUGHT if item.bought or item.fastener else found.kind if found else PartKind.MADE)
         thickness = facts.thickness or (found.thickness if found else 0.0)
         sides = sorted((b - a for a, b in zip(shape.low, shape.high, strict=True)), reverse=True)
@@ -209,7 +222,7 @@ class _Reader:
                 return repr((known.identity.content, known.material.casefold(), known.identity.told)) if known else "curve"
             back = np.linalg.inv(component.matrix())
             children = sorted((name_of(child), _rounded(back @ child.matrix())) for child in component.children)
-            whole = repr((children, self._told(self._facts(component.part))))
+            whole = repr((children, self._told(self._facts(component.part, component.part))))
             name = hashlib.sha256(whole.encode()).hexdigest()[:32]
             groups.setdefault(name, []).append(component)
             return name
@@ -221,7 +234,7 @@ class _Reader:
 
     def _assembly(self, name: str, group: Sequence[Component], row_of: Mapping[str, PartRow]) -> PartRow:
         first = group[0]
-        facts = self._facts(first.part)
+        facts = self._facts(first.part, first.part)
         masses = [row_of[own.path].mass for own in first.walk() if own.path in row_of]
         known = [mass for mass in masses if mass is not None]
         sides = sorted(first.size, reverse=True)
@@ -233,6 +246,14 @@ class _Reader:
             fields=self._own_values(facts), quantity=len(group),
             identity=Identity(children=name, told=self._told(facts)),
         )  # fmt: skip
+
+
+def _typed(field: OwnField, text: str) -> str:
+    """What a file says of a field of the house's own; '' where it does not fit."""
+    try:
+        return field.read(text)
+    except ValueError:
+        return ""
 
 
 def _rounded(placement: Array) -> list[list[int]]:

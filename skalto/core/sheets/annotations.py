@@ -148,16 +148,18 @@ class PlatesTable(BaseModel):
 
 
 class PartsList(BaseModel):
-    """The parts list of what a view shows: where its lower right corner lies (None: on the title block)."""
+    """The parts list of what a view shows: where its lower right corner lies (None: on the title block); whether balloons refer
+    to its items, or to the marks of the parts that have one."""
 
     model_config = ConfigDict(frozen=True)
 
     view: str
     place: Point | None = None
-    columns: tuple[Literal["item", "quantity", "name", "number", "material", "mass"], ...] = (
+    columns: tuple[Literal["item", "mark", "quantity", "name", "number", "material", "mass"], ...] = (
         "item", "quantity", "name", "number", "material", "mass",
     )  # fmt: skip
     balloons: bool = True
+    refer: Literal["item", "mark"] = "item"
     moved: dict[int, Point] = {}
 
 

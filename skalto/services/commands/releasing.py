@@ -24,6 +24,7 @@ from skalto.core.release.manifest import (
 from skalto.core.release.planning import Subject
 from skalto.core.release.rules import SHIPPED_RULES, ReleaseRules, rules_from_json
 from skalto.core.sheet_metal.facts import PatternFacts
+from skalto.jobs.task import Task, TaskArgument
 from skalto.services.output.plans import JobAtHand
 from skalto.services.output.release_run import Runner
 from skalto.services.output.releasing import FileWork, Releasable
@@ -33,7 +34,7 @@ from skalto.services.stored import keys
 from skalto.services.stored.context import load_tree
 from skalto.services.stored.jobfile import JobFile, read_job_file
 from skalto.services.tasks.reading import ReadSource, read_source
-from skalto.services.tasks.sheet_metal import FindSheets, find_sheets
+from skalto.services.tasks.sheet_metal import FindSheets, HelpFindSheets, find_sheets, help_find_sheets
 from skalto.settings import environment_settings
 from skalto.store.outbox import Outbox
 
@@ -129,9 +130,11 @@ def _read(here: WorkersHere, file: JobFile, path: Path) -> None:
             if ref.id in found
         ]
     )
-    here.done(
-        [(find_sheets, FindSheets(source=ref.id)) for ref in file.document.sources if ref.id in found and not ref.drawing]
-    )
+    models = [ref.id for ref in file.document.sources if ref.id in found and not ref.drawing]
+    looks: list[tuple[Task[Any], TaskArgument]] = []
+    for source in models:
+        looks += [(find_sheets, FindSheets(source=source)), (help_find_sheets, HelpFindSheets(source=source))]
+    here.done(looks)
 
 
 def _releasable(here: WorkersHere, file: JobFile) -> Releasable:

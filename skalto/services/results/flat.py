@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import replace
 from typing import Any
 
 import numpy as np
+import orjson
 import shapely
 
 from skalto.core.errors import InputError
@@ -20,9 +22,10 @@ from skalto.core.sheet_metal.choices import FlatSpec
 from skalto.core.sheet_metal.facts import facts_of, pattern_artwork
 from skalto.core.sheet_metal.folding import Strip
 from skalto.core.sheet_metal.pattern import FlatPattern, NoSheet, SheetKind
-from skalto.core.sources.models.model import ShapeFacts
-from skalto.core.sources.models.parts import items
+from skalto.core.sources.models.model import ModelTree, ShapeFacts
+from skalto.core.sources.models.parts import Item, items
 from skalto.services.results.models import kept_model
+from skalto.services.stored import keys
 from skalto.services.stored.context import load_tree
 from skalto.services.stored.profiles import KeptProfile
 from skalto.store.blobs import Blobs
@@ -77,32 +80,69 @@ def _lengths(made: FlatPattern, component: str) -> Sequence[ReferenceLength]:
 def sheet_parts(store: Blobs, source: str, report: Progress = silent) -> list[dict[str, Any]]:
     """The parts of a model, each with what it is to whoever bends and cuts, and of one with a flat pattern what is known of
     it."""
-    from skalto.core.release.recognising import kind_of
-    from skalto.core.sheet_metal.unfolding import unfolded
-
     tree = load_tree(store, source)
     leaves = {leaf.path: leaf for leaf in tree.leaves()}
-    model = kept_model(store, source)
     found = items(tree, {})
     rows: list[dict[str, Any]] = []
     for number, item in enumerate(found):
         report(number / len(found), f"Unfolding {item.name}")
         leaf = leaves[item.components[0]]
         assert leaf.shape is not None, "leaves have shapes"
-        row: dict[str, Any] = {
+        row = {
             "component": leaf.path, "components": item.components, "name": item.name, "quantity": item.quantity,
             "material": item.material, "bought": item.bought, "place": None, "facts": None,
         }  # fmt: skip
-        try:
-            made = unfolded(model.shapes[leaf.shape], None, item.name, item.material, item.density)
-            row |= {"kind": made.kind.value, "reason": made.reason, "facts": facts_of(made).model_dump(mode="json")}
-            own = kind_of(model.shapes[leaf.shape], made.kind, made.thickness)
-        except NoSheet as error:
-            row |= {"kind": error.kind.value, "reason": error.reason, "place": error.place}
-            own = kind_of(model.shapes[leaf.shape], error.kind, 0.0)
-        row["found"] = own.model_dump(mode="json")
-        rows.append(row)
+        rows.append(row | _looked_at(store, source, tree, leaf.shape, item))
     return rows
+
+
+MANY = 12
+"""Of so many parts a second worker helps to look at a model."""
+
+
+def look_from_the_end(store: Blobs, source: str, report: Progress = silent) -> None:
+    """Look at the parts of a model from the last one on, until one is met that another worker has looked at."""
+    tree = load_tree(store, source)
+    leaves = {leaf.path: leaf for leaf in tree.leaves()}
+    found = items(tree, {})
+    if len(found) < MANY:
+        return
+    for number, item in enumerate(reversed(found)):
+        shape = leaves[item.components[0]].shape
+        assert shape is not None, "leaves have shapes"
+        if store.exists(_look_key(source, tree, shape, item)):
+            return
+        report(number / len(found), f"Unfolding {item.name}")
+        _looked_at(store, source, tree, shape, item)
+
+
+def _look_key(source: str, tree: ModelTree, shape: int, item: Item) -> str:
+    """What was seen of a part is kept under what it is, so that a newer revision of a model is looked at where it is new."""
+    content = tree.shapes[shape].content
+    return f"part-looks/{keys.digest(keys.VERSION, content or (source, shape), item.name, item.material, item.density)}.json"
+
+
+def _looked_at(store: Blobs, source: str, tree: ModelTree, shape: int, item: Item) -> dict[str, Any]:
+    """What a part is: its kind, the reason, its flat pattern's facts."""
+    from skalto.core.release.recognising import kind_of
+    from skalto.core.sheet_metal.unfolding import unfolded
+
+    key = _look_key(source, tree, shape, item)
+    with suppress(KeyError):
+        kept: dict[str, Any] = orjson.loads(store.get(key))
+        return kept
+    body = kept_model(store, source).shapes[shape]
+    seen: dict[str, Any]
+    try:
+        made = unfolded(body, None, item.name, item.material, item.density)
+        seen = {"kind": made.kind.value, "reason": made.reason, "facts": facts_of(made).model_dump(mode="json")}
+        own = kind_of(body, made.kind, made.thickness)
+    except NoSheet as error:
+        seen = {"kind": error.kind.value, "reason": error.reason, "place": error.place}
+        own = kind_of(body, error.kind, 0.0)
+    seen["found"] = own.model_dump(mode="json")
+    store.put(key, orjson.dumps(seen))
+    return seen
 
 
 def flat_profile(store: Blobs, source: str, spec: FlatSpec, bends: bool) -> KeptProfile:

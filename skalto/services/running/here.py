@@ -7,16 +7,17 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from skalto.core.cores import cores
 from skalto.core.errors import InputError
 from skalto.jobs.consumer import Wanted
 from skalto.jobs.queue import Queue, WorkState
-from skalto.jobs.task import Argument, Task
+from skalto.jobs.task import Task, TaskArgument
 from skalto.store.blobs import Blobs
 
 _LOOK_SECONDS = 0.02
@@ -31,7 +32,7 @@ class WorkersHere:
     count: int
     alive: Callable[[], bool]
 
-    def done(self, pieces: list[tuple[Task[Argument], Argument]]) -> None:
+    def done(self, pieces: Sequence[tuple[Task[Any], TaskArgument]]) -> None:
         """Have several pieces of work done, and wait. :raises InputError: when one fails, with its sentence."""
         for task, asked in pieces:
             self.queue.submit(task, asked)

@@ -22,6 +22,16 @@ class FindSheets(TaskArgument):
         return keys.model_key(self.source, "sheet-parts")
 
 
+class HelpFindSheets(TaskArgument):
+    """A second worker for what each part of a model is."""
+
+    source: str
+
+    @property
+    def key(self) -> str:
+        return keys.model_key(self.source, "sheet-parts-helped")
+
+
 class FindEdges(TaskArgument):
     """The edges of a component's part."""
 
@@ -64,6 +74,16 @@ def find_sheets(asked: FindSheets, blobs: str, report: Progress) -> None:
 
     store = Blobs(blobs)
     store.put(f"{asked.key}.json", orjson.dumps(sheet_parts(store, asked.source, report)))
+
+
+@task(HelpFindSheets, "readying")
+def help_find_sheets(asked: HelpFindSheets, blobs: str, report: Progress) -> None:
+    """The parts of a large model from the last one on, until the other worker is met."""
+    from skalto.services.results.flat import look_from_the_end
+
+    store = Blobs(blobs)
+    look_from_the_end(store, asked.source, report)
+    store.put(f"{asked.key}.json", b"[]")
 
 
 @task(FindEdges, "readying")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from contextlib import suppress
 from dataclasses import dataclass
 
 from skalto.core.checks.printing import Printed, Printer
@@ -24,6 +25,7 @@ from skalto.services.tasks.looking import (
     find_points,
     print_page,
 )
+from skalto.services.tasks.sheet_metal import FindSheets, HelpFindSheets, find_sheets, help_find_sheets
 from skalto.services.use_cases.proofing import Proofing
 from skalto.store import issues
 from skalto.store import jobs as store
@@ -73,6 +75,15 @@ class Looking:
             if known.state == "failed":
                 raise InputError(known.error)
         return Look(key, None, self.studio.queue.submit(task, asked))
+
+    def sheet_parts(self, source: str) -> Look:
+        """What each part of a model is to whoever bends and cuts; two workers look. :raises InputError: when it cannot be
+        looked through."""
+        look = self.look(find_sheets, FindSheets(source=source))
+        if look.data is None:
+            with suppress(InputError):
+                self.look(help_find_sheets, HelpFindSheets(source=source))
+        return look
 
     def points(self, job_id: int, sheet_id: str) -> Look:
         """Ends, centres, strokes and viewports of a proof. :raises InputError: when it is not made."""

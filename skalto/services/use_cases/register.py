@@ -16,7 +16,6 @@ from skalto.core.release.table import as_table, from_table
 from skalto.core.sheet_metal.facts import PatternFacts
 from skalto.jobs.queue import WorkState
 from skalto.services.results.register import model_at_hand, rows_of, with_marks
-from skalto.services.tasks.sheet_metal import FindSheets, find_sheets
 from skalto.services.use_cases.looking import Looking
 from skalto.store import jobs as store
 from skalto.store.jobs import StoredJob
@@ -49,7 +48,7 @@ class PartsRegister:
                 continue
             looked = b"[]"
             try:
-                look = self.looking.look(find_sheets, FindSheets(source=source.id))
+                look = self.looking.sheet_parts(source.id)
                 work, looked = work or look.work, look.data or b"[]"
             except InputError as error:
                 # a model that cannot be looked through has rows all the same
@@ -63,7 +62,7 @@ class PartsRegister:
     def flats(self, source: str) -> dict[tuple[str, str], PatternFacts]:
         """What is known of the flat patterns of a model that was looked through, by source and component."""
         try:
-            look = self.looking.look(find_sheets, FindSheets(source=source))
+            look = self.looking.sheet_parts(source)
         except InputError:
             return {}
         rows = orjson.loads(look.data) if look.data is not None else []

@@ -43,7 +43,7 @@ from skalto.store.shared import SharedStore
 from skalto.store.states import StoredState, add_states, states_now
 
 RULES = SharedStore("rules", ReleaseRules, "set of release rules")
-_AT_ONCE = 3
+_AT_ONCE = 8
 """So many files are under way for each worker: none waits while another is written to the outbox."""
 _log = logging.getLogger(__name__)
 
@@ -452,7 +452,11 @@ class Releasing:
         kind, _, name = subject.partition(":")
         if kind == "sheet":
             return document.sheet(name).title.get("revision", "") or document.title.get("revision", "")
-        return document.parts.get(name, PartFacts()).revision
+        said = document.parts.get(name, PartFacts()).revision
+        if said:
+            return said
+        rows = self.register.of(document).rows
+        return next((row.revision for row in rows if name in row.keys), "")
 
     def _revised(self, document: JobDocument, subjects: Sequence[str], change: Callable[[str], str]) -> JobDocument:
         parts = dict(document.parts)

@@ -13,11 +13,9 @@ from skalto.core.sheet_metal.flat_writing import FlatWriting
 from skalto.core.sheets.content import FlatContent
 from skalto.services.tasks.sheet_metal import (
     FindEdges,
-    FindSheets,
     UnfoldPart,
     WriteFlat,
     find_edges,
-    find_sheets,
     unfold_part,
     write_flat,
 )
@@ -37,7 +35,7 @@ class SheetMetal:
     def parts(self, source: str) -> Look:
         """The parts of a model with what each is. :raises InputError: for a drawing."""
         self._model(source)
-        return self.looking.look(find_sheets, FindSheets(source=source))
+        return self.looking.sheet_parts(source)
 
     def edges(self, source: str, component: str) -> Look:
         """The edges of a component's part. :raises InputError: for a drawing, or a component that is not there."""

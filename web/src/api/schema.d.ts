@@ -7241,7 +7241,8 @@ export interface components {
         };
         /**
          * PartsList
-         * @description The parts list of what a view shows: where its lower right corner lies (None: on the title block).
+         * @description The parts list of what a view shows: where its lower right corner lies (None: on the title block); whether balloons refer
+         *     to its items, or to the marks of the parts that have one.
          */
         PartsList: {
             /**
@@ -7260,7 +7261,7 @@ export interface components {
              *       "mass"
              *     ]
              */
-            columns: ("item" | "quantity" | "name" | "number" | "material" | "mass")[];
+            columns: ("item" | "mark" | "quantity" | "name" | "number" | "material" | "mass")[];
             /**
              * Moved
              * @default {}
@@ -7276,6 +7277,12 @@ export interface components {
                 number,
                 number
             ] | null;
+            /**
+             * Refer
+             * @default item
+             * @enum {string}
+             */
+            refer: "item" | "mark";
             /** View */
             view: string;
         };

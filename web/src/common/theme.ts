@@ -40,6 +40,7 @@ export const theme: ThemeConfig = {
     motion: false,
   },
   components: {
+    Table: { rowSelectedBg: colours.accentSoft, rowSelectedHoverBg: colours.accentSoft },
     Tree: { nodeSelectedBg: colours.accentSoft, nodeSelectedColor: colours.ink },
   },
 };

@@ -4,7 +4,7 @@ import { Fact, Section } from "../ticket/Ticket";
 import * as texts from "./texts";
 import * as paperTexts from "../paper/texts";
 
-const COLUMNS = { quantity: "quantity", name: "name", number: "part number", material: "material", mass: "mass" } as const;
+const COLUMNS = { mark: "mark", quantity: "quantity", name: "name", number: "part number", material: "material", mass: "mass" } as const;
 type Column = "item" | keyof typeof COLUMNS;
 const CHOSEN = Object.keys(COLUMNS) as (keyof typeof COLUMNS)[];
 const FURNITURE = ["title block", "centring marks", "grid references", "print-control bar"] as const;
@@ -38,7 +38,7 @@ export function Furniture({ job, sheet, edit }: { job: Job; sheet: Sheet; edit: 
           <button
             type="button"
             aria-pressed={!!listed}
-            onClick={() => set({ parts_list: listed ? null : { view: first.id, place: null, columns: ["item", ...CHOSEN], balloons: true, moved: {} } })}
+            onClick={() => set({ parts_list: listed ? null : { view: first.id, place: null, columns: ["item", ...CHOSEN.filter((c) => c !== "mark")], balloons: true, refer: "item", moved: {} } })}
           >
             {texts.partsList}
           </button>
@@ -85,6 +85,22 @@ export function Furniture({ job, sheet, edit }: { job: Job; sheet: Sheet; edit: 
       )}
       {listed && !sheet.clean && (
         <>
+          {listed.balloons && (
+            <Fact name={texts.balloonsShow}>
+              <select
+                aria-label={texts.balloonsShow}
+                value={listed.refer}
+                onChange={(event) => {
+                  const refer = event.target.value as "item" | "mark";
+                  const columns = refer === "mark" && !listed.columns.includes("mark") ? columnsWith(listed.columns, "mark") : listed.columns;
+                  set({ parts_list: { ...listed, refer, columns } });
+                }}
+              >
+                <option value="item">{texts.itemNumbers}</option>
+                <option value="mark">{texts.marksOfParts}</option>
+              </select>
+            </Fact>
+          )}
           <Fact name={texts.listOf}>
             <select
               aria-label={texts.viewOfThePartsList}

@@ -145,3 +145,6 @@ export const templateSaved = (name: string, version: number) => `${name}, versio
 export const tableOfDrawings = "table of drawings";
 export const drawingsOf = "Drawings of";
 export const wholeJob = "the whole job";
+export const balloonsShow = "Balloons show";
+export const itemNumbers = "item numbers";
+export const marksOfParts = "marks";

@@ -6,6 +6,7 @@ import re
 import tempfile
 import time
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -310,7 +311,23 @@ def read_exchange(path: Path, kind: str, what: str, progress: Progress) -> Model
     progress(0.65, "Making the component tree")
     content = _Document(document, Path(what).stem)
     roots = content.roots()
-    return finish(content.shapes, content.face_colours, roots, kind, what, progress, content.materials)
+    made = finish(content.shapes, content.face_colours, roots, kind, what, progress, content.materials)
+    if kind != "step":
+        return made
+    from skalto.core.sources.models.step_properties import materials_of, products_of
+
+    session = reader.Reader().WS()
+    named = materials_of(session)
+    part_of = {leaf.shape: leaf.part for leaf in made.tree.leaves()}
+    shapes = tuple(_of_material(own, named.get(part_of.get(n, ""))) for n, own in enumerate(made.tree.shapes))
+    return replace(made, tree=made.tree.model_copy(update={"told": products_of(session), "shapes": shapes}))
+
+
+def _of_material(shape: ShapeFacts, named: str | None) -> ShapeFacts:
+    """A shape with the material that the file names, None where it names none: then as the kernel has it."""
+    if named is None or named == shape.material:
+        return shape
+    return shape.model_copy(update={"material": named, "density": shape.density if named else 0.0})
 
 
 def _pieces(shape: Any) -> list[Any]:

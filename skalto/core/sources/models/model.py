@@ -87,6 +87,26 @@ class ShapeFacts(BaseModel):
     content: str = ""
 
 
+class FileFacts(BaseModel):
+    """What a file says of a part or an assembly beside its shape: number, description, revision, and whatever properties it
+    has, by their names."""
+
+    model_config = ConfigDict(frozen=True)
+
+    number: str = ""
+    description: str = ""
+    revision: str = ""
+    properties: dict[str, str] = {}
+
+    def of(self, *names: str) -> str:
+        """The value of the first property that has one of some names, whatever their case; '' for none."""
+        known = {name.casefold(): value for name, value in self.properties.items()}
+        return next((known[name.casefold()] for name in names if name.casefold() in known), "")
+
+
+_NOTHING = FileFacts()
+
+
 class ModelTree(BaseModel):
     """All of a model but the geometry itself; small enough to send to a page."""
 
@@ -99,6 +119,7 @@ class ModelTree(BaseModel):
     solids: int
     shapes: tuple[ShapeFacts, ...]
     components: tuple[Component, ...]
+    told: dict[str, FileFacts] = {}
     file: str = ""
     """The name that the file was read under."""
     origin: Size = (0.0, 0.0, 0.0)
@@ -106,6 +127,10 @@ class ModelTree(BaseModel):
 
     lost: tuple[str, ...] = ()
     """What the file refers to and does not hold, each in one sentence."""
+
+    def told_of(self, part: str) -> FileFacts:
+        """What the file says of a part or an assembly, by its name."""
+        return self.told.get(part, _NOTHING)
 
     def walk(self) -> Iterator[Component]:
         for root in self.components:

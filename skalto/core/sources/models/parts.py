@@ -111,6 +111,11 @@ def said_of(facts: Mapping[str, PartFacts], tree: ModelTree, key: str) -> PartFa
     return facts.get(key_in(tree, key), facts.get(key, PartFacts()))
 
 
+def material_of(tree: ModelTree, part: str, shape: ShapeFacts) -> str:
+    """The material that a file gives a part: that of its shape, or a property that is called so."""
+    return shape.material or tree.told_of(part).of("material")
+
+
 def told_apart(one: PartFacts, other: PartFacts) -> bool:
     """Whether what is said of two parts of one shape makes them two: another material or finish. What nothing is said of is
     like the other."""
@@ -132,7 +137,8 @@ def _groups(tree: ModelTree, leaves: Sequence[Component], said: Mapping[str, Par
             facts, own = tree.shapes[shape], said.get(leaf.part, nothing)
             for number, group in enumerate(groups):
                 other = tree.shapes[group[0].shape or 0]
-                alike = group[0].shape == shape or (same_part(facts, other) and facts.material == other.material)
+                materials = (material_of(tree, part, of) for part, of in ((leaf.part, facts), (group[0].part, other)))
+                alike = group[0].shape == shape or (same_part(facts, other) and len(set(materials)) == 1)
                 if alike and not told_apart(own, said.get(group[0].part, nothing)):
                     group_of[shape, leaf.part] = number
                     break
@@ -170,9 +176,9 @@ def items(tree: ModelTree, facts: Mapping[str, PartFacts], shown: Sequence[Compo
                 item=0,
                 part=key,
                 name=said.name or _plain(first.part),
-                number=said.number,
+                number=said.number or tree.told_of(first.part).number,
                 mark=said.mark,
-                material=said.material or shape.material,
+                material=said.material or material_of(tree, first.part, shape),
                 density=density,
                 volume=shape.volume,
                 # mm³ times g/cm³ is a thousandth of a gram
