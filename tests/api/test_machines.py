@@ -7,6 +7,7 @@ import subprocess
 import sys
 import threading
 import time
+from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -14,10 +15,13 @@ from typing import Any
 import httpx
 import pytest
 
+from skalto.demo.solids import block, cut, cylinder, moved
 from skalto.jobs.queue import Queue
 from skalto.services.running.locking import lock
+from skalto.store.blobs import content_hash
 from tests.api.test_api import bring_in, new_job, wait_for
 from tests.conftest import Running
+from tests.core.modelled import write_assembly
 from tests.machines import Machine, redis_server, s3_server
 
 pytestmark = pytest.mark.long
@@ -159,3 +163,44 @@ def test_the_web_process_loads_nothing_that_only_work_needs() -> None:
     """The kernel and the numerical libraries are the workers': without them a server starts in half the time."""
     script = "import sys, skalto.api.serving; print({'OCP', 'numba', 'scipy', 'trimesh', 'ezdxf'} & set(sys.modules))"
     assert subprocess.check_output([sys.executable, "-c", script], text=True) == "set()\n"
+
+
+def test_a_release_is_shared_by_three_workers(elsewhere: dict[str, str], tmp_path: Path) -> None:
+    """The files of a release by three worker processes elsewhere, one of them killed in mid-work: each file once, as it should
+    be."""
+    server = Running(tmp_path / "server", SKALTO_WORKERS="0", **elsewhere)  # type: ignore[arg-type]
+    machines = [Machine(tmp_path / f"worker {n}.log", **elsewhere) for n in range(3)]  # type: ignore[arg-type]
+    client = server.client
+    try:
+        for machine in machines:
+            wait_for(lambda machine=machine: "Working" in machine.said(), 60)
+        plate = cut(block(100, 60, 5), cylinder(20, 50, (0, 0, -10)))
+        parts = {f"Plate {n}": moved(cut(plate, cylinder(6 + n, 50, (30, 10, -10))), (0, 0, 20 * n)) for n in range(6)}
+        job = new_job(server, "Shared")
+        bring_in(server, job, write_assembly(parts, tmp_path / "shared.step", "Shared"))
+        wait_for(lambda: client.get(f"/api/jobs/{job}/parts").json()["work"] is None, 120)
+        client.post(f"/api/jobs/{job}/marks", json={}).raise_for_status()
+        made = client.post(f"/api/jobs/{job}/part-sheets", json={"template": "part", "parts": list(parts)}).json()
+        assert len(made["new"]) == 6
+        queue = Queue(None, elsewhere["SKALTO_REDIS"])
+        threading.Thread(target=_kill_when_busy, args=(queue, machines)).start()
+        begun = client.post(f"/api/jobs/{job}/releases", json={"rules": "shop"}).json()["id"]
+
+        def ended() -> Any:
+            found = client.get(f"/api/releases/{begun}").json()
+            return found if found["state"] not in ("running", "paused") else None
+
+        found = wait_for(ended, 240)
+        assert found["state"] == "done", found["error"]
+        assert machines[-1].process.poll() is not None
+        files = client.get(f"/api/releases/{begun}/files").json()["files"]
+        # a PDF, a DXF and a STEP of each, and the list
+        assert Counter(Path(file["path"]).suffix for file in files) == {".pdf": 6, ".dxf": 6, ".step": 6, ".csv": 1}
+        outbox = Path(found["outbox"])
+        for file in files:
+            assert content_hash((outbox / file["path"]).read_bytes()) == file["about"]["sha256"]
+    finally:
+        for machine in machines:
+            if machine.process.poll() is None:
+                assert machine.stop() == 0, machine.said()
+        server.interrupt()

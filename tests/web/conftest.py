@@ -29,6 +29,7 @@ REFUSED = (
     "/recipes/read",
     "/flat-pattern",
     "/parts.csv",
+    "/proof/printed",
 )
 """Where a person's words or files go, which may be refused."""
 

@@ -5088,6 +5088,35 @@ export interface components {
          */
         FeatureKind: "countersink" | "counterbore" | "pocket" | "formed" | "boss" | "bevel";
         /**
+         * FileFacts
+         * @description What a file says of a part or an assembly beside its shape: number, description, revision, and whatever properties it
+         *     has, by their names.
+         */
+        FileFacts: {
+            /**
+             * Description
+             * @default
+             */
+            description: string;
+            /**
+             * Number
+             * @default
+             */
+            number: string;
+            /**
+             * Properties
+             * @default {}
+             */
+            properties: {
+                [key: string]: string;
+            };
+            /**
+             * Revision
+             * @default
+             */
+            revision: string;
+        };
+        /**
          * FileKind
          * @description What a file is.
          * @enum {string}
@@ -6546,6 +6575,13 @@ export interface components {
             ];
             /** Solids */
             solids: number;
+            /**
+             * Told
+             * @default {}
+             */
+            told: {
+                [key: string]: components["schemas"]["FileFacts"];
+            };
             /** Unit */
             unit: string;
         };
