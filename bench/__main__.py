@@ -22,6 +22,7 @@ NAMES = (
     "cutting",
     "sheet_metal",
     "releasing",
+    "registers",
 )
 
 if __name__ == "__main__":

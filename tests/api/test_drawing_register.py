@@ -73,11 +73,13 @@ def test_sheets_of_all_jobs_are_found_and_sorted(running: Running, two_jobs: tup
 def test_proofs_issues_states_and_what_has_changed_since(running: Running, two_jobs: tuple[int, int]) -> None:
     client, (job, other) = running.client, two_jobs
     assert {row["sheet"] for row in looked_for(running, standing="never proofed")} == {"top", "blank"}
-    refused(client.post(f"{AT}/proofs", json={"drawings": [{"job": job, "sheet": "blank"}]}), "Blank is empty")
+    refused(client.post(f"{AT}/proofs", json={"drawings": [{"job": job, "sheet": "blank"}]}), "None of these sheets shows")
     both: list[dict[str, Any]] = [{"job": job, "sheet": "top"}, {"job": other, "sheet": "top"}]
-    assert client.post(f"{AT}/proofs", json={"drawings": both}).json() == {"left": 2, "failed": []}
+    asked = [*both, {"job": job, "sheet": "blank"}]
+    told = ["Blank: empty, without a proof."]
+    assert client.post(f"{AT}/proofs", json={"drawings": asked}).json() == {"left": 2, "failed": told}
     wait_for(lambda: client.get(f"{AT}/proofs").json()["left"] == 0, 120)
-    assert client.get(f"{AT}/proofs").json()["failed"] == []
+    assert client.get(f"{AT}/proofs").json()["failed"] == told
     for own in both:
         assert client.get(f"/api/jobs/{own['job']}/sheets/top/proof").json()["ready"]
         assert one(running, own["job"])["changed_since_proof"] is False

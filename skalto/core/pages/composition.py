@@ -58,7 +58,7 @@ def compose(
     page = annotate(page, sheet, lines, context)
     small = reduction(sheet, context.reduced_to) if context.reduced_to is not None else None
     if small is not None:
-        page = replace(page, frame=page.frame + reduction_note(page, sheet.format, *small))
+        page = replace(page, frame=page.frame + reduction_note(page, sheet, *small))
         return reduced(page, *small)
     if sheet.cutting is None or context.cut_list is None:
         return page

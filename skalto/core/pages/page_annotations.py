@@ -89,7 +89,7 @@ def title_values(sheet: SheetSpec, context: SheetContext) -> dict[str, str]:
     values = field_values(sheet, replace(context.title, materials=tuple(materials), mass=mass or None))
     small = reduction(sheet, context.reduced_to) if context.reduced_to is not None else None
     if small is not None:
-        values["scale"] = f"reduced, {values['scale']} at {sheet.format}"
+        values["scale"] = f"reduced, {values['scale'].partition(' (')[0]} at {sheet.format}"
     return values
 
 

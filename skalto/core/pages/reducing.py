@@ -12,7 +12,7 @@ from skalto.core.pages.page import Page, PlacedView
 from skalto.core.paper import Format, Orientation
 from skalto.core.quantities import Scale
 from skalto.core.scene.solid import Solid
-from skalto.core.sheets.sheet import SheetSpec
+from skalto.core.sheets.sheet import Furniture, SheetSpec
 
 
 def reduction(sheet: SheetSpec, to: Format) -> tuple[Format, Fraction] | None:
@@ -25,15 +25,17 @@ def reduction(sheet: SheetSpec, to: Format) -> tuple[Format, Fraction] | None:
     return None if factor >= 1 or sheet.cutting is not None else (to, factor)
 
 
-def reduction_note(page: Page, drawn: str, to: Format, factor: Fraction) -> Artwork:
-    """What a page says along its lower edge that is about to be reduced from the format that it was *drawn* in, whether it has
-    a title block or not; 2.5 mm high once it is small."""
+def reduction_note(page: Page, sheet: SheetSpec, to: Format, factor: Fraction) -> Artwork:
+    """What the page of a sheet says at its lower left that is about to be reduced, whether it has a title block or not; 2.5 mm
+    high once it is small, above the print-control bar where there is one."""
     small = float(factor)
     pencil = Pencil()
     scales = ", ".join(dict.fromkeys(f"{view.scale}" for view in page.views))
-    was = f"{scales} at {drawn}" if scales else f"drawn at {drawn}"
+    was = f"{scales} at {sheet.format}" if scales else f"drawn at {sheet.format}"
     text = f"Reduced to {to.name}, {small * 100:.4g} % of {was}: not to scale, do not measure"
-    pencil.text(text, (22 / small, 1.2 / small), 2.5 / small)
+    x, y, _, _ = sheet.frame_box() or (2.0, 0.0, 0.0, 0.0)
+    bar = 14.0 if Furniture.RULE in sheet.furniture and not sheet.clean else 0.0
+    pencil.text(text, (x + 3.0, y + bar + 1.5 / small), 2.5 / small)
     return pencil.artwork()
 
 

@@ -84,15 +84,22 @@ class DrawingRegister:
             drawings.bring_up(_lines, f"{keys.VERSION}.1")
 
     def proof(self, chosen: Sequence[DrawingKey]) -> None:
-        """Have proofs made of some drawings, one after another. :raises InputError: when one of them shows nothing."""
-        for key in chosen:
-            sheet = jobs.get_job(key.job).document.sheet(key.sheet)
-            if sheet.is_empty:
-                raise InputError(f"{sheet.name} is empty: put a view or a 3D annotation on it first, or leave it out.")
+        """Have proofs made of some drawings, one after another; those that show nothing are told, and left out.
+
+        :raises InputError: when none of them shows anything.
+        """
+        documents = {own: jobs.get_job(own).document for own in {key.job for key in chosen}}
+        sheets = {key: documents[key.job].sheet(key.sheet) for key in chosen}
+        shown = [key for key, sheet in sheets.items() if not sheet.is_empty]
+        empty = [sheet.name for sheet in sheets.values() if sheet.is_empty]
+        told = [f"{', '.join(empty[:5])}{' …' if len(empty) > 5 else ''}: empty, without a proof."] if empty else []
+        if not shown:
+            raise InputError("None of these sheets shows anything: put a view or a 3D annotation on one first.")
         with self._proofing:
             if not self._wanted:
                 self._failed.clear()
-            self._wanted |= dict.fromkeys(chosen, "")
+            self._failed += told
+            self._wanted |= dict.fromkeys(shown, "")
 
     def proofed(self) -> Proofed:
         """How far the proofs are that were asked for."""
