@@ -1,4 +1,4 @@
-"""The register of drawings with ten thousand sheets, and a release of ten thousand files: how long a page of each takes to come,
+"""The register of drawings with ten thousand sheets, and a release of ten thousand files: how long a page of each takes,
 against reading the rows alone out of the database."""
 
 from __future__ import annotations

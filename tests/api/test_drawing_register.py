@@ -107,6 +107,31 @@ def test_proofs_issues_states_and_what_has_changed_since(running: Running, two_j
     assert [row["job"] for row in looked_for(running, state="released")] == [other]
 
 
+def test_what_is_not_there_is_told(running: Running, two_jobs: tuple[int, int]) -> None:
+    client = running.client
+    gone: list[dict[str, Any]] = [{"job": two_jobs[0], "sheet": "nowhere"}]
+    asked: list[tuple[str, dict[str, Any]]] = [("proofs", {}), ("issues", {"wish": {}})]
+    for address, more in asked:
+        for drawings in (gone, [{"job": 99_999, "sheet": "top"}]):
+            assert client.post(f"{AT}/{address}", json={"drawings": drawings, **more}).status_code == 404
+        assert client.post(f"{AT}/{address}", json={"drawings": [], **more}).status_code == 422
+
+
+def test_a_job_that_goes_while_its_proofs_are_made_keeps_nobody_waiting(running: Running, plate_step: Path) -> None:
+    client, made = running.client, []
+    for name in ("Stays", "Goes"):
+        job = new_job(running, name)
+        sheet_of(client, job, "Top", "A4", bring_in(running, job, plate_step), "top")
+        edit(client, job, kind="set_title", sheet="top", fields={"title": name})
+        made.append(job)
+    client.post(f"{AT}/proofs", json={"drawings": [{"job": job, "sheet": "top"} for job in reversed(made)]})
+    client.delete(f"/api/jobs/{made[1]}").raise_for_status()
+    wait_for(lambda: client.get(f"{AT}/proofs").json()["left"] == 0, 120)
+    assert client.get(f"/api/jobs/{made[0]}/sheets/top/proof").json()["ready"]
+    found = client.get(AT, params={"text": "top"}).json()["rows"]
+    assert made[1] not in {row["job"] for row in found}
+
+
 def test_tables_out_are_what_other_readers_read(running: Running, two_jobs: tuple[int, int]) -> None:
     client = running.client
     edit(client, two_jobs[0], kind="set_title", sheet="top", fields={"number": "=1+1"})

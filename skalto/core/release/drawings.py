@@ -103,6 +103,8 @@ COLUMNS = (
     "job number", "job", "sheet", "mark", "number", "title", "revision", "format", "scale", "state", "last proof",
     "changed since proof", "last issue", "issued at", "purpose", "issued revision", "changed since issue",
 )  # fmt: skip
+_CELL = 32_000
+"""So many letters a cell of a workbook holds, and some more (ECMA-376, from memory)."""
 _SAID = {None: "", True: "yes", False: "no"}
 
 
@@ -144,7 +146,7 @@ def drawings_xlsx(rows: Sequence[DrawingRow]) -> bytes:
                 elif isinstance(cell, int):
                     page.write_number(line, column, cell)
                 elif cell:
-                    page.write_string(line, column, str(cell))
+                    page.write_string(line, column, str(cell)[:_CELL])
         page.freeze_panes(1, 0)
         page.autofilter(0, 0, max(1, len(rows)), len(COLUMNS) - 1)
         page.set_column(0, len(COLUMNS) - 1, 16)

@@ -123,10 +123,16 @@ class DrawingRegister:
                 error = str(problem) if isinstance(problem, InputError) else "It broke off unexpectedly: try it again."
                 ended = True
             if error:
-                self._failed.append(f"{jobs.get_job(key.job).document.sheet(key.sheet).name}: {error}")
+                self._failed.append(f"{self._called(key)}: {error}")
             if ended:
                 with self._proofing:
                     self._wanted.pop(key, None)
+
+    def _called(self, key: DrawingKey) -> str:
+        try:
+            return jobs.get_job(key.job).document.sheet(key.sheet).name
+        except NotThere:
+            return "A sheet that is gone"
 
     def issue(self, chosen: Sequence[DrawingKey], wish: DrawingsIssue) -> list[StoredIssue]:
         """Begin an issue of the chosen drawings of each job. :raises InputError: when something stands against one of them;
@@ -138,6 +144,8 @@ class DrawingRegister:
         whole = []
         for job_id, sheets in by_job.items():
             job = jobs.get_job(job_id)
+            for sheet_id in sheets:
+                job.document.sheet(sheet_id)
             order = tuple(sheet.id for sheet in job.document.sheets if sheet.id in sheets)
             name = job.document.sheet(order[0]).name if len(order) == 1 else f"{len(order)} drawings"
             pack = Pack(id=_PACK, name=name[:80], sheets=order, pattern="{job}_{revision}_{title}")

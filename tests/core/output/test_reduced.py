@@ -76,6 +76,14 @@ def test_what_fits_goes_out_as_it_is() -> None:
     assert data == made("", format="A2")[0]
 
 
+@pytest.mark.parametrize("kind", ["plain", "archive", "smallest"])
+def test_files_of_every_kind_go_out_reduced(kind: str) -> None:
+    spec = SheetSpec(id="s", name="One", format="A1", views=(_view(place=(300, 250)),), furniture=FURNITURE)
+    recipe = Recipe(id="r", name="Small", reduced_to="A4", file=kind, viewports=kind != "archive", least_width=0.02)  # type: ignore[arg-type]
+    _, checked = write_and_check([(spec, SheetContext())], {"v": _square_with_hole()}, Metadata("One"), silent, recipe)
+    assert checked.holds, [finding.message for finding in checked.findings if finding.level == "error"]
+
+
 def test_a_plate_is_never_reduced() -> None:
     spec = SheetSpec(id="p", name="Plate", format="600x400mm")
     assert reduction(spec, parse_format("A4")) is not None

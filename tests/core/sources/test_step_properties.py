@@ -73,6 +73,25 @@ def test_number_description_version_and_properties_are_read(tmp_path: Path) -> N
     assert tree.told_of("Peg") == FileFacts()
 
 
+def test_entities_that_lack_what_they_should_have_are_passed_over(tmp_path: Path) -> None:
+    tree = _told(
+        tmp_path,
+        "#91000=PROPERTY_DEFINITION_REPRESENTATION($,$);",
+        "#91001=PROPERTY_DEFINITION($,$,$);",
+        "#91002=PROPERTY_DEFINITION_REPRESENTATION(#91001,#91003);",
+        "#91003=REPRESENTATION($,$,$);",
+        "#91004=PROPERTY_DEFINITION('Length',$,#{definition});",
+        "#91005=PROPERTY_DEFINITION_REPRESENTATION(#91004,#91006);",
+        "#91006=REPRESENTATION('',(#91007,#91008,$),$);",
+        "#91007=MEASURE_REPRESENTATION_ITEM('Length',LENGTH_MEASURE(12.5),$);",
+        "#91008=DESCRIPTIVE_REPRESENTATION_ITEM($,$);",
+        "#91009=PRODUCT_DEFINITION_FORMATION($,$,$);",
+        "#91010=PRODUCT($,$,$,$);",
+    )
+    assert tree.told_of("Side").of("length") == "12.5"
+    assert len(tree.leaves()) == 2
+
+
 def test_the_register_takes_what_the_file_says_unless_somebody_says_otherwise(tmp_path: Path) -> None:
     tree = _told(
         tmp_path,

@@ -47,7 +47,7 @@ def _value(item: Any) -> str:
     if isinstance(item, StepRepr_DescriptiveRepresentationItem):
         return _text(item.Description())
     if isinstance(item, StepRepr_MeasureRepresentationItem):
-        return f"{item.Measure().ValueComponent():.10g}"
+        return f"{item.Measure().ValueComponent():.10g}" if item.Measure() is not None else ""
     if isinstance(item, StepRepr_IntegerRepresentationItem | StepRepr_RealRepresentationItem):
         return f"{item.Value():.10g}"
     return ""
