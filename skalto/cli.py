@@ -142,6 +142,11 @@ def export(
     layers_off: Annotated[list[str] | None, typer.Option("--layers-off", help="Layers not to show, by pattern.")] = None,
     shift: Annotated[str, typer.Option("--shift", help="dx,dy: move the drawing inside its area, mm of the drawing.")] = "",
     force: Annotated[bool, typer.Option("--force", help="Write even if it does not fit the sheet.")] = False,
+    onto: Annotated[
+        str,
+        typer.Option("--onto", help="A finished PDF, PAGE.pdf or PAGE.pdf#2, onto whose page it goes; in 3D without --view."),
+    ] = "",
+    at: Annotated[str, typer.Option("--at", help="x,y,w,h: the area on that page, mm from its lower left as it is seen.")] = "",
     recipe: _RecipeOption = "",
     pens: _PensOption = "",
     color: _ColorOption = "",
@@ -162,7 +167,9 @@ def export(
         raise InputError(f"“{orientation}” is not an orientation: write portrait, landscape or auto.")
     _check_out(out)
     options = {
-        "views": view or ["front"],
+        "views": view or [],
+        "onto": onto,
+        "at": at,
         "scale": scale,
         "paper": paper,
         "orientation": orientation,

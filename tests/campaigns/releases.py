@@ -88,7 +88,14 @@ class Releases:
             found = self.server.client.get(f"/api/releases/{release['id']}").json()
             return found if found["state"] not in ("running", "paused") else None
 
-        found = wait_for(ended, 120)
+        try:
+            found = wait_for(ended, 120)
+        except AssertionError:
+            files = self.server.client.get(f"/api/releases/{release['id']}/files").json()["files"]
+            left = [(file["path"], file["state"], file["text"], file["log"]) for file in files if file["state"] != "made"]
+            tree = psutil.Process(self.server.process.pid).children(recursive=True)
+            alive = [" ".join(process.cmdline())[-60:] for process in tree]
+            raise AssertionError(f"{victim} was killed, and what is left does not end: {left}; alive: {alive}") from None
         assert found["state"] == "done", found["error"]
         self._check(found)
 

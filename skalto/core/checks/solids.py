@@ -63,6 +63,14 @@ class FoundSolid:
     first: int
     poster: tuple[int, int]
     facts: SolidFacts | None
+    turned: bool = False
+    """Whether its page lies on its side."""
+
+    @property
+    def shown(self) -> tuple[float, float]:
+        """Width and height as a reader shows it, mm."""
+        x0, y0, x1, y1 = self.box
+        return (y1 - y0, x1 - x0) if self.turned else (x1 - x0, y1 - y0)
 
 
 def _numbers(value: Any) -> list[float]:
@@ -145,7 +153,7 @@ def read_solids(pages: Sequence[PDFPage]) -> list[FoundSolid]:
             except (KeyError, TypeError, ValueError, ZeroDivisionError, IndexError, AttributeError, zlib.error):
                 raise InputError(f"A 3D annotation on page {number} is damaged: write it again.") from None
             own = next((f for f in facts if _near(f.box, solid.box)), None)
-            found.append(replace(solid, facts=own))
+            found.append(replace(solid, facts=own, turned=int(page.rotate or 0) % 180 == 90))
     return found
 
 
@@ -278,7 +286,8 @@ class _Judge:
 
     def views(self, facts: SolidFacts) -> None:
         """Every prepared view is there as it was asked for, and shows the whole of what it should."""
-        aspect = (self.solid.box[2] - self.solid.box[0]) / max(self.solid.box[3] - self.solid.box[1], 1e-9)
+        wide, high = self.solid.shown
+        aspect = wide / max(high, 1e-9)
         asked = {view.name: view for view in facts.views}
         lost = [name for name in asked if name not in {view.name for view in self.solid.views}]
         partial, wrong = [], []
@@ -311,8 +320,8 @@ class _Judge:
         if not columns:
             self.tell("poster", "poster", "fails", "there is none: readers without 3D, and paper, show nothing")
         else:
-            x0, y0, x1, y1 = self.solid.box
-            dpi = min(columns / (x1 - x0), rows / (y1 - y0)) * MM_PER_INCH
+            wide, high = self.solid.shown
+            dpi = min(columns / wide, rows / high) * MM_PER_INCH
             wanted = self.facts.dpi if self.facts else 72
             verdict: Verdict = "holds" if dpi >= wanted * 0.97 else "mend"
             self.tell("poster", "poster", verdict, f"{columns} × {rows} pixels, {dpi:.0f} dpi", f"{wanted} dpi")

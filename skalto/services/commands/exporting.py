@@ -16,6 +16,7 @@ from skalto.core.sheets.sheet import SheetSpec
 from skalto.core.sources.formats import is_drawing
 from skalto.core.sources.section import SourceRef
 from skalto.services.commands.memory import Workshop, notice_lines, workshop, write_file
+from skalto.services.commands.onto_page import Onto
 from skalto.services.commands.options import ExportOptions
 from skalto.services.commands.output_options import OutputOptions, recipe_named
 from skalto.services.output.plans import JobAtHand, Planned
@@ -29,6 +30,13 @@ def export_file(path: str, out: str, options: dict[str, Any], report: Progress) 
     """
     chosen = ExportOptions.model_validate(options)
     recipe = chosen.output.made()
+    onto = Onto.read(chosen.onto, chosen.at) if chosen.onto else None
+    if onto is not None:
+        if not out.lower().endswith(".pdf"):
+            raise InputError("A page is put onto is a PDF: write a .pdf file.")
+        chosen, recipe = onto.sheet(chosen), onto.recipe(recipe)
+    elif not chosen.views:
+        chosen = chosen.model_copy(update={"views": ("front",)})
     file = Path(path)
     with workshop(report) as bench:
         if is_drawing(file.name):
@@ -43,8 +51,10 @@ def export_file(path: str, out: str, options: dict[str, Any], report: Progress) 
         job = JobAtHand(JobDocument(name=sheet.name, sources=(ref,), sheets=(sheet,)), named=False)
         plan = job.whole([sheet], [recipe])
         data, checked = bench.write_as(out, plan)
-        write_file(out, data)
         notices = notice_lines(bench, job, plan.pages, checked, named=False)
+        if onto is not None:
+            data, checked = onto.put(data, sheet, checked, chosen.force)
+        write_file(out, data)
     scale = str(sheet.scale) if sheet.views else "3D"
     return _report(checked) | {"scale": scale, "format": sheet.paper().name, "notices": notices}
 

@@ -42,6 +42,8 @@ class ExportOptions(BaseModel):
     layers_on: tuple[str, ...] = ()
     layers_off: tuple[str, ...] = ()
     shift: str = ""
+    onto: str = ""
+    at: str = ""
     output: OutputOptions = OutputOptions()
     solid: SceneOptions = SceneOptions()
 

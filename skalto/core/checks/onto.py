@@ -1,0 +1,75 @@
+"""What is asked of a finished file that something was put onto: that all of it is as it was, by readers that wrote nothing."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Sequence
+from typing import Any
+
+import pikepdf
+from pdfminer.pdfdocument import PDFDocument
+from pdfminer.pdfpage import PDFPage
+from pdfminer.pdfparser import PDFParser
+
+from skalto.core.checks.solids import solid_checks
+from skalto.core.checks.verdict import Check
+from skalto.core.errors import InputError
+from skalto.core.pdf_dictionaries import resolved
+
+
+def _pages(data: bytes) -> list[PDFPage]:
+    return list(PDFPage.create_pages(PDFDocument(PDFParser(io.BytesIO(data)))))
+
+
+def _raw(page: PDFPage) -> list[bytes]:
+    return [bytes(resolved(stream).rawdata or resolved(stream).get_data()) for stream in page.contents]
+
+
+def _within(old: Sequence[bytes], new: Sequence[bytes]) -> bool:
+    """Whether the old streams stand in the new row, one after another."""
+    return any(list(new[n : n + len(old)]) == list(old) for n in range(len(new) - len(old) + 1))
+
+
+def _objects(pdf: pikepdf.Pdf) -> dict[tuple[int, int], bytes]:
+    found = {}
+    for own in pdf.objects:
+        told = own.unparse(resolved=True)
+        if isinstance(own, pikepdf.Stream):
+            told = own.stream_dict.unparse(resolved=True) + b"\n" + own.read_raw_bytes()
+        found[own.objgen] = told
+    return found
+
+
+def onto_checks(before: bytes, after: bytes, number: int) -> list[Check]:
+    """Whether an updated file has all bytes, pages and objects of the old one; its 3D, decoded.
+
+    :param number: the page that something was put onto, from 1. :raises InputError: when the file cannot be opened.
+    """
+    checks = []
+
+    def tell(code: str, title: str, holds: bool, reading: str, limit: str) -> None:
+        checks.append(Check(code=code, title=title, verdict="holds" if holds else "fails", reading=reading, limit=limit))
+
+    added = len(after) - len(before)
+    tell("onto-bytes", "Old file", after.startswith(before), f"{added} bytes appended", "all its bytes at the beginning")
+    try:
+        old, new = _pages(before), _pages(after)
+        with pikepdf.open(io.BytesIO(before)) as one, pikepdf.open(io.BytesIO(after)) as other:
+            page = one.pages[number - 1].obj.objgen
+            was, now = _objects(one), _objects(other)
+    except Exception:
+        raise InputError("The file that was written cannot be opened: put the model on once more.") from None
+    same = [_raw(a) == _raw(b) for a, b in zip(old, new, strict=False)]
+    same[number - 1] = _within(_raw(old[number - 1]), _raw(new[number - 1]))
+    held = len(old) == len(new) and all(same)
+    tell("onto-pages", "Pages", held, f"{sum(same)} of {len(old)} pages as they were", "every operator")
+    changed = [key for key, told in was.items() if key != page and now.get(key) != told]
+    tell(
+        "onto-objects",
+        "Fonts and resources",
+        not changed,
+        f"{len(was) - len(changed)} of {len(was)} objects",
+        "all but the page",
+    )
+    solids: list[Any] = [check for check in solid_checks(new) if check.page in (None, number)]
+    return [*checks, *solids]

@@ -1,0 +1,235 @@
+"""A model onto a page that is finished: files of another library, with fonts, a gradient and a form field, by readers and
+renderers that wrote nothing."""
+
+from __future__ import annotations
+
+import io
+import subprocess
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import numpy as np
+import pikepdf
+import pypdfium2 as pdfium
+import pytest
+from pdfminer.high_level import extract_text
+from reportlab.lib.colors import blue, red
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.ttfonts import TTFont
+from reportlab.pdfgen.canvas import Canvas
+
+from skalto.core.checks.onto import onto_checks
+from skalto.core.checks.solids import fields_of_pdf
+from skalto.core.checks.vectors import read_page
+from skalto.core.errors import InputError
+from skalto.core.output.pdf.onto import place_of, put_onto, signatures_of
+from skalto.core.progress import silent
+from skalto.services.commands.exporting import export_file
+
+FACE = Path(__file__).parents[3] / "skalto" / "fonts" / "LiberationSans.ttf"
+Told = dict[str, object]
+AREA = (30.0, 120.0, 105.0, 70.0)
+
+
+def finished(**page: object) -> bytes:
+    """Two pages of another library."""
+    pdfmetrics.registerFont(TTFont("Liberation", str(FACE)))
+    out = io.BytesIO()
+    canvas = Canvas(out, pagesize=(595, 842))
+    canvas.setTitle("Assembly")
+    for word in ("Übung one", "Page two"):
+        canvas.setFont("Liberation", 20)
+        canvas.drawString(72, 760, word)
+        canvas.linearGradient(100, 40, 300, 90, (red, blue))
+        canvas.acroForm.textfield(name=word, x=72, y=200, width=200, height=20, value="Ada")
+        canvas.showPage()
+    canvas.save()
+    if not page:
+        return out.getvalue()
+    with pikepdf.open(io.BytesIO(out.getvalue())) as pdf:
+        for key, value in page.items():
+            pdf.pages[1][f"/{key}"] = value
+        changed = io.BytesIO()
+        pdf.save(changed, object_stream_mode=pikepdf.ObjectStreamMode.generate)
+    return changed.getvalue()
+
+
+@pytest.fixture(scope="module")
+def asked(plate_step: Path, tmp_path_factory: pytest.TempPathFactory):  # type: ignore[no-untyped-def]
+    """What exports the plate onto a page: its options, and the file that comes of it."""
+    folder = tmp_path_factory.mktemp("onto")
+
+    def export(data: bytes, at: tuple[float, ...] = AREA, number: int = 2, **options: object) -> tuple[bytes, Told]:
+        (folder / "page.pdf").write_bytes(data)
+        told = {"views": (), "onto": f"{folder / 'page.pdf'}#{number}", "at": ",".join(map(str, at)), **options}
+        report = export_file(str(plate_step), str(folder / "out.pdf"), told, silent)
+        return (folder / "out.pdf").read_bytes(), report
+
+    return export
+
+
+@contextmanager
+def _opened(data: bytes) -> Iterator[pdfium.PdfDocument]:
+    document = pdfium.PdfDocument(data)
+    try:
+        yield document
+    finally:
+        document.close()
+
+
+def by_pdfium(data: bytes, page: int, dpi: float = 72) -> np.ndarray:
+    with _opened(data) as document:
+        document.init_forms()
+        return np.asarray(document[page].render(scale=dpi / 72).to_pil().convert("RGB"))
+
+
+def by_poppler(data: bytes, page: int, folder: Path) -> np.ndarray:
+    from PIL import Image
+
+    for known in folder.glob("drawn-*.png"):
+        known.unlink()
+    (folder / "drawn.pdf").write_bytes(data)
+    command = ["pdftoppm", "-r", "72", "-cropbox", "-f", str(page + 1), "-l", str(page + 1), "-png", "drawn.pdf", "drawn"]
+    subprocess.run(command, cwd=folder, check=True, capture_output=True)
+    return np.asarray(Image.open(next(folder.glob("drawn-*.png"))).convert("RGB"))
+
+
+def changed_box(one: np.ndarray, other: np.ndarray) -> tuple[float, float, float, float]:
+    """Where two pictures at 72 dpi differ, mm from the lower left."""
+    assert one.shape == other.shape
+    rows, columns = np.nonzero((one != other).any(axis=2))
+    high = one.shape[0]
+    box = (columns.min(), high - rows.max() - 1, columns.max() + 1, high - rows.min())
+    return tuple(float(v) / 72 * 25.4 for v in box)  # type: ignore[return-value]
+
+
+def test_two_pages_of_another_library_stay_and_the_model_is_there(asked, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
+    before = finished()
+    after, report = asked(before)
+    assert report["holds"], report["findings"]
+    # the update cut off is the old file
+    assert after[: len(before)] == before
+    assert len(fields_of_pdf(before)) == 0
+    (solid,) = fields_of_pdf(after)
+    assert solid.page == 2
+    assert solid.facts is not None
+    assert [round(v, 2) for v in solid.box] == [30, 120, 135, 190]
+    codes = {check["code"]: check["verdict"] for check in report["checks"]}
+    assert {codes[code] for code in ("onto-bytes", "onto-pages", "onto-objects", "solid-volume", "solid-views")} == {"holds"}
+    with pikepdf.open(io.BytesIO(before)) as old, pikepdf.open(io.BytesIO(after)) as new:
+        assert new.check_pdf_syntax() == [] if hasattr(new, "check_pdf_syntax") else True
+        assert new.docinfo == old.docinfo
+        for one, other in zip(old.pages, new.pages, strict=True):
+            assert one.Contents.read_raw_bytes() == other.Contents.read_raw_bytes()
+            assert one.Resources.unparse(resolved=True) == other.Resources.unparse(resolved=True)
+        assert len(new.pages[1].Annots) == len(old.pages[1].Annots) + 1
+        assert len(new.Root.AcroForm.Fields) == 2
+    assert extract_text(io.BytesIO(after)) == extract_text(io.BytesIO(before))
+    for draw in (by_pdfium, lambda data, page: by_poppler(data, page, tmp_path)):
+        assert (draw(before, 0) == draw(after, 0)).all()
+        x0, y0, x1, y1 = changed_box(draw(before, 1), draw(after, 1))
+        assert x0 >= 29.5
+        assert y0 >= 119.5
+        assert x1 <= 135.5
+        assert y1 <= 190.5
+        assert x1 - x0 > 60
+
+
+@pytest.mark.parametrize("turn", [0, 90, 180, 270])
+@pytest.mark.parametrize("unit", [1, 2])
+def test_turned_cropped_and_large_pages_have_it_where_it_was_asked(  # type: ignore[no-untyped-def]
+    asked, turn: int, unit: int, tmp_path: Path
+) -> None:
+    before = finished(Rotate=turn, UserUnit=unit, CropBox=[20, 30, 560, 800])
+    place = place_of(before, 2)
+    wide, high = 540 / 72 * 25.4 * unit, 770 / 72 * 25.4 * unit
+    assert (place.width, place.height) == pytest.approx((high, wide) if turn in (90, 270) else (wide, high))
+    after, report = asked(before, (40, 60, 90, 60))
+    assert report["holds"], report["findings"]
+    # a renderer leaves the unit to whoever asks
+    found = [value * unit for value in changed_box(by_poppler(before, 1, tmp_path), by_poppler(after, 1, tmp_path))]
+    assert found == pytest.approx((40, 60, 130, 120), abs=0.8 * unit)
+
+
+@pytest.mark.parametrize("turn", [0, 90])
+def test_a_view_is_there_at_true_scale_with_a_viewport_for_a_ruler(asked, turn: int) -> None:  # type: ignore[no-untyped-def]
+    """The plate is 120 × 80 mm with holes (tests/conftest.py): its corners are found on the page by pdfium."""
+    before = finished(Rotate=turn)
+    after, report = asked(before, (20, 80, 150, 100), views=("top",))
+    assert report["holds"], report["findings"]
+    with _opened(before) as document:
+        count = len(read_page(document, 1).paths.curves()[0])
+    with _opened(after) as document:
+        curves = read_page(document, 1).paths.curves()[0]
+    assert len(curves) > count
+    points = curves[count:].reshape(-1, 2)
+    low, high = points.min(axis=0), points.max(axis=0)
+    assert sorted((high - low).tolist()) == pytest.approx([80, 120], abs=2e-3)
+    with pikepdf.open(io.BytesIO(after)) as pdf:
+        page = pdf.pages[1]
+        (port,) = page.VP
+        assert float(port.Measure.X[0].C) == pytest.approx(25.4 / 72)
+        first = page.Contents[1].read_raw_bytes()
+    with pikepdf.open(io.BytesIO(before)) as pdf:
+        assert first == pdf.pages[1].Contents.read_raw_bytes()
+
+
+def test_what_cannot_be_is_told_in_a_sentence(asked) -> None:  # type: ignore[no-untyped-def]
+    data = finished()
+    locked = io.BytesIO()
+    with pikepdf.open(io.BytesIO(data)) as pdf:
+        pdf.save(locked, encryption=pikepdf.Encryption(owner="a", user="b"))
+    for broken, words in (
+        (locked.getvalue(), "locked by a password"), (b"no pdf at all", "damaged, or none"), (data[:900], "damaged, or none"),
+    ):  # fmt: skip
+        with pytest.raises(InputError, match=words):
+            asked(broken)
+    for at, number, words in (
+        ((150, 120, 105, 70), 2, "beyond the page"), ((0, 0, 0.5, 70), 2, "10 mm or more"), (AREA, 3, "there is no page 3"),
+        ((1, 2), 2, "is no area"), ((1, 2, -3, 4), 2, "10 mm or more"),
+    ):  # fmt: skip
+        with pytest.raises(InputError, match=words):
+            asked(data, at, number)
+
+
+def test_a_signed_file_is_told_before() -> None:
+    with pikepdf.open(io.BytesIO(finished())) as pdf:
+        value = pdf.make_indirect(pikepdf.Dictionary(Type=pikepdf.Name.Sig, Contents=b"\0" * 8))
+        field = pikepdf.Dictionary(FT=pikepdf.Name.Sig, T="Signed", V=value)
+        pdf.Root.AcroForm.Fields.append(pdf.make_indirect(field))
+        out = io.BytesIO()
+        pdf.save(out)
+    assert signatures_of(out.getvalue()) == 1
+    assert signatures_of(finished()) == 0
+
+
+def test_the_checks_find_what_was_changed(asked) -> None:  # type: ignore[no-untyped-def]
+    before = finished()
+    after, _ = asked(before)
+
+    def failing(data: bytes) -> set[str]:
+        return {check.code for check in onto_checks(before, data, 2) if check.verdict == "fails"}
+
+    assert failing(after) == set()
+    with pikepdf.open(io.BytesIO(after)) as pdf:
+        stream = pdf.pages[0].Contents
+        stream.write(stream.read_bytes() + b"\n0 0 m 9 9 l S\n")
+        out = io.BytesIO()
+        pdf.save(out)
+    assert {"onto-bytes", "onto-pages"} <= failing(out.getvalue())
+    # a whole new file in the place of an update, though it looks the same
+    with pikepdf.open(io.BytesIO(after)) as pdf:
+        out = io.BytesIO()
+        pdf.save(out)
+    assert "onto-bytes" in failing(out.getvalue())
+
+
+def test_once_more_onto_the_same_page(asked) -> None:  # type: ignore[no-untyped-def]
+    once, _ = asked(finished())
+    twice, report = asked(once, (30, 30, 60, 40))
+    assert report["holds"], report["findings"]
+    assert twice.startswith(once)
+    assert len(fields_of_pdf(twice)) == 2
+    with pytest.raises(InputError, match="beyond"):
+        put_onto(twice, 1, once, (200, 0))
