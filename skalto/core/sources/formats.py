@@ -59,6 +59,18 @@ def _brep(path: Path, name: str, report: Progress) -> Model:
     return read_brep(path, name, report)
 
 
+def _archive(path: Path, name: str, report: Progress) -> Model:
+    from skalto.core.sources.models.packed import read_archive
+
+    return read_archive(path, name, report)
+
+
+def _packed_step(path: Path, name: str, report: Progress) -> Model:
+    from skalto.core.sources.models.packed import read_packed_step
+
+    return read_packed_step(path, name, report)
+
+
 def _mesh(kind: str) -> ReadModel:
     def read(path: Path, name: str, report: Progress) -> Model:
         from skalto.core.sources.models.meshes import read_mesh
@@ -95,6 +107,8 @@ MODELS = (
     ModelFormat("PLY", (".ply",), _mesh("ply")),
     ModelFormat("glTF", (".gltf",), _mesh("gltf")),
     ModelFormat("GLB", (".glb",), _mesh("glb")),
+    ModelFormat("packed STEP", (".stpz", ".gz"), _packed_step),
+    ModelFormat("ZIP of these", (".zip",), _archive),
 )
 DRAWINGS = (
     DrawingFormat("DXF", (".dxf",), _dxf),

@@ -61,7 +61,7 @@ def read_model(path: Path, name: str, progress: Progress = silent, limit: int = 
         if not type(error).__module__.startswith("OCP"):
             raise
         raise InputError(f"{name} is damaged: the kernel cannot build it ({_word(error)}); export it again.") from None
-    return replace(model, tree=model.tree.model_copy(update={"lost": left_out(path, known.kind)}))
+    return replace(model, tree=model.tree.model_copy(update={"lost": (*model.tree.lost, *left_out(path, known.kind))}))
 
 
 def _word(error: Exception) -> str:

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 _DOCUMENT = re.compile(rb"\bDOCUMENT_FILE(?=\s*\()")
-_TAKEN = b"SKALTO_NOT_READ"
+TAKEN = b"SKALTO_NOT_READ"
 _MATERIALS = re.compile(rb"^[ \t]*mtllib[ \t]+(.+?)[ \t\r]*$", re.MULTILINE)
 _SHOWN = 3
 
@@ -22,7 +22,7 @@ def alone(path: Path) -> bytes | None:
     data = path.read_bytes()
     if b"DOCUMENT_FILE" not in data:
         return None
-    return _DOCUMENT.sub(_TAKEN, data)
+    return _DOCUMENT.sub(TAKEN, data)
 
 
 def left_out(path: Path, kind: str) -> tuple[str, ...]:
@@ -61,9 +61,14 @@ def _gltf(data: bytes) -> dict[str, Any]:
 
 
 def _told(sentence: str, names: list[bytes]) -> tuple[str, ...]:
-    """One sentence for each of the first, by the last part of its name, and one for how many more there are."""
-    plain = [name.decode("utf-8", "replace").replace("\\", "/").rpartition("/")[2][:80] or "another file" for name in names]
-    known = list(dict.fromkeys(plain))
+    """The same of names as they are written, by the last part of each."""
+    plain = [name.decode("utf-8", "replace").replace("\\", "/").rpartition("/")[2] for name in names]
+    return told_lost(sentence, plain)
+
+
+def told_lost(sentence: str, names: list[str]) -> tuple[str, ...]:
+    """One sentence for each of the first, and one for how many more there are."""
+    known = list(dict.fromkeys(name[:80] or "another file" for name in names))
     told = [sentence.format(name) for name in known[:_SHOWN]]
     if len(known) > _SHOWN:
         told.append(f"And so with {len(known) - _SHOWN} more files.")

@@ -278,10 +278,10 @@ def _check_iges(path: Path, what: str) -> None:
         raise InputError(f"{what} is cut short: its closing T line is missing; copy or export it again.")
 
 
-def read_exchange(path: Path, kind: str, what: str, progress: Progress) -> Model:
+def read_exchange(path: Path, kind: str, what: str, progress: Progress, follows: bool = False) -> Model:
     """Read a STEP or IGES file (*kind* ``step`` or ``iges``); lengths come in as mm whatever the file's unit.
 
-    :param what: what the file is called to the person.
+    :param what: what the file is called to the person. :param follows: whether files that it names are read, too.
     :raises InputError: when it is not such a file, is cut short, or holds no surface.
     """
     (_check_step if kind == "step" else _check_iges)(path, what)
@@ -297,7 +297,7 @@ def read_exchange(path: Path, kind: str, what: str, progress: Progress) -> Model
         reader.SetMatMode(True)
         reader.SetViewMode(False)
     with tempfile.TemporaryDirectory() as folder:
-        own = alone(path) if kind == "step" else None
+        own = alone(path) if kind == "step" and not follows else None
         if own is not None:
             path = Path(folder) / "alone.step"
             path.write_bytes(own)

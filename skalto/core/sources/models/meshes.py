@@ -20,6 +20,7 @@ from skalto.core.locating import FARTHEST
 from skalto.core.progress import Progress
 from skalto.core.sources.models.building import Branch, TreeBuilder
 from skalto.core.sources.models.model import Mesh, Model, ShapeFacts, hex_colour, with_cover
+from skalto.core.sources.models.packed import Within, lacking
 
 GLTF_TO_MODEL = np.array(((1000.0, 0, 0, 0), (0, 0, -1000.0, 0), (0, 1000.0, 0, 0), (0, 0, 0, 1)))
 """glTF is in metres with y up (glTF 2.0, 3.4); a model is in mm with z up."""
@@ -66,18 +67,30 @@ def _check_gltf(path: Path, what: str) -> None:
         # an item has a byte at least, and a file that packs its geometry some twenty to the byte
         if isinstance(count, int) and count > 20 * len(data):
             raise InputError(f"{what} names {count} items, and has {len(data)} bytes: it is damaged; export it again.")
-    for buffer in document.get("buffers", []) if isinstance(document, dict) else []:
-        if not str(buffer.get("uri", "data:")).startswith("data:"):
-            raise InputError(f"{what} keeps its geometry in another file: export it as one file (.glb) and add that.")
+
+
+def _check_buffers(path: Path, what: str, around: Path | None) -> None:
+    """:raises InputError: for geometry in a file that is not there."""
+    document = json.loads(path.read_bytes())
+    buffers = document.get("buffers", []) if isinstance(document, dict) else []
+    if around is not None:
+        missing = lacking(path, around)
+        if missing:
+            raise InputError(f"{what} keeps its geometry in {missing}, which is not in the archive: pack it too.")
+    elif any(not str(own.get("uri", "data:")).startswith("data:") for own in buffers if isinstance(own, dict)):
+        told = "export it as one file (.glb), or pack both into a ZIP, and add that."
+        raise InputError(f"{what} keeps its geometry in another file: {told}")
 
 
 class _Nowhere(Resolver):  # type: ignore[misc]
-    """Finds no file: a model is what is in its own. *file_name* names what has no name in it."""
+    """Finds no file but those *within* an archive: a model is what is in its own. *file_name* names what has no name in it."""
 
-    def __init__(self, file_name: str) -> None:
-        self.file_name = file_name
+    def __init__(self, file_name: str, within: Within | None = None) -> None:
+        self.file_name, self.within = file_name, within
 
     def get(self, name: str) -> bytes:
+        if self.within is not None:
+            return self.within.get(name)
         raise FileNotFoundError(name)
 
     def write(self, name: str, data: bytes) -> None:
@@ -187,21 +200,25 @@ def _simplified(branch: Branch) -> Branch:
     return branch
 
 
-def read_mesh(path: Path, suffix: str, what: str, progress: Progress) -> Model:
+def read_mesh(path: Path, suffix: str, what: str, progress: Progress, around: Path | None = None) -> Model:
     """Read a mesh file (*suffix* ``stl``, ``obj``, ``ply``, ``gltf``, ``glb``). All but glTF have no unit, and mm are meant.
 
+    :param around: a folder of files that it may name; without, what it names is not opened.
     :raises InputError: when it is not such a file, is cut short, or holds no triangle.
     """
     checks = {"stl": _check_stl, "ply": _check_ply, "gltf": _check_gltf, "glb": _check_gltf}
     if suffix in checks:
         checks[suffix](path, what)
+    if suffix == "gltf":
+        _check_buffers(path, what, around)
     progress(0.05, "Reading the file")
     try:
         options = {"split_object": True, "group_material": False} if suffix == "obj" else {}
-        # from its bytes alone: what it names beside itself is not opened
+        # from its bytes alone: what it names beside itself is not opened, but for what came with it
+        resolver = _Nowhere(what, Within(around, path) if around is not None else None)
         with np.errstate(over="ignore", invalid="ignore"):
             # places without end are refused below
-            scene = trimesh.load_scene(io.BytesIO(path.read_bytes()), file_type=suffix, resolver=_Nowhere(what), **options)
+            scene = trimesh.load_scene(io.BytesIO(path.read_bytes()), file_type=suffix, resolver=resolver, **options)
     except InputError:
         raise
     except Exception:
