@@ -20,7 +20,7 @@ from skalto.core.locating import FARTHEST
 from skalto.core.progress import Progress
 from skalto.core.sources.models.building import Branch, TreeBuilder
 from skalto.core.sources.models.model import Mesh, Model, ShapeFacts, hex_colour, with_cover
-from skalto.core.sources.models.packed import Within, lacking
+from skalto.core.sources.models.within import Within, lacking
 
 GLTF_TO_MODEL = np.array(((1000.0, 0, 0, 0), (0, 0, -1000.0, 0), (0, 1000.0, 0, 0), (0, 0, 0, 1)))
 """glTF is in metres with y up (glTF 2.0, 3.4); a model is in mm with z up."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import gzip
-import json
 import os
 import re
 import tempfile
@@ -181,37 +180,3 @@ def _settled(data: bytes, at: PurePosixPath, places: Mapping[str, PurePosixPath]
         data = data.replace(b"'" + raw + b"'", b"'" + place + b"'")
     # however it is written, a document that was not found leads nowhere
     return data.replace(b"DOCUMENT_FILE", TAKEN).replace(_KEPT, b"DOCUMENT_FILE")
-
-
-class Within:
-    """Finds files that a mesh names, in the folder that its archive was unpacked into, and nowhere else."""
-
-    def __init__(self, folder: Path, main: Path) -> None:
-        self._root, self._at = folder.resolve(), main.parent
-
-    def get(self, name: str) -> bytes:
-        """:raises FileNotFoundError: for a file that is not in the folder."""
-        target = (self._at / name.replace("\\", "/")).resolve()
-        if not target.is_relative_to(self._root) or not target.is_file():
-            raise FileNotFoundError(name)
-        return target.read_bytes()
-
-
-def lacking(path: Path, folder: Path) -> str:
-    """The first buffer or list of materials that a mesh file names and the folder does not have; '' for none."""
-    within = Within(folder, path)
-    names: list[str] = []
-    if path.suffix.lower() == ".gltf":
-        try:
-            document = json.loads(path.read_bytes())
-        except (ValueError, RecursionError):
-            return ""
-        buffers = document.get("buffers", []) if isinstance(document, dict) else []
-        names = [str(own.get("uri", "data:")) for own in buffers if isinstance(own, dict)]
-    for name in names:
-        if not name.startswith("data:"):
-            try:
-                within.get(name)
-            except FileNotFoundError:
-                return name
-    return ""
