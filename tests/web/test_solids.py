@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import math
 import re
 from collections.abc import Sequence
@@ -85,6 +87,8 @@ def measure_the_cheek(page: Page, left: FoundView, x: float) -> None:
     away = math.dist((0.0, p.LOWER_AXIS), p.TIE_RODS[0])
     expect(readings).to_contain_text("centre to centre")
     expect(readings).to_contain_text(f"{away:.3f} mm")
+    dy, dz = p.TIE_RODS[0][0], p.TIE_RODS[0][1] - p.LOWER_AXIS
+    expect(readings).to_contain_text(f"Δx 0.000 mm  Δy {dy:.3f} mm  Δz {dz:.3f} mm")
     expect(page.locator(".tolerance")).to_contain_text("within 0.2 mm of the part")
     expect(page.locator(".review-marks .length")).to_have_count(2)
 
@@ -202,6 +206,15 @@ def test_the_file_is_reviewed_and_measured(sent: tuple[int, str, Path], page: Pa
     page.get_by_role("tab", name="3D").click(timeout=SLOW)
     expect(canvas(page)).to_be_visible(timeout=SLOW)
     measure_the_cheek(page, left, x)
+    with page.expect_download() as waiting:
+        page.get_by_role("button", name="Save as CSV").click()
+    table = list(csv.DictReader(io.StringIO(Path(waiting.value.path()).read_text())))
+    assert [row["measure"] for row in table] == ["diameter", "points"]
+    # the readings against the shape that was drawn
+    assert float(table[0]["value"]) == pytest.approx(p.BORE, abs=1e-3)
+    assert float(table[1]["dz"]) == pytest.approx(p.TIE_RODS[0][1] - p.LOWER_AXIS, abs=1e-3)
+    page.get_by_label("Unit").get_by_text("thou").click()
+    expect(page.get_by_label("Readings in 3D")).to_contain_text(f"⌀{p.BORE / 25.4 * 1000:.1f} thou")
     page.get_by_label("Unit").get_by_text("inch").click()
     expect(page.get_by_label("Readings in 3D")).to_contain_text(f"⌀{p.BORE / 25.4:.4f} in")
 

@@ -1,8 +1,18 @@
 import { Segmented } from "antd";
+import { useState } from "react";
 import { Fact } from "../ticket/Ticket";
-import { MEASURES, inWords, type Measure } from "./measuring";
+import { asCsv, asText, axesInWords, inWords, MEASURES, type Measure, type Unit } from "./measuring";
 import { useReview, type Review } from "./state";
 import * as texts from "./texts";
+
+/** Hands a text to the browser to keep. */
+function save(name: string, text: string) {
+  const link = document.createElement("a");
+  link.href = URL.createObjectURL(new Blob([text], { type: "text/csv" }));
+  link.download = name;
+  link.click();
+  setTimeout(() => URL.revokeObjectURL(link.href), 1000);
+}
 
 /** What was measured, and how far it can be trusted. */
 export function SolidMeasurePanel({ review }: { review: Review }) {
@@ -11,6 +21,12 @@ export function SolidMeasurePanel({ review }: { review: Review }) {
   const readings = useReview(review, (state) => state.readings);
   const refusal = useReview(review, (state) => state.refusal);
   const unit = useReview(review, (state) => state.unit);
+  const [copied, setCopied] = useState(false);
+  const copy = async () => {
+    await navigator.clipboard.writeText(asText(readings, unit));
+    setCopied(true);
+    setTimeout(() => setCopied(false), 1500);
+  };
   const take = (name: Measure) => set({ tool: tool === name ? null : name, picks: [], refusal: "" });
   return (
     <>
@@ -32,6 +48,7 @@ export function SolidMeasurePanel({ review }: { review: Review }) {
             <span>
               {reading.what} <strong>{inWords(reading, unit)}</strong>
             </span>
+            {axesInWords(reading, unit) && <small className="soft">{axesInWords(reading, unit)}</small>}
             {reading.coarse && (
               <em>
                 ± {model.tolerance.toFixed(3)} {texts.mm2}
@@ -48,15 +65,29 @@ export function SolidMeasurePanel({ review }: { review: Review }) {
           </li>
         ))}
       </ul>
+      {readings.length > 0 && (
+        <p className="layer-acts">
+          <button type="button" onClick={() => void copy()}>
+            {copied ? texts.copied : texts.copyReadings}
+          </button>
+          <button type="button" onClick={() => save("readings.csv", asCsv(readings, model.tolerance))}>
+            {texts.saveReadings}
+          </button>
+          <button type="button" onClick={() => set({ readings: [] })}>
+            {texts.clearReadings}
+          </button>
+        </p>
+      )}
       <Fact name={texts.unit}>
-        <Segmented
+        <Segmented<Unit>
           size="small"
           aria-label={texts.unit}
           value={unit}
-          onChange={(value) => set({ unit: value as "mm" | "in" })}
+          onChange={(value) => set({ unit: value })}
           options={[
             { value: "mm", label: texts.mm2 },
             { value: "in", label: texts.inch },
+            { value: "thou", label: <span title={texts.thousandths}>{texts.thou}</span> },
           ]}
         />
       </Fact>

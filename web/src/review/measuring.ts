@@ -100,11 +100,57 @@ export function measure(kind: Measure, picks: readonly Pick[]): Omit<Reading, "i
 
 const INCH = 25.4;
 
-/** A reading as it is shown: three decimals of a millimetre, four of an inch, three of a degree. */
-export function inWords(reading: Measured, unit: "mm" | "in"): string {
+/** What lengths are shown in; a thou is a thousandth of an inch. */
+export type Unit = "mm" | "in" | "thou";
+
+/** A length as it is shown: three decimals of a millimetre, four of an inch, one of a thou. */
+function length(millimetres: number, unit: Unit, sign = ""): string {
+  if (unit === "mm") return texts.mm(sign, millimetres.toFixed(3));
+  if (unit === "in") return texts.inWord(sign, (millimetres / INCH).toFixed(4));
+  return texts.thouWord(sign, ((millimetres / INCH) * 1000).toFixed(1));
+}
+
+/** A reading as it is shown; an angle with three decimals of a degree. */
+export function inWords(reading: Measured, unit: Unit): string {
   if (reading.kind === "angle") return `${reading.value.toFixed(3)}°`;
-  const sign = reading.kind === "diameter" ? "⌀" : "";
-  return unit === "mm" ? texts.mm(sign, reading.value.toFixed(3)) : texts.inWord(sign, (reading.value / INCH).toFixed(4));
+  return length(reading.value, unit, reading.kind === "diameter" ? "⌀" : "");
 }
 
 type Measured = { kind: Measure; value: number };
+
+/** How far it is along the model's three axes from the first to the second of what was picked; null where there are no two. */
+export function alongAxes(reading: Ends): Triple | null {
+  if (reading.kind !== "points" && reading.kind !== "faces") return null;
+  return [0, 1, 2].map((axis) => (reading.to[axis] as number) - (reading.from[axis] as number)) as Triple;
+}
+
+type Ends = { kind: Measure; from: Triple; to: Triple };
+
+const AXES = ["Δx", "Δy", "Δz"] as const;
+
+/** The same in words; '' where there are no two. */
+export function axesInWords(reading: Ends, unit: Unit): string {
+  // what rounds to nothing has no sign
+  const plain = (value: number) => length(Math.abs(value) < 5e-7 ? 0 : value, unit);
+  return (alongAxes(reading) ?? []).map((value, axis) => `${AXES[axis]} ${plain(value)}`).join("  ");
+}
+
+/** Readings as CSV (RFC 4180), lengths in mm whatever they are shown in, angles in degrees. */
+export function asCsv(readings: readonly Reading[], tolerance: number): string {
+  const number = (value: number) => String(Number(value.toFixed(6)));
+  const quoted = (text: string) => (/[",\n]/.test(text) ? `"${text.replace(/"/g, '""')}"` : text);
+  const rows = readings.map((own) => [
+    own.kind,
+    own.what,
+    number(own.value),
+    own.kind === "angle" ? "°" : "mm",
+    ...(alongAxes(own)?.map(number) ?? ["", "", ""]),
+    own.coarse ? number(tolerance) : "",
+  ]);
+  const head = ["measure", "what", "value", "unit", "dx", "dy", "dz", "tolerance"];
+  return [head, ...rows].map((row) => `${row.map(quoted).join(",")}\r\n`).join("");
+}
+
+/** Readings as lines of text, as they are shown. */
+export const asText = (readings: readonly Reading[], unit: Unit) =>
+  readings.map((own) => [own.what, inWords(own, unit), axesInWords(own, unit)].filter(Boolean).join("\t")).join("\n");

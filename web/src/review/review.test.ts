@@ -2,7 +2,7 @@ import * as three from "three";
 import { describe, expect, it } from "vitest";
 import { distance, fitted, inPerspective, rollOf, spanAtTarget, spun, turned, withRoll, zoomed } from "./camera";
 import { clipping, cutOf, planeOf, type Cut } from "./cutting";
-import { measure, inWords, type Pick } from "./measuring";
+import { asCsv, asText, axesInWords, inWords, measure, type Pick, type Reading } from "./measuring";
 import { triple, type Camera, type Triple } from "./model";
 
 const camera: Camera = { position: [0, -100, 0], target: [0, 0, 0], up: [0, 0, 1], perspective: false, span: 50 };
@@ -116,5 +116,22 @@ describe("measuring", () => {
     expect(inWords({ kind: "diameter", value: 25.4 }, "mm")).toBe("⌀25.400 mm");
     expect(inWords({ kind: "points", value: 25.4 }, "in")).toBe("1.0000 in");
     expect(inWords({ kind: "angle", value: 30 }, "in")).toBe("30.000°");
+    expect(inWords({ kind: "points", value: 0.254 }, "thou")).toBe("10.0 thou");
+  });
+
+  it("tells how far it is along each axis, and hands readings on", () => {
+    const found = measure("points", [pick({ at: [1, 2, 3] }), pick({ kind: "centre", at: [4, -2, 15] })]);
+    if (typeof found === "string") throw new Error(found);
+    const reading: Reading = { ...found, id: 1 };
+    expect(axesInWords(reading, "mm")).toBe("Δx 3.000 mm  Δy -4.000 mm  Δz 12.000 mm");
+    expect(axesInWords({ kind: "edge", from: [0, 0, 0], to: [1, 0, 0] }, "mm")).toBe("");
+    const angle: Reading = { id: 2, kind: "angle", what: 'angle, "steep"', value: 30, from: [0, 0, 0], to: [1, 0, 0], coarse: true };
+    expect(asCsv([reading, angle], 0.05).split("\r\n")).toEqual([
+      "measure,what,value,unit,dx,dy,dz,tolerance",
+      `points,${reading.what},13,mm,3,-4,12,`,
+      'angle,"angle, ""steep""",30,°,,,,0.05',
+      "",
+    ]);
+    expect(asText([reading], "mm")).toBe(`${reading.what}\t13.000 mm\tΔx 3.000 mm  Δy -4.000 mm  Δz 12.000 mm`);
   });
 });

@@ -2,7 +2,7 @@ import * as three from "three";
 import { createStore, useStore, type StoreApi } from "zustand";
 import { fitted, inPerspective } from "./camera";
 import { cutOf, type Cut } from "./cutting";
-import { measure, PICKS, type Measure, type Pick, type Reading } from "./measuring";
+import { measure, PICKS, type Measure, type Pick, type Reading, type Unit } from "./measuring";
 import { beneath, type Camera, type FileView, type Model, type Triple } from "./model";
 import * as texts from "./texts";
 
@@ -30,7 +30,7 @@ export interface ReviewState {
   picks: Pick[];
   readings: Reading[];
   refusal: string;
-  unit: "mm" | "in";
+  unit: Unit;
   kept: { name: string; camera: Camera }[];
   aspect: number;
   see: (look: Partial<Look>) => void;

@@ -38,7 +38,13 @@ export function Furniture({ job, sheet, edit }: { job: Job; sheet: Sheet; edit: 
           <button
             type="button"
             aria-pressed={!!listed}
-            onClick={() => set({ parts_list: listed ? null : { view: first.id, place: null, columns: ["item", ...CHOSEN.filter((c) => c !== "mark")], balloons: true, refer: "item", moved: {} } })}
+            onClick={() =>
+              set({
+                parts_list: listed
+                  ? null
+                  : { view: first.id, place: null, columns: ["item", ...CHOSEN.filter((c) => c !== "mark")], balloons: true, refer: "item", moved: {} },
+              })
+            }
           >
             {texts.partsList}
           </button>
