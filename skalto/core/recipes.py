@@ -97,6 +97,12 @@ class Recipe(BaseModel):
             raise ValueError(str(error)) from None
 
     @model_validator(mode="after")
+    def _size(self) -> Recipe:
+        if self.reduced_to and self.file == "cutter":
+            raise ValueError("A cutter cuts what the file says: its files are never reduced. Choose another kind of file.")
+        return self
+
+    @model_validator(mode="after")
     def _resolutions(self) -> Recipe:
         if self.picture_dpi > self.dpi:
             raise ValueError(

@@ -292,6 +292,8 @@ def test_a_release_is_paused_goes_on_and_is_called_off(running: Running, held: i
     assert ended(running, begun["id"])["state"] == "done"
     refused(client.post(f"/api/releases/{begun['id']}/cancel"), "has ended")
     refused(client.post(f"/api/releases/{begun['id']}/retry"), "nothing to try again")
+    # drawings that are not made yet: what is there already is released at once
+    edit(client, held, kind="set_title", sheet=None, fields={"approval": "B. Own"})
     other = client.post(f"/api/jobs/{held}/releases", json={"rules": "house", "everything": True}).json()
     client.post(f"/api/releases/{other['id']}/cancel")
     assert client.get(f"/api/releases/{other['id']}").json()["state"] == "cancelled"

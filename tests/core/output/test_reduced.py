@@ -93,6 +93,8 @@ def test_a_plate_is_never_reduced() -> None:
 def test_the_shipped_recipe_reduces_and_a_format_that_is_none_is_refused() -> None:
     shipped = next(recipe for recipe in SHIPPED_RECIPES if recipe.id == "reduced-a3")
     assert shipped.reduced_to == "A3"
+    with pytest.raises(ValueError, match="never reduced"):
+        Recipe(id="r", name="Small", reduced_to="A4", file="cutter")
     with pytest.raises(ValueError, match="A99"):
         Recipe(id="r", name="Small", reduced_to="A99")
     assert replace(SheetContext(), reduced_to=parse_format("A4")).reduced_to is not None
