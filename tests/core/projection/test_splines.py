@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from OCP.Geom import Geom_BSplineCurve, Geom_BSplineSurface
 from OCP.gp import gp_Pnt, gp_Vec
@@ -68,6 +68,7 @@ def test_curves_are_the_kernel_s(seed: int, degree: int, inner: int, periodic: b
             assert found[1, n] == pytest.approx(TURN @ xyz(slope), abs=1e-8 * (1 + np.abs(xyz(slope)).max()))
 
 
+@example(725, 1, 6, 0, False)
 @settings(max_examples=60, deadline=None)
 @given(st.integers(0, 10_000), st.integers(1, 6), st.integers(1, 6), st.integers(0, 4), st.booleans())
 def test_surfaces_are_the_kernel_s(seed: int, p: int, q: int, inner: int, periodic: bool) -> None:
@@ -92,9 +93,11 @@ def test_surfaces_are_the_kernel_s(seed: int, p: int, q: int, inner: int, period
     made = gp_Pnt(), *(gp_Vec() for _ in range(5))
     for n, (u, v) in enumerate(uv.tolist()):
         surface.D2(u, v, *made)
+        # a rational derivative is a difference of terms as large as the others are, and may come to nothing
+        largest = max(float(np.abs(xyz(vector)).max()) for vector in made)
         for k, vector in enumerate(made):
             expected = TURN @ xyz(vector) + (MOVE if k == 0 else 0)
-            assert found[k, n] == pytest.approx(expected, abs=1e-8 * (1 + np.abs(expected).max())), k
+            assert found[k, n] == pytest.approx(expected, abs=1e-8 * (1 + largest)), k
 
 
 def test_a_curve_is_scipy_s() -> None:
