@@ -68,8 +68,8 @@ def plates_of(job: JobDocument, cut_list: str) -> PlatesSpec:
 
 class ContextSpec(BaseModel):
     """The part of a job that shows on a sheet: title fields, which sheet of how many, the day, parts, colours, pens, and the
-    cutting list of a cutting sheet with the decorations on the plate itself and the cutter that it is for; the plates
-    and the drawings that tables on the sheet list."""
+    cutting list of a cutting sheet with the decorations on the plate itself and the cutter that it is for; what its
+    tables tell of plates and of drawings."""
 
     model_config = ConfigDict(frozen=True)
 
