@@ -145,7 +145,7 @@ def test_from_components_to_pieces(page: Page, plates_step: Path, tmp_path: Path
     page.get_by_role("checkbox", name="DXF").check()
     page.get_by_role("banner").get_by_role("button", name="Issue this pack").click()
     expect(page.locator(".issue em").first).to_have_text("issued", timeout=SLOW)
-    files = page.locator(".issue .file a")
+    files = page.locator(".issue .file a[download]")
     expect(files).to_have_count(2)
     with page.expect_download() as waiting:
         files.nth(0).click()

@@ -121,7 +121,7 @@ def test_pens_a_pack_and_an_issue_that_outlives_the_server(
     expect(page.locator(".issue em").first).to_have_text("issued", timeout=SLOW)
     expect(page.locator(".issue").first).to_contain_text("issued with a failing check")
     with page.expect_download() as waiting:
-        page.locator(".issue .file a").click()
+        page.locator(".issue .file a[download]").click()
     assert waiting.value.suggested_filename == "All_sheets_D.pdf"
     data = Path(waiting.value.path()).read_bytes()
 
@@ -160,7 +160,7 @@ def test_pens_a_pack_and_an_issue_that_outlives_the_server(
     expect(row).to_have_count(1)
     expect(row).to_contain_text("Press front, Ground floor, Upper floor, Press top")
     with page.expect_download() as waiting:
-        row.locator(".file a").click()
+        row.locator(".file a[download]").click()
     assert Path(waiting.value.path()).read_bytes() == data
     with page.expect_download() as waiting:
         page.get_by_text("Save as CSV").click()
