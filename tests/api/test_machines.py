@@ -73,19 +73,19 @@ def views(client: httpx.Client, job: int, source: str) -> dict[str, bytes]:
 def test_three_workers_one_killed_in_mid_work(
     elsewhere: dict[str, str], tmp_path: Path, press_step: Path, running: Running
 ) -> None:
-    server = Running(tmp_path / "server", SKALTO_WORKERS="0", **elsewhere)  # type: ignore[arg-type]
+    here = Running(tmp_path / "server", SKALTO_WORKERS="0", **elsewhere)  # type: ignore[arg-type]
     machines = [Machine(tmp_path / f"worker {n}.log", **elsewhere) for n in range(3)]  # type: ignore[arg-type]
     try:
         for machine in machines:
             wait_for(lambda machine=machine: "Working" in machine.said(), 60)
-        job = new_job(server)
-        source = bring_in(server, job, press_step)
+        job = new_job(here)
+        source = bring_in(here, job, press_step)
         # nothing of it lies in the server's own folder
         assert not (tmp_path / "server" / "blobs").exists()
         # the one that draws first is killed while it does
         queue = Queue(None, elsewhere["SKALTO_REDIS"])
         threading.Thread(target=_kill_when_busy, args=(queue, machines)).start()
-        found = views(server.client, job, source)
+        found = views(here.client, job, source)
         assert machines[-1].process.poll() is not None
         alone = views(running.client, other := new_job(running), bring_in(running, other, press_step))
         assert found == alone
@@ -93,7 +93,7 @@ def test_three_workers_one_killed_in_mid_work(
         for machine in machines:
             if machine.process.poll() is None:
                 assert machine.stop() == 0, machine.said()
-        server.interrupt()
+        here.interrupt()
 
 
 def _kill_when_busy(queue: Queue, machines: list[Machine]) -> None:
@@ -125,7 +125,7 @@ def test_a_worker_that_does_not_fit_is_refused_in_a_sentence(tmp_path: Path, pla
         assert told(SKALTO_REDIS="", SKALTO_BLOBS="x")[0] == 2
         status, words = told(SKALTO_REDIS="redis://127.0.0.1:1/0", SKALTO_BLOBS=str(tmp_path / "shared"))
         assert (status, "Redis does not answer" in words) == (2, True)
-        server = Running(tmp_path / "server", SKALTO_WORKERS="0", **shared)  # type: ignore[arg-type]
+        here = Running(tmp_path / "server", SKALTO_WORKERS="0", **shared)  # type: ignore[arg-type]
         try:
             status, words = told(**shared | {"SKALTO_BLOBS": str(tmp_path / "another")})
             assert (status, "is not the store that the server keeps its blobs in" in words) == (2, True)
@@ -135,7 +135,7 @@ def test_a_worker_that_does_not_fit_is_refused_in_a_sentence(tmp_path: Path, pla
             served = queue.served()
             assert served is not None
             machine = Machine(tmp_path / "log", **shared)  # type: ignore[arg-type]
-            bring_in(server, new_job(server), plate_step)
+            bring_in(here, new_job(here), plate_step)
             assert (tmp_path / "shared" / "files").is_dir()
             queue.board.put("serves", b'{"release": "0.0.9-abc", "store": "%s"}' % served["store"].encode())
             # one that runs leaves too, once the server is of another release
@@ -144,7 +144,7 @@ def test_a_worker_that_does_not_fit_is_refused_in_a_sentence(tmp_path: Path, pla
             status, words = told(**shared)
             assert (status, "bring both to one release" in words) == (2, True)
         finally:
-            server.interrupt()
+            here.interrupt()
 
 
 def test_one_server_at_a_time(tmp_path: Path, skalto: Any) -> None:
@@ -168,16 +168,16 @@ def test_the_web_process_loads_nothing_that_only_work_needs() -> None:
 def test_a_release_is_shared_by_three_workers(elsewhere: dict[str, str], tmp_path: Path) -> None:
     """The files of a release by three worker processes elsewhere, one of them killed in mid-work: each file once, as it should
     be."""
-    server = Running(tmp_path / "server", SKALTO_WORKERS="0", **elsewhere)  # type: ignore[arg-type]
+    here = Running(tmp_path / "server", SKALTO_WORKERS="0", **elsewhere)  # type: ignore[arg-type]
     machines = [Machine(tmp_path / f"worker {n}.log", **elsewhere) for n in range(3)]  # type: ignore[arg-type]
-    client = server.client
+    client = here.client
     try:
         for machine in machines:
             wait_for(lambda machine=machine: "Working" in machine.said(), 60)
         plate = cut(block(100, 60, 5), cylinder(20, 50, (0, 0, -10)))
         parts = {f"Plate {n}": moved(cut(plate, cylinder(6 + n, 50, (30, 10, -10))), (0, 0, 20 * n)) for n in range(6)}
-        job = new_job(server, "Shared")
-        bring_in(server, job, write_assembly(parts, tmp_path / "shared.step", "Shared"))
+        job = new_job(here, "Shared")
+        bring_in(here, job, write_assembly(parts, tmp_path / "shared.step", "Shared"))
         wait_for(lambda: client.get(f"/api/jobs/{job}/parts").json()["work"] is None, 120)
         client.post(f"/api/jobs/{job}/marks", json={}).raise_for_status()
         made = client.post(f"/api/jobs/{job}/part-sheets", json={"template": "part", "parts": list(parts)}).json()
@@ -203,4 +203,4 @@ def test_a_release_is_shared_by_three_workers(elsewhere: dict[str, str], tmp_pat
         for machine in machines:
             if machine.process.poll() is None:
                 assert machine.stop() == 0, machine.said()
-        server.interrupt()
+        here.interrupt()

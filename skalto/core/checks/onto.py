@@ -60,7 +60,8 @@ def onto_checks(before: bytes, after: bytes, number: int) -> list[Check]:
     except Exception:
         raise InputError("The file that was written cannot be opened: put the model on once more.") from None
     same = [_raw(a) == _raw(b) for a, b in zip(old, new, strict=False)]
-    same[number - 1] = _within(_raw(old[number - 1]), _raw(new[number - 1]))
+    if number <= len(same):
+        same[number - 1] = _within(_raw(old[number - 1]), _raw(new[number - 1]))
     held = len(old) == len(new) and all(same)
     tell("onto-pages", "Pages", held, f"{sum(same)} of {len(old)} pages as they were", "every operator")
     changed = [key for key, told in was.items() if key != page and now.get(key) != told]

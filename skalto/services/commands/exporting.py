@@ -33,9 +33,11 @@ def export_file(path: str, out: str, options: dict[str, Any], report: Progress) 
     onto = Onto.read(chosen.onto, chosen.at) if chosen.onto else None
     if onto is not None:
         if not out.lower().endswith(".pdf"):
-            raise InputError("A page is put onto is a PDF: write a .pdf file.")
-        chosen, recipe = onto.sheet(chosen), onto.recipe(recipe)
-    elif not chosen.views:
+            raise InputError("With --onto a PDF is written: name a .pdf file.")
+        chosen, recipe = onto.sheet(chosen, is_drawing(path)), onto.recipe(recipe)
+    elif chosen.at:
+        raise InputError("--at is the area on another PDF's page: name that by --onto.")
+    if not chosen.views:
         chosen = chosen.model_copy(update={"views": ("front",)})
     file = Path(path)
     with workshop(report) as bench:

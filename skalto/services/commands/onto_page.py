@@ -45,13 +45,13 @@ class Onto:
             raise InputError(f"An area is {_LEAST:g} mm or more each way: “{at}” is smaller, or larger than any page.")
         return cls(path, int(page), (x, y), (wide, high))
 
-    def sheet(self, chosen: ExportOptions) -> ExportOptions:
-        """What is asked for, on a sheet as large as the area, with nothing about it."""
+    def sheet(self, chosen: ExportOptions, drawing: bool) -> ExportOptions:
+        """What is asked for, on a sheet as large as the area, with nothing about it; a model without views in 3D."""
         wide, high = self.size
         sized = chosen.model_copy(update={"paper": f"{wide:.6g}x{high:.6g}mm", "margin": chosen.margin or "0"})
-        if not chosen.solid.where and chosen.views == ():
-            sized = sized.model_copy(update={"solid": chosen.solid.model_copy(update={"where": "page"})})
-        return sized.model_copy(update={"views": chosen.views or ("front",)})
+        if drawing or chosen.solid.where or chosen.views:
+            return sized
+        return sized.model_copy(update={"solid": chosen.solid.model_copy(update={"where": "page"})})
 
     @staticmethod
     def recipe(recipe: Recipe) -> Recipe:

@@ -31,7 +31,7 @@ from skalto.core.pages.placed_views import frame_of
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, HoleTable, PartsList, Section
 from skalto.core.sheets.content import ProjectionContent
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
-from skalto.core.sources.models.parts import Item, items
+from skalto.core.sources.models.parts import Item, PartFacts, items
 from skalto.core.viewpoint import STANDARD
 from skalto.demo.solids import block, cut, cylinder, moved
 from tests.conftest import plate_with_holes
@@ -264,6 +264,16 @@ def test_a_sheet_s_list_and_balloons_are_in_step(tmp_path: Path) -> None:
     without = sheet.model_copy(update={"views": (view.showing(hidden=frozenset({"Assembly/Post"})),)})
     assert "Post" not in written(without)[written(without).index("Item") :]
     assert written(sheet.model_copy(update={"clean": True})) == []
+    # by marks: what has one shows it in the list and in its balloon, what has none its number
+    by_marks = PartsList(view="v", columns=("item", "mark", "name"), refer="mark")
+    marked = SheetContext({"s": facts}, parts={"Base": PartFacts(mark="S001"), "Peg": PartFacts(mark="P014")})
+    own = sheet.model_copy(update={"parts_list": by_marks})
+    lines = {"v": lines_of(model, view)}
+    plain = own.model_copy(update={"parts_list": by_marks.model_copy(update={"refer": "item"})})
+    by_mark, by_item = (texts(annotate(compose(s, lines), s, lines, marked).frame) for s in (own, plain))
+    assert [by_mark.count(n) for n in ("S001", "P014", "Mark")] == [2, 2, 1]
+    # of the three balloons the post's alone keeps its number
+    assert [by_item.count(n) - by_mark.count(n) for n in ("1", "2", "3")].count(1) == 2
 
 
 def test_a_box_with_its_figures() -> None:

@@ -1,4 +1,5 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
+import { handOver } from "../common/handOver";
 import { api, settled, type Drawing, type Job, type Region, type Report, type Schemas } from "./client";
 import { pace } from "./news";
 import { useChange } from "./change";
@@ -117,13 +118,6 @@ export function useSayLength(job: number, source: string) {
 
 const wait = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 
-function download(address: string) {
-  const link = document.createElement("a");
-  link.href = address;
-  link.download = "";
-  link.click();
-}
-
 /** Write something at the server, ask until it is there, and hand it over. */
 async function made<State extends { ready: boolean }>(ask: () => Promise<State>): Promise<State> {
   for (;;) {
@@ -141,7 +135,7 @@ export function useArtwork(job: number, sheet: string) {
       await made(async () =>
         settled<Schemas["ArtworkState"]>(await api.POST("/api/jobs/{job_id}/sheets/{sheet}/artwork", { params: { path, query: { suffix, view } } })),
       );
-      download(`/api/jobs/${job}/sheets/${sheet}/artwork?suffix=${suffix}&view=${encodeURIComponent(view)}`);
+      handOver(`/api/jobs/${job}/sheets/${sheet}/artwork?suffix=${suffix}&view=${encodeURIComponent(view)}`);
     },
     onError: useTell(),
   });
@@ -152,7 +146,7 @@ export function useWhole(job: number) {
   return useMutation({
     mutationFn: async (): Promise<Report | null> => {
       const state = await made(async () => settled<Schemas["WholeState"]>(await api.POST("/api/jobs/{job_id}/whole", { params: { path: { job_id: job } } })));
-      download(`/api/jobs/${job}/whole.pdf`);
+      handOver(`/api/jobs/${job}/whole.pdf`);
       return state.report ?? null;
     },
     onError: useTell(),

@@ -1,4 +1,5 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
+import { handOver } from "../common/handOver";
 import { api, settled, type Schemas } from "./client";
 import { pace } from "./news";
 import { useTell } from "./tell";
@@ -62,10 +63,7 @@ export function useMakePicture(job: number, sheet: string) {
         if (answer.ready) break;
         await new Promise((done) => setTimeout(done, pace()));
       }
-      const link = document.createElement("a");
-      link.href = `/api/jobs/${job}/sheets/${sheet}/proof/picture/file?whole=${whole}&wish=${encodeURIComponent(JSON.stringify(wish))}`;
-      link.download = "";
-      link.click();
+      handOver(`/api/jobs/${job}/sheets/${sheet}/proof/picture/file?whole=${whole}&wish=${encodeURIComponent(JSON.stringify(wish))}`);
     },
     onError: useTell(),
   });

@@ -1,5 +1,6 @@
 import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
 import { useChange } from "./change";
+import { handOverData } from "../common/handOver";
 import { api, Refusal, settled, type Schemas } from "./client";
 import { pace } from "./news";
 import { useTell } from "./tell";
@@ -76,11 +77,7 @@ export function usePutFlat(id: number) {
 /** A file that was answered, handed to the person under the name that it came with. */
 function handOver(data: Blob, response: Response, otherwise: string) {
   const name = /filename\*=UTF-8''([^;]+)/.exec(response.headers.get("Content-Disposition") ?? "")?.[1];
-  const link = document.createElement("a");
-  link.href = URL.createObjectURL(data);
-  link.download = name ? decodeURIComponent(name) : otherwise;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
+  handOverData(data, name ? decodeURIComponent(name) : otherwise);
 }
 
 /** A flat pattern as DXF by a recipe. */

@@ -1,6 +1,7 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { useChange } from "./change";
+import { handOver } from "../common/handOver";
 import { api, settled, type Job, type Schemas, type Sheet } from "./client";
 import { pace } from "./news";
 import { useTell } from "./tell";
@@ -104,10 +105,7 @@ export function useSolidFile(job: number, sheet: string) {
         if (settled<Schemas["FileState"]>({ data, error, response }).ready) break;
         await new Promise((done) => setTimeout(done, pace()));
       }
-      const link = document.createElement("a");
-      link.href = `/api/jobs/${job}/sheets/${sheet}/proof/solids/${number}/file?suffix=${suffix}`;
-      link.download = "";
-      link.click();
+      handOver(`/api/jobs/${job}/sheets/${sheet}/proof/solids/${number}/file?suffix=${suffix}`);
     },
     onError: useTell(),
   });

@@ -4,6 +4,7 @@ import { useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, settled, type Report } from "../api/client";
 import type { Issue } from "../api/output";
+import { handOver } from "../common/handOver";
 import { Calibrate } from "../paper/Calibrate";
 import { Rulers } from "../paper/Rulers";
 import { PAD, useZoom } from "../paper/useZoom";
@@ -44,12 +45,7 @@ export function IssuedProof() {
   const paper = { width: measured?.width_mm ?? 210, height: measured?.height_mm ?? 297 };
   const { frame, zoom, ...size } = useZoom(paper, "proof-zoom", () => setCalibrating(true));
   const offset = useMemo(() => ({ left: PAD.left, top: PAD.top }), []);
-  const download = () => {
-    const link = document.createElement("a");
-    link.href = address;
-    link.download = "";
-    link.click();
-  };
+  const download = () => handOver(address);
   const go = (to: Place) => {
     if (!frame.current) return;
     setPlace(to);

@@ -6,6 +6,7 @@ import type { Job, Sheet } from "../api/client";
 import { useMakeProof, useProof } from "../api/proof";
 import { useEdit } from "../api/queries";
 import { MainAct } from "../shell/JobFrame";
+import { handOver } from "../common/handOver";
 import { Calibrate } from "../paper/Calibrate";
 import { isEmpty, paperOf, whyEmpty } from "../paper/geometry";
 import { Rulers } from "../paper/Rulers";
@@ -97,10 +98,7 @@ function OpenProof({ job, sheet }: { job: Job; sheet: Sheet }) {
   }, [wanted, changing, make, setSearch]);
   const download = () => {
     if (!address) return;
-    const link = document.createElement("a");
-    link.href = address;
-    link.download = "";
-    link.click();
+    handOver(address);
   };
   useProofCommands({ sheet, ready: !!proof?.ready, download, choose, make: () => make() });
   return (

@@ -99,4 +99,4 @@ export const reducedTo = "Reduced to";
 export const formatReducedTo = "Format that larger sheets are reduced to";
 export const notReduced = "never";
 export const reducedSaysSo =
-  "Sheets larger than this go out reduced to fit it. Their scale field, the print-control bar and their lower edge say so. Plates stay as they are.";
+  "Sheets larger than this go out reduced to fit it. Their scale field, the print-control bar and a line in the frame say so. Plates stay as they are.";

@@ -1,18 +1,10 @@
 import { Segmented } from "antd";
 import { useState } from "react";
+import { copyText, handOverData } from "../common/handOver";
 import { Fact } from "../ticket/Ticket";
 import { asCsv, asText, axesInWords, inWords, MEASURES, type Measure, type Unit } from "./measuring";
 import { useReview, type Review } from "./state";
 import * as texts from "./texts";
-
-/** Hands a text to the browser to keep. */
-function save(name: string, text: string) {
-  const link = document.createElement("a");
-  link.href = URL.createObjectURL(new Blob([text], { type: "text/csv" }));
-  link.download = name;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(link.href), 1000);
-}
 
 /** What was measured, and how far it can be trusted. */
 export function SolidMeasurePanel({ review }: { review: Review }) {
@@ -23,7 +15,7 @@ export function SolidMeasurePanel({ review }: { review: Review }) {
   const unit = useReview(review, (state) => state.unit);
   const [copied, setCopied] = useState(false);
   const copy = async () => {
-    await navigator.clipboard.writeText(asText(readings, unit));
+    await copyText(asText(readings, unit));
     setCopied(true);
     setTimeout(() => setCopied(false), 1500);
   };
@@ -47,8 +39,8 @@ export function SolidMeasurePanel({ review }: { review: Review }) {
           <li key={reading.id} className="reading-row">
             <span>
               {reading.what} <strong>{inWords(reading, unit)}</strong>
+              {axesInWords(reading, unit) && <small className="soft">{axesInWords(reading, unit)}</small>}
             </span>
-            {axesInWords(reading, unit) && <small className="soft">{axesInWords(reading, unit)}</small>}
             {reading.coarse && (
               <em>
                 ± {model.tolerance.toFixed(3)} {texts.mm2}
@@ -70,7 +62,7 @@ export function SolidMeasurePanel({ review }: { review: Review }) {
           <button type="button" onClick={() => void copy()}>
             {copied ? texts.copied : texts.copyReadings}
           </button>
-          <button type="button" onClick={() => save("readings.csv", asCsv(readings, model.tolerance))}>
+          <button type="button" onClick={() => handOverData(new Blob([asCsv(readings, model.tolerance)], { type: "text/csv" }), "readings.csv")}>
             {texts.saveReadings}
           </button>
           <button type="button" onClick={() => set({ readings: [] })}>

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import re
 import struct
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -25,8 +26,8 @@ def alone(path: Path) -> bytes | None:
     return _DOCUMENT.sub(TAKEN, data)
 
 
-def left_out(path: Path, kind: str) -> tuple[str, ...]:
-    """What a file refers to and is not opened, each in one sentence."""
+def left_out(path: Path, kind: str, there: Callable[[str], bool] = lambda name: False) -> tuple[str, ...]:
+    """What a file refers to and is not opened, each in one sentence; of a mesh but for what is *there* beside it."""
     if kind == "step":
         data = path.read_bytes()
         if b"DOCUMENT_FILE" not in data:
@@ -34,9 +35,8 @@ def left_out(path: Path, kind: str) -> tuple[str, ...]:
         found = re.findall(rb"\bDOCUMENT_FILE\s*\(\s*'([^']*)'", data)
         return _told("The file refers to {}, which is not opened: parts in it are missing.", found)
     if kind == "obj":
-        return _told(
-            "Its materials are in {}, which is not opened: parts have no colours.", _MATERIALS.findall(path.read_bytes())
-        )
+        found = [name for name in _MATERIALS.findall(path.read_bytes()) if not there(name.decode("utf-8", "replace"))]
+        return _told("Its materials are in {}, which is not opened: parts have no colours.", found)
     if kind in ("gltf", "glb"):
         images = _gltf(path.read_bytes()).get("images")
         names = (
@@ -44,7 +44,7 @@ def left_out(path: Path, kind: str) -> tuple[str, ...]:
             if isinstance(images, list)
             else []
         )
-        outside = [name for name in names if not name.startswith(b"data:")]
+        outside = [name for name in names if not name.startswith(b"data:") and not there(name.decode("utf-8", "replace"))]
         return _told("The picture {} is a file of its own, which is not opened: it is left out.", outside)
     return ()
 

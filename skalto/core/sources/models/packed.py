@@ -14,8 +14,9 @@ from pathlib import Path, PurePosixPath
 
 from skalto.core.errors import InputError
 from skalto.core.progress import Progress
-from skalto.core.sources.models.elsewhere import TAKEN, told_lost
+from skalto.core.sources.models.elsewhere import TAKEN, left_out, told_lost
 from skalto.core.sources.models.model import Model
+from skalto.core.sources.models.within import Within
 
 MOST_BYTES, MOST_FILES = 1_000_000_000, 2_000
 """What an archive may come to when it is unpacked."""
@@ -45,7 +46,13 @@ def read_packed_step(path: Path, what: str, progress: Progress) -> Model:
                 _copy(packed, file, what, 0)
         except (OSError, EOFError, zlib.error):
             raise InputError(f"{what} is cut short, or damaged: copy or export it again.") from None
-        return read_exchange(out, "step", _inner(what), progress)
+        model = read_exchange(out, "step", _inner(what), progress)
+        return _lacking(model, left_out(out, "step"))
+
+
+def _lacking(model: Model, lost: tuple[str, ...]) -> Model:
+    """A model with what its file refers to and does not have."""
+    return replace(model, tree=model.tree.model_copy(update={"lost": lost}))
 
 
 def _inner(what: str) -> str:
@@ -74,13 +81,13 @@ def read_archive(path: Path, what: str, progress: Progress) -> Model:
             lost = told_lost(
                 "The file refers to {}, which is not in the archive: parts in it are missing.", _settle(folder, names)
             )
-            model = read_exchange(main, "step", called, progress, follows=True)
-            return replace(model, tree=model.tree.model_copy(update={"lost": lost}))
+            return _lacking(read_exchange(main, "step", called, progress, follows=True), lost)
         if suffix in (".iges", ".igs"):
             return read_exchange(main, "iges", called, progress)
         if suffix in (".brep", ".brp"):
             return read_brep(main, called, progress)
-        return read_mesh(main, suffix[1:], called, progress, around=folder)
+        model = read_mesh(main, suffix[1:], called, progress, around=folder)
+        return _lacking(model, left_out(main, suffix[1:], Within(folder, main).has))
 
 
 def _copy(source: object, target: object, what: str, before: int) -> int:

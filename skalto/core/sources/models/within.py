@@ -12,6 +12,14 @@ class Within:
     def __init__(self, folder: Path, main: Path) -> None:
         self._root, self._at = folder.resolve(), main.parent
 
+    def has(self, name: str) -> bool:
+        """Whether a file is in the folder."""
+        try:
+            self.get(name)
+        except FileNotFoundError:
+            return False
+        return True
+
     def get(self, name: str) -> bytes:
         """:raises FileNotFoundError: for a file that is not in the folder."""
         target = (self._at / name.replace("\\", "/")).resolve()
@@ -32,9 +40,6 @@ def lacking(path: Path, folder: Path) -> str:
         buffers = document.get("buffers", []) if isinstance(document, dict) else []
         names = [str(own.get("uri", "data:")) for own in buffers if isinstance(own, dict)]
     for name in names:
-        if not name.startswith("data:"):
-            try:
-                within.get(name)
-            except FileNotFoundError:
-                return name
+        if not name.startswith("data:") and not within.has(name):
+            return name
     return ""
