@@ -10,7 +10,7 @@ import numpy as np
 from skalto.core.job import JobDocument
 from skalto.core.listing import tabled
 from skalto.core.plain import ordered, short_name
-from skalto.core.sheets.sheet import SheetSpec
+from skalto.core.sheets.sheet import NOT_SHOWN, SheetSpec
 from skalto.core.sources.models.model import Component, ModelTree, covered
 
 
@@ -19,7 +19,7 @@ def sheet_content(document: JobDocument, sheet: SheetSpec, number: str, trees: M
 
     :param number: the job's. :param trees: of the models, by source; a source without one goes by its own name.
     """
-    plain = ordered(sheet.model_dump(exclude={"made_for", "recipe"}))
+    plain = ordered(sheet.model_dump(exclude={"made_for": True, "recipe": True} | NOT_SHOWN))
     told: list[Any] = []
     parts: set[str] = set()
     for view, row in zip(sheet.views, plain["views"], strict=True):

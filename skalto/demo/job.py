@@ -255,7 +255,7 @@ class _Sheets:
             background="#e9e6df",
         )  # fmt: skip
         cut = PreparedView(
-            id="cut", name="Through the rollers", look=(-0.35, -1, -0.3), cut=Cut(along="y", offset=0.0),
+            id="cut", name="Through the rollers", look=(-0.35, -1, -0.3), cuts=(Cut(along="y", offset=0.0),),
             mode=RenderMode.SHADED_ILLUSTRATION,
         )  # fmt: skip
         bare = PreparedView(id="bare", name="Without fasteners", hidden=fasteners, perspective=True)

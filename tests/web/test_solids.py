@@ -175,10 +175,10 @@ def test_a_view_set_by_looking_is_in_the_file(sent: tuple[int, str, Path]) -> No
     assert view.camera.roll() == pytest.approx(10, abs=0.01)
     assert np.linalg.norm(np.subtract(view.camera.position, solid.views[7].camera.position)) > 50
     assert view.states == {"Cheek, left": 0.3}
-    assert view.cut is not None
-    assert view.cut.turns == (180, None, 0)
-    assert view.cut.centre[1] == 12.5
-    assert view.cut.filled
+    assert len(view.cuts) == 1
+    assert view.cuts[0].turns == (180, None, 0)
+    assert view.cuts[0].centre[1] == 12.5
+    assert view.cuts[0].filled
     nodes = {node.name: node for node in read_u3d(solid.u3d).nodes}
     assert {"Cheek, left", "Cheek, right", "Upper roller"} <= set(nodes)
     covers = {name: {round(m.opacity, 2) for m in node.materials} for name, node in nodes.items() if node.meshes}

@@ -12,8 +12,11 @@ from skalto.api.routes.jobs import _job
 from skalto.api.routes.output import attachment
 from skalto.api.schemas import PROBLEMS, JobView
 from skalto.api.using import use
+from skalto.core.scene.views import Cut
+from skalto.core.viewpoint import Vector
 from skalto.jobs.queue import WorkState
 from skalto.services.stored.annotations_3d import KINDS
+from skalto.services.use_cases.desk import Desk
 from skalto.services.use_cases.solids import Solids
 
 router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["3D"])
@@ -58,11 +61,13 @@ class Annotation3dState(BaseModel):
 
 
 class SolidsState(BaseModel):
-    """The 3D annotations of a finished file: names, addresses of their blocks for the viewer, the component of each node."""
+    """The 3D annotations of a finished file: names, addresses of their blocks for the viewer, of each node the component and
+    what it is made of, g/mm³, where that is known."""
 
     names: tuple[str, ...] = ()
     packs: tuple[str, ...] = ()
     paths: tuple[dict[str, str], ...] = ()
+    densities: tuple[dict[str, float], ...] = ()
     work: WorkState | None = None
 
 
@@ -102,6 +107,27 @@ def review_annotation(job_id: int, sheet: str, field: str, solids: Here) -> Anno
     return Annotation3dState(pack=pack, work=look.work, facts=_facts(solids, job_id, sheet, field))
 
 
+class Section3dRequest(BaseModel):
+    """A cutting plane of a 3D annotation, and the middle of its model's box as it stands there, mm."""
+
+    cut: Cut
+    middle: Vector
+
+
+class PlacedSection3d(BaseModel):
+    job: JobView
+    view: str
+
+
+@router.post("/jobs/{job_id}/sheets/{sheet}/fields/{field}/section")
+def section_of_annotation(
+    job_id: int, sheet: str, field: str, wish: Section3dRequest, desk: Annotated[Desk, Depends(use(Desk))]
+) -> PlacedSection3d:
+    """Put a section view on the sheet where the model is cut in 3D, with the view that it is taken from where there is none."""
+    job, view = desk.section_of_3d(job_id, sheet, field, wish.cut, wish.middle)
+    return PlacedSection3d(job=_job(job), view=view)
+
+
 @router.get("/jobs/{job_id}/sheets/{sheet}/proof/solids")
 def proof_solids(job_id: int, sheet: str, solids: Here) -> SolidsState:
     """The 3D annotations of the sheet's finished file, decoded from it; ask again until they are there."""
@@ -110,7 +136,8 @@ def proof_solids(job_id: int, sheet: str, solids: Here) -> SolidsState:
         return SolidsState(work=look.work)
     names = tuple(json.loads(look.data)["fields"])
     packs = tuple(f"/api/{look.key}.{n}.pack" for n in range(len(names)))
-    return SolidsState(names=names, packs=packs, paths=solids.paths(job_id, sheet))
+    paths, densities = solids.paths(job_id, sheet), solids.densities(job_id, sheet)
+    return SolidsState(names=names, packs=packs, paths=paths, densities=densities)
 
 
 Suffix = Literal[".u3d", ".glb", ".html"]

@@ -22,7 +22,7 @@ from skalto.core.pdf_dictionaries import resolved, text_of
 from skalto.core.quantities import MM_PER_INCH, PT_PER_MM
 from skalto.core.scene.poster import corners_of
 from skalto.core.scene.scene import Scene
-from skalto.core.scene.solid import CutPlane, NodeFact, SolidFacts
+from skalto.core.scene.solid import CutPlane, NodeFact, SolidFacts, ViewFact
 from skalto.core.scene.views import Camera, camera_from, in_picture
 
 SINGLE = 3e-6
@@ -44,7 +44,7 @@ class FoundView:
     lighting: str
     mode: str
     states: dict[str, float | None]
-    cut: CutPlane | None
+    cuts: tuple[CutPlane, ...]
     unit: str
 
 
@@ -81,11 +81,11 @@ def _hex(values: Sequence[float]) -> str:
     return "#" + "".join(f"{round(min(max(v, 0.0), 1.0) * 255):02x}" for v in values)
 
 
-def _cut(entry: Any) -> CutPlane | None:
-    rows = resolved(entry.get("SA")) or []
-    if not rows:
-        return None
-    plane = resolved(rows[0])
+def _cuts(entry: Any) -> tuple[CutPlane, ...]:
+    return tuple(_cut(resolved(row)) for row in resolved(entry.get("SA")) or [])
+
+
+def _cut(plane: Any) -> CutPlane:
     x, y, z = _numbers(plane.get("C")) or (0.0, 0.0, 0.0)
     turns = [None if resolved(v) is None else float(resolved(v)) for v in resolved(plane.get("O")) or [None, 0, 0]]
     return CutPlane((x, y, z), (turns[0], turns[1], turns[2]), bool(resolved(plane.get("SC"))), bool(resolved(plane.get("ST"))))
@@ -108,7 +108,7 @@ def _view(entry: Any) -> FoundView:
     return FoundView(
         text_of(entry.get("XN")), text_of(entry.get("IN")), camera, _hex(_numbers(background.get("C")) or [1, 1, 1]),
         text_of((resolved(entry.get("LS")) or {}).get("Subtype")), text_of((resolved(entry.get("RM")) or {}).get("Subtype")),
-        states, _cut(entry), text_of(units.get("DU")) or "mm",
+        states, _cuts(entry), text_of(units.get("DU")) or "mm",
     )  # fmt: skip
 
 
@@ -299,7 +299,9 @@ class _Judge:
             whole = bool(np.isfinite(where).all()) and float(np.abs(where[:, :2]).max()) <= 1 + 1e-5
             want = asked.get(view.name)
             same = want is None or (
-                _same_camera(view.camera, want.camera, self.tolerance + 1e-6) and _same_states(view.states, want.states)
+                _same_camera(view.camera, want.camera, self.tolerance + 1e-6)
+                and _same_states(view.states, want.states)
+                and _drawn_alike(view, want, self.tolerance + 1e-6)
             )
             if not same or (not whole and (want is None or not want.own)):
                 wrong.append(view.name)
@@ -353,6 +355,23 @@ def _same_states(one: dict[str, float | None], other: dict[str, float | None]) -
     if one.keys() != other.keys():
         return False
     return all((a is None) == (b is None) and abs((a or 0) - (b or 0)) < 1e-3 for a, b in ((one[n], other[n]) for n in one))
+
+
+def _drawn_alike(one: FoundView, other: ViewFact, tolerance: float) -> bool:
+    """Whether faces, edges and light are as they were asked for, and the same planes cut."""
+    if not other.mode:
+        return True  # a file of before says nothing of it
+    if (one.mode, one.lighting, len(one.cuts)) != (other.mode, other.lighting, len(other.cuts)):
+        return False
+    return all(_same_plane(a, b, tolerance) for a, b in zip(one.cuts, other.cuts, strict=True))
+
+
+def _same_plane(one: CutPlane, other: CutPlane, tolerance: float) -> bool:
+    turns = [
+        (a is None) == (b is None) and abs((a or 0) - (b or 0)) < 1e-4 for a, b in zip(one.turns, other.turns, strict=True)
+    ]
+    near = float(np.abs(np.subtract(one.centre, other.centre)).max()) <= tolerance
+    return all(turns) and near and (one.filled, one.ghost) == (other.filled, other.ghost)
 
 
 def solid_checks(pages: Sequence[PDFPage]) -> list[Check]:

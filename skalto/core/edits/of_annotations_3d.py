@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any, ClassVar, Literal
 
+import numpy as np
 from pydantic import model_validator
 
 from skalto.core.earlier_words import by_todays_names
@@ -13,8 +14,12 @@ from skalto.core.job import JobDocument
 from skalto.core.lengths import Millimetres
 from skalto.core.scene.annotation_3d import Annotation3d, Opening
 from skalto.core.scene.choices import SceneChoices
+from skalto.core.scene.kept import MOST, Kept
+from skalto.core.scene.orienting import turned_kept, turned_view
+from skalto.core.scene.turns import Turn, straightened
 from skalto.core.scene.views import PreparedView
 from skalto.core.sheets.sheet import SheetSpec
+from skalto.core.viewpoint import Vector
 
 Step = tuple[Millimetres, Millimetres]
 
@@ -143,4 +148,67 @@ class ChangePreparedView(Annotation3dEdit):
         return f"prepared view {self.view.name}"
 
 
-EDITS: tuple[type[Edit], ...] = (AddAnnotation3d, ChangeAnnotation3d, MoveAnnotation3d, RemoveAnnotation3d, ChangePreparedView)
+class TurnAnnotation3d(Annotation3dEdit):
+    """Turn the model of a 3D annotation: by *turn*, a rotation by rows, from how it stands now. Cameras and sections that are
+    its own, readings and marks go with it; views that look along an axis see what now lies there.
+
+    *middle* is the middle of the model's box before the turn, *after* that after it, mm: planes are tilted about it.
+    """
+
+    kind: Literal["turn_annotation_3d"]
+    turn: Turn
+    middle: Vector = (0.0, 0.0, 0.0)
+    after: Vector = (0.0, 0.0, 0.0)
+
+    def made(self, annotation: Annotation3d) -> Annotation3d:
+        turn, middle, after = (np.asarray(own, float) for own in (self.turn, self.middle, self.after))
+        whole = straightened(turn @ np.asarray(annotation.choices.orientation, float))
+        views = tuple(turned_view(view, turn, middle, after) for view in annotation.views)
+        keeps = tuple(turned_kept(own, turn, middle, after) for own in annotation.kept)
+        choices = annotation.choices.model_copy(update={"orientation": whole})
+        return annotation.model_copy(update={"choices": choices, "views": views, "kept": keeps})
+
+    def label(self, job: JobDocument) -> str:
+        return f"turn {self.title(job)}"
+
+
+class KeepInAnnotation3d(Annotation3dEdit):
+    """Keep a camera, a section, a reading or a mark of a review, or change the one of that id."""
+
+    kind: Literal["keep_in_annotation_3d"]
+    item: Kept
+
+    def made(self, annotation: Annotation3d) -> Annotation3d:
+        if len(annotation.kept) >= MOST and all(own.id != self.item.id for own in annotation.kept):
+            raise InputError(f"A 3D annotation keeps {MOST} cameras, sections, readings and marks: remove some first.")
+        return annotation.model_copy(update={"kept": kept(annotation.kept, self.item)})
+
+    def label(self, job: JobDocument) -> str:
+        self.title(job)
+        return f"keep {self.item.kind} {self.item.name}"
+
+
+class ForgetInAnnotation3d(Annotation3dEdit):
+    """Keep some of what a review kept no longer, by their ids; what is gone already is no error."""
+
+    kind: Literal["forget_in_annotation_3d"]
+    items: tuple[str, ...]
+
+    def made(self, annotation: Annotation3d) -> Annotation3d:
+        return annotation.model_copy(update={"kept": tuple(own for own in annotation.kept if own.id not in self.items)})
+
+    def label(self, job: JobDocument) -> str:
+        names = [own.name for own in job.sheet(self.sheet).annotation_3d(self.annotation).kept if own.id in self.items]
+        return f"remove {names[0]}" if len(names) == 1 else f"remove {len(names)} of what {self.title(job)} keeps"
+
+
+EDITS: tuple[type[Edit], ...] = (
+    AddAnnotation3d,
+    ChangeAnnotation3d,
+    MoveAnnotation3d,
+    RemoveAnnotation3d,
+    ChangePreparedView,
+    TurnAnnotation3d,
+    KeepInAnnotation3d,
+    ForgetInAnnotation3d,
+)

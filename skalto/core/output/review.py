@@ -16,7 +16,7 @@ from skalto.core.scene.features import Features, features_of
 from skalto.core.scene.meshing import merged, vertices_of
 from skalto.core.scene.scene import Scene, SolidMesh
 
-VERSION = 1
+VERSION = 2
 
 
 class _Numbers:
@@ -98,7 +98,6 @@ def pack_review(scene: Scene, title: str, views: Sequence[dict[str, Any]], told:
 
 def plain_view(view: Any) -> dict[str, Any]:
     """A prepared view as the viewer takes it, from one that goes into a file or was found in one."""
-    cut = view.cut
     return {
         "id": view.id,
         "name": view.name,
@@ -107,5 +106,5 @@ def plain_view(view: Any) -> dict[str, Any]:
         "lighting": str(view.lighting),
         "mode": str(view.mode),
         "states": view.states,
-        "cut": None if cut is None else {"centre": cut.centre, "turns": cut.turns, "filled": cut.filled, "ghost": cut.ghost},
+        "cuts": [{"centre": cut.centre, "turns": cut.turns, "filled": cut.filled, "ghost": cut.ghost} for cut in view.cuts],
     }

@@ -10,6 +10,7 @@ from skalto.core.geometry import Box
 from skalto.core.ids import ShortId
 from skalto.core.lengths import Millimetres
 from skalto.core.scene.choices import SceneChoices
+from skalto.core.scene.kept import MOST, Kept
 from skalto.core.scene.views import PreparedView, standard_views
 
 FRAME_ROOM = 0.5
@@ -33,7 +34,8 @@ class Opening(BaseModel):
 
 class Annotation3d(BaseModel):
     """A 3D annotation: which source, where on the sheet (*place* is its lower left corner) and how large, mm; with a *frame*
-    line about it or without; what goes in, the prepared views in order, which of them it opens with, and how."""
+    line about it or without; what goes in, the prepared views in order, which of them it opens with, and how; what a review of
+    it has *kept*, which does not go into a PDF."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -48,6 +50,7 @@ class Annotation3d(BaseModel):
     default: str = ""
     opening: Opening = Opening()
     poster_dpi: int = Field(default=200, ge=36, le=1200)
+    kept: tuple[Kept, ...] = Field(default=(), max_length=MOST)
 
     @model_validator(mode="after")
     def _whole(self) -> Annotation3d:
@@ -60,6 +63,8 @@ class Annotation3d(BaseModel):
         if len(set(names)) < len(names):
             twice = next(view.name for view in self.views if names.count(view.name.casefold()) > 1)
             raise ValueError(f"Two prepared views are called {twice}: give one another name.")
+        if len({own.id for own in self.kept}) < len(self.kept):
+            raise ValueError("Two things that are kept have the same id.")
         return self
 
     @property

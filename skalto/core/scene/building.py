@@ -11,6 +11,7 @@ from skalto.core.errors import InputError
 from skalto.core.geometry import Array
 from skalto.core.scene.choices import Grouping, SceneSpec
 from skalto.core.scene.meshing import PartMesh
+from skalto.core.scene.orienting import turned_scene
 from skalto.core.scene.scene import PIECE, Material, Node, Scene, SolidMesh
 from skalto.core.sources.models.model import Component, ModelTree, cover_of, covered, nearest
 from skalto.core.sources.models.parts import Item, items
@@ -25,11 +26,18 @@ def class_of(item: Item) -> str:
 
 
 def _own_group(component: Component, spec: SceneSpec) -> str | None:
-    texts = (component.path.lower(), component.part.lower(), component.name.lower())
     for group in spec.choices.groups:
-        if any(fnmatchcase(text, pattern.lower()) for text in texts for pattern in group.patterns):
+        if any(_names(pattern.lower(), component) for pattern in group.patterns):
             return group.name
     return None
+
+
+def _names(pattern: str, component: Component) -> bool:
+    """Whether a pattern names a component itself: by its name or its part's, not by what it is in, unless it gives the way
+    there with a slash."""
+    if "/" in pattern:
+        return fnmatchcase(component.path.lower(), pattern)
+    return any(fnmatchcase(text.lower(), pattern) for text in (component.name, component.part))
 
 
 def classes_of(tree: ModelTree, spec: SceneSpec) -> dict[str, str]:
@@ -172,7 +180,8 @@ def build_scene(tree: ModelTree, parts: Sequence[PartMesh], spec: SceneSpec) -> 
     if not meshes:
         raise InputError("Nothing is left to put into the 3D model: its components have no surface.")
     chord = max((part.chord for n, part in enumerate(parts) if n in numbers), default=0.0)
-    return Scene(tuple(kept), tuple(meshes), chord, paths, tuple(groups.values()))
+    made = Scene(tuple(kept), tuple(meshes), chord, paths, tuple(groups.values()))
+    return turned_scene(made, spec.choices.orientation)
 
 
 def _without_empty(nodes: Sequence[Node]) -> list[Node]:

@@ -8,6 +8,7 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from skalto.core.scene.meshing import Quality
+from skalto.core.scene.turns import UPRIGHT, Turn
 from skalto.core.sources.models.parts import PartFacts
 
 Names = Literal["names", "items"]
@@ -37,7 +38,8 @@ class NamedGroup(BaseModel):
 
 
 class SceneChoices(BaseModel):
-    """What a person chooses of a 3D model: *hidden* components and classes *left_out* do not go in; *opacity* by component."""
+    """What a person chooses of a 3D model: *hidden* components and classes *left_out* do not go in; *opacity* by component;
+    *orientation* is how the model is turned from its own axes."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -48,6 +50,7 @@ class SceneChoices(BaseModel):
     hidden: frozenset[str] = frozenset()
     names: Names = "names"
     opacity: dict[str, float] = {}
+    orientation: Turn = UPRIGHT
 
     @field_validator("opacity")
     @classmethod

@@ -186,8 +186,8 @@ def draw_view(scene: Scene, view: PreparedView, camera: Camera, columns: int, ro
             if view.mode in (RenderMode.TRANSPARENT, RenderMode.TRANSPARENT_EDGES):
                 covers = np.minimum(covers, _SEEN_THROUGH)
             parts = [(points[covers == cover], colours[covers == cover], float(cover)) for cover in np.unique(covers)]
-            if view.cut is not None:
-                parts = [piece for part in parts for piece in _cut(*part, view.cut, middle)]
+            for cut in view.cuts:
+                parts = [piece for part in parts for piece in _cut(*part, cut, middle)]
             for triangles, paint, cover in parts:
                 if not len(triangles):
                     continue
@@ -229,7 +229,7 @@ def _lit(
     else:
         # light adds up before the screen's curve (IEC 61966-2-1, nearly a power of 2.2)
         shown = colours * (share[..., None] * np.asarray(tint)) ** (1 / 2.2)
-    if view.cut is not None and view.cut.filled:
+    if any(cut.filled for cut in view.cuts):
         shown = np.where(within[:, None, None], colours * CAP, shown)
     return _projected(camera, points, *size), shown
 

@@ -8,12 +8,24 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
+from skalto.core.geometry import Array
 from skalto.core.scene.annotation_3d import Annotation3d
 from skalto.core.scene.poster import camera_of, draw_view, hidden_nodes, opacities, poster_size
 from skalto.core.scene.scene import Scene, piece_names
-from skalto.core.scene.views import Camera, Lighting, RenderMode
+from skalto.core.scene.views import Camera, Cut, Lighting, RenderMode
 from skalto.core.sources.models.model import ModelTree
 from skalto.core.viewpoint import Vector
+
+
+@dataclass(frozen=True)
+class CutPlane:
+    """A cutting plane in the words of ISO 32000-1, 13.6.4.6: its centre, and its turns, None for the axis that it begins
+    square to; whether cut faces are filled and the other half seen through."""
+
+    centre: Vector
+    turns: tuple[float | None, float | None, float | None]
+    filled: bool
+    ghost: bool
 
 
 class NodeFact(BaseModel):
@@ -30,8 +42,8 @@ class NodeFact(BaseModel):
 
 
 class ViewFact(BaseModel):
-    """A prepared view as it was asked for; *own* when a person set its camera, so that it need not show all; *states* as
-    :class:`SolidView` has them."""
+    """A prepared view as it was asked for; *own* when a person set its camera, so that it need not show all; *states* and
+    *cuts* as :class:`SolidView` has them. How it is drawn is not known of a file that says no *mode*."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -39,6 +51,9 @@ class ViewFact(BaseModel):
     own: bool
     camera: Camera
     states: dict[str, float | None] = {}
+    mode: str = ""
+    lighting: str = ""
+    cuts: tuple[CutPlane, ...] = ()
 
 
 class SolidFacts(BaseModel):
@@ -58,17 +73,6 @@ class SolidFacts(BaseModel):
 
 
 @dataclass(frozen=True)
-class CutPlane:
-    """A cutting plane in the words of ISO 32000-1, 13.6.4.6: its centre, and its turns, None for the axis that it begins
-    square to; whether cut faces are filled and the other half seen through."""
-
-    centre: Vector
-    turns: tuple[float | None, float | None, float | None]
-    filled: bool
-    ghost: bool
-
-
-@dataclass(frozen=True)
 class SolidView:
     """A prepared view by the nodes of the file: those hidden, and the opacity of those that have one of their own."""
 
@@ -80,7 +84,7 @@ class SolidView:
     mode: RenderMode
     hidden: tuple[str, ...]
     opacity: dict[str, float]
-    cut: CutPlane | None
+    cuts: tuple[CutPlane, ...]
 
     @property
     def states(self) -> dict[str, float | None]:
@@ -101,25 +105,45 @@ class Solid:
 
 def _facts(annotation: Annotation3d, tree: ModelTree, scene: Scene, views: tuple[SolidView, ...]) -> SolidFacts:
     components = {component.path: component for component in tree.walk()}
+    whole = np.eye(4)
+    whole[:3, :3] = annotation.choices.orientation
+
+    def placed(matrix: Array) -> tuple[float, ...]:
+        return tuple((whole @ matrix).ravel().tolist())
+
     nodes = []
     for node in scene.nodes:
         component = components.get(scene.paths.get(node.name, ""))
         if component is None:
             continue
         if component.shape is None:
-            nodes.append(NodeFact(name=node.name, placement=component.placement))
+            nodes.append(NodeFact(name=node.name, placement=placed(component.matrix())))
             continue
         shape = tree.shapes[component.shape]
         nodes.append(
-            NodeFact(name=node.name, placement=component.placement, low=shape.low, high=shape.high, volume=shape.volume)
+            NodeFact(name=node.name, placement=placed(component.matrix()), low=shape.low, high=shape.high, volume=shape.volume)
         )  # fmt: skip
     asked = {view.id: view.camera is not None for view in annotation.views}
-    told = tuple(ViewFact(name=view.name, own=asked[view.id], camera=view.camera, states=view.states) for view in views)
+    told = tuple(
+        ViewFact(
+            name=view.name, own=asked[view.id], camera=view.camera, states=view.states, mode=view.mode,
+            lighting=view.lighting, cuts=view.cuts,
+        )
+        for view in views
+    )  # fmt: skip
     return SolidFacts(
         name=annotation.name, chord=scene.chord, triangles=scene.distinct(), groups=scene.groups, nodes=tuple(nodes),
         views=told,
         box=annotation.inner, dpi=annotation.poster_dpi,
     )  # fmt: skip
+
+
+def _plane(cut: Cut, middle: Array) -> CutPlane:
+    turns: list[float | None] = [None, None, None]
+    for axis, angle in zip(cut.others(), cut.angles(), strict=True):
+        turns[axis] = angle
+    x, y, z = cut.point(middle).tolist()
+    return CutPlane((x, y, z), (turns[0], turns[1], turns[2]), cut.filled, cut.ghost)
 
 
 def solid_views(annotation: Annotation3d, scene: Scene) -> tuple[SolidView, ...]:
@@ -130,19 +154,12 @@ def solid_views(annotation: Annotation3d, scene: Scene) -> tuple[SolidView, ...]
     names = {node.name: list(dict.fromkeys((node.name, *piece_names(node)))) for node in scene.nodes}
     found = []
     for view in annotation.views:
-        cut = None
-        if view.cut is not None:
-            turns: list[float | None] = [None, None, None]
-            for axis, angle in zip(view.cut.others(), view.cut.angles(), strict=True):
-                turns[axis] = angle
-            x, y, z = view.cut.point(middle).tolist()
-            cut = CutPlane((x, y, z), (turns[0], turns[1], turns[2]), view.cut.filled, view.cut.ghost)
         hidden = {own for name in hidden_nodes(scene, view) for own in names[name]}
         opacity = {own: value for name, value in opacities(scene, view).items() for own in names[name]}
         found.append(
             SolidView(
                 view.id, view.name, camera_of(view, scene, annotation.aspect), view.background, view.lighting, view.mode,
-                tuple(sorted(hidden)), opacity, cut,
+                tuple(sorted(hidden)), opacity, tuple(_plane(cut, middle) for cut in view.cuts),
             )
         )  # fmt: skip
     return tuple(found)

@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from enum import StrEnum
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from skalto.core.colour import HexColour
 from skalto.core.geometry import Array
@@ -53,7 +53,8 @@ class Lighting(StrEnum):
     NONE = "None"
 
 
-def _finite(vector: Vector) -> Vector:
+def finite(vector: Vector) -> Vector:
+    """A place as it is. :raises ValueError: when it is none."""
     if not all(math.isfinite(v) and abs(v) < 1e9 for v in vector):
         raise ValueError("A place needs three numbers, in mm.")
     return vector
@@ -74,7 +75,7 @@ class Camera(BaseModel):
     @field_validator("position", "target", "up")
     @classmethod
     def _numbers(cls, vector: Vector) -> Vector:
-        return _finite(vector)
+        return finite(vector)
 
     @model_validator(mode="after")
     def _looks(self) -> Camera:
@@ -123,6 +124,8 @@ class Cut(BaseModel):
     filled: bool = True
     ghost: bool = False
     """Whether the half that is taken away is still to be seen through."""
+    hatched: bool = False
+    """Whether filled cut faces are hatched; a reader of PDF fills them in one colour."""
 
     def others(self) -> tuple[int, int]:
         """The two axes that the plane is tilted about."""
@@ -160,6 +163,16 @@ def _turn(axis: int, degrees: float) -> Array:
     return turn
 
 
+def _one_each(cuts: tuple[Cut, ...]) -> tuple[Cut, ...]:
+    if len({cut.along for cut in cuts}) < len(cuts):
+        raise ValueError("Two cutting planes begin square to the same axis: give each an axis of its own.")
+    return cuts
+
+
+Cuts = Annotated[tuple[Cut, ...], Field(max_length=3), AfterValidator(_one_each)]
+"""Cutting planes, one for an axis at most: what lies beyond any of them is taken away."""
+
+
 class PreparedView(BaseModel):
     """A view that a reader finds under its name. Without a *camera* it looks along *look* and takes in all that it shows.
 
@@ -179,7 +192,16 @@ class PreparedView(BaseModel):
     mode: RenderMode = RenderMode.SOLID
     hidden: frozenset[str] = frozenset()
     faded: dict[str, Annotated[float, Field(gt=0, le=1)]] = {}
-    cut: Cut | None = None
+    cuts: Cuts = ()
+
+    @model_validator(mode="before")
+    @classmethod
+    def _one_cut(cls, data: Any) -> Any:
+        """Views written down when there was one cutting plane, or none."""
+        if not isinstance(data, dict) or "cut" not in data:
+            return data
+        rest = {key: value for key, value in data.items() if key != "cut"}
+        return {"cuts": [] if data["cut"] is None else [data["cut"]]} | rest
 
     @field_validator("name")
     @classmethod

@@ -39,7 +39,9 @@ SELECTABLE = (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.WIRE, EdgeClass.SM
 """The edge classes that a view may show."""
 
 Override = Literal["scale", "components", "place"]
-__all__ = ["Arrangement", "Furniture", "Millimetres", "SheetSpec", "ViewSpec"]
+NOT_SHOWN: dict[str, Any] = {"annotations_3d": {"__all__": {"kept"}}}
+"""What of a sheet shows on no page: left out of what names its files."""
+__all__ = ["NOT_SHOWN", "Arrangement", "Furniture", "Millimetres", "SheetSpec", "ViewSpec"]
 
 
 class Arrangement(StrEnum):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -18,12 +19,14 @@ from skalto.core.projection.shading import unpack_picture
 from skalto.core.scene.annotation_3d import Annotation3d
 from skalto.core.scene.building import build_scene, class_names, classes_of
 from skalto.core.scene.choices import SceneChoices, SceneSpec
+from skalto.core.scene.kept import Kept
 from skalto.core.scene.meshing import PartMesh, Quality, part_meshes
 from skalto.core.scene.poster import to_png
 from skalto.core.scene.scene import Scene
 from skalto.core.scene.solid import Solid, draw_poster, make_solid
 from skalto.core.sheets.sheet import SheetSpec
-from skalto.core.sources.models.model import Model
+from skalto.core.sources.models.model import Model, ModelTree
+from skalto.core.sources.models.parts import items
 from skalto.services.results.models import kept_model
 from skalto.services.stored import keys
 from skalto.services.stored.annotations_3d import spec_of
@@ -122,8 +125,20 @@ def name_of(solid: FoundSolid) -> str:
     return solid.facts.name if solid.facts else "3D model"
 
 
-def pack_of(solid: FoundSolid) -> bytes:
-    """The viewer's block of a field that was found in a file."""
+def densities_of(tree: ModelTree, spec: SceneSpec, paths: Mapping[str, str]) -> dict[str, float]:
+    """What the parts of a scene are made of, g/mm³, by the names of their nodes; those that are not known are left out.
+
+    :param paths: the components by the names of their nodes.
+    """
+    known = {path: item.density / 1000 for item in items(tree, spec.parts) for path in item.components if item.density}
+    return {name: known[path] for name, path in paths.items() if path in known}
+
+
+def pack_of(solid: FoundSolid, kept: Sequence[Kept] = (), densities: Mapping[str, float] | None = None) -> bytes:
+    """The viewer's block of a field that was found in a file.
+
+    :param kept: what a review has kept of it. :param densities: as :func:`densities_of` has them.
+    """
     scene, facts = read_u3d(solid.u3d), solid.facts
     told = {
         "unit": solid.views[0].unit if solid.views else "mm",
@@ -133,11 +148,16 @@ def pack_of(solid: FoundSolid) -> bytes:
         "size": len(solid.u3d),
         "page": solid.page,
         "box": solid.box,
+        "kept": [own.model_dump(mode="json") for own in kept],
+        "densities": dict(densities or {}),
     }
     return pack_review(scene, name_of(solid), [plain_view(view) for view in solid.views], told)
 
 
-def scene_file(data: bytes, suffix: str, viewer: Path, number: int = 0) -> tuple[str, bytes]:
+def scene_file(
+    data: bytes, suffix: str, viewer: Path, number: int = 0, kept: Sequence[Kept] = (),
+    densities: Mapping[str, float] | None = None,
+) -> tuple[str, bytes]:  # fmt: skip
     """A 3D annotation of a finished PDF as a file of its own (.u3d, .glb or .html): its name, and the bytes.
 
     :raises InputError: when the PDF has no such field, or is damaged.
@@ -152,7 +172,7 @@ def scene_file(data: bytes, suffix: str, viewer: Path, number: int = 0) -> tuple
     if suffix == ".html":
         from skalto.core.output.webpage import viewer_files, write_page
 
-        return name, write_page(name, pack_of(solid), *viewer_files(viewer))
+        return name, write_page(name, pack_of(solid, kept, densities), *viewer_files(viewer))
     from skalto.core.output.glb import write_glb
 
     return name, write_glb(read_u3d(solid.u3d))

@@ -10,7 +10,7 @@ from pydantic import BaseModel
 
 from skalto.core.pens import DEFAULT, PenSet
 from skalto.core.plain import ordered
-from skalto.core.sheets.sheet import SheetSpec
+from skalto.core.sheets.sheet import NOT_SHOWN, SheetSpec
 
 if TYPE_CHECKING:
     from skalto.core.projection.view import LinesSpec, ShadeSpec
@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from skalto.core.scene.annotation_3d import Annotation3d
     from skalto.core.scene.choices import SceneSpec
 
-VERSION = 18
+VERSION = 19
 """Counts up when the same inputs give other results than before."""
 
 
@@ -80,13 +80,14 @@ def poster_key(source: str, spec: SceneSpec, field: Annotation3d) -> str:
 
 def proof_key(sheet: SheetSpec, title: str, context: BaseModel, recipe: Recipe) -> str:
     """The finished file of a sheet."""
-    parts = (ordered(sheet.model_dump()), title, ordered(context.model_dump()), _chosen(recipe))
+    parts = (ordered(sheet.model_dump(exclude=NOT_SHOWN)), title, ordered(context.model_dump()), _chosen(recipe))
     return f"proofs/{digest(*parts)}"
 
 
 def artwork_key(sheet: SheetSpec, view: str, suffix: str, context: BaseModel, recipe: Recipe) -> str:
     """A sheet, or one view of it, as a file without pages, or as pixels."""
-    return f"artwork/{digest(ordered(sheet.model_dump()), view, suffix, ordered(context.model_dump()), _chosen(recipe))}"
+    shown = ordered(sheet.model_dump(exclude=NOT_SHOWN))
+    return f"artwork/{digest(shown, view, suffix, ordered(context.model_dump()), _chosen(recipe))}"
 
 
 def joined_key(parts: list[str], title: str, recipe: Recipe) -> str:

@@ -16,8 +16,9 @@ from skalto.core.errors import InputError, NotThere
 from skalto.core.geometry import Box
 from skalto.core.job import JobDocument
 from skalto.core.layout import families
-from skalto.core.layout.arrangement import offered_scales, room_for_views
+from skalto.core.layout.arrangement import new_view, offered_scales, room_for_views, shown_box
 from skalto.core.layout.format_change import fitted
+from skalto.core.layout.sections_3d import PlaneInModel
 from skalto.core.output.picture import Picture, to_picture
 from skalto.core.pages.composition import compose
 from skalto.core.pages.page import Page, ViewLines
@@ -26,6 +27,7 @@ from skalto.core.pages.placed_views import facts_of_view, frame_of, place_view, 
 from skalto.core.pens import Pens
 from skalto.core.quantities import Scale
 from skalto.core.revising import RevisionReport, revised
+from skalto.core.scene.views import Cut
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, Point, Ref, Section, refuse_short
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.models.parts import Item, items, uncut_by_custom
@@ -177,6 +179,45 @@ class Desk:
         section = trial.model_copy(update={"uncut": uncut_by_custom(tree, job.document.parts, look)})
         away = self._room_away(sheet, parent, pulled)
         return self._add(job_id, sheet, families.section_view(sheet, parent, short_id(), section, away, self.studio.middle))
+
+    def section_of_3d(
+        self, job_id: int, sheet_id: str, annotation_id: str, cut: Cut, middle: tuple[float, float, float]
+    ) -> tuple[StoredJob, str]:
+        """A section view where a 3D annotation is cut, at the sheet's scale; with it the view that it is taken from, where the
+        sheet has none that shows the plane as a line. One step.
+
+        :param middle: of the box of the model as it stands in 3D, mm: planes are tilted about it.
+        """
+        job = store.get_job(job_id)
+        sheet = job.document.sheet(sheet_id)
+        annotation = sheet.annotation_3d(annotation_id)
+        tree = self.studio.facts(annotation.source).tree
+        plane = PlaneInModel.of(annotation, cut, np.asarray(middle, float))
+        parent = plane.parent(sheet, annotation.source)
+        new: tuple[ViewSpec, ...] = ()
+        if parent is None:
+            taken = [box for view in sheet.views if (box := self.studio.rough_box(view)) is not None]
+            taken += [own.box for own in sheet.annotations_3d]
+            hidden = annotation.choices.hidden
+            parent, scale = new_view(short_id(), annotation.source, tree, plane.viewpoint(), sheet, taken, hidden)
+            sheet = sheet.model_copy(update={"views": (*sheet.views, parent), "scale": scale})
+            new = (parent,)
+        shown = shown_box(tree, parent.hidden)
+        if shown is None:
+            raise InputError("Nothing is left of the model in this view: show a part, then cut it.")
+        section = plane.section(sheet, parent.axes_of_plane(), *shown)
+        pulled = families.section_pull(section, sheet.arrangement)
+        look, _ = families.pulled_look(parent.axes_of_plane(), pulled, sheet.arrangement)
+        section = section.model_copy(update={"uncut": uncut_by_custom(tree, job.document.parts, look)})
+        rough = self.studio.rough_box(parent)
+        size = 100.0 if rough is None else (rough[2] - rough[0]) * abs(pulled[0]) + (rough[3] - rough[1]) * abs(pulled[1])
+        made = families.section_view(sheet, parent, short_id(), section, round(size + 25.0, 1), self.studio.middle)
+
+        def put(document: JobDocument) -> JobDocument:
+            now = document.sheet(sheet.id).model_copy(update={"scale": sheet.scale})
+            return document.with_sheet(families.refreshed(now.with_views((*now.views, *new, made)), self.studio.middle))
+
+        return self.studio.change(job_id, f"add {made.title}", put), made.id
 
     def _room_away(self, sheet: SheetSpec, parent: ViewSpec, pulled: Point) -> float:
         """How far from its parent a new view clears it, mm."""

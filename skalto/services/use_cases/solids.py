@@ -10,8 +10,10 @@ from skalto.core.errors import InputError, NotThere
 from skalto.core.layout.annotations_3d import annotation_for, bare_sheet
 from skalto.core.packs import safe
 from skalto.core.scene.annotation_3d import Annotation3d
+from skalto.core.scene.turns import UPRIGHT
 from skalto.core.scene.views import standard_views
 from skalto.core.sheets.sheet import SheetSpec
+from skalto.services.results.scenes import densities_of
 from skalto.services.stored import keys
 from skalto.services.stored.annotations_3d import KINDS, spec_of
 from skalto.services.stored.context import ContextSpec
@@ -79,8 +81,9 @@ class Solids:
         """Its model for the viewer, from the source. :raises InputError: when nothing is left to show."""
         annotation, context = self._annotation(job_id, sheet_id, annotation_id)
         spec = spec_of(annotation, context)
-        # its views are not in it: whoever sets them has them, and the model stays as it is
-        return self.looking.look(review_source, ReviewSource(source=annotation.source, spec=spec, name=annotation.name))
+        # its views are not in it, nor how it is turned: whoever sets them has them, and the model stays as it is
+        as_it_is = spec.model_copy(update={"choices": spec.choices.model_copy(update={"orientation": UPRIGHT})})
+        return self.looking.look(review_source, ReviewSource(source=annotation.source, spec=as_it_is, name=annotation.name))
 
     def facts(self, job_id: int, sheet_id: str, annotation_id: str) -> dict[str, Any] | None:
         """What is known of its scene: triangles, bytes, classes; None until it is made."""
@@ -115,6 +118,16 @@ class Solids:
         known = (self.facts(job_id, sheet_id, annotation.id) for annotation in fields)
         return tuple(dict(found["paths"]) if found else {} for found in known)
 
+    def densities(self, job_id: int, sheet_id: str) -> tuple[dict[str, float], ...]:
+        """What the parts of each 3D annotation of a sheet are made of, g/mm³, by the names of their nodes."""
+        found = []
+        for annotation, paths in zip(
+            store.get_job(job_id).document.sheet(sheet_id).annotations_3d, self.paths(job_id, sheet_id), strict=True
+        ):
+            _, context = self._annotation(job_id, sheet_id, annotation.id)
+            found.append(densities_of(self.studio.tree(annotation.source), spec_of(annotation, context), paths))
+        return tuple(found)
+
     def pack(self, key: str) -> bytes:
         """A block for the viewer. :raises InputError: when there is none."""
         try:
@@ -128,7 +141,14 @@ class Solids:
             raise InputError(f"{suffix} is not a kind of 3D file: choose one of {', '.join(KINDS)}.")
         file = self.looking.file(job_id, sheet_id)
         viewer = str(self.studio.settings.web / "viewer")
-        return self.looking.look(write_scene_file, WriteSceneFile(file=file, suffix=suffix, number=number, viewer=viewer))
+        fields = store.get_job(job_id).document.sheet(sheet_id).annotations_3d
+        kept = fields[number].kept if number < len(fields) else ()
+        known = self.densities(job_id, sheet_id)
+        densities = known[number] if number < len(known) else {}
+        asked = WriteSceneFile(
+            file=file, suffix=suffix, number=number, viewer=viewer, kept=kept, densities=densities
+        )  # fmt: skip
+        return self.looking.look(write_scene_file, asked)
 
     def written(self, job_id: int, sheet_id: str, number: int, suffix: str) -> tuple[str, bytes]:
         """File name and bytes of what :meth:`file` made. :raises InputError: when it is not made yet."""

@@ -317,10 +317,10 @@ def test_a_poster_shows_what_its_view_shows(plate: Model) -> None:
     area = 120 * 80 - math.pi / 4 * (30**2 + 12**2 + 6.5**2)
     assert whole.sum() == pytest.approx(area, rel=0.02)
     assert not whole[50, 75 - 30]
-    half = painted(cut={"along": "x", "offset": 0.0})
+    half = painted(cuts=[{"along": "x", "offset": 0.0}])
     assert not half[:, 76:].any()
     assert half[:, :74].sum() == pytest.approx(whole[:, :74].sum(), rel=0.01)
-    assert painted(cut={"along": "x", "offset": 0.0, "flip": True})[:, 76:].any()
+    assert painted(cuts=[{"along": "x", "offset": 0.0, "flip": True}])[:, 76:].any()
     assert painted(hidden=[name]).sum() == 0
     faint = draw_view(scene, PreparedView.model_validate(view.model_dump() | {"faded": {name: 0.2}}), camera, 150, 100)
     solid = draw_view(scene, view, camera, 150, 100)
@@ -353,7 +353,7 @@ def test_a_ball_s_poster_is_shaded_evenly(tmp_path: Path) -> None:
 
 def test_cut_faces_are_filled_with_the_part_s_colour(plate: Model) -> None:
     scene = decoded(plate, Quality.DRAFT)
-    view = PreparedView(id="v", name="v", cut=Cut(along="y", offset=30.0))
+    view = PreparedView(id="v", name="v", cuts=(Cut(along="y", offset=30.0),))
     camera = Camera(position=(0, 300, 5), target=(0, 0, 5), up=(0, 0, 1), span=20)
     drawn = draw_view(scene, view, camera, 140, 20)
     faces = drawn[10, 20:120, :3].astype(int)

@@ -41,7 +41,7 @@ from tests.core.modelled import modelled
 SET = PreparedView(
     id="set", name="From the corner", camera=Camera(position=(300, -200, 250), target=(0, 0, 5), up=(0.2, 0, 1), span=90),
     background="#e9e6df", lighting=Lighting.DAY, mode=RenderMode.SOLID_EDGES, hidden=frozenset({"Assembly/Pin"}),
-    faded={"Assembly/Plate": 0.4}, cut=Cut(along="y", offset=12.5, tilt=(0, 30), flip=True, filled=True, ghost=True),
+    faded={"Assembly/Plate": 0.4}, cuts=(Cut(along="y", offset=12.5, tilt=(0, 30), flip=True, filled=True, ghost=True),),
 )  # fmt: skip
 
 
@@ -87,18 +87,18 @@ def test_a_prepared_view_is_read_back_as_it_was_set(whole: bytes) -> None:
     assert [view.name for view in solid.views][:3] == ["Overview", "Front", "Top"]
     view = solid.views[-1]
     assert SET.camera is not None
-    assert SET.cut is not None
+    assert len(SET.cuts) == 1
     assert np.allclose(view.camera.position, SET.camera.position)
     assert np.allclose(view.camera.target, SET.camera.target)
     assert view.camera.span == pytest.approx(90)
     assert view.camera.roll() == pytest.approx(SET.camera.roll(), abs=1e-6)
     assert (view.background, view.lighting, view.mode) == ("#e9e6df", "Day", "SolidWireframe")
     assert view.states == {"Pin": None, "Plate": 0.4}
-    assert view.cut is not None
-    assert view.cut.turns == (180, None, 30)
-    assert view.cut.centre[1] == 12.5
-    assert view.cut.filled
-    assert view.cut.ghost
+    assert len(view.cuts) == 1
+    assert view.cuts[0].turns == (180, None, 30)
+    assert view.cuts[0].centre[1] == 12.5
+    assert view.cuts[0].filled
+    assert view.cuts[0].ghost
     # the camera's place, point and span, whatever the projection
     assert solid.views[0].camera.perspective
     assert not solid.views[1].camera.perspective

@@ -17,6 +17,7 @@ from skalto.core.layout.cutting_sheets import cutting_sheet
 from skalto.core.packs import Pack
 from skalto.core.pens import PenSet
 from skalto.core.scene.annotation_3d import Annotation3d
+from skalto.core.scene.kept import KeptMark
 from skalto.core.sheets.annotations import Detail, Dimension, DimensionKind, Note, PartsList, Section
 from skalto.core.sheets.content import DrawingContent, FlatContent, ProjectionContent
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
@@ -51,7 +52,8 @@ EXCERPT = FREE.model_copy(
 FLAT = FREE.model_copy(update={"id": "u", "name": "Tray", "content": FlatContent(component="Tray")})
 BENT = SheetSpec(id="b", name="Bent", views=(FLAT,))
 NOTE = Note(id="n", text="2 off", place=(20, 20), view="v", target=(1, 2))
-FIELD = Annotation3d(id="3d", source=sha("solid"), name="Stand", place=(20, 30), size=(100, 80))
+BURR = KeptMark(kind="mark", id="m", name="Burr", at=(4, 5, 6))
+FIELD = Annotation3d(id="3d", source=sha("solid"), name="Stand", place=(20, 30), size=(100, 80), kept=(BURR,))
 SHEET = SheetSpec(id="s", name="Cheek", views=(VIEW, CUT, LENS, FREE), notes=(NOTE,), parts_list=PartsList(view="v"))
 OLD = Decoration(id="old", content=LetteringContent(text="No. 7"))
 SIDES = CutList(
@@ -121,6 +123,23 @@ CASES: list[tuple[dict[str, Any], str]] = [
         "opening of 3D annotation Stand",
     ),
     ({"kind": "move_field", "sheet": "r", "field": "3d", "by": [5, -5]}, "move 3D annotation Stand"),
+    (
+        {"kind": "turn_annotation_3d", "sheet": "r", "annotation": "3d", "turn": [[0, -1, 0], [1, 0, 0], [0, 0, 1]]},
+        "turn 3D annotation Stand",
+    ),
+    (
+        {
+            "kind": "keep_in_annotation_3d",
+            "sheet": "r",
+            "annotation": "3d",
+            "item": {"kind": "mark", "id": "k", "name": "Look here", "at": [1, 2, 3]},
+        },
+        "keep mark Look here",
+    ),
+    (
+        {"kind": "forget_in_annotation_3d", "sheet": "r", "annotation": "3d", "items": ["m"]},
+        "remove Burr",
+    ),
     ({"kind": "move_annotation_3d", "sheet": "r", "annotation": "3d", "by": [5, -5]}, "move 3D annotation Stand"),
     (
         {"kind": "change_prepared_view", "sheet": "r", "annotation": "3d", "view": {"id": "q", "name": "Behind"}},

@@ -1285,6 +1285,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sheets/{sheet}/fields/{field}/section": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Section Of Annotation
+         * @description Put a section view on the sheet where the model is cut in 3D, with the view that it is taken from where there is none.
+         */
+        post: operations["section_of_annotation_api_jobs__job_id__sheets__sheet__fields__field__section_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/sheets/{sheet}/fit": {
         parameters: {
             query?: never;
@@ -2957,7 +2977,8 @@ export interface components {
         /**
          * Annotation3d
          * @description A 3D annotation: which source, where on the sheet (*place* is its lower left corner) and how large, mm; with a *frame*
-         *     line about it or without; what goes in, the prepared views in order, which of them it opens with, and how.
+         *     line about it or without; what goes in, the prepared views in order, which of them it opens with, and how; what a review of
+         *     it has *kept*, which does not go into a PDF.
          */
         Annotation3d: {
             /**
@@ -2968,6 +2989,23 @@ export interface components {
              *       "left_out": [],
              *       "names": "names",
              *       "opacity": {},
+             *       "orientation": [
+             *         [
+             *           1,
+             *           0,
+             *           0
+             *         ],
+             *         [
+             *           0,
+             *           1,
+             *           0
+             *         ],
+             *         [
+             *           0,
+             *           0,
+             *           1
+             *         ]
+             *       ],
              *       "quality": "normal"
              *     }
              */
@@ -2984,6 +3022,11 @@ export interface components {
             frame: boolean;
             /** Id */
             id: string;
+            /**
+             * Kept
+             * @default []
+             */
+            kept: (components["schemas"]["KeptCamera"] | components["schemas"]["KeptSection"] | components["schemas"]["KeptReading"] | components["schemas"]["KeptMark"])[];
             /**
              * Name
              * @default 3D model
@@ -3033,6 +3076,7 @@ export interface components {
              * @default [
              *       {
              *         "background": "#ffffff",
+             *         "cuts": [],
              *         "faded": {},
              *         "hidden": [],
              *         "id": "default",
@@ -3053,6 +3097,7 @@ export interface components {
              *       },
              *       {
              *         "background": "#ffffff",
+             *         "cuts": [],
              *         "faded": {},
              *         "hidden": [],
              *         "id": "front",
@@ -3073,6 +3118,7 @@ export interface components {
              *       },
              *       {
              *         "background": "#ffffff",
+             *         "cuts": [],
              *         "faded": {},
              *         "hidden": [],
              *         "id": "top",
@@ -3093,6 +3139,7 @@ export interface components {
              *       },
              *       {
              *         "background": "#ffffff",
+             *         "cuts": [],
              *         "faded": {},
              *         "hidden": [],
              *         "id": "left",
@@ -3113,6 +3160,7 @@ export interface components {
              *       },
              *       {
              *         "background": "#ffffff",
+             *         "cuts": [],
              *         "faded": {},
              *         "hidden": [],
              *         "id": "right",
@@ -3133,6 +3181,7 @@ export interface components {
              *       },
              *       {
              *         "background": "#ffffff",
+             *         "cuts": [],
              *         "faded": {},
              *         "hidden": [],
              *         "id": "bottom",
@@ -3153,6 +3202,7 @@ export interface components {
              *       },
              *       {
              *         "background": "#ffffff",
+             *         "cuts": [],
              *         "faded": {},
              *         "hidden": [],
              *         "id": "rear",
@@ -3173,6 +3223,7 @@ export interface components {
              *       },
              *       {
              *         "background": "#ffffff",
+             *         "cuts": [],
              *         "faded": {},
              *         "hidden": [],
              *         "id": "iso",
@@ -3193,6 +3244,7 @@ export interface components {
              *       },
              *       {
              *         "background": "#ffffff",
+             *         "cuts": [],
              *         "faded": {},
              *         "hidden": [],
              *         "id": "iso-left",
@@ -3213,6 +3265,7 @@ export interface components {
              *       },
              *       {
              *         "background": "#ffffff",
+             *         "cuts": [],
              *         "faded": {},
              *         "hidden": [],
              *         "id": "iso-below",
@@ -3233,6 +3286,7 @@ export interface components {
              *       },
              *       {
              *         "background": "#ffffff",
+             *         "cuts": [],
              *         "faded": {},
              *         "hidden": [],
              *         "id": "iso-below-left",
@@ -4104,6 +4158,11 @@ export interface components {
              * @default false
              */
             ghost: boolean;
+            /**
+             * Hatched
+             * @default false
+             */
+            hatched: boolean;
             /**
              * Offset
              * @default 0
@@ -5589,6 +5648,23 @@ export interface components {
             /** Used */
             used: string;
         };
+        /**
+         * ForgetInAnnotation3d
+         * @description Keep some of what a review kept no longer, by their ids; what is gone already is no error.
+         */
+        ForgetInAnnotation3d: {
+            /** Annotation */
+            annotation: string;
+            /** Items */
+            items: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "forget_in_annotation_3d";
+            /** Sheet */
+            sheet: string;
+        };
         /** FormatAnswer */
         FormatAnswer: {
             /** Height */
@@ -6038,6 +6114,23 @@ export interface components {
          */
         Joins: "mitre" | "round" | "bevel";
         /**
+         * KeepInAnnotation3d
+         * @description Keep a camera, a section, a reading or a mark of a review, or change the one of that id.
+         */
+        KeepInAnnotation3d: {
+            /** Annotation */
+            annotation: string;
+            /** Item */
+            item: components["schemas"]["KeptCamera"] | components["schemas"]["KeptSection"] | components["schemas"]["KeptReading"] | components["schemas"]["KeptMark"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "keep_in_annotation_3d";
+            /** Sheet */
+            sheet: string;
+        };
+        /**
          * KeepPack
          * @description Keep a pack in the job, or change the one of that id.
          */
@@ -6060,6 +6153,117 @@ export interface components {
              */
             kind: "keep_pens";
             pens: components["schemas"]["PenSet"];
+        };
+        /**
+         * KeptCamera
+         * @description From where the model was looked at.
+         */
+        KeptCamera: {
+            camera: components["schemas"]["Camera"];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "camera";
+            /** Name */
+            name: string;
+        };
+        /**
+         * KeptMark
+         * @description Words at a place of the model, of a node *part* where it lies on one.
+         */
+        KeptMark: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mark";
+            /** Name */
+            name: string;
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        };
+        /**
+         * KeptReading
+         * @description What was measured: *value* in mm, mm², mm³ or g, or degrees, between two places, of the nodes *parts*; *coarse* where a
+         *     curved surface, known by its triangles alone, has a part in it.
+         */
+        KeptReading: {
+            /**
+             * Coarse
+             * @default false
+             */
+            coarse: boolean;
+            /** End */
+            end: [
+                number,
+                number,
+                number
+            ];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "reading";
+            /**
+             * Measure
+             * @enum {string}
+             */
+            measure: "points" | "edge" | "diameter" | "angle" | "faces" | "area" | "volume" | "mass" | "gap";
+            /** Name */
+            name: string;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: string[];
+            /** Start */
+            start: [
+                number,
+                number,
+                number
+            ];
+            /** Value */
+            value: number;
+            /** What */
+            what: string;
+        };
+        /**
+         * KeptSection
+         * @description Where the model was cut.
+         */
+        KeptSection: {
+            /** Cuts */
+            cuts: components["schemas"]["Cut"][];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "section";
+            /** Name */
+            name: string;
         };
         /**
          * LayParts
@@ -7996,6 +8200,12 @@ export interface components {
             /** Y */
             y: number;
         };
+        /** PlacedSection3d */
+        PlacedSection3d: {
+            job: components["schemas"]["JobView"];
+            /** View */
+            view: string;
+        };
         /**
          * Plate
          * @description The stock: *width* × *height*, mm, or a *remnant*, the corners of its outline and of the holes in it; *count* of them,
@@ -8162,7 +8372,11 @@ export interface components {
              */
             background: string;
             camera?: components["schemas"]["Camera"] | null;
-            cut?: components["schemas"]["Cut"] | null;
+            /**
+             * Cuts
+             * @default []
+             */
+            cuts: components["schemas"]["Cut"][];
             /**
              * Faded
              * @default {}
@@ -9339,7 +9553,8 @@ export interface components {
         };
         /**
          * SceneChoices
-         * @description What a person chooses of a 3D model: *hidden* components and classes *left_out* do not go in; *opacity* by component.
+         * @description What a person chooses of a 3D model: *hidden* components and classes *left_out* do not go in; *opacity* by component;
+         *     *orientation* is how the model is turned from its own axes.
          */
         SceneChoices: {
             /** @default assembly */
@@ -9372,6 +9587,43 @@ export interface components {
             opacity: {
                 [key: string]: number;
             };
+            /**
+             * Orientation
+             * @default [
+             *       [
+             *         1,
+             *         0,
+             *         0
+             *       ],
+             *       [
+             *         0,
+             *         1,
+             *         0
+             *       ],
+             *       [
+             *         0,
+             *         0,
+             *         1
+             *       ]
+             *     ]
+             */
+            orientation: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ];
             /** @default normal */
             quality: components["schemas"]["Quality"];
         };
@@ -9453,6 +9705,19 @@ export interface components {
              * @default []
              */
             uncut: string[];
+        };
+        /**
+         * Section3dRequest
+         * @description A cutting plane of a 3D annotation, and the middle of its model's box as it stands there, mm.
+         */
+        Section3dRequest: {
+            cut: components["schemas"]["Cut"];
+            /** Middle */
+            middle: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * SectionContent
@@ -9994,9 +10259,17 @@ export interface components {
         };
         /**
          * SolidsState
-         * @description The 3D annotations of a finished file: names, addresses of their blocks for the viewer, the component of each node.
+         * @description The 3D annotations of a finished file: names, addresses of their blocks for the viewer, of each node the component and
+         *     what it is made of, g/mm³, where that is known.
          */
         SolidsState: {
+            /**
+             * Densities
+             * @default []
+             */
+            densities: {
+                [key: string]: number;
+            }[];
             /**
              * Names
              * @default []
@@ -10376,7 +10649,7 @@ export interface components {
          */
         Together: {
             /** Edits */
-            edits: (components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["AddCutList"] | components["schemas"]["ChangeCutList"] | components["schemas"]["RemoveCutList"] | components["schemas"]["LayParts"] | components["schemas"]["ChangeProfile"] | components["schemas"]["RemoveProfile"] | components["schemas"]["AddDecoration"] | components["schemas"]["ChangeDecoration"] | components["schemas"]["RemoveDecoration"] | components["schemas"]["ChangeFlat"] | components["schemas"]["SetParts"] | components["schemas"]["SetOwnFields"] | components["schemas"]["SetSeries"] | components["schemas"]["SetRelease"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"])[];
+            edits: (components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["TurnAnnotation3d"] | components["schemas"]["KeepInAnnotation3d"] | components["schemas"]["ForgetInAnnotation3d"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["AddCutList"] | components["schemas"]["ChangeCutList"] | components["schemas"]["RemoveCutList"] | components["schemas"]["LayParts"] | components["schemas"]["ChangeProfile"] | components["schemas"]["RemoveProfile"] | components["schemas"]["AddDecoration"] | components["schemas"]["ChangeDecoration"] | components["schemas"]["RemoveDecoration"] | components["schemas"]["ChangeFlat"] | components["schemas"]["SetParts"] | components["schemas"]["SetOwnFields"] | components["schemas"]["SetSeries"] | components["schemas"]["SetRelease"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -10415,6 +10688,68 @@ export interface components {
             title_required: string[];
             /** Viewpoints */
             viewpoints: components["schemas"]["ViewpointView"][];
+        };
+        /**
+         * TurnAnnotation3d
+         * @description Turn the model of a 3D annotation: by *turn*, a rotation by rows, from how it stands now. Cameras and sections that are
+         *     its own, readings and marks go with it; views that look along an axis see what now lies there.
+         *
+         *     *middle* is the middle of the model's box before the turn, *after* that after it, mm: planes are tilted about it.
+         */
+        TurnAnnotation3d: {
+            /**
+             * After
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            after: [
+                number,
+                number,
+                number
+            ];
+            /** Annotation */
+            annotation: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "turn_annotation_3d";
+            /**
+             * Middle
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            middle: [
+                number,
+                number,
+                number
+            ];
+            /** Sheet */
+            sheet: string;
+            /** Turn */
+            turn: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ];
         };
         /**
          * Turning
@@ -13549,7 +13884,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["AddCutList"] | components["schemas"]["ChangeCutList"] | components["schemas"]["RemoveCutList"] | components["schemas"]["LayParts"] | components["schemas"]["ChangeProfile"] | components["schemas"]["RemoveProfile"] | components["schemas"]["AddDecoration"] | components["schemas"]["ChangeDecoration"] | components["schemas"]["RemoveDecoration"] | components["schemas"]["ChangeFlat"] | components["schemas"]["SetParts"] | components["schemas"]["SetOwnFields"] | components["schemas"]["SetSeries"] | components["schemas"]["SetRelease"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"] | components["schemas"]["Together"];
+                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["TurnAnnotation3d"] | components["schemas"]["KeepInAnnotation3d"] | components["schemas"]["ForgetInAnnotation3d"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["AddCutList"] | components["schemas"]["ChangeCutList"] | components["schemas"]["RemoveCutList"] | components["schemas"]["LayParts"] | components["schemas"]["ChangeProfile"] | components["schemas"]["RemoveProfile"] | components["schemas"]["AddDecoration"] | components["schemas"]["ChangeDecoration"] | components["schemas"]["RemoveDecoration"] | components["schemas"]["ChangeFlat"] | components["schemas"]["SetParts"] | components["schemas"]["SetOwnFields"] | components["schemas"]["SetSeries"] | components["schemas"]["SetRelease"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"] | components["schemas"]["Together"];
             };
         };
         responses: {
@@ -15791,6 +16126,79 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Annotation3dState"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    section_of_annotation_api_jobs__job_id__sheets__sheet__fields__field__section_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                sheet: string;
+                field: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Section3dRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlacedSection3d"];
                 };
             };
             /** @description Not there, or not any more */

@@ -4,7 +4,15 @@ import { useChange } from "./change";
 import { handOver } from "../common/handOver";
 import { api, settled, type Job, type Schemas, type Sheet } from "./client";
 import { pace } from "./news";
+import type { Rows } from "../review/model";
 import { useTell } from "./tell";
+
+/** As the model has its axes. */
+const UPRIGHT: Rows = [
+  [1, 0, 0],
+  [0, 1, 0],
+  [0, 0, 1],
+];
 
 export type Field = Schemas["Annotation3d"];
 export type PreparedView = Schemas["PreparedView"];
@@ -29,6 +37,9 @@ const contents = (job: Job, field: Field) => {
   return JSON.stringify([field.source, field.name, { ...choices, hidden: [...choices.hidden].sort() }, job.document.parts, job.document.colours]);
 };
 
+/** The same as it stands in its file, whichever way it is turned. */
+const unturned = (job: Job, field: Field) => contents(job, { ...field, choices: { ...field.choices, orientation: UPRIGHT } });
+
 /** The picture of a field on its sheet, and what goes into it; while a new one is made the old one stays, and is `stale`. */
 export function useAnnotationPoster(job: Job, sheet: Sheet, field: Field) {
   const first = field.views.find((view) => view.id === field.default) ?? field.views[0];
@@ -52,7 +63,7 @@ export function useAnnotationPoster(job: Job, sheet: Sheet, field: Field) {
 /** A field's model for the viewer, from its source. */
 export function useAnnotationReview(job: Job, sheet: Sheet, field: Field) {
   return useQuery({
-    queryKey: ["field-review", job.id, sheet.id, field.id, contents(job, field)],
+    queryKey: ["field-review", job.id, sheet.id, field.id, unturned(job, field)],
     retry: false,
     staleTime: Infinity,
     queryFn: async () =>
@@ -73,10 +84,10 @@ export function useProofSolids(job: number, sheet: string, key: string | null) {
   });
 }
 
-/** A review of the model at an address; a model that is put away is fetched anew when it is wanted again. */
-export function useReviewOf(address: string | undefined) {
+/** A review of the model at an address, turned; a model that is put away is fetched anew when it is wanted again. */
+export function useReviewOf(address: string | undefined, orientation: Rows = UPRIGHT) {
   return useQuery({
-    queryKey: ["pack", address],
+    queryKey: ["pack", address, orientation],
     enabled: !!address,
     retry: false,
     staleTime: Infinity,
@@ -87,9 +98,21 @@ export function useReviewOf(address: string | undefined) {
       if (!answer.ok) throw new Error("The 3D model cannot be fetched: try it again.");
       // with the kernel of the 3D view, which the desk has no need of
       const [{ readPack }, { createReview }] = await Promise.all([import("../review/model"), import("../review/state")]);
-      return createReview(readPack(await answer.arrayBuffer()));
+      return createReview(readPack(await answer.arrayBuffer(), orientation));
     },
   });
+}
+
+/** Puts a section view on the sheet where a 3D annotation is cut. */
+export function useSectionOf3d(id: number) {
+  return useChange(
+    id,
+    async ({ sheet, field, ...wish }: { sheet: string; field: string } & Schemas["Section3dRequest"]) =>
+      settled<Schemas["PlacedSection3d"]>(
+        await api.POST("/api/jobs/{job_id}/sheets/{sheet}/fields/{field}/section", { ...inField(id, sheet, field), body: wish }),
+      ),
+    (placed) => placed.job,
+  );
 }
 
 export type SolidSuffix = ".u3d" | ".glb" | ".html";

@@ -1,11 +1,11 @@
 import { Segmented, Select } from "antd";
 import { Fact } from "../ticket/Ticket";
 import { frameOf, rollOf, spanAtTarget, withRoll } from "./camera";
-import { LIGHTS } from "./lights";
+import { LightChoice } from "./LightChoice";
 import { triple, vector, type Triple } from "./model";
 import { NumberBox } from "./NumberBox";
-import { MODES } from "./parts";
-import { switched, useReview, type Review } from "./state";
+import { DISPLAY, displayOf, MODES, type Edges, type Faces } from "./parts";
+import { HIGHLIGHTS, switched, useReview, type Review } from "./state";
 import * as texts from "./texts";
 
 const BACKGROUNDS: Record<string, string> = {
@@ -17,11 +17,19 @@ const BACKGROUNDS: Record<string, string> = {
   "#000000": texts.black,
 };
 
+const EDGES: Record<Edges, string> = { none: texts.none, sharp: texts.sharp, all: texts.allEdges };
+
 /** How the model is drawn, and from where: the camera can be read and typed. */
 export function LookPanel({ review }: { review: Review }) {
   const look = useReview(review, (state) => state.look);
-  const kept = useReview(review, (state) => state.kept);
-  const { see, keep } = review.getState();
+  const highlight = useReview(review, (state) => state.highlight);
+  const { see, set } = review.getState();
+  const shown = displayOf(look.mode);
+  const display = (faces: Faces | "boxes", edges: Edges) => {
+    if (faces === "boxes") return see({ mode: "BoundingBox" });
+    // the nearest that a reader has: one more edge where there would be nothing, none where edges are not to be had
+    see({ mode: DISPLAY[faces][edges] || DISPLAY[faces].all });
+  };
   const { camera } = look;
   const put = (fields: Partial<typeof camera>) => {
     const next = { ...camera, ...fields };
@@ -47,23 +55,52 @@ export function LookPanel({ review }: { review: Review }) {
   );
   return (
     <>
-      <Fact name={texts.display}>
-        <Select
+      <Fact name={texts.faces}>
+        <Segmented<Faces | "boxes">
           size="small"
-          aria-label={texts.display}
-          value={look.mode}
-          onChange={(mode) => see({ mode })}
-          options={Object.entries(MODES).map(([value, { word }]) => ({ value, label: word }))}
+          aria-label={texts.faces}
+          value={look.mode === "BoundingBox" ? "boxes" : (shown?.faces ?? ("" as Faces))}
+          onChange={(faces) => display(faces, shown?.edges ?? "none")}
+          options={[
+            { value: "full", label: texts.full },
+            { value: "see", label: texts.seeThrough },
+            { value: "none", label: texts.none },
+            { value: "boxes", label: texts.boxes },
+          ]}
         />
       </Fact>
-      <Fact name={texts.light}>
-        <Select
+      <Fact name={texts.edges}>
+        <Segmented<Edges>
           size="small"
-          aria-label={texts.light}
-          value={look.lighting}
-          onChange={(lighting) => see({ lighting })}
-          options={Object.entries(LIGHTS).map(([value, label]) => ({ value, label }))}
+          aria-label={texts.edges}
+          value={shown?.edges ?? ("" as Edges)}
+          disabled={look.mode === "BoundingBox"}
+          onChange={(edges) => display(shown?.faces ?? "full", edges)}
+          options={(["none", "sharp", "all"] as Edges[]).map((edges) => ({
+            value: edges,
+            label: EDGES[edges],
+            disabled: !!shown && !DISPLAY[shown.faces][edges],
+            title: shown && !DISPLAY[shown.faces][edges] ? texts.noReaderShows : undefined,
+          }))}
         />
+      </Fact>
+      {!shown && look.mode !== "BoundingBox" && <p className="soft small">{texts.asTheFileHasIt(MODES[look.mode]?.word ?? look.mode)}</p>}
+      <LightChoice value={look.lighting} onValue={(lighting) => see({ lighting })} />
+      <Fact name={texts.outline}>
+        <span className="swatches" role="radiogroup" aria-label={texts.outlineOfWhatIsSelected}>
+          {HIGHLIGHTS.map((colour, n) => (
+            <button
+              key={colour}
+              type="button"
+              role="radio"
+              aria-checked={colour === highlight}
+              aria-label={texts.highlightNames[n]}
+              title={texts.highlightNames[n]}
+              style={{ background: colour }}
+              onClick={() => set({ highlight: colour })}
+            />
+          ))}
+        </span>
       </Fact>
       <Fact name={texts.background}>
         <Select
@@ -117,16 +154,6 @@ export function LookPanel({ review }: { review: Review }) {
           {spanAtTarget(camera).toFixed(1)} {texts.mmAcrossAtTheTarget}
         </p>
       )}
-      <div className="chips" role="group" aria-label={texts.savedCameras}>
-        {kept.map((own) => (
-          <button key={own.name} type="button" onClick={() => see({ camera: own.camera })}>
-            {own.name}
-          </button>
-        ))}
-        <button type="button" onClick={keep}>
-          {texts.saveThisCamera}
-        </button>
-      </div>
     </>
   );
 }

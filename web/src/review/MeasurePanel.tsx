@@ -1,16 +1,20 @@
 import { Segmented } from "antd";
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import { copyText, handOverData } from "../common/handOver";
 import { Fact } from "../ticket/Ticket";
-import { asCsv, asText, axesInWords, inWords, MEASURES, type Measure, type Unit } from "./measuring";
-import { useReview, type Review } from "./state";
+import { freeName, keptReading } from "./kept";
+import { asCsv, asText, axesInWords, inWords, MEASURES, type Measure, type Reading, type Unit } from "./measuring";
+import { allReadings, useReview, type Review } from "./state";
 import * as texts from "./texts";
 
 /** What was measured, and how far it can be trusted. */
 export function SolidMeasurePanel({ review }: { review: Review }) {
-  const { model, set } = review.getState();
+  const { model, set, keeper } = review.getState();
   const tool = useReview(review, (state) => state.tool);
-  const readings = useReview(review, (state) => state.readings);
+  const own = useReview(review, (state) => state.readings);
+  const kept = useReview(review, (state) => state.kept);
+  const readings = useMemo(() => allReadings({ kept, readings: own }), [kept, own]);
+  const held = new Set(kept.map((item) => item.id));
   const refusal = useReview(review, (state) => state.refusal);
   const unit = useReview(review, (state) => state.unit);
   const [copied, setCopied] = useState(false);
@@ -18,6 +22,13 @@ export function SolidMeasurePanel({ review }: { review: Review }) {
     await copyText(asText(readings, unit));
     setCopied(true);
     setTimeout(() => setCopied(false), 1500);
+  };
+  const keep = (reading: Reading) => keeper.keep(keptReading(reading, freeName(kept, "reading", MEASURES[reading.kind])));
+  const remove = (rows: Reading[]) => {
+    const ids = rows.map((row) => row.id);
+    set({ readings: own.filter((row) => !ids.includes(row.id)) });
+    const known = ids.filter((id) => held.has(id));
+    if (known.length) keeper.forget(known);
   };
   const take = (name: Measure) => set({ tool: tool === name ? null : name, picks: [], refusal: "" });
   return (
@@ -46,14 +57,27 @@ export function SolidMeasurePanel({ review }: { review: Review }) {
                 ± {model.tolerance.toFixed(3)} {texts.mm2}
               </em>
             )}
-            <button
-              type="button"
-              className="as-file"
-              aria-label={texts.remove(inWords(reading, unit))}
-              onClick={() => set({ readings: readings.filter((own) => own.id !== reading.id) })}
-            >
-              {texts.remove2}
-            </button>
+            <span className="layer-acts">
+              {held.has(reading.id) ? (
+                <em>{texts.keptWord}</em>
+              ) : (
+                <button type="button" aria-label={texts.keepReading(inWords(reading, unit))} onClick={() => keep(reading)}>
+                  {texts.keepIt}
+                </button>
+              )}
+              {keeper.asNote && (
+                <button
+                  type="button"
+                  aria-label={texts.asANoteOf(inWords(reading, unit))}
+                  onClick={() => keeper.asNote?.(`${reading.what}: ${inWords(reading, unit)}`)}
+                >
+                  {texts.asANote}
+                </button>
+              )}
+              <button type="button" aria-label={texts.remove(inWords(reading, unit))} onClick={() => remove([reading])}>
+                {texts.remove2}
+              </button>
+            </span>
           </li>
         ))}
       </ul>
@@ -65,7 +89,7 @@ export function SolidMeasurePanel({ review }: { review: Review }) {
           <button type="button" onClick={() => handOverData(new Blob([asCsv(readings, model.tolerance)], { type: "text/csv" }), "readings.csv")}>
             {texts.saveReadings}
           </button>
-          <button type="button" onClick={() => set({ readings: [] })}>
+          <button type="button" onClick={() => remove(readings)}>
             {texts.clearReadings}
           </button>
         </p>

@@ -1,5 +1,6 @@
 import { Checkbox, Input } from "antd";
 import { useState } from "react";
+import { PART_ACTS } from "./acts";
 import { beneath, type Node } from "./model";
 import { useReview, type Review } from "./state";
 import * as texts from "./texts";
@@ -8,7 +9,7 @@ const MANY = 12;
 
 /** The tree of parts: ticked is shown; what is chosen can be shown alone, seen through, gone to. */
 export function PartsPanel({ review }: { review: Review }) {
-  const { model, show, showAll, select, fit } = review.getState();
+  const { model, show, select } = review.getState();
   const selected = useReview(review, (state) => state.selected);
   const states = useReview(review, (state) => state.look.states);
   const [text, setText] = useState("");
@@ -28,18 +29,7 @@ export function PartsPanel({ review }: { review: Review }) {
   const turn = (name: string) => setShut(new Set(shut.has(name) ? [...shut].filter((own) => own !== name) : [...shut, name]));
   return (
     <div className="review-parts">
-      {model.groups.length > 0 && (
-        <div className="chips" role="group" aria-label={texts.classes}>
-          {model.groups.map((name) => {
-            const hidden = isHidden(model.nodes.find((node) => node.name === name) as Node);
-            return (
-              <button key={name} type="button" aria-pressed={!hidden} onClick={() => show(name, "toggle")}>
-                {name}
-              </button>
-            );
-          })}
-        </div>
-      )}
+      {model.groups.length > 0 && <Classes review={review} wanted={wanted} isHidden={isHidden} />}
       {model.nodes.length > MANY && (
         <Input
           allowClear
@@ -80,26 +70,43 @@ export function PartsPanel({ review }: { review: Review }) {
             </span>
             {node.name === selected && (
               <span className="part-acts">
-                <button type="button" onClick={() => show(node.name, "toggle")}>
-                  {isHidden(node) ? texts.show2 : texts.hide}
-                </button>
-                <button type="button" onClick={() => show(node.name, "only")}>
-                  {texts.onlyThis}
-                </button>
-                <button type="button" aria-pressed={typeof states[node.name] === "number"} onClick={() => show(node.name, "faded")}>
-                  {texts.seeThrough}
-                </button>
-                <button type="button" onClick={() => fit(node.name)}>
-                  {texts.goToIt}
-                </button>
+                {PART_ACTS.map((act) => (
+                  <button key={act.id} type="button" title={act.key} onClick={() => act.run(review.getState(), node.name)}>
+                    {act.id === "hide" && isHidden(node) ? texts.show2 : act.title}
+                  </button>
+                ))}
               </span>
             )}
           </li>
         ))}
       </ul>
-      <button type="button" className="as-file" onClick={showAll}>
-        {texts.showEveryPart}
-      </button>
     </div>
+  );
+}
+
+/** The classes of the model's parts: shown or not as a whole, or alone. */
+function Classes({ review, wanted, isHidden }: { review: Review; wanted: string; isHidden: (node: Node) => boolean }) {
+  const { model, show } = review.getState();
+  useReview(review, (state) => state.look.states);
+  const rows = model.groups.filter(
+    (name) => !wanted || name.toLowerCase().includes(wanted) || beneath(model, name).some((own) => own.toLowerCase().includes(wanted)),
+  );
+  return (
+    <ul className="rows classes" aria-label={texts.classes}>
+      {rows.map((name) => {
+        const node = model.nodes.find((own) => own.name === name);
+        const count = beneath(model, name).length - 1;
+        return (
+          <li key={name}>
+            <Checkbox checked={!!node && !isHidden(node)} aria-label={texts.show(name)} onChange={() => show(name, "toggle")}>
+              {name} <em>{count}</em>
+            </Checkbox>
+            <button type="button" className="as-file" onClick={() => show(name, "only")}>
+              {texts.onlyThisClass}
+            </button>
+          </li>
+        );
+      })}
+    </ul>
   );
 }

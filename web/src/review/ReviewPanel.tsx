@@ -2,13 +2,15 @@ import "./review.css";
 import { Segmented } from "antd";
 import { useState } from "react";
 import { CutPanel } from "./CutPanel";
+import { KeptPanel } from "./KeptPanel";
 import { LookPanel } from "./LookPanel";
 import { SolidMeasurePanel } from "./MeasurePanel";
 import { PartsPanel } from "./PartsPanel";
+import { ReviewBar } from "./ReviewBar";
 import { useReview, type Review } from "./state";
 import * as texts from "./texts";
 
-export const PANELS = { views: texts.views, parts: texts.parts, look: texts.look, cut: texts.cut, measure: texts.measure } as const;
+export const PANELS = { views: texts.views, parts: texts.parts, look: texts.look, cut: texts.cut, measure: texts.measure, kept: texts.keptWord2 } as const;
 type Panel = keyof typeof PANELS;
 
 /** The prepared views, in the file's order. */
@@ -31,15 +33,16 @@ export function ViewsPanel({ review }: { review: Review }) {
 }
 
 /** All that a reviewer does with a model, in one card; with `children` in the place of the list of views. */
-export function ReviewPanel({ review, first = "views", children }: { review: Review; first?: Panel; children?: React.ReactNode }) {
+export function ReviewPanel({ review, first = "views", bar, children }: { review: Review; first?: Panel; bar?: React.ReactNode; children?: React.ReactNode }) {
   const [panel, setPanel] = useState<Panel>(first);
   const { set } = review.getState();
   const choose = (name: Panel) => {
     setPanel(name);
-    if (name !== "measure") set({ tool: null, picks: [], refusal: "" });
+    set({ tool: null, picks: [], refusal: "", ...(name === "cut" ? {} : { plane: null }) });
   };
   return (
     <div className="review-panel">
+      <ReviewBar review={review}>{bar}</ReviewBar>
       <Segmented
         block
         size="small"
@@ -52,6 +55,7 @@ export function ReviewPanel({ review, first = "views", children }: { review: Rev
       {panel === "parts" && <PartsPanel review={review} />}
       {panel === "look" && <LookPanel review={review} />}
       {panel === "cut" && <CutPanel review={review} />}
+      {panel === "kept" && <KeptPanel review={review} />}
       {panel === "measure" && <SolidMeasurePanel review={review} />}
     </div>
   );

@@ -84,11 +84,13 @@ export function fitted(look: Triple, up: Triple, points: three.Vector3[], aspect
   return { position: triple(middle.clone().addScaledVector(frame.look, -away)), target: triple(middle), up: triple(frame.up), perspective, span };
 }
 
-/** Turn about the point looked at: sideways about the model's z, up and down about the picture's own right. */
-export function turned(camera: Camera, dx: number, dy: number): Camera {
+/** Turn about the point looked at: up and down about the picture's own right, sideways about the model's z or, *free*, about the
+ * picture's up. */
+export function turned(camera: Camera, dx: number, dy: number, free = false): Camera {
   const { right, up } = frameOf(camera);
   const target = vector(camera.target);
-  const rotation = new three.Quaternion().setFromAxisAngle(new three.Vector3(0, 0, up.z < -0.2 ? -1 : 1), -dx);
+  const about = free ? up.clone() : new three.Vector3(0, 0, up.z < -0.2 ? -1 : 1);
+  const rotation = new three.Quaternion().setFromAxisAngle(about, -dx);
   rotation.multiply(new three.Quaternion().setFromAxisAngle(right, -dy));
   const offset = vector(camera.position).sub(target).applyQuaternion(rotation);
   return { ...camera, position: triple(target.add(offset)), up: triple(up.applyQuaternion(rotation)) };
@@ -107,6 +109,23 @@ export function zoomed(camera: Camera, factor: number): Camera {
   return { ...camera, position: triple(target.add(offset)) };
 }
 
+/** Nearer by a factor, to a point that stays where it is in the picture. */
+export function nearedTo(camera: Camera, factor: number, point: three.Vector3): Camera {
+  const target = point.clone().lerp(vector(camera.target), factor);
+  if (camera.perspective) return { ...camera, target: triple(target), position: triple(point.clone().lerp(vector(camera.position), factor)) };
+  const by = target.clone().sub(vector(camera.target));
+  return { ...camera, span: camera.span * factor, target: triple(target), position: triple(vector(camera.position).add(by)) };
+}
+
+/** The same look at another point. */
+export function centredOn(camera: Camera, point: three.Vector3): Camera {
+  const by = point.clone().sub(vector(camera.target));
+  return { ...camera, target: triple(point), position: triple(vector(camera.position).add(by)) };
+}
+
+/** Upright again: the picture's up toward the model's z. */
+export const uprighted = (camera: Camera): Camera => withRoll(camera, 0);
+
 export function spun(camera: Camera, angle: number): Camera {
   const { up, look } = frameOf(camera);
   return { ...camera, up: triple(up.applyAxisAngle(look, angle)) };
@@ -121,18 +140,27 @@ export function lookedAbout(camera: Camera, dx: number, dy: number): Camera {
   return { ...camera, target: triple(vector(camera.position).add(ahead)), up: triple(up.applyQuaternion(rotation)) };
 }
 
-/** Go ahead and aside, mm. */
-export function stepped(camera: Camera, ahead: number, aside: number): Camera {
-  const { right, look } = frameOf(camera);
-  const by = look.multiplyScalar(ahead).addScaledVector(right, aside);
+/** Go ahead, aside and up, mm; *level* along the floor whatever one looks at. */
+export function stepped(camera: Camera, ahead: number, aside: number, upward = 0, level = false): Camera {
+  const { right, look, up } = frameOf(camera);
+  // straight down there is no ahead but the picture's up
+  const way = level ? (Math.hypot(look.x, look.y) > 1e-3 ? look : up).setZ(0).normalize() : look;
+  const by = way
+    .multiplyScalar(ahead)
+    .addScaledVector(right, aside)
+    .add(new three.Vector3(0, 0, upward));
   return { ...camera, position: triple(vector(camera.position).add(by)), target: triple(vector(camera.target).add(by)) };
 }
 
+/** At a height above the floor, looking the same way. */
+export function atHeight(camera: Camera, height: number): Camera {
+  const by = height - camera.position[2];
+  return { ...camera, position: [camera.position[0], camera.position[1], height], target: [camera.target[0], camera.target[1], camera.target[2] + by] };
+}
+
 /** What a drag of so many pixels does, each `pixel` mm wide at the point looked at. */
-export function dragged(camera: Camera, hand: "turn" | "spin" | "pan" | "zoom" | "walk", dx: number, dy: number, pixel: number): Camera {
-  if (hand === "pan") return panned(camera, -dx * pixel, dy * pixel);
-  if (hand === "zoom") return zoomed(camera, Math.exp(dy * 0.006));
-  if (hand === "spin") return spun(camera, -dx * TURN);
-  if (hand === "walk") return lookedAbout(camera, dx * TURN * 0.5, dy * TURN * 0.5);
-  return turned(camera, dx * TURN, dy * TURN);
+export function dragged(camera: Camera, hand: "orbit" | "free" | "slide" | "look", dx: number, dy: number, pixel: number): Camera {
+  if (hand === "slide") return panned(camera, -dx * pixel, dy * pixel);
+  if (hand === "look") return lookedAbout(camera, dx * TURN * 0.5, dy * TURN * 0.5);
+  return turned(camera, dx * TURN, dy * TURN, hand === "free");
 }

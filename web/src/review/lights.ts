@@ -57,3 +57,7 @@ export class Lamps {
     this.lamp.position.set(...this.place).applyQuaternion(camera.quaternion);
   }
 }
+
+/** The lights that are offered; a file may have others of the standard's. */
+export const OURS = ["CAD", "Day", "Hard", "Headlamp", "Night", "None"];
+export const schemeOf = (name: string): Scheme => SCHEMES[name] ?? CAD;

@@ -1,7 +1,7 @@
 import * as three from "three";
 import { inWords, type Pick } from "./measuring";
 import { vector } from "./model";
-import type { ReviewState } from "./state";
+import { allReadings, type ReviewState } from "./state";
 
 type Screen = (p: three.Vector3) => [number, number];
 const SVG = "http://www.w3.org/2000/svg";
@@ -11,7 +11,7 @@ export class Marks {
   private readonly svg = document.createElementNS(SVG, "svg");
   private readonly held = document.createElementNS(SVG, "g");
   private readonly kept = document.createElementNS(SVG, "g");
-  private readonly names = new Map<number, SVGGElement>();
+  private readonly names = new Map<string, SVGGElement>();
 
   constructor(element: HTMLElement) {
     this.svg.classList.add("review-marks");
@@ -28,19 +28,20 @@ export class Marks {
 
   show(state: ReviewState, screen: Screen) {
     this.held.replaceChildren();
-    const alive = new Set(state.readings.map((reading) => reading.id));
+    const readings = allReadings(state);
+    const marks = state.kept.filter((own) => own.kind === "mark");
+    const alive = new Set([...readings, ...marks].map((own) => own.id));
     for (const [id, group] of this.names)
       if (!alive.has(id)) {
         group.remove();
         this.names.delete(id);
       }
-    for (const reading of state.readings) {
-      let group = this.names.get(reading.id);
-      if (!group) {
-        group = document.createElementNS(SVG, "g");
-        this.names.set(reading.id, group);
-        this.kept.append(group);
-      }
+    for (const mark of marks) {
+      const [x, y] = screen(vector(mark.at));
+      this.group(mark.id).replaceChildren(line([x, y], [x + 18, y - 22]), ring(x, y, 3.5, ""), label(x + 22, y - 22, mark.text || mark.name));
+    }
+    for (const reading of readings) {
+      const group = this.group(reading.id);
       const [a, b] = [screen(vector(reading.from)), screen(vector(reading.to))];
       group.replaceChildren(line(a, b), ring(...a, 3.5, ""), ring(...b, 3.5, ""), tag((a[0] + b[0]) / 2, (a[1] + b[1]) / 2, inWords(reading, state.unit)));
     }
@@ -48,6 +49,15 @@ export class Marks {
       const [x, y] = screen(vector(pick.at));
       this.held.append(ring(x, y, 5, ""));
     }
+  }
+
+  private group(id: string): SVGGElement {
+    const known = this.names.get(id);
+    if (known) return known;
+    const group = document.createElementNS(SVG, "g");
+    this.names.set(id, group);
+    this.kept.append(group);
+    return group;
   }
 
   dispose() {

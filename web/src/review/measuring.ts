@@ -16,18 +16,22 @@ export interface Pick {
   length?: number;
 }
 
-export type Measure = "points" | "edge" | "diameter" | "angle" | "faces";
+export type Measure = "points" | "edge" | "diameter" | "angle" | "faces" | "area" | "volume" | "mass" | "gap";
+/** Whole parts are picked for these. */
+export const OF_PARTS: readonly Measure[] = ["area", "volume", "mass", "gap"];
 
 export interface Reading {
-  id: number;
+  id: string;
   kind: Measure;
   what: string;
-  /** mm, or degrees of an angle. */
+  /** mm, mm², mm³ or g, or degrees of an angle. */
   value: number;
   from: Triple;
   to: Triple;
   /** Whether a curved surface, known by its triangles alone, has a part in it. */
   coarse: boolean;
+  /** The nodes that were picked. */
+  parts: string[];
 }
 
 export const MEASURES: Record<Measure, string> = {
@@ -36,6 +40,10 @@ export const MEASURES: Record<Measure, string> = {
   diameter: texts.diameter,
   angle: texts.angle,
   faces: texts.parallelFaces,
+  gap: texts.gap,
+  area: texts.area,
+  volume: texts.volume,
+  mass: texts.mass,
 };
 
 export const HINTS: Record<Measure, string> = {
@@ -44,9 +52,13 @@ export const HINTS: Record<Measure, string> = {
   diameter: texts.clickARoundEdgeOr,
   angle: texts.clickTwoStraightEdgesFaces,
   faces: texts.clickTwoFacesThatAre,
+  gap: texts.clickTwoParts,
+  area: texts.clickAPart,
+  volume: texts.clickAPart,
+  mass: texts.clickAPart,
 };
 
-export const PICKS: Record<Measure, 1 | 2> = { points: 2, edge: 1, diameter: 1, angle: 2, faces: 2 };
+export const PICKS: Record<Measure, 1 | 2> = { points: 2, edge: 1, diameter: 1, angle: 2, faces: 2, gap: 2, area: 1, volume: 1, mass: 1 };
 const PARALLEL = 1e-4;
 
 const direction = (pick: Pick) => {
@@ -54,8 +66,11 @@ const direction = (pick: Pick) => {
   return pick.direction ? vector(pick.direction).normalize() : null;
 };
 
+/** A reading before it has a name. */
+export type Found = Omit<Reading, "id" | "parts">;
+
 /** What two or one picks come to; a sentence when they come to nothing. */
-export function measure(kind: Measure, picks: readonly Pick[]): Omit<Reading, "id"> | string {
+export function measure(kind: Measure, picks: readonly Pick[]): Found | string {
   const [a, b] = picks;
   if (!a) return texts.nothingIsPicked;
   const coarse = picks.some((pick) => pick.kind === "surface" || (pick.kind === "on a face" && pick.diameter !== undefined));
@@ -113,14 +128,20 @@ function length(millimetres: number, unit: Unit, sign = ""): string {
 /** A reading as it is shown; an angle with three decimals of a degree. */
 export function inWords(reading: Measured, unit: Unit): string {
   if (reading.kind === "angle") return `${reading.value.toFixed(3)}°`;
+  if (reading.kind === "area") return unit === "mm" ? texts.mm2Word(reading.value.toFixed(1)) : texts.in2Word((reading.value / INCH ** 2).toFixed(4));
+  if (reading.kind === "volume") return unit === "mm" ? texts.mm3Word(reading.value.toFixed(1)) : texts.in3Word((reading.value / INCH ** 3).toFixed(5));
+  if (reading.kind === "mass") return unit === "mm" ? massInWords(reading.value) : texts.lbWord((reading.value / POUND).toFixed(4));
   return length(reading.value, unit, reading.kind === "diameter" ? "⌀" : "");
 }
+
+const POUND = 453.59237;
+const massInWords = (grams: number) => (grams < 1000 ? texts.gWord(grams.toFixed(1)) : texts.kgWord((grams / 1000).toFixed(3)));
 
 type Measured = { kind: Measure; value: number };
 
 /** How far it is along the model's three axes from the first to the second of what was picked; null where there are no two. */
 export function alongAxes(reading: Ends): Triple | null {
-  if (reading.kind !== "points" && reading.kind !== "faces") return null;
+  if (reading.kind !== "points" && reading.kind !== "faces" && reading.kind !== "gap") return null;
   return [0, 1, 2].map((axis) => (reading.to[axis] as number) - (reading.from[axis] as number)) as Triple;
 }
 
@@ -135,6 +156,8 @@ export function axesInWords(reading: Ends, unit: Unit): string {
   return (alongAxes(reading) ?? []).map((value, axis) => `${AXES[axis]} ${plain(value)}`).join("  ");
 }
 
+const UNITS: Partial<Record<Measure, string>> = { angle: "°", area: "mm²", volume: "mm³", mass: "g" };
+
 /** Readings as CSV (RFC 4180), lengths in mm whatever they are shown in, angles in degrees. */
 export function asCsv(readings: readonly Reading[], tolerance: number): string {
   const number = (value: number) => String(Number(value.toFixed(6)));
@@ -143,7 +166,7 @@ export function asCsv(readings: readonly Reading[], tolerance: number): string {
     own.kind,
     own.what,
     number(own.value),
-    own.kind === "angle" ? "°" : "mm",
+    UNITS[own.kind] ?? "mm",
     ...(alongAxes(own)?.map(number) ?? ["", "", ""]),
     own.coarse ? number(tolerance) : "",
   ]);

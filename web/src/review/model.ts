@@ -1,4 +1,5 @@
 import * as three from "three";
+import type { KeptItem } from "./kept";
 import * as texts from "./texts";
 
 export type Triple = [number, number, number];
@@ -28,7 +29,7 @@ export interface FileView {
   lighting: string;
   mode: string;
   states: Record<string, number | null>;
-  cut: FilePlane | null;
+  cuts: FilePlane[];
 }
 
 export interface Edge {
@@ -79,6 +80,9 @@ export interface Model {
   tolerance: number;
   first: number;
   groups: string[];
+  /** What a review of it has kept, and what its parts are made of, g/mm³ by node; of files that say so. */
+  kept?: KeptItem[];
+  densities?: Record<string, number>;
   size: number;
   page?: number;
   box?: [number, number, number, number];
@@ -103,10 +107,25 @@ interface Head extends Omit<Model, "meshes" | "worlds" | "box3"> {
   }[];
 }
 
-const VERSION = 1;
+const VERSION = 2;
 
-/** Read a viewer's block: JSON, then the numbers that it names. */
-export function readPack(data: ArrayBuffer): Model {
+/** A rotation by rows. */
+export type Rows = [Triple, Triple, Triple];
+export const UPRIGHT: Rows = [
+  [1, 0, 0],
+  [0, 1, 0],
+  [0, 0, 1],
+];
+
+export const matrixOf = ([x, y, z]: Rows) => new three.Matrix4().set(...x, 0, ...y, 0, ...z, 0, 0, 0, 0, 1);
+export const rowsOf = (matrix: three.Matrix4): Rows => {
+  const e = matrix.elements;
+  const clean = (v: number) => Math.round(v * 1e12) / 1e12 + 0;
+  return [0, 1, 2].map((row) => [0, 1, 2].map((column) => clean(e[column * 4 + row] as number)) as Triple) as Rows;
+};
+
+/** Read a viewer's block: JSON, then the numbers that it names; the model turned as it is asked for. */
+export function readPack(data: ArrayBuffer, orientation: Rows = UPRIGHT): Model {
   const size = new DataView(data).getUint32(0, true);
   const head = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, size))) as Head;
   if (head.version !== VERSION) throw new Error(texts.this3dModelIsOf);
@@ -127,6 +146,7 @@ export function readPack(data: ArrayBuffer): Model {
   const box3 = new three.Box3();
   for (const node of head.nodes) {
     const own = new three.Matrix4().set(...(node.matrix as Parameters<three.Matrix4["set"]>));
+    if (!node.parent) own.premultiply(matrixOf(orientation));
     const above = worlds.get(node.parent);
     const world = above ? above.clone().multiply(own) : own;
     worlds.set(node.name, world);

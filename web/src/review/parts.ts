@@ -1,5 +1,7 @@
 import * as three from "three";
+import { CutEdges } from "./cutEdges";
 import { clipping } from "./cutting";
+import { Halo, HATCHES, hatched, outlining } from "./inks";
 import type { Model, Node } from "./model";
 import type { Look } from "./state";
 import * as texts from "./texts";
@@ -28,21 +30,27 @@ export const MODES: Record<string, Mode> = {
   BoundingBox: { word: texts.boxes, fill: "none", edges: false, opacity: 1, box: true },
 };
 
-const CAP = 0.5;
+const CAP = 0.62;
 const GHOST = 0.17;
 const INK = 0x1d2a33;
-const CHOSEN = 0x1f6f5c;
 
-/** The inner side of a part, a hair larger on the screen: it shows about the part's outline alone. */
-const outlined = new three.MeshBasicMaterial({ color: INK, side: three.BackSide });
-outlined.onBeforeCompile = (shader) => {
-  shader.vertexShader = shader.vertexShader.replace(
-    "#include <project_vertex>",
-    `#include <project_vertex>
-    vec2 away = (projectionMatrix * vec4(normalMatrix * normal, 0.0)).xy;
-    gl_Position.xy += away / max(length(away), 1e-6) * 0.0022 * gl_Position.w;`,
-  );
+/** Faces and edges, chosen apart: the render mode that draws them so; '' where the standard has none. */
+export type Faces = "full" | "see" | "none";
+export type Edges = "none" | "sharp" | "all";
+export const DISPLAY: Record<Faces, Record<Edges, string>> = {
+  full: { none: "Solid", sharp: "SolidOutline", all: "SolidWireframe" },
+  see: { none: "Transparent", sharp: "", all: "TransparentWireframe" },
+  none: { none: "", sharp: "Illustration", all: "Wireframe" },
 };
+
+/** The faces and edges of a render mode; null for one that is neither, as a file may have it. */
+export function displayOf(mode: string): { faces: Faces; edges: Edges } | null {
+  for (const faces of Object.keys(DISPLAY) as Faces[])
+    for (const edges of Object.keys(DISPLAY[faces]) as Edges[]) if (DISPLAY[faces][edges] === mode) return { faces, edges };
+  return null;
+}
+
+const outlined = outlining({ color: INK, side: three.BackSide }, 0.0022);
 
 interface Part {
   node: Node;
@@ -61,9 +69,12 @@ export class Parts {
   readonly parts: Part[] = [];
   private materials = new Map<string, three.Material>();
   private lines = new Map<number, three.BufferGeometry>();
+  private readonly halo = new Halo();
+  private readonly faces = new CutEdges();
 
   constructor(readonly model: Model) {
     for (const node of model.nodes) for (const number of node.meshes) this.add(node, number);
+    this.group.add(this.halo.group, this.faces.group);
   }
 
   private add(node: Node, number: number) {
@@ -101,18 +112,21 @@ export class Parts {
     return made;
   }
 
-  private fill(colour: string | number, opacity: number, flat: boolean, side: three.Side, planes: three.Plane[], name: string) {
-    return this.material(`${colour} ${opacity} ${flat} ${side} ${name} ${signOf(planes)}`, () => {
+  private fill(colour: string | number, opacity: number, flat: boolean, side: three.Side, planes: three.Plane[], name: string, hatch = -1) {
+    return this.material(`${colour} ${opacity} ${flat} ${side} ${name} ${hatch} ${signOf(planes)}`, () => {
       const common = {
         side,
         transparent: opacity < 1,
         opacity,
         depthWrite: opacity >= 1,
         clippingPlanes: planes,
+        // the other half is what lies beyond any of the planes
+        clipIntersection: name === "ghost",
         polygonOffset: true,
         polygonOffsetFactor: 1,
         polygonOffsetUnits: 1,
       };
+      if (hatch >= 0) return hatched({ color: colour, ...common }, hatch);
       return flat ? new three.MeshBasicMaterial({ color: colour, ...common }) : new three.MeshLambertMaterial({ color: colour, ...common });
     });
   }
@@ -125,38 +139,46 @@ export class Parts {
   }
 
   /** Draw all as it is to be seen. */
-  dress(look: Look, selected: ReadonlySet<string>) {
-    const mode = MODES[look.mode] ?? SOLID;
+  dress(look: Look, selected: ReadonlySet<string>, highlight: string) {
     const middle = this.model.box3.getCenter(new three.Vector3());
-    const planes = look.cut ? [clipping(look.cut, middle)] : [];
-    const away = look.cut ? [clipping({ ...look.cut, flip: !look.cut.flip }, middle)] : [];
+    const planes = look.cuts.map((cut) => clipping(cut, middle));
+    const away = look.cuts.map((cut) => clipping({ ...cut, flip: !cut.flip }, middle));
     this.forget(planes);
-    for (const part of this.parts) this.dressOne(part, look, mode, planes, away, selected.has(part.node.name));
+    this.parts.forEach((part, number) => this.dressOne(part, number, look, planes, away));
+    this.halo.show(
+      this.parts.filter((part) => selected.has(part.node.name) && look.states[part.node.name] !== null).map((part) => part.solid),
+      highlight,
+      planes,
+    );
+    const cut = this.parts.filter((part) => part.cap.visible).map((part) => part.solid);
+    this.faces.show(cut, look.cuts, planes);
   }
 
-  private dressOne(part: Part, look: Look, mode: Mode, planes: three.Plane[], away: three.Plane[], chosen: boolean) {
+  private dressOne(part: Part, number: number, look: Look, planes: three.Plane[], away: three.Plane[]) {
+    const mode = MODES[look.own?.[part.node.name] ?? look.mode] ?? SOLID;
     const state = look.states[part.node.name];
     const shown = state !== null;
     const covers = part.node.materials.map(([, own]) => Math.min(state ?? own, mode.opacity));
     const opacity = Math.max(...covers);
     const flat = mode.fill === "flat";
-    const colours = part.node.materials.map(([colour]) => (chosen ? CHOSEN : flat ? look.background : colour));
-    const filled = look.cut?.filled ?? false;
+    const colours = part.node.materials.map(([colour]) => (flat ? look.background : colour));
+    const filled = look.cuts.some((cut) => cut.filled);
+    const hatch = look.cuts.some((cut) => cut.hatched) ? number % HATCHES : -1;
     const dressed = (one: (colour: string | number, cover: number) => three.Material) => colours.map((colour, shading) => one(colour, covers[shading] ?? 1));
     part.solid.visible = shown && mode.fill !== "none";
     const side = filled && opacity >= 1 ? three.FrontSide : three.DoubleSide;
     part.solid.material = dressed((colour, cover) => this.fill(colour, cover, flat, side, planes, "solid"));
     part.cap.visible = shown && mode.fill !== "none" && filled && opacity >= 1;
     // what is seen of a closed part from within lies behind its cut face
-    if (part.cap.visible) part.cap.material = dressed((colour) => this.fill(shade(colour), 1, true, three.BackSide, planes, "cap"));
-    part.ghost.visible = shown && mode.fill !== "none" && !!look.cut?.ghost;
+    if (part.cap.visible) part.cap.material = dressed((colour) => this.fill(shade(colour), 1, true, three.BackSide, planes, "cap", hatch));
+    part.ghost.visible = shown && mode.fill !== "none" && look.cuts.some((cut) => cut.ghost);
     if (part.ghost.visible) part.ghost.material = dressed((colour, cover) => this.fill(colour, Math.min(cover, GHOST), flat, three.DoubleSide, away, "ghost"));
     // where a round part turns away there is no edge; within a cut part it would show
-    part.outline.visible = shown && mode.edges && mode.fill !== "none" && opacity >= 1 && !look.cut;
-    part.edges.visible = shown && (mode.edges || (chosen && mode.fill === "none" && !mode.box));
-    part.edges.material = this.line(chosen ? CHOSEN : INK, Math.max(opacity, 0.4), planes);
+    part.outline.visible = shown && mode.edges && mode.fill !== "none" && opacity >= 1 && !look.cuts.length;
+    part.edges.visible = shown && mode.edges;
+    part.edges.material = this.line(INK, Math.max(opacity, 0.4), planes);
     part.box.visible = shown && !!mode.box;
-    part.box.material = this.line(chosen ? CHOSEN : new three.Color(part.node.materials[0]?.[0] ?? INK).getHex(), 1, []);
+    part.box.material = this.line(new three.Color(part.node.materials[0]?.[0] ?? INK).getHex(), 1, []);
   }
 
   /** Materials of planes that are no more. */
@@ -169,6 +191,11 @@ export class Parts {
   }
   private sign = "";
 
+  /** Told when a cut's outline has come, which takes a moment. */
+  whenChanged(run: () => void) {
+    this.faces.changed = run;
+  }
+
   /** What can be picked from, nearest first: not what is hidden. */
   solids(): three.Mesh[] {
     return this.parts.filter((part) => part.solid.visible || part.box.visible || part.edges.visible).map((part) => part.solid);
@@ -176,6 +203,8 @@ export class Parts {
 
   dispose() {
     this.forget([new three.Plane(new three.Vector3(0, 0, 1), Math.random())]);
+    this.halo.dispose();
+    this.faces.dispose();
     for (const lines of this.lines.values()) lines.dispose();
     for (const part of this.parts) part.box.geometry.dispose();
   }

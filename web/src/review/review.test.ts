@@ -46,7 +46,7 @@ describe("cameras", () => {
 });
 
 describe("cutting planes", () => {
-  const cut: Cut = { along: "y", offset: 12, tilt: [0, 30], flip: false, filled: true, ghost: false };
+  const cut: Cut = { along: "y", offset: 12, tilt: [0, 30], flip: false, filled: true, ghost: false, hatched: false };
   it("take away what lies beyond, and with flip what lies before", () => {
     const { normal, point } = planeOf({ ...cut, tilt: [0, 0] }, new three.Vector3());
     near(triple(normal), [0, 1, 0]);
@@ -122,10 +122,10 @@ describe("measuring", () => {
   it("tells how far it is along each axis, and hands readings on", () => {
     const found = measure("points", [pick({ at: [1, 2, 3] }), pick({ kind: "centre", at: [4, -2, 15] })]);
     if (typeof found === "string") throw new Error(found);
-    const reading: Reading = { ...found, id: 1 };
+    const reading: Reading = { ...found, id: "1", parts: [] };
     expect(axesInWords(reading, "mm")).toBe("Δx 3.000 mm  Δy -4.000 mm  Δz 12.000 mm");
     expect(axesInWords({ kind: "edge", from: [0, 0, 0], to: [1, 0, 0] }, "mm")).toBe("");
-    const angle: Reading = { id: 2, kind: "angle", what: 'angle, "steep"', value: 30, from: [0, 0, 0], to: [1, 0, 0], coarse: true };
+    const angle: Reading = { id: "2", parts: [], kind: "angle", what: 'angle, "steep"', value: 30, from: [0, 0, 0], to: [1, 0, 0], coarse: true };
     expect(asCsv([reading, angle], 0.05).split("\r\n")).toEqual([
       "measure,what,value,unit,dx,dy,dz,tolerance",
       `points,${reading.what},13,mm,3,-4,12,`,

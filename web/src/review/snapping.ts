@@ -1,5 +1,5 @@
 import * as three from "three";
-import type { Measure, Pick } from "./measuring";
+import { OF_PARTS, type Measure, type Pick } from "./measuring";
 import { triple, vector, type Edge, type Face, type Mesh, type Node, type Triple } from "./model";
 
 export interface Hit {
@@ -114,6 +114,8 @@ export function snap(tool: Measure, hit: Hit, pointer: [number, number], screen:
     return close ? edgePick(hit, close) : null;
   }
   const face = facePick(hit);
+  // of a whole part any place does
+  if (OF_PARTS.includes(tool)) return { ...face, kind: "on a face" };
   if (tool === "diameter") {
     const [close] = edgesNear(hit, pointer, screen, EDGE_PIXELS, (edge) => edge.kind === "circle");
     return close ? edgePick(hit, close) : face.kind === "round" ? face : null;

@@ -1,18 +1,19 @@
 import * as three from "three";
 import { aim } from "./aim";
-import { dragged, spanAtTarget, stepped, zoomed } from "./camera";
+import { acted } from "./acts";
 import { beyond } from "./cutting";
-import { hearKeys } from "./keys";
+import { Hands } from "./hands";
 import { Lamps } from "./lights";
 import { Marks } from "./marks";
-import { beneath, type Camera, type Node } from "./model";
+import type { Pick } from "./measuring";
+import { beneath, vector, type Camera, type Node } from "./model";
+import { towardFront } from "./orienting";
 import { Parts } from "./parts";
+import { PlaneHandles } from "./planeHandles";
 import { Sharpness } from "./sharpness";
 import { snap, type Hit } from "./snapping";
 import type { Review, ReviewState } from "./state";
 import * as texts from "./texts";
-
-const STILL = 4;
 
 /** Draws a review into an element, and hears what a hand does there. */
 export class Stage {
@@ -24,12 +25,13 @@ export class Stage {
   private readonly lamps = new Lamps(this.scene);
   private readonly parts: Parts;
   private readonly marks: Marks;
+  private readonly handles: PlaneHandles;
+  private readonly hands: Hands;
   private readonly ray = new three.Raycaster();
   private readonly leave: (() => void)[] = [];
   private asked = 0;
   private width = 1;
   private height = 1;
-  private from: { x: number; y: number; moved: boolean; pan: boolean } | null = null;
   private last: ReviewState;
   private before: Hit | null = null;
 
@@ -48,51 +50,19 @@ export class Stage {
     const observer = new ResizeObserver(() => this.resize());
     observer.observe(element);
     this.leave.push(() => observer.disconnect());
-    this.listen();
+    this.handles = new PlaneHandles(element, () => this.last, this.screen);
+    this.hands = new Hands(this.renderer.domElement, element, {
+      state: () => this.last,
+      move: (how) => this.move(how),
+      under: (event) => this.under(event),
+      hover: (event) => this.hover(event),
+      click: (event) => this.click(event),
+      menu: (event) => this.menu(event),
+      act: (event) => acted(event, this.last),
+    });
+    this.parts.whenChanged(() => this.draw());
     this.resize();
     this.dress(this.last);
-  }
-
-  private listen() {
-    const canvas = this.renderer.domElement;
-    const hear = <K extends keyof HTMLElementEventMap>(name: K, run: (event: HTMLElementEventMap[K]) => void, options?: AddEventListenerOptions) => {
-      canvas.addEventListener(name, run, options);
-      this.leave.push(() => canvas.removeEventListener(name, run));
-    };
-    hear("pointerdown", (event) => {
-      canvas.setPointerCapture(event.pointerId);
-      this.from = { x: event.clientX, y: event.clientY, moved: false, pan: event.button !== 0 || event.shiftKey };
-    });
-    hear("pointermove", (event) => (this.from ? this.drag(event) : this.hover(event)));
-    hear("pointerup", (event) => {
-      const { from } = this;
-      this.from = null;
-      if (from && !from.moved && event.button === 0) this.click(event);
-    });
-    hear("pointerleave", () => this.marks.hover(null, this.screen));
-    hear("contextmenu", (event) => event.preventDefault());
-    hear("dblclick", (event) => {
-      const hit = this.hit(event);
-      if (hit && !this.last.tool) this.last.fit(hit.node.name);
-    });
-    hear(
-      "wheel",
-      (event) => {
-        event.preventDefault();
-        const by = Math.exp(Math.min(Math.max(event.deltaY, -300), 300) * 0.0012);
-        const size = this.size();
-        this.move((camera) => (this.last.hand === "walk" ? stepped(camera, (1 - by) * size * 0.25, 0) : zoomed(camera, by)));
-      },
-      { passive: false },
-    );
-    this.leave.push(
-      hearKeys(
-        this.element,
-        () => this.last,
-        this.size,
-        (how) => this.move(how),
-      ),
-    );
   }
 
   private size = () => this.last.model.box3.getSize(new three.Vector3()).length();
@@ -101,15 +71,13 @@ export class Stage {
     this.last.see({ camera: how(this.last.look.camera) });
   }
 
-  private drag(event: PointerEvent) {
-    const { from } = this;
-    if (!from) return;
-    const [dx, dy] = [event.clientX - from.x, event.clientY - from.y];
-    if (!from.moved && Math.hypot(dx, dy) < STILL) return;
-    Object.assign(from, { x: event.clientX, y: event.clientY, moved: true });
-    const hand = from.pan ? "pan" : this.last.hand;
-    const pixel = spanAtTarget(this.last.look.camera) / Math.min(this.width, this.height);
-    this.move((camera) => dragged(camera, hand, dx, dy, pixel));
+  /** The point of the model under the pointer; beside it where the pointer meets the plane that is looked at. */
+  private under(event: MouseEvent): { point: three.Vector3; on: boolean } {
+    const hit = this.hit(event);
+    if (hit) return { point: hit.at, on: true };
+    const { target } = this.last.look.camera;
+    const plane = new three.Plane().setFromNormalAndCoplanarPoint(this.ray.ray.direction, vector(target));
+    return { point: this.ray.ray.intersectPlane(plane, new three.Vector3()) ?? vector(target), on: false };
   }
 
   private pointer(event: MouseEvent): [number, number] {
@@ -131,11 +99,11 @@ export class Stage {
   }
 
   /** The first visible part that the ray meets. */
-  private nearest(solids = this.parts.solids(), cut = this.last.look.cut): Hit | null {
+  private nearest(solids = this.parts.solids(), cuts = this.last.look.cuts): Hit | null {
     const { model } = this.last;
     const middle = model.box3.getCenter(new three.Vector3());
     for (const found of this.ray.intersectObjects(solids, false)) {
-      if (beyond(cut, middle, found.point)) continue;
+      if (beyond(cuts, middle, found.point)) continue;
       const part = this.parts.parts[found.object.userData.part as number];
       const mesh = part && model.meshes[part.mesh];
       if (!part || !mesh || found.faceIndex === undefined || found.faceIndex === null) continue;
@@ -148,21 +116,40 @@ export class Stage {
   along(point: three.Vector3, look: three.Vector3, shown: (node: Node) => boolean): Node | null {
     this.ray.set(point.clone().addScaledVector(look, -4 * this.size()), look.clone().normalize());
     const solids = this.parts.parts.filter((part) => shown(part.node)).map((part) => part.solid);
-    return this.nearest(solids, null)?.node ?? null;
+    return this.nearest(solids, [])?.node ?? null;
   }
 
-  private hover(event: PointerEvent) {
-    if (!this.last.tool) return;
+  private hover(event: PointerEvent | null) {
+    if (!event || !this.last.tool) return this.marks.hover(null, this.screen);
+    const pick = this.pick(event);
+    this.marks.hover(pick, this.screen);
+  }
+
+  /** What the tool would take hold of. */
+  private pick(event: MouseEvent): Pick | null {
+    const { tool } = this.last;
     const hit = this.held(event);
-    this.marks.hover(hit && snap(this.last.tool, hit, this.pointer(event), this.screen), this.screen);
+    if (!hit || !tool) return null;
+    return snap(tool === "face" ? "faces" : tool === "mark" ? "points" : tool, hit, this.pointer(event), this.screen);
   }
 
   private click(event: PointerEvent) {
-    if (!this.last.tool) return this.last.select(this.hit(event)?.node.name ?? null);
-    const hit = this.held(event);
-    const pick = hit && snap(this.last.tool, hit, this.pointer(event), this.screen);
-    if (pick) this.last.pick(pick);
-    else this.last.set({ refusal: texts.nothingToMeasureThereClick });
+    const { tool, select, set, pick } = this.last;
+    if (!tool) return select(this.hit(event)?.node.name ?? null);
+    const found = this.pick(event);
+    if (!found) return set({ refusal: tool === "face" ? texts.clickAPlaneFace : texts.nothingToMeasureThereClick });
+    if (tool === "mark") return set({ marking: { at: found.at, part: found.node }, tool: null });
+    if (tool !== "face") return pick(found);
+    const { look, keeper } = this.last;
+    set({ tool: null, refusal: "" });
+    if (found.direction) keeper.turn?.(towardFront(vector(found.direction), look.camera));
+  }
+
+  private menu(event: PointerEvent) {
+    const name = this.hit(event)?.node.name;
+    const [x, y] = this.pointer(event);
+    if (name) this.last.select(name);
+    this.last.set({ menu: name ? { x, y, name } : null });
   }
 
   private camera = (): three.PerspectiveCamera | three.OrthographicCamera => (this.last.look.camera.perspective ? this.round : this.flat);
@@ -181,17 +168,18 @@ export class Stage {
     const dressed =
       before.look.states !== look.states ||
       before.look.mode !== look.mode ||
-      before.look.cut !== look.cut ||
+      before.look.own !== look.own ||
+      before.look.cuts !== look.cuts ||
       before.look.background !== look.background ||
       before.look.lighting !== look.lighting;
-    if (dressed || before.selected !== state.selected) this.dress(state);
+    if (dressed || before.selected !== state.selected || before.highlight !== state.highlight) this.dress(state);
     else this.draw();
   }
 
   private dress(state: ReviewState) {
     this.lamps.set(state.look.lighting);
     this.scene.background = new three.Color(state.look.background);
-    this.parts.dress(state.look, new Set(state.selected === null ? [] : beneath(state.model, state.selected)));
+    this.parts.dress(state.look, new Set(state.selected === null ? [] : beneath(state.model, state.selected)), state.highlight);
     this.draw();
   }
 
@@ -213,6 +201,7 @@ export class Stage {
     aim(this.camera(), this.last, this.width / this.height);
     this.lamps.follow(this.camera());
     this.marks.show(this.last, this.screen);
+    this.handles.show();
     this.sharpness.draw(() => this.renderer.render(this.scene, this.camera()));
     this.element.dataset.drawn = String(Number(this.element.dataset.drawn ?? 0) + 1);
   }
@@ -222,6 +211,8 @@ export class Stage {
     for (const leave of this.leave) leave();
     this.parts.dispose();
     this.marks.dispose();
+    this.handles.dispose();
+    this.hands.dispose();
     this.sharpness.dispose();
   }
 }

@@ -1,14 +1,16 @@
 import { Button, Spin } from "antd";
-import { useEffect } from "react";
+import { useCallback, useEffect, useRef } from "react";
 import type { Edit, Job, Sheet } from "../api/client";
 import { useAnnotationReview, useReviewOf, type Field } from "../api/solids";
 import { ReviewCanvas } from "../review/ReviewCanvas";
 import { ReviewPanel } from "../review/ReviewPanel";
-import type { Review } from "../review/state";
+import { OrientPanel } from "../review/OrientPanel";
+import type { Look, Review } from "../review/state";
 import { MainAct } from "../shell/JobFrame";
 import { useCommands } from "../common/commands";
 import { Ticket } from "../ticket/Ticket";
 import { shownBy } from "./captured";
+import { lookAfter, useStudioKeeper } from "./useKeeper";
 import { ViewList } from "./ViewList";
 import * as texts from "./texts";
 
@@ -20,9 +22,19 @@ interface Props {
   leave: () => void;
 }
 
-function Open({ review, field, ...props }: Props & { review: Review }) {
+/** How it was looked at before it was turned. */
+type Carried = React.RefObject<{ look: Look; front: boolean } | null>;
+
+function Open({ review, field, carried, ...props }: Props & { review: Review; carried: Carried }) {
   const { model } = review.getState();
+  const carry = useCallback((look: Look, front: boolean) => void (carried.current = { look, front }), [carried]);
+  useStudioKeeper(review, { field, ...props }, carry, props.leave);
   useEffect(() => {
+    if (carried.current) {
+      const { look, front } = carried.current;
+      carried.current = null;
+      return review.setState({ look: lookAfter(model, look, front, field.size[0] / field.size[1]), at: null });
+    }
     const first = field.views.find((view) => view.id === field.default) ?? field.views[0];
     const { at } = review.getState();
     if (first && !field.views.some((view) => view.id === at)) review.setState({ at: first.id, look: shownBy(first, model, field.size[0] / field.size[1]) });
@@ -39,6 +51,7 @@ function Open({ review, field, ...props }: Props & { review: Review }) {
       <Ticket title={texts.viewsOf(field.name)} under={texts.turnTheModelThenUpdate}>
         <ReviewPanel review={review}>
           <ViewList review={review} field={field} {...props} />
+          <OrientPanel review={review} orientation={field.choices.orientation} />
         </ReviewPanel>
       </Ticket>
     </>
@@ -49,7 +62,9 @@ function Open({ review, field, ...props }: Props & { review: Review }) {
 export function AnnotationStudio(props: Props) {
   const { job, sheet, field, leave } = props;
   const { data, error } = useAnnotationReview(job, sheet, field);
-  const { data: review, error: lost } = useReviewOf(data?.pack || undefined);
+  const { orientation } = field.choices;
+  const { data: review, error: lost } = useReviewOf(data?.pack || undefined, orientation);
+  const carried: Carried = useRef(null);
   useCommands("field-studio", [{ id: "leave-field", title: texts.backToTheSheet, key: "Escape", run: leave }]);
   const problem = error?.message ?? lost?.message ?? (data?.work?.state === "failed" ? data.work.error : "");
   return (
@@ -60,7 +75,7 @@ export function AnnotationStudio(props: Props) {
         </Button>
       </MainAct>
       {review ? (
-        <Open key={data?.pack} review={review} {...props} />
+        <Open key={`${data?.pack} ${JSON.stringify(orientation)}`} review={review} carried={carried} {...props} />
       ) : (
         <p className="empty-desk">{problem ? <span role="alert">{problem}</span> : <Spin description={data?.work?.text || texts.makingThe3dModel2} />}</p>
       )}

@@ -1,15 +1,18 @@
 import { Button, Spin } from "antd";
-import { useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import type { Job, Sheet } from "../api/client";
 import { excerptOf } from "../api/content";
+import { useEdit } from "../api/queries";
 import { useProofSolids, useReviewOf, useSolidFile, type SolidSuffix } from "../api/solids";
 import { ReviewCanvas } from "../review/ReviewCanvas";
 import { ReviewPanel } from "../review/ReviewPanel";
+import type { Rows } from "../review/model";
 import type { Stage } from "../review/stage";
 import { useReview, type Review } from "../review/state";
 import type { PaperSize } from "../paper/geometry";
 import { Section } from "../ticket/Ticket";
 import { isShown, outline, sight } from "./onViews";
+import { useKept } from "./useKeeper";
 import * as texts from "./texts";
 
 const FILES: Record<SolidSuffix, string> = { ".html": "HTML", ".glb": "glb", ".u3d": "U3D" };
@@ -18,6 +21,7 @@ interface Marks {
   review: Review;
   sheet: Sheet;
   source: string;
+  orientation: Rows;
   paths: Record<string, string>;
   paper: PaperSize;
   zoom: number;
@@ -25,19 +29,19 @@ interface Marks {
 }
 
 /** The component that is chosen in 3D, marked on the sheet's views; one that is clicked on a view is chosen in 3D. */
-function OnViews({ review, sheet, source, paths, paper, zoom, stage }: Marks) {
+function OnViews({ review, sheet, source, orientation, paths, paper, zoom, stage }: Marks) {
   const selected = useReview(review, (state) => state.selected);
   const { model, select } = review.getState();
   const views = useMemo(() => sheet.views.filter((view) => view.source === source && !excerptOf(view)), [sheet.views, source]);
   const outlines = useMemo(
-    () => (selected === null ? [] : views.flatMap((view) => [outline(model, selected, view, paths)].filter((row) => row !== null))),
-    [selected, views, model, paths],
+    () => (selected === null ? [] : views.flatMap((view) => [outline(model, selected, view, paths, orientation)].filter((row) => row !== null))),
+    [selected, views, model, paths, orientation],
   );
   const pick = (event: React.MouseEvent<SVGSVGElement>) => {
     const box = event.currentTarget.getBoundingClientRect();
     const at: [number, number] = [(event.clientX - box.left) / zoom, (box.bottom - event.clientY) / zoom];
     for (const view of [...views].reverse()) {
-      const { point, look } = sight(view, at);
+      const { point, look } = sight(view, at, orientation);
       const found = stage.current?.along(point, look, (node) => isShown(view, paths[node.name]));
       if (found) return select(found.name);
     }
@@ -68,22 +72,34 @@ export function useProofSolid(job: Job, sheet: Sheet, key: string | null, paper:
   const { data: review, error: lost } = useReviewOf(data?.packs[at]);
   const file = useSolidFile(job.id, sheet.id);
   const stage = useRef<Stage | null>(null);
+  const change = useEdit(job.id);
+  const field = sheet.annotations_3d[at];
+  const { mutate } = change;
+  useKept(review, field, sheet, mutate);
+  const densities = data?.densities[at];
+  useEffect(() => {
+    if (review && densities) review.getState().model.densities = densities;
+  }, [review, densities]);
   const problem = error?.message ?? lost?.message ?? (data?.work?.state === "failed" ? data.work.error : "");
   if (!review) return { onPage: null, overDesk: null, panel: problem ? <p role="alert">{problem}</p> : <Spin description={texts.readingThe3dModelOut} /> };
   const { model } = review.getState();
   const [x0, y0, x1, y1] = model.box ?? [0, 0, paper.width, paper.height];
-  const field = sheet.annotations_3d[at];
-  const canvas = (
-    <ReviewCanvas review={review} onStage={(own) => (stage.current = own)}>
-      <button type="button" onClick={() => setLarge(!large)} aria-pressed={large}>
-        {large ? texts.inItsPlaceOnThe : texts.fillTheDesk}
-      </button>
-    </ReviewCanvas>
-  );
+  const canvas = <ReviewCanvas review={review} onStage={(own) => (stage.current = own)} />;
   return {
     onPage: (
       <>
-        {field && <OnViews review={review} sheet={sheet} source={field.source} paths={data?.paths[at] ?? {}} paper={paper} zoom={zoom} stage={stage} />}
+        {field && (
+          <OnViews
+            review={review}
+            sheet={sheet}
+            source={field.source}
+            orientation={field.choices.orientation}
+            paths={data?.paths[at] ?? {}}
+            paper={paper}
+            zoom={zoom}
+            stage={stage}
+          />
+        )}
         {!large && (
           <div className="live" style={{ left: x0 * zoom, top: (paper.height - y1) * zoom, width: (x1 - x0) * zoom, height: (y1 - y0) * zoom }}>
             {canvas}
@@ -109,7 +125,15 @@ export function useProofSolid(job: Job, sheet: Sheet, key: string | null, paper:
             ))}
           </div>
         )}
-        <ReviewPanel key={data?.packs[at]} review={review} />
+        <ReviewPanel
+          key={data?.packs[at]}
+          review={review}
+          bar={
+            <button type="button" onClick={() => setLarge(!large)} aria-pressed={large}>
+              {large ? texts.inItsPlaceOnThe : texts.fillTheDesk}
+            </button>
+          }
+        />
         <Section title={texts.exportTheModel}>
           <span className="pair">
             {(Object.keys(FILES) as SolidSuffix[]).map((suffix) => (

@@ -110,6 +110,6 @@ export function ViewList({ review, job, sheet, field, edit }: Props) {
 
 /** What there is to say of a view, in few words. */
 function told(view: PreparedView, opens: boolean): string {
-  const words = [view.cut && "cut", Object.keys(view.faded).length && "faded", view.hidden.length && texts.partsHidden].filter(Boolean);
+  const words = [view.cuts.length && "cut", Object.keys(view.faded).length && "faded", view.hidden.length && texts.partsHidden].filter(Boolean);
   return [opens && "opens", ...words, view.camera ? "set" : "fits"].filter(Boolean).join(", ");
 }

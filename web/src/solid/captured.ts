@@ -16,7 +16,7 @@ export function captured(view: PreparedView, look: Look, model: Model): Prepared
     mode: look.mode as PreparedView["mode"],
     hidden: states.filter((node) => look.states[node.name] === null).map((node) => node.path),
     faded: Object.fromEntries(states.flatMap((node) => (typeof look.states[node.name] === "number" ? [[node.path, look.states[node.name] as number]] : []))),
-    cut: look.cut,
+    cuts: look.cuts,
   };
 }
 
@@ -35,7 +35,7 @@ export function shownBy(view: PreparedView, model: Model, aspect: number): Look 
     }
   }
   const camera = view.camera ?? fitted(view.look, view.up, shownCorners(model, states), aspect, view.perspective);
-  return { camera: camera, background: view.background, lighting: view.lighting, mode: view.mode, states, cut: view.cut as Look["cut"] };
+  return { camera: camera, background: view.background, lighting: view.lighting, mode: view.mode, states, cuts: view.cuts };
 }
 
 /** Saved viewpoints that a field has no view of yet. */
@@ -59,5 +59,5 @@ export const fresh = (id: string, name: string): PreparedView => ({
   mode: "Solid",
   hidden: [],
   faded: {},
-  cut: null,
+  cuts: [],
 });

@@ -2,7 +2,7 @@ import * as three from "three";
 import type { View } from "../api/client";
 import { hiddenOf, modelOf } from "../api/content";
 import { frameOf } from "../review/camera";
-import { beneath, type Model } from "../review/model";
+import { beneath, matrixOf, type Model, type Rows } from "../review/model";
 import { inPlane, onSheet } from "../paper/geometry";
 
 type Point = [number, number];
@@ -35,14 +35,17 @@ export function hull(points: Point[]): Point[] {
 }
 
 /** The outline on a view, sheet mm, of a node of the model and all beneath it that the view shows; null for nothing. */
-export function outline(model: Model, name: string, view: View, paths: Record<string, string>): Point[] | null {
+export function outline(model: Model, name: string, view: View, paths: Record<string, string>, orientation: Rows): Point[] | null {
   const names = new Set(beneath(model, name));
   const { right, up } = axes(view);
   const p = new three.Vector3();
   const points: Point[] = [];
   for (const node of model.nodes) {
     if (!names.has(node.name) || !isShown(view, paths[node.name])) continue;
-    const world = model.worlds.get(node.name) as three.Matrix4;
+    // back to the model's own axes, which the view has
+    const world = matrixOf(orientation)
+      .transpose()
+      .multiply(model.worlds.get(node.name) as three.Matrix4);
     for (const number of node.meshes) {
       const positions = model.meshes[number]?.geometry.getAttribute("position");
       for (let k = 0; positions && k < positions.count; k++) {
@@ -55,8 +58,9 @@ export function outline(model: Model, name: string, view: View, paths: Record<st
 }
 
 /** The line of sight behind a point of the sheet in a view: a point of the model's space, and the way it looks. */
-export function sight(view: View, at: Point): { point: three.Vector3; look: three.Vector3 } {
+export function sight(view: View, at: Point, orientation: Rows): { point: three.Vector3; look: three.Vector3 } {
   const { right, up, look } = axes(view);
   const [u, v] = inPlane(view, at);
-  return { point: right.multiplyScalar(u).addScaledVector(up, v), look };
+  const turn = matrixOf(orientation);
+  return { point: right.multiplyScalar(u).addScaledVector(up, v).applyMatrix4(turn), look: look.applyMatrix4(turn) };
 }

@@ -12,7 +12,7 @@ from skalto.core.output.pdf.paths import real
 from skalto.core.output.pdf.resources import PageResources
 from skalto.core.quantities import MM_PER_INCH
 from skalto.core.recipes import Recipe
-from skalto.core.scene.solid import Solid, SolidView
+from skalto.core.scene.solid import CutPlane, Solid, SolidView
 from skalto.core.scene.views import camera_matrix
 
 PRINT = 4
@@ -48,19 +48,20 @@ def _view(view: SolidView, unit: str) -> Dictionary:
         rows.append(Dictionary({"/Type": Name("/3DNode"), "/N": String(name), **state}))
     if rows:
         entry.NA = Array(rows)
-    if view.cut is not None:
-        turns = Array([None if turn is None else real(turn, 6) for turn in view.cut.turns])
-        entry.SA = Array(
-            [
-                Dictionary(
-                    Type=Name("/3DCrossSection"), C=Array([real(v, 9) for v in view.cut.centre]), O=turns,
-                    PO=real(0.12, 9), PC=Array([Name.DeviceRGB, *_rgb("#1f6f5c")]), IV=True,
-                    IC=Array([Name.DeviceRGB, *_rgb("#1d2a33")]), ST=view.cut.ghost, SC=view.cut.filled,
-                )
-            ]
-        )  # fmt: skip
+    if view.cuts:
+        entry.SA = Array([_section(cut) for cut in view.cuts])
     entry.Units = _units(unit)
     return entry
+
+
+def _section(cut: CutPlane) -> Dictionary:
+    """A cross section (13.6.4.6)."""
+    turns = Array([None if turn is None else real(turn, 6) for turn in cut.turns])
+    return Dictionary(
+        Type=Name("/3DCrossSection"), C=Array([real(v, 9) for v in cut.centre]), O=turns, PO=real(0.12, 9),
+        PC=Array([Name.DeviceRGB, *_rgb("#1f6f5c")]), IV=True, IC=Array([Name.DeviceRGB, *_rgb("#1d2a33")]), ST=cut.ghost,
+        SC=cut.filled,
+    )  # fmt: skip
 
 
 def _units(unit: str) -> Dictionary:
