@@ -7,6 +7,8 @@ export function useProof(job: number, sheet: string | undefined, state: string) 
   return useQuery({
     queryKey: ["proof", job, sheet, state],
     enabled: sheet !== undefined,
+    // a change that does not show on the sheet leaves its file, and all that is open of it, as it is
+    placeholderData: (before: Schemas["ProofView"] | undefined, query) => (query?.queryKey[1] === job && query.queryKey[2] === sheet ? before : undefined),
     queryFn: async () =>
       settled<Schemas["ProofView"]>(
         await api.GET("/api/jobs/{job_id}/sheets/{sheet}/proof", {

@@ -55,9 +55,11 @@ export function LookPanel({ review }: { review: Review }) {
   );
   return (
     <>
-      <Fact name={texts.faces}>
+      <div>
+        <span className="soft small">{texts.faces}</span>
         <Segmented<Faces | "boxes">
           size="small"
+          block
           aria-label={texts.faces}
           value={look.mode === "BoundingBox" ? "boxes" : (shown?.faces ?? ("" as Faces))}
           onChange={(faces) => display(faces, shown?.edges ?? "none")}
@@ -68,7 +70,7 @@ export function LookPanel({ review }: { review: Review }) {
             { value: "boxes", label: texts.boxes },
           ]}
         />
-      </Fact>
+      </div>
       <Fact name={texts.edges}>
         <Segmented<Edges>
           size="small"

@@ -1,6 +1,6 @@
 import { Segmented, Switch } from "antd";
 import { atHeight, uprighted } from "./camera";
-import { HINTS, type Measure } from "./measuring";
+import { HINTS } from "./measuring";
 import { NumberBox } from "./NumberBox";
 import { take, useReview, type Manner, type Review, type Tool } from "./state";
 import * as texts from "./texts";

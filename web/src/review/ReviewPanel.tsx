@@ -33,7 +33,19 @@ export function ViewsPanel({ review }: { review: Review }) {
 }
 
 /** All that a reviewer does with a model, in one card; with `children` in the place of the list of views. */
-export function ReviewPanel({ review, first = "views", bar, children }: { review: Review; first?: Panel; bar?: React.ReactNode; children?: React.ReactNode }) {
+export function ReviewPanel({
+  review,
+  first = "views",
+  bar,
+  orient,
+  children,
+}: {
+  review: Review;
+  first?: Panel;
+  bar?: React.ReactNode;
+  orient?: React.ReactNode;
+  children?: React.ReactNode;
+}) {
   const [panel, setPanel] = useState<Panel>(first);
   const { set } = review.getState();
   const choose = (name: Panel) => {
@@ -53,7 +65,12 @@ export function ReviewPanel({ review, first = "views", bar, children }: { review
       />
       {panel === "views" && (children ?? <ViewsPanel review={review} />)}
       {panel === "parts" && <PartsPanel review={review} />}
-      {panel === "look" && <LookPanel review={review} />}
+      {panel === "look" && (
+        <>
+          <LookPanel review={review} />
+          {orient}
+        </>
+      )}
       {panel === "cut" && <CutPanel review={review} />}
       {panel === "kept" && <KeptPanel review={review} />}
       {panel === "measure" && <SolidMeasurePanel review={review} />}

@@ -48,9 +48,7 @@ export function extent(geometry: three.BufferGeometry, world: three.Matrix4): { 
 interface Tree extends MeshBVH {
   resolveTriangleIndex: (place: number) => number;
 }
-interface Corners extends ExtendedTriangle {
-  distanceToTriangle: (other: ExtendedTriangle, here?: three.Vector3, there?: three.Vector3) => number;
-}
+type Apart = (other: ExtendedTriangle, here: three.Vector3, there: three.Vector3) => number;
 
 const trees = new WeakMap<three.BufferGeometry, Tree>();
 
@@ -78,6 +76,8 @@ export function gapOf(one: three.BufferGeometry, at: three.Matrix4, other: three
   const best = { distance: most / scale, from: new three.Vector3(), to: new three.Vector3(), found: false };
   const [box, moved] = [new three.Box3(), new three.Box3()];
   const [mine, theirs] = [new ExtendedTriangle(), new ExtendedTriangle()];
+  // its types know of no points
+  const apart = mine.distanceToTriangle.bind(mine) as Apart;
   const [p, q] = [new three.Vector3(), new three.Vector3()];
   const away = (b: three.Box3, c: three.Box3) => {
     const x = Math.max(0, b.min.x - c.max.x, c.min.x - b.max.x);
@@ -114,7 +114,7 @@ export function gapOf(one: three.BufferGeometry, at: three.Matrix4, other: three
           intersectsRange: (from, many) => {
             for (let n = from; n < from + many; n++) {
               read(one, first, n, mine);
-              const distance = mine.distanceToTriangle(theirs, p, q);
+              const distance = apart(theirs, p, q);
               if (distance < best.distance) Object.assign(best, { distance, from: p.clone(), to: q.clone(), found: true });
               if (best.distance === 0) return true;
             }

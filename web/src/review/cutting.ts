@@ -103,7 +103,7 @@ export function shifted(cut: Cut, box: three.Box3, by: number): Cut {
 export function tilted(cut: Cut, box: three.Box3, which: 0 | 1, arm: three.Vector3, by: number): Cut {
   const middle = box.getCenter(new three.Vector3());
   const put = (degrees: number): Cut => {
-    const angle = Math.round(Math.min(90, Math.max(-90, (cut.tilt[which]) + degrees)) * 10) / 10;
+    const angle = Math.round(Math.min(90, Math.max(-90, cut.tilt[which] + degrees)) * 10) / 10;
     return { ...cut, tilt: which === 0 ? [angle, cut.tilt[1]] : [cut.tilt[0], angle] };
   };
   const angle = three.MathUtils.radToDeg(Math.atan2(by, arm.length()));

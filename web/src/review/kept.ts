@@ -81,6 +81,6 @@ export interface Keeper {
   asNote?: (text: string) => void;
   /** Puts a section view on the sheet. */
   asSection?: (cut: Cut) => void;
-  /** Turns the model; where its orientation can be set. */
-  turn?: (matrix: [Triple, Triple, Triple]) => void;
+  /** Turns the model, and looks at its front where that was asked for; where its orientation can be set. */
+  turn?: (matrix: [Triple, Triple, Triple], toFront?: boolean) => void;
 }

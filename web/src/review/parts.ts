@@ -3,6 +3,7 @@ import { CutEdges } from "./cutEdges";
 import { clipping } from "./cutting";
 import { Halo, HATCHES, hatched, outlining } from "./inks";
 import type { Model, Node } from "./model";
+import { meetQuickly } from "./picking";
 import type { Look } from "./state";
 import * as texts from "./texts";
 
@@ -94,6 +95,7 @@ export class Parts {
     const edges = new three.LineSegments(lines);
     const box = new three.LineSegments(new three.EdgesGeometry(boxGeometry(mesh.geometry.boundingBox as three.Box3)));
     solid.userData.part = this.parts.length;
+    meetQuickly(solid);
     const all = [solid, cap, ghost, outline, edges, box];
     for (const object of all) {
       object.matrixAutoUpdate = false;

@@ -18,7 +18,7 @@ export class Sharpness {
   private later = 0;
 
   constructor() {
-    this.renderer = new three.WebGLRenderer({ antialias: !this.software });
+    this.renderer = new three.WebGLRenderer({ antialias: !this.software, stencil: true });
     this.renderer.setPixelRatio(this.plain());
   }
 

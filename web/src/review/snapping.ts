@@ -9,6 +9,8 @@ export interface Hit {
   /** The face that was hit, and where, in the world's axes. */
   face: number;
   at: three.Vector3;
+  /** The normal of the plane, where what was hit is the face that it cut. */
+  cut?: three.Vector3;
 }
 
 const POINT_PIXELS = 11;
@@ -61,6 +63,7 @@ function edgePick(hit: Hit, close: Close): Pick {
 }
 
 function facePick(hit: Hit): Pick {
+  if (hit.cut) return { kind: "plane", node: hit.node.name, at: triple(hit.at), direction: triple(hit.cut) };
   const face = hit.mesh.faces[hit.face] as Face;
   const pick: Pick = { kind: face.kind === "other" ? "surface" : face.kind, node: hit.node.name, at: triple(hit.at) };
   if (face.direction) pick.direction = turned(hit.world, face.direction);

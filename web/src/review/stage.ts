@@ -1,7 +1,6 @@
 import * as three from "three";
 import { aim } from "./aim";
 import { acted } from "./acts";
-import { beyond } from "./cutting";
 import { Hands } from "./hands";
 import { Lamps } from "./lights";
 import { Marks } from "./marks";
@@ -9,6 +8,7 @@ import type { Pick } from "./measuring";
 import { beneath, vector, type Camera, type Node } from "./model";
 import { towardFront } from "./orienting";
 import { Parts } from "./parts";
+import { Picker } from "./picking";
 import { PlaneHandles } from "./planeHandles";
 import { Sharpness } from "./sharpness";
 import { snap, type Hit } from "./snapping";
@@ -27,7 +27,7 @@ export class Stage {
   private readonly marks: Marks;
   private readonly handles: PlaneHandles;
   private readonly hands: Hands;
-  private readonly ray = new three.Raycaster();
+  private readonly picker: Picker;
   private readonly leave: (() => void)[] = [];
   private asked = 0;
   private width = 1;
@@ -43,6 +43,7 @@ export class Stage {
     this.renderer.localClippingEnabled = true;
     this.last = review.getState();
     this.parts = new Parts(this.last.model);
+    this.picker = new Picker(this.last.model, this.parts);
     this.scene.add(this.parts.group);
     this.marks = new Marks(element);
     element.prepend(this.renderer.domElement);
@@ -76,8 +77,8 @@ export class Stage {
     const hit = this.hit(event);
     if (hit) return { point: hit.at, on: true };
     const { target } = this.last.look.camera;
-    const plane = new three.Plane().setFromNormalAndCoplanarPoint(this.ray.ray.direction, vector(target));
-    return { point: this.ray.ray.intersectPlane(plane, new three.Vector3()) ?? vector(target), on: false };
+    const plane = new three.Plane().setFromNormalAndCoplanarPoint(this.picker.ray.ray.direction, vector(target));
+    return { point: this.picker.ray.ray.intersectPlane(plane, new three.Vector3()) ?? vector(target), on: false };
   }
 
   private pointer(event: MouseEvent): [number, number] {
@@ -87,8 +88,8 @@ export class Stage {
 
   private hit(event: MouseEvent): Hit | null {
     const [x, y] = this.pointer(event);
-    this.ray.setFromCamera(new three.Vector2((x / this.width) * 2 - 1, 1 - (y / this.height) * 2), this.camera());
-    return this.nearest();
+    this.picker.ray.setFromCamera(new three.Vector2((x / this.width) * 2 - 1, 1 - (y / this.height) * 2), this.camera());
+    return this.picker.nearest(this.last.look.cuts);
   }
 
   /** The same while measuring: over nothing, as in the middle of a hole, the part that the pointer came from. */
@@ -98,25 +99,11 @@ export class Stage {
     return found ?? (this.last.tool === "points" ? this.before : null);
   }
 
-  /** The first visible part that the ray meets. */
-  private nearest(solids = this.parts.solids(), cuts = this.last.look.cuts): Hit | null {
-    const { model } = this.last;
-    const middle = model.box3.getCenter(new three.Vector3());
-    for (const found of this.ray.intersectObjects(solids, false)) {
-      if (beyond(cuts, middle, found.point)) continue;
-      const part = this.parts.parts[found.object.userData.part as number];
-      const mesh = part && model.meshes[part.mesh];
-      if (!part || !mesh || found.faceIndex === undefined || found.faceIndex === null) continue;
-      return { node: part.node, mesh, world: model.worlds.get(part.node.name) as three.Matrix4, face: mesh.faceOf[found.faceIndex] as number, at: found.point };
-    }
-    return null;
-  }
-
   /** The part that is seen first along a line, from outside the model: how a view on paper sees it, of what it shows. */
   along(point: three.Vector3, look: three.Vector3, shown: (node: Node) => boolean): Node | null {
-    this.ray.set(point.clone().addScaledVector(look, -4 * this.size()), look.clone().normalize());
+    this.picker.ray.set(point.clone().addScaledVector(look, -4 * this.size()), look.clone().normalize());
     const solids = this.parts.parts.filter((part) => shown(part.node)).map((part) => part.solid);
-    return this.nearest(solids, [])?.node ?? null;
+    return this.picker.nearest([], solids)?.node ?? null;
   }
 
   private hover(event: PointerEvent | null) {
@@ -142,7 +129,7 @@ export class Stage {
     if (tool !== "face") return pick(found);
     const { look, keeper } = this.last;
     set({ tool: null, refusal: "" });
-    if (found.direction) keeper.turn?.(towardFront(vector(found.direction), look.camera));
+    if (found.direction) keeper.turn?.(towardFront(vector(found.direction), look.camera), true);
   }
 
   private menu(event: PointerEvent) {

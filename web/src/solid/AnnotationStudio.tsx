@@ -49,9 +49,8 @@ function Open({ review, field, carried, ...props }: Props & { review: Review; ca
         </div>
       </div>
       <Ticket title={texts.viewsOf(field.name)} under={texts.turnTheModelThenUpdate}>
-        <ReviewPanel review={review}>
+        <ReviewPanel review={review} orient={<OrientPanel review={review} orientation={field.choices.orientation} />}>
           <ViewList review={review} field={field} {...props} />
-          <OrientPanel review={review} orientation={field.choices.orientation} />
         </ReviewPanel>
       </Ticket>
     </>

@@ -80,9 +80,8 @@ export function useStudioKeeper(review: Review, { job, sheet, field, edit }: Pro
       },
       asSection: (cut) =>
         section.mutate({ sheet: sheet.id, field: field.id, cut, middle: triple(model.box3.getCenter(new three.Vector3())) }, { onSuccess: leave }),
-      turn: (turn) => {
-        const { look, tool } = review.getState();
-        carry(look, tool === "face");
+      turn: (turn, toFront = false) => {
+        carry(review.getState().look, toFront);
         const middle = triple(model.box3.getCenter(new three.Vector3()));
         edit({ kind: "turn_annotation_3d", ...of, turn, middle, after: triple(middleAfter(model, turn)) });
       },
