@@ -219,6 +219,16 @@ def against_joining(names: Sequence[str], recipes: Sequence[Recipe]) -> list[str
     ]
 
 
+def onto_finished_page(recipe: Recipe) -> Recipe:
+    """A recipe as it goes onto a finished page: layers would be those of the other file, and the page is as large as it is.
+
+    :raises InputError: for one that writes files of a kind of its own.
+    """
+    if recipe.file != "plain":
+        raise InputError(f"{recipe.name} writes files of a kind of its own: put it onto the page by a plain recipe.")
+    return recipe.model_copy(update={"layers": "none", "reduced_to": ""})
+
+
 class RecipeSection(JobSection):
     """Recipes that travel with a saved job; while it is here, recipes are shared by all jobs."""
 

@@ -111,6 +111,13 @@ class DrawingPoints(BaseModel):
     centres: list[tuple[float, float]]
 
 
+class FinishedPageRequest(BaseModel):
+    """A page of a PDF to lie a sheet on."""
+
+    source: str
+    space: str = ""
+
+
 class ArtworkState(BaseModel):
     """A DXF or SVG file: whether it is there, or how far the work is."""
 
@@ -168,6 +175,41 @@ def put_page(job_id: int, wish: PageRequest, drawings: Here) -> Placed:
     job, sheet = drawings.put_page(job_id, wish.source, wish.space, wish.off)
     views = store.get_job(job_id).document.sheet(sheet).views
     return Placed(job=_job(job), sheet=sheet, view=views[0].id if views else "")
+
+
+class FinishedPageState(BaseModel):
+    """A page of a finished PDF: its size as it is seen, mm; the address of its picture, '' until it is there; where upright
+    and level lines lie on it that an area snaps to, mm from the lower left; how far the work is."""
+
+    width: float = 0.0
+    height: float = 0.0
+    picture: str = ""
+    xs: tuple[float, ...] = ()
+    ys: tuple[float, ...] = ()
+    work: WorkState | None = None
+
+
+@router.post("/jobs/{job_id}/pages/as-it-is", status_code=201)
+def put_finished_page(job_id: int, wish: FinishedPageRequest, drawings: Here) -> Placed:
+    """Make a sheet that lies on a page of a PDF, which stays as it is to the last operator."""
+    job, sheet = drawings.put_finished(job_id, wish.source, wish.space)
+    return Placed(job=_job(job), sheet=sheet, view="")
+
+
+@router.get("/sources/{source}/pages/{number}")
+def finished_page(source: str, number: int, drawings: Here) -> FinishedPageState:
+    """A page of a PDF that a sheet lies on; ask again until it is there."""
+    told, work = drawings.finished_page(source, number)
+    if told is None:
+        return FinishedPageState(work=work)
+    return FinishedPageState(picture=f"/api/sources/{source}/pages/{number}/picture.png", **told)
+
+
+@router.get("/sources/{source}/pages/{number}/picture.png", response_class=Response)
+def finished_page_picture(source: str, number: int, drawings: Here) -> Response:
+    """The page as a picture."""
+    headers = {"Cache-Control": "private, max-age=31536000, immutable"}
+    return Response(drawings.finished_picture(source, number), media_type="image/png", headers=headers)
 
 
 @router.post("/jobs/{job_id}/pages/all", status_code=201)

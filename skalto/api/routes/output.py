@@ -72,9 +72,9 @@ def make_proof(job_id: int, sheet: str, proofing: Proofs) -> ProofView:
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/proof.pdf", response_class=Response)
-def proof_file(job_id: int, sheet: str, proofing: Proofs) -> Response:
-    """The finished file."""
-    name, data = proofing.file(job_id, sheet)
+def proof_file(job_id: int, sheet: str, proofing: Proofs, alone: bool = False) -> Response:
+    """The finished file; *alone* the page of it that the sheet lies on, where it lies on one."""
+    name, data = proofing.file(job_id, sheet, alone)
     return Response(data, media_type="application/pdf", headers=attachment(name))
 
 

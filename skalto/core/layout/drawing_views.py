@@ -14,6 +14,7 @@ from skalto.core.layout.arrangement import fitting_limit, free_place, room_for_v
 from skalto.core.paper import FORMATS, FrameStyle, Orientation
 from skalto.core.quantities import FULL_SIZE, Scale, format_mm, largest_preferred, ratio_near
 from skalto.core.sheets.content import DrawingContent
+from skalto.core.sheets.finished_page import FinishedPage
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import DrawingFacts, SavedExcerpt, SpaceFacts
 from skalto.core.sources.drawings.excerpt import Excerpt
@@ -164,6 +165,19 @@ def _bare(
         scale=scale,
         views=views,
     )
+
+
+def finished_sheet(sheet_id: str, name: str, page: FinishedPage, size: tuple[float, float]) -> SheetSpec:
+    """A sheet as large as a finished page, nothing on it: it lies on the page.
+
+    :param size: of the page as it is seen, mm; the sheet is a thousandth of a millimetre smaller at most, never larger.
+    """
+    width, height = (math.floor(side * 1000) / 1000 for side in size)
+    way = Orientation.LANDSCAPE if width > height else Orientation.PORTRAIT
+    return SheetSpec(
+        id=sheet_id, name=name[:120], format=f"{width:.3f}x{height:.3f}mm", orientation=way, frame=FrameStyle.NONE,
+        furniture=frozenset(), onto=page,
+    )  # fmt: skip
 
 
 def page_sheet(

@@ -31,6 +31,7 @@ from skalto.core.sheets.content import (
     SectionContent,
     content_of,
 )
+from skalto.core.sheets.finished_page import FinishedPage
 from skalto.core.sheets.listed import DrawingsTable
 from skalto.core.sources.drawings.excerpt import Excerpt
 from skalto.core.viewpoint import Vector, make_viewpoint
@@ -204,7 +205,7 @@ class SheetSpec(BaseModel):
     *pens* names the pen set that draws it, *recipe* the recipe that it was set up with, '' for none.
     *scale* is the one that views take unless they have their own. *margins* are left, bottom, right, top, mm; None for
     those of the frame's standard. A *clean* sheet shows the parts' edges alone. *cutting* is what lies on it where it is a
-    plate; *made_for* is what it was made for by a template.
+    plate; *made_for* is what it was made for by a template; *onto* a page of a finished PDF that it goes onto.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -230,6 +231,7 @@ class SheetSpec(BaseModel):
     drawings_table: DrawingsTable | None = None
     cutting: CuttingContent | None = None
     made_for: PartOrigin | None = None
+    onto: FinishedPage | None = None
 
     @model_validator(mode="before")
     @classmethod
@@ -286,8 +288,9 @@ class SheetSpec(BaseModel):
 
     @property
     def shown_sources(self) -> frozenset[str]:
-        """The sources of its views and 3D annotations; those of parts to cut are on the cutting list."""
-        return frozenset({*(view.source for view in self.views), *(own.source for own in self.annotations_3d)})
+        """The sources of its views, its 3D annotations and its finished page; those of parts to cut are on the cutting list."""
+        page = () if self.onto is None else (self.onto.source,)
+        return frozenset({*(view.source for view in self.views), *(own.source for own in self.annotations_3d), *page})
 
     def children(self, view_id: str) -> tuple[ViewSpec, ...]:
         """The views pulled from a view."""

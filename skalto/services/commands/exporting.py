@@ -11,7 +11,7 @@ from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
 from skalto.core.packs import disagreements
 from skalto.core.progress import Progress
-from skalto.core.recipes import PLAIN, Recipe
+from skalto.core.recipes import PLAIN, Recipe, onto_finished_page
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.core.sources.formats import is_drawing
 from skalto.core.sources.section import SourceRef
@@ -34,7 +34,7 @@ def export_file(path: str, out: str, options: dict[str, Any], report: Progress) 
     if onto is not None:
         if not out.lower().endswith(".pdf"):
             raise InputError("With --onto a PDF is written: name a .pdf file.")
-        chosen, recipe = onto.sheet(chosen, is_drawing(path)), onto.recipe(recipe)
+        chosen, recipe = onto.sheet(chosen, is_drawing(path)), onto_finished_page(recipe)
     elif chosen.at:
         raise InputError("--at is the area on another PDF's page: name that by --onto.")
     if not chosen.views:

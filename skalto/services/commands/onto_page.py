@@ -10,7 +10,6 @@ from skalto.core.checks.onto import onto_checks
 from skalto.core.checks.verdict import Report
 from skalto.core.errors import InputError
 from skalto.core.output.pdf.onto import put_onto, signatures_of
-from skalto.core.recipes import Recipe
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.services.commands.options import ExportOptions
 
@@ -52,13 +51,6 @@ class Onto:
         if drawing or chosen.solid.where or chosen.views:
             return sized
         return sized.model_copy(update={"solid": chosen.solid.model_copy(update={"where": "page"})})
-
-    @staticmethod
-    def recipe(recipe: Recipe) -> Recipe:
-        """A recipe as it goes onto another's page: layers would be those of the other file."""
-        if recipe.file != "plain":
-            raise InputError(f"{recipe.name} writes files of a kind of its own: put the model onto the page by a plain recipe.")
-        return recipe.model_copy(update={"layers": "none", "reduced_to": ""})
 
     def put(self, made: bytes, sheet: SheetSpec, checked: Report, anyway: bool) -> tuple[bytes, Report]:
         """The page's file with a sheet on it, and what was measured in the sheet and in the whole.

@@ -11,7 +11,7 @@ from skalto.core.cutter.machine import Machine
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
 from skalto.core.packs import Pack, file_names, safe, shared_fields
-from skalto.core.recipes import Recipe, against_joining, shared_recipe, words_of
+from skalto.core.recipes import Recipe, against_joining, onto_finished_page, shared_recipe, words_of
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.services.output.sending import FilePlan, PagePlan, SendingPlan
 from skalto.services.stored.context import ContextSpec
@@ -29,6 +29,14 @@ class Planned:
     revision: str = ""
     pack: str = ""
     purpose: str = ""
+
+
+def _of_their_own(sheets: Sequence[SheetSpec]) -> list[str]:
+    """Why sheets that lie on finished pages cannot be one file with others: each is the whole of the file of its page."""
+    whose = [sheet.name for sheet in sheets if sheet.onto is not None]
+    if not whose or len(sheets) == 1:
+        return []
+    return [f"{', '.join(whose)} lies on a finished page and goes out as that page's file: write one file per sheet."]
 
 
 @dataclass(frozen=True)
@@ -70,11 +78,13 @@ class JobAtHand:
         words = words_of(recipe, self.fields(sheet, place, sent), called, title.get("creator", ""))
         if sent.revision:
             sheet = sheet.model_copy(update={"title": sheet.title | {"revision": sent.revision}})
+        if sheet.onto is not None:
+            recipe = onto_finished_page(recipe)
         return PagePlan(sheet=sheet, context=context, recipe=recipe, **asdict(words))
 
     def whole(self, sheets: Sequence[SheetSpec], recipes: Sequence[Recipe]) -> SendingPlan:
         """Sheets, in order, as one file, each by its own recipe. :raises InputError: when they cannot be one file."""
-        for problem in against_joining([sheet.name for sheet in sheets], recipes):
+        for problem in (*against_joining([sheet.name for sheet in sheets], recipes), *_of_their_own(sheets)):
             raise InputError(problem)
         name = self.document.name
         recipe = shared_recipe(recipes)
@@ -111,7 +121,10 @@ class JobAtHand:
         except InputError as error:
             problems.append(str(error))
         if pack.files == "one" and "PDF" in pack.formats:
-            problems += against_joining([sheet.name for sheet in sheets], recipes)
+            problems += [*against_joining([sheet.name for sheet in sheets], recipes), *_of_their_own(sheets)]
+        for sheet, recipe in zip(sheets, recipes, strict=True):
+            if sheet.onto is not None and recipe.file != "plain":
+                problems.append(f"{sheet.name} lies on a finished page: give it a recipe that writes plain files.")
         return names, problems
 
     def pack(self, pack: Pack, recipes: Sequence[Recipe], sent: Planned, apart: str = "") -> SendingPlan:

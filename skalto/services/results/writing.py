@@ -2,20 +2,24 @@
 
 from __future__ import annotations
 
+import io
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 import orjson
+import pikepdf
 
 from skalto.core.checks.beside import with_checks, with_page_checks
 from skalto.core.checks.cut_pieces import cut_checks, of_plates
+from skalto.core.checks.onto import onto_checks
 from skalto.core.checks.report import check_pdf
 from skalto.core.checks.strokes import as_beziers, asked_of, redrawn_checks
-from skalto.core.checks.verdict import Report
+from skalto.core.checks.verdict import Check, Report
 from skalto.core.formats import StrokeFormat
 from skalto.core.output.flat import flat_page, flat_view
 from skalto.core.output.pdf.document import Written, written
 from skalto.core.output.pdf.metadata import Metadata, Passwords
+from skalto.core.output.pdf.onto import put_onto
 from skalto.core.pages.composition import compose
 from skalto.core.pages.page import Page, SheetContext, ViewLines
 from skalto.core.paper import parse_format
@@ -23,6 +27,7 @@ from skalto.core.progress import Progress
 from skalto.core.recipes import PLAIN, Recipe
 from skalto.core.scene.solid import Solid
 from skalto.core.sheets.sheet import SheetSpec
+from skalto.services.stored import keys
 from skalto.store.blobs import Blobs
 
 
@@ -82,6 +87,39 @@ def write_one(
     data, checked = write_flat(page, lines, wanted, recipe, view)
     shown = page if view is None else replace(page, views=tuple(v for v in page.views if v.spec.id == view), notices=())
     return data, with_page_checks(checked, [shown], lines, recipe)
+
+
+def onto_finished(store: Blobs, sheet: SheetSpec, made: Written, checked: Report) -> tuple[Written, Report]:
+    """A written sheet on the finished page that it lies on: the whole of that page's file with it, and what was measured in
+    the sheet and in the whole.
+
+    :raises InputError: when nothing can be added to the file.
+    """
+    assert sheet.onto is not None
+    before, number = store.get(keys.file_key(sheet.onto.source)), sheet.onto.page
+    shows = sheet.views or sheet.notes or sheet.parts_list or sheet.plates_table or sheet.drawings_table or sheet.cutting
+    framed = any(own.frame for own in sheet.annotations_3d)
+    data = put_onto(before, number, made.data, (0.0, 0.0), bool(shows) or framed)
+    # of the sheet it is the only page, whichever it is in the file
+    found = [check if check.page is None else replaced_page(check) for check in onto_checks(before, data, number)]
+    if sheet.onto.signatures:
+        count = "1 signature" if sheet.onto.signatures == 1 else f"{sheet.onto.signatures} signatures"
+        told = f"{count} before what was added: readers say that the file was changed since"
+        found.append(Check(code="onto-signed", title="Signatures", verdict="mend", reading=told, limit="none"))
+    return replace(made, data=data, twin=None), with_checks(checked, found)
+
+
+def replaced_page(check: Check) -> Check:
+    return check.model_copy(update={"page": 1})
+
+
+def page_alone(data: bytes, number: int) -> bytes:
+    """A page of a PDF, from 1, as a file of its own, for whoever looks at it."""
+    out = io.BytesIO()
+    with pikepdf.open(io.BytesIO(data)) as whole, pikepdf.new() as one:
+        one.pages.append(whole.pages[number - 1])
+        one.save(out)
+    return out.getvalue()
 
 
 def keep_written(store: Blobs, key: str, made: Written, checked: Report) -> None:

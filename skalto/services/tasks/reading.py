@@ -5,6 +5,8 @@ from __future__ import annotations
 import tempfile
 from pathlib import Path
 
+import orjson
+
 from skalto.core.errors import InputError
 from skalto.core.progress import Progress
 from skalto.core.sources.formats import is_drawing
@@ -138,6 +140,32 @@ def unpack_archive(asked: UnpackArchive, blobs: str, report: Progress) -> None:
         report(0.1, "Unpacking")
         job = unpack_job(path, asked.limit, keep)
     store.put(f"{asked.archive}.json", job.model_dump_json().encode())
+
+
+class DrawFinishedPage(TaskArgument):
+    """A page of a PDF, from 1, as it is seen."""
+
+    source: str
+    number: int
+
+    @property
+    def key(self) -> str:
+        return keys.model_key(self.source, f"page-{self.number}")
+
+
+@task(DrawFinishedPage, "reading")
+def draw_finished_page(asked: DrawFinishedPage, blobs: str, report: Progress) -> None:
+    """A page of a PDF as a PNG, and beside it its size and the lines that an area on it snaps to.
+
+    :raises InputError: for a page that is not there, and a file that cannot be opened.
+    """
+    from skalto.services.results.previews import finished_page
+
+    report(0.2, "Drawing the page")
+    store = Blobs(blobs)
+    picture, told = finished_page(store, asked.source, asked.number)
+    store.put(f"{asked.key}.png", picture)
+    store.put(f"{asked.key}.json", orjson.dumps(told))
 
 
 @task(DrawPreview, "reading")

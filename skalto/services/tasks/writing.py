@@ -73,7 +73,7 @@ def _make_profiles(store: Blobs, context: ContextSpec, report: Progress) -> None
 def write_sheet(asked: WriteSheet, blobs: str, report: Progress) -> None:
     """A sheet as a finished PDF; beside it the check's report, the glyphs that it uses, and its twin where it has one."""
     from skalto.services.results.lines import sheet_lines
-    from skalto.services.results.writing import keep_written, write_and_check
+    from skalto.services.results.writing import keep_written, onto_finished, page_alone, write_and_check
 
     store = Blobs(blobs)
     lines = sheet_lines(store, asked.sheet, asked.context, report)
@@ -87,6 +87,10 @@ def write_sheet(asked: WriteSheet, blobs: str, report: Progress) -> None:
         report(0.8, "Making the 3D model")
         solids = solids_of(store, asked.sheet, asked.context)
     made, checked = write_and_check([(asked.sheet, built)], lines, asked.metadata, report, asked.recipe, solids=solids)
+    if asked.sheet.onto is not None:
+        report(0.95, "Adding it to the finished page")
+        made, checked = onto_finished(store, asked.sheet, made, checked)
+        store.put(f"{asked.key}.page.pdf", page_alone(made.data, asked.sheet.onto.page))
     keep_written(store, asked.key, made, checked)
 
 

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import json
 import math
+from pathlib import Path
+from typing import Any
 
 from skalto.core.artwork import Artwork
 from skalto.core.edits.of_sheets import AddSheet, AddSheets
@@ -10,9 +13,11 @@ from skalto.core.edits.of_sources import SetUnit
 from skalto.core.errors import InputError, NotThere
 from skalto.core.formats import stroke_format
 from skalto.core.geometry import Array, Box
-from skalto.core.layout.drawing_views import first_sheet, new_excerpt, page_sheet, whole_page_sheet
+from skalto.core.layout.drawing_views import finished_sheet, first_sheet, new_excerpt, page_sheet, whole_page_sheet
+from skalto.core.output.pdf.onto import place_of, signatures_of
 from skalto.core.quantities import PREFERRED_SCALES, Scale
 from skalto.core.sheets.content import DrawingContent
+from skalto.core.sheets.finished_page import FinishedPage
 from skalto.core.sheets.sheet import ViewSpec
 from skalto.core.sources.drawings.drawing import UNITS, DrawingFacts
 from skalto.core.sources.drawings.excerpt import Excerpt
@@ -21,7 +26,7 @@ from skalto.core.sources.drawings.snapping import snap_places
 from skalto.core.sources.section import SourceRef
 from skalto.jobs.queue import WorkState
 from skalto.services.stored import keys
-from skalto.services.tasks.reading import DrawPreview, draw_preview
+from skalto.services.tasks.reading import DrawFinishedPage, DrawPreview, draw_finished_page, draw_preview
 from skalto.services.tasks.writing import WriteArtwork, write_artwork
 from skalto.services.use_cases.recipes import recipe_of
 from skalto.services.use_cases.studio import Awaited, Studio, anew, short_id
@@ -180,6 +185,48 @@ class Drawings:
             raise InputError(f"The drawing has no page {space}: choose another.") from None
         sheet = page_sheet(short_id(), source, facts, page, self.unit(ref), facts.hidden_layers() if off is None else off)
         return self.studio.edit(job_id, AddSheet(kind="add_sheet", sheet=sheet)), sheet.id
+
+    def put_finished(self, job_id: int, source: str, space: str) -> tuple[StoredJob, str]:
+        """Make a sheet that lies on a page of a PDF, which stays as it is: the job and the sheet's id.
+
+        :raises InputError: for a drawing that is no PDF, a page that is not there, and a file that nothing can be added to.
+        """
+        ref = store.get_job(job_id).document.source(source)
+        facts = self.studio.drawing(source)
+        if facts.kind != "pdf":
+            raise InputError(f"{ref.name} is no PDF: what is finished can be added to in a PDF alone.")
+        names = [own.name for own in facts.spaces if own.paper is not None]
+        if space not in names:
+            raise InputError(f"The drawing has no page {space}: choose another.")
+        number = names.index(space) + 1
+        data = self.studio.blobs.get(keys.file_key(source))
+        place = place_of(data, number)
+        page = FinishedPage(source=source, page=number, signatures=signatures_of(data))
+        sheet = finished_sheet(short_id(), f"{Path(ref.name).stem}, page {number}", page, (place.width, place.height))
+        return self.studio.edit(job_id, AddSheet(kind="add_sheet", sheet=sheet)), sheet.id
+
+    def finished_page(self, source: str, number: int) -> tuple[dict[str, Any] | None, WorkState | None]:
+        """A page of a PDF, from 1, as a picture of the desk and with the lines that an area on it snaps to; or how far the
+        work is.
+
+        :raises InputError: when there is no such page.
+        """
+        asked = DrawFinishedPage(source=source, number=number)
+        if self.studio.blobs.exists(f"{asked.key}.json"):
+            return json.loads(self.studio.blobs.get(f"{asked.key}.json")), None
+        known = self.studio.queue.state(asked.key)
+        if known is not None and known.state in ("failed", "cancelled"):
+            self.studio.queue.forget(asked.key)
+            if known.state == "failed":
+                raise InputError(known.error)
+        return None, self.studio.queue.submit(draw_finished_page, asked)
+
+    def finished_picture(self, source: str, number: int) -> bytes:
+        """Its picture, a PNG. :raises NotThere: when it is not made."""
+        try:
+            return self.studio.blobs.get(f"{DrawFinishedPage(source=source, number=number).key}.png")
+        except KeyError:
+            raise NotThere("There is no such picture.") from None
 
     def put_pages(self, job_id: int, source: str, off: frozenset[str] | None = None) -> tuple[StoredJob, tuple[str, ...]]:
         """Make sheets of all pages of a file, in order, in one step: the job and the sheets' ids.

@@ -58,11 +58,13 @@ class Looking:
         self.studio = proofing.studio
 
     def file(self, job_id: int, sheet_id: str) -> str:
-        """The blob of a sheet's proof. :raises InputError: when it is not made."""
+        """The blob of a sheet's proof; of one that lies on a finished page, that page alone. :raises InputError: when it is not
+        made."""
         state = self.proofing.proof(job_id, sheet_id)
         if not state.ready:
             raise InputError("The file of this sheet is not made yet: make the proof first.")
-        return f"{state.key}.pdf"
+        alone = f"{state.key}.page.pdf"
+        return alone if self.studio.blobs.exists(alone) else f"{state.key}.pdf"
 
     def look(self, task: Task[Argument], asked: Argument) -> Look:
         """The result of a task, or how far it is. :raises InputError: when the task refused its input."""
@@ -145,7 +147,7 @@ class Looking:
     def tile(self, job_id: int, sheet_id: str, proof: str, level: int, column: int, row: int) -> Look:
         """A tile of a sheet's *proof* (its key). :raises NotThere: when the sheet has another by now."""
         file = self.file(job_id, sheet_id)
-        if file != f"{proof}.pdf":
+        if file not in (f"{proof}.pdf", f"{proof}.page.pdf"):
             raise NotThere("The sheet has another proof by now.")
         return self.look(draw_tile, DrawTile(file=file, level=level, column=column, row=row))
 

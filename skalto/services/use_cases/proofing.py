@@ -93,13 +93,17 @@ class Proofing:
                 self.studio.queue.forget(key)
         return replace(state, work=self._go_on(plan, recipe))
 
-    def file(self, job_id: int, sheet_id: str) -> tuple[str, bytes]:
-        """File name and bytes of a sheet's finished file as the sheet is now. :raises InputError: when it is not made yet."""
+    def file(self, job_id: int, sheet_id: str, alone: bool = False) -> tuple[str, bytes]:
+        """File name and bytes of a sheet's finished file as the sheet is now; *alone* the page that it lies on without the
+        others of its file. :raises InputError: when it is not made yet.
+        """
         job, sheet, _, _ = self._plan(job_id, sheet_id)
         state = self.proof(job_id, sheet_id)
         if not state.ready:
             raise InputError("The file of this sheet is not made yet: make the proof first.")
-        return safe(f"{job.document.name} {sheet.name}") + ".pdf", self.studio.blobs.get(f"{state.key}.pdf")
+        page = f"{state.key}.page.pdf"
+        key = page if alone and self.studio.blobs.exists(page) else f"{state.key}.pdf"
+        return safe(f"{job.document.name} {sheet.name}") + ".pdf", self.studio.blobs.get(key)
 
     # All sheets as one
 

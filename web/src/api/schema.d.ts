@@ -957,6 +957,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/pages/as-it-is": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Finished Page
+         * @description Make a sheet that lies on a page of a PDF, which stays as it is to the last operator.
+         */
+        post: operations["put_finished_page_api_jobs__job_id__pages_as_it_is_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/part-sheets": {
         parameters: {
             query?: never;
@@ -1395,7 +1415,7 @@ export interface paths {
         };
         /**
          * Proof File
-         * @description The finished file.
+         * @description The finished file; *alone* the page of it that the sheet lies on, where it lies on one.
          */
         get: operations["proof_file_api_jobs__job_id__sheets__sheet__proof_pdf_get"];
         put?: never;
@@ -2699,6 +2719,46 @@ export interface paths {
          * @description A component's flat pattern as DXF, read again before it is handed on; 202 with how far it is until it is there.
          */
         post: operations["flat_pattern_dxf_api_sources__source__flat_pattern_dxf_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{source}/pages/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Finished Page
+         * @description A page of a PDF that a sheet lies on; ask again until it is there.
+         */
+        get: operations["finished_page_api_sources__source__pages__number__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{source}/pages/{number}/picture.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Finished Page Picture
+         * @description The page as a picture.
+         */
+        get: operations["finished_page_picture_api_sources__source__pages__number__picture_png_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -5256,6 +5316,67 @@ export interface components {
                 number,
                 number
             ] | null;
+        };
+        /**
+         * FinishedPage
+         * @description Which page, from 1, of which source; how many *signatures* the file has, which what is added comes after.
+         */
+        FinishedPage: {
+            /** Page */
+            page: number;
+            /**
+             * Signatures
+             * @default 0
+             */
+            signatures: number;
+            /** Source */
+            source: string;
+        };
+        /**
+         * FinishedPageRequest
+         * @description A page of a PDF to lie a sheet on.
+         */
+        FinishedPageRequest: {
+            /** Source */
+            source: string;
+            /**
+             * Space
+             * @default
+             */
+            space: string;
+        };
+        /**
+         * FinishedPageState
+         * @description A page of a finished PDF: its size as it is seen, mm; the address of its picture, '' until it is there; where upright
+         *     and level lines lie on it that an area snaps to, mm from the lower left; how far the work is.
+         */
+        FinishedPageState: {
+            /**
+             * Height
+             * @default 0
+             */
+            height: number;
+            /**
+             * Picture
+             * @default
+             */
+            picture: string;
+            /**
+             * Width
+             * @default 0
+             */
+            width: number;
+            work?: components["schemas"]["WorkState"] | null;
+            /**
+             * Xs
+             * @default []
+             */
+            xs: number[];
+            /**
+             * Ys
+             * @default []
+             */
+            ys: number[];
         };
         /**
          * FitRequest
@@ -10099,7 +10220,7 @@ export interface components {
          *     *pens* names the pen set that draws it, *recipe* the recipe that it was set up with, '' for none.
          *     *scale* is the one that views take unless they have their own. *margins* are left, bottom, right, top, mm; None for
          *     those of the frame's standard. A *clean* sheet shows the parts' edges alone. *cutting* is what lies on it where it is a
-         *     plate; *made_for* is what it was made for by a template.
+         *     plate; *made_for* is what it was made for by a template; *onto* a page of a finished PDF that it goes onto.
          */
         SheetSpec: {
             /**
@@ -10149,6 +10270,7 @@ export interface components {
              * @default []
              */
             notes: components["schemas"]["Note"][];
+            onto?: components["schemas"]["FinishedPage"] | null;
             /** @default landscape */
             orientation: components["schemas"]["Orientation"];
             parts_list?: components["schemas"]["PartsList"] | null;
@@ -14921,6 +15043,77 @@ export interface operations {
             };
         };
     };
+    put_finished_page_api_jobs__job_id__pages_as_it_is_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FinishedPageRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Placed"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     make_part_sheets_api_jobs__job_id__part_sheets_post: {
         parameters: {
             query?: never;
@@ -16598,7 +16791,9 @@ export interface operations {
     };
     proof_file_api_jobs__job_id__sheets__sheet__proof_pdf_get: {
         parameters: {
-            query?: never;
+            query?: {
+                alone?: boolean;
+            };
             header?: never;
             path: {
                 job_id: number;
@@ -21363,6 +21558,140 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["WorkState"];
                 };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    finished_page_api_sources__source__pages__number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinishedPageState"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    finished_page_picture_api_sources__source__pages__number__picture_png_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not there, or not any more */
             404: {

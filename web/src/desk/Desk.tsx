@@ -4,6 +4,8 @@ import { useWriting } from "../api/desk";
 import { Acts } from "./Acts";
 import { part } from "../common/part";
 import { frameOf, paperOf, type Box, type PaperSize, type SnapLines } from "../paper/geometry";
+import { FinishedPage } from "../paper/FinishedPage";
+import { useFinishedPage } from "../api/drawings";
 import { Handles } from "./Handles";
 import { MODE_WORDS, useDeskMode } from "../views/mode";
 import { ModeOverlay } from "./ModeOverlay";
@@ -57,6 +59,7 @@ export function Desk(props: Props) {
   const frame = frameOf(job, sheet);
   const width = paper.width * zoom;
   const height = paper.height * zoom;
+  const { data: page } = useFinishedPage(sheet.onto);
   const snaps = useMemo(() => {
     const views = Object.entries(writing?.views ?? {}).flatMap(([id, own]) => (own.box ? [{ id, box: own.box }] : []));
     const boxes = [...views, ...sheet.annotations_3d.map(({ id, place: [x, y], size: [w, h] }) => ({ id, box: [x, y, x + w, y + h] as Box }))];
@@ -64,9 +67,9 @@ export function Desk(props: Props) {
     return (id: string) => {
       const others = boxes.filter((own) => own.id !== id).map((own) => own.box);
       const lines = (a: 0 | 1, b: 2 | 3) => [edge[a], edge[b], (edge[a] + edge[b]) / 2, ...others.flatMap((box) => [box[a], box[b], (box[a] + box[b]) / 2])];
-      return { x: lines(0, 2), y: lines(1, 3) };
+      return { x: [...lines(0, 2), ...(page?.xs ?? [])], y: [...lines(1, 3), ...(page?.ys ?? [])] };
     };
-  }, [writing, sheet.annotations_3d, paper.width, paper.height]);
+  }, [writing, sheet.annotations_3d, paper.width, paper.height, page]);
   const surface = { width: width + PAD.left + PAD.right, height: height + PAD.top + PAD.bottom };
   return (
     <div className={dragged ? "desk dragging" : "desk"} ref={element} onPointerDown={() => onSelect(null)}>
@@ -75,6 +78,7 @@ export function Desk(props: Props) {
         <svg className="base" width={surface.width} height={height + PAD.top + 4} role="img" aria-label={paperTexts.sheet(sheet.name)}>
           <g transform={`translate(${PAD.left} ${PAD.top})`}>
             <rect className="paper" width={width} height={height} />
+            {sheet.onto && <FinishedPage sheet={sheet} width={width} height={height} />}
             <Rulers paper={paper} zoom={zoom} />
             {!writing && frame && (
               <rect

@@ -210,6 +210,7 @@ function Loaded({ job, reference: ref, drawing }: { job: Job; reference: Schemas
         {unit !== null && <CutAct job={job} source={source} drawing given={[]} />}
         {(facts.spaces.length > 1 || facts.kind === "pdf") && (
           <Pages
+            job={job.id}
             source={source}
             facts={facts}
             at={space.name}

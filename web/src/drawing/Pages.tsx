@@ -5,6 +5,7 @@ import { usePreview } from "../api/drawings";
 import { mm } from "../paper/geometry";
 import { useSeen } from "../common/useSeen";
 import { Section } from "../ticket/Ticket";
+import { AsItIs } from "./AsItIs";
 import * as texts from "./texts";
 
 type Facts = Schemas["DrawingFacts"];
@@ -39,6 +40,7 @@ function Preview({ source, space, kind }: { source: string; space: Space; kind: 
 }
 
 interface Props {
+  job: number;
   source: string;
   facts: Facts;
   at: string;
@@ -49,7 +51,7 @@ interface Props {
 }
 
 /** The pictures in a file: the drawing itself, and the pages saved in it, small, with what they show of the drawing. */
-export function Pages({ source, facts, at, onLook, onAll, busy }: Props) {
+export function Pages({ job, source, facts, at, onLook, onAll, busy }: Props) {
   const pages = facts.spaces.filter((own) => own.paper && (own.name || facts.kind === "pdf"));
   return (
     <Section title={facts.kind === "pdf" ? texts.pages : texts.pagesInTheFile}>
@@ -70,6 +72,7 @@ export function Pages({ source, facts, at, onLook, onAll, busy }: Props) {
           </li>
         ))}
       </ul>
+      {facts.kind === "pdf" && <AsItIs job={job} source={source} space={at} />}
       {pages.length > 0 && (
         <Button onClick={onAll} loading={busy}>
           {pages.length === 1 ? texts.useItsPageAsA : texts.useAllPagesAsSheets(pages.length)}

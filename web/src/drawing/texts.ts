@@ -133,3 +133,5 @@ export const feet = "Feet";
 export const mm4 = (known: string) => `${known} mm`;
 export const shift = "Shift";
 export const copySheet = "Copy sheet";
+export const useThisPageAsItIs = "Use this page as it is";
+export const whatIsAddedLiesOnIt = "A sheet that lies on this page: the file stays as it is to the last operator, and what you put on the sheet is added to it";

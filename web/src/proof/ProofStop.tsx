@@ -60,7 +60,8 @@ function OpenProof({ job, sheet }: { job: Job; sheet: Sheet }) {
   const [calibrating, setCalibrating] = useState(false);
   const [place, setPlace] = useState<Place | null>(null);
   const address = proof?.ready ? `/api/jobs/${job.id}/sheets/${sheet.id}/proof.pdf?key=${encodeURIComponent(proof.key)}` : null;
-  const { page, file, problem } = usePdfPage(address);
+  // of a file that has other pages, the one that the sheet lies on
+  const { page, file, problem } = usePdfPage(address && `${address}${sheet.onto ? "&alone=true" : ""}`);
   const measured = proof?.report?.pages[0];
   const paper = measured ? { width: measured.width_mm, height: measured.height_mm } : paperOf(job, sheet);
   const [tool, setTool] = useState<Tool>("checks");

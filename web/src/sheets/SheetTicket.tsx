@@ -47,6 +47,23 @@ function ViewRow({ job, sheet, index, onView }: { job: Job; sheet: Sheet; index:
   );
 }
 
+/** Which finished page a sheet lies on, and what comes of it. */
+function OnFinishedPage({ job, onto }: { job: Job; onto: NonNullable<Sheet["onto"]> }) {
+  const name = job.document.sources.find((own) => own.id === onto.source)?.name ?? "";
+  return (
+    <>
+      <Fact name={texts.liesOn}>{texts.pageOf(onto.page, name)}</Fact>
+      {onto.signatures > 0 ? (
+        <Note tone="warning" title={texts.itIsSigned(onto.signatures)}>
+          {texts.signaturesComeBefore}
+        </Note>
+      ) : (
+        <p className="soft small">{texts.everyPageStays}</p>
+      )}
+    </>
+  );
+}
+
 /** The facts of a sheet. */
 export function SheetTicket({ job, sheet, writing, edit, pasting, onView, onField }: Props) {
   const { data: facts } = usePenFacts();
@@ -57,8 +74,14 @@ export function SheetTicket({ job, sheet, writing, edit, pasting, onView, onFiel
       <Fact name={paperTexts.name}>
         <TypedField label={texts.sheetName} value={sheet.name} read={async (t) => t.trim() || sheet.name} onChange={(name) => change({ name })} />
       </Fact>
-      <FormatFacts sheet={sheet} edit={edit} />
-      <FitSheet job={job} sheet={sheet} />
+      {sheet.onto ? (
+        <OnFinishedPage job={job} onto={sheet.onto} />
+      ) : (
+        <>
+          <FormatFacts sheet={sheet} edit={edit} />
+          <FitSheet job={job} sheet={sheet} />
+        </>
+      )}
       <Fact name={viewsTexts.scale}>
         <TypedField label={texts.sheetScale} value={sheet.scale} read={async (text) => (await readScale(text)).scale} onChange={(scale) => change({ scale })} />
       </Fact>

@@ -148,3 +148,8 @@ export const wholeJob = "the whole job";
 export const balloonsShow = "Balloons show";
 export const itemNumbers = "item numbers";
 export const marksOfParts = "marks";
+export const liesOn = "Lies on";
+export const pageOf = (page: number, name: string) => `page ${page} of ${name}`;
+export const itIsSigned = (count: number) => (count === 1 ? "This file has a signature" : `This file has ${count} signatures`);
+export const signaturesComeBefore = "What you add comes after it: readers will say that the file was changed since it was signed.";
+export const everyPageStays = "The file goes out whole: every page stays as it is, and what lies on this sheet is added to it.";

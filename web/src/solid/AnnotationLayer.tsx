@@ -1,3 +1,4 @@
+import "../review/review.css";
 import { useRef, useState } from "react";
 import type { Job, Sheet } from "../api/client";
 import { useAnnotationPoster, type Field } from "../api/solids";
