@@ -76,7 +76,12 @@ def test_a_model_goes_onto_a_page_that_is_finished(running: Running, plate_step:
         page.mouse.move(x + dx * zoom * 0.8, y + dy * zoom * 0.8, steps=4)
         page.mouse.move(x + dx * zoom, y + dy * zoom, steps=4)
         page.mouse.up()
-    for label, value in (("Position, x", FRAME[0]), ("Position, y", FRAME[1]), ("Field width", FRAME[2]), ("Field height", FRAME[3])):
+    for label, value in (
+        ("Position, x", FRAME[0]),
+        ("Position, y", FRAME[1]),
+        ("Field width", FRAME[2]),
+        ("Field height", FRAME[3]),
+    ):
         expect(page.get_by_label(label, exact=True)).to_have_value(f"{value:g}")
     expect(page.get_by_text("All changes saved")).to_be_visible()
     placed = running.client.get(f"/api/jobs/{job}").json()["document"]["sheets"][0]["annotations_3d"][0]
