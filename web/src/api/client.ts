@@ -1,5 +1,5 @@
 import createClient from "openapi-fetch";
-import { newId } from "./ids";
+import { newId } from "../common/ids";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];

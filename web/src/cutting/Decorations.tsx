@@ -2,7 +2,7 @@ import { Button, Segmented } from "antd";
 import { useEffect, useRef } from "react";
 import { useDrawOn, type Decoration } from "../api/cutting";
 import type { Edit, Job, Schemas, Sheet } from "../api/client";
-import { newId } from "../api/ids";
+import { newId } from "../common/ids";
 import { mm } from "../paper/geometry";
 import { Fact, Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";

@@ -3,7 +3,7 @@ import { useCallback, useEffect } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { listOf, useArranging, type Arrangement } from "../api/cutting";
 import type { Edit, Job, Sheet } from "../api/client";
-import { newId } from "../api/ids";
+import { newId } from "../common/ids";
 import { useEdit } from "../api/queries";
 import { useTell } from "../api/tell";
 import { useCommands } from "../common/commands";

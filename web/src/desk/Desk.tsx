@@ -5,7 +5,7 @@ import { Acts } from "./Acts";
 import { part } from "../common/part";
 import { frameOf, paperOf, type Box, type PaperSize, type SnapLines } from "../paper/geometry";
 import { FinishedPage } from "../paper/FinishedPage";
-import { useFinishedPage } from "../api/drawings";
+import { useFinishedPage } from "../api/finished";
 import { Handles } from "./Handles";
 import { MODE_WORDS, useDeskMode } from "../views/mode";
 import { ModeOverlay } from "./ModeOverlay";

@@ -1,6 +1,6 @@
 import { Button } from "antd";
 import { useNavigate } from "react-router";
-import { usePutFinished } from "../api/drawings";
+import { usePutFinished } from "../api/finished";
 import * as texts from "./texts";
 
 /** Makes a sheet that lies on a page of a PDF, which stays as it is. */

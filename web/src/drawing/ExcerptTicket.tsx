@@ -3,7 +3,7 @@ import { useNavigate } from "react-router";
 import type { Edit, Job, Region, Schemas, Sheet, View, Writing } from "../api/client";
 import { excerptOf } from "../api/content";
 import { useDrawing } from "../api/drawings";
-import { newId } from "../api/ids";
+import { newId } from "../common/ids";
 import { readLength, useEdit, usePicture, useTrade } from "../api/queries";
 import { AngleField } from "../views/AngleField";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";

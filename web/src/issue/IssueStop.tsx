@@ -5,7 +5,7 @@ import { Button } from "antd";
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import type { Job, Sheet } from "../api/client";
-import { newId } from "../api/ids";
+import { newId } from "../common/ids";
 import { useBeginIssue, usePreview, type IssueRequest, type Pack } from "../api/output";
 import { useEdit } from "../api/queries";
 import { useCommands } from "../common/commands";

@@ -1,4 +1,4 @@
-import { useFinishedPage } from "../api/drawings";
+import { useFinishedPage } from "../api/finished";
 import type { Sheet } from "../api/client";
 
 /** The finished page that a sheet lies on, in pixels of the paper. */

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import type { Job, Sheet } from "../api/client";
 import { useWriting } from "../api/desk";
-import { newId } from "../api/ids";
+import { newId } from "../common/ids";
 import { usePenFacts, useReadPens, useSheetPens, useStrokeAt, type PenSet } from "../api/pens";
 import { useEdit } from "../api/queries";
 import { useCommands } from "../common/commands";

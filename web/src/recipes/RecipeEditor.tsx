@@ -1,7 +1,7 @@
 import { Modal, Upload } from "antd";
 import { useState } from "react";
 import { recipesOf, useDropRecipe, useKeepRecipe, useReadRecipe, useRecipes, type Recipe } from "../api/output";
-import { newId } from "../api/ids";
+import { newId } from "../common/ids";
 import type { PenSet } from "../api/pens";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";

@@ -1,6 +1,6 @@
 import { Button, Checkbox, Modal } from "antd";
 import { useRef, useState } from "react";
-import { newId } from "../api/ids";
+import { newId } from "../common/ids";
 import { recipesOf, useRecipes } from "../api/output";
 import { FILE_KINDS, useDropRules, useKeepRules, useReadRules, type FileKind, type FileRule, type Rules, type Subject } from "../api/release";
 import { TypedField } from "../ticket/TypedField";

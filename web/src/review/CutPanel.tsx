@@ -1,5 +1,5 @@
 import { Button, Checkbox, Slider, Switch } from "antd";
-import { newId } from "../api/ids";
+import { newId } from "../common/ids";
 import { Fact } from "../ticket/Ticket";
 import { frameOf } from "./camera";
 import { AXES, begun, reach, withCut, type Axis, type Cut } from "./cutting";

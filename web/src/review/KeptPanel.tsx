@@ -1,6 +1,6 @@
 import { Button, Input } from "antd";
 import { useState } from "react";
-import { newId } from "../api/ids";
+import { newId } from "../common/ids";
 import { freeName, readingOf, type KeptItem, type Kind } from "./kept";
 import { inWords } from "./measuring";
 import { useReview, type Review } from "./state";

@@ -4,6 +4,7 @@ import { extent, gapOf } from "./bodies";
 import { towardFront, quarter, upAxis, upTurn } from "./orienting";
 import { beyond, shifted, tilted, begun, planeOf, withCut } from "./cutting";
 import { matrixOf, UPRIGHT, type Camera, type Rows } from "./model";
+import { roughened } from "./coarse";
 import { crossing } from "./cutEdges";
 import { DISPLAY, displayOf, MODES } from "./parts";
 
@@ -142,5 +143,21 @@ describe("displays", () => {
         expect(displayOf(mode)).toEqual({ faces, edges });
       }
     expect(displayOf("ShadedIllustration")).toBeNull();
+  });
+});
+
+describe("a model that moves", () => {
+  it("is drawn with about so many triangles, none of them beyond the part", () => {
+    const ball = new three.SphereGeometry(10, 96, 64);
+    ball.computeBoundingBox();
+    for (const wanted of [40, 300, 2000]) {
+      const rough = roughened(ball, wanted);
+      const count = rough.index.length / 3;
+      expect(count).toBeGreaterThan(wanted / 3);
+      expect(count).toBeLessThan(wanted * 3);
+      expect(rough.shading.length).toBe(count);
+      for (let k = 0; k < rough.positions.length; k += 3)
+        expect(Math.hypot(rough.positions[k] as number, rough.positions[k + 1] as number, rough.positions[k + 2] as number)).toBeLessThanOrEqual(10.001);
+    }
   });
 });

@@ -1,5 +1,5 @@
 import * as three from "three";
-import { ExtendedTriangle, MeshBVH } from "three-mesh-bvh";
+import { acceleratedRaycast, ExtendedTriangle, MeshBVH } from "three-mesh-bvh";
 import type { Found, Measure } from "./measuring";
 import { beneath, triple, type Model, type Node } from "./model";
 import * as texts from "./texts";
@@ -158,3 +158,16 @@ export function measureParts(model: Model, kind: Measure, names: readonly string
 }
 
 const MEASURED: Partial<Record<Measure, string>> = { area: texts.areaOf, volume: texts.volumeOf, mass: texts.massOf };
+
+const sphere = new three.Sphere();
+
+/** Meets the triangles of a mesh by their boxes, which are made when the first ray comes near them. */
+export function meetQuickly(mesh: three.Mesh) {
+  mesh.raycast = function (ray, found) {
+    const { geometry } = this;
+    sphere.copy(geometry.boundingSphere as three.Sphere).applyMatrix4(this.matrixWorld);
+    if (!ray.ray.intersectsSphere(sphere)) return;
+    geometry.boundsTree ??= treeOf(geometry);
+    acceleratedRaycast.call(this, ray, found);
+  };
+}

@@ -1,5 +1,4 @@
 import * as three from "three";
-import type { KeptItem } from "./kept";
 import * as texts from "./texts";
 
 export type Triple = [number, number, number];
@@ -81,7 +80,7 @@ export interface Model {
   first: number;
   groups: string[];
   /** What a review of it has kept, and what its parts are made of, g/mm³ by node; of files that say so. */
-  kept?: KeptItem[];
+  kept?: readonly object[];
   densities?: Record<string, number>;
   size: number;
   page?: number;

@@ -13,17 +13,17 @@ import { ReviewPanel } from "./ReviewPanel";
 import { createReview } from "./state";
 import * as texts from "./texts";
 
-/** The page that a model goes out as by itself: the block stands in it as text. */
-function bytes(text: string): ArrayBuffer {
+/** The page that a model goes out as by itself: the block stands in it as text, packed. */
+async function bytes(text: string): Promise<ArrayBuffer> {
   const raw = atob(text.trim());
   const data = new Uint8Array(raw.length);
   for (let k = 0; k < raw.length; k++) data[k] = raw.charCodeAt(k);
-  return data.buffer;
+  return new Response(new Blob([data]).stream().pipeThrough(new DecompressionStream("gzip"))).arrayBuffer();
 }
 
 const root = document.getElementById("review") as HTMLElement;
 try {
-  const model = readPack(bytes(document.getElementById("model")?.textContent ?? ""));
+  const model = readPack(await bytes(document.getElementById("model")?.textContent ?? ""));
   const review = createReview(model);
   createRoot(root).render(
     <ConfigProvider theme={theme} button={{ autoInsertSpace: false }}>

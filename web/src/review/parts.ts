@@ -1,9 +1,9 @@
 import * as three from "three";
+import { meetQuickly } from "./bodies";
 import { CutEdges } from "./cutEdges";
 import { clipping } from "./cutting";
 import { Halo, HATCHES, hatched, outlining } from "./inks";
 import type { Model, Node } from "./model";
-import { meetQuickly } from "./picking";
 import type { Look } from "./state";
 import * as texts from "./texts";
 

@@ -1,23 +1,9 @@
 import * as three from "three";
-import { acceleratedRaycast } from "three-mesh-bvh";
 import { treeOf } from "./bodies";
 import { beyond, planeOf, type Cut } from "./cutting";
 import type { Model } from "./model";
 import type { Parts } from "./parts";
 import type { Hit } from "./snapping";
-
-const sphere = new three.Sphere();
-
-/** Meets the triangles of a mesh by their boxes, which are made when the first ray comes near them. */
-export function meetQuickly(mesh: three.Mesh) {
-  mesh.raycast = function (ray, found) {
-    const { geometry } = this;
-    sphere.copy(geometry.boundingSphere as three.Sphere).applyMatrix4(this.matrixWorld);
-    if (!ray.ray.intersectsSphere(sphere)) return;
-    geometry.boundsTree ??= treeOf(geometry);
-    acceleratedRaycast.call(this, ray, found);
-  };
-}
 
 /** Finds what a ray meets first of what is seen of a model: a face of a part, or a face that a plane has cut. */
 export class Picker {

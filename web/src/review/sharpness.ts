@@ -1,6 +1,7 @@
 import * as three from "three";
 
 const STILL_AFTER = 250;
+const QUICK = 0.5;
 
 /** Whether pictures are drawn by the processor, which smooths no edges without making a turning model wait. */
 function isSoftware(): boolean {
@@ -14,7 +15,7 @@ function isSoftware(): boolean {
 /** A renderer whose pictures are smooth at the edges: always where there is a graphics processor, else once the model is still. */
 export class Sharpness {
   readonly renderer: three.WebGLRenderer;
-  private readonly software = isSoftware();
+  readonly software = isSoftware();
   private later = 0;
 
   constructor() {
@@ -24,12 +25,14 @@ export class Sharpness {
 
   private plain = () => (this.software ? 1 : Math.min(2, window.devicePixelRatio || 1));
 
-  /** Draw now as well as is quick, and again as well as it gets when nothing has moved for a while. */
-  draw(render: () => void) {
+  /** Draw now as well as is quick, and again as well as it gets, where that is *better*, when nothing has moved for a while; *quick* in fewer pixels while
+   * much is to be drawn. */
+  draw(render: () => void, better = true, quick = false) {
     window.clearTimeout(this.later);
-    if (this.renderer.getPixelRatio() !== this.plain()) this.renderer.setPixelRatio(this.plain());
+    const ratio = quick && this.software ? QUICK : this.plain();
+    if (this.renderer.getPixelRatio() !== ratio) this.renderer.setPixelRatio(ratio);
     render();
-    if (!this.software) return;
+    if (!this.software || !better) return;
     this.later = window.setTimeout(() => {
       this.renderer.setPixelRatio(2);
       render();

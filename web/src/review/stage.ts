@@ -1,6 +1,7 @@
 import * as three from "three";
 import { aim } from "./aim";
 import { acted } from "./acts";
+import { BUDGET, Coarse } from "./coarse";
 import { Hands } from "./hands";
 import { Lamps } from "./lights";
 import { Marks } from "./marks";
@@ -14,6 +15,8 @@ import { Sharpness } from "./sharpness";
 import { snap, type Hit } from "./snapping";
 import type { Review, ReviewState } from "./state";
 import * as texts from "./texts";
+
+const STILL_AFTER = 250;
 
 /** Draws a review into an element, and hears what a hand does there. */
 export class Stage {
@@ -34,6 +37,9 @@ export class Stage {
   private height = 1;
   private last: ReviewState;
   private before: Hit | null = null;
+  private readonly coarse: Coarse;
+  private moving = false;
+  private still = 0;
 
   constructor(
     private readonly element: HTMLElement,
@@ -44,7 +50,8 @@ export class Stage {
     this.last = review.getState();
     this.parts = new Parts(this.last.model);
     this.picker = new Picker(this.last.model, this.parts);
-    this.scene.add(this.parts.group);
+    this.coarse = new Coarse(this.last.model, this.parts, this.sharpness.software ? BUDGET.software : BUDGET.graphics);
+    this.scene.add(this.parts.group, this.coarse.group);
     this.marks = new Marks(element);
     element.prepend(this.renderer.domElement);
     this.leave.push(review.subscribe((state) => this.follow(state)));
@@ -64,6 +71,8 @@ export class Stage {
     this.parts.whenChanged(() => this.draw());
     this.resize();
     this.dress(this.last);
+    // what is large is seen at once with few triangles, then as it is
+    this.go();
   }
 
   private size = () => this.last.model.box3.getSize(new three.Vector3()).length();
@@ -161,6 +170,18 @@ export class Stage {
       before.look.lighting !== look.lighting;
     if (dressed || before.selected !== state.selected || before.highlight !== state.highlight) this.dress(state);
     else this.draw();
+    if (before.look.camera !== look.camera) this.go();
+  }
+
+  /** The model moves: until it has been still for a moment few triangles do. */
+  private go() {
+    if (!this.coarse.wanted) return;
+    this.moving = true;
+    window.clearTimeout(this.still);
+    this.still = window.setTimeout(() => {
+      this.moving = false;
+      this.draw();
+    }, STILL_AFTER);
   }
 
   private dress(state: ReviewState) {
@@ -189,13 +210,18 @@ export class Stage {
     this.lamps.follow(this.camera());
     this.marks.show(this.last, this.screen);
     this.handles.show();
-    this.sharpness.draw(() => this.renderer.render(this.scene, this.camera()));
+    if (this.moving) this.coarse.show(this.last.look);
+    this.coarse.group.visible = this.moving;
+    this.parts.group.visible = !this.moving;
+    this.sharpness.draw(() => this.renderer.render(this.scene, this.camera()), !this.coarse.wanted, this.moving);
     this.element.dataset.drawn = String(Number(this.element.dataset.drawn ?? 0) + 1);
   }
 
   dispose() {
     cancelAnimationFrame(this.asked);
     for (const leave of this.leave) leave();
+    window.clearTimeout(this.still);
+    this.coarse.dispose();
     this.parts.dispose();
     this.marks.dispose();
     this.handles.dispose();

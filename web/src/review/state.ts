@@ -1,6 +1,6 @@
 import * as three from "three";
 import { createStore, useStore, type StoreApi } from "zustand";
-import { newId } from "../api/ids";
+import { newId } from "../common/ids";
 import { measureParts } from "./bodies";
 import { atHeight, fitted, inPerspective, uprighted } from "./camera";
 import { cutOf, type Axis, type Cut } from "./cutting";
@@ -121,7 +121,7 @@ export function createReview(model: Model): Review {
     readings: [],
     refusal: "",
     unit: model.unit,
-    kept: model.kept ?? [],
+    kept: (model.kept ?? []) as KeptItem[],
     keeper: {
       keep: (item) => set((state) => ({ kept: [...state.kept.filter((own) => own.id !== item.id), item] })),
       forget: (ids) => set((state) => ({ kept: state.kept.filter((own) => !ids.includes(own.id)) })),

@@ -4,7 +4,7 @@ import { useNavigate, useSearchParams } from "react-router";
 import type { Edit, Job, Sheet, View, Schemas } from "../api/client";
 import { detailOf, excerptOf, flatOf, hiddenOf } from "../api/content";
 import { useOverall, useWriting } from "../api/desk";
-import { newId } from "../api/ids";
+import { newId } from "../common/ids";
 import { useEdit, usePicture } from "../api/queries";
 import { useNudge } from "../common/useNudge";
 import { MainAct } from "../shell/JobFrame";

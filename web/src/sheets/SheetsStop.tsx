@@ -1,7 +1,7 @@
 import { Suspense } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import type { Sheet } from "../api/client";
-import { newId } from "../api/ids";
+import { newId } from "../common/ids";
 import { useEdit } from "../api/queries";
 import { useCommands } from "../common/commands";
 import { useOpenJob } from "../shell/JobFrame";

@@ -1,7 +1,7 @@
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
 import type { Edit, Job, Sheet, View } from "../api/client";
-import { newId } from "../api/ids";
+import { newId } from "../common/ids";
 import { useCommands } from "../common/commands";
 import * as texts from "./texts";
 import * as paperTexts from "../paper/texts";

@@ -1,6 +1,6 @@
 import { Button, Input } from "antd";
 import type { Edit, Job, Sheet, Schemas } from "../api/client";
-import { newId } from "../api/ids";
+import { newId } from "../common/ids";
 import type { Field, PreparedView } from "../api/solids";
 import { useReview, type Review } from "../review/state";
 import { captured, fresh, missing, shownBy } from "./captured";

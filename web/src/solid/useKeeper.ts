@@ -1,7 +1,7 @@
 import * as three from "three";
 import { useEffect } from "react";
 import type { Edit, Job, Sheet } from "../api/client";
-import { newId } from "../api/ids";
+import { newId } from "../common/ids";
 import { useSectionOf3d, type Field } from "../api/solids";
 import { fitted } from "../review/camera";
 import type { Keeper } from "../review/kept";

@@ -1,7 +1,7 @@
 import { Button, Input } from "antd";
 import { useState } from "react";
 import type { Job } from "../api/client";
-import { newId } from "../api/ids";
+import { newId } from "../common/ids";
 import { useEdit } from "../api/queries";
 import { TypedField } from "../ticket/TypedField";
 import type { Looking } from "../intake/target";
