@@ -219,7 +219,10 @@ def revised(
         content = own.cutting
         if content is not None:
             content = content.model_copy(update={"decorations": _redrawn(content.decorations, old, new.id)})
-        moved = {"annotations_3d": fields, "cutting": content}
+        onto = own.onto
+        if onto is not None and onto.source == old:
+            onto = onto.model_copy(update={"source": new.id})
+        moved = {"annotations_3d": fields, "cutting": content, "onto": onto}
         return own.with_views(tuple(view(v) for v in own.views)).model_copy(update=moved)
 
     kept = new.model_copy(update={"earlier": (*ref.earlier, old), "unit_mm": ref.unit_mm})

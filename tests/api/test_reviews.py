@@ -196,3 +196,21 @@ def test_the_lines_of_a_page_are_found_to_snap_to(running: Running, tmp_path: Pa
             break
         time.sleep(0.1)
     assert "there is no page 7" in answer.json()["detail"]
+
+
+def test_a_newer_page_takes_the_place_of_the_finished_one(running: Running, tmp_path: Path) -> None:
+    job, drawing = page_of(running, tmp_path, finished())
+    client = running.client
+    name = client.get(f"/api/jobs/{job}/sources/{drawing}/drawing").json()["facts"]["spaces"][1]["name"]
+    answer = client.post(f"/api/jobs/{job}/pages/as-it-is", json={"source": drawing, "space": name})
+    sheet = answer.json()["sheet"]
+    (tmp_path / "newer.pdf").write_bytes(finished(Rotate=0))
+    data = (tmp_path / "newer.pdf").read_bytes()
+    client.post(f"/api/jobs/{job}/incoming", params={"name": "newer.pdf", "replaces": drawing}, content=data)
+    for _ in range(200):
+        (source,) = client.get(f"/api/jobs/{job}").json()["document"]["sources"]
+        if source["id"] != drawing:
+            break
+        time.sleep(0.1)
+    assert source["id"] != drawing
+    assert sheet_of(client, job, sheet)["onto"]["source"] == source["id"]

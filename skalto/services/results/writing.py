@@ -101,7 +101,7 @@ def onto_finished(store: Blobs, sheet: SheetSpec, made: Written, checked: Report
     framed = any(own.frame for own in sheet.annotations_3d)
     data = put_onto(before, number, made.data, (0.0, 0.0), bool(shows) or framed)
     # of the sheet it is the only page, whichever it is in the file
-    found = [check if check.page is None else replaced_page(check) for check in onto_checks(before, data, number)]
+    found = [check if check.page is None else _of_the_sheet(check) for check in onto_checks(before, data, number)]
     if sheet.onto.signatures:
         count = "1 signature" if sheet.onto.signatures == 1 else f"{sheet.onto.signatures} signatures"
         told = f"{count} before what was added: readers say that the file was changed since"
@@ -109,7 +109,8 @@ def onto_finished(store: Blobs, sheet: SheetSpec, made: Written, checked: Report
     return replace(made, data=data, twin=None), with_checks(checked, found)
 
 
-def replaced_page(check: Check) -> Check:
+def _of_the_sheet(check: Check) -> Check:
+    """A check of the only page of a sheet's own file."""
     return check.model_copy(update={"page": 1})
 
 

@@ -105,8 +105,10 @@ class Looking:
             plan = SendingPlan.model_validate_json(issue.plan)
             for number, file in enumerate(plan.files):
                 for place, page in enumerate(file.pages):
-                    if plan.pages[page].sheet.id == sheet_id and number < len(issue.files) and file.strokes is None:
-                        return Sent(issue, issue.files[number], place)
+                    sheet = plan.pages[page].sheet
+                    if sheet.id == sheet_id and number < len(issue.files) and file.strokes is None:
+                        # one that lies on a finished page went out with that page's whole file
+                        return Sent(issue, issue.files[number], place if sheet.onto is None else sheet.onto.page - 1)
         return None
 
     def compared(self, job_id: int, sheet_id: str) -> tuple[Look, Sent]:

@@ -126,11 +126,6 @@ export function centredOn(camera: Camera, point: three.Vector3): Camera {
 /** Upright again: the picture's up toward the model's z. */
 export const uprighted = (camera: Camera): Camera => withRoll(camera, 0);
 
-export function spun(camera: Camera, angle: number): Camera {
-  const { up, look } = frameOf(camera);
-  return { ...camera, up: triple(up.applyAxisAngle(look, angle)) };
-}
-
 /** Look about from where one stands. */
 export function lookedAbout(camera: Camera, dx: number, dy: number): Camera {
   const { right, up } = frameOf(camera);

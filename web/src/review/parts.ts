@@ -31,7 +31,7 @@ export const MODES: Record<string, Mode> = {
   BoundingBox: { word: texts.boxes, fill: "none", edges: false, opacity: 1, box: true },
 };
 
-const CAP = 0.62;
+const CAP = 0.5;
 const GHOST = 0.17;
 const INK = 0x1d2a33;
 

@@ -1,6 +1,6 @@
 import * as three from "three";
 import { describe, expect, it } from "vitest";
-import { distance, fitted, inPerspective, rollOf, spanAtTarget, spun, turned, withRoll, zoomed } from "./camera";
+import { distance, fitted, inPerspective, rollOf, spanAtTarget, turned, withRoll, zoomed } from "./camera";
 import { clipping, cutOf, planeOf, type Cut } from "./cutting";
 import { asCsv, asText, axesInWords, inWords, measure, type Pick, type Reading } from "./measuring";
 import { triple, type Camera, type Triple } from "./model";
@@ -17,7 +17,7 @@ describe("cameras", () => {
     expect(rollOf(other)).toBeCloseTo(0);
   });
   it("reads and sets its roll", () => {
-    expect(rollOf(spun(camera, Math.PI / 6))).toBeCloseTo(30);
+    expect(rollOf(withRoll(camera, 30))).toBeCloseTo(30);
     expect(rollOf(withRoll(camera, -45))).toBeCloseTo(-45);
   });
   it("keeps the picture at the point looked at when the projection changes", () => {
