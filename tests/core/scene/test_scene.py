@@ -159,6 +159,12 @@ def test_groups_of_ones_own_materials_colours_and_item_numbers(press: Model) -> 
     scene = decoded(press, Quality.DRAFT, groups=(group,))
     inside = [node.name for node in scene.nodes if node.parent == "Rollers"]
     assert sorted(inside) == ["Lower roller", "Upper roller"]
+    # what is in an assembly of that name is not meant, unless the way there is given
+    named = decoded(press, Quality.DRAFT, groups=(NamedGroup(name="G", patterns=("crank*",)),))
+    within = decoded(press, Quality.DRAFT, groups=(NamedGroup(name="G", patterns=("*/crank/*",)),))
+    own = {node.name for node in named.nodes if node.parent == "G"}
+    assert own == {name for name in own if name.lower().startswith("crank")}
+    assert len({node.name for node in within.nodes if node.parent == "G"}) > len(own) > 0
     materials = decoded(press, Quality.DRAFT, grouping="material").groups
     assert "Beech" in materials
     colours = decoded(press, Quality.DRAFT, grouping="colour").groups

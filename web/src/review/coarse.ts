@@ -4,8 +4,8 @@ import type { Model } from "./model";
 import { MODES, type Parts } from "./parts";
 import type { Look } from "./state";
 
-/** So many triangles are drawn while the model moves; a model of no more is always drawn whole. */
-export const BUDGET = { software: 20_000, graphics: 1_500_000 };
+/** A model of no more triangles than `whole` is always drawn as it is; of a larger one about `moving` while it moves. */
+export const BUDGET = { software: { whole: 200_000, moving: 20_000 }, graphics: { whole: 3_000_000, moving: 1_000_000 } };
 const FEWEST = 8;
 const FADED = 0.3;
 
@@ -82,14 +82,14 @@ export class Coarse {
   constructor(
     private readonly model: Model,
     private readonly parts: Parts,
-    private readonly budget: number,
+    private readonly budget: { whole: number; moving: number },
   ) {
     this.group.visible = false;
     this.total = parts.parts.reduce((sum, part) => sum + (model.meshes[part.mesh]?.faceOf.length ?? 0), 0);
   }
 
   get wanted(): boolean {
-    return this.total > this.budget;
+    return this.total > this.budget.whole;
   }
 
   /** Made anew where the model is drawn otherwise than last. */
@@ -118,7 +118,7 @@ export class Coarse {
     const [positions, normals, colours]: [number[], number[], number[]] = [[], [], []];
     const index: number[] = [];
     const p = new three.Vector3();
-    const share = this.budget / this.total;
+    const share = this.budget.moving / this.total;
     for (const part of this.parts.parts) {
       const state = look.states[part.node.name];
       const seen = MODES[look.mode]?.opacity ?? 1;

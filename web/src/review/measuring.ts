@@ -96,7 +96,8 @@ export function measure(kind: Measure, picks: readonly Pick[]): Found | string {
     return { kind, what: texts.diameter2, value: a.diameter, from: triple(centre.clone().sub(away)), to: triple(centre.add(away)), coarse: false };
   }
   if (!b) return texts.oneMoreIsWanted;
-  if (kind === "points") return { kind, what: texts.to(a.kind, b.kind), value: vector(a.at).distanceTo(vector(b.at)), from: a.at, to: b.at, coarse };
+  if (kind === "points")
+    return { kind, what: texts.to(shortly(a.kind), shortly(b.kind)), value: vector(a.at).distanceTo(vector(b.at)), from: a.at, to: b.at, coarse };
   const [u, v] = [direction(a), direction(b)];
   if (!u || !v) return kind === "faces" ? texts.onlyPlaneFacesHaveA : texts.anAngleWantsStraightEdges;
   if (kind === "angle") {
@@ -112,6 +113,9 @@ export function measure(kind: Measure, picks: readonly Pick[]): Found | string {
   const gap = vector(b.at).sub(vector(a.at)).dot(u);
   return { kind, what: texts.facesApart, value: Math.abs(gap), from: a.at, to: triple(vector(a.at).addScaledVector(u, gap)), coarse };
 }
+
+/** What was taken hold of, in one word. */
+const shortly = (kind: Pick["kind"]) => (kind === "on an edge" ? "edge" : kind === "on a face" ? "face" : kind);
 
 const INCH = 25.4;
 
