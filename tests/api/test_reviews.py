@@ -126,6 +126,29 @@ def test_a_second_section_is_taken_from_the_view_that_is_there(running: Running,
     assert [view["content"]["plane"]["letter"] for view in views if view["content"]["kind"] == "section"] == ["A", "B"]
 
 
+def test_a_section_that_has_no_room_beside_its_parent_lies_elsewhere_on_the_sheet(
+    running: Running, at_hand: tuple[int, str, str]
+) -> None:
+    job, sheet, field = at_hand
+    client = running.client
+    wish = {"cut": {"along": "x", "offset": 5.0}, "middle": [0, 0, 0]}
+    at = f"/api/jobs/{job}/sheets/{sheet}/fields/{field}/section"
+    parent = next(own for own in client.post(at, json=wish).json()["job"]["document"]["sheets"] if own["id"] == sheet)["views"][
+        0
+    ]
+    client.post(f"/api/jobs/{job}/undo")
+    wide, high = 420.0, 297.0
+    # the parent stands at the edge at which its sections would come to lie
+    own = {**parent, "place": [70.0, 150.0]}
+    edit(client, job, kind="add_view", sheet=sheet, view=own)
+    for flip in (False, True):
+        answer = client.post(at, json=wish | {"cut": wish["cut"] | {"flip": flip}})
+        section = next(v for v in sheet_of(client, job, sheet)["views"] if v["id"] == answer.json()["view"])
+        assert 0 < section["place"][0] < wide
+        assert 0 < section["place"][1] < high
+        client.post(f"/api/jobs/{job}/undo")
+
+
 def test_earlier_views_with_one_cut_are_read() -> None:
     row = {"id": "v", "name": "Cut", "cut": {"along": "y", "offset": 4}}
     found = Annotation3d.model_validate({"id": "f", "source": "s", "views": [row, {"id": "w", "name": "Whole", "cut": None}]})

@@ -35,7 +35,7 @@ def framed() -> bytes:
     drawn.rect(*(v * 72 / 25.4 for v in FRAME))
     drawn.save()
     with pikepdf.open(io.BytesIO(finished())) as pdf, pikepdf.open(box) as other:
-        pdf.pages[1].add_overlay(other.pages[0])
+        pdf.pages[1].add_overlay(other.pages[0], None)
         out = io.BytesIO()
         pdf.save(out, static_id=True)
     return out.getvalue()

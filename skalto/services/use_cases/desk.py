@@ -16,7 +16,7 @@ from skalto.core.errors import InputError, NotThere
 from skalto.core.geometry import Box
 from skalto.core.job import JobDocument
 from skalto.core.layout import families
-from skalto.core.layout.arrangement import new_view, offered_scales, room_for_views, shown_box
+from skalto.core.layout.arrangement import free_place, new_view, offered_scales, room_for_views, shown_box
 from skalto.core.layout.format_change import fitted
 from skalto.core.layout.sections_3d import PlaneInModel
 from skalto.core.output.picture import Picture, to_picture
@@ -67,6 +67,8 @@ class Pull:
     box: Box
 
 
+_TITLED = 12.0
+"""What a section's title takes beneath it, mm."""
 _FAR = 100.0
 """How far views are pulled to see what they would be, mm."""
 
@@ -213,11 +215,24 @@ class Desk:
         size = 100.0 if rough is None else (rough[2] - rough[0]) * abs(pulled[0]) + (rough[3] - rough[1]) * abs(pulled[1])
         made = families.section_view(sheet, parent, short_id(), section, round(size + 25.0, 1), self.studio.middle)
 
+        made = self._on_paper(sheet, made)
+
         def put(document: JobDocument) -> JobDocument:
             now = document.sheet(sheet.id).model_copy(update={"scale": sheet.scale})
             return document.with_sheet(families.refreshed(now.with_views((*now.views, *new, made)), self.studio.middle))
 
         return self.studio.change(job_id, f"add {made.title}", put), made.id
+
+    def _on_paper(self, sheet: SheetSpec, made: ViewSpec) -> ViewSpec:
+        """A view in line with its parent; where that is beyond the room for views, in free room instead."""
+        box, within = self.studio.rough_box(made), room_for_views(sheet)
+        if box is None or (min(box[0] - within[0], box[1] - within[1], within[2] - box[2], within[3] - box[3]) >= 0):
+            return made
+
+        taken = [own for view in sheet.views if (own := self.studio.rough_box(view)) is not None]
+        taken += [own.box for own in sheet.annotations_3d]
+        place = free_place(np.array((box[2] - box[0], box[3] - box[1] + _TITLED)), taken, within)
+        return made.model_copy(update={"place": place, "overrides": made.overrides | {"place"}})
 
     def _room_away(self, sheet: SheetSpec, parent: ViewSpec, pulled: Point) -> float:
         """How far from its parent a new view clears it, mm."""
@@ -246,7 +261,6 @@ class Desk:
         return self._add(job_id, sheet, families.detail_view(sheet, parent, short_id(), detail, scale, place))
 
     def _free_spot(self, sheet: SheetSpec, size: float) -> Point:
-        from skalto.core.layout.arrangement import free_place
 
         lines = ((view, self._lines(view)) for view in sheet.views)
         taken = [box for view, own in lines if own is not None and (box := place_view(view, own).box) is not None]
