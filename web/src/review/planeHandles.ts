@@ -11,7 +11,7 @@ const NAMES: Record<Grip, string> = { move: texts.movePlane, first: texts.tiltPl
 /** The cutting plane that is being set, drawn over the model with handles: one moves it along its normal, two tilt it. */
 export class PlaneHandles {
   private readonly svg = document.createElementNS(SVG, "svg");
-  private readonly sheet = document.createElementNS(SVG, "polygon");
+  private readonly face = document.createElementNS(SVG, "polygon");
   private readonly arm = document.createElementNS(SVG, "line");
   private readonly grips = new Map<Grip, SVGCircleElement>();
   private held: { grip: Grip; x: number; y: number; cut: Cut; way: [number, number]; arm: three.Vector3 } | null = null;
@@ -22,7 +22,7 @@ export class PlaneHandles {
     private readonly screen: Screen,
   ) {
     this.svg.classList.add("plane-handles");
-    this.svg.append(this.sheet, this.arm);
+    this.svg.append(this.face, this.arm);
     for (const grip of ["first", "second", "move"] as const) {
       const circle = document.createElementNS(SVG, "circle");
       circle.setAttribute("r", grip === "move" ? "8" : "6");
@@ -73,7 +73,7 @@ export class PlaneHandles {
       [1, -1],
     ] as const;
     const at = corners.map(([a, b]) => this.screen(point.clone().addScaledVector(u, a).addScaledVector(v, b)));
-    this.sheet.setAttribute("points", at.map(([x, y]) => `${x.toFixed(1)},${y.toFixed(1)}`).join(" "));
+    this.face.setAttribute("points", at.map(([x, y]) => `${x.toFixed(1)},${y.toFixed(1)}`).join(" "));
     const places = this.place(cut);
     const [a, b] = [this.screen(point), this.screen(places.move)];
     for (const [key, value] of Object.entries({ x1: a[0], y1: a[1], x2: b[0], y2: b[1] })) this.arm.setAttribute(key, value.toFixed(1));
