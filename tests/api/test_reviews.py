@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import base64
+import gzip
 import io
+import json
+import re
 import time
 from pathlib import Path
 from typing import Any
@@ -14,7 +18,7 @@ from reportlab.pdfgen.canvas import Canvas
 
 from skalto.core.scene.annotation_3d import Annotation3d
 from skalto.core.scene.views import Cut
-from tests.api.test_api import bring_in, new_job
+from tests.api.test_api import bring_in, new_job, wait_for
 from tests.api.test_issues import edit, pack
 from tests.conftest import Running
 from tests.core.output.test_onto import finished
@@ -147,6 +151,27 @@ def test_a_section_that_has_no_room_beside_its_parent_lies_elsewhere_on_the_shee
         assert 0 < section["place"][0] < wide
         assert 0 < section["place"][1] < high
         client.post(f"/api/jobs/{job}/undo")
+
+
+def test_the_html_file_has_what_was_kept_and_what_the_parts_weigh(running: Running, at_hand: tuple[int, str, str]) -> None:
+    job, sheet, field = at_hand
+    client = running.client
+    of = {"sheet": sheet, "annotation": field}
+    source = sheet_of(client, job, sheet)["annotations_3d"][0]["source"]
+    part = client.get(f"/api/sources/{source}/tree").json()["components"][0]["part"]
+    edit(client, job, kind="set_part", part=part, facts={"material": "Steel", "density": 7.85})
+    item = {"kind": "mark", "id": "m", "name": "Burr", "at": [1, 2, 3], "text": "Break this edge"}
+    edit(client, job, kind="keep_in_annotation_3d", **of, item=item)
+    client.post(f"/api/jobs/{job}/sheets/{sheet}/proof")
+    wait_for(lambda: client.get(f"/api/jobs/{job}/sheets/{sheet}/proof").json()["ready"])
+    at = f"/api/jobs/{job}/sheets/{sheet}/proof/solids/0/file"
+    wait_for(lambda: client.post(at, params={"suffix": ".html"}).json()["ready"])
+    page = client.get(at, params={"suffix": ".html"}).text
+    (packed,) = re.findall(r'id="model"[^>]*>([^<]+)<', page)
+    data = gzip.decompress(base64.b64decode(packed))
+    head = json.loads(data[4 : 4 + int.from_bytes(data[:4], "little")])
+    assert [own["text"] for own in head["kept"]] == ["Break this edge"]
+    assert set(head["densities"].values()) == {7.85e-3}
 
 
 def test_earlier_views_with_one_cut_are_read() -> None:

@@ -51,12 +51,12 @@ def test_a_model_goes_onto_a_page_that_is_finished(running: Running, plate_step:
     page.goto(f"/jobs/{job}/source?source={drawing}")
     page.get_by_label("Pages", exact=True).get_by_role("button").nth(1).click(timeout=SLOW)
     page.get_by_role("button", name="Use this page as it is").click()
-    expect(page.locator("image.finished-page")).to_have_count(1, timeout=SLOW)
+    expect(page.locator(".base image.finished-page")).to_have_count(1, timeout=SLOW)
     expect(page.get_by_label("Ticket")).to_contain_text("page 2 of Assembly.pdf")
     document = running.client.get(f"/api/jobs/{job}").json()["document"]
     (sheet,) = (own["id"] for own in document["sheets"])
 
-    # the model is put there, and its area pulled to the empty box: near a line it comes to lie at it
+    # the model is put there, and its area drawn over the empty box: near a line it comes to lie at it
     source = next(own["id"] for own in document["sources"] if own["id"] != drawing)
     field = running.client.post(f"/api/jobs/{job}/fields", json={"source": source, "sheet": sheet}).json()["field"]
     fields = {"place": [FRAME[0] + 10, FRAME[1] + 10], "size": [60, 40], "frame": False}
@@ -67,15 +67,15 @@ def test_a_model_goes_onto_a_page_that_is_finished(running: Running, plate_step:
     layer = page.locator(".field-layer")
     expect(layer.locator("img")).to_be_visible(timeout=SLOW)
     zoom = still(layer)["width"] / 60
-    corners = layer.get_by_label("Pull the field larger")
-    for corner, (dx, dy) in ((corners.nth(0), (-10.4, 10.4)), (corners.nth(3), (70.4, -40.4))):
-        box = still(corner)
-        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
-        page.mouse.move(x, y)
-        page.mouse.down()
-        page.mouse.move(x + dx * zoom * 0.8, y + dy * zoom * 0.8, steps=4)
-        page.mouse.move(x + dx * zoom, y + dy * zoom, steps=4)
-        page.mouse.up()
+    # drawn with one stroke from corner to corner, a little beside them
+    box = still(layer)
+    left, foot = box["x"] - 10 * zoom, box["y"] + box["height"] + 10 * zoom
+    page.get_by_role("button", name="Draw its area").click()
+    page.mouse.move(left - 0.5 * zoom, foot + 0.4 * zoom)
+    page.mouse.down()
+    page.mouse.move(left + 60 * zoom, foot - 40 * zoom, steps=4)
+    page.mouse.move(left + (FRAME[2] + 0.4) * zoom, foot - (FRAME[3] - 0.5) * zoom, steps=4)
+    page.mouse.up()
     for label, value in (
         ("Position, x", FRAME[0]),
         ("Position, y", FRAME[1]),

@@ -17,6 +17,7 @@ from skalto.core.output.u3d.reader import read_u3d
 from skalto.core.recipes import PLAIN
 from skalto.core.scene.poster import corners_of
 from skalto.core.scene.views import fitted, in_picture
+from skalto.core.sources.reading import read_model
 from skalto.demo import parts as p
 from tests.api.test_api import bring_in, new_job
 from tests.api.test_issues import sheet_of
@@ -55,7 +56,7 @@ def at_hand(running: Running, press_step: Path) -> tuple[int, str, str]:
     return job, sheet, answer.json()["field"]
 
 
-def test_a_review_keeps_what_was_found(at_hand: tuple[int, str, str], running: Running, page: Page) -> None:
+def test_a_review_keeps_what_was_found(at_hand: tuple[int, str, str], running: Running, press_step: Path, page: Page) -> None:
     job, sheet, field = at_hand
     # the area is dragged larger at its corner
     page.goto(f"/jobs/{job}/sheets/{sheet}?field={field}")
@@ -110,6 +111,16 @@ def test_a_review_keeps_what_was_found(at_hand: tuple[int, str, str], running: R
     page.get_by_role("button", name=re.compile("^Keep .* mm³")).click()
     saved(page)
 
+    # the smallest distance of two parts
+    page.get_by_role("button", name="Part to part").click()
+    wheel = (scene["Crank wheel"][0] + scene["Crank wheel"][1]) / 2
+    for at in (point[0], wheel):
+        u, v, _ = in_picture(camera, at[None], place["width"] / place["height"])[0].tolist()
+        page.mouse.click(place["x"] + (u + 1) / 2 * place["width"], place["y"] + (1 - v) / 2 * place["height"])
+    expect(readings).to_contain_text("smallest")
+    page.get_by_role("button", name=re.compile("^Keep .* mm$")).click()
+    saved(page)
+
     # a plane cuts, its face toward the viewer, is dragged by its handle, and kept; so is a camera
     panel(page, "Cut")
     page.get_by_role("switch", name="Cut across y").click()
@@ -130,12 +141,17 @@ def test_a_review_keeps_what_was_found(at_hand: tuple[int, str, str], running: R
     page.get_by_role("button", name="Keep this camera").click()
     saved(page)
     kept = {own["name"]: own for own in annotation(running, job, sheet)["kept"]}
-    assert set(kept) == {"Section 1", "Camera 1", "Volume 1"}
+    assert set(kept) == {"Section 1", "Camera 1", "Volume 1", "Part to part 1"}
     assert kept["Section 1"]["cuts"][0]["offset"] == pytest.approx(moved)
     # the volume against the kernel's own
     assert kept["Volume 1"]["parts"] == ["Cheek, left"]
     exact = volume_of(running, job, sheet, field, "Cheek, left")
     assert kept["Volume 1"]["value"] == pytest.approx(exact, rel=0.002)
+
+    gap = kept["Part to part 1"]
+    assert gap["value"] == pytest.approx(
+        kernel_gap(press_step, *(node_path(running, job, sheet, field, own) for own in gap["parts"])), abs=0.2
+    )
 
     # over a reload all of it is there; a section and a camera become prepared views with one act each
     open_studio(page, job, sheet, field)
@@ -191,6 +207,29 @@ def volume_of(running: Running, job: int, sheet: str, field: str, part: str) -> 
             return float(tree["shapes"][row["shape"]]["volume"])
         rows += row.get("children", [])
     raise AssertionError(path)
+
+
+def node_path(running: Running, job: int, sheet: str, field: str, part: str) -> str:
+    head, _ = pack(running, job, sheet, field)
+    return next(node["path"] for node in head["nodes"] if node["name"] == part)
+
+
+def kernel_gap(step: Path, one: str, other: str) -> float:
+    """The kernel's smallest distance of two components' own shapes, mm."""
+    from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
+    from OCP.BRepExtrema import BRepExtrema_DistShapeShape
+    from OCP.gp import gp_Trsf
+
+    model = read_model(step, "Ebba.step")
+    by_path = {leaf.path: leaf for leaf in model.tree.leaves()}
+
+    def shape(path: str) -> Any:
+        leaf, turn = by_path[path], gp_Trsf()
+        turn.SetValues(*leaf.matrix()[:3].ravel().tolist())
+        assert leaf.shape is not None
+        return BRepBuilderAPI_Transform(model.shapes[leaf.shape], turn, True).Shape()
+
+    return float(BRepExtrema_DistShapeShape(shape(one), shape(other)).Value())
 
 
 def pack(running: Running, job: int, sheet: str, field: str) -> tuple[dict[str, Any], dict[str, tuple[np.ndarray, np.ndarray]]]:

@@ -3,15 +3,12 @@ import type { Job, Sheet, View } from "../api/client";
 import { useWriting } from "../api/desk";
 import { Acts } from "./Acts";
 import { part } from "../common/part";
-import { frameOf, paperOf, type Box, type PaperSize, type SnapLines } from "../paper/geometry";
-import { FinishedPage } from "../paper/FinishedPage";
-import { useFinishedPage } from "../api/finished";
-import { Handles } from "./Handles";
+import { frameOf, paperOf, SNAP_PIXELS, type Box, type PaperSize, type SnapLines } from "../paper/geometry";
+import { PageBeneath } from "../paper/PageBeneath";
 import { MODE_WORDS, useDeskMode } from "../views/mode";
 import { ModeOverlay } from "./ModeOverlay";
 import { NoteCells } from "./NoteCells";
 import { Rulers } from "../paper/Rulers";
-import { TitleCells } from "./TitleCells";
 import { PAD, useZoom } from "../paper/useZoom";
 import { ViewLayer } from "./ViewLayer";
 import { Written } from "../paper/Written";
@@ -19,6 +16,9 @@ import { ZoomHint } from "../paper/ZoomHint";
 import * as paperTexts from "../paper/texts";
 import * as viewsTexts from "../views/texts";
 
+// what is taken hold of on a sheet comes after what is seen
+const Handles = part(async () => (await import("./Handles")).Handles);
+const TitleCells = part(async () => (await import("./TitleCells")).TitleCells);
 const Calibrate = part(async () => (await import("../paper/Calibrate")).Calibrate);
 
 interface Props {
@@ -37,6 +37,8 @@ interface Props {
   onDimension: (view: string, id: string) => void;
   onRegion: (first: [number, number], second: [number, number]) => void;
   onShift: (by: [number, number]) => void;
+  /** Two corners of an area that was drawn on the sheet, what it may snap to, and how near, mm. */
+  onArea?: (first: [number, number], second: [number, number], lines: SnapLines, reach: number) => void;
   /** The 3D annotations, each on a layer of its own. */
   fields: (paper: PaperSize, zoom: number, lines: (id: string) => SnapLines) => React.ReactNode;
 }
@@ -59,7 +61,7 @@ export function Desk(props: Props) {
   const frame = frameOf(job, sheet);
   const width = paper.width * zoom;
   const height = paper.height * zoom;
-  const { data: page } = useFinishedPage(sheet.onto);
+  const [page, setPage] = useState<SnapLines>();
   const snaps = useMemo(() => {
     const views = Object.entries(writing?.views ?? {}).flatMap(([id, own]) => (own.box ? [{ id, box: own.box }] : []));
     const boxes = [...views, ...sheet.annotations_3d.map(({ id, place: [x, y], size: [w, h] }) => ({ id, box: [x, y, x + w, y + h] as Box }))];
@@ -67,7 +69,7 @@ export function Desk(props: Props) {
     return (id: string) => {
       const others = boxes.filter((own) => own.id !== id).map((own) => own.box);
       const lines = (a: 0 | 1, b: 2 | 3) => [edge[a], edge[b], (edge[a] + edge[b]) / 2, ...others.flatMap((box) => [box[a], box[b], (box[a] + box[b]) / 2])];
-      return { x: [...lines(0, 2), ...(page?.xs ?? [])], y: [...lines(1, 3), ...(page?.ys ?? [])] };
+      return { x: [...lines(0, 2), ...(page?.x ?? [])], y: [...lines(1, 3), ...(page?.y ?? [])] };
     };
   }, [writing, sheet.annotations_3d, paper.width, paper.height, page]);
   const surface = { width: width + PAD.left + PAD.right, height: height + PAD.top + PAD.bottom };
@@ -78,7 +80,7 @@ export function Desk(props: Props) {
         <svg className="base" width={surface.width} height={height + PAD.top + 4} role="img" aria-label={paperTexts.sheet(sheet.name)}>
           <g transform={`translate(${PAD.left} ${PAD.top})`}>
             <rect className="paper" width={width} height={height} />
-            {sheet.onto && <FinishedPage sheet={sheet} width={width} height={height} />}
+            <PageBeneath sheet={sheet} width={width} height={height} onLines={setPage} />
             <Rulers paper={paper} zoom={zoom} />
             {!writing && frame && (
               <rect
@@ -113,8 +115,10 @@ export function Desk(props: Props) {
           />
         ))}
         {props.fields(paper, zoom, snaps)}
-        {writing && !mode && <Handles job={job} sheet={sheet} writing={writing} paper={paper} zoom={zoom} onDimension={props.onDimension} />}
-        {writing && !mode && <TitleCells sheet={sheet} writing={writing} paper={paper} zoom={zoom} onTitle={props.onTitle} />}
+        <Suspense>
+          {writing && !mode && <Handles job={job} sheet={sheet} writing={writing} paper={paper} zoom={zoom} onDimension={props.onDimension} />}
+          {writing && !mode && <TitleCells sheet={sheet} writing={writing} paper={paper} zoom={zoom} onTitle={props.onTitle} />}
+        </Suspense>
         {!mode && <NoteCells sheet={sheet} paper={paper} zoom={zoom} {...props.notes} />}
         <ModeOverlay
           key={mode ?? ""}
@@ -127,6 +131,7 @@ export function Desk(props: Props) {
           onNote={props.onNote}
           onRegion={props.onRegion}
           onShift={props.onShift}
+          onArea={(first, second) => props.onArea?.(first, second, snaps(""), SNAP_PIXELS / zoom)}
         />
         <div className="acts-layer" onPointerDown={(event) => event.stopPropagation()}>
           {selected && !dragged && !mode && <Acts {...props} view={selected} zoom={zoom} paper={paper} desk={element} />}

@@ -55,10 +55,12 @@ interface Props {
   onNote: (place: Point, target: Point | null) => void;
   onRegion: (first: Point, second: Point) => void;
   onShift: (by: Point) => void;
+  /** Two corners of an area of the sheet, mm. */
+  onArea: (first: Point, second: Point) => void;
 }
 
 /** While a mode is on: takes every press on the desk and shows what it would do. */
-export function ModeOverlay({ job, sheet, view, paper, zoom, onMade, onNote, onRegion, onShift }: Props) {
+export function ModeOverlay({ job, sheet, view, paper, zoom, onMade, onNote, onRegion, onShift, onArea }: Props) {
   const { mode, picks, kind, pick, begin } = useDeskMode();
   const offspring = useOffspring(job.id, sheet.id);
   const dimension = useDimension(job.id, sheet.id);
@@ -132,6 +134,10 @@ export function ModeOverlay({ job, sheet, view, paper, zoom, onMade, onNote, onR
       if (Math.hypot(place[0] - view.place[0], place[1] - view.place[1]) * zoom < 5) return;
       return offspring.mutate({ kind: "pull", view: view.id, place }, { onSuccess: done });
     }
+    if (mode === "area" && far * zoom >= 5) {
+      begin(null);
+      return onArea(start, end);
+    }
     if (!view || far * zoom < 5) return;
     if (mode === "region" || mode === "shift") {
       begin(null);
@@ -149,13 +155,15 @@ export function ModeOverlay({ job, sheet, view, paper, zoom, onMade, onNote, onR
       ))}
       {over && <Shape edge={over} className="pick-over" at={at} />}
       {a && b && mode === "detail" && <circle className="rubber" cx={a[0]} cy={a[1]} r={far * zoom} />}
-      {a && b && mode === "region" && (
+      {a && b && (mode === "region" || mode === "area") && (
         <rect className="rubber" x={Math.min(a[0], b[0])} y={Math.min(a[1], b[1])} width={Math.abs(b[0] - a[0])} height={Math.abs(b[1] - a[1])} />
       )}
       {mode === "pull" && view && here && pulls && (
         <PullGhost pulls={pulls} view={view} to={start ? [view.place[0] + here[0] - start[0], view.place[1] + here[1] - start[1]] : here} at={at} />
       )}
-      {a && b && mode !== "detail" && mode !== "region" && mode !== "pull" && <line className="rubber" x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} />}
+      {a && b && mode !== "detail" && mode !== "region" && mode !== "area" && mode !== "pull" && (
+        <line className="rubber" x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} />
+      )}
       {a && b && (
         <text className="rubber-text" x={b[0] + 12} y={b[1] - 8}>
           {mm(far, 1)} {paperTexts.mm}

@@ -1,7 +1,7 @@
 import { Suspense } from "react";
 import type { Job, Sheet, Writing } from "../api/client";
 import { frameOf, paperOf } from "./geometry";
-import { FinishedPage } from "./FinishedPage";
+import { PageBeneath } from "./PageBeneath";
 import { AnnotationOnPaper } from "./AnnotationOnPaper";
 import { part } from "../common/part";
 import { Rulers } from "./Rulers";
@@ -42,7 +42,7 @@ export function PaperSheet({ job, sheet, writing, zoom, onPick, children }: Prop
       >
         <g transform={`translate(${PAD.left} ${PAD.top})`} onClick={pick}>
           <rect className="paper" width={width} height={height} />
-          {sheet.onto && <FinishedPage sheet={sheet} width={width} height={height} />}
+          <PageBeneath sheet={sheet} width={width} height={height} />
           <Rulers paper={paper} zoom={zoom} />
           {!writing && frame && (
             <rect

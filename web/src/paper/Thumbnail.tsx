@@ -4,7 +4,7 @@ import { AnnotationOnPaper } from "./AnnotationOnPaper";
 import { frameOf, paperOf } from "./geometry";
 import { part } from "../common/part";
 import { useSeen } from "../common/useSeen";
-import { FinishedPage } from "./FinishedPage";
+import { PageBeneath } from "./PageBeneath";
 import { ViewOnPaper } from "./ViewOnPaper";
 
 const PlateOnPaper = part(async () => (await import("./PlateOnPaper")).PlateOnPaper);
@@ -29,7 +29,7 @@ export const Thumbnail = memo(function Thumbnail({ job, sheet }: { job: Job; she
           height={(frame[3] - frame[1]) * zoom}
         />
       )}
-      {seen && sheet.onto && <FinishedPage sheet={sheet} width={paper.width * zoom} height={paper.height * zoom} />}
+      {seen && <PageBeneath sheet={sheet} width={paper.width * zoom} height={paper.height * zoom} />}
       {seen && sheet.annotations_3d.map((field) => <AnnotationOnPaper key={field.id} job={job} sheet={sheet} field={field} paper={paper} zoom={zoom} />)}
       {seen && sheet.cutting && (
         <Suspense>

@@ -3,7 +3,7 @@ import { useMemo, useState } from "react";
 import { copyText, handOverData } from "../common/handOver";
 import { Fact } from "../ticket/Ticket";
 import { freeName, keptReading } from "./kept";
-import { asCsv, asText, axesInWords, inWords, MEASURES, type Measure, type Reading, type Unit } from "./measuring";
+import { asCsv, asText, axesInWords, inWords, MEASURES, radiusInWords, type Measure, type Reading, type Unit } from "./measuring";
 import { allReadings, useReview, type Review } from "./state";
 import * as texts from "./texts";
 
@@ -50,6 +50,7 @@ export function SolidMeasurePanel({ review }: { review: Review }) {
           <li key={reading.id} className="reading-row">
             <span>
               {reading.what} <strong>{inWords(reading, unit)}</strong>
+              {radiusInWords(reading, unit) && <small className="soft">{radiusInWords(reading, unit)}</small>}
               {axesInWords(reading, unit) && <small className="soft">{axesInWords(reading, unit)}</small>}
             </span>
             {reading.coarse && (

@@ -149,6 +149,9 @@ export function alongAxes(reading: Ends): Triple | null {
   return [0, 1, 2].map((axis) => (reading.to[axis] as number) - (reading.from[axis] as number)) as Triple;
 }
 
+/** The radius of what has a diameter, in words; '' of anything else. */
+export const radiusInWords = (reading: Measured, unit: Unit): string => (reading.kind === "diameter" ? length(reading.value / 2, unit, "R") : "");
+
 type Ends = { kind: Measure; from: Triple; to: Triple };
 
 const AXES = ["Δx", "Δy", "Δz"] as const;

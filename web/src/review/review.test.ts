@@ -2,7 +2,7 @@ import * as three from "three";
 import { describe, expect, it } from "vitest";
 import { distance, fitted, inPerspective, rollOf, spanAtTarget, turned, withRoll, zoomed } from "./camera";
 import { clipping, cutOf, planeOf, type Cut } from "./cutting";
-import { asCsv, asText, axesInWords, inWords, measure, type Pick, type Reading } from "./measuring";
+import { asCsv, asText, axesInWords, inWords, measure, radiusInWords, type Pick, type Reading } from "./measuring";
 import { triple, type Camera, type Triple } from "./model";
 
 const camera: Camera = { position: [0, -100, 0], target: [0, 0, 0], up: [0, 0, 1], perspective: false, span: 50 };
@@ -115,6 +115,11 @@ describe("measuring", () => {
   it("is told in millimetres or inches", () => {
     expect(inWords({ kind: "diameter", value: 25.4 }, "mm")).toBe("⌀25.400 mm");
     expect(inWords({ kind: "points", value: 25.4 }, "in")).toBe("1.0000 in");
+    expect(radiusInWords({ kind: "diameter", value: 25.4 }, "mm")).toBe("R12.700 mm");
+    expect(radiusInWords({ kind: "points", value: 25.4 }, "mm")).toBe("");
+    expect(inWords({ kind: "mass", value: 453.59237 }, "in")).toBe("1.0000 lb");
+    expect(inWords({ kind: "mass", value: 1234.5 }, "mm")).toBe("1.234 kg");
+    expect(inWords({ kind: "volume", value: 25.4 ** 3 }, "in")).toBe("1.00000 in³");
     expect(inWords({ kind: "angle", value: 30 }, "in")).toBe("30.000°");
     expect(inWords({ kind: "points", value: 0.254 }, "thou")).toBe("10.0 thou");
   });

@@ -140,6 +140,7 @@ export function OpenSheet({ job, sheet }: { job: Job; sheet: Sheet }) {
           view && edit({ kind: "change_excerpt", sheet: sheet.id, view: view.id, fields: { region: regionBetween(view, first, second) } })
         }
         onShift={(by) => view && edit({ kind: "shift_excerpt", sheet: sheet.id, view: view.id, by: inDrawing(view, by) })}
+        onArea={(...drawn) => field && void import("../solid/area").then(({ areaOf }) => edit(areaOf(sheet.id, field.id, ...drawn)))}
         fields={(paper, zoom, lines) => (
           <Suspense>
             <AnnotationLayers

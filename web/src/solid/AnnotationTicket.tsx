@@ -6,6 +6,7 @@ import { useAnnotationPoster, type Field } from "../api/solids";
 import { ComponentsPicker } from "../components/ComponentsPicker";
 import { mm, paperOf } from "../paper/geometry";
 import { TypedField } from "../ticket/TypedField";
+import { AreaActs } from "./AreaActs";
 import { Covers } from "./Covers";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
 import * as texts from "./texts";
@@ -60,9 +61,7 @@ export function AnnotationTicket({ job, sheet, field, edit, onOpen }: Props) {
       <Checkbox checked={field.frame} onChange={(event) => change({ frame: event.target.checked })}>
         {texts.frameLine}
       </Checkbox>
-      <Button type="link" size="small" onClick={() => change({ place: [0, 0], size: [paper.width, paper.height], frame: false })}>
-        {texts.fillTheSheet}
-      </Button>
+      <AreaActs onFill={() => change({ place: [0, 0], size: [paper.width, paper.height], frame: false })} />
       <Section title={texts.preparedViews}>
         <p className="flush">
           {field.views.length} {texts.viewsOpensWith} {first?.name}

@@ -85,3 +85,4 @@ export const inItsPlaceOnThe = "In its place on the sheet";
 export const fillTheDesk = "Fill the desk";
 export const n3dFields = "3D annotations";
 export const exportTheModel = "Export the model";
+export const drawItsArea = "Draw its area";

@@ -2,7 +2,7 @@ import { create } from "zustand";
 import type { EdgeOnSheet, Schemas } from "../api/client";
 import * as texts from "./texts";
 
-export type Mode = "pull" | "section" | "detail" | "dimension" | "note" | "region" | "shift";
+export type Mode = "pull" | "section" | "detail" | "dimension" | "note" | "region" | "shift" | "area";
 export type DimensionKind = NonNullable<Schemas["DimensionRequest"]["kind"]>;
 export type Pick = EdgeOnSheet & { at: number[] };
 
@@ -40,4 +40,5 @@ export const MODE_WORDS: Record<Mode, string> = {
   region: texts.dragARectangleOverThe,
   shift: texts.dragTheDrawingInsideIts,
   note: texts.clickWhereTheNoteBegins,
+  area: texts.dragTheAreaOnTheSheet,
 };

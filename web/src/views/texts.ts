@@ -64,3 +64,4 @@ export const isNoFactor = (typed: string) => `“${typed}” is no size: write a
 export const typeSomeLetters = "Type some letters.";
 export const isNoWholeNumber = (text: string) => `“${text}” is no whole number.`;
 export const isNoSize = (text: string) => `“${text}” is no plate size: write width x height, such as 600x400mm.`;
+export const dragTheAreaOnTheSheet = "Drag the area on the sheet; near a line it lies at it";
