@@ -59,7 +59,6 @@ export function LookPanel({ review }: { review: Review }) {
         <span className="soft small">{texts.faces}</span>
         <Segmented<Faces | "boxes">
           size="small"
-          block
           aria-label={texts.faces}
           value={look.mode === "BoundingBox" ? "boxes" : (shown?.faces ?? ("" as Faces))}
           onChange={(faces) => display(faces, shown?.edges ?? "none")}

@@ -1,7 +1,8 @@
 import { Select } from "antd";
 import { Fact } from "../ticket/Ticket";
 import type { Rows } from "./model";
-import { quarter, upAxis, upTurn, type Axis } from "./orienting";
+import type { Axis } from "./cutting";
+import { quarter, upAxis, upTurn } from "./orienting";
 import { useReview, type Review } from "./state";
 import * as texts from "./texts";
 

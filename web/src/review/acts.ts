@@ -1,5 +1,6 @@
 import type { ReviewState } from "./state";
-import { quarter, type Axis } from "./orienting";
+import type { Axis } from "./cutting";
+import { quarter } from "./orienting";
 import * as texts from "./texts";
 
 export interface Act {

@@ -1,8 +1,8 @@
 import * as three from "three";
 import { frameOf } from "./camera";
+import type { Axis } from "./cutting";
 import { matrixOf, rowsOf, vector, type Camera, type Rows, type Triple } from "./model";
 
-export type Axis = "x" | "y" | "z";
 const AXES: Record<Axis, Triple> = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] };
 
 /** A quarter turn about an axis, counter-clockwise as seen from its end, or back. */
