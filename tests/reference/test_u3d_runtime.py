@@ -22,8 +22,8 @@ from skalto.core.scene.scene import Node, Scene, SolidMesh, piece_names
 from skalto.core.scene.solid import make_solid
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.core.sources.reading import read_model
-from tests.core.scene.solids import GLASS, GREY, RED, mesh_of, moved, small_scene
-from tests.reference.u3d_runtime import loaded
+from tests.core.scene.solids import GLASS, GREY, RED, mesh_of, moved, pictured_scene, small_scene
+from tests.reference.u3d_runtime import loaded, rewritten
 
 
 def agrees(scene: Scene, data: bytes | None = None) -> None:
@@ -61,6 +61,21 @@ def one_triangle() -> SolidMesh:
 
 def test_one_triangle() -> None:
     agrees(Scene((Node("a", "", np.eye(4), (0,), (GREY,)),), (one_triangle(),)))
+
+
+def test_a_picture_and_its_places() -> None:
+    """The runtime decodes the places of every corner and packs them anew by itself; the picture's bytes it hands on."""
+    scene = pictured_scene()
+    agrees(scene)
+    back = read_u3d(rewritten(write_u3d(scene)))
+    assert back.pictures == scene.pictures
+    assert back.nodes[0].materials == scene.nodes[0].materials
+    both = [np.concatenate((m.positions[m.corners], m.uv[m.uvs]), axis=2) for m in (scene.meshes[0], back.meshes[0])]
+    # a triangle may begin with any of its corners, and stand anywhere
+    ours, theirs = ({tuple(sorted(tuple(np.round(row, 4)) for row in rows)) for rows in own} for own in both)
+    assert len(ours) == 12
+    assert ours == theirs
+    assert not len(back.meshes[1].uv)
 
 
 def test_names_of_several_scripts_mirrored_parts_and_glass() -> None:

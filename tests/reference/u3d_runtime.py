@@ -30,7 +30,7 @@ class Found:
     faces: int = 0
 
 
-def _load(path: str, report: str) -> None:
+def _load(path: str, report: str, again: str) -> None:
     origin = find_spec("vtkmodules.vtkU3DExporter")
     assert origin is not None
     folder = os.path.dirname(str(origin.origin))
@@ -52,6 +52,9 @@ def _load(path: str, report: str) -> None:
     codes.append(call(f"{tools}15InitializeSceneEjd", scene, 0, 1.0, types=(pointer, ctypes.c_uint32, ctypes.c_double)))
     codes.append(call(f"{tools}11LoadU3DFileEPKw", scene, path, types=(pointer, ctypes.c_wchar_p)))
     codes.append(call(f"{tools}14WriteDebugInfoEPKc", scene, report.encode(), types=(pointer, ctypes.c_char_p)))
+    if again:
+        types = (pointer, ctypes.c_wchar_p, ctypes.c_uint32)
+        codes.append(call(f"{tools}16WriteSceneToFileEPKwj", scene, again, 0xFFFFFFFF, types=types))
     os._exit(0 if not any(codes) else 1)
 
 
@@ -82,17 +85,29 @@ def parse(text: str) -> tuple[dict[str, Found], list[str]]:
 def loaded(data: bytes) -> tuple[dict[str, Found], list[str]]:
     """What the runtime makes of a file. :raises AssertionError: when it refuses it."""
     with tempfile.TemporaryDirectory() as folder:
-        path, report = Path(folder) / "model.u3d", Path(folder) / "scene"
-        path.write_bytes(data)
-        (slow,) = glob.glob("/usr/lib/*/faketime/libfaketime.so.1")
-        clock = {"LD_PRELOAD": slow, "FAKETIME": "+0 x0.001", "FAKETIME_DONT_FAKE_MONOTONIC": "1"}
-        command = [sys.executable, __file__, str(path), str(report)]
-        run = subprocess.run(command, capture_output=True, check=False, env=os.environ | clock)
-        written = Path(f"{report}.DebugInfo.txt")
-        assert run.returncode == 0, run.stderr.decode()[-400:]
-        assert written.exists(), "the runtime wrote no report"
-        return parse(written.read_text(errors="replace"))
+        report = _run(Path(folder), data)
+        assert report.exists(), "the runtime wrote no report"
+        return parse(report.read_text(errors="replace"))
+
+
+def rewritten(data: bytes) -> bytes:
+    """A file that the runtime read and wrote anew, in its own way. :raises AssertionError: when it refuses it."""
+    with tempfile.TemporaryDirectory() as folder:
+        again = Path(folder) / "again.u3d"
+        _run(Path(folder), data, str(again))
+        return again.read_bytes()
+
+
+def _run(folder: Path, data: bytes, again: str = "") -> Path:
+    path, report = folder / "model.u3d", folder / "scene"
+    path.write_bytes(data)
+    (slow,) = glob.glob("/usr/lib/*/faketime/libfaketime.so.1")
+    clock = {"LD_PRELOAD": slow, "FAKETIME": "+0 x0.001", "FAKETIME_DONT_FAKE_MONOTONIC": "1"}
+    command = [sys.executable, __file__, str(path), str(report), again]
+    run = subprocess.run(command, capture_output=True, check=False, env=os.environ | clock)
+    assert run.returncode == 0, run.stderr.decode()[-400:]
+    return Path(f"{report}.DebugInfo.txt")
 
 
 if __name__ == "__main__":
-    _load(sys.argv[1], sys.argv[2])
+    _load(sys.argv[1], sys.argv[2], sys.argv[3])

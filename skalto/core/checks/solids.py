@@ -21,9 +21,10 @@ from skalto.core.output.u3d.reader import read_u3d
 from skalto.core.pdf_dictionaries import resolved, text_of
 from skalto.core.quantities import MM_PER_INCH, PT_PER_MM
 from skalto.core.scene.poster import corners_of
-from skalto.core.scene.scene import Scene
+from skalto.core.scene.scene import Node, Scene
 from skalto.core.scene.solid import CutPlane, NodeFact, SolidFacts, ViewFact
 from skalto.core.scene.views import Camera, camera_from, in_picture
+from skalto.core.sources.models.model import laid_on, picture_name
 
 SINGLE = 3e-6
 """Relative: what a coordinate may be off by, since U3D has single precision; of the model's size."""
@@ -284,6 +285,27 @@ class _Judge:
         reading = f"{total / 1000:.2f} for {wanted / 1000:.2f} cm³, off {off / wanted:.3%}"
         self.tell("volume", "volume", "holds" if off <= limit else "fails", reading, f"{limit / wanted:.3%}")
 
+    def pictures(self, facts: SolidFacts) -> None:
+        """On each part lies the picture that it came with, and as much of it."""
+        asked = [fact for fact in facts.nodes if fact.picture]
+        if not asked:
+            return
+        nodes = {node.name: node for node in self.scene.nodes}
+        wrong = [fact.name for fact in asked if fact.name not in nodes or not self._pictured(fact, nodes[fact.name])]
+        if wrong:
+            told = ", ".join(wrong[:3])
+            self.tell("pictures", "textures", "fails", f"not as in the model: {told}", f"{_pair(len(asked), 'part')}")
+        else:
+            files = len({fact.picture for fact in asked})
+            self.tell("pictures", "textures", "holds", f"{_pair(files, 'picture')} on {_pair(len(asked), 'part')}")
+
+    def _pictured(self, fact: NodeFact, node: Node) -> bool:
+        meshes = [self.scene.meshes[number] for number in node.meshes]
+        names = {material.picture for material in node.materials}
+        laid = sum(laid_on(mesh.uv[mesh.uvs]) for mesh in meshes if len(mesh.uv))
+        same = {picture_name(self.scene.pictures.get(name, b"")) for name in names} == {fact.picture}
+        return same and abs(laid - fact.laid) <= 1e-4 * max(fact.laid, 1.0)
+
     def views(self, facts: SolidFacts) -> None:
         """Every prepared view is there as it was asked for, and shows the whole of what it should."""
         wide, high = self.solid.shown
@@ -396,6 +418,7 @@ def solid_checks(pages: Sequence[PDFPage]) -> list[Check]:
             judge.nodes(solid.facts)
             judge.places(solid.facts)
             judge.volume(solid.facts)
+            judge.pictures(solid.facts)
             judge.views(solid.facts)
             judge.size(solid.facts)
         judge.annotation()

@@ -1,7 +1,7 @@
 """Scenes for the review viewer: one block of bytes that a page reads as it stands, with all that can be measured in it.
 
 Four bytes with the length of the JSON (low end first), the JSON, zeros to a multiple of four, then the numbers that it names by
-place and count: single precision, or whole numbers of 32 bits.
+place and count: single precision, or whole numbers of 32 bits; pictures, by place and count of bytes, behind them.
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ from skalto.core.scene.features import Features, features_of
 from skalto.core.scene.meshing import merged, vertices_of
 from skalto.core.scene.scene import Scene, SolidMesh
 
-VERSION = 2
+VERSION = 3
 
 
 class _Numbers:
@@ -32,6 +32,14 @@ class _Numbers:
         place = [self.at, len(data) // 4]
         self.parts.append(data)
         self.at += len(data)
+        return place
+
+    def add_file(self, data: bytes) -> list[int]:
+        """Put a file down; its place, and how many bytes it has."""
+        place = [self.at, len(data)]
+        whole = data + b"\0" * (-len(data) % 4)
+        self.parts.append(whole)
+        self.at += len(whole)
         return place
 
 
@@ -51,7 +59,7 @@ def _edges(features: Features) -> tuple[list[list[float]], list[int], list[dict[
 def _mesh(mesh: SolidMesh, numbers: _Numbers) -> dict[str, Any]:
     features = features_of(mesh)
     order = np.argsort(mesh.shading, kind="stable")
-    positions, normals, triangles = vertices_of(mesh)
+    positions, normals, triangles, uv = vertices_of(mesh)
     shading = mesh.shading[order]
     starts = np.flatnonzero(np.r_[True, shading[1:] != shading[:-1]]) if len(shading) else np.zeros(0, int)
     ends = np.r_[starts[1:], len(shading)]
@@ -59,6 +67,7 @@ def _mesh(mesh: SolidMesh, numbers: _Numbers) -> dict[str, Any]:
     return {
         "positions": numbers.add(positions, "<f4"),
         "normals": numbers.add(normals, "<f4"),
+        "uv": numbers.add(uv, "<f4"),
         "triangles": numbers.add(triangles[order], "<u4"),
         "faceOf": numbers.add(features.face_of[order], "<u4"),
         "groups": [[int(a) * 3, int(b - a) * 3, int(shading[a])] for a, b in zip(starts, ends, strict=True)],
@@ -86,12 +95,23 @@ def pack_review(scene: Scene, title: str, views: Sequence[dict[str, Any]], told:
             "parent": node.parent,
             "matrix": np.asarray(node.matrix, float).ravel().tolist(),
             "meshes": [place[node.meshes]] if node.meshes else [],
-            "materials": [[m.colour, m.opacity] for m in node.materials],
+            "materials": [[m.colour, m.opacity, m.picture] for m in node.materials],
             "path": scene.paths.get(node.name, ""),
         }
         for node in scene.nodes
     ]
-    head = orjson.dumps({"version": VERSION, "title": title, "nodes": nodes, "meshes": meshes, "views": list(views), **told})
+    pictures = {name: numbers.add_file(data) for name, data in scene.pictures.items()}
+    head = orjson.dumps(
+        {
+            "version": VERSION,
+            "title": title,
+            "nodes": nodes,
+            "meshes": meshes,
+            "pictures": pictures,
+            "views": list(views),
+            **told,
+        }
+    )
     head += b" " * (-len(head) % 4)
     return len(head).to_bytes(4, "little") + head + b"".join(numbers.parts)
 

@@ -7,6 +7,19 @@ import numpy as np
 
 
 @numba.njit(cache=True)  # type: ignore[untyped-decorator]
+def _run(corners, y):  # type: ignore[no-untyped-def]
+    """From where to where a triangle (3, 3) lies in a row of pixels, left beyond right where it does not: a long sliver is far
+    smaller than its box."""
+    left, right = np.inf, -np.inf
+    for n in range(3):
+        px, py, qx, qy = corners[n, 0], corners[n, 1], corners[(n + 1) % 3, 0], corners[(n + 1) % 3, 1]
+        if py != qy and min(py, qy) <= y <= max(py, qy):
+            x = px + (qx - px) * (y - py) / (qy - py)
+            left, right = min(left, x), max(right, x)
+    return left, right
+
+
+@numba.njit(cache=True)  # type: ignore[untyped-decorator]
 def fill(points, colours, depth, pixels):  # type: ignore[no-untyped-def]
     """Draw triangles (n, 3, 3) in pixel coordinates, z toward the viewer, nearest wins; *colours* (n, 3, 3) are those
     of the corners, and run evenly between them."""
@@ -21,12 +34,7 @@ def fill(points, colours, depth, pixels):  # type: ignore[no-untyped-def]
         y0, y1 = max(0, int(np.ceil(min(ay, by, cy) - 0.5))), min(rows - 1, int(np.floor(max(ay, by, cy) - 0.5)))
         for j in range(y0, y1 + 1):
             y = j + 0.5
-            # between which edges this row runs: a long sliver is far smaller than its box
-            left, right = np.inf, -np.inf
-            for px, py, qx, qy in ((ax, ay, bx, by), (bx, by, cx, cy), (cx, cy, ax, ay)):
-                if py != qy and min(py, qy) <= y <= max(py, qy):
-                    x = px + (qx - px) * (y - py) / (qy - py)
-                    left, right = min(left, x), max(right, x)
+            left, right = _run(points[t], y)
             if left > right:
                 continue
             for i in range(max(0, int(np.ceil(left - 0.5 - 1e-9))), min(columns - 1, int(np.floor(right - 0.5 + 1e-9))) + 1):
@@ -40,6 +48,46 @@ def fill(points, colours, depth, pixels):  # type: ignore[no-untyped-def]
                         mixed = u * colours[t, 0, k] + v * colours[t, 1, k] + (1.0 - u - v) * colours[t, 2, k]
                         pixels[j, i, k] = min(255, max(0, int(mixed + 0.5)))
                     pixels[j, i, 3] = 255
+
+
+@numba.njit(cache=True)  # type: ignore[untyped-decorator]
+def fill_picture(points, light, places, shares, picture, depth, pixels):  # type: ignore[no-untyped-def]
+    """As :func:`fill`, with a picture (rows, columns, 3) that lies on the triangles: *light* (n, 3, 3) is what each corner
+    shows of it, *places* (n, 3, 2) where it lies there, to the right and up, *shares* (n, 3) by what these are divided between
+    the corners."""
+    rows, columns = depth.shape
+    high, wide = picture.shape[:2]
+    for t in range(len(points)):
+        ax, ay, az = points[t, 0]
+        bx, by, bz = points[t, 1]
+        cx, cy, cz = points[t, 2]
+        area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
+        if abs(area) < 1e-12:
+            continue
+        y0, y1 = max(0, int(np.ceil(min(ay, by, cy) - 0.5))), min(rows - 1, int(np.floor(max(ay, by, cy) - 0.5)))
+        for j in range(y0, y1 + 1):
+            left, right = _run(points[t], j + 0.5)
+            if left > right:
+                continue
+            for i in range(max(0, int(np.ceil(left - 0.5 - 1e-9))), min(columns - 1, int(np.floor(right - 0.5 + 1e-9))) + 1):
+                x, y = i + 0.5, j + 0.5
+                u = ((bx - x) * (cy - y) - (by - y) * (cx - x)) / area
+                v = ((cx - x) * (ay - y) - (cy - y) * (ax - x)) / area
+                w = 1.0 - u - v
+                z = u * az + v * bz + w * cz
+                if z <= depth[j, i]:
+                    continue
+                depth[j, i] = z
+                a, b, c = u * shares[t, 0], v * shares[t, 1], w * shares[t, 2]
+                whole = a + b + c
+                s = (a * places[t, 0, 0] + b * places[t, 1, 0] + c * places[t, 2, 0]) / whole
+                r = (a * places[t, 0, 1] + b * places[t, 1, 1] + c * places[t, 2, 1]) / whole
+                column = min(wide - 1, int((s - np.floor(s)) * wide))
+                row = min(high - 1, int((1.0 - (r - np.floor(r))) * high))
+                for k in range(3):
+                    lit = u * light[t, 0, k] + v * light[t, 1, k] + w * light[t, 2, k]
+                    pixels[j, i, k] = min(255, max(0, int(picture[row, column, k] * lit + 0.5)))
+                pixels[j, i, 3] = 255
 
 
 @numba.njit(cache=True)  # type: ignore[untyped-decorator]

@@ -110,14 +110,14 @@ def node_names(tree: ModelTree, spec: SceneSpec, shown: Sequence[Component]) -> 
     return names
 
 
-def _materials(component: Component, part: PartMesh, spec: SceneSpec) -> tuple[Material, ...]:
+def _materials(component: Component, part: PartMesh, spec: SceneSpec, picture: str) -> tuple[Material, ...]:
     """By shading. What was given to the component, or to an assembly above it, comes before a face's own, that before the
-    component's."""
+    component's; a picture stays where no colour was given."""
     hue, cover = nearest(component.path, spec.colours), nearest(component.path, spec.choices.opacity)
     materials = []
     for colour in part.colours:
         own, covers = cover_of(colour) if colour else (component.colour, component.opacity)
-        materials.append(Material((hue or own).lower(), covers if cover is None else cover))
+        materials.append(Material((hue or own).lower(), covers if cover is None else cover, "" if hue else picture))
     return tuple(materials)
 
 
@@ -150,6 +150,17 @@ def build_scene(tree: ModelTree, parts: Sequence[PartMesh], spec: SceneSpec) -> 
             meshes.extend(parts[shape].pieces)
         return numbers[shape]
 
+    files: dict[bytes, str] = {}
+
+    def picture_of(shape: int) -> str:
+        own = parts[shape].picture
+        return files.setdefault(own, f"picture {len(files) + 1}") if own else ""
+
+    def materials_of(component: Component) -> tuple[Material, ...]:
+        if component.shape is None:
+            return ()
+        return _materials(component, parts[component.shape], spec, picture_of(component.shape))
+
     shown_paths = {leaf.path for leaf in shown}
 
     def add(component: Component, parent: str, above: Array) -> None:
@@ -168,8 +179,7 @@ def build_scene(tree: ModelTree, parts: Sequence[PartMesh], spec: SceneSpec) -> 
             parent, above = group, identity
         local: Array = np.asarray(np.linalg.solve(above, world), float) if parent else world
         shape_meshes = meshes_of(component.shape) if component.shape is not None else ()
-        materials = _materials(component, parts[component.shape], spec) if component.shape is not None else ()
-        nodes.append(Node(name, parent, local, shape_meshes, materials))
+        nodes.append(Node(name, parent, local, shape_meshes, materials_of(component)))
         paths[name] = component.path
         for child in component.children:
             add(child, name, world)
@@ -180,7 +190,9 @@ def build_scene(tree: ModelTree, parts: Sequence[PartMesh], spec: SceneSpec) -> 
     if not meshes:
         raise InputError("Nothing is left to put into the 3D model: its components have no surface.")
     chord = max((part.chord for n, part in enumerate(parts) if n in numbers), default=0.0)
-    made = Scene(tuple(kept), tuple(meshes), chord, paths, tuple(groups.values()))
+    used = {material.picture for node in kept for material in node.materials}
+    pictures = {name: own for own, name in files.items() if name in used}
+    made = Scene(tuple(kept), tuple(meshes), chord, paths, tuple(groups.values()), pictures)
     return turned_scene(made, spec.choices.orientation)
 
 

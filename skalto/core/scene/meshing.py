@@ -60,11 +60,12 @@ TOLERANCES = {
 @dataclass(frozen=True, eq=False)
 class PartMesh:
     """A distinct shape as pieces of no more than :data:`MOST_CORNERS` corners, the colours of its shadings (None for the
-    component's own), and how far triangles may be from the surface, mm."""
+    component's own), how far triangles may be from the surface, mm, and the picture that lies on it."""
 
     pieces: tuple[SolidMesh, ...]
     colours: tuple[str | None, ...]
     chord: float
+    picture: bytes = b""
 
 
 def _face_normals(face: Any, count: int) -> Array:
@@ -164,8 +165,9 @@ def mesh_part(mesh: Mesh) -> PartMesh:
             colours, shading = tuple(hex_colour(c) for c in found), group.ravel().astype(np.int64)
     plain = trimesh.Trimesh(mesh.vertices, faces, process=False)
     smooth = smooth_corners(plain, CREASE)
-    own = welded(mesh.vertices[faces].reshape(-1, 3), smooth, np.arange(3 * len(faces)).reshape(-1, 3), shading)
-    return PartMesh(tuple(split(own)), colours, 0.0)
+    uv = mesh.texture.at.reshape(-1, 2) if mesh.texture is not None else None
+    own = welded(mesh.vertices[faces].reshape(-1, 3), smooth, np.arange(3 * len(faces)).reshape(-1, 3), shading, uv)
+    return PartMesh(tuple(split(own)), colours, 0.0, mesh.texture.picture if mesh.texture is not None else b"")
 
 
 def smooth_corners(mesh: Any, crease: float) -> Array:
@@ -210,14 +212,27 @@ def _distinct(rows: Array, decimals: int | None = None) -> tuple[Array, Ints]:
     return single[first[order]].astype(np.float64), rank[inverse.ravel()]
 
 
-def welded(points: Array, normals: Array, corners: Ints, shading: Ints) -> SolidMesh:
-    """Corners that coincide as one, normals that coincide as one, no triangle that is a line."""
+def _distinct_places(uv: Array) -> tuple[Array, Ints]:
+    """Distinct places on a picture, and for each row its number."""
+    rows, at = _distinct(np.column_stack((uv, np.zeros(len(uv)))))
+    return rows[:, :2], at
+
+
+def welded(points: Array, normals: Array, corners: Ints, shading: Ints, uv: Array | None = None) -> SolidMesh:
+    """Corners that coincide as one, normals that coincide as one, no triangle that is a line.
+
+    :param uv: places on a picture, one for each point.
+    """
     positions, at = _distinct(points)
     directions, toward = _distinct(normals, 6)
     corner, turn = at[corners], toward[corners]
     a, b, c = corner.T
     real = (a != b) & (b != c) & (a != c)
-    return SolidMesh(positions, directions, corner[real], turn[real], shading[real])
+    mesh = SolidMesh(positions, directions, corner[real], turn[real], shading[real])
+    if uv is None:
+        return mesh
+    places, there = _distinct_places(uv)
+    return replace(mesh, uv=places, uvs=there[corners][real])
 
 
 def merged(pieces: Sequence[SolidMesh]) -> SolidMesh:
@@ -231,12 +246,14 @@ def merged(pieces: Sequence[SolidMesh]) -> SolidMesh:
         positions, at = _distinct(points)
         return SolidMesh(positions, np.empty((0, 3)), at[corners], np.zeros_like(corners), shading)
     normals = np.concatenate([piece.normals[piece.turns].reshape(-1, 3) for piece in pieces])
-    return welded(points, normals, corners, shading)
+    mapped = all(len(piece.uv) for piece in pieces)
+    uv = np.concatenate([piece.uv[piece.uvs].reshape(-1, 2) for piece in pieces]) if mapped else None
+    return welded(points, normals, corners, shading, uv)
 
 
 def split(mesh: SolidMesh) -> list[SolidMesh]:
     """A mesh in pieces of few enough corners and normals, cut across its longest way so that each stays together."""
-    if len(mesh.positions) <= MOST_CORNERS and len(mesh.normals) <= MOST_CORNERS:
+    if max(len(mesh.positions), len(mesh.normals), len(mesh.uv)) <= MOST_CORNERS:
         return [mesh]
     middles = mesh.positions[mesh.corners].mean(axis=1)
     axis = int(np.argmax(np.ptp(middles, axis=0)))
@@ -251,9 +268,13 @@ def picked(mesh: SolidMesh, triangles: Ints | Sequence[int] | NDArray[np.bool_])
     used, corner = np.unique(corners, return_inverse=True)
     turned, turn = np.unique(turns, return_inverse=True)
     normals = mesh.normals[turned] if len(mesh.normals) else mesh.normals
-    return SolidMesh(
+    some = SolidMesh(
         mesh.positions[used], normals, corner.reshape(-1, 3), turn.reshape(-1, 3), mesh.shading[triangles]
     )  # fmt: skip
+    if not len(mesh.uv):
+        return some
+    places, place = np.unique(mesh.uvs[triangles], return_inverse=True)
+    return replace(some, uv=mesh.uv[places], uvs=place.reshape(-1, 3))
 
 
 def part_meshes(model: Model, quality: Quality) -> list[PartMesh]:
@@ -268,16 +289,20 @@ def part_meshes(model: Model, quality: Quality) -> list[PartMesh]:
     return found
 
 
-def vertices_of(mesh: SolidMesh) -> tuple[Array, Array, NDArray[np.int64]]:
-    """Vertices with one normal each, as viewers take them: positions (n, 3), normals (n, 3), triangles (m, 3)."""
+def vertices_of(mesh: SolidMesh) -> tuple[Array, Array, NDArray[np.int64], Array]:
+    """Vertices with one normal and one place on a picture each, as viewers take them: positions (n, 3), normals (n, 3),
+    triangles (m, 3), places (n, 2), or none (0, 2)."""
     if not len(mesh.normals):
         points = mesh.positions[mesh.corners].reshape(-1, 3)
         a, b, c = (mesh.positions[mesh.corners[:, k]] for k in range(3))
         normal = np.cross(b - a, c - a)
         normal = normal / np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-30)
-        return points, np.repeat(normal, 3, axis=0), np.arange(len(points)).reshape(-1, 3)
+        uv = mesh.uv[mesh.uvs].reshape(-1, 2) if len(mesh.uv) else mesh.uv
+        return points, np.repeat(normal, 3, axis=0), np.arange(len(points)).reshape(-1, 3), uv
     keys = mesh.corners.ravel() * len(mesh.normals) + mesh.turns.ravel()
-    distinct, index = np.unique(keys, return_inverse=True)
-    positions = mesh.positions[distinct // len(mesh.normals)]
-    normals = mesh.normals[distinct % len(mesh.normals)]
-    return positions, normals, index.reshape(-1, 3)
+    if len(mesh.uv):
+        keys = keys * len(mesh.uv) + mesh.uvs.ravel()
+    _, first, index = np.unique(keys, return_index=True, return_inverse=True)
+    positions, normals = mesh.positions[mesh.corners.ravel()[first]], mesh.normals[mesh.turns.ravel()[first]]
+    uv = mesh.uv[mesh.uvs.ravel()[first]] if len(mesh.uv) else mesh.uv
+    return positions, normals, index.reshape(-1, 3), uv

@@ -19,6 +19,8 @@ MOST_PIXELS = 24_000_000
 CAP = 0.74
 """A cut face shows its part's colour, so much of it: darker than what is lit beside it (the viewer has half of the light)."""
 _SEEN_THROUGH = 0.35
+PLAIN = (RenderMode.ILLUSTRATION, RenderMode.HIDDEN_WIREFRAME)
+"""Modes that draw faces in the colour of the background."""
 _LIGHTS: dict[Lighting, tuple[float, tuple[float, float, float], tuple[float, float, float]]] = {
     # ambient, where the lamp is (right, up, toward the viewer), its colour
     Lighting.WHITE: (0.45, (0.4, 0.7, 1.0), (1.0, 1.0, 1.0)),
@@ -74,12 +76,14 @@ def opacities(scene: Scene, view: PreparedView) -> dict[str, float]:
 
 
 def _turned(mesh: SolidMesh, world: Array) -> Array:
-    """A placed mesh's corners with their normals behind them (n, 3, 6), counter-clockwise as they are seen from outside."""
+    """A placed mesh's corners with their normals and their places on a picture behind them (n, 3, 8), counter-clockwise as
+    they are seen from outside."""
     turning = world[:3, :3]
     points = (mesh.positions @ turning.T + world[:3, 3])[mesh.corners]
     normals = (mesh.normals @ turning.T)[mesh.turns] if len(mesh.normals) else np.zeros_like(points)
-    both = np.concatenate((points, normals), axis=2)
-    return both[:, ::-1] if np.linalg.det(turning) < 0 else both
+    places = mesh.uv[mesh.uvs] if len(mesh.uv) else np.zeros((*points.shape[:2], 2))
+    all_of_it = np.concatenate((points, normals, places), axis=2)
+    return all_of_it[:, ::-1] if np.linalg.det(turning) < 0 else all_of_it
 
 
 def _clipped(points: Array, place: Array, normal: Array) -> tuple[Array, NDArray[np.int64]]:
@@ -148,6 +152,14 @@ class _Layer:
 
         fill(flat, np.clip(colours * 255, 0, 255).astype(np.uint8), self.depth, self.pixels)
 
+    def draw_picture(self, flat: Array, light: Array, places: Array, picture: NDArray[np.uint8], perspective: bool) -> None:
+        """Triangles that a picture lies on, (n, 3, 2), times the light on their corners (n, 3, 3)."""
+        from skalto.core.projection.raster import fill_picture
+
+        # what is even on the triangle is so on the picture only where it is divided by the distance
+        shares = flat[..., 2] if perspective else np.ones(flat.shape[:2])
+        fill_picture(flat, light, places, np.ascontiguousarray(shares), picture, self.depth, self.pixels)
+
 
 def _covers(mesh: SolidMesh, node: Node, given: float | None) -> Array:
     """How much each triangle covers, 0 to 1."""
@@ -175,13 +187,16 @@ def draw_view(scene: Scene, view: PreparedView, camera: Camera, columns: int, ro
     toward = np.asarray(lamp) / np.linalg.norm(lamp) @ np.array([axes[0], axes[1], -axes[2]])
     box = scene.box()
     middle = (box[0] + box[1]) / 2 if box else np.zeros(3)
+    pictures = {name: pixels_of(data) for name, data in scene.pictures.items()}
     for node, world in zip(scene.nodes, scene.worlds().values(), strict=True):
         if node.name in hidden:
             continue
         for number in node.meshes:
             mesh = scene.meshes[number]
             points = _turned(mesh, world)
-            colours = _colours(scene, node, number)
+            picture = _picture(node, pictures) if len(mesh.uv) and view.mode not in PLAIN else None
+            # on a picture falls light as on what is white
+            colours = _colours(scene, node, number) if picture is None else np.ones((len(points), 3))
             covers = _covers(mesh, node, own.get(node.name))
             if view.mode in (RenderMode.TRANSPARENT, RenderMode.TRANSPARENT_EDGES):
                 covers = np.minimum(covers, _SEEN_THROUGH)
@@ -192,8 +207,22 @@ def draw_view(scene: Scene, view: PreparedView, camera: Camera, columns: int, ro
                 if not len(triangles):
                     continue
                 layer = solid if cover >= 1 else faint.setdefault(round(cover, 3), _Layer(big_rows, big_columns))
-                layer.draw(*_lit(triangles, paint, camera, toward, (ambient, tint), view, (big_columns, big_rows)))
+                flat, lit = _lit(triangles, paint, camera, toward, (ambient, tint), view, (big_columns, big_rows))
+                if picture is None:
+                    layer.draw(flat, lit)
+                else:
+                    layer.draw_picture(flat, lit, np.ascontiguousarray(triangles[..., 6:]), picture, camera.perspective)
     return _laid(solid, faint, view, rows, columns)
+
+
+def pixels_of(picture: bytes) -> NDArray[np.uint8]:
+    """A picture's pixels (rows, columns, 3)."""
+    with Image.open(io.BytesIO(picture)) as opened:
+        return np.ascontiguousarray(np.asarray(opened.convert("RGB")))
+
+
+def _picture(node: Node, pictures: Mapping[str, NDArray[np.uint8]]) -> NDArray[np.uint8] | None:
+    return pictures.get(node.materials[0].picture) if node.materials else None
 
 
 def _cut(points: Array, colours: Array, opacity: float, cut: Cut, middle: Array) -> list[tuple[Array, Array, float]]:
@@ -212,7 +241,7 @@ def _lit(
 ) -> tuple[Array, Array]:  # fmt: skip
     """Triangles in pixels with the colours that their corners show (n, 3, 3); *corners* as :func:`_turned` has them."""
     ambient, tint = light
-    points, turns = corners[..., :3], corners[..., 3:]
+    points, turns = corners[..., :3], corners[..., 3:6]
     normal = np.cross(points[:, 1] - points[:, 0], points[:, 2] - points[:, 0])
     length = np.linalg.norm(normal, axis=1)[:, None]
     normal = np.divide(normal, length, out=np.zeros_like(normal), where=length > 0)
@@ -224,7 +253,7 @@ def _lit(
     facing = np.where(within[:, None, None], -turns, turns)
     share = ambient + (1 - ambient) * np.maximum(facing @ toward, 0)
     colours = np.repeat(colours[:, None], 3, axis=1)
-    if view.mode in (RenderMode.ILLUSTRATION, RenderMode.HIDDEN_WIREFRAME):
+    if view.mode in PLAIN:
         shown = np.ones_like(colours) * np.array([int(view.background[i : i + 2], 16) / 255 for i in (1, 3, 5)])
     else:
         # light adds up before the screen's curve (IEC 61966-2-1, nearly a power of 2.2)

@@ -20,7 +20,8 @@ class SolidMesh:
     """Triangles in the part's own axes, mm.
 
     *positions* (n, 3); *normals* (k, 3) unit vectors, empty where none are known; *corners* (m, 3) position indices;
-    *turns* (m, 3) normal indices; *shading* (m,) which of the node's colours each triangle has.
+    *turns* (m, 3) normal indices; *shading* (m,) which of the node's colours each triangle has. *uv* (t, 2) places on a
+    picture, from 0 to 1 to the right and up, and *uvs* (m, 3) their indices: both empty where no picture lies on it.
     """
 
     positions: Array
@@ -28,6 +29,8 @@ class SolidMesh:
     corners: Ints
     turns: Ints
     shading: Ints
+    uv: Array = field(default_factory=lambda: np.empty((0, 2)))
+    uvs: Ints = field(default_factory=lambda: np.empty((0, 3), np.int64))
 
     @property
     def shadings(self) -> int:
@@ -46,10 +49,12 @@ class SolidMesh:
 
 @dataclass(frozen=True)
 class Material:
-    """A colour ``#rrggbb`` and how much it covers, 0 to 1."""
+    """A colour ``#rrggbb`` and how much it covers, 0 to 1; of what a *picture* lies on, by its name in the scene, the colour is
+    its mean."""
 
     colour: str
     opacity: float = 1.0
+    picture: str = ""
 
 
 @dataclass(frozen=True, eq=False)
@@ -74,13 +79,15 @@ def piece_names(node: Node) -> list[str]:
 @dataclass(frozen=True, eq=False)
 class Scene:
     """Nodes, parents first, and meshes. *paths* tells the component that a node stands for, *groups* the nodes that are no
-    component but a class of them; both are known of a scene that was made from a model."""
+    component but a class of them; both are known of a scene that was made from a model. *pictures* are files, PNG or JPEG, by
+    name."""
 
     nodes: tuple[Node, ...]
     meshes: tuple[SolidMesh, ...]
     chord: float = 0.0
     paths: dict[str, str] = field(default_factory=dict)
     groups: tuple[str, ...] = ()
+    pictures: dict[str, bytes] = field(default_factory=dict)
 
     def worlds(self) -> dict[str, Array]:
         """Each node's matrix to the world's axes, by name."""

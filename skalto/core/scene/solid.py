@@ -30,7 +30,8 @@ class CutPlane:
 
 class NodeFact(BaseModel):
     """What a component of the model is, exactly: the name of its node, its placement row by row to the model's axes, and of a
-    part its box in its own axes and its volume (0 where it is not closed), mm."""
+    part its box in its own axes and its volume (0 where it is not closed), mm; of one that a *picture* lies on its short name
+    and how much of it is taken up."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -39,6 +40,8 @@ class NodeFact(BaseModel):
     low: Vector | None = None
     high: Vector | None = None
     volume: float = 0.0
+    picture: str = ""
+    laid: float = 0.0
 
 
 class ViewFact(BaseModel):
@@ -120,9 +123,12 @@ def _facts(annotation: Annotation3d, tree: ModelTree, scene: Scene, views: tuple
             nodes.append(NodeFact(name=node.name, placement=placed(component.matrix())))
             continue
         shape = tree.shapes[component.shape]
-        nodes.append(
-            NodeFact(name=node.name, placement=placed(component.matrix()), low=shape.low, high=shape.high, volume=shape.volume)
+        fact = NodeFact(
+            name=node.name, placement=placed(component.matrix()), low=shape.low, high=shape.high, volume=shape.volume
         )  # fmt: skip
+        # a part that was given a colour shows that
+        shows = any(material.picture for material in node.materials)
+        nodes.append(fact.model_copy(update={"picture": shape.picture, "laid": shape.laid}) if shows else fact)
     asked = {view.id: view.camera is not None for view in annotation.views}
     told = tuple(
         ViewFact(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -91,7 +92,7 @@ def load_scene(store: Blobs, source: str, spec: SceneSpec) -> tuple[Scene, bytes
 
 def with_known(scene: Scene, known: dict[str, Any]) -> Scene:
     """A scene that was read back, with what only its maker knows."""
-    return Scene(scene.nodes, scene.meshes, known["chord"], known["paths"], tuple(known["groups"]))
+    return replace(scene, chord=known["chord"], paths=known["paths"], groups=tuple(known["groups"]))
 
 
 def solids_of(store: Blobs, sheet: SheetSpec, context: ContextSpec) -> dict[str, Solid]:

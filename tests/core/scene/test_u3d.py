@@ -35,18 +35,23 @@ def small() -> bytes:
     positions=st.sampled_from((3, 4, 5, 255, 256, 16_382, 16_383, 70_000)),
     normals=st.sampled_from((0, 1, 2, 300, 16_383)),
     shadings=st.integers(1, 9),
+    places=st.sampled_from((0, 1, 4, 16_382, 16_383)),
     seed=st.integers(0, 2**32 - 1),
 )
-def test_any_faces_come_back_as_they_went(faces: int, positions: int, normals: int, shadings: int, seed: int) -> None:
+def test_any_faces_come_back_as_they_went(
+    faces: int, positions: int, normals: int, shadings: int, places: int, seed: int
+) -> None:  # fmt: skip
     random = np.random.default_rng(seed)
     corners = random.integers(0, positions, (faces, 3))
     turns = random.integers(0, normals, (faces, 3)) if normals else np.zeros((faces, 3), np.int64)
+    uvs = random.integers(0, places, (faces, 3)) if places else np.zeros((faces, 3), np.int64)
     shading = random.integers(0, shadings, faces)
     plain = random.bytes(int(random.integers(0, 40)))
-    data = encode_faces(plain, corners, turns, shading, (positions, normals, shadings))
+    counts = (positions, normals, shadings, places)
+    data = encode_faces(plain, corners, turns, uvs, shading, counts)
     assert data.startswith(plain)
-    back = decode_faces(data, len(plain), faces, (positions, normals, shadings))
-    for sent, came in zip((corners, turns, shading), back, strict=True):
+    back = decode_faces(data, len(plain), faces, counts, [1 if places else 0] * shadings)
+    for sent, came in zip((corners, turns, shading, uvs), back, strict=True):
         assert np.array_equal(sent, came)
 
 
@@ -54,8 +59,8 @@ def test_many_shadings_halve_their_counts_alike() -> None:
     """The dynamic context halves at a total of 0x1FFF: a mesh of 40 000 faces passes that several times."""
     shading = np.random.default_rng(1).integers(0, 5, 40_000)
     corners = np.zeros((40_000, 3), np.int64)
-    data = encode_faces(b"", corners, corners, shading, (3, 0, 5))
-    assert np.array_equal(decode_faces(data, 0, 40_000, (3, 0, 5))[2], shading)
+    data = encode_faces(b"", corners, corners, corners, shading, (3, 0, 5, 0))
+    assert np.array_equal(decode_faces(data, 0, 40_000, (3, 0, 5, 0))[2], shading)
 
 
 def test_a_scene_comes_back_node_by_node(small: bytes) -> None:

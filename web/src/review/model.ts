@@ -1,4 +1,5 @@
 import * as three from "three";
+import { Pictures } from "./pictures";
 import * as texts from "./texts";
 
 export type Triple = [number, number, number];
@@ -55,7 +56,8 @@ export interface Node {
   /** Row by row, to the parent's axes. */
   matrix: number[];
   meshes: number[];
-  materials: [string, number][];
+  /** By shading: its colour, how much it covers, and the picture that lies on it, by name. */
+  materials: [string, number, string][];
   path: string;
 }
 
@@ -87,15 +89,19 @@ export interface Model {
   box?: [number, number, number, number];
   worlds: Map<string, three.Matrix4>;
   box3: three.Box3;
+  pictures: Pictures;
 }
 
 type Place = [number, number];
 
-interface Head extends Omit<Model, "meshes" | "worlds" | "box3"> {
+interface Head extends Omit<Model, "meshes" | "worlds" | "box3" | "pictures"> {
   version: number;
+  /** The place of each picture's file, and how many bytes it has. */
+  pictures: Record<string, Place>;
   meshes: {
     positions: Place;
     normals: Place;
+    uv: Place;
     triangles: Place;
     faceOf: Place;
     groups: Triple[];
@@ -106,7 +112,7 @@ interface Head extends Omit<Model, "meshes" | "worlds" | "box3"> {
   }[];
 }
 
-const VERSION = 2;
+const VERSION = 3;
 
 /** A rotation by rows. */
 export type Rows = [Triple, Triple, Triple];
@@ -135,6 +141,7 @@ export function readPack(data: ArrayBuffer, orientation: Rows = UPRIGHT): Model 
     const geometry = new three.BufferGeometry();
     geometry.setAttribute("position", new three.BufferAttribute(floats(row.positions), 3));
     geometry.setAttribute("normal", new three.BufferAttribute(floats(row.normals), 3));
+    if (row.uv[1]) geometry.setAttribute("uv", new three.BufferAttribute(floats(row.uv), 2));
     geometry.setIndex(new three.BufferAttribute(whole(row.triangles), 1));
     for (const [from, count, shading] of row.groups) geometry.addGroup(from, count, shading);
     geometry.computeBoundingBox();
@@ -154,7 +161,8 @@ export function readPack(data: ArrayBuffer, orientation: Rows = UPRIGHT): Model 
       if (box) box3.union(box.clone().applyMatrix4(world));
     }
   }
-  return { ...head, meshes, worlds, box3 };
+  const files = Object.entries(head.pictures).map(([name, [at, count]]) => [name, new Uint8Array(data, start + at, count)] as const);
+  return { ...head, meshes, worlds, box3, pictures: new Pictures(new Map(files)) };
 }
 
 /** The names of a node and of all beneath it. */

@@ -34,6 +34,7 @@ export const MODES: Record<string, Mode> = {
 const CAP = 0.5;
 const GHOST = 0.17;
 const INK = 0x1d2a33;
+const WHITE = 0xffffff;
 
 /** Faces and edges, chosen apart: the render mode that draws them so; '' where the standard has none. */
 export type Faces = "full" | "see" | "none";
@@ -52,6 +53,12 @@ export function displayOf(mode: string): { faces: Faces; edges: Edges } | null {
 }
 
 const outlined = outlining({ color: INK, side: three.BackSide }, 0.0022);
+
+/** What a face shows: its colour, or a picture in its place. */
+interface Ink {
+  colour: string | number;
+  map: three.Texture | null;
+}
 
 interface Part {
   node: Node;
@@ -114,8 +121,9 @@ export class Parts {
     return made;
   }
 
-  private fill(colour: string | number, opacity: number, flat: boolean, side: three.Side, planes: three.Plane[], name: string, hatch = -1) {
-    return this.material(`${colour} ${opacity} ${flat} ${side} ${name} ${hatch} ${signOf(planes)}`, () => {
+  private fill(ink: Ink, opacity: number, flat: boolean, side: three.Side, planes: three.Plane[], name: string, hatch = -1) {
+    const { colour, map } = ink;
+    return this.material(`${colour} ${map?.id ?? ""} ${opacity} ${flat} ${side} ${name} ${hatch} ${signOf(planes)}`, () => {
       const common = {
         side,
         transparent: opacity < 1,
@@ -129,7 +137,8 @@ export class Parts {
         polygonOffsetUnits: 1,
       };
       if (hatch >= 0) return hatched({ color: colour, ...common }, hatch);
-      return flat ? new three.MeshBasicMaterial({ color: colour, ...common }) : new three.MeshLambertMaterial({ color: colour, ...common });
+      if (flat) return new three.MeshBasicMaterial({ color: colour, ...common });
+      return new three.MeshLambertMaterial({ color: map ? WHITE : colour, map, ...common });
     });
   }
 
@@ -163,18 +172,21 @@ export class Parts {
     const covers = part.node.materials.map(([, own]) => Math.min(state ?? own, mode.opacity));
     const opacity = Math.max(...covers);
     const flat = mode.fill === "flat";
-    const colours = part.node.materials.map(([colour]) => (flat ? look.background : colour));
+    const inks = part.node.materials.map(([colour, , picture]): Ink => ({
+      colour: flat ? look.background : colour,
+      map: this.mapped(part) ? this.model.pictures.get(picture) : null,
+    }));
     const filled = look.cuts.some((cut) => cut.filled);
     const hatch = look.cuts.some((cut) => cut.hatched) ? number % HATCHES : -1;
-    const dressed = (one: (colour: string | number, cover: number) => three.Material) => colours.map((colour, shading) => one(colour, covers[shading] ?? 1));
+    const dressed = (one: (ink: Ink, cover: number) => three.Material) => inks.map((ink, shading) => one(ink, covers[shading] ?? 1));
     part.solid.visible = shown && mode.fill !== "none";
     const side = filled && opacity >= 1 ? three.FrontSide : three.DoubleSide;
-    part.solid.material = dressed((colour, cover) => this.fill(colour, cover, flat, side, planes, "solid"));
+    part.solid.material = dressed((ink, cover) => this.fill(ink, cover, flat, side, planes, "solid"));
     part.cap.visible = shown && mode.fill !== "none" && filled && opacity >= 1;
     // what is seen of a closed part from within lies behind its cut face
-    if (part.cap.visible) part.cap.material = dressed((colour) => this.fill(shade(colour), 1, true, three.BackSide, planes, "cap", hatch));
+    if (part.cap.visible) part.cap.material = dressed((ink) => this.fill(shade(ink), 1, true, three.BackSide, planes, "cap", hatch));
     part.ghost.visible = shown && mode.fill !== "none" && look.cuts.some((cut) => cut.ghost);
-    if (part.ghost.visible) part.ghost.material = dressed((colour, cover) => this.fill(colour, Math.min(cover, GHOST), flat, three.DoubleSide, away, "ghost"));
+    if (part.ghost.visible) part.ghost.material = dressed((ink, cover) => this.fill(ink, Math.min(cover, GHOST), flat, three.DoubleSide, away, "ghost"));
     // where a round part turns away there is no edge; within a cut part it would show
     part.outline.visible = shown && mode.edges && mode.fill !== "none" && opacity >= 1 && !look.cuts.length;
     part.edges.visible = shown && mode.edges;
@@ -182,6 +194,8 @@ export class Parts {
     part.box.visible = shown && !!mode.box;
     part.box.material = this.line(new three.Color(part.node.materials[0]?.[0] ?? INK).getHex(), 1, []);
   }
+
+  private mapped = (part: Part) => part.solid.geometry.hasAttribute("uv");
 
   /** Materials of planes that are no more. */
   private forget(planes: three.Plane[]) {
@@ -205,6 +219,7 @@ export class Parts {
 
   dispose() {
     this.forget([new three.Plane(new three.Vector3(0, 0, 1), Math.random())]);
+    this.model.pictures.dispose();
     this.halo.dispose();
     this.faces.dispose();
     for (const lines of this.lines.values()) lines.dispose();
@@ -214,7 +229,7 @@ export class Parts {
 
 const signOf = (planes: three.Plane[]) => planes.map((p) => [p.normal.x, p.normal.y, p.normal.z, p.constant].map((v) => v.toFixed(5)).join(",")).join(";");
 
-const shade = (colour: string | number) => new three.Color(colour).multiplyScalar(CAP).getHex();
+const shade = (ink: Ink): Ink => ({ colour: new three.Color(ink.colour).multiplyScalar(CAP).getHex(), map: null });
 
 function boxGeometry(box: three.Box3): three.BoxGeometry {
   const size = box.getSize(new three.Vector3());

@@ -69,6 +69,7 @@ export class Stage {
       act: (event) => acted(event, this.last),
     });
     this.parts.whenChanged(() => this.draw());
+    this.last.model.pictures.changed = () => this.dress(this.last);
     this.resize();
     this.dress(this.last);
     // what is large is seen at once with few triangles, then as it is
@@ -219,6 +220,7 @@ export class Stage {
 
   dispose() {
     cancelAnimationFrame(this.asked);
+    this.last.model.pictures.changed = () => undefined;
     for (const leave of this.leave) leave();
     window.clearTimeout(this.still);
     this.coarse.dispose();

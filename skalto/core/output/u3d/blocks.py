@@ -13,6 +13,14 @@ MESH_DECLARATION = 0xFFFFFF31
 MESH_CONTINUATION = 0xFFFFFF3B
 LIT_SHADER = 0xFFFFFF53
 MATERIAL = 0xFFFFFF54
+TEXTURE_DECLARATION = 0xFFFFFF55
+TEXTURE_CONTINUATION = 0xFFFFFF5C
+RGB = 0x0E
+"""A picture's channels: red, green and blue (9.8.3)."""
+JPEG, PNG = 1, 2
+"""How a picture is packed: JPEG of 24 bits, PNG (9.8.3)."""
+AMBIENT = 0.1
+"""Of a material's colour, what is seen where no light falls (our own choice; no source)."""
 UTF8 = 106
 """The encoding of strings, a number of IANA's registry of character sets."""
 STATIC_LIMIT = 0x3FFF

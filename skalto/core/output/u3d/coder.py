@@ -5,6 +5,8 @@ Bits fill bytes from the low end. Compiled, since every symbol depends on the on
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numba
 import numpy as np
 from numpy.typing import NDArray
@@ -112,7 +114,7 @@ def _encode_dynamic(state, out, counts, value):  # type: ignore[no-untyped-def]
 
 
 @_compiled
-def _encode_faces(out, start, corners, normals, shading, positions, normal_count, shadings):  # type: ignore[no-untyped-def]
+def _encode_faces(out, start, corners, normals, uvs, shading, positions, normal_count, shadings, uv_count):  # type: ignore[no-untyped-def]
     state = np.array([0, 0xFFFF, 0, start], np.int64)
     counts = np.zeros(shadings + 2, np.int64)
     counts[0] = counts[-1] = 1
@@ -122,23 +124,27 @@ def _encode_faces(out, start, corners, normals, shading, positions, normal_count
             _encode_static(state, out, corners[t, k], positions)
             if normal_count:
                 _encode_static(state, out, normals[t, k], normal_count)
+            if uv_count:
+                _encode_static(state, out, uvs[t, k], uv_count)
     _encode_plain(state, out, 0, 4)
     return state[3]
 
 
-def encode_faces(plain: bytes, corners: Ints, normals: Ints, shading: Ints, counts: tuple[int, int, int]) -> bytes:
+def encode_faces(
+    plain: bytes, corners: Ints, normals: Ints, uvs: Ints, shading: Ints, counts: tuple[int, int, int, int]
+) -> bytes:  # fmt: skip
     """A base mesh's data: *plain* numbers, which stand as they are before any context is used, then the faces.
 
-    :param corners: position indices (m, 3). :param normals: normal indices (m, 3). :param shading: ids (m,).
-    :param counts: of positions, normals and shadings.
+    :param corners: position indices (m, 3). :param normals: normal indices (m, 3). :param uvs: indices of places on a picture
+        (m, 3). :param shading: ids (m,). :param counts: of positions, normals, shadings and places on a picture.
     """
-    symbols = 3 * (2 if counts[1] else 1)
+    symbols = 3 * (1 + bool(counts[1]) + bool(counts[3]))
     # at most 32 bits an index and 48 a shading, and the flush
     out = np.zeros(len(plain) + len(corners) * (symbols * 5 + 6) + 16, np.uint8)
     out[: len(plain)] = np.frombuffer(plain, np.uint8)
     end = _encode_faces(
         out, len(plain) * 8, np.ascontiguousarray(corners, np.int64), np.ascontiguousarray(normals, np.int64),
-        np.ascontiguousarray(shading, np.int64), *counts,
+        np.ascontiguousarray(uvs, np.int64), np.ascontiguousarray(shading, np.int64), *counts,
     )  # fmt: skip
     return out[: -(-int(end) // 8)].tobytes()
 
@@ -219,7 +225,14 @@ def _decode_dynamic(state, data, counts):  # type: ignore[no-untyped-def]
 
 
 @_compiled
-def _decode_faces(data, start, corners, normals, shading, positions, normal_count, shadings):  # type: ignore[no-untyped-def]
+def _index(state, data, count):  # type: ignore[no-untyped-def]
+    """An index below *count*, or −1 for one that points at nothing."""
+    value = _decode_static(state, data, count)
+    return value if 0 <= value < count else np.int64(-1)
+
+
+@_compiled
+def _decode_faces(data, start, corners, normals, uvs, shading, layers, positions, normal_count, shadings, uv_count):  # type: ignore[no-untyped-def]
     """Fill faces; the number of the first bad one, or −1, and the place in bits after the last."""
     state = np.array([0, 0xFFFF, 0, start], np.int64)
     for _ in range(16):
@@ -233,28 +246,33 @@ def _decode_faces(data, start, corners, normals, shading, positions, normal_coun
             return t, state[3]
         shading[t] = value
         for k in range(3):
-            corner = _decode_static(state, data, positions)
-            if corner < 0 or corner >= positions:
-                return t, state[3]
-            corners[t, k] = corner
+            corners[t, k] = _index(state, data, positions)
             if normal_count:
-                normal = _decode_static(state, data, normal_count)
-                if normal < 0 or normal >= normal_count:
-                    return t, state[3]
-                normals[t, k] = normal
+                normals[t, k] = _index(state, data, normal_count)
+            for layer in range(layers[value]):
+                place = _index(state, data, uv_count)
+                if layer == 0:
+                    uvs[t, k] = place
+            if corners[t, k] < 0 or normals[t, k] < 0 or uvs[t, k] < 0:
+                return t, state[3]
     return -1, state[3]
 
 
-def decode_faces(data: bytes, start: int, faces: int, counts: tuple[int, int, int]) -> tuple[Ints, Ints, Ints]:
-    """The faces behind *start* plain bytes of a base mesh: position indices (m, 3), normal indices (m, 3), shadings (m,).
+def decode_faces(
+    data: bytes, start: int, faces: int, counts: tuple[int, int, int, int], layers: Sequence[int] = ()
+) -> tuple[Ints, Ints, Ints, Ints]:  # fmt: skip
+    """The faces behind *start* plain bytes of a base mesh: position indices (m, 3), normal indices (m, 3), shadings (m,), and
+    indices of places on the first picture (m, 3), 0 where none lies.
 
-    The caller has seen to it that so many faces can be in so many bytes.
+    The caller has seen to it that so many faces can be in so many bytes. *layers*: how many pictures each shading has.
 
     :raises InputError: when an index points nowhere, or the data ends too early.
     """
-    corners, normals = np.zeros((faces, 3), np.int64), np.zeros((faces, 3), np.int64)
+    corners, normals, uvs = (np.zeros((faces, 3), np.int64) for _ in range(3))
     shading = np.zeros(faces, np.int64)
-    bad, _ = _decode_faces(np.frombuffer(data, np.uint8), start * 8, corners, normals, shading, *counts)
+    lie = np.zeros(counts[2] + 1, np.int64)
+    lie[: len(layers)] = layers
+    bad, _ = _decode_faces(np.frombuffer(data, np.uint8), start * 8, corners, normals, uvs, shading, lie, *counts)
     if bad >= 0:
         raise InputError(f"Face {int(bad) + 1} of a mesh points at nothing, or the file ends before it.")
-    return corners, normals, shading
+    return corners, normals, shading, uvs

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 import struct
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -21,6 +21,8 @@ MOST_NODES = 100_000
 MOST_DEPTH = 200
 MOST_SHADINGS = 256
 """Colours that a mesh may have: each face looks its own up among them, one by one."""
+MOST_LAYERS = 8
+"""Pictures that lie on a triangle, one over the other (9.6.1.1.3.1)."""
 MOST_TRIANGLES = 20_000_000
 
 
@@ -80,15 +82,25 @@ def _blocks(data: memoryview, what: str) -> list[tuple[int, memoryview]]:
     return found
 
 
+@dataclass(frozen=True)
+class _Declared:
+    """A mesh as it is declared: counts of faces, positions, normals and places on a picture; and how many pictures each of its
+    shadings has."""
+
+    counts: tuple[int, int, int, int]
+    layers: tuple[int, ...]
+
+
 @dataclass
 class _Found:
     """What the blocks say, by name."""
 
     nodes: dict[str, tuple[str, Array, str | None]] = field(default_factory=dict)
     shaders_of: dict[str, list[str]] = field(default_factory=dict)
-    declared: dict[str, tuple[int, int, int, int]] = field(default_factory=dict)
-    shaders: dict[str, str] = field(default_factory=dict)
-    materials: dict[str, Material] = field(default_factory=dict)
+    declared: dict[str, _Declared] = field(default_factory=dict)
+    shaders: dict[str, tuple[str, str]] = field(default_factory=dict)
+    materials: dict[str, tuple[Material, Material]] = field(default_factory=dict)
+    pictures: dict[str, bytes] = field(default_factory=dict)
     meshes: dict[str, SolidMesh] = field(default_factory=dict)
 
 
@@ -123,9 +135,14 @@ def _declaration(found: _Found, data: memoryview) -> None:
     name = cursor.text()
     cursor.take(8)
     faces, positions, normals = cursor.u32(), cursor.u32(), cursor.u32()
-    cursor.take(12)
-    shadings = cursor.many(12, "shadings", MOST_SHADINGS)
-    found.declared[name] = faces, positions, normals, shadings
+    cursor.take(8)
+    uv = cursor.u32()
+    layers = []
+    for _ in range(cursor.many(12, "shadings", MOST_SHADINGS)):
+        cursor.u32()
+        layers.append(cursor.many(4, "pictures", MOST_LAYERS))
+        cursor.take(4 * layers[-1] + 4)
+    found.declared[name] = _Declared((faces, positions, normals, uv), tuple(layers))
 
 
 def _chain(found: _Found, data: memoryview) -> None:
@@ -143,6 +160,8 @@ def _chain(found: _Found, data: memoryview) -> None:
             _shading(found, own)
         elif kind == blocks.MESH_DECLARATION:
             _declaration(found, own)
+        elif kind == blocks.TEXTURE_CONTINUATION:
+            _picture(found, own)
 
 
 def _material(found: _Found, data: memoryview) -> None:
@@ -150,25 +169,41 @@ def _material(found: _Found, data: memoryview) -> None:
     name = cursor.text()
     cursor.u32()
     values = cursor.floats(14)
-    rgb = [round(min(max(v, 0.0), 1.0) * 255) for v in values[3:6]]
-    found.materials[name] = Material("#" + "".join(f"{v:02x}" for v in rgb), round(min(max(values[13], 0.0), 1.0), 6))
+    opacity = round(min(max(values[13], 0.0), 1.0), 6)
+    # beneath a picture the colour is white, and what is seen without light tells the mean
+    plain, mean = _colour_of(values[3:6]), _colour_of([v / blocks.AMBIENT for v in values[:3]])
+    found.materials[name] = Material(plain, opacity), Material(mean, opacity)
+
+
+def _colour_of(values: list[float]) -> str:
+    return "#" + "".join(f"{round(min(max(v, 0.0), 1.0) * 255):02x}" for v in values)
 
 
 def _shader(found: _Found, data: memoryview) -> None:
     cursor = Cursor(data, "a shader")
     name = cursor.text()
-    cursor.take(28)
-    found.shaders[name] = cursor.text()
+    cursor.take(20)
+    layers = cursor.u32()
+    cursor.take(4)
+    material = cursor.text()
+    found.shaders[name] = material, cursor.text() if layers & 1 else ""
 
 
-def _enough(size: int, faces: int, positions: int, normals: int) -> bool:
+def _picture(found: _Found, data: memoryview) -> None:
+    cursor = Cursor(data, "a picture")
+    name = cursor.text()
+    if cursor.u32() == 0:
+        found.pictures[name] = bytes(data[cursor.at :])
+
+
+def _enough(size: int, faces: int, counts: tuple[int, ...]) -> bool:
     """Whether so many faces can be in so many bytes: each index takes 32 bits, or about log2 n; up to a bit less where the
     coder's whole numbers share its range out unevenly, which they do for many values."""
 
     def bits(n: int) -> float:
         return 32.0 if n >= blocks.STATIC_LIMIT else 0.9 * math.log2(max(n, 1))
 
-    return faces * 3 * (bits(positions) + bits(normals)) <= 8 * size + 64
+    return faces * 3 * sum(bits(n) for n in counts) <= 8 * size + 64
 
 
 def _mesh(found: _Found, data: memoryview, total: int) -> int:
@@ -176,25 +211,31 @@ def _mesh(found: _Found, data: memoryview, total: int) -> int:
     name = cursor.text()
     cursor.u32()
     faces, positions, normals = cursor.u32(), cursor.u32(), cursor.u32()
-    cursor.take(12)
+    cursor.take(8)
+    uv = cursor.u32()
     declared = found.declared.get(name)
-    if declared is None or declared[:3] != (faces, positions, normals):
+    if declared is None or declared.counts != (faces, positions, normals, uv):
         raise InputError(f"The U3D file is damaged: {name} is not as it was declared. Export it again.")
-    if (positions + normals) * 12 > len(data) - cursor.at:
+    if (positions + normals) * 12 + uv * 16 > len(data) - cursor.at:
         raise InputError(f"The U3D file is damaged: {name} names more points than it can hold. Export it again.")
     points = np.frombuffer(cursor.take(positions * 12), "<f4").reshape(-1, 3).astype(np.float64)
     turns = np.frombuffer(cursor.take(normals * 12), "<f4").reshape(-1, 3).astype(np.float64)
-    if not (np.isfinite(points).all() and np.isfinite(turns).all()):
+    spots = np.frombuffer(cursor.take(uv * 16), "<f4").reshape(-1, 4)[:, :2].astype(np.float64)
+    if not all(np.isfinite(own).all() for own in (points, turns, spots)):
         raise InputError(f"The U3D file is damaged: {name} holds points without a place. Export it again.")
     # three different corners: a smaller mesh would take no bytes, however many faces it named
-    if faces and (positions < 3 or not _enough(len(data) - cursor.at, faces, positions, normals)):
+    if faces and (positions < 3 or not _enough(len(data) - cursor.at, faces, (positions, normals))):
         raise InputError(f"The U3D file is damaged: {name} names {faces} faces, more than it can hold. Export it again.")
     if total + faces > MOST_TRIANGLES:
         raise InputError(f"The 3D model has more than {MOST_TRIANGLES // 10**6} million triangles: choose a coarser quality.")
+    if any(declared.layers) and not uv:
+        raise InputError(f"The U3D file is damaged: {name} has a picture, and no place on it. Export it again.")
     from skalto.core.output.u3d.coder import decode_faces  # compiled: takes half a second to load
 
-    corners, normal, shading = decode_faces(bytes(data), cursor.at, faces, (positions, normals, max(declared[3], 1)))
-    found.meshes[name] = SolidMesh(points, turns, corners, normal, shading)
+    counts = positions, normals, max(len(declared.layers), 1), uv
+    corners, normal, shading, uvs = decode_faces(bytes(data), cursor.at, faces, counts, declared.layers)
+    mesh = SolidMesh(points, turns, corners, normal, shading)
+    found.meshes[name] = replace(mesh, uv=spots, uvs=uvs) if uv else mesh
     return total + faces
 
 
@@ -249,11 +290,13 @@ def _scene(found: _Found) -> Scene:
             nodes[parent] = Node(parent, above.parent, above.matrix, above.meshes + meshes, own)
             continue
         nodes[name] = Node(name, parent, matrix, meshes, materials)
-    return Scene(tuple(nodes.values()), tuple(found.meshes.values()))
+    return Scene(tuple(nodes.values()), tuple(found.meshes.values()), pictures=found.pictures)
 
 
 def _material_of(found: _Found, shader: str) -> Material:
-    return found.materials.get(found.shaders.get(shader, ""), Material("#b8bcc0"))
+    name, picture = found.shaders.get(shader, ("", ""))
+    plain, mean = found.materials.get(name, (Material("#b8bcc0"), Material("#b8bcc0")))
+    return replace(mean, picture=picture if picture in found.pictures else "") if picture else plain
 
 
 def read_u3d(data: bytes) -> Scene:
@@ -274,6 +317,8 @@ def read_u3d(data: bytes) -> Scene:
             _shader(found, own)
         elif kind == blocks.MATERIAL:
             _material(found, own)
+        elif kind == blocks.TEXTURE_CONTINUATION:
+            _picture(found, own)
         elif kind == blocks.MESH_CONTINUATION:
             total = _mesh(found, own, total)
     if not found.nodes or not found.meshes:

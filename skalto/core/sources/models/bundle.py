@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from skalto.core.sources.models.model import Mesh, Model, ModelTree
+from skalto.core.sources.models.model import Mesh, Model, ModelTree, Texture
 
 
 def pack_shapes(model: Model) -> bytes:
@@ -21,6 +21,8 @@ def pack_shapes(model: Model) -> bytes:
         arrays |= {f"v{number}": mesh.vertices, f"f{number}": mesh.faces}
         if mesh.colours is not None:
             arrays[f"c{number}"] = mesh.colours
+        if mesh.texture is not None:
+            arrays |= {f"t{number}": np.frombuffer(mesh.texture.picture, np.uint8), f"u{number}": mesh.texture.at}
     out = io.BytesIO()
     np.savez(out, **arrays)
     return out.getvalue()
@@ -33,5 +35,11 @@ def unpack(tree: ModelTree, data: bytes) -> Model:
 
         return Model(tree, tuple(from_bytes(data)))
     with np.load(io.BytesIO(data)) as archive:
-        meshes = [Mesh(archive[f"v{n}"], archive[f"f{n}"], archive.get(f"c{n}")) for n in range(len(tree.shapes))]
+        meshes = [_mesh(archive, number) for number in range(len(tree.shapes))]
     return Model(tree, tuple(meshes))
+
+
+def _mesh(archive: Any, number: int) -> Mesh:
+    picture = archive.get(f"t{number}")
+    texture = None if picture is None else Texture(picture.tobytes(), archive[f"u{number}"])
+    return Mesh(archive[f"v{number}"], archive[f"f{number}"], archive.get(f"c{number}"), texture)

@@ -6,6 +6,7 @@ import hashlib
 import io
 import json
 import struct
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -19,7 +20,8 @@ from skalto.core.geometry import Array
 from skalto.core.locating import FARTHEST
 from skalto.core.progress import Progress
 from skalto.core.sources.models.building import Branch, TreeBuilder
-from skalto.core.sources.models.model import Mesh, Model, ShapeFacts, hex_colour, with_cover
+from skalto.core.sources.models.model import Mesh, Model, ShapeFacts, cover_of, hex_colour, laid_on, with_cover
+from skalto.core.sources.models.textures import texture_of
 from skalto.core.sources.models.within import Within, lacking
 
 GLTF_TO_MODEL = np.array(((1000.0, 0, 0, 0), (0, 0, -1000.0, 0), (0, 1000.0, 0, 0), (0, 0, 0, 1)))
@@ -166,10 +168,15 @@ class _Scene:
                     f"{self._what} holds a point {far:.3g} mm away: it is damaged, or its unit is not what it was drawn in."
                 )
             self._colours[name], painted = _colour(geometry)
+            textured = texture_of(geometry)
+            if textured is not None:
+                _, cover = cover_of(self._colours[name] or textured[1])
+                self._colours[name] = with_cover(textured[1], cover)
             welded = geometry.copy()
             welded.merge_vertices(merge_tex=True, merge_norm=True)
             self._numbers[name] = len(self.meshes)
-            self.meshes.append(Mesh(np.array(welded.vertices), np.array(welded.faces), painted))
+            texture = textured[0] if textured is not None else None
+            self.meshes.append(Mesh(np.array(welded.vertices), np.array(welded.faces), painted, texture))
             self.closed.append(bool(welded.is_watertight))
             self.volumes.append(abs(float(welded.volume)) if welded.is_watertight else 0.0)
         return self._numbers[name]
@@ -236,6 +243,13 @@ def read_mesh(path: Path, suffix: str, what: str, progress: Progress, around: Pa
     return _finish(content, root, what)
 
 
+def _with_area(mesh: Mesh) -> NDArray[np.bool_]:
+    """Which triangles have three different corners in single precision, which is what goes out."""
+    a, b, c = (mesh.vertices.astype(np.float32)[mesh.faces[:, k]] for k in range(3))
+    flat: NDArray[np.bool_] = (a == b).all(axis=1) | (b == c).all(axis=1) | (a == c).all(axis=1)
+    return ~flat
+
+
 class _Sizes:
     """Takes every scale out of the placements and into the meshes, so that sizes in own axes are mm; one that differs by axis
     too."""
@@ -254,14 +268,23 @@ class _Sizes:
             mesh = self._content.meshes[number]
             vertices = mesh.vertices @ scale.T
             turned = np.linalg.det(scale) < 0
-            self.meshes.append(Mesh(vertices, mesh.faces[:, ::-1] if turned else mesh.faces, mesh.colours))
+            texture = mesh.texture
+            if texture is not None and turned:
+                texture = replace(texture, at=texture.at[:, ::-1])
+            self.meshes.append(Mesh(vertices, mesh.faces[:, ::-1] if turned else mesh.faces, mesh.colours, texture))
             low, high = (tuple(float(v) for v in corner) for corner in (vertices.min(axis=0), vertices.max(axis=0)))
             volume = self._content.volumes[number] * abs(float(np.linalg.det(scale)))
             closed = int(self._content.closed[number])
-            content = hashlib.sha256(np.round(vertices, 5).tobytes() + self.meshes[-1].faces.tobytes()).hexdigest()[:32]
-            self.facts.append(
-                ShapeFacts(low=low, high=high, volume=volume, solids=closed, faces=len(mesh.faces), content=content)  # type: ignore[arg-type]
-            )
+            name = hashlib.sha256(np.round(vertices, 5).tobytes() + self.meshes[-1].faces.tobytes())
+            if texture is not None:
+                name.update(texture.picture + np.round(texture.at, 5).tobytes())
+            content = name.hexdigest()[:32]
+            facts = ShapeFacts(low=low, high=high, volume=volume, solids=closed, faces=len(mesh.faces), content=content)  # type: ignore[arg-type]
+            if texture is not None:
+                facts = facts.model_copy(
+                    update={"picture": texture.name, "laid": laid_on(texture.at[_with_area(self.meshes[-1])])}
+                )
+            self.facts.append(facts)
         return self._numbers[key]
 
     def settle(self, branch: Branch, scale: Array | None = None) -> None:

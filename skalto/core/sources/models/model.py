@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -71,7 +72,8 @@ class Component(BaseModel):
 class ShapeFacts(BaseModel):
     """What is known of a distinct shape: its box in its own axes, volume, count of solids, its faces' own colours (see
     :func:`cover_of`); the file's *material* and *density* (g/cm³, 0 for none), numbers that congruent shapes
-    share, and a short name for what it is in its own axes: what was changed of it changes that."""
+    share, and a short name for what it is in its own axes: what was changed of it changes that; of a *picture* that lies on it
+    the short name, and how much of the picture its triangles take up, 1 for all of it once."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -85,6 +87,8 @@ class ShapeFacts(BaseModel):
     density: float = 0.0
     fingerprint: tuple[float, ...] = ()
     content: str = ""
+    picture: str = ""
+    laid: float = 0.0
 
 
 class FileFacts(BaseModel):
@@ -170,6 +174,31 @@ class ModelTree(BaseModel):
 
 
 @dataclass(frozen=True, eq=False)
+class Texture:
+    """A picture on a mesh: its file, PNG or JPEG, and where the corners of each triangle lie on it, (m, 3, 2), from 0 to 1 to
+    the right and up; beyond that it repeats."""
+
+    picture: bytes
+    at: Array
+
+    @property
+    def name(self) -> str:
+        """A short name for the picture's bytes."""
+        return picture_name(self.picture)
+
+
+def picture_name(picture: bytes) -> str:
+    """A short name for a picture's bytes."""
+    return hashlib.sha256(picture).hexdigest()[:16]
+
+
+def laid_on(at: Array) -> float:
+    """How much of a picture triangles (m, 3, 2) take up, 1 for all of it once."""
+    one, other = at[:, 1] - at[:, 0], at[:, 2] - at[:, 0]
+    return float(np.abs(one[:, 0] * other[:, 1] - one[:, 1] * other[:, 0]).sum() / 2)
+
+
+@dataclass(frozen=True, eq=False)
 class Mesh:
     """A triangle mesh: *vertices* (n, 3) mm, *faces* (m, 3) indices, *colours* (m, 3) uint8, (m, 4) where some
     are seen through, or None."""
@@ -177,6 +206,7 @@ class Mesh:
     vertices: Array
     faces: NDArray[np.int64]
     colours: NDArray[np.uint8] | None = None
+    texture: Texture | None = None
 
 
 @dataclass(frozen=True, eq=False)
