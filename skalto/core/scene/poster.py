@@ -13,6 +13,7 @@ from PIL import Image
 from skalto.core.geometry import Array
 from skalto.core.scene.scene import Node, Scene, SolidMesh
 from skalto.core.scene.views import Camera, Cut, Lighting, PreparedView, RenderMode, fitted
+from skalto.core.sources.models.model import laid_on
 
 MOST_PIXELS = 24_000_000
 """Pixels of a poster, twice oversampled ones not counted."""
@@ -158,6 +159,7 @@ class _Layer:
 
         # what is even on the triangle is so on the picture only where it is divided by the distance
         shares = flat[..., 2] if perspective else np.ones(flat.shape[:2])
+        picture = _as_fine(picture, flat, places)
         fill_picture(flat, light, places, np.ascontiguousarray(shares), picture, self.depth, self.pixels)
 
 
@@ -213,6 +215,17 @@ def draw_view(scene: Scene, view: PreparedView, camera: Camera, columns: int, ro
                 else:
                     layer.draw_picture(flat, lit, np.ascontiguousarray(triangles[..., 6:]), picture, camera.perspective)
     return _laid(solid, faint, view, rows, columns)
+
+
+def _as_fine(picture: NDArray[np.uint8], flat: Array, places: Array) -> NDArray[np.uint8]:
+    """A picture no finer than it is drawn, on the whole: what falls between two pixels would flicker."""
+    high, wide = picture.shape[:2]
+    drawn = laid_on(flat[..., :2])
+    by = int(math.sqrt(laid_on(places) * high * wide / drawn)) if drawn > 0 else 1
+    if by < 2:
+        return picture
+    size = max(1, wide // by), max(1, high // by)
+    return np.ascontiguousarray(np.asarray(Image.fromarray(picture).resize(size, Image.Resampling.BOX)))
 
 
 def pixels_of(picture: bytes) -> NDArray[np.uint8]:

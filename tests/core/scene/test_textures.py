@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import struct
 from dataclasses import replace
 from pathlib import Path
 from zipfile import ZipFile
@@ -109,6 +110,56 @@ def test_an_obj_in_an_archive_brings_it(tmp_path: Path) -> None:
     # an OBJ is taken as it is: its x and z are ours, and its side along −y shows z to the right and x up
     right = front(scene, {"look": (-1, 0, 0)})
     assert right == list(QUARTERS)
+
+
+def moved_on(path: Path, told: dict[str, object], **base: object) -> Path:
+    """A glTF whose picture is moved on its part."""
+    data = path.read_bytes()
+    length = int.from_bytes(data[12:16], "little")
+    document = json.loads(data[20 : 20 + length])
+    document["extensionsUsed"] = ["KHR_texture_transform"]
+    texture = document["materials"][0]["pbrMetallicRoughness"]["baseColorTexture"]
+    texture |= base | {"extensions": {"KHR_texture_transform": told}}
+    text = json.dumps(document).encode()
+    text += b" " * (-len(text) % 4)
+    rest = data[20 + length :]
+    path.write_bytes(b"glTF" + struct.pack("<IIII", 2, 20 + len(text) + len(rest), len(text), 0x4E4F534A) + text + rest)
+    return path
+
+
+@pytest.mark.parametrize(
+    ("told", "seen"),
+    [
+        ({"offset": [0.5, 0]}, (1, 0, 3, 2)),
+        # places turned counter-clockwise turn the picture clockwise: it is about its upper left corner, and repeats
+        ({"rotation": np.pi / 2}, (2, 0, 3, 1)),
+        ({"offset": [0.25, 0.25], "scale": [0.25, 0.25]}, (0, 0, 0, 0)),
+    ],
+)
+def test_a_picture_that_is_moved_on_its_part(tmp_path: Path, told: dict[str, object], seen: tuple[int, ...]) -> None:
+    path = moved_on(glb_of(pictured(BOX), tmp_path / "a.glb"), told)
+    assert front(scene_of(read_model(path, "a.glb")), {"look": (0, 1, 0)}) == [QUARTERS[n] for n in seen]
+
+
+def test_places_of_another_set_are_not_taken_for_the_first(tmp_path: Path) -> None:
+    path = moved_on(glb_of(pictured(BOX), tmp_path / "a.glb"), {}, texCoord=1)
+    assert not scene_of(read_model(path, "a.glb")).pictures
+
+
+def test_a_picture_of_another_machine_s_way_is_found_and_one_that_lacks_is_told(tmp_path: Path) -> None:
+    text = b"mtllib sign.mtl\nusemtl a\nv 0 0 0\nv 9 0 0\nv 0 9 0\nvt 0 0\nvt 1 0\nvt 0 1\nf 1/1 2/2 3/3\n"
+    picture = io.BytesIO()
+    quarters().save(picture, "PNG")
+    path = tmp_path / "sign.zip"
+    for there in (True, False):
+        with ZipFile(path, "w") as archive:
+            archive.writestr("parts/sign.obj", text)
+            archive.writestr("parts/sign.mtl", b"newmtl a\nKd 1 1 1\nmap_Kd C:\\work\\Sign.png\n")
+            if there:
+                archive.writestr("pictures/sign.png", picture.getvalue())
+        model = read_model(path, "sign.zip")
+        assert bool(scene_of(model).pictures) is there
+        assert any("Sign.png" in told for told in model.tree.lost) is not there
 
 
 def test_what_is_no_picture_leaves_the_part_its_colour(tmp_path: Path) -> None:

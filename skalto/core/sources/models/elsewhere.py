@@ -38,7 +38,7 @@ def left_out(path: Path, kind: str, there: Callable[[str], bool] = lambda name: 
         found = [name for name in _MATERIALS.findall(path.read_bytes()) if not there(name.decode("utf-8", "replace"))]
         return _told("Its materials are in {}, which is not opened: parts have no colours.", found)
     if kind in ("gltf", "glb"):
-        images = _gltf(path.read_bytes()).get("images")
+        images = json_of(path.read_bytes()).get("images")
         names = (
             [str(row.get("uri", "data:")).encode() for row in images if isinstance(row, dict)]
             if isinstance(images, list)
@@ -49,7 +49,8 @@ def left_out(path: Path, kind: str, there: Callable[[str], bool] = lambda name: 
     return ()
 
 
-def _gltf(data: bytes) -> dict[str, Any]:
+def json_of(data: bytes) -> dict[str, Any]:
+    """What a glTF file says of itself; nothing for one that cannot be read."""
     if data[:4] == b"glTF":
         (length,) = struct.unpack("<I", data[12:16].ljust(4, b"\0"))
         data = data[20 : 20 + length]

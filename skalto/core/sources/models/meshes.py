@@ -20,8 +20,9 @@ from skalto.core.geometry import Array
 from skalto.core.locating import FARTHEST
 from skalto.core.progress import Progress
 from skalto.core.sources.models.building import Branch, TreeBuilder
+from skalto.core.sources.models.elsewhere import json_of
 from skalto.core.sources.models.model import Mesh, Model, ShapeFacts, cover_of, hex_colour, laid_on, with_cover
-from skalto.core.sources.models.textures import texture_of
+from skalto.core.sources.models.textures import Textures, placings
 from skalto.core.sources.models.within import Within, lacking
 
 GLTF_TO_MODEL = np.array(((1000.0, 0, 0, 0), (0, 0, -1000.0, 0), (0, 1000.0, 0, 0), (0, 0, 0, 1)))
@@ -140,8 +141,9 @@ def _covering(rgba: NDArray[Any]) -> str:
 class _Scene:
     """A trimesh scene as branches and meshes; a geometry that occurs again is one shape."""
 
-    def __init__(self, scene: Any, what: str) -> None:
+    def __init__(self, scene: Any, what: str, textures: Textures) -> None:
         self._scene = scene
+        self._textures = textures
         self._what = what
         self._numbers: dict[str, int | None] = {}
         self.meshes: list[Mesh] = []
@@ -168,7 +170,7 @@ class _Scene:
                     f"{self._what} holds a point {far:.3g} mm away: it is damaged, or its unit is not what it was drawn in."
                 )
             self._colours[name], painted = _colour(geometry)
-            textured = texture_of(geometry)
+            textured = self._textures.of(geometry)
             if textured is not None:
                 _, cover = cover_of(self._colours[name] or textured[1])
                 self._colours[name] = with_cover(textured[1], cover)
@@ -230,7 +232,7 @@ def read_mesh(path: Path, suffix: str, what: str, progress: Progress, around: Pa
         raise
     except Exception:
         raise InputError(f"{what} cannot be read as {suffix.upper()}, or is cut short: export it again.") from None
-    content = _Scene(scene, what)
+    content = _Scene(scene, what, Textures(placings(json_of(path.read_bytes()) if suffix in ("gltf", "glb") else {})))
     progress(0.5, "Making the component tree")
     root = content.branch(scene.graph.base_frame)
     if root is None:

@@ -16,7 +16,7 @@ from skalto.core.errors import InputError
 from skalto.core.progress import Progress
 from skalto.core.sources.models.elsewhere import TAKEN, left_out, told_lost
 from skalto.core.sources.models.model import Model
-from skalto.core.sources.models.within import Within
+from skalto.core.sources.models.within import Within, pictures_lacking
 
 MOST_BYTES, MOST_FILES = 1_000_000_000, 2_000
 """What an archive may come to when it is unpacked."""
@@ -87,7 +87,11 @@ def read_archive(path: Path, what: str, progress: Progress) -> Model:
         if suffix in (".brep", ".brp"):
             return read_brep(main, called, progress)
         model = read_mesh(main, suffix[1:], called, progress, around=folder)
-        return _lacking(model, left_out(main, suffix[1:], Within(folder, main).has))
+        lost = left_out(main, suffix[1:], Within(folder, main).has)
+        if suffix == ".obj":
+            plain = [name.replace("\\", "/").rpartition("/")[2] for name in pictures_lacking(main, folder)]
+            lost += told_lost("The picture {} is not in the archive: it is left out.", plain)
+        return _lacking(model, lost)
 
 
 def _copy(source: object, target: object, what: str, before: int) -> int:

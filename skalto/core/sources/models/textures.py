@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import io
 from typing import Any
 
@@ -16,23 +17,72 @@ MOST_PIXELS = 2048
 _JPEG_QUALITY = 92
 
 
-def texture_of(geometry: Any) -> tuple[Texture, str] | None:
-    """What lies on a trimesh mesh, and its mean colour ``#rrggbb``; None without a picture or without a place on it."""
-    visual = geometry.visual
-    if visual.kind != "texture" or visual.uv is None:
-        return None
-    uv, faces = np.asarray(visual.uv, float), np.asarray(geometry.faces)
-    material = visual.material
-    base = getattr(material, "baseColorTexture", None)
-    picture = base if base is not None else getattr(material, "image", None)
-    if picture is None or uv.shape != (len(geometry.vertices), 2) or not np.isfinite(uv).all():
-        return None
-    try:
-        shown = _coloured(picture, getattr(material, "baseColorFactor", None) if base is not None else None)
-    except (OSError, ValueError, Image.DecompressionBombError):
-        return None  # a picture that cannot be read leaves the part its colour
-    mean = np.asarray(shown.resize((1, 1), Image.Resampling.BOX))[0, 0]
-    return Texture(_file_of(shown), uv[faces]), "#" + "".join(f"{v:02x}" for v in mean)
+Placing = NDArray[np.float64]
+"""How glTF moves places on a picture (2, 3): applied to a place to the right and down."""
+
+
+def placings(document: Any) -> dict[str, Placing | None]:
+    """By the name of a glTF material how its picture is turned, scaled and moved (KHR_texture_transform, from memory); None
+    where the places are of another set than the first. Of a material without a name, "" where it is the only one."""
+    found: dict[str, Placing | None] = {}
+    told = document.get("materials") if isinstance(document, dict) else None
+    materials = told if isinstance(told, list) else []
+    for row in materials:
+        try:
+            base = row.get("pbrMetallicRoughness", {}).get("baseColorTexture", {})
+            moved = base.get("extensions", {}).get("KHR_texture_transform", {})
+            name = str(row.get("name", "")) if len(materials) > 1 else ""
+            found[name] = _placing(moved) if not moved.get("texCoord", base.get("texCoord", 0)) else None
+        except (AttributeError, TypeError, ValueError):
+            continue
+    return found
+
+
+def _placing(told: dict[str, Any]) -> Placing:
+    c, s = np.cos(float(told.get("rotation", 0))), np.sin(float(told.get("rotation", 0)))
+    scale, offset = np.asarray(told.get("scale", (1, 1)), float), np.asarray(told.get("offset", (0, 0)), float)
+    return np.column_stack((np.array(((c, s), (-s, c))) @ np.diag(scale), offset))
+
+
+class Textures:
+    """Takes pictures off meshes, each picture once.
+
+    :param placed: as :func:`placings` has them.
+    """
+
+    def __init__(self, placed: dict[str, Placing | None]) -> None:
+        self._placed = placed
+        self._files: dict[bytes, tuple[bytes, str]] = {}
+
+    def of(self, geometry: Any) -> tuple[Texture, str] | None:
+        """What lies on a trimesh mesh, and its mean colour ``#rrggbb``; None without a picture or without a place on it."""
+        visual = geometry.visual
+        if visual.kind != "texture" or visual.uv is None:
+            return None
+        uv, faces = np.asarray(visual.uv, float), np.asarray(geometry.faces)
+        material = visual.material
+        base = getattr(material, "baseColorTexture", None)
+        picture = base if base is not None else getattr(material, "image", None)
+        if picture is None or uv.shape != (len(geometry.vertices), 2) or not np.isfinite(uv).all():
+            return None
+        placing = self._placed.get("" if "" in self._placed else str(material.name), _placing({}))
+        if placing is None:
+            return None
+        try:
+            file, mean = self._file(picture, getattr(material, "baseColorFactor", None) if base is not None else None)
+        except (OSError, ValueError, SyntaxError, Image.DecompressionBombError):
+            return None  # a picture that cannot be read leaves the part its colour
+        down = np.column_stack((uv[:, 0], 1 - uv[:, 1], np.ones(len(uv)))) @ placing.T
+        return Texture(file, np.column_stack((down[:, 0], 1 - down[:, 1]))[faces]), mean
+
+    def _file(self, picture: Image.Image, factor: Any) -> tuple[bytes, str]:
+        """A picture's file, and its mean colour."""
+        shown = _coloured(picture, factor)
+        key = hashlib.sha256(shown.tobytes() + repr(shown.size).encode()).digest()
+        if key not in self._files:
+            mean = np.asarray(shown.resize((1, 1), Image.Resampling.BOX))[0, 0]
+            self._files[key] = _file_of(shown), "#" + "".join(f"{v:02x}" for v in mean)
+        return self._files[key]
 
 
 def _coloured(picture: Image.Image, factor: Any) -> Image.Image:
@@ -55,6 +105,6 @@ def _coloured(picture: Image.Image, factor: Any) -> Image.Image:
 def _file_of(picture: Image.Image) -> bytes:
     """PNG or JPEG, whichever is smaller: the one for what is drawn, the other for what was photographed."""
     drawn, taken = io.BytesIO(), io.BytesIO()
-    picture.save(drawn, "PNG", optimize=True)
+    picture.save(drawn, "PNG", compress_level=7)
     picture.save(taken, "JPEG", quality=_JPEG_QUALITY, subsampling=0)
     return min(drawn.getvalue(), taken.getvalue(), key=len)

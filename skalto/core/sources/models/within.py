@@ -3,7 +3,11 @@
 from __future__ import annotations
 
 import json
+import re
 from pathlib import Path
+
+_MATERIALS = re.compile(rb"^[ \t]*mtllib[ \t]+(.+?)[ \t\r]*$", re.MULTILINE)
+_PICTURES = re.compile(rb"^[ \t]*map_Kd[ \t]+(.+?)[ \t\r]*$", re.MULTILINE | re.IGNORECASE)
 
 
 class Within:
@@ -21,11 +25,34 @@ class Within:
         return True
 
     def get(self, name: str) -> bytes:
-        """:raises FileNotFoundError: for a file that is not in the folder."""
-        target = (self._at / name.replace("\\", "/")).resolve()
-        if not target.is_relative_to(self._root) or not target.is_file():
+        """A file by its way from the model, or by its name alone where the way is that of another machine and one file in the
+        folder is called so.
+
+        :raises FileNotFoundError: for a file that is not in the folder.
+        """
+        way = name.replace("\\", "/")
+        target = (self._at / way).resolve()
+        if target.is_relative_to(self._root) and target.is_file():
+            return target.read_bytes()
+        wanted = way.rpartition("/")[2].lower()
+        same = [path for path in self._root.rglob("*") if path.name.lower() == wanted and path.is_file()]
+        if len(same) != 1 or not same[0].resolve().is_relative_to(self._root):
             raise FileNotFoundError(name)
-        return target.read_bytes()
+        return same[0].read_bytes()
+
+
+def pictures_lacking(path: Path, folder: Path) -> list[str]:
+    """The pictures that an OBJ file's materials name and the folder does not have, as they are written."""
+    within = Within(folder, path)
+    found: list[str] = []
+    for row in _MATERIALS.findall(path.read_bytes()):
+        try:
+            materials = within.get(row.decode("utf-8", "replace"))
+        except FileNotFoundError:
+            continue
+        names = [name.decode("utf-8", "replace") for name in _PICTURES.findall(materials)]
+        found += [name for name in names if not within.has(name)]
+    return found
 
 
 def lacking(path: Path, folder: Path) -> str:
