@@ -1,7 +1,8 @@
 """Scenes for the review viewer: one block of bytes that a page reads as it stands, with all that can be measured in it.
 
 Four bytes with the length of the JSON (low end first), the JSON, zeros to a multiple of four, then the numbers that it names by
-place and count: single precision, or whole numbers of 32 bits; pictures, by place and count of bytes, behind them.
+place and count: places in single precision; normals in shares of 32 767; indices in 16 bits, or in 32 where they are larger,
+which is told behind the count; pictures, by place and count of bytes, behind them.
 """
 
 from __future__ import annotations
@@ -17,6 +18,7 @@ from skalto.core.scene.meshing import merged, vertices_of
 from skalto.core.scene.scene import Scene, SolidMesh
 
 VERSION = 3
+_TURNS = 32_767
 
 
 class _Numbers:
@@ -28,11 +30,13 @@ class _Numbers:
 
     def add(self, values: Any, kind: str) -> list[int]:
         """Put numbers down; their place and count."""
-        data = np.ascontiguousarray(values, kind).tobytes()
-        place = [self.at, len(data) // 4]
-        self.parts.append(data)
-        self.at += len(data)
-        return place
+        numbers = np.ascontiguousarray(values, kind)
+        return [self.add_file(numbers.tobytes())[0], numbers.size]
+
+    def add_indices(self, values: Any) -> list[int]:
+        """Put whole numbers down, none below 0; their place, their count, and how many bytes each has."""
+        width = 2 if np.max(values, initial=0) < 2**16 else 4
+        return [*self.add(values, f"<u{width}"), width]
 
     def add_file(self, data: bytes) -> list[int]:
         """Put a file down; its place, and how many bytes it has."""
@@ -66,13 +70,13 @@ def _mesh(mesh: SolidMesh, numbers: _Numbers) -> dict[str, Any]:
     segments, owners, rows = _edges(features)
     return {
         "positions": numbers.add(positions, "<f4"),
-        "normals": numbers.add(normals, "<f4"),
+        "normals": numbers.add(np.round(normals * _TURNS), "<i2"),
         "uv": numbers.add(uv, "<f4"),
-        "triangles": numbers.add(triangles[order], "<u4"),
-        "faceOf": numbers.add(features.face_of[order], "<u4"),
+        "triangles": numbers.add_indices(triangles[order]),
+        "faceOf": numbers.add_indices(features.face_of[order]),
         "groups": [[int(a) * 3, int(b - a) * 3, int(shading[a])] for a, b in zip(starts, ends, strict=True)],
         "segments": numbers.add(segments, "<f4"),
-        "edgeOf": numbers.add(owners, "<u4"),
+        "edgeOf": numbers.add_indices(owners),
         "faces": [face.model_dump(exclude_none=True) for face in features.faces],
         "edges": rows,
     }

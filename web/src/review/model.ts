@@ -61,12 +61,14 @@ export interface Node {
   path: string;
 }
 
+type Indices = Uint16Array | Uint32Array;
+
 export interface Mesh {
   geometry: three.BufferGeometry;
-  faceOf: Uint32Array;
+  faceOf: Indices;
   faces: Face[];
   segments: Float32Array;
-  edgeOf: Uint32Array;
+  edgeOf: Indices;
   edges: Edge[];
 }
 
@@ -93,6 +95,8 @@ export interface Model {
 }
 
 type Place = [number, number];
+/** The place of whole numbers, their count, and how many bytes each has. */
+type Row = [number, number, number];
 
 interface Head extends Omit<Model, "meshes" | "worlds" | "box3" | "pictures"> {
   version: number;
@@ -102,11 +106,11 @@ interface Head extends Omit<Model, "meshes" | "worlds" | "box3" | "pictures"> {
     positions: Place;
     normals: Place;
     uv: Place;
-    triangles: Place;
-    faceOf: Place;
+    triangles: Row;
+    faceOf: Row;
     groups: Triple[];
     segments: Place;
-    edgeOf: Place;
+    edgeOf: Row;
     faces: Face[];
     edges: Edge[];
   }[];
@@ -136,11 +140,11 @@ export function readPack(data: ArrayBuffer, orientation: Rows = UPRIGHT): Model 
   if (head.version !== VERSION) throw new Error(texts.this3dModelIsOf);
   const start = 4 + size;
   const floats = ([at, count]: Place) => new Float32Array(data, start + at, count);
-  const whole = ([at, count]: Place) => new Uint32Array(data, start + at, count);
+  const whole = ([at, count, width]: Row): Indices => new (width === 2 ? Uint16Array : Uint32Array)(data, start + at, count);
   const meshes = head.meshes.map((row): Mesh => {
     const geometry = new three.BufferGeometry();
     geometry.setAttribute("position", new three.BufferAttribute(floats(row.positions), 3));
-    geometry.setAttribute("normal", new three.BufferAttribute(floats(row.normals), 3));
+    geometry.setAttribute("normal", new three.BufferAttribute(new Int16Array(data, start + row.normals[0], row.normals[1]), 3, true));
     if (row.uv[1]) geometry.setAttribute("uv", new three.BufferAttribute(floats(row.uv), 2));
     geometry.setIndex(new three.BufferAttribute(whole(row.triangles), 1));
     for (const [from, count, shading] of row.groups) geometry.addGroup(from, count, shading);
