@@ -30,13 +30,20 @@ def _within(old: Sequence[bytes], new: Sequence[bytes]) -> bool:
     return any(list(new[n : n + len(old)]) == list(old) for n in range(len(new) - len(old) + 1))
 
 
+def _opened(data: bytes) -> pikepdf.Pdf:
+    """A file with its objects as they stand: what pages inherit is not handed down to them."""
+    return pikepdf.open(io.BytesIO(data), inherit_page_attributes=False)
+
+
 def _objects(pdf: pikepdf.Pdf) -> dict[tuple[int, int], bytes]:
+    """What every object of a file says. To be asked before its pages are: one that stands there twice becomes two then."""
     found = {}
-    for own in pdf.objects:
-        told = own.unparse(resolved=True)
-        if isinstance(own, pikepdf.Stream):
-            told = own.stream_dict.unparse(resolved=True) + b"\n" + own.read_raw_bytes()
-        found[own.objgen] = told
+    with pikepdf.explicit_conversion():  # a number that stands alone is an object too
+        for own in pdf.objects:
+            told = own.unparse(resolved=True)
+            if isinstance(own, pikepdf.Stream):
+                told = own.stream_dict.unparse(resolved=True) + b"\n" + own.read_raw_bytes()
+            found[own.objgen] = told
     return found
 
 
@@ -54,14 +61,17 @@ def onto_checks(before: bytes, after: bytes, number: int) -> list[Check]:
     tell("onto-bytes", "Old file", after.startswith(before), f"{added} bytes appended", "all its bytes at the beginning")
     try:
         old, new = _pages(before), _pages(after)
-        with pikepdf.open(io.BytesIO(before)) as one, pikepdf.open(io.BytesIO(after)) as other:
-            page = one.pages[number - 1].obj.objgen
+        with _opened(before) as one, _opened(after) as other:
             was, now = _objects(one), _objects(other)
+            page = one.pages[number - 1].obj.objgen
     except Exception:
         raise InputError("The file that was written cannot be opened: put the model on once more.") from None
-    same = [_raw(a) == _raw(b) for a, b in zip(old, new, strict=False)]
-    if number <= len(same):
-        same[number - 1] = _within(_raw(old[number - 1]), _raw(new[number - 1]))
+    # by their objects: one that stands for several pages is listed once
+    later = {own.pageid: own for own in new}
+    same = [
+        own.pageid in later and (_within if own.pageid == page[0] else list.__eq__)(_raw(own), _raw(later[own.pageid]))
+        for own in old
+    ]
     held = len(old) == len(new) and all(same)
     tell("onto-pages", "Pages", held, f"{sum(same)} of {len(old)} pages as they were", "every operator")
     changed = [key for key, told in was.items() if key != page and now.get(key) != told]

@@ -4,8 +4,9 @@ renderers that wrote nothing."""
 from __future__ import annotations
 
 import io
+import re
 import subprocess
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -176,6 +177,78 @@ def test_a_view_is_there_at_true_scale_with_a_viewport_for_a_ruler(asked, turn: 
         first = page.Contents[1].read_raw_bytes()
     with pikepdf.open(io.BytesIO(before)) as pdf:
         assert first == pdf.pages[1].Contents.read_raw_bytes()
+
+
+def reworked(change: Callable[[pikepdf.Pdf], None]) -> bytes:
+    """The two pages, changed by another library."""
+    with pikepdf.open(io.BytesIO(finished())) as pdf:
+        change(pdf)
+        out = io.BytesIO()
+        pdf.save(out)
+    return out.getvalue()
+
+
+def test_what_pages_inherit_is_not_handed_down(asked) -> None:  # type: ignore[no-untyped-def]
+    """Found in files of the world: every page was written anew with what it inherits."""
+
+    def above(pdf: pikepdf.Pdf) -> None:
+        for page in pdf.pages:
+            del page.MediaBox
+            page["/Number"] = pdf.make_indirect(7)  # a number that stands alone is an object too
+        pdf.Root.Pages.MediaBox = [0, 0, 595, 842]
+
+    before = reworked(above)
+    after, report = asked(before)
+    assert report["holds"], report["findings"]
+    with pikepdf.open(io.BytesIO(after), inherit_page_attributes=False) as pdf:
+        first, second = (page.objgen[0] for page in pdf.Root.Pages.Kids)
+        assert "/MediaBox" not in pdf.Root.Pages.Kids[1]
+        written = re.findall(rb"(?:^|\n)(\d+) 0 obj", after[len(before) :])
+        old = int(pdf.trailer.Size)
+    assert str(second).encode() in written
+    assert str(first).encode() not in written
+    # no number of the old file's but the page's is given to anything else
+    with pikepdf.open(io.BytesIO(before)) as pdf:
+        size = int(pdf.trailer.Size)
+    assert [own for own in map(int, written) if own < size] == [second]
+    assert old > size
+
+
+@pytest.mark.parametrize(
+    "left", [b"q 0.1 0 0 0.1 0 0 cm q 0 0 1 1 re W n", b"Q Q q 0 0 1 1 re W n", b"Q q Q Q 2 0 0 2 9 9 cm q"]
+)
+def test_what_a_page_leaves_behind_does_not_move_what_is_put_on_it(asked, left: bytes) -> None:  # type: ignore[no-untyped-def]
+    def unbalanced(pdf: pikepdf.Pdf) -> None:
+        pdf.pages[1].Contents = pdf.make_stream(pdf.pages[1].Contents.read_bytes() + b"\n" + left)
+
+    before = reworked(unbalanced)
+    after, report = asked(before, (20, 80, 150, 100), views=("top",))
+    assert report["holds"], report["findings"]
+    with _opened(before) as document:
+        count = len(read_page(document, 1).paths.curves()[0])
+    with _opened(after) as document:
+        points = read_page(document, 1).paths.curves()[0][count:].reshape(-1, 2)
+    assert np.ptp(points, axis=0).tolist() == pytest.approx([120, 80], abs=2e-3)
+    # in the middle of its area, not where the page's own matrix would have it
+    assert ((points.min(axis=0) + points.max(axis=0)) / 2).tolist() == pytest.approx([95, 130], abs=0.1)
+
+
+def test_files_that_readers_have_to_guess_at_are_refused(asked) -> None:  # type: ignore[no-untyped-def]
+    def sizeless(pdf: pikepdf.Pdf) -> None:
+        for page in pdf.pages:
+            del page.MediaBox
+
+    whole = finished()
+    kids = re.search(rb"/Kids \[ (\d+) 0 R (\d+) 0 R", whole)
+    assert kids
+    # the same object for both pages
+    one_page = whole.replace(kids[0], kids[0].replace(kids[1] + b" 0 R", kids[2].ljust(len(kids[1])) + b" 0 R", 1))
+    with pytest.raises(InputError, match="kept as one with page"):
+        asked(one_page)
+    with pytest.raises(InputError, match="not where it says"):
+        asked(b"Here it begins\n" * 3 + reworked(lambda pdf: None))
+    with pytest.raises(InputError, match="has no size"):
+        asked(reworked(sizeless))
 
 
 def test_what_cannot_be_is_told_in_a_sentence(asked) -> None:  # type: ignore[no-untyped-def]

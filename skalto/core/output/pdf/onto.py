@@ -14,6 +14,7 @@ from pypdf import PdfReader, PdfWriter
 from pypdf.errors import PyPdfError
 from pypdf.generic import (
     ArrayObject,
+    ContentStream,
     DecodedStreamObject,
     DictionaryObject,
     FloatObject,
@@ -30,6 +31,7 @@ from skalto.core.quantities import PT_PER_MM
 
 _PT = float(PT_PER_MM)
 _PIECE = "/Skalto"
+_SECTION = re.compile(rb"\s*(xref|\d+\s+\d+\s+obj)")
 _LEAST = 1.0
 """The smallest side of an area, mm."""
 
@@ -81,10 +83,13 @@ def place_of(data: bytes, number: int = 1) -> PagePlace:
 
 
 def _placed(page: Any) -> PagePlace:
-    media, crop = page.mediabox, page.cropbox
-    x0, y0 = max(float(media.left), float(crop.left)), max(float(media.bottom), float(crop.bottom))
-    x1, y1 = min(float(media.right), float(crop.right)), min(float(media.top), float(crop.top))
-    unit = float(page.get("/UserUnit", 1) or 1)
+    try:
+        media, crop = page.mediabox, page.cropbox
+        x0, y0 = max(float(media.left), float(crop.left)), max(float(media.bottom), float(crop.bottom))
+        x1, y1 = min(float(media.right), float(crop.right)), min(float(media.top), float(crop.top))
+        unit = float(page.get("/UserUnit", 1) or 1)
+    except (PyPdfError, ValueError, TypeError, KeyError, AttributeError, IndexError):
+        x0 = y0 = x1 = y1 = unit = 0.0
     if not (x1 > x0 and y1 > y0 and unit > 0):
         raise InputError("This page has no size: save the PDF again with the program that made it.")
     f = _PT / unit
@@ -131,6 +136,7 @@ def put_onto(data: bytes, number: int, made: bytes, at: tuple[float, float], dra
     """
     reader = _opened(data)
     place = _placed(_page_of(reader, number))
+    _sound(data, reader, number)
     source = PdfReader(io.BytesIO(made))
     sheet = source.pages[0]
     wide, high = float(sheet.mediabox.width) / _PT, float(sheet.mediabox.height) / _PT
@@ -143,12 +149,49 @@ def put_onto(data: bytes, number: int, made: bytes, at: tuple[float, float], dra
         )
     try:
         writer = PdfWriter(io.BytesIO(data), incremental=True)
-        _graft(writer, writer.pages[number - 1], sheet, place, area, draws)
+        page = _as_they_stand(writer, reader, number)
+        _graft(writer, page, sheet, place, area, draws)
         out = io.BytesIO()
         writer.write(out)
         return _sectioned(data, out.getvalue(), reader.trailer)
     except (PyPdfError, ValueError, KeyError, TypeError, AttributeError, RecursionError):
         raise InputError("Nothing can be appended to this PDF: save it again with the program that made it.") from None
+
+
+def _as_they_stand(writer: PdfWriter, reader: PdfReader, number: int) -> Any:
+    """A page to change, as it is in the file. The writer has handed down to each page what it inherits: it is to write none of
+    the others."""
+    wanted: Any = None
+    for n, page in enumerate(writer.pages, 1):
+        reference = page.indirect_reference
+        if n == number:
+            wanted = page
+            raw: Any = reader.get_object(reference.idnum) if reference is not None else page
+            for key in [own for own in page if own not in raw]:
+                del page[key]
+        elif reference is not None and reference.idnum <= len(writer._original_hash):
+            writer._original_hash[reference.idnum - 1] = page.hash_bin()
+    # numbers of old objects stay theirs, that of the table of objects too
+    size: Any = reader.trailer["/Size"]
+    free = int(size) - 1 - len(writer._objects)
+    writer._objects.extend([None] * max(free, 0))
+    return wanted
+
+
+def _sound(data: bytes, reader: PdfReader, number: int) -> None:
+    """:raises InputError: for a file whose objects readers have to guess at, and a page that stands in it for others too."""
+    start = int(data[data.rindex(b"startxref") + 9 :].split()[0]) if b"startxref" in data else -1
+    if start < 0 or not _SECTION.match(data[start : start + 40]):
+        raise InputError(
+            "This PDF is damaged: the table of its objects is not where it says. Save it again with the program that made it."
+        )
+    objects = [getattr(page.indirect_reference, "idnum", None) for page in reader.pages]
+    also = [n for n, own in enumerate(objects, 1) if own is not None and own == objects[number - 1] and n != number]
+    if also:
+        raise InputError(
+            f"Page {number} of this PDF is kept as one with page {also[0]}, which would be changed too: print the pages to a "
+            "new PDF, and use that."
+        )
 
 
 def _reference(owner: Any, name: str) -> bytes:
@@ -266,9 +309,29 @@ def _draw(writer: PdfWriter, page: Any, sheet: Any, matrix: Matrix) -> None:
         raw = page.raw_get("/Contents")
         inner = raw.get_object()
         streams = [*inner] if isinstance(inner, ArrayObject) else [raw]
-    # whatever the page leaves behind is put back first
-    before, after = _stream(writer, b"q\n"), _stream(writer, b"\nQ q " + _cm(matrix) + name.encode() + b" Do Q\n")
+    # whatever the page leaves behind is put back first, were it states that it saved and did not put back, or the reverse
+    lowest, left = _saved(page)
+    before = _stream(writer, b"q " * (1 - lowest) + b"\n")
+    back = b"Q " * (1 - lowest + left)
+    after = _stream(writer, b"\n" + back + b"q " + _cm(matrix) + name.encode() + b" Do Q\n")
     page[NameObject("/Contents")] = ArrayObject([before, *streams, after])
+
+
+def _saved(page: Any) -> tuple[int, int]:
+    """How many more graphics states a page's content puts back than it saved, at the worst (0 or less), and how many more it
+    saved in the end."""
+    contents = page.get_contents()
+    lowest = depth = 0
+    if contents is not None:
+        # within strings and pictures these letters mean nothing: a reader of operators tells them apart
+        try:
+            operators = [operator for _, operator in ContentStream(contents, None).operations]
+        except (PyPdfError, ValueError, KeyError, TypeError, AttributeError, IndexError, RecursionError):
+            return 0, 0
+        for operator in operators:
+            depth += (operator == b"q") - (operator == b"Q")
+            lowest = min(lowest, depth)
+    return lowest, depth
 
 
 def _cm(matrix: Matrix) -> bytes:
