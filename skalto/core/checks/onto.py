@@ -40,11 +40,22 @@ def _objects(pdf: pikepdf.Pdf) -> dict[tuple[int, int], bytes]:
     found = {}
     with pikepdf.explicit_conversion():  # a number that stands alone is an object too
         for own in pdf.objects:
+            if own is None:
+                continue  # a number that stands for nothing
             told = own.unparse(resolved=True)
             if isinstance(own, pikepdf.Stream):
                 told = own.stream_dict.unparse(resolved=True) + b"\n" + own.read_raw_bytes()
             found[own.objgen] = told
     return found
+
+
+def _object_of(pdf: pikepdf.Pdf, pages: Sequence[PDFPage], number: int) -> int:
+    """The number of a page's object. The one reader lists a page that stands for several once, the other gives up where a page
+    tree runs into itself."""
+    try:
+        return int(pdf.pages[number - 1].obj.objgen[0])
+    except pikepdf.PdfError:
+        return int(pages[number - 1].pageid)
 
 
 def onto_checks(before: bytes, after: bytes, number: int) -> list[Check]:
@@ -63,18 +74,20 @@ def onto_checks(before: bytes, after: bytes, number: int) -> list[Check]:
         old, new = _pages(before), _pages(after)
         with _opened(before) as one, _opened(after) as other:
             was, now = _objects(one), _objects(other)
-            page = one.pages[number - 1].obj.objgen
+            page = _object_of(one, old, number)
     except Exception:
         raise InputError("The file that was written cannot be opened: put the model on once more.") from None
+    if not old:
+        raise InputError("No page of this PDF can be read by others: save it again with the program that made it.")
     # by their objects: one that stands for several pages is listed once
     later = {own.pageid: own for own in new}
     same = [
-        own.pageid in later and (_within if own.pageid == page[0] else list.__eq__)(_raw(own), _raw(later[own.pageid]))
+        own.pageid in later and (_within if own.pageid == page else list.__eq__)(_raw(own), _raw(later[own.pageid]))
         for own in old
     ]
     held = len(old) == len(new) and all(same)
     tell("onto-pages", "Pages", held, f"{sum(same)} of {len(old)} pages as they were", "every operator")
-    changed = [key for key, told in was.items() if key != page and now.get(key) != told]
+    changed = [key for key, told in was.items() if key[0] != page and now.get(key) != told]
     tell(
         "onto-objects",
         "Fonts and resources",

@@ -194,7 +194,7 @@ def test_what_pages_inherit_is_not_handed_down(asked) -> None:  # type: ignore[n
     def above(pdf: pikepdf.Pdf) -> None:
         for page in pdf.pages:
             del page.MediaBox
-            page["/Number"] = pdf.make_indirect(7)  # a number that stands alone is an object too
+            page["/Number"] = pdf.make_indirect(pikepdf.Object.parse(b"7"))  # type: ignore[call-overload]  # a number that stands alone is an object too
         pdf.Root.Pages.MediaBox = [0, 0, 595, 842]
 
     before = reworked(above)
@@ -249,6 +249,14 @@ def test_files_that_readers_have_to_guess_at_are_refused(asked) -> None:  # type
         asked(b"Here it begins\n" * 3 + reworked(lambda pdf: None))
     with pytest.raises(InputError, match="has no size"):
         asked(reworked(sizeless))
+
+
+def test_the_update_begins_a_line_of_its_own(asked) -> None:  # type: ignore[no-untyped-def]
+    """Of a file that ends at once behind its last mark, all that comes would be a comment (7.2.4)."""
+    before = finished().rstrip()
+    after, report = asked(before)
+    assert report["holds"], report["findings"]
+    assert after.startswith(before + b"\n")
 
 
 def test_what_cannot_be_is_told_in_a_sentence(asked) -> None:  # type: ignore[no-untyped-def]

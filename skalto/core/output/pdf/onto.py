@@ -10,11 +10,11 @@ import zlib
 from dataclasses import dataclass
 from typing import Any
 
+import pikepdf
 from pypdf import PdfReader, PdfWriter
 from pypdf.errors import PyPdfError
 from pypdf.generic import (
     ArrayObject,
-    ContentStream,
     DecodedStreamObject,
     DictionaryObject,
     FloatObject,
@@ -148,9 +148,11 @@ def put_onto(data: bytes, number: int, made: bytes, at: tuple[float, float], dra
             f"The area lies beyond the page of {place.width:.4g} × {place.height:.4g} mm: move it, or make it smaller."
         )
     try:
-        writer = PdfWriter(io.BytesIO(data), incremental=True)
+        # what stands behind its last line would be part of that
+        whole = data if data.endswith((b"\n", b"\r")) else data + b"\n"
+        writer = PdfWriter(io.BytesIO(whole), incremental=True)
         page = _as_they_stand(writer, reader, number)
-        _graft(writer, page, sheet, place, area, draws)
+        _graft(writer, page, sheet, place, area, _saved(data, number) if draws else None)
         out = io.BytesIO()
         writer.write(out)
         return _sectioned(data, out.getvalue(), reader.trailer)
@@ -257,13 +259,15 @@ def _table(run: list[int], rows: dict[int, int]) -> bytes:
     return b"%d %d\n" % (run[0], len(run)) + b"".join(b"%010d 00000 n \n" % rows[number] for number in run)
 
 
-def _graft(writer: PdfWriter, page: Any, sheet: Any, place: PagePlace, area: Box, draws: bool) -> None:
+def _graft(
+    writer: PdfWriter, page: Any, sheet: Any, place: PagePlace, area: Box, saved: tuple[int, int] | None
+) -> None:  # fmt: skip
     a, b, c, d, e, f = place.to_user
     x, y = area[0], area[1]
     # from points of the sheet to user space
     matrix = (a / _PT, b / _PT, c / _PT, d / _PT, a * x + c * y + e, b * x + d * y + f)
-    if draws:
-        _draw(writer, page, sheet, matrix)
+    if saved is not None:
+        _draw(writer, page, sheet, matrix, saved)
     ports = sheet.get("/VP")
     if ports:
         old = page.get("/VP")
@@ -286,8 +290,11 @@ def _graft(writer: PdfWriter, page: Any, sheet: Any, place: PagePlace, area: Box
         _facts(writer, page, sheet, rects, place.unit)
 
 
-def _draw(writer: PdfWriter, page: Any, sheet: Any, matrix: Matrix) -> None:
-    """The sheet's content as a form at the end of the page's, whose own streams stay as they are."""
+def _draw(writer: PdfWriter, page: Any, sheet: Any, matrix: Matrix, saved: tuple[int, int]) -> None:
+    """The sheet's content as a form at the end of the page's, whose own streams stay as they are.
+
+    :param saved: what the page does with graphics states, as :func:`_saved` has it.
+    """
     form = DecodedStreamObject()
     form.set_data(sheet.get_contents().get_data())
     form[NameObject("/Type")] = NameObject("/XObject")
@@ -310,27 +317,25 @@ def _draw(writer: PdfWriter, page: Any, sheet: Any, matrix: Matrix) -> None:
         inner = raw.get_object()
         streams = [*inner] if isinstance(inner, ArrayObject) else [raw]
     # whatever the page leaves behind is put back first, were it states that it saved and did not put back, or the reverse
-    lowest, left = _saved(page)
+    lowest, left = saved
     before = _stream(writer, b"q " * (1 - lowest) + b"\n")
     back = b"Q " * (1 - lowest + left)
     after = _stream(writer, b"\n" + back + b"q " + _cm(matrix) + name.encode() + b" Do Q\n")
     page[NameObject("/Contents")] = ArrayObject([before, *streams, after])
 
 
-def _saved(page: Any) -> tuple[int, int]:
+def _saved(data: bytes, number: int) -> tuple[int, int]:
     """How many more graphics states a page's content puts back than it saved, at the worst (0 or less), and how many more it
     saved in the end."""
-    contents = page.get_contents()
     lowest = depth = 0
-    if contents is not None:
-        # within strings and pictures these letters mean nothing: a reader of operators tells them apart
-        try:
-            operators = [operator for _, operator in ContentStream(contents, None).operations]
-        except (PyPdfError, ValueError, KeyError, TypeError, AttributeError, IndexError, RecursionError):
-            return 0, 0
-        for operator in operators:
-            depth += (operator == b"q") - (operator == b"Q")
-            lowest = min(lowest, depth)
+    try:
+        with pikepdf.open(io.BytesIO(data)) as pdf:
+            # within strings and pictures these letters mean nothing: a reader of operators tells them apart
+            for row in pikepdf.parse_content_stream(pdf.pages[number - 1], "q Q"):
+                depth += 1 if str(row.operator) == "q" else -1
+                lowest = min(lowest, depth)
+    except (pikepdf.PdfError, TypeError, ValueError, IndexError):
+        return 0, 0  # what readers make of such content is theirs
     return lowest, depth
 
 
