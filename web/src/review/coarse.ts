@@ -8,6 +8,8 @@ import type { Look } from "./state";
 export const BUDGET = { software: { whole: 200_000, moving: 20_000 }, graphics: { whole: 3_000_000, moving: 1_000_000 } };
 const FEWEST = 8;
 const FADED = 0.3;
+/** Of its colour, what a cut face shows. */
+const CAP = new three.Color().setScalar(0.5);
 
 interface Rough {
   positions: Float32Array;
@@ -99,18 +101,22 @@ export class Coarse {
     this.look = look;
     this.clear();
     const planes = look.cuts.map((cut) => clipping(cut, this.model.box3.getCenter(new three.Vector3())));
+    const filled = look.cuts.some((cut) => cut.filled);
     for (const faded of [false, true]) {
       const geometry = this.merged(look, faded);
       if (!geometry) continue;
+      const common = { vertexColors: true, clippingPlanes: planes };
+      const cut = filled && !faded;
       const material = new three.MeshLambertMaterial({
-        vertexColors: true,
-        side: three.DoubleSide,
-        clippingPlanes: planes,
+        ...common,
+        side: cut ? three.FrontSide : three.DoubleSide,
         transparent: faded,
         opacity: faded ? FADED : 1,
         depthWrite: !faded,
       });
       this.group.add(new three.Mesh(geometry, material));
+      // what is seen of a closed part from within lies behind its cut face
+      if (cut) this.group.add(new three.Mesh(geometry, new three.MeshBasicMaterial({ ...common, side: three.BackSide, color: CAP })));
     }
   }
 

@@ -145,7 +145,7 @@ export class Hands {
   private tick = () => {
     if (!this.pressed.size) return;
     const now = performance.now();
-    this.stride(Math.min(0.2, (now - this.before) / 1000));
+    this.stride(Math.min(0.5, (now - this.before) / 1000));
     this.before = now;
     this.ticking = requestAnimationFrame(this.tick);
   };
