@@ -70,7 +70,7 @@ def _mesh(mesh: SolidMesh, numbers: _Numbers) -> dict[str, Any]:
     segments, owners, rows = _edges(features)
     return {
         "positions": numbers.add(positions, "<f4"),
-        "normals": numbers.add(np.round(normals * _TURNS), "<i2"),
+        "normals": numbers.add(np.round(np.clip(normals, -1, 1) * _TURNS), "<i2"),
         "uv": numbers.add(uv, "<f4"),
         "triangles": numbers.add_indices(triangles[order]),
         "faceOf": numbers.add_indices(features.face_of[order]),

@@ -264,6 +264,15 @@ def test_the_check_finds_a_picture_that_is_lost_or_laid_otherwise(model: Model) 
         assert verdicts(_with_u3d(whole, lambda _, data=data: data))["pictures"] == "fails"
 
 
+@pytest.mark.parametrize("suffix", ["PNG", "JPEG"])
+def test_a_picture_that_is_damaged_is_refused(suffix: str) -> None:
+    scene = pictured_scene(suffix)
+    (picture,) = scene.pictures.values()
+    for bad in (picture[:40] + b"\0" * (len(picture) - 40), b"\0" * len(picture)):
+        with pytest.raises(InputError, match="picture 1 cannot be read"):
+            read_u3d(write_u3d(scene).replace(picture, bad))
+
+
 def test_a_picture_without_a_place_on_it_is_refused() -> None:
     scene = pictured_scene()
     data = write_u3d(scene)

@@ -5,11 +5,14 @@ Every count is held against the bytes that are there before anything is made of 
 
 from __future__ import annotations
 
+import io
 import math
 import struct
+import zlib
 from dataclasses import dataclass, field, replace
 
 import numpy as np
+from PIL import Image
 
 from skalto.core.errors import InputError
 from skalto.core.geometry import Array
@@ -24,6 +27,7 @@ MOST_SHADINGS = 256
 MOST_LAYERS = 8
 """Pictures that lie on a triangle, one over the other (9.6.1.1.3.1)."""
 MOST_TRIANGLES = 20_000_000
+MOST_PIXELS = 64_000_000
 
 
 class Cursor:
@@ -192,8 +196,19 @@ def _shader(found: _Found, data: memoryview) -> None:
 def _picture(found: _Found, data: memoryview) -> None:
     cursor = Cursor(data, "a picture")
     name = cursor.text()
-    if cursor.u32() == 0:
-        found.pictures[name] = bytes(data[cursor.at :])
+    if cursor.u32() != 0:
+        return
+    picture = bytes(data[cursor.at :])
+    try:
+        with Image.open(io.BytesIO(picture), formats=("PNG", "JPEG")) as opened:
+            if opened.width * opened.height > MOST_PIXELS:
+                raise InputError(
+                    f"The U3D file has a picture of more than {MOST_PIXELS // 10**6} million pixels: send a smaller one."
+                )
+            opened.load()
+    except (OSError, ValueError, SyntaxError, EOFError, struct.error, zlib.error, Image.DecompressionBombError):
+        raise InputError(f"The U3D file is damaged: {name} cannot be read. Export it again.") from None
+    found.pictures[name] = picture
 
 
 def _enough(size: int, faces: int, counts: tuple[int, ...]) -> bool:
