@@ -13,15 +13,17 @@ from typing import Any
 
 import httpx
 import numpy as np
+import pikepdf
 import pytest
 from reportlab.pdfgen.canvas import Canvas
 
 from skalto.core.scene.annotation_3d import Annotation3d
 from skalto.core.scene.views import Cut
+from skalto.services.results.writing import page_alone
 from tests.api.test_api import bring_in, new_job, wait_for
 from tests.api.test_issues import edit, pack
 from tests.conftest import Running
-from tests.core.output.test_onto import finished
+from tests.core.output.test_onto import by_pdfium, finished
 
 QUARTER = [[1, 0, 0], [0, 0, -1], [0, 1, 0]]
 
@@ -244,6 +246,51 @@ def test_the_lines_of_a_page_are_found_to_snap_to(running: Running, tmp_path: Pa
             break
         time.sleep(0.1)
     assert "there is no page 7" in answer.json()["detail"]
+
+
+def layered() -> bytes:
+    """A page with a black square on a layer that is off, and a form field, by another library."""
+    with pikepdf.open(io.BytesIO(finished())) as pdf:
+        page = pdf.pages[1]
+        off = pdf.make_indirect(pikepdf.Dictionary(Type=pikepdf.Name.OCG, Name="Notes"))
+        pdf.Root.OCProperties = pikepdf.Dictionary(OCGs=[off], D=pikepdf.Dictionary(OFF=[off]))
+        page.Resources.Properties = pikepdf.Dictionary(L0=off)
+        page.contents_add(pdf.make_stream(b"/OC /L0 BDC 0 g 300 500 200 200 re f EMC"))
+        out = io.BytesIO()
+        pdf.save(out)
+    return out.getvalue()
+
+
+def test_a_layer_that_is_off_is_not_seen_on_the_desk_either() -> None:
+    """By pdfium: the page alone shows what the page without the square does, its form field too."""
+    bare = by_pdfium(finished(), 1)
+    assert np.array_equal(by_pdfium(layered(), 1), bare)
+    assert np.array_equal(by_pdfium(page_alone(layered(), 2), 0), bare)
+
+
+def test_an_empty_page_can_be_used_as_it_is(running: Running, tmp_path: Path) -> None:
+    """Such as a sheet of headed paper before anything is on it; what a page of it shows alone is told to be nothing."""
+    out = io.BytesIO()
+    with pikepdf.new() as pdf:
+        pdf.add_blank_page(page_size=(595, 842))
+        pdf.save(out)
+    job, drawing = page_of(running, tmp_path, out.getvalue(), "empty.pdf")
+    facts = running.client.get(f"/api/jobs/{job}/sources/{drawing}/drawing").json()["facts"]
+    assert facts["lost"] == ["Its pages are empty: use them as they are, and put something on them."]
+    answer = running.client.post(f"/api/jobs/{job}/pages/as-it-is", json={"source": drawing, "space": ""})
+    assert answer.status_code == 201, answer.text
+    assert sheet_of(running.client, job, answer.json()["sheet"])["onto"]["page"] == 1
+
+
+def test_a_page_that_nothing_can_be_put_onto_is_refused_at_once(running: Running, tmp_path: Path) -> None:
+    data = finished()
+    kids = re.search(rb"/Kids \[ (\d+) 0 R (\d+) 0 R", data)
+    assert kids
+    twice = data.replace(kids[0], kids[0].replace(kids[1] + b" 0 R", kids[2].ljust(len(kids[1])) + b" 0 R", 1))
+    job, drawing = page_of(running, tmp_path, twice, "twice.pdf")
+    answer = running.client.post(f"/api/jobs/{job}/pages/as-it-is", json={"source": drawing, "space": ""})
+    assert answer.status_code == 422
+    assert "kept as one with page 2" in answer.json()["detail"]
 
 
 def test_a_newer_page_takes_the_place_of_the_finished_one(running: Running, tmp_path: Path) -> None:

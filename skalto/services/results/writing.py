@@ -115,10 +115,10 @@ def _of_the_sheet(check: Check) -> Check:
 
 
 def page_alone(data: bytes, number: int) -> bytes:
-    """A page of a PDF, from 1, as a file of its own, for whoever looks at it."""
+    """A page of a PDF, from 1, as a file of its own, with its form fields and layers as they are, for whoever looks at it."""
     out = io.BytesIO()
     with pikepdf.open(io.BytesIO(data)) as whole, pikepdf.new() as one:
-        one.pages.append(whole.pages[number - 1])
+        one.add_pages_from(whole, [number - 1], outlines="ignore")
         one.save(out)
     return out.getvalue()
 

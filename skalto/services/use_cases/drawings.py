@@ -14,7 +14,7 @@ from skalto.core.errors import InputError, NotThere
 from skalto.core.formats import stroke_format
 from skalto.core.geometry import Array, Box
 from skalto.core.layout.drawing_views import finished_sheet, first_sheet, new_excerpt, page_sheet, whole_page_sheet
-from skalto.core.output.pdf.onto import place_of, signatures_of
+from skalto.core.output.pdf.onto import place_of, signatures_of, sound_for
 from skalto.core.quantities import PREFERRED_SCALES, Scale
 from skalto.core.sheets.content import DrawingContent
 from skalto.core.sheets.finished_page import FinishedPage
@@ -201,6 +201,7 @@ class Drawings:
         number = names.index(space) + 1
         data = self.studio.blobs.get(keys.file_key(source))
         place = place_of(data, number)
+        sound_for(data, number)
         page = FinishedPage(source=source, page=number, signatures=signatures_of(data))
         sheet = finished_sheet(short_id(), f"{Path(ref.name).stem}, page {number}", page, (place.width, place.height))
         return self.studio.edit(job_id, AddSheet(kind="add_sheet", sheet=sheet)), sheet.id

@@ -180,13 +180,28 @@ def _as_they_stand(writer: PdfWriter, reader: PdfReader, number: int) -> Any:
     return wanted
 
 
+def sound_for(data: bytes, number: int) -> None:
+    """See to it that something can be put onto a page, from 1.
+
+    :raises InputError: for a file that is locked, one whose objects or pages readers have to guess at, and a page that stands
+        in it for others too.
+    """
+    _sound(data, _opened(data), number)
+
+
 def _sound(data: bytes, reader: PdfReader, number: int) -> None:
-    """:raises InputError: for a file whose objects readers have to guess at, and a page that stands in it for others too."""
     start = int(data[data.rindex(b"startxref") + 9 :].split()[0]) if b"startxref" in data else -1
     if start < 0 or not _SECTION.match(data[start : start + 40]):
         raise InputError(
             "This PDF is damaged: the table of its objects is not where it says. Save it again with the program that made it."
         )
+    try:
+        with pikepdf.open(io.BytesIO(data)) as pdf:
+            _ = len(pdf.pages)
+    except pikepdf.PdfError:
+        raise InputError(
+            "This PDF is damaged: its pages run into one another. Save it again with the program that made it."
+        ) from None
     objects = [getattr(page.indirect_reference, "idnum", None) for page in reader.pages]
     also = [n for n, own in enumerate(objects, 1) if own is not None and own == objects[number - 1] and n != number]
     if also:

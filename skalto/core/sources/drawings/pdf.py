@@ -49,6 +49,8 @@ from skalto.core.sources.drawings.pdf_letters import spaced
 _STUMBLES = (PSException, PDFException, ValueError, TypeError, KeyError, AttributeError, AssertionError, RecursionError)
 """What pdfminer raises where a file breaks the rules that it counts on."""
 
+EMPTY = "Its pages are empty: use them as they are, and put something on them."
+"""What is told of a file that draws nothing."""
 MOST_PAGES = 200
 _MM = float(1 / PT_PER_MM)
 _GAP = 0.2
@@ -365,8 +367,10 @@ def read_pdf(path: Path, name: str, progress: Progress) -> Drawing:
                 strokes=len(artwork), heights=heights,
             )
         )  # fmt: skip
+    if not spaces:
+        raise InputError(f"{name} is damaged, so its pages cannot be read: export it again.")
     if not any(len(artwork) for artwork in spaces.values()):
-        raise InputError(f"{name} has no vectors or text on its pages: a scan has to be drawn anew.")
+        lost.append(EMPTY)
     lost += [f"{count} × {what if ':' in what else what + ': not applied'}." for what, count in device.unread.most_common()]
     layers = _layers(document)
     rows = [LayerFacts(name=layer, on=on, count=device.counts.get(layer, 0)) for layer, on in layers.items()]
