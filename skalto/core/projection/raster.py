@@ -20,9 +20,9 @@ def _run(corners, y):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True)  # type: ignore[untyped-decorator]
-def fill(points, colours, depth, pixels):  # type: ignore[no-untyped-def]
+def fill(points, colours, depth, pixels, cover=255):  # type: ignore[no-untyped-def]
     """Draw triangles (n, 3, 3) in pixel coordinates, z toward the viewer, nearest wins; *colours* (n, 3, 3) are those
-    of the corners, and run evenly between them."""
+    of the corners, and run evenly between them. *cover* is what stands in the fourth channel of what is drawn."""
     rows, columns = depth.shape
     for t in range(len(points)):
         ax, ay, az = points[t, 0]
@@ -47,7 +47,7 @@ def fill(points, colours, depth, pixels):  # type: ignore[no-untyped-def]
                     for k in range(3):
                         mixed = u * colours[t, 0, k] + v * colours[t, 1, k] + (1.0 - u - v) * colours[t, 2, k]
                         pixels[j, i, k] = min(255, max(0, int(mixed + 0.5)))
-                    pixels[j, i, 3] = 255
+                    pixels[j, i, 3] = cover
 
 
 @numba.njit(cache=True)  # type: ignore[untyped-decorator]

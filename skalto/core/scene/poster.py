@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from skalto.core.geometry import Array
+from skalto.core.quantities import MM_PER_INCH
 from skalto.core.scene.scene import Node, Scene, SolidMesh
 from skalto.core.scene.views import Camera, Cut, Lighting, PreparedView, RenderMode, fitted
 from skalto.core.sources.models.model import laid_on
@@ -22,6 +23,12 @@ CAP = 0.74
 _SEEN_THROUGH = 0.35
 PLAIN = (RenderMode.ILLUSTRATION, RenderMode.HIDDEN_WIREFRAME)
 """Modes that draw faces in the colour of the background."""
+_HATCHED = 128
+"""The covers from this one on stand for hatches until these are drawn."""
+_HATCHES = ((1, 1, 2.4), (1, -1, 2.4), (1, 1, 3.7), (1, -1, 3.7), (1, 1, 1.6), (1, -1, 1.6))
+"""Which way a hatch runs, and how far apart its lines are, mm: what lies beside another differs from it (ISO 128-50)."""
+_BETWEEN = 0.28
+"""Between the lines of a hatch, so much of the colour is left."""
 _LIGHTS: dict[Lighting, tuple[float, tuple[float, float, float], tuple[float, float, float]]] = {
     # ambient, where the lamp is (right, up, toward the viewer), its colour
     Lighting.WHITE: (0.45, (0.4, 0.7, 1.0), (1.0, 1.0, 1.0)),
@@ -148,10 +155,21 @@ class _Layer:
         self.pixels = np.zeros((rows, columns, 4), np.uint8)
         self.depth = np.full((rows, columns), -np.inf)
 
-    def draw(self, flat: Array, colours: Array) -> None:
+    def draw(self, flat: Array, colours: Array, cover: int = 255) -> None:
         from skalto.core.projection.raster import fill  # compiled: takes half a second to load
 
-        fill(flat, np.clip(colours * 255, 0, 255).astype(np.uint8), self.depth, self.pixels)
+        fill(flat, np.clip(colours * 255, 0, 255).astype(np.uint8), self.depth, self.pixels, cover)
+
+    def hatch(self, dpi: float) -> None:
+        """Lines across what was drawn with a cover that stands for a hatch; it covers as all else after that."""
+        for number, (x, y, apart) in enumerate(_HATCHES):
+            rows, columns = np.nonzero(self.pixels[..., 3] == _HATCHED + number)
+            # rows run down, and there are two of them for each of the picture's
+            step = 2 * dpi / MM_PER_INCH * apart * math.sqrt(2)
+            between = np.mod(x * columns - y * rows, step) >= step / 4
+            bright = self.pixels[rows[between], columns[between], :3] * _BETWEEN + 255 * (1 - _BETWEEN)
+            self.pixels[rows[between], columns[between], :3] = bright.astype(np.uint8)
+            self.pixels[rows, columns, 3] = 255
 
     def draw_picture(self, flat: Array, light: Array, places: Array, picture: NDArray[np.uint8], perspective: bool) -> None:
         """Triangles that a picture lies on, (n, 3, 2), times the light on their corners (n, 3, 3)."""
@@ -175,10 +193,14 @@ def _colours(scene: Scene, node: Node, mesh: int) -> Array:
     return table[np.minimum(shading, len(table) - 1)]
 
 
-def draw_view(scene: Scene, view: PreparedView, camera: Camera, columns: int, rows: int) -> NDArray[np.uint8]:
+def draw_view(
+    scene: Scene, view: PreparedView, camera: Camera, columns: int, rows: int, dpi: float = 96
+) -> NDArray[np.uint8]:  # fmt: skip
     """A view's picture, (rows, columns, 4); the background covers all.
 
-    Cut faces are filled where the view says so: what is seen of a part from within lies behind its cut face.
+    Cut faces are filled or hatched where the view says so: what is seen of a part from within lies behind its cut face.
+
+    :param dpi: how fine it is, for the lines of a hatch.
     """
     big_columns, big_rows = columns * 2, rows * 2
     solid = _Layer(big_rows, big_columns)
@@ -190,15 +212,17 @@ def draw_view(scene: Scene, view: PreparedView, camera: Camera, columns: int, ro
     box = scene.box()
     middle = (box[0] + box[1]) / 2 if box else np.zeros(3)
     pictures = {name: pixels_of(data) for name, data in scene.pictures.items()}
-    for node, world in zip(scene.nodes, scene.worlds().values(), strict=True):
+    filled, hatched = (any(cut.filled and (every or cut.hatched) for cut in view.cuts) for every in (True, False))
+    worlds = scene.worlds()
+    for part, node in enumerate(node for node in scene.nodes if node.meshes):
+        world = worlds[node.name]
         if node.name in hidden:
             continue
         for number in node.meshes:
             mesh = scene.meshes[number]
             points = _turned(mesh, world)
             picture = _picture(node, pictures) if len(mesh.uv) and view.mode not in PLAIN else None
-            # on a picture falls light as on what is white
-            colours = _colours(scene, node, number) if picture is None else np.ones((len(points), 3))
+            colours = _colours(scene, node, number)
             covers = _covers(mesh, node, own.get(node.name))
             if view.mode in (RenderMode.TRANSPARENT, RenderMode.TRANSPARENT_EDGES):
                 covers = np.minimum(covers, _SEEN_THROUGH)
@@ -209,11 +233,18 @@ def draw_view(scene: Scene, view: PreparedView, camera: Camera, columns: int, ro
                 if not len(triangles):
                     continue
                 layer = solid if cover >= 1 else faint.setdefault(round(cover, 3), _Layer(big_rows, big_columns))
-                flat, lit = _lit(triangles, paint, camera, toward, (ambient, tint), view, (big_columns, big_rows))
+                # on a picture falls light as on what is white
+                shown = paint if picture is None else np.ones_like(paint)
+                flat, lit, within = _lit(triangles, shown, camera, toward, (ambient, tint), view, (big_columns, big_rows))
+                if filled:
+                    cap = np.repeat(paint[within][:, None] * CAP, 3, axis=1)
+                    layer.draw(flat[within], cap, _HATCHED + part % len(_HATCHES) if hatched and cover >= 1 else 255)
+                    flat, lit, triangles = flat[~within], lit[~within], triangles[~within]
                 if picture is None:
                     layer.draw(flat, lit)
                 else:
                     layer.draw_picture(flat, lit, np.ascontiguousarray(triangles[..., 6:]), picture, camera.perspective)
+    solid.hatch(dpi)
     return _laid(solid, faint, view, rows, columns)
 
 
@@ -251,8 +282,9 @@ def _cut(points: Array, colours: Array, opacity: float, cut: Cut, middle: Array)
 def _lit(
     corners: Array, colours: Array, camera: Camera, toward: Array, light: tuple[float, tuple[float, float, float]],
     view: PreparedView, size: tuple[int, int],
-) -> tuple[Array, Array]:  # fmt: skip
-    """Triangles in pixels with the colours that their corners show (n, 3, 3); *corners* as :func:`_turned` has them."""
+) -> tuple[Array, Array, NDArray[np.bool_]]:  # fmt: skip
+    """Triangles in pixels with the colours that their corners show (n, 3, 3), and which are seen from within; *corners* as
+    :func:`_turned` has them."""
     ambient, tint = light
     points, turns = corners[..., :3], corners[..., 3:6]
     normal = np.cross(points[:, 1] - points[:, 0], points[:, 2] - points[:, 0])
@@ -271,9 +303,7 @@ def _lit(
     else:
         # light adds up before the screen's curve (IEC 61966-2-1, nearly a power of 2.2)
         shown = colours * (share[..., None] * np.asarray(tint)) ** (1 / 2.2)
-    if any(cut.filled for cut in view.cuts):
-        shown = np.where(within[:, None, None], colours * CAP, shown)
-    return _projected(camera, points, *size), shown
+    return _projected(camera, points, *size), shown, within
 
 
 def _laid(solid: _Layer, faint: dict[float, _Layer], view: PreparedView, rows: int, columns: int) -> NDArray[np.uint8]:

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
 from skalto.core.geometry import Array
+from skalto.core.quantities import MM_PER_INCH
 from skalto.core.scene.annotation_3d import Annotation3d
 from skalto.core.scene.poster import camera_of, draw_view, hidden_nodes, opacities, poster_size
 from skalto.core.scene.scene import Scene, piece_names
@@ -188,4 +189,5 @@ def draw_poster(annotation: Annotation3d, scene: Scene) -> NDArray[np.uint8]:
     """The picture of the view that a 3D annotation opens with, at its resolution, (rows, columns, 4)."""
     view = annotation.opens_with
     columns, rows = poster_size(*annotation.inner_size, annotation.poster_dpi)
-    return draw_view(scene, view, camera_of(view, scene, annotation.aspect), columns, rows)
+    dpi = columns / annotation.inner_size[0] * MM_PER_INCH
+    return draw_view(scene, view, camera_of(view, scene, annotation.aspect), columns, rows, dpi)

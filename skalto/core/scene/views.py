@@ -125,7 +125,7 @@ class Cut(BaseModel):
     ghost: bool = False
     """Whether the half that is taken away is still to be seen through."""
     hatched: bool = False
-    """Whether a review hatches filled cut faces; posters and readers of PDF fill them in one colour."""
+    """Whether filled cut faces are hatched, in a review and on the poster; readers of PDF fill them in one colour."""
 
     def others(self) -> tuple[int, int]:
         """The two axes that the plane is tilted about."""

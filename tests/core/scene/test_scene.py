@@ -7,6 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import trimesh
 
 from skalto.core.errors import InputError
 from skalto.core.output.u3d.reader import read_u3d
@@ -16,7 +17,7 @@ from skalto.core.scene.choices import Grouping, NamedGroup, SceneChoices, SceneS
 from skalto.core.scene.features import features_of
 from skalto.core.scene.meshing import TOLERANCES, Quality, merged, mesh_part, part_meshes
 from skalto.core.scene.poster import camera_of, corners_of, draw_view
-from skalto.core.scene.scene import Scene, SolidMesh
+from skalto.core.scene.scene import Material, Node, Scene, SolidMesh
 from skalto.core.scene.views import (
     Camera,
     Cut,
@@ -35,6 +36,7 @@ from skalto.core.sources.reading import read_model
 from skalto.demo.solids import block, cylinder
 from tests.conftest import plate_with_holes
 from tests.core.modelled import modelled
+from tests.core.scene.solids import mesh_of
 
 
 def decoded(model: Model, quality: Quality = Quality.NORMAL, **choices: object) -> Scene:
@@ -365,6 +367,33 @@ def test_cut_faces_are_filled_with_the_part_s_colour(plate: Model) -> None:
     faces = drawn[10, 20:120, :3].astype(int)
     assert np.ptp(faces, axis=0).max() == 0
     assert camera_of(view, scene, 1.0).span > 0
+
+
+@pytest.mark.parametrize("dpi", [96, 200])
+def test_cut_faces_are_hatched_by_component(dpi: int) -> None:
+    """Two parts side by side, cut: along a row of pixels the lines of each are its own distance apart, in mm of the poster."""
+    boxes = [trimesh.creation.box((60, 10, 40), trimesh.transformations.translation_matrix((x, 0, 0))) for x in (-30, 30)]
+    nodes = [Node(name, "", np.eye(4), (n,), (Material("#404040"),)) for n, name in enumerate(("Left", "Right"))]
+    scene = Scene(tuple(nodes), tuple(mesh_of(box) for box in boxes))
+    cut = Cut(along="y", flip=True, hatched=True)
+    camera = Camera(position=(0, -300, 0), target=(0, 0, 0), up=(0, 0, 1), span=40)
+    wide, high = round(120 / 25.4 * dpi), round(40 / 25.4 * dpi)
+
+    def row(view: PreparedView) -> np.ndarray:
+        return draw_view(scene, view, camera, wide, high, dpi)[high // 2, :, 0].astype(int)  # type: ignore[no-any-return]
+
+    plain = row(PreparedView(id="v", name="v", cuts=(cut.model_copy(update={"hatched": False}),)))
+    hatched = row(PreparedView(id="v", name="v", cuts=(cut,)))
+    assert len(set(plain[2 : wide // 2 - 2].tolist())) == 1
+    found = []
+    for first in (0, wide // 2):
+        part = hatched[first + 3 : first + wide // 2 - 3]
+        dark = part < part.min() + 30
+        starts = np.flatnonzero(np.diff(dark.astype(int)) == 1)
+        found.append(float(np.diff(starts).mean()) * 25.4 / dpi)
+        assert 0.15 < dark.mean() < 0.35
+    # both run at 45° here, to opposite sides: along a row their lines are √2 as far apart
+    assert found == pytest.approx([2.4 * np.sqrt(2)] * 2, rel=0.03)
 
 
 def test_a_scan_is_looked_over_without_being_taken_for_a_part() -> None:

@@ -170,7 +170,7 @@ export const handles = "Handles";
 export const tilt = (axis: string) => `Tilt, ${axis}`;
 export const tiltOf = (along: string, axis: string) => `Tilt of the plane across ${along} about ${axis}, degrees`;
 export const hatchThem = "Hatch them by component";
-export const hatchIsOurs = "Here and in the HTML file: a reader of PDF fills cut faces in one colour";
+export const hatchIsOurs = "Here, in the HTML file and on the poster: a reader of PDF fills cut faces in one colour";
 export const fillThemFirst = "Fill the cut faces first";
 export const keepThisSection = "Keep this section";
 export const onTheSheet = "Section view on the sheet";

@@ -31,6 +31,7 @@ from skalto.core.quantities import PT_PER_MM
 
 _PT = float(PT_PER_MM)
 _PIECE = "/Skalto"
+_START = re.compile(rb"startxref\s+(\d{1,19})")
 _SECTION = re.compile(rb"\s*(xref|\d+\s+\d+\s+obj)")
 _LEAST = 1.0
 """The smallest side of an area, mm."""
@@ -190,8 +191,9 @@ def sound_for(data: bytes, number: int) -> None:
 
 
 def _sound(data: bytes, reader: PdfReader, number: int) -> None:
-    start = int(data[data.rindex(b"startxref") + 9 :].split()[0]) if b"startxref" in data else -1
-    if start < 0 or not _SECTION.match(data[start : start + 40]):
+    told = _START.findall(data)
+    start = int(told[-1]) if told else len(data)
+    if not _SECTION.match(data[start : start + 40]):
         raise InputError(
             "This PDF is damaged: the table of its objects is not where it says. Save it again with the program that made it."
         )
