@@ -177,6 +177,22 @@ def test_what_is_no_picture_leaves_the_part_its_colour(tmp_path: Path) -> None:
     assert not scene_of(read_model(path, "sign.zip")).pictures
 
 
+@pytest.mark.parametrize("mode", ["RGB", "RGBA", "P", "LA", "1", "I;16", "CMYK", "L"])
+def test_pictures_of_every_kind(tmp_path: Path, mode: str) -> None:
+    """Half black and half white, as PNG, or as JPEG for the colours of print: grey is their mean."""
+    halves = np.repeat(np.array((0, 255), np.uint8), 32)[None].repeat(64, axis=0)
+    picture = Image.fromarray(halves.astype(np.uint16) * 257) if mode == "I;16" else Image.fromarray(halves).convert(mode)
+    out = io.BytesIO()
+    picture.save(out, "JPEG" if mode == "CMYK" else "PNG")
+    text = b"mtllib a.mtl\nusemtl a\nv 0 0 0\nv 9 0 0\nv 0 9 0\nvt 0 0\nvt 1 0\nvt 0 1\nf 1/1 2/2 3/3\n"
+    with ZipFile(tmp_path / "a.zip", "w") as archive:
+        archive.writestr("a.obj", text)
+        archive.writestr("a.mtl", b"newmtl a\nKd 1 1 1\nmap_Kd a.picture\n")
+        archive.writestr("a.picture", out.getvalue())
+    (leaf,) = read_model(tmp_path / "a.zip", "a.zip").tree.leaves()
+    assert [int(leaf.colour[k : k + 2], 16) for k in (1, 3, 5)] == pytest.approx([128] * 3, abs=2)
+
+
 def test_a_very_large_picture_is_made_smaller(tmp_path: Path) -> None:
     material = trimesh.visual.material.PBRMaterial(baseColorTexture=quarters(4096), baseColorFactor=[255] * 4)
     scene = scene_of(read_model(glb_of(pictured(BOX, material), tmp_path / "a.glb"), "a.glb"))

@@ -88,6 +88,8 @@ class Textures:
 def _coloured(picture: Image.Image, factor: Any) -> Image.Image:
     """The picture without what it is seen through, no larger than need be, times the material's colour: that is of light, and
     the picture of the screen (glTF 2.0, 3.9.2)."""
+    if picture.mode.startswith("I"):  # grey of 16 bits, which the library would cut off at 255
+        picture = Image.fromarray((np.asarray(picture) // 257).astype(np.uint8))
     shown = picture.convert("RGBA").convert("RGB")
     shown.thumbnail((MOST_PIXELS, MOST_PIXELS), Image.Resampling.LANCZOS)
     share = np.asarray([1.0, 1.0, 1.0] if factor is None else factor, float)[:3]
