@@ -147,6 +147,7 @@ def pack_of(solid: FoundSolid, kept: Sequence[Kept] = (), densities: Mapping[str
         "first": solid.first,
         "groups": list(facts.groups) if facts else [],
         "size": len(solid.u3d),
+        "aspect": solid.shown[0] / max(solid.shown[1], 1e-9),
         "page": solid.page,
         "box": solid.box,
         "kept": [own.model_dump(mode="json") for own in kept],
@@ -200,5 +201,6 @@ def model_file(
     field = Annotation3d(id="3d", source=source, name=name, choices=choices)
     made = make_solid(field, load_tree(store, source), scene, u3d, poster)
     told = {"unit": "mm", "tolerance": made.facts.chord, "first": 0, "groups": list(made.facts.groups), "size": len(u3d)}
+    told["aspect"] = field.aspect
     pack = pack_review(read_u3d(u3d), name, [plain_view(view) for view in made.views], told)
     return write_page(name, pack, *viewer_files(viewer))

@@ -10038,7 +10038,8 @@ export interface components {
          * ShapeFacts
          * @description What is known of a distinct shape: its box in its own axes, volume, count of solids, its faces' own colours (see
          *     :func:`cover_of`); the file's *material* and *density* (g/cm³, 0 for none), numbers that congruent shapes
-         *     share, and a short name for what it is in its own axes: what was changed of it changes that.
+         *     share, and a short name for what it is in its own axes: what was changed of it changes that; of a *picture* that lies on it
+         *     the short name, and how much of the picture its triangles take up, 1 for all of it once.
          */
         ShapeFacts: {
             /**
@@ -10071,6 +10072,11 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Laid
+             * @default 0
+             */
+            laid: number;
             /** Low */
             low: [
                 number,
@@ -10082,6 +10088,11 @@ export interface components {
              * @default
              */
             material: string;
+            /**
+             * Picture
+             * @default
+             */
+            picture: string;
             /** Solids */
             solids: number;
             /** Volume */

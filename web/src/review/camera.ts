@@ -49,6 +49,15 @@ export function inPerspective(camera: Camera, perspective: boolean): Camera {
 }
 
 /** A camera that looks along `look` and takes points in; the server's rule. */
+/** A camera whose picture, meant for one shape, is whole in another: its span is that of the shorter side. */
+export function contained(camera: Camera, meant: number, aspect: number): Camera {
+  const by = Math.max(Math.max(meant, 1) / Math.max(aspect, 1), Math.max(1 / meant, 1) / Math.max(1 / aspect, 1));
+  if (Math.abs(by - 1) < 1e-6) return camera;
+  if (!camera.perspective) return { ...camera, span: camera.span * by };
+  const half = Math.tan(three.MathUtils.degToRad(camera.span) / 2) * by;
+  return { ...camera, span: three.MathUtils.radToDeg(2 * Math.atan(half)) };
+}
+
 export function fitted(look: Triple, up: Triple, points: three.Vector3[], aspect: number, perspective: boolean): Camera {
   const box = new three.Box3().setFromPoints(points);
   const middle = box.getCenter(new three.Vector3());

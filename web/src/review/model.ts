@@ -87,6 +87,8 @@ export interface Model {
   kept?: readonly object[];
   densities?: Record<string, number>;
   size: number;
+  /** How much wider than high prepared views are meant to be seen. */
+  aspect?: number;
   page?: number;
   box?: [number, number, number, number];
   worlds: Map<string, three.Matrix4>;

@@ -8,6 +8,7 @@ import "./review.css";
 import { theme } from "../common/theme";
 import { Ticket } from "../ticket/Ticket";
 import { readPack } from "./model";
+import { contained } from "./camera";
 import { ReviewCanvas } from "./ReviewCanvas";
 import { ReviewPanel } from "./ReviewPanel";
 import { createReview } from "./state";
@@ -25,6 +26,11 @@ const root = document.getElementById("review") as HTMLElement;
 try {
   const model = readPack(await bytes(document.getElementById("model")?.textContent ?? ""));
   const review = createReview(model);
+  // the window has a shape of its own: a prepared view is whole in it, from the start and whenever it is chosen
+  review.subscribe(({ look, at, views, aspect, see }) => {
+    const meant = views.find((view) => view.id === at)?.camera;
+    if (meant && model.aspect && look.camera === meant) see({ camera: contained(meant, model.aspect, aspect) });
+  });
   createRoot(root).render(
     <ConfigProvider theme={theme} button={{ autoInsertSpace: false }}>
       <div className="review-page">

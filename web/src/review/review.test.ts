@@ -1,6 +1,6 @@
 import * as three from "three";
 import { describe, expect, it } from "vitest";
-import { distance, fitted, inPerspective, rollOf, spanAtTarget, turned, withRoll, zoomed } from "./camera";
+import { contained, distance, fitted, inPerspective, rollOf, spanAtTarget, turned, withRoll, zoomed } from "./camera";
 import { clipping, cutOf, planeOf, type Cut } from "./cutting";
 import { asCsv, asText, axesInWords, inWords, measure, radiusInWords, type Pick, type Reading } from "./measuring";
 import { triple, type Camera, type Triple } from "./model";
@@ -24,6 +24,14 @@ describe("cameras", () => {
     const round = inPerspective(camera, true);
     expect(spanAtTarget(round)).toBeCloseTo(50);
     expect(inPerspective(round, false).span).toBeCloseTo(50);
+  });
+  it("is whole in a picture of another shape", () => {
+    // as wide as high: what was 2 wide for 1 high has to be seen twice as wide
+    expect(contained(camera, 2, 1).span).toBeCloseTo(100);
+    expect(contained(camera, 2, 3)).toBe(camera);
+    expect(contained(camera, 0.5, 1).span).toBeCloseTo(100);
+    const round = contained(inPerspective(camera, true), 2, 1);
+    expect(spanAtTarget(round)).toBeCloseTo(100);
   });
   it("zooms by the span or by the distance", () => {
     expect(zoomed(camera, 0.5).span).toBe(25);
