@@ -10,6 +10,8 @@ import pikepdf
 from pdfminer.pdfdocument import PDFDocument
 from pdfminer.pdfpage import PDFPage
 from pdfminer.pdfparser import PDFParser
+from pdfminer.pdftypes import PDFStream
+from pdfminer.psexceptions import PSException
 
 from skalto.core.checks.solids import solid_checks
 from skalto.core.checks.verdict import Check
@@ -22,7 +24,8 @@ def _pages(data: bytes) -> list[PDFPage]:
 
 
 def _raw(page: PDFPage) -> list[bytes]:
-    return [bytes(resolved(stream).rawdata or resolved(stream).get_data()) for stream in page.contents]
+    streams = [resolved(stream) for stream in page.contents]
+    return [bytes(own.rawdata or own.get_data()) for own in streams if isinstance(own, PDFStream)]
 
 
 def _within(old: Sequence[bytes], new: Sequence[bytes]) -> bool:
@@ -95,5 +98,8 @@ def onto_checks(before: bytes, after: bytes, number: int) -> list[Check]:
         f"{len(was) - len(changed)} of {len(was)} objects",
         "all but the page",
     )
-    solids: list[Any] = [check for check in solid_checks(new) if check.page in (None, number)]
+    try:
+        solids: list[Any] = [check for check in solid_checks(new) if check.page in (None, number)]
+    except PSException:
+        raise InputError("A page of this PDF is damaged: save it again with the program that made it.") from None
     return [*checks, *solids]

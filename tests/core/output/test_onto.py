@@ -7,13 +7,15 @@ import io
 import re
 import subprocess
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 import numpy as np
 import pikepdf
 import pypdfium2 as pdfium
 import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
 from pdfminer.high_level import extract_text
 from reportlab.lib.colors import blue, red
 from reportlab.pdfbase import pdfmetrics
@@ -286,6 +288,47 @@ def test_a_drawing_goes_onto_a_page_too_and_an_area_alone_is_refused(plate_step:
     with pytest.raises(InputError, match="name that by --onto"):
         export_file(str(plate_step), str(tmp_path / "alone.pdf"), {"at": "1,2,30,40"}, silent)
     assert not (tmp_path / "alone.pdf").exists()
+
+
+@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(st.data())
+def test_damage_ends_in_a_sentence_or_a_file_that_is_measured(data: st.DataObject) -> None:
+    """A fuzz over a good file: bytes changed, cut out, doubled. What is written in spite of it begins with the old file."""
+    bad = bytearray(finished())
+    for _ in range(data.draw(st.integers(1, 5))):
+        at = data.draw(st.integers(0, len(bad) - 1))
+        match data.draw(st.sampled_from(("byte", "sign", "cut", "again"))):
+            case "byte":
+                bad[at] = data.draw(st.integers(0, 255))
+            case "sign":
+                bad[at] = data.draw(st.sampled_from(b"0123456789/<>[]() R"))
+            case "cut":
+                del bad[at : at + data.draw(st.integers(1, 50))]
+            case _:
+                bad[at:at] = bad[at : at + data.draw(st.integers(1, 30))]
+    before = bytes(bad)
+    with suppress(InputError):
+        signatures_of(before)
+        after = put_onto(before, 2, small(), (10, 10))
+        assert after.startswith(before)
+        assert {check.code for check in onto_checks(before, after, 2)} >= {"onto-bytes", "onto-pages", "onto-objects"}
+
+
+def test_a_form_that_is_none_has_no_signature() -> None:
+    data = finished()
+    form = re.search(rb"/AcroForm (\d+) 0 R", data)
+    assert form
+    # a reference to what is not there is null (ISO 32000-1, 7.3.10)
+    assert signatures_of(data.replace(form[0], b"/AcroForm 9 9 R".ljust(len(form[0])))) == 0
+
+
+def small() -> bytes:
+    """A page of 30 × 20 mm by another library, as what is put onto another."""
+    out = io.BytesIO()
+    canvas = Canvas(out, pagesize=(30 * 72 / 25.4, 20 * 72 / 25.4))
+    canvas.line(5, 5, 50, 40)
+    canvas.save()
+    return out.getvalue()
 
 
 def test_a_signed_file_is_told_before() -> None:

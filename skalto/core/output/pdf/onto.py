@@ -31,6 +31,19 @@ from skalto.core.quantities import PT_PER_MM
 
 _PT = float(PT_PER_MM)
 _PIECE = "/Skalto"
+_TROUBLE = (
+    PyPdfError,
+    ValueError,
+    KeyError,
+    TypeError,
+    AttributeError,
+    IndexError,
+    RecursionError,
+    OSError,
+    NotImplementedError,
+)
+"""What the library raises where a file breaks the rules that it counts on."""
+_DAMAGED = "This PDF is damaged, or none: save it again with the program that made it."
 _START = re.compile(rb"startxref\s+(\d{1,19})")
 _SECTION = re.compile(rb"\s*(xref|\d+\s+\d+\s+obj)")
 _LEAST = 1.0
@@ -63,8 +76,8 @@ def _opened(data: bytes) -> PdfReader:
         if reader.is_encrypted:
             raise InputError("This PDF is locked by a password: save it without one, then put the model onto it.")
         _ = len(reader.pages)
-    except (PyPdfError, ValueError, KeyError, TypeError, AttributeError, RecursionError, OSError):
-        raise InputError("This PDF is damaged, or none: save it again with the program that made it.") from None
+    except _TROUBLE:
+        raise InputError(_DAMAGED) from None
     return reader
 
 
@@ -88,14 +101,13 @@ def _placed(page: Any) -> PagePlace:
         media, crop = page.mediabox, page.cropbox
         x0, y0 = max(float(media.left), float(crop.left)), max(float(media.bottom), float(crop.bottom))
         x1, y1 = min(float(media.right), float(crop.right)), min(float(media.top), float(crop.top))
-        unit = float(page.get("/UserUnit", 1) or 1)
-    except (PyPdfError, ValueError, TypeError, KeyError, AttributeError, IndexError):
-        x0 = y0 = x1 = y1 = unit = 0.0
+        unit, turn = float(page.get("/UserUnit", 1) or 1), int(page.rotation or 0) % 360
+    except _TROUBLE:
+        x0 = y0 = x1 = y1 = unit = turn = 0
     if not (x1 > x0 and y1 > y0 and unit > 0):
         raise InputError("This page has no size: save the PDF again with the program that made it.")
     f = _PT / unit
     wide, high = (x1 - x0) / f, (y1 - y0) / f
-    turn = int(page.rotation or 0) % 360
     if turn == 90:
         return PagePlace(high, wide, (0.0, f, -f, 0.0, x1, y0), unit)
     if turn == 180:
@@ -108,9 +120,18 @@ def _placed(page: Any) -> PagePlace:
 def signatures_of(data: bytes) -> int:
     """How many signatures a PDF has: what is added to it comes after them. :raises InputError: when it cannot be opened."""
     reader = _opened(data)
-    root: Any = reader.trailer["/Root"].get_object()
-    form = root.get("/AcroForm")
-    fields = [] if form is None else [*form.get_object().get("/Fields", [])]
+    try:
+        return _signatures(reader.trailer)
+    except _TROUBLE:
+        raise InputError(_DAMAGED) from None
+
+
+def _signatures(trailer: Any) -> int:
+    form = trailer["/Root"].get_object().get("/AcroForm")
+    held = form.get_object() if form is not None else None
+    rows = held.get("/Fields") if isinstance(held, DictionaryObject) else None
+    listed = rows.get_object() if rows is not None else None
+    fields = [*listed] if isinstance(listed, ArrayObject) else []
     count = 0
     seen: set[int] = set()
     while fields:
@@ -157,7 +178,7 @@ def put_onto(data: bytes, number: int, made: bytes, at: tuple[float, float], dra
         out = io.BytesIO()
         writer.write(out)
         return _sectioned(data, out.getvalue(), reader.trailer)
-    except (PyPdfError, ValueError, KeyError, TypeError, AttributeError, RecursionError):
+    except _TROUBLE:
         raise InputError("Nothing can be appended to this PDF: save it again with the program that made it.") from None
 
 
