@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import struct
+from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
 from zipfile import ZipFile
@@ -160,6 +161,27 @@ def test_a_picture_of_another_machine_s_way_is_found_and_one_that_lacks_is_told(
         model = read_model(path, "sign.zip")
         assert bool(scene_of(model).pictures) is there
         assert any("Sign.png" in told for told in model.tree.lost) is not there
+
+
+@pytest.mark.parametrize(
+    ("old", "new"),
+    [
+        (b"IDAT", b"IDAX"),
+        (b"IHDR", b"IHDX"),
+        (b'"baseColorTexture":{"index":0}', b'"baseColorTexture":{"index":true}'),
+        (b'"baseColorTexture":{"index":0}', b'"baseColorTexture":[0]           '),
+    ],
+)
+def test_a_damaged_picture_ends_in_a_sentence_or_a_plain_part(tmp_path: Path, old: bytes, new: bytes) -> None:
+    path = glb_of(pictured(BOX), tmp_path / "a.glb")
+    data = path.read_bytes()
+    changed = data.replace(old, new)
+    # what was longer or shorter takes its place from the padding behind the JSON
+    length = int.from_bytes(data[12:16], "little") + len(changed) - len(data)
+    path.write_bytes(changed[:8] + len(changed).to_bytes(4, "little") + length.to_bytes(4, "little") + changed[16:])
+    assert old in data
+    with suppress(InputError):
+        assert not scene_of(read_model(path, "a.glb")).pictures
 
 
 def test_what_is_no_picture_leaves_the_part_its_colour(tmp_path: Path) -> None:

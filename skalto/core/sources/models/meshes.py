@@ -65,7 +65,8 @@ def _check_gltf(path: Path, what: str) -> None:
         document = json.loads(text)
     except (ValueError, RecursionError):
         raise InputError(f"{what} is not a glTF file, or is cut short: it is not whole JSON.") from None
-    for accessor in document.get("accessors", []) if isinstance(document, dict) else []:
+    accessors = document.get("accessors") if isinstance(document, dict) else None
+    for accessor in accessors if isinstance(accessors, list) else []:
         count = accessor.get("count") if isinstance(accessor, dict) else None
         # an item has a byte at least, and a file that packs its geometry some twenty to the byte
         if isinstance(count, int) and count > 20 * len(data):
@@ -174,7 +175,7 @@ class _Scene:
             if textured is not None:
                 _, cover = cover_of(self._colours[name] or textured[1])
                 self._colours[name] = with_cover(textured[1], cover)
-            welded = geometry.copy()
+            welded = trimesh.Trimesh(corners, faces, process=False)
             welded.merge_vertices(merge_tex=True, merge_norm=True)
             self._numbers[name] = len(self.meshes)
             texture = textured[0] if textured is not None else None

@@ -63,14 +63,14 @@ class Textures:
         material = visual.material
         base = getattr(material, "baseColorTexture", None)
         picture = base if base is not None else getattr(material, "image", None)
-        if picture is None or uv.shape != (len(geometry.vertices), 2) or not np.isfinite(uv).all():
+        if not isinstance(picture, Image.Image) or uv.shape != (len(geometry.vertices), 2) or not np.isfinite(uv).all():
             return None
         placing = self._placed.get("" if "" in self._placed else str(material.name), _placing({}))
         if placing is None:
             return None
         try:
             file, mean = self._file(picture, getattr(material, "baseColorFactor", None) if base is not None else None)
-        except (OSError, ValueError, SyntaxError, Image.DecompressionBombError):
+        except (OSError, ValueError, TypeError, IndexError, SyntaxError, Image.DecompressionBombError):
             return None  # a picture that cannot be read leaves the part its colour
         down = np.column_stack((uv[:, 0], 1 - uv[:, 1], np.ones(len(uv)))) @ placing.T
         return Texture(file, np.column_stack((down[:, 0], 1 - down[:, 1]))[faces]), mean
