@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 import numpy as np
 
@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     from skalto.core.job import JobDocument
     from skalto.core.sources.section import SourceRef
 
+_T = TypeVar("_T")
 Measured = Callable[[ViewSpec, Dimension], float | None]
 
 
@@ -203,13 +204,16 @@ def revised(
         def hidden(paths: frozenset[str]) -> frozenset[str]:
             return frozenset(n for o, n in kept_paths.items() if covered(o, paths))
 
-        def by_path(values: dict[str, float]) -> dict[str, float]:
+        def by_path(values: dict[str, _T]) -> dict[str, _T]:
             return {n: values[o] for o, n in kept_paths.items() if o in values} | {
                 path: value for path, value in values.items() if path in assemblies
             }
 
         choices = own.choices.model_copy(update={"hidden": hidden(own.choices.hidden), "opacity": by_path(own.choices.opacity)})
-        views = tuple(v.model_copy(update={"hidden": hidden(v.hidden), "faded": by_path(v.faded)}) for v in own.views)
+        views = tuple(
+            v.model_copy(update={"hidden": hidden(v.hidden), "faded": by_path(v.faded), "drawn": by_path(v.drawn)})
+            for v in own.views
+        )
         return own.model_copy(update={"source": new.id, "choices": choices, "views": views})
 
     assemblies = {c.path for c in after.tree.walk() if c.shape is None}

@@ -42,6 +42,7 @@ def open_studio(page: Page, job: int, sheet: str, field: str) -> Locator:
 
 
 def saved(page: Page) -> None:
+    page.wait_for_timeout(150)  # a change begins a moment after the hand is lifted
     expect(page.get_by_text("All changes saved")).to_be_visible()
 
 

@@ -42,10 +42,16 @@ def drag(page: Page, on: Locator, dx: float, dy: float) -> None:
     page.mouse.up()
 
 
-def pixel(on: Locator, view: FoundView, point: Sequence[float]) -> tuple[float, float]:
-    """Where a point of the model is seen on the screen in a prepared view, by the core's own rule."""
+def pixel(on: Locator, view: FoundView, point: Sequence[float], meant: float | None = None) -> tuple[float, float]:
+    """Where a point of the model is seen on the screen in a prepared view, by the core's own rule.
+
+    :param meant: how much wider than high the view is meant to be seen, where it is whole in a picture of another shape.
+    """
     box = still(on)
-    x, y, _ = in_picture(view.camera, np.array([point], float), box["width"] / box["height"])[0].tolist()
+    aspect = box["width"] / box["height"]
+    by = max(max(meant, 1) / max(aspect, 1), max(1 / meant, 1) / max(1 / aspect, 1)) if meant else 1.0
+    camera = view.camera.model_copy(update={"span": view.camera.span * by})
+    x, y, _ = in_picture(camera, np.array([point], float), aspect)[0].tolist()
     return box["x"] + (x + 1) / 2 * box["width"], box["y"] + (1 - y) / 2 * box["height"]
 
 
@@ -63,7 +69,7 @@ def only_the_cheek(page: Page) -> None:
     page.get_by_role("button", name="Only this").click()
 
 
-def measure_the_cheek(page: Page, left: FoundView, x: float) -> None:
+def measure_the_cheek(page: Page, left: FoundView, x: float, meant: float | None = None) -> None:
     """The bore's diameter and the distance of its centre to a tie rod's, in the viewer, within what it says."""
     only_the_cheek(page)
     panel(page, "Measure")
@@ -71,7 +77,7 @@ def measure_the_cheek(page: Page, left: FoundView, x: float) -> None:
     readings = page.get_by_label("Readings in 3D")
 
     def at(y: float, z: float) -> tuple[float, float]:
-        return pixel(on, left, (x, y, z))
+        return pixel(on, left, (x, y, z), meant)
 
     rim, small = p.BORE / 2, 6.1
     edge = (rim * math.cos(math.radians(30)), p.LOWER_AXIS + rim * math.sin(math.radians(30)))
@@ -277,7 +283,7 @@ def test_the_model_goes_on_without_the_pdf(sent: tuple[int, str, Path], page: Pa
     panel(alone, "Cut")
     expect(alone.get_by_label("Cut at y")).to_have_value("12.5")
     before = canvas(alone).screenshot()
-    measure_the_cheek(alone, left, x)
+    measure_the_cheek(alone, left, x, solid.shown[0] / solid.shown[1])
     assert canvas(alone).screenshot() != before
     context.close()
     assert wrong == []

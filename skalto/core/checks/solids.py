@@ -36,7 +36,8 @@ PRINT, HIDDEN = 4, 2
 
 @dataclass(frozen=True)
 class FoundView:
-    """A prepared view as the file has it; *states* are nodes by name with their opacity, None for those that are hidden."""
+    """A prepared view as the file has it; *states* are nodes by name with their opacity, None for those that are hidden;
+    *drawn* those that have a render mode of their own."""
 
     name: str
     id: str
@@ -45,6 +46,7 @@ class FoundView:
     lighting: str
     mode: str
     states: dict[str, float | None]
+    drawn: dict[str, str]
     cuts: tuple[CutPlane, ...]
     unit: str
 
@@ -99,17 +101,23 @@ def _view(entry: Any) -> FoundView:
     span = float(resolved(projection.get("FOV"))) if perspective else 1 / float(resolved(projection.get("OS")))
     camera = camera_from(_numbers(entry.get("C2W")), float(resolved(entry.get("CO"))), perspective, span)
     states: dict[str, float | None] = {}
+    drawn: dict[str, str] = {}
     for row in resolved(entry.get("NA")) or []:
         node = resolved(row)
+        name = text_of(node.get("N"))
+        if "RM" in node:
+            drawn[name] = text_of((resolved(node.get("RM")) or {}).get("Subtype"))
+        if "RM" in node and "V" not in node and "O" not in node:
+            continue  # nothing else is said of it
         visible = resolved(node.get("V"))
         opacity = resolved(node.get("O"))
-        states[text_of(node.get("N"))] = None if visible is False else float(opacity if opacity is not None else 1.0)
+        states[name] = None if visible is False else float(opacity if opacity is not None else 1.0)
     background = resolved(entry.get("BG")) or {}
     units = resolved(entry.get("Units")) or {}
     return FoundView(
         text_of(entry.get("XN")), text_of(entry.get("IN")), camera, _hex(_numbers(background.get("C")) or [1, 1, 1]),
         text_of((resolved(entry.get("LS")) or {}).get("Subtype")), text_of((resolved(entry.get("RM")) or {}).get("Subtype")),
-        states, _cuts(entry), text_of(units.get("DU")) or "mm",
+        states, drawn, _cuts(entry), text_of(units.get("DU")) or "mm",
     )  # fmt: skip
 
 
@@ -383,7 +391,7 @@ def _drawn_alike(one: FoundView, other: ViewFact, tolerance: float) -> bool:
     """Whether faces, edges and light are as they were asked for, and the same planes cut."""
     if not other.mode:
         return True  # a file of before says nothing of it
-    if (one.mode, one.lighting, len(one.cuts)) != (other.mode, other.lighting, len(other.cuts)):
+    if (one.mode, one.lighting, one.drawn, len(one.cuts)) != (other.mode, other.lighting, other.drawn, len(other.cuts)):
         return False
     return all(_same_plane(a, b, tolerance) for a, b in zip(one.cuts, other.cuts, strict=True))
 

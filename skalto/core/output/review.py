@@ -130,5 +130,6 @@ def plain_view(view: Any) -> dict[str, Any]:
         "lighting": str(view.lighting),
         "mode": str(view.mode),
         "states": view.states,
+        "drawn": view.drawn,
         "cuts": [{"centre": cut.centre, "turns": cut.turns, "filled": cut.filled, "ghost": cut.ghost} for cut in view.cuts],
     }

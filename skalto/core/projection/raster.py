@@ -91,6 +91,25 @@ def fill_picture(points, light, places, shares, picture, depth, pixels):  # type
 
 
 @numba.njit(cache=True)  # type: ignore[untyped-decorator]
+def stroke(ends, depth, pixels, ink):  # type: ignore[no-untyped-def]
+    """Draw segments (n, 2, 3) in pixel coordinates, two pixels wide, where nothing is nearer by more than two thousandths of
+    its distance."""
+    rows, columns = depth.shape
+    for n in range(len(ends)):
+        ax, ay, az = ends[n, 0]
+        bx, by, bz = ends[n, 1]
+        steps = max(1, min(100_000, int(np.ceil(max(abs(bx - ax), abs(by - ay))))))
+        for step in range(steps + 1):
+            share = step / steps
+            x, y, z = ax + (bx - ax) * share, ay + (by - ay) * share, az + (bz - az) * share
+            for k in range(4):
+                i, j = int(np.floor(x - 0.5)) + k % 2, int(np.floor(y - 0.5)) + k // 2
+                if 0 <= i < columns and 0 <= j < rows and z + 0.002 * abs(z) >= depth[j, i]:
+                    pixels[j, i, :3] = ink
+                    pixels[j, i, 3] = 255
+
+
+@numba.njit(cache=True)  # type: ignore[untyped-decorator]
 def halve(pixels, halved):  # type: ignore[no-untyped-def]
     """Two by two pixels to one, colours weighed by their cover."""
     for j in range(halved.shape[0]):

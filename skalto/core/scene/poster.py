@@ -5,6 +5,8 @@ from __future__ import annotations
 import io
 import math
 from collections.abc import Mapping, Sequence
+from itertools import pairwise
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,10 +14,13 @@ from PIL import Image
 
 from skalto.core.geometry import Array
 from skalto.core.quantities import MM_PER_INCH
+from skalto.core.scene.features import features_of
+from skalto.core.scene.meshing import merged
 from skalto.core.scene.scene import Node, Scene, SolidMesh
 from skalto.core.scene.views import Camera, Cut, Lighting, PreparedView, RenderMode, fitted
 from skalto.core.sources.models.model import laid_on
 
+_T = TypeVar("_T")
 MOST_PIXELS = 24_000_000
 """Pixels of a poster, twice oversampled ones not counted."""
 CAP = 0.74
@@ -23,6 +28,11 @@ CAP = 0.74
 _SEEN_THROUGH = 0.35
 PLAIN = (RenderMode.ILLUSTRATION, RenderMode.HIDDEN_WIREFRAME)
 """Modes that draw faces in the colour of the background."""
+BARE = (RenderMode.WIREFRAME, RenderMode.BOXES)
+"""Modes that draw no faces; a box is drawn as the part's own edges here."""
+EDGED = tuple(mode for mode in RenderMode if mode not in (RenderMode.SOLID, RenderMode.TRANSPARENT))
+_INK = 38
+"""How dark an edge is."""
 _HATCHED = 128
 """The covers from this one on stand for hatches until these are drawn."""
 _HATCHES = ((1, 1, 2.4), (1, -1, 2.4), (1, 1, 3.7), (1, -1, 3.7), (1, 1, 1.6), (1, -1, 1.6))
@@ -71,13 +81,13 @@ def hidden_nodes(scene: Scene, view: PreparedView) -> frozenset[str]:
     return frozenset(node.name for node in nodes_of(scene, view.hidden))
 
 
-def opacities(scene: Scene, view: PreparedView) -> dict[str, float]:
-    """The opacity that a view gives to nodes, by name, where it gives one: the nearest component above decides."""
-    found: dict[str, float] = {}
+def by_node(scene: Scene, given: Mapping[str, _T]) -> dict[str, _T]:
+    """What is said of components, by the names of their nodes: the nearest component above decides."""
+    found: dict[str, _T] = {}
     for node in scene.nodes:
         path = scene.paths.get(node.name)
-        if path is not None and path in view.faded:
-            found[node.name] = view.faded[path]
+        if path is not None and path in given:
+            found[node.name] = given[path]
         elif node.parent in found:
             found[node.name] = found[node.parent]
     return found
@@ -160,6 +170,12 @@ class _Layer:
 
         fill(flat, np.clip(colours * 255, 0, 255).astype(np.uint8), self.depth, self.pixels, cover)
 
+    def line(self, ends: Array) -> None:
+        """Dark lines between projected places (n, 2, 3), where nothing lies before them."""
+        from skalto.core.projection.raster import stroke
+
+        stroke(ends, self.depth, self.pixels, _INK)
+
     def hatch(self, dpi: float) -> None:
         """Lines across what was drawn with a cover that stands for a hatch; it covers as all else after that."""
         for number, (x, y, apart) in enumerate(_HATCHES):
@@ -205,7 +221,7 @@ def draw_view(
     big_columns, big_rows = columns * 2, rows * 2
     solid = _Layer(big_rows, big_columns)
     faint: dict[float, _Layer] = {}
-    hidden, own = hidden_nodes(scene, view), opacities(scene, view)
+    hidden, own, modes = hidden_nodes(scene, view), by_node(scene, view.faded), by_node(scene, view.drawn)
     ambient, lamp, tint = _LIGHTS[view.lighting]
     axes = camera.axes()
     toward = np.asarray(lamp) / np.linalg.norm(lamp) @ np.array([axes[0], axes[1], -axes[2]])
@@ -213,18 +229,22 @@ def draw_view(
     middle = (box[0] + box[1]) / 2 if box else np.zeros(3)
     pictures = {name: pixels_of(data) for name, data in scene.pictures.items()}
     filled, hatched = (any(cut.filled and (every or cut.hatched) for cut in view.cuts) for every in (True, False))
-    worlds = scene.worlds()
+    worlds, lines = scene.worlds(), []
     for part, node in enumerate(node for node in scene.nodes if node.meshes):
-        world = worlds[node.name]
+        world, mode = worlds[node.name], modes.get(node.name, view.mode)
         if node.name in hidden:
+            continue
+        if mode in EDGED and (node.name in modes or mode in BARE):
+            lines.append(_edge_lines(scene, node, world, view.cuts, middle))
+        if mode in BARE:
             continue
         for number in node.meshes:
             mesh = scene.meshes[number]
             points = _turned(mesh, world)
-            picture = _picture(node, pictures) if len(mesh.uv) and view.mode not in PLAIN else None
+            picture = _picture(node, pictures) if len(mesh.uv) and mode not in PLAIN else None
             colours = _colours(scene, node, number)
             covers = _covers(mesh, node, own.get(node.name))
-            if view.mode in (RenderMode.TRANSPARENT, RenderMode.TRANSPARENT_EDGES):
+            if mode in (RenderMode.TRANSPARENT, RenderMode.TRANSPARENT_EDGES):
                 covers = np.minimum(covers, _SEEN_THROUGH)
             parts = [(points[covers == cover], colours[covers == cover], float(cover)) for cover in np.unique(covers)]
             for cut in view.cuts:
@@ -235,7 +255,8 @@ def draw_view(
                 layer = solid if cover >= 1 else faint.setdefault(round(cover, 3), _Layer(big_rows, big_columns))
                 # on a picture falls light as on what is white
                 shown = paint if picture is None else np.ones_like(paint)
-                flat, lit, within = _lit(triangles, shown, camera, toward, (ambient, tint), view, (big_columns, big_rows))
+                plain = view.background if mode in PLAIN else ""
+                flat, lit, within = _lit(triangles, shown, camera, toward, (ambient, tint), plain, (big_columns, big_rows))
                 if filled:
                     cap = np.repeat(paint[within][:, None] * CAP, 3, axis=1)
                     layer.draw(flat[within], cap, _HATCHED + part % len(_HATCHES) if hatched and cover >= 1 else 255)
@@ -245,6 +266,8 @@ def draw_view(
                 else:
                     layer.draw_picture(flat, lit, np.ascontiguousarray(triangles[..., 6:]), picture, camera.perspective)
     solid.hatch(dpi)
+    for ends in lines:
+        solid.line(_projected(camera, ends, big_columns, big_rows))
     return _laid(solid, faint, view, rows, columns)
 
 
@@ -269,6 +292,20 @@ def _picture(node: Node, pictures: Mapping[str, NDArray[np.uint8]]) -> NDArray[n
     return pictures.get(node.materials[0].picture) if node.materials else None
 
 
+def _edge_lines(scene: Scene, node: Node, world: Array, cuts: Sequence[Cut], middle: Array) -> Array:
+    """The edges of a node's part as placed segments (n, 2, 3), without what cutting planes take away."""
+    edges = features_of(merged([scene.meshes[number] for number in node.meshes])).edges
+    rows = [pair for edge in edges for pair in pairwise(edge.points)]
+    ends = np.array(rows).reshape(-1, 2, 3) @ world[:3, :3].T + world[:3, 3]
+    for cut in cuts:
+        away = (ends - cut.point(middle)) @ cut.normal()
+        ends, away = ends[(away <= 0).any(axis=1)], away[(away <= 0).any(axis=1)]
+        share = np.clip(away[:, 0] / np.where(away[:, 0] == away[:, 1], 1, away[:, 0] - away[:, 1]), 0, 1)[:, None]
+        between = ends[:, 0] + (ends[:, 1] - ends[:, 0]) * share
+        ends = np.where((away > 0)[..., None], between[:, None], ends)
+    return ends
+
+
 def _cut(points: Array, colours: Array, opacity: float, cut: Cut, middle: Array) -> list[tuple[Array, Array, float]]:
     place, normal = cut.point(middle), cut.normal()
     kept, origin = _clipped(points, place, normal)
@@ -281,10 +318,10 @@ def _cut(points: Array, colours: Array, opacity: float, cut: Cut, middle: Array)
 
 def _lit(
     corners: Array, colours: Array, camera: Camera, toward: Array, light: tuple[float, tuple[float, float, float]],
-    view: PreparedView, size: tuple[int, int],
+    plain: str, size: tuple[int, int],
 ) -> tuple[Array, Array, NDArray[np.bool_]]:  # fmt: skip
     """Triangles in pixels with the colours that their corners show (n, 3, 3), and which are seen from within; *corners* as
-    :func:`_turned` has them."""
+    :func:`_turned` has them. *plain* is the colour that they all show, whatever light falls on them; '' for none."""
     ambient, tint = light
     points, turns = corners[..., :3], corners[..., 3:6]
     normal = np.cross(points[:, 1] - points[:, 0], points[:, 2] - points[:, 0])
@@ -298,8 +335,8 @@ def _lit(
     facing = np.where(within[:, None, None], -turns, turns)
     share = ambient + (1 - ambient) * np.maximum(facing @ toward, 0)
     colours = np.repeat(colours[:, None], 3, axis=1)
-    if view.mode in PLAIN:
-        shown = np.ones_like(colours) * np.array([int(view.background[i : i + 2], 16) / 255 for i in (1, 3, 5)])
+    if plain:
+        shown = np.ones_like(colours) * np.array([int(plain[i : i + 2], 16) / 255 for i in (1, 3, 5)])
     else:
         # light adds up before the screen's curve (IEC 61966-2-1, nearly a power of 2.2)
         shown = colours * (share[..., None] * np.asarray(tint)) ** (1 / 2.2)
@@ -315,7 +352,7 @@ def _laid(solid: _Layer, faint: dict[float, _Layer], view: PreparedView, rows: i
         below = np.where(under[:, 3:] > 0, under[:, :3], paper)
         solid.pixels[front, :3] = (layer.pixels[front, :3] * cover + below * (1 - cover)).astype(np.uint8)
         solid.pixels[front, 3] = 255
-    if view.mode not in (RenderMode.SOLID, RenderMode.TRANSPARENT):
+    if view.mode in EDGED and view.mode not in BARE:
         _draw_edges(solid)
     from skalto.core.projection.raster import halve
 
@@ -338,7 +375,7 @@ def _draw_edges(layer: _Layer) -> None:
             jump[:-1] |= difference
         else:
             jump[:, :-1] |= difference
-    layer.pixels[jump, :3] = 38
+    layer.pixels[jump, :3] = _INK
     layer.pixels[jump, 3] = 255
 
 

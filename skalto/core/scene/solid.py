@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict
 from skalto.core.geometry import Array
 from skalto.core.quantities import MM_PER_INCH
 from skalto.core.scene.annotation_3d import Annotation3d
-from skalto.core.scene.poster import camera_of, draw_view, hidden_nodes, opacities, poster_size
+from skalto.core.scene.poster import by_node, camera_of, draw_view, hidden_nodes, poster_size
 from skalto.core.scene.scene import Scene, piece_names
 from skalto.core.scene.views import Camera, Cut, Lighting, RenderMode
 from skalto.core.sources.models.model import ModelTree
@@ -46,8 +46,8 @@ class NodeFact(BaseModel):
 
 
 class ViewFact(BaseModel):
-    """A prepared view as it was asked for; *own* when a person set its camera, so that it need not show all; *states* and
-    *cuts* as :class:`SolidView` has them. How it is drawn is not known of a file that says no *mode*."""
+    """A prepared view as it was asked for; *own* when a person set its camera, so that it need not show all; *states*, *drawn*
+    and *cuts* as :class:`SolidView` has them. How it is drawn is not known of a file that says no *mode*."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -55,6 +55,7 @@ class ViewFact(BaseModel):
     own: bool
     camera: Camera
     states: dict[str, float | None] = {}
+    drawn: dict[str, str] = {}
     mode: str = ""
     lighting: str = ""
     cuts: tuple[CutPlane, ...] = ()
@@ -78,7 +79,7 @@ class SolidFacts(BaseModel):
 
 @dataclass(frozen=True)
 class SolidView:
-    """A prepared view by the nodes of the file: those hidden, and the opacity of those that have one of their own."""
+    """A prepared view by the nodes of the file: those hidden, and the opacity and render mode of those that have their own."""
 
     id: str
     name: str
@@ -88,6 +89,7 @@ class SolidView:
     mode: RenderMode
     hidden: tuple[str, ...]
     opacity: dict[str, float]
+    drawn: dict[str, str]
     cuts: tuple[CutPlane, ...]
 
     @property
@@ -133,7 +135,7 @@ def _facts(annotation: Annotation3d, tree: ModelTree, scene: Scene, views: tuple
     asked = {view.id: view.camera is not None for view in annotation.views}
     told = tuple(
         ViewFact(
-            name=view.name, own=asked[view.id], camera=view.camera, states=view.states, mode=view.mode,
+            name=view.name, own=asked[view.id], camera=view.camera, states=view.states, drawn=view.drawn, mode=view.mode,
             lighting=view.lighting, cuts=view.cuts,
         )
         for view in views
@@ -162,11 +164,12 @@ def solid_views(annotation: Annotation3d, scene: Scene) -> tuple[SolidView, ...]
     found = []
     for view in annotation.views:
         hidden = {own for name in hidden_nodes(scene, view) for own in names[name]}
-        opacity = {own: value for name, value in opacities(scene, view).items() for own in names[name]}
+        opacity = {own: value for name, value in by_node(scene, view.faded).items() for own in names[name]}
+        drawn = {own: mode.value for name, mode in by_node(scene, view.drawn).items() for own in names[name]}
         found.append(
             SolidView(
                 view.id, view.name, camera_of(view, scene, annotation.aspect), view.background, view.lighting, view.mode,
-                tuple(sorted(hidden)), opacity, tuple(_plane(cut, middle) for cut in view.cuts),
+                tuple(sorted(hidden)), opacity, drawn, tuple(_plane(cut, middle) for cut in view.cuts),
             )
         )  # fmt: skip
     return tuple(found)

@@ -176,7 +176,8 @@ Cuts = Annotated[tuple[Cut, ...], Field(max_length=3), AfterValidator(_one_each)
 class PreparedView(BaseModel):
     """A view that a reader finds under its name. Without a *camera* it looks along *look* and takes in all that it shows.
 
-    *hidden* are component paths; *faded* the opacity of components, 0 to 1.
+    *hidden* are component paths; *faded* the opacity of components, 0 to 1; *drawn* the render mode of those that have their
+    own.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -192,6 +193,7 @@ class PreparedView(BaseModel):
     mode: RenderMode = RenderMode.SOLID
     hidden: frozenset[str] = frozenset()
     faded: dict[str, Annotated[float, Field(gt=0, le=1)]] = {}
+    drawn: dict[str, RenderMode] = {}
     cuts: Cuts = ()
 
     @model_validator(mode="before")

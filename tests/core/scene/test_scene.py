@@ -369,6 +369,40 @@ def test_cut_faces_are_filled_with_the_part_s_colour(plate: Model) -> None:
     assert camera_of(view, scene, 1.0).span > 0
 
 
+@pytest.mark.parametrize("perspective", [False, True])
+def test_a_part_of_edges_alone_shows_what_is_behind_it(perspective: bool) -> None:
+    """A box before a ball: its edges are drawn, the ball is seen through it; what lies behind the ball is hidden by it."""
+    box = trimesh.creation.box((40, 20, 40))
+    ball = trimesh.creation.icosphere(4, 12)
+    ball.apply_translation((0, 40, 0))
+    meshes = (
+        mesh_of(box),
+        mesh_of(ball),
+        mesh_of(trimesh.creation.box((8, 8, 8), trimesh.transformations.translation_matrix((0, 80, 0)))),
+    )
+    nodes = [Node(name, "", np.eye(4), (n,), (Material("#c02020"),)) for n, name in enumerate(("Box", "Ball", "Far"))]
+    scene = Scene(tuple(nodes), meshes, paths={name: name for name in ("Box", "Ball", "Far")})
+    span = 9.0 if perspective else 60.0
+    camera = Camera(position=(0, -400, 0), target=(0, 0, 0), up=(0, 0, 1), span=span, perspective=perspective)
+    modes = {"Box": RenderMode.WIREFRAME, "Far": RenderMode.WIREFRAME}
+    view = PreparedView(id="v", name="v", lighting=Lighting.NONE, drawn=modes)
+    drawn = draw_view(scene, view, camera, 120, 120)[..., :3].astype(int)
+    red, dark = np.abs(drawn - (192, 32, 32)).max(axis=2) < 4, drawn.max(axis=2) < 170
+    assert red[60, 60]  # the ball, through the box, and before what is behind it
+    assert not dark[50:70, 50:70].any()
+    # the near face's own edges, square about the middle: 40 of 60 mm of the picture, half as large again in perspective
+    rows, columns = np.nonzero(dark)
+    near = 40 / 60 * 120 if not perspective else 40 / (2 * 390 * math.tan(math.radians(4.5))) * 120
+    assert (np.ptp(rows), np.ptp(columns)) == pytest.approx((near, near), abs=2.5)
+    whole = draw_view(scene, view.model_copy(update={"drawn": {}}), camera, 120, 120)[..., :3].astype(int)
+    assert (np.abs(whole[30:90, 30:90] - (192, 32, 32)).max(axis=2) < 4).all()
+    # in the cut half nothing is left of its edges
+    cut = view.model_copy(update={"cuts": (Cut(along="x", filled=False),)})
+    left = draw_view(scene, cut, camera, 120, 120)[..., :3].max(axis=2) < 170
+    assert not left[:, 64:].any()
+    assert left[:, :60].any()
+
+
 @pytest.mark.parametrize("dpi", [96, 200])
 def test_cut_faces_are_hatched_by_component(dpi: int) -> None:
     """Two parts side by side, cut: along a row of pixels the lines of each are its own distance apart, in mm of the poster."""

@@ -21,6 +21,7 @@ from skalto.core.errors import InputError
 from skalto.core.output.pdf.document import write_pdf, written
 from skalto.core.output.pdf.joining import Part, join
 from skalto.core.output.pdf.metadata import Metadata, Passwords
+from skalto.core.output.review import plain_view
 from skalto.core.output.u3d.reader import read_u3d
 from skalto.core.output.u3d.writer import write_u3d
 from skalto.core.pages.composition import compose
@@ -321,6 +322,31 @@ def test_a_view_that_fades_another_part_is_found(whole: bytes) -> None:
     assert verdicts(_changed(whole, lambda a: fade(a, "Plate", "0.4")))["views"] == "holds"
     assert verdicts(_changed(whole, lambda a: fade(a, "Plate", "0.9")))["views"] == "fails"
     assert verdicts(_changed(whole, lambda a: fade(a, "Foot", "0.4")))["views"] == "fails"
+
+
+def test_a_part_with_a_display_of_its_own_is_written_read_and_judged(model: Model) -> None:
+    drawn = {"Assembly/Pin": RenderMode.WIREFRAME, "Assembly/Foot": RenderMode.TRANSPARENT}
+    whole = pdf_of(solid_of(model, views=(SET.model_copy(update={"drawn": drawn, "hidden": frozenset()}),)))
+    (found,) = fields_of_pdf(whole)
+    (view,) = found.views
+    assert view.drawn == {"Pin": "Wireframe", "Foot": "Transparent"}
+    # a node of which nothing else is said is neither hidden nor faded
+    assert view.states == {"Plate": 0.4}
+    assert verdicts(check_pdf(whole, PLAIN))["views"] == "holds"
+    assert plain_view(view)["drawn"] == view.drawn
+
+    def otherwise(annotation: pikepdf.Object) -> None:
+        for node in annotation["/3DD"].VA[0].NA:
+            if node.N == "Pin":
+                node.RM.Subtype = pikepdf.Name.Solid
+
+    def unsaid(annotation: pikepdf.Object) -> None:
+        for node in annotation["/3DD"].VA[0].NA:
+            if node.N == "Foot":
+                del node["/RM"]
+
+    assert verdicts(_changed(whole, otherwise))["views"] == "fails"
+    assert verdicts(_changed(whole, unsaid))["views"] == "fails"
 
 
 def test_triangles_that_are_lost_are_found(whole: bytes) -> None:

@@ -3137,6 +3137,7 @@ export interface components {
              *       {
              *         "background": "#ffffff",
              *         "cuts": [],
+             *         "drawn": {},
              *         "faded": {},
              *         "hidden": [],
              *         "id": "default",
@@ -3158,6 +3159,7 @@ export interface components {
              *       {
              *         "background": "#ffffff",
              *         "cuts": [],
+             *         "drawn": {},
              *         "faded": {},
              *         "hidden": [],
              *         "id": "front",
@@ -3179,6 +3181,7 @@ export interface components {
              *       {
              *         "background": "#ffffff",
              *         "cuts": [],
+             *         "drawn": {},
              *         "faded": {},
              *         "hidden": [],
              *         "id": "top",
@@ -3200,6 +3203,7 @@ export interface components {
              *       {
              *         "background": "#ffffff",
              *         "cuts": [],
+             *         "drawn": {},
              *         "faded": {},
              *         "hidden": [],
              *         "id": "left",
@@ -3221,6 +3225,7 @@ export interface components {
              *       {
              *         "background": "#ffffff",
              *         "cuts": [],
+             *         "drawn": {},
              *         "faded": {},
              *         "hidden": [],
              *         "id": "right",
@@ -3242,6 +3247,7 @@ export interface components {
              *       {
              *         "background": "#ffffff",
              *         "cuts": [],
+             *         "drawn": {},
              *         "faded": {},
              *         "hidden": [],
              *         "id": "bottom",
@@ -3263,6 +3269,7 @@ export interface components {
              *       {
              *         "background": "#ffffff",
              *         "cuts": [],
+             *         "drawn": {},
              *         "faded": {},
              *         "hidden": [],
              *         "id": "rear",
@@ -3284,6 +3291,7 @@ export interface components {
              *       {
              *         "background": "#ffffff",
              *         "cuts": [],
+             *         "drawn": {},
              *         "faded": {},
              *         "hidden": [],
              *         "id": "iso",
@@ -3305,6 +3313,7 @@ export interface components {
              *       {
              *         "background": "#ffffff",
              *         "cuts": [],
+             *         "drawn": {},
              *         "faded": {},
              *         "hidden": [],
              *         "id": "iso-left",
@@ -3326,6 +3335,7 @@ export interface components {
              *       {
              *         "background": "#ffffff",
              *         "cuts": [],
+             *         "drawn": {},
              *         "faded": {},
              *         "hidden": [],
              *         "id": "iso-below",
@@ -3347,6 +3357,7 @@ export interface components {
              *       {
              *         "background": "#ffffff",
              *         "cuts": [],
+             *         "drawn": {},
              *         "faded": {},
              *         "hidden": [],
              *         "id": "iso-below-left",
@@ -8484,7 +8495,8 @@ export interface components {
          * PreparedView
          * @description A view that a reader finds under its name. Without a *camera* it looks along *look* and takes in all that it shows.
          *
-         *     *hidden* are component paths; *faded* the opacity of components, 0 to 1.
+         *     *hidden* are component paths; *faded* the opacity of components, 0 to 1; *drawn* the render mode of those that have their
+         *     own.
          */
         PreparedView: {
             /**
@@ -8498,6 +8510,13 @@ export interface components {
              * @default []
              */
             cuts: components["schemas"]["Cut"][];
+            /**
+             * Drawn
+             * @default {}
+             */
+            drawn: {
+                [key: string]: components["schemas"]["RenderMode"];
+            };
             /**
              * Faded
              * @default {}

@@ -29,6 +29,8 @@ export interface FileView {
   lighting: string;
   mode: string;
   states: Record<string, number | null>;
+  /** Nodes that are drawn in a mode of their own. */
+  drawn: Record<string, string>;
   cuts: FilePlane[];
 }
 

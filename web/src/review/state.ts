@@ -83,6 +83,7 @@ export const lookOf = (view: FileView): Look => ({
   lighting: view.lighting,
   mode: view.mode,
   states: { ...view.states },
+  own: { ...view.drawn },
   cuts: view.cuts.map(cutOf),
 });
 

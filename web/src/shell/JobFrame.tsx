@@ -12,13 +12,14 @@ import { useEditing } from "../recipes/editing";
 import { useGuide } from "../guide/useGuide";
 import { TypedField } from "../ticket/TypedField";
 import { useCommands } from "../common/commands";
-import { Palette } from "./Palette";
 import { part } from "../common/part";
 import type { Stop } from "./stop";
 import { Stopped } from "../common/Stopped";
 import { Rail } from "./Rail";
+import { useLetters } from "./useLetters";
 import * as texts from "./texts";
 
+const Palette = part(async () => (await import("./Palette")).Palette);
 const RecipeEditor = part(async () => (await import("../recipes/RecipeEditor")).RecipeEditor);
 
 /** The job that the stops work on. */
@@ -80,6 +81,7 @@ function OpenJob({ job, stops }: { job: Job; stops: readonly Stop[] }) {
   const { data: pens } = usePenFacts();
   const { data: trade } = useTrade();
   const [palette, setPalette] = useState(false);
+  useLetters(setPalette);
   const guide = useGuide(useHere(stops)?.guide ?? "");
   const recipe = useEditing((state) => state.shown);
   const at = sheet ? `/${sheet}` : "";
@@ -139,7 +141,11 @@ function OpenJob({ job, stops }: { job: Job; stops: readonly Stop[] }) {
         </Suspense>
       </main>
       {guide.guide}
-      <Palette open={palette} setOpen={setPalette} />
+      {palette && (
+        <Suspense fallback={null}>
+          <Palette setOpen={setPalette} />
+        </Suspense>
+      )}
       {recipe && (
         <Suspense fallback={<Spin fullscreen />}>
           <RecipeEditor sets={[...job.document.pens, ...(pens?.shipped ?? [])]} />

@@ -1,10 +1,10 @@
 import { Input, Modal } from "antd";
-import { useEffect, useMemo, useState } from "react";
-import { allCommands, isTyping, letterOf, useCommandStore, type Command } from "../common/commands";
+import { useMemo, useState } from "react";
+import { allCommands, useCommandStore, type Command } from "../common/commands";
 import * as texts from "./texts";
 
-/** The list of all that can be done here, found by typing; also hears the single letters. */
-export function Palette({ open, setOpen }: { open: boolean; setOpen: (open: boolean) => void }) {
+/** The list of all that can be done here, found by typing. */
+export function Palette({ setOpen }: { setOpen: (open: boolean) => void }) {
   const groups = useCommandStore((state) => state.groups);
   const [text, setText] = useState("");
   const [at, setAt] = useState(0);
@@ -16,36 +16,6 @@ export function Palette({ open, setOpen }: { open: boolean; setOpen: (open: bool
       .every((word) => command.title.toLowerCase().includes(word)),
   );
 
-  useEffect(() => {
-    const hear = (event: KeyboardEvent) => {
-      if (event.altKey || isTyping(event.target)) return;
-      if (event.ctrlKey || event.metaKey) {
-        const held = commands.find((command) => command.key === `Ctrl+${event.key.toUpperCase()}`);
-        // words that are marked are copied as words
-        if (held && !window.getSelection()?.toString()) {
-          event.preventDefault();
-          held.run();
-        }
-        if (event.key.toLowerCase() !== "z") return;
-        event.preventDefault();
-        commands.find((command) => command.id === (event.shiftKey ? "redo" : "undo"))?.run();
-        return;
-      }
-      if (letterOf(event) === "K") {
-        event.preventDefault();
-        setOpen(true);
-        return;
-      }
-      const command = commands.find((other) => other.key === letterOf(event));
-      if (command) {
-        event.preventDefault();
-        command.run();
-      }
-    };
-    window.addEventListener("keydown", hear);
-    return () => window.removeEventListener("keydown", hear);
-  }, [commands, setOpen]);
-
   const run = (command: Command | undefined) => {
     setOpen(false);
     setText("");
@@ -53,7 +23,7 @@ export function Palette({ open, setOpen }: { open: boolean; setOpen: (open: bool
   };
 
   return (
-    <Modal open={open} onCancel={() => setOpen(false)} footer={null} closable={false} width={520} destroyOnHidden title={texts.whatToDo}>
+    <Modal open onCancel={() => setOpen(false)} footer={null} closable={false} width={520} destroyOnHidden title={texts.whatToDo}>
       <Input
         autoFocus
         aria-label={texts.findAnAction}

@@ -16,26 +16,37 @@ export function captured(view: PreparedView, look: Look, model: Model): Prepared
     mode: look.mode as PreparedView["mode"],
     hidden: states.filter((node) => look.states[node.name] === null).map((node) => node.path),
     faded: Object.fromEntries(states.flatMap((node) => (typeof look.states[node.name] === "number" ? [[node.path, look.states[node.name] as number]] : []))),
+    drawn: Object.fromEntries(
+      model.nodes.flatMap((node) => (node.path && look.own?.[node.name] ? [[node.path, look.own[node.name] as PreparedView["mode"]]] : [])),
+    ),
     cuts: look.cuts,
   };
 }
+
+/** What is said of the component that is nearest above, or of the component itself. */
+const nearest = <T>(path: string, given: Readonly<Record<string, T>>): T | undefined => {
+  const above = Object.keys(given).filter((own) => covered(path, [own]));
+  return given[above.sort((a, b) => b.length - a.length)[0] ?? ""];
+};
 
 const covered = (path: string, by: readonly string[]) => by.some((own) => path === own || path.startsWith(`${own}/`));
 
 /** What a prepared view shows, by the nodes of the model; without a camera of its own it takes in all that it shows. */
 export function shownBy(view: PreparedView, model: Model, aspect: number): Look {
   const states: Look["states"] = {};
+  const own: Record<string, string> = {};
   for (const node of model.nodes) {
     if (!node.path) continue;
     if (covered(node.path, view.hidden)) states[node.name] = null;
     else {
-      const above = Object.keys(view.faded).filter((path) => covered(node.path, [path]));
-      const nearest = above.sort((a, b) => b.length - a.length)[0];
-      if (nearest !== undefined) states[node.name] = view.faded[nearest] as number;
+      const faded = nearest(node.path, view.faded);
+      if (faded !== undefined) states[node.name] = faded;
     }
+    const mode = nearest(node.path, view.drawn);
+    if (mode) own[node.name] = mode;
   }
   const camera = view.camera ?? fitted(view.look, view.up, shownCorners(model, states), aspect, view.perspective);
-  return { camera: camera, background: view.background, lighting: view.lighting, mode: view.mode, states, cuts: view.cuts };
+  return { camera: camera, background: view.background, lighting: view.lighting, mode: view.mode, states, own, cuts: view.cuts };
 }
 
 /** Saved viewpoints that a field has no view of yet. */
@@ -59,5 +70,6 @@ export const fresh = (id: string, name: string): PreparedView => ({
   mode: "Solid",
   hidden: [],
   faded: {},
+  drawn: {},
   cuts: [],
 });

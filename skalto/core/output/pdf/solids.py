@@ -38,20 +38,32 @@ def _view(view: SolidView, unit: str) -> Dictionary:
         C2W=Array([real(v, 12) for v in camera_matrix(view.camera)]), CO=real(view.camera.distance, 9),
         P=_projection(view),
         BG=Dictionary(Type=Name("/3DBG"), Subtype=Name.SC, CS=Name.DeviceRGB, C=Array(_rgb(view.background))),
-        RM=Dictionary(Type=Name("/3DRenderMode"), Subtype=Name("/" + view.mode.value)),
+        RM=_mode(view.mode.value),
         LS=Dictionary(Type=Name("/3DLightingScheme"), Subtype=Name("/" + view.lighting.value)),
         NR=True,
     )  # fmt: skip
     rows = []
-    for name, opacity in view.states.items():
-        state = Dictionary(V=False) if opacity is None else Dictionary(O=real(opacity, 4), V=True)
-        rows.append(Dictionary({"/Type": Name("/3DNode"), "/N": String(name), **state}))
+    for name in dict.fromkeys((*view.states, *view.drawn)):
+        opacity = view.states.get(name)
+        state = Dictionary({"/Type": Name("/3DNode"), "/N": String(name)})
+        if name in view.states:
+            state.V = opacity is not None
+        if opacity is not None:
+            state.O = real(opacity, 4)
+        if name in view.drawn:
+            state.RM = _mode(view.drawn[name])
+        rows.append(state)
     if rows:
         entry.NA = Array(rows)
     if view.cuts:
         entry.SA = Array([_section(cut) for cut in view.cuts])
     entry.Units = _units(unit)
     return entry
+
+
+def _mode(mode: str) -> Dictionary:
+    """A render mode (13.6.4.5), of a view or of one node of it."""
+    return Dictionary(Type=Name("/3DRenderMode"), Subtype=Name("/" + mode))
 
 
 def _section(cut: CutPlane) -> Dictionary:
