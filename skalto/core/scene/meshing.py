@@ -301,7 +301,8 @@ def vertices_of(mesh: SolidMesh) -> tuple[Array, Array, NDArray[np.int64], Array
         return points, np.repeat(normal, 3, axis=0), np.arange(len(points)).reshape(-1, 3), uv
     keys = mesh.corners.ravel() * len(mesh.normals) + mesh.turns.ravel()
     if len(mesh.uv):
-        keys = keys * len(mesh.uv) + mesh.uvs.ravel()
+        # numbered anew, since three counts multiplied may be more than a whole number can hold
+        keys = np.unique(keys, return_inverse=True)[1] * len(mesh.uv) + mesh.uvs.ravel()
     _, first, index = np.unique(keys, return_index=True, return_inverse=True)
     positions, normals = mesh.positions[mesh.corners.ravel()[first]], mesh.normals[mesh.turns.ravel()[first]]
     uv = mesh.uv[mesh.uvs.ravel()[first]] if len(mesh.uv) else mesh.uv
