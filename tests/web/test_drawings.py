@@ -52,6 +52,7 @@ def sheets(page: Page) -> Any:
     return page.locator(".sheets li")
 
 
+@pytest.mark.long
 def test_two_storeys_register_on_two_sheets_of_one_pdf(page: Page, workshop: Path) -> None:
     begin(page, "Fit-out")
     choose_file(page, workshop)

@@ -34,6 +34,7 @@ def _flat(k: float) -> str:
     return f"{80 + math.pi / 2 * (2 + k * 2):.3f}".rstrip("0")
 
 
+@pytest.mark.long
 def test_from_a_bent_part_to_a_flat_pattern(page: Page, angle_step: Path) -> None:
     begin(page, "Bent")
     choose_file(page, angle_step)

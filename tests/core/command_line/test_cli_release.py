@@ -78,6 +78,7 @@ def _released(skalto: Run, *arguments: Any) -> dict[str, Any]:
     return found
 
 
+@pytest.mark.long
 def test_a_job_file_is_released_and_only_changes_are_made_again(skalto: Run, rules: Path, tmp_path: Path) -> None:
     out = tmp_path / "out"
     first = _released(skalto, _job(tmp_path / "first", 60), "--rules", rules, "--out", out)
