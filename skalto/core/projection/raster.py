@@ -98,6 +98,8 @@ def stroke(ends, depth, pixels, ink):  # type: ignore[no-untyped-def]
     for n in range(len(ends)):
         ax, ay, az = ends[n, 0]
         bx, by, bz = ends[n, 1]
+        if ax == bx and ay == by:
+            continue  # seen end on, or behind the camera
         steps = max(1, min(100_000, int(np.ceil(max(abs(bx - ax), abs(by - ay))))))
         for step in range(steps + 1):
             share = step / steps

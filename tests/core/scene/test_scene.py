@@ -396,6 +396,10 @@ def test_a_part_of_edges_alone_shows_what_is_behind_it(perspective: bool) -> Non
     assert (np.ptp(rows), np.ptp(columns)) == pytest.approx((near, near), abs=2.5)
     whole = draw_view(scene, view.model_copy(update={"drawn": {}}), camera, 120, 120)[..., :3].astype(int)
     assert (np.abs(whole[30:90, 30:90] - (192, 32, 32)).max(axis=2) < 4).all()
+    # from within, what lies behind the camera leaves no mark
+    inside = Camera(position=(0, 0, 0), target=(0, -100, 0), up=(0, 0, 1), span=60, perspective=True)
+    alone = view.model_copy(update={"hidden": frozenset({"Ball", "Far"}), "camera": inside})
+    assert draw_view(scene, alone, inside, 120, 120)[50:70, 50:70, :3].min() == 255
     # in the cut half nothing is left of its edges
     cut = view.model_copy(update={"cuts": (Cut(along="x", filled=False),)})
     left = draw_view(scene, cut, camera, 120, 120)[..., :3].max(axis=2) < 170

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import struct
+from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
@@ -113,13 +114,16 @@ def test_an_obj_in_an_archive_brings_it(tmp_path: Path) -> None:
     assert right == list(QUARTERS)
 
 
-def moved_on(path: Path, told: dict[str, object], **base: object) -> Path:
-    """A glTF whose picture is moved on its part."""
+def moved_on(path: Path, told: dict[str, object], names: Sequence[str | None] = (), **base: object) -> Path:
+    """A glTF whose first picture is moved on its part; what its materials are called."""
     data = path.read_bytes()
     length = int.from_bytes(data[12:16], "little")
     document = json.loads(data[20 : 20 + length])
     document["extensionsUsed"] = ["KHR_texture_transform"]
     texture = document["materials"][0]["pbrMetallicRoughness"]["baseColorTexture"]
+    for row, name in zip(document["materials"], names, strict=False):
+        row.pop("name", None)
+        row |= {} if name is None else {"name": name}
     texture |= base | {"extensions": {"KHR_texture_transform": told}}
     text = json.dumps(document).encode()
     text += b" " * (-len(text) % 4)
@@ -140,6 +144,20 @@ def moved_on(path: Path, told: dict[str, object], **base: object) -> Path:
 def test_a_picture_that_is_moved_on_its_part(tmp_path: Path, told: dict[str, object], seen: tuple[int, ...]) -> None:
     path = moved_on(glb_of(pictured(BOX), tmp_path / "a.glb"), told)
     assert front(scene_of(read_model(path, "a.glb")), {"look": (0, 1, 0)}) == [QUARTERS[n] for n in seen]
+
+
+@pytest.mark.parametrize("names", [(None, None), ("same", "same"), ("", "b")])
+def test_each_material_s_picture_is_moved_by_itself(tmp_path: Path, names: tuple[str | None, ...]) -> None:
+    """Two materials that no name tells apart: the one's picture is moved by half, the other's is not."""
+    plain = trimesh.visual.material.PBRMaterial(baseColorTexture=quarters(32), baseColorFactor=[255] * 4)
+    path = tmp_path / "a.glb"
+    trimesh.Scene({"Moved": pictured(BOX), "Still": pictured(BOX, plain)}).export(path)
+    moved_on(path, {"offset": [0.5, 0]}, names=names)
+    model = read_model(path, "a.glb")
+    for name, seen in (("Moved", (1, 0, 3, 2)), ("Still", (0, 1, 2, 3))):
+        other = next(leaf.path for leaf in model.tree.leaves() if leaf.name != name)
+        scene = scene_of(model, choices={"hidden": [other]})
+        assert front(scene, {"look": (0, 1, 0)}) == [QUARTERS[n] for n in seen], name
 
 
 def test_places_of_another_set_are_not_taken_for_the_first(tmp_path: Path) -> None:

@@ -20,9 +20,8 @@ from skalto.core.geometry import Array
 from skalto.core.locating import FARTHEST
 from skalto.core.progress import Progress
 from skalto.core.sources.models.building import Branch, TreeBuilder
-from skalto.core.sources.models.elsewhere import json_of
 from skalto.core.sources.models.model import Mesh, Model, ShapeFacts, cover_of, hex_colour, laid_on, with_cover
-from skalto.core.sources.models.textures import Textures, placings
+from skalto.core.sources.models.textures import Textures, numbered
 from skalto.core.sources.models.within import Within, lacking
 
 GLTF_TO_MODEL = np.array(((1000.0, 0, 0, 0), (0, 0, -1000.0, 0), (0, 1000.0, 0, 0), (0, 0, 0, 1)))
@@ -228,12 +227,13 @@ def read_mesh(path: Path, suffix: str, what: str, progress: Progress, around: Pa
         resolver = _Nowhere(what, Within(around, path) if around is not None else None)
         with np.errstate(over="ignore", invalid="ignore"):
             # places without end are refused below
-            scene = trimesh.load_scene(io.BytesIO(path.read_bytes()), file_type=suffix, resolver=resolver, **options)
+            data, placed = numbered(path.read_bytes()) if suffix in ("gltf", "glb") else (path.read_bytes(), {})
+            scene = trimesh.load_scene(io.BytesIO(data), file_type=suffix, resolver=resolver, **options)
     except InputError:
         raise
     except Exception:
         raise InputError(f"{what} cannot be read as {suffix.upper()}, or is cut short: export it again.") from None
-    content = _Scene(scene, what, Textures(placings(json_of(path.read_bytes()) if suffix in ("gltf", "glb") else {})))
+    content = _Scene(scene, what, Textures(placed))
     progress(0.5, "Making the component tree")
     root = content.branch(scene.graph.base_frame)
     if root is None:

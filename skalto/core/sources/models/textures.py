@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import hashlib
 import io
+import json
+import struct
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from skalto.core.sources.models.elsewhere import json_of
 from skalto.core.sources.models.model import Texture
 
 MOST_PIXELS = 2048
@@ -21,21 +24,31 @@ Placing = NDArray[np.float64]
 """How glTF moves places on a picture (2, 3): applied to a place to the right and down."""
 
 
-def placings(document: Any) -> dict[str, Placing | None]:
-    """By the name of a glTF material how its picture is turned, scaled and moved (KHR_texture_transform, from memory); None
-    where the places are of another set than the first. Of a material without a name, "" where it is the only one."""
+def numbered(data: bytes) -> tuple[bytes, dict[str, Placing | None]]:
+    """A glTF file whose materials are named by their numbers, and by these how each one's picture is turned, scaled and moved
+    (KHR_texture_transform, from memory); None where its places are of another set than the first.
+
+    A file in which all pictures lie as they are stays as it is, and nothing is told of it.
+    """
+    document = json_of(data)
+    told = document.get("materials")
     found: dict[str, Placing | None] = {}
-    told = document.get("materials") if isinstance(document, dict) else None
-    materials = told if isinstance(told, list) else []
-    for row in materials:
+    for number, row in enumerate(told if isinstance(told, list) else []):
         try:
             base = row.get("pbrMetallicRoughness", {}).get("baseColorTexture", {})
             moved = base.get("extensions", {}).get("KHR_texture_transform", {})
-            name = str(row.get("name", "")) if len(materials) > 1 else ""
-            found[name] = _placing(moved) if not moved.get("texCoord", base.get("texCoord", 0)) else None
+            found[str(number)] = _placing(moved) if not moved.get("texCoord", base.get("texCoord", 0)) else None
+            row["name"] = str(number)  # own names may be missing, or be those of several
         except (AttributeError, TypeError, ValueError):
             continue
-    return found
+    if all(own is not None and np.array_equal(own, _placing({})) for own in found.values()):
+        return data, {}
+    text = json.dumps(document).encode()
+    if data[:4] != b"glTF":
+        return text, found
+    rest = data[20 + int.from_bytes(data[12:16], "little") :]
+    text += b" " * (-len(text) % 4)
+    return data[:8] + struct.pack("<II", 20 + len(text) + len(rest), len(text)) + data[16:20] + text + rest, found
 
 
 def _placing(told: dict[str, Any]) -> Placing:
@@ -47,7 +60,7 @@ def _placing(told: dict[str, Any]) -> Placing:
 class Textures:
     """Takes pictures off meshes, each picture once.
 
-    :param placed: as :func:`placings` has them.
+    :param placed: as :func:`numbered` tells them.
     """
 
     def __init__(self, placed: dict[str, Placing | None]) -> None:
@@ -65,7 +78,7 @@ class Textures:
         picture = base if base is not None else getattr(material, "image", None)
         if not isinstance(picture, Image.Image) or uv.shape != (len(geometry.vertices), 2) or not np.isfinite(uv).all():
             return None
-        placing = self._placed.get("" if "" in self._placed else str(material.name), _placing({}))
+        placing = self._placed.get(str(material.name), _placing({}))
         if placing is None:
             return None
         try:
