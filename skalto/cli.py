@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import errno
+import io
 import json
 import os
 import sys
+from contextlib import suppress
 from pathlib import Path
 from typing import Annotated, Any, Literal, NoReturn
 
 import typer
 
-from skalto.core.errors import InputError
+from skalto.core.errors import InputError, StoreFull
 from skalto.core.formats import output_format
 from skalto.core.paper import FrameStyle
 from skalto.core.projection.methods import HiddenLines
@@ -99,6 +102,7 @@ _NoLayersOption = Annotated[bool, typer.Option("--no-layers", help="Write no lay
 _TextOption = Annotated[str, typer.Option("--text", help="text or outlines.")]
 _DpiOption = Annotated[int | None, typer.Option("--dpi", help="Resolution of line work, and of pictures that are written.")]
 _PictureDpiOption = Annotated[int | None, typer.Option("--picture-dpi", help="The most that pictures keep; not over --dpi.")]
+_OverwriteOption = Annotated[bool, typer.Option("--overwrite", help="Replace a file that is there.")]
 _ArchiveOption = Annotated[bool, typer.Option("--archive", help="Write PDF/A-2b.")]
 
 
@@ -156,6 +160,7 @@ def export(
     dpi: _DpiOption = None,
     picture_dpi: _PictureDpiOption = None,
     archive: _ArchiveOption = False,
+    overwrite: _OverwriteOption = False,
     solid: Annotated[str, typer.Option("--3d", help="The model itself in 3D: page (nothing else) or field.")] = "",
     quality: Annotated[str, typer.Option("--quality", help="Of the 3D model: draft, normal or fine.")] = "",
     classes: Annotated[
@@ -194,7 +199,8 @@ def export(
         "solid": {"where": solid, "quality": quality, "classes": classes},
     }
     report = _run(
-        "skalto.services.commands.exporting:export_file", {"path": str(_existing(file)), "out": str(out), "options": options}
+        "skalto.services.commands.exporting:export_file",
+        {"path": str(_existing(file)), "out": str(out), "options": options, "overwrite": overwrite},
     )
     typer.echo(f"{out}: {report['format']}, {report['scale']}")
     _print_report(report)
@@ -233,11 +239,12 @@ def job_export(
     dpi: _DpiOption = None,
     picture_dpi: _PictureDpiOption = None,
     archive: _ArchiveOption = False,
+    overwrite: _OverwriteOption = False,
 ) -> None:
     """Write all sheets of a job file to one file, in order, and measure it."""
     _check_out(out)
     output = _output(recipe, pens, color, crossing, no_layers, text, dpi, picture_dpi, archive)
-    arguments = {"path": str(_existing(file)), "out": str(out), "output": output}
+    arguments = {"path": str(_existing(file)), "out": str(out), "output": output, "overwrite": overwrite}
     report = _run("skalto.services.commands.exporting:export_job", arguments)
     typer.echo(f"{out}: {report['sheets']} sheets")
     _print_report(report)
@@ -262,6 +269,7 @@ def send_pack(
     dpi: _DpiOption = None,
     picture_dpi: _PictureDpiOption = None,
     archive: _ArchiveOption = False,
+    overwrite: _OverwriteOption = False,
 ) -> None:
     """Write the sheets of a pack, by its recipe, and measure them."""
     if out.suffix and out.suffix.lower() != ".pdf":
@@ -269,7 +277,7 @@ def send_pack(
     if not out.absolute().parent.is_dir():
         raise InputError(f"There is no folder {out.absolute().parent}: make it, or name another.")
     output = _output(recipe, pens, color, crossing, no_layers, text, dpi, picture_dpi, archive)
-    arguments = {"path": str(_existing(file)), "pack": pack, "out": str(out), "output": output}
+    arguments = {"path": str(_existing(file)), "pack": pack, "out": str(out), "output": output, "overwrite": overwrite}
     report = _run("skalto.services.commands.exporting:send_pack", arguments)
     if as_json:
         typer.echo(json.dumps(report, ensure_ascii=False))
@@ -277,10 +285,14 @@ def send_pack(
         for row in report["files"]:
             typer.echo(f"{row['file']}: {len(row['pages'])} pages, {'passes' if row['holds'] else 'fails'}")
             _print_report(row)
-        for line in report["notices"]:
-            typer.echo(f"info: {line}")
+        _print_notices(report)
     if not report["holds"]:
         raise SystemExit(1)
+
+
+def _print_notices(found: dict[str, Any]) -> None:
+    for line in found["notices"]:
+        typer.echo(f"info: {line}")
 
 
 def _print_report(report: dict[str, Any]) -> None:
@@ -317,6 +329,7 @@ def solid_file(
     classes: Annotated[
         str, typer.Option("--classes", help="made,bought,fasteners that go in, or class, material, colour.")
     ] = "",
+    overwrite: _OverwriteOption = False,
     as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
 ) -> None:
     """Write a model, or the 3D annotation of a PDF, as a 3D file; or print what such a file contains."""
@@ -329,8 +342,11 @@ def solid_file(
         if is_drawing(file.name) and file.suffix.lower() != ".pdf":
             raise InputError(f"{file.name} is a drawing, which has no 3D model.")
         options = {"where": "field", "quality": quality, "classes": classes}
-        made = _run("skalto.services.commands.scenes:write_scene", {"path": path, "out": str(out), "options": options}, "scene")
-        typer.echo(json.dumps(made) if as_json else f"{out}: {made['bytes']} bytes")
+        arguments = {"path": path, "out": str(out), "options": options, "overwrite": overwrite}
+        made = _run("skalto.services.commands.scenes:write_scene", arguments, "scene")
+        typer.echo(json.dumps(made, ensure_ascii=False) if as_json else f"{out}: {made['bytes']} bytes")
+        if not as_json:
+            _print_notices(made)
         return
     found = _run("skalto.services.commands.reading:inspect_scene", {"path": path}, "reading")
     if as_json:
@@ -408,6 +424,7 @@ def cut(
     seconds: Annotated[float, typer.Option("--seconds", help="How long to look for a better arrangement at most.")] = 20.0,
     seed: Annotated[int, typer.Option("--seed", help="Same seed, same result, unless the time ends it.")] = 1,
     recipe: _RecipeOption = "",
+    overwrite: _OverwriteOption = False,
     as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
 ) -> None:
     """Lay the flat parts of models, or the closed contours of drawings, on plates, write them for a cutter, and prove it by
@@ -420,7 +437,7 @@ def cut(
         "seed": seed, "recipe": recipe,
     }  # fmt: skip
     paths = [str(_existing(file)) for file in files]
-    arguments = {"path": paths[0], "more": paths[1:], "out": str(out), "options": options}
+    arguments = {"path": paths[0], "more": paths[1:], "out": str(out), "options": options, "overwrite": overwrite}
     found = _run("skalto.services.commands.cutting:cut_files", arguments)
     if as_json:
         typer.echo(json.dumps(found, ensure_ascii=False))
@@ -443,8 +460,7 @@ def _print_plates(found: dict[str, Any]) -> None:
             typer.echo(f"  {own['level']}: {own['message']}")
     for row in found["left"]:
         typer.echo(f"error: {row['count']} of {row['part']} are left over: {row['why']}.")
-    for line in found["notices"]:
-        typer.echo(f"info: {line}")
+    _print_notices(found)
 
 
 @app.command()
@@ -468,6 +484,7 @@ def unfold(
     recipe: _RecipeOption = "",
     curves: Annotated[str, typer.Option("--curves", help="What becomes of curves: splines, arcs or lines.")] = "",
     tolerance: Annotated[str, typer.Option("--tolerance", help="How far arcs or lines may be off a curve.")] = "",
+    overwrite: _OverwriteOption = False,
     as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
 ) -> None:
     """Unfold the sheet-metal parts of a model, and prove each flat pattern by folding it up again."""
@@ -475,12 +492,13 @@ def unfold(
         "component": component or [], "k": k, "rule": rule, "table": table, "deduction": deduction, "material": material,
         "side": side, "recipe": recipe, "curves": curves, "tolerance": tolerance,
     }  # fmt: skip
-    arguments = {"path": str(_existing(file)), "out": str(out), "options": options}
+    arguments = {"path": str(_existing(file)), "out": str(out), "options": options, "overwrite": overwrite}
     found = _run("skalto.services.commands.unfolding:unfold_file", arguments)
     if as_json:
         typer.echo(json.dumps(found, ensure_ascii=False))
     else:
         _print_patterns(found)
+        _print_notices(found)
     if not found["holds"]:
         raise SystemExit(1)
 
@@ -511,15 +529,17 @@ def _print_patterns(found: dict[str, Any]) -> None:
 def parts(
     file: Annotated[Path, typer.Argument(help="A model.")],
     table: Annotated[Path | None, typer.Option("--csv", help="Also write the list as CSV.")] = None,
+    overwrite: _OverwriteOption = False,
     as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
 ) -> None:
     """List the distinct parts and assemblies of a model: how many, what kind, material, thickness, mass."""
-    arguments = {"path": str(_existing(file)), "out": str(table or "")}
+    arguments = {"path": str(_existing(file)), "out": str(table or ""), "overwrite": overwrite}
     found = _run("skalto.services.commands.registering:list_parts", arguments, "reading")
     if as_json:
         typer.echo(json.dumps(found, ensure_ascii=False))
     else:
         _print_parts(found["parts"])
+        _print_notices(found)
 
 
 @app.command()
@@ -551,6 +571,7 @@ def release(
     changed_since: Annotated[
         Path | None, typer.Option("--changed-since", help="The folder of an earlier release: what has not changed is not made.")
     ] = None,
+    overwrite: _OverwriteOption = False,
     as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
 ) -> None:
     """Make the files that release rules make of a job, several at once, with a manifest; each is checked before it is there."""
@@ -562,7 +583,7 @@ def release(
             sys.stderr.flush()
 
     since = str(changed_since) if changed_since is not None else ""
-    found = release_job(str(_existing(file)), str(out), rules, only or (), since, told)
+    found = release_job(str(_existing(file)), str(out), rules, only or (), since, overwrite, told)
     told("")
     if as_json:
         typer.echo(json.dumps(found, ensure_ascii=False))
@@ -570,8 +591,7 @@ def release(
         for row in found["files"]:
             error = f": {row['error']}" if "error" in row else ""
             typer.echo(f"{row['state']:6} {row['file']}{error}")
-        for line in found["notices"]:
-            typer.echo(f"info: {line}")
+        _print_notices(found)
         typer.echo(f"{found['made']} made, {found['kept']} kept, {found['failed']} failed")
     if not found["holds"]:
         raise SystemExit(1)
@@ -645,20 +665,73 @@ def work(
     run(workers)
 
 
+def _open_streams() -> None:
+    """Standard streams that lead somewhere: the number of one that was closed would be the next file's, and what libraries
+    print would go into it. What is no text of any language is printed as its bytes' numbers."""
+    for number in range(3):
+        try:
+            os.fstat(number)
+        except OSError:
+            os.set_inheritable(os.open(os.devnull, os.O_RDWR), True)
+    if sys.stdout is None:
+        sys.stdout = open(os.devnull, "w", encoding="utf-8")  # noqa: SIM115
+    if sys.stderr is None:
+        sys.stderr = open(os.devnull, "w", encoding="utf-8")  # noqa: SIM115
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="backslashreplace")
+
+
+INTERRUPTED, PIPE_CLOSED = 130, 141
+"""128 and the number of SIGINT, of SIGPIPE: what shells take them for (common practice)."""
+
+
+def _unprinted(error: OSError) -> NoReturn:
+    """What was to be printed cannot be: nobody reads on, or there is no room."""
+    # what is still in hand would fail once more at the end
+    with suppress(OSError):
+        os.dup2(os.open(os.devnull, os.O_WRONLY), 1)
+    if error.errno == errno.EPIPE:
+        raise SystemExit(PIPE_CLOSED) from None
+    _refuse(f"What was found cannot be printed: {error.strerror or error}.")
+
+
 def main() -> None:
     """The entry point: errors of input become one line and status 2."""
+    _open_streams()
+    printed_to = sys.stdout
     try:
-        app(standalone_mode=False)
+        status = app(standalone_mode=False)
+        sys.stdout.flush()
     except InputError as error:
         _refuse(str(error))
-    except typer.Abort:
-        raise SystemExit(130) from None
+    except (typer.Abort, KeyboardInterrupt):
+        _interrupted()
+    except StoreFull as error:
+        _refuse(str(error))
+    except SystemExit:
+        # where nobody reads on, typer puts another stream in place of this one and leaves with 1, as if a check had failed
+        if sys.stdout is not printed_to:
+            raise SystemExit(PIPE_CLOSED) from None
+        raise
+    except OSError as error:
+        _unprinted(error)
     except Exception as error:
         # typer's own usage errors carry a status and a message
-        status, message = getattr(error, "exit_code", None), getattr(error, "format_message", None)
-        if status is None or message is None:
+        code, message = getattr(error, "exit_code", None), getattr(error, "format_message", None)
+        if code is None or message is None:
             raise
         _refuse(message())
+    # typer hands back the status of an interruption and the like, without raising it
+    if isinstance(status, int) and status:
+        if status == INTERRUPTED:
+            _interrupted()
+        raise SystemExit(status)
+
+
+def _interrupted() -> NoReturn:
+    sys.stderr.write("Cancelled.\n")
+    raise SystemExit(INTERRUPTED)
 
 
 if __name__ == "__main__":

@@ -11,6 +11,7 @@ from skalto.core.checks.verdict import Report
 from skalto.core.job import JobDocument
 from skalto.core.output.picture import Picture
 from skalto.core.sheets.annotations import DimensionKind, Point, Ref
+from skalto.core.typed import Line, Text
 from skalto.core.viewpoint import Vector
 from skalto.jobs.queue import WorkState
 from skalto.services.use_cases.desk import Alignment
@@ -39,12 +40,12 @@ PROBLEMS: dict[int | str, dict[str, Any]] = {
 
 
 class NewJob(BaseModel):
-    name: str = Field(min_length=1, max_length=120)
+    name: Line = Field(min_length=1, max_length=120)
 
 
 class JobView(BaseModel):
     """A job as it stands; *sheets* is what follows from each of its sheets, by its id; *undo* and *redo* say what they would
-    do, '' for nothing, *undo_other* and *redo_other* whether that was someone else's doing."""
+    do, '' for nothing, *undo_other* and *redo_other* whether that was someone else's doing; *problem* why it cannot be read."""
 
     id: int
     number: str
@@ -57,6 +58,7 @@ class JobView(BaseModel):
     state: str
     undo_other: bool = False
     redo_other: bool = False
+    problem: str = ""
 
 
 class IncomingView(BaseModel):
@@ -73,12 +75,12 @@ class PutOnSheet(BaseModel):
     """Which way to look at a source, and on which sheet to put the view; null for a new one. With *components* it shows these
     alone, by their paths, or *each* in a view of its own."""
 
-    source: str
-    name: str
+    source: Text
+    name: Text
     look: Vector
     up: Vector
-    sheet: str | None = None
-    components: tuple[str, ...] = ()
+    sheet: Text | None = None
+    components: tuple[Text, ...] = ()
     each: bool = False
 
 
@@ -136,7 +138,7 @@ class Trade(BaseModel):
 class Typed(BaseModel):
     """What a person typed into a field."""
 
-    text: str
+    text: Text
 
 
 class ScaleAnswer(BaseModel):
@@ -160,8 +162,8 @@ class LengthAnswer(BaseModel):
 class OwnFormatRequest(BaseModel):
     """A sheet format to keep: the name to keep it under, and its size as typed."""
 
-    name: str = Field(min_length=1, max_length=40)
-    size: str
+    name: Line = Field(min_length=1, max_length=40)
+    size: Text
 
 
 class PlaceRequest(BaseModel):
@@ -204,7 +206,7 @@ class DimensionRequest(BaseModel):
 
 
 class AlignRequest(BaseModel):
-    views: tuple[str, ...]
+    views: tuple[Text, ...]
     how: Alignment
 
 

@@ -9,4 +9,4 @@ class JobSection(BaseModel):
     """Fields of the job document, all of them with a default, so that a job of before the feature opens. A feature writes its
     section where its values are; :class:`skalto.core.job.JobDocument` is made of all of them."""
 
-    model_config = ConfigDict(frozen=True)
+    model_config = ConfigDict(frozen=True, extra="forbid")

@@ -16,6 +16,7 @@ from skalto.core.ids import ShortId
 from skalto.core.job_section import JobSection
 from skalto.core.recipes import Recipe
 from skalto.core.sheets.sheet import SheetSpec
+from skalto.core.typed import Line, Text
 
 DEFAULT_PATTERN = "{number}_{revision}_{title}"
 LONGEST = 120
@@ -33,11 +34,11 @@ class Pack(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     id: ShortId
-    name: str = Field(min_length=1, max_length=80)
-    sheets: tuple[str, ...] = ()
-    recipe: str = ""
+    name: Line = Field(min_length=1, max_length=80)
+    sheets: tuple[Text, ...] = ()
+    recipe: Text = ""
     files: Literal["one", "each"] = "one"
-    pattern: str = DEFAULT_PATTERN
+    pattern: Text = DEFAULT_PATTERN
     formats: tuple[PackFormat, ...] = ("PDF",)
 
     @field_validator("formats")

@@ -16,6 +16,7 @@ from pydantic import Field
 
 from skalto.core.errors import InputError
 from skalto.core.quantities import MM_PER_INCH, format_mm, parse_length
+from skalto.core.typed import typed
 
 MAX_SIDE_MM = Fraction(20_000)
 """No sheet side is longer: a limit of ours, well over any roll of paper."""
@@ -108,7 +109,8 @@ _EITHER = 60
 """Two bare numbers, both no larger than this, may be inches as well as millimetres, cm: nobody's label is that small without a
 unit being worth a word (our own choice)."""
 
-_CUSTOM = re.compile(r"\s*(?P<w>.+?)\s*[x×X*]\s*(?P<h>.+?)\s*")
+_BY = re.compile(r"[x×X*]")
+_UNIT = re.compile(r"(mm|cm|m|in|ft|pt|\"|')$")
 
 
 def parse_format(text: str) -> Format:
@@ -121,18 +123,20 @@ def parse_format(text: str) -> Format:
 
     :raises InputError: when it is neither, or a side is not over zero or over :data:`MAX_SIDE_MM`.
     """
+    text = typed(text, "a sheet format")
     name = _squeezed(text)
     for squeezed in (name, _BEFORE.sub("", name)):
         if squeezed in _BY_TYPED:
             return _BY_TYPED[squeezed]
-    match = _CUSTOM.fullmatch(text)
-    if not match:
+    typed_width, *rest = (side.strip() for side in _BY.split(text, maxsplit=1))
+    typed_height = rest[0] if rest else ""
+    if not typed_width or not typed_height:
         raise InputError(
             f"“{text}” is not a sheet format: name one of {', '.join(FORMATS)}, or write width x height such as 90x60mm."
         )
-    unit_match = re.search(r"(mm|cm|m|in|ft|pt|\"|')\s*$", match["h"])
-    unit = unit_match[1] if unit_match else _bare_unit(text, match["w"], match["h"])
-    width, height = parse_length(match["w"], unit), parse_length(match["h"], unit)
+    unit_match = _UNIT.search(typed_height)
+    unit = unit_match[1] if unit_match else _bare_unit(text, typed_width, typed_height)
+    width, height = parse_length(typed_width, unit), parse_length(typed_height, unit)
     for side in (width, height):
         if side <= 0 or side > MAX_SIDE_MM:
             raise InputError(

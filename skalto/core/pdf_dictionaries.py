@@ -119,7 +119,7 @@ def _view(entry: Any) -> ViewRecord:
         lengths.append(Length(text_of(row.get("Kind")).lower(), float(resolved(row["Value"])), place))
     scale, turn = _ratio(text_of(entry.get("Scale"))), float(resolved(entry.get("Turn")) or 0.0)
     region = _numbers(entry.get("Region"))
-    corners = tuple(zip(region[::2], region[1::2], strict=False))
+    corners = tuple(zip(region[::2], region[1::2], strict=True))
     return ViewRecord(text_of(entry.get("Mark")), text_of(entry.get("Name")), scale, tuple(lengths), turn, corners)
 
 

@@ -10,6 +10,7 @@ from fractions import Fraction
 from typing import TYPE_CHECKING, Any
 
 from skalto.core.errors import InputError
+from skalto.core.typed import LONGEST_VALUE, typed
 
 if TYPE_CHECKING:
     from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler
@@ -37,7 +38,8 @@ _UNITS: dict[str, Fraction] = {
     "µm": Fraction(1, 1000),
 }
 _NUMBER = r"(?:\d+\s+\d+/\d+|\d+/\d+|\d+(?:[.,]\d*)?|[.,]\d+)"
-_LENGTH = re.compile(rf"\s*(?P<sign>[-+]?)\s*(?P<number>{_NUMBER})\s*(?P<unit>mm|cm|m|in|ft|pt|µm|um|\"|')?\s*")
+_FACTOR = re.compile(_NUMBER)
+_LENGTH = re.compile(rf"\s*(?:(?P<sign>[-+])\s*)?(?P<number>{_NUMBER})(?:\s*(?P<unit>mm|cm|m|in|ft|pt|µm|um|\"|'))?\s*")
 
 
 def _number(text: str) -> Fraction:
@@ -52,7 +54,8 @@ def parse_length(text: str, unit: str = "mm") -> Fraction:
     :return: millimetres, exact.
     :raises InputError: when the text is not a length.
     """
-    rest, total, seen = text.strip().replace("’", "'").replace("″", '"'), Fraction(0), 0
+    text = typed(text, "a length")
+    rest, total, seen = text.replace("’", "'").replace("″", '"'), Fraction(0), 0
     while rest:
         match = _LENGTH.match(rest)
         if not match or (seen and not match["unit"]):
@@ -85,10 +88,12 @@ class Scale(Fraction):
 
         :raises InputError: when the text is not a scale, or is zero or without end.
         """
-        factor = re.fullmatch(rf"\s*({_NUMBER})\s*(%?)\s*", text)
-        if factor:
+        text = typed(text, "a scale")
+        percent = text.endswith("%")
+        number = text[:-1].rstrip() if percent else text
+        if _FACTOR.fullmatch(number):
             try:
-                ratio = _number(factor[1]) / (100 if factor[2] else 1)
+                ratio = _number(number) / (100 if percent else 1)
             except ZeroDivisionError:
                 ratio = Fraction(0)
             if _LEAST <= ratio <= _MOST:
@@ -125,7 +130,7 @@ class Scale(Fraction):
 
     @classmethod
     def __get_pydantic_json_schema__(cls, schema: CoreSchema, handler: GetJsonSchemaHandler) -> dict[str, Any]:
-        return {"type": "string"}
+        return {"type": "string", "maxLength": LONGEST_VALUE}
 
     @classmethod
     def _validated(cls, value: object) -> Scale:

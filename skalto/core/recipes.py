@@ -17,6 +17,7 @@ from skalto.core.job_section import JobSection
 from skalto.core.paper import Orientation, parse_format
 from skalto.core.pens import PenSet
 from skalto.core.sheet_metal.flat_writing import FlatWriting
+from skalto.core.typed import Line, Text
 
 ColourMode = Literal["colour", "grey", "black"]
 LayerMode = Literal["source", "source and edge classes", "none"]
@@ -30,7 +31,7 @@ PRINTABLE_WIDTH = 0.13
 """The narrowest line of ISO 128-2, mm (from memory): thinner ones are told of."""
 
 Dpi = Annotated[int, Field(ge=36, le=2400)]
-Patterns = tuple[Annotated[str, Field(min_length=1, max_length=120)], ...]
+Patterns = tuple[Annotated[Line, Field(min_length=1, max_length=120)], ...]
 
 
 class Recipe(BaseModel):
@@ -49,10 +50,10 @@ class Recipe(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     id: ShortId
-    name: str = Field(min_length=1, max_length=60)
+    name: Line = Field(min_length=1, max_length=60)
     version: int = Field(default=1, ge=1)
-    format: str = ""
-    reduced_to: str = ""
+    format: Text = ""
+    reduced_to: Text = ""
     orientation: Orientation | None = None
     pens: PenSet | None = None
     crossing: Crossing | None = None
@@ -69,10 +70,10 @@ class Recipe(BaseModel):
     compression: Literal["lossless", "jpeg"] = "lossless"
     quality: int = Field(default=85, ge=20, le=100)
     file: FileKind = "plain"
-    title: str = Field(default="", max_length=200)
-    author: str = Field(default="", max_length=200)
-    subject: str = Field(default="", max_length=200)
-    keywords: str = Field(default="", max_length=200)
+    title: Line = Field(default="", max_length=200)
+    author: Line = Field(default="", max_length=200)
+    subject: Line = Field(default="", max_length=200)
+    keywords: Line = Field(default="", max_length=200)
     least_width: float = Field(default=PRINTABLE_WIDTH, ge=0, le=5)
     words: Patterns = ()
     size_limit: float | None = Field(default=None, gt=0)

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from skalto.core.errors import InputError
+from skalto.core.typed import typed
 
 Vector = tuple[float, float, float]
 
@@ -108,11 +109,12 @@ def parse_viewpoint(text: str) -> Viewpoint:
 
     :raises InputError: when it is neither.
     """
-    key = text.strip().lower().replace("-", " ").replace("_", " ")
+    text = typed(text, "a view direction")
+    key = text.lower().replace("-", " ").replace("_", " ")
     if key in STANDARD:
         return STANDARD[key]
-    match = _CUSTOM.fullmatch(text.strip().lower().replace(" ", ""))
+    match = _CUSTOM.fullmatch(text.lower().replace(" ", ""))
     if not match:
         raise InputError(f"“{text}” is not a view: name one of {', '.join(STANDARD)}, or write dir:x,y,z;up:x,y,z.")
     up = _vector(match["up"], text) if match["up"] else None
-    return make_viewpoint(text.strip(), _vector(match["look"], text), up)
+    return make_viewpoint(text, _vector(match["look"], text), up)

@@ -6,6 +6,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from skalto.core.ids import ShortId
 from skalto.core.job_section import JobSection
+from skalto.core.typed import Line
 from skalto.core.viewpoint import Vector
 
 
@@ -15,7 +16,7 @@ class SavedViewpoint(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     id: ShortId
-    name: str = Field(min_length=1, max_length=60)
+    name: Line = Field(min_length=1, max_length=60)
     look: Vector
     up: Vector
 

@@ -11,7 +11,7 @@ from typing import Any
 
 import fsspec
 
-from skalto.store.whole import in_steps, written_whole
+from skalto.store.whole import in_steps, is_left, written_whole
 
 
 def content_hash(data: bytes) -> str:
@@ -87,7 +87,8 @@ class Blobs:
             self._files.rm(self._root, recursive=True)
 
     def sweep_parts(self) -> None:
-        """Remove what was being written when a process was killed. Nobody else may be writing."""
+        """Remove what processes of this machine were writing when they were killed."""
         if self._in_steps:
             for part in Path(self._root).rglob("*.part"):
-                part.unlink(missing_ok=True)
+                if is_left(part.name):
+                    part.unlink(missing_ok=True)

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import hashlib
+import json
+import uuid
 from collections import OrderedDict
 from collections.abc import Sequence
 from contextlib import suppress
@@ -12,10 +14,11 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from peewee import SqliteDatabase, fn
+from peewee import SqliteDatabase
+from pydantic import ValidationError
 
 from skalto.core.errors import InputError, Moved, NotThere
-from skalto.core.job import JobDocument
+from skalto.core.job import JobDocument, first_sentence
 from skalto.core.locks import refuse_locked
 from skalto.store.migrations import migrate
 from skalto.store.states import locked_of
@@ -36,7 +39,8 @@ class StoredJob:
     """A job as it stands: what undo and redo would take back or do again, '' for nothing.
 
     *state* names the document by its content: a step's number comes again when another change follows an undo.
-    *undo_other* and *redo_other* tell whether someone else did what would be taken back or done again.
+    *undo_other* and *redo_other* tell whether someone else did what would be taken back or done again. *problem* says why the
+    document cannot be read, '' for one that can; what stands for it then is empty but for its name.
     """
 
     id: int
@@ -49,6 +53,7 @@ class StoredJob:
     state: str
     undo_other: bool = False
     redo_other: bool = False
+    problem: str = ""
 
 
 def _of_another(step: Any) -> bool:
@@ -95,6 +100,17 @@ def _state(document: str) -> str:
     return hashlib.sha256(document.encode()).hexdigest()[:20]
 
 
+def _unreadable(row: Any, text: str, error: ValidationError) -> StoredJob:
+    """A job whose document cannot be read."""
+    try:
+        name = str(json.loads(text)["name"])[:120] or row.number
+    except (ValueError, LookupError, TypeError, RecursionError):
+        name = f"Job {row.number}"
+    problem = f"This job cannot be read: {first_sentence(error).rstrip('.')}."
+    empty = JobDocument(name=name)
+    return StoredJob(row.id, row.number, empty, "", "", aware(row.changed), row.head, _state(text), problem=problem)
+
+
 def _stored(row: Any) -> StoredJob:
     here = Step.get((Step.job == row) & (Step.number == row.head))
     later = Step.get_or_none((Step.job == row) & (Step.number == row.head + 1))
@@ -114,22 +130,35 @@ def _stored(row: Any) -> StoredJob:
 
 
 def list_jobs() -> list[StoredJob]:
-    """All jobs, the last changed first."""
+    """All jobs, the last changed first; one that cannot be read is listed with its problem."""
+    found = []
     with connected():
-        return [_stored(row) for row in Job.select().order_by(Job.changed.desc(), Job.id.desc())]
+        for row in Job.select().order_by(Job.changed.desc(), Job.id.desc()):
+            try:
+                found.append(_stored(row))
+            except ValidationError as error:
+                here = Step.get((Step.job == row) & (Step.number == row.head))
+                found.append(_unreadable(row, here.document, error))
+    return found
 
 
 def get_job(job_id: int) -> StoredJob:
-    """:raises InputError: when there is no such job."""
+    """:raises InputError: when there is no such job, or it cannot be read."""
     with connected():
-        return _stored(_row(job_id))
+        row = _row(job_id)
+        try:
+            return _stored(row)
+        except ValidationError as error:
+            raise InputError(f"This job cannot be read: {first_sentence(error).rstrip('.')}.") from None
 
 
 def create_job(document: JobDocument, label: str = "new job") -> StoredJob:
-    """Keep a new job; it takes the next number."""
+    """Keep a new job; it takes the next number, which no job has had before."""
     with connected(), database.atomic("IMMEDIATE"):
-        last = Job.select(fn.MAX(Job.id)).scalar() or 0
-        row = Job.create(number=f"{last + 1:04d}")
+        # the number is the id, which is never given again; until it is known, one that nobody has
+        row = Job.create(number=f"new {uuid.uuid4().hex}")
+        row.number = f"{row.id:04d}"
+        row.save()
         Step.create(job=row, number=0, label=label, document=document.model_dump_json(), person=person.get())
         made = _stored(row)
     tell("job", made.id)

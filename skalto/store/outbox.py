@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import os
-from contextlib import suppress
+from collections.abc import Mapping
+from pathlib import Path
 from typing import Any
 
 import fsspec
 
 from skalto.core.errors import InputError
 from skalto.store.blobs import content_hash
-from skalto.store.whole import in_steps, written_whole
+from skalto.store.whole import in_steps, is_left, written_whole
 
 
 class Outbox:
@@ -54,9 +55,9 @@ class Outbox:
         except KeyError:
             return ""
 
-    def put(self, path: str, data: bytes, aside: str = "") -> None:
+    def put(self, path: str, data: bytes, aside: str, replaced: str = "") -> None:
         """Leave a file under its name. What is there under the name and is another file is moved into the folder *aside*
-        first, '' for replaced; the same bytes are left as they are.
+        first, unless its SHA-256 is *replaced*; the same bytes are left as they are.
 
         :raises StoreFull: when there is no room. :raises InputError: when it cannot be written.
         """
@@ -64,7 +65,7 @@ class Outbox:
         if there == content_hash(data):
             return
         try:
-            if there and aside:
+            if there and there != replaced:
                 self._aside(path, aside)
             written_whole(self._files, self._path(path), lambda part: self._write(part, data))
         except OSError as error:
@@ -78,6 +79,11 @@ class Outbox:
             out.write(data)
             out.flush()
             os.fsync(out.fileno())
+
+    def unknown(self, known: Mapping[str, str]) -> list[str]:
+        """Which of some files are there and are not what they are known as, by the SHA-256 of each, '' for one that is not
+        known."""
+        return [path for path, digest in known.items() if (there := self.hash(path)) and there != digest]
 
     def move_aside(self, path: str, folder: str) -> None:
         """Move a file into a folder of the outbox; one that is not there is aside."""
@@ -95,8 +101,8 @@ class Outbox:
         self._files.mv(self._path(path), self._path(target))
 
     def sweep_parts(self) -> None:
-        """Remove what was being written when a process was killed. Nobody else may be writing."""
+        """Remove what processes of this machine were writing when they were killed; nothing that others made."""
         if self._in_steps:
-            for part in self._files.glob(f"{self._root}/**/*.part"):
-                with suppress(FileNotFoundError):
-                    self._files.rm_file(part)
+            for part in Path(self._root).rglob("*.part"):
+                if is_left(part.name):
+                    part.unlink(missing_ok=True)

@@ -98,7 +98,7 @@ def make(format_: str, folder: Path) -> Path:
 
         write_step(plate_with_holes(), plate)
         options = {"where": "field", "quality": "draft", "classes": ""}
-        write_scene(str(plate), str(path), options, lambda share, text: None)
+        write_scene(str(plate), str(path), options, False, lambda share, text: None)
     elif format_ == "zip":
         data = b"ISO-10303-21; a plate; END-ISO-10303-21;" * 40
         source = content_hash(data)

@@ -56,7 +56,7 @@ def _exported(file: Path, out: str, drawing: bool, report: Callable[[float, str]
         "output": nothing | {"no_layers": False, "dpi": None, "picture_dpi": None, "archive": False},
         "solid": {"where": "", "quality": "", "classes": ""},
     }  # fmt: skip
-    done = export_file(str(file), out, options, report)
+    done = export_file(str(file), out, options, True, report)
     return "holds" if done["holds"] else "does not hold"
 
 

@@ -16,6 +16,7 @@ from skalto.core.cutter.machine import Machine
 from skalto.core.cutter.running import CutterReport
 from skalto.core.cutting.choices import CutChoices, Plate
 from skalto.core.cutting.section import CuttingContent
+from skalto.core.typed import Line, Text
 from skalto.jobs.queue import WorkState
 from skalto.services.use_cases.cutting import Cutting, ProfileChoice
 from skalto.services.use_cases.looking import Look
@@ -60,13 +61,13 @@ class NewCutList(BaseModel):
     how. Of components that are no flat plates *profiles* says what of them is cut; a *typed* list of parts and quantities, CSV,
     stands for the components and their count."""
 
-    source: str
-    components: tuple[str, ...] | None = None
-    profiles: dict[str, ProfileChoice] = {}
-    typed: str = Field(default="", max_length=200_000)
+    source: Text
+    components: tuple[Text, ...] | None = None
+    profiles: dict[Text, ProfileChoice] = {}
+    typed: Text = Field(default="", max_length=200_000)
     copies: int = Field(default=1, ge=1, le=1000)
     close: float = Field(default=0.0, ge=0, le=100)
-    name: str = Field(default="", max_length=80)
+    name: Line = Field(default="", max_length=80)
     plates: tuple[Plate, ...] = Field(min_length=1)
     choices: CutChoices = CutChoices()
 
@@ -213,7 +214,7 @@ def shipped_cutter() -> Machine:
 
 
 @router.get("/sources/{source}/flat-parts")
-def flat_parts(source: str, cutting: Here) -> FlatParts:
+def flat_parts(source: Text, cutting: Here) -> FlatParts:
     """Which parts of a model are flat plates."""
     look = cutting.flat_parts(source)
     return FlatParts(parts=_plain(look), work=look.work)
@@ -232,7 +233,7 @@ def make_cut_list(job_id: int, wish: NewCutList, cutting: Here) -> MadeCutList:
 
 
 @router.get("/jobs/{job_id}/cut-lists/{cut_list}/profiles")
-def profiles(job_id: int, cut_list: str, cutting: Here) -> Profiles:
+def profiles(job_id: int, cut_list: Text, cutting: Here) -> Profiles:
     """The profiles of a cutting list's parts."""
     found, on_plates, look = cutting.profiles(job_id, cut_list)
     return Profiles(profiles=found, on_plates=on_plates, work=look.work)
@@ -241,11 +242,11 @@ def profiles(job_id: int, cut_list: str, cutting: Here) -> Profiles:
 class RemnantOf(BaseModel):
     """The drawing whose outline a plate has, '' for a whole plate."""
 
-    source: str = ""
+    source: Text = ""
 
 
 @router.put("/jobs/{job_id}/cut-lists/{cut_list}/plates/{plate}/remnant")
-def set_remnant(job_id: int, cut_list: str, plate: int, wish: RemnantOf, cutting: Here) -> JobView:
+def set_remnant(job_id: int, cut_list: Text, plate: int, wish: RemnantOf, cutting: Here) -> JobView:
     """Give a plate the outline of a drawing, with the holes in it."""
     return _job(cutting.remnant(job_id, cut_list, plate, wish.source))
 
@@ -258,26 +259,26 @@ def _state(data: bytes | None, work: WorkState | None = None) -> ArrangementStat
 
 
 @router.post("/jobs/{job_id}/cut-lists/{cut_list}/arrangement")
-def arrange(job_id: int, cut_list: str, cutting: Here, seconds: Seconds = 20.0, seed: int = 1) -> ArrangementState:
+def arrange(job_id: int, cut_list: Text, cutting: Here, seconds: Seconds = 20.0, seed: int = 1) -> ArrangementState:
     """Arrange the parts of a cutting list, or ask how far that is; pinned parts stay where they are."""
     look = cutting.arrange(job_id, cut_list, seconds, seed)
     return _state(look.data, look.work)
 
 
 @router.delete("/jobs/{job_id}/cut-lists/{cut_list}/arrangement")
-def stop_arranging(job_id: int, cut_list: str, cutting: Here, seconds: Seconds = 20.0, seed: int = 1) -> ArrangementState:
+def stop_arranging(job_id: int, cut_list: Text, cutting: Here, seconds: Seconds = 20.0, seed: int = 1) -> ArrangementState:
     """Stop arranging: the best so far."""
     return _state(cutting.stop(job_id, cut_list, seconds, seed))
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet_id}/plate")
-def plate(job_id: int, sheet_id: str, cutting: Here) -> PlateFigures:
+def plate(job_id: int, sheet_id: Text, cutting: Here) -> PlateFigures:
     """What a plate is worth as it lies, and what is wrong on it."""
     return PlateFigures.model_validate(cutting.plate(job_id, sheet_id))
 
 
 @router.get("/jobs/{job_id}/cut-lists/{cut_list}/plates.csv", response_class=Response)
-def table_of_plates(job_id: int, cut_list: str, cutting: Here) -> Response:
+def table_of_plates(job_id: int, cut_list: Text, cutting: Here) -> Response:
     """What is cut from which plate, as CSV: each plate as a whole, then its parts; mm, mm² and g."""
     name, text = cutting.table(job_id, cut_list)
     return Response(("\ufeff" + text).encode(), media_type="text/csv", headers=attachment(name))
@@ -287,9 +288,9 @@ class DrawingToDraw(BaseModel):
     """A drawing, or what a drawing *view* of the job shows of it, and the *part* that it is drawn on, none for the plate
     itself."""
 
-    source: str
-    view: str = ""
-    part: str = ""
+    source: Text
+    view: Text = ""
+    part: Text = ""
 
 
 class Drawn(BaseModel):
@@ -298,14 +299,14 @@ class Drawn(BaseModel):
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet_id}/decorations")
-def draw_on(job_id: int, sheet_id: str, wish: DrawingToDraw, cutting: Here) -> Drawn:
+def draw_on(job_id: int, sheet_id: Text, wish: DrawingToDraw, cutting: Here) -> Drawn:
     """Engrave a drawing on a part of a plate, or on the plate itself."""
     job, made = cutting.draw_on(job_id, sheet_id, wish.part, wish.source, wish.view)
     return Drawn(job=_job(job), decoration=made)
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet_id}/cutter-run")
-def cutter_run(job_id: int, sheet_id: str, cutting: Here) -> CutterRun:
+def cutter_run(job_id: int, sheet_id: Text, cutting: Here) -> CutterRun:
     """The plate's finished file in the stand-in cutter."""
     look = cutting.run(job_id, sheet_id)
     return CutterRun(**(_plain(look) or {}), work=look.work)

@@ -15,6 +15,7 @@ from skalto.api.using import use
 from skalto.core.formats import stroke_format
 from skalto.core.geometry import Box
 from skalto.core.sources.drawings.drawing import DrawingFacts
+from skalto.core.typed import Line, Text
 from skalto.jobs.queue import WorkState
 from skalto.services.use_cases.drawings import Drawings
 from skalto.store import jobs as store
@@ -43,28 +44,28 @@ class ExcerptRequest(BaseModel):
     """An excerpt for a sheet, a new one without *sheet*; *region* in mm of the drawing, None for everything; the layers that
     are *off*, None for those that the file would not print."""
 
-    source: str
-    sheet: str | None = None
-    space: str = ""
+    source: Text
+    sheet: Text | None = None
+    space: Text = ""
     region: Box | None = None
     declared: bool = False
-    off: frozenset[str] | None = None
-    name: str = Field(default="", max_length=60)
+    off: frozenset[Text] | None = None
+    name: Line = Field(default="", max_length=60)
 
 
 class PageRequest(BaseModel):
     """A saved page for a sheet of its own; the layers that are *off* as in :class:`ExcerptRequest`."""
 
-    source: str
-    space: str
-    off: frozenset[str] | None = None
+    source: Text
+    space: Text
+    off: frozenset[Text] | None = None
 
 
 class PagesRequest(BaseModel):
     """All pages of a drawing as sheets, without the layers that are *off*."""
 
-    source: str
-    off: frozenset[str] | None = None
+    source: Text
+    off: frozenset[Text] | None = None
 
 
 class PlacedPages(BaseModel):
@@ -114,8 +115,8 @@ class DrawingPoints(BaseModel):
 class FinishedPageRequest(BaseModel):
     """A page of a PDF to lie a sheet on."""
 
-    source: str
-    space: str = ""
+    source: Text
+    space: Text = ""
 
 
 class ArtworkState(BaseModel):
@@ -130,7 +131,7 @@ Here = Annotated[Drawings, Depends(use(Drawings))]
 
 
 @router.get("/jobs/{job_id}/sources/{source}/drawing")
-def drawing_facts(job_id: int, source: str, drawings: Here) -> DrawingView:
+def drawing_facts(job_id: int, source: Text, drawings: Here) -> DrawingView:
     """Layers, pages, fonts and what was lost of a drawing."""
     facts, unit = drawings.facts(job_id, source)
     rows = tuple(
@@ -140,20 +141,20 @@ def drawing_facts(job_id: int, source: str, drawings: Here) -> DrawingView:
 
 
 @router.get("/sources/{source}/drawing/picture", response_model=PictureState)
-def drawing_picture(source: str, drawings: Here, space: str = "", again: bool = False) -> Response:
+def drawing_picture(source: Text, drawings: Here, space: Text = "", again: bool = False) -> Response:
     """One picture of a drawing, in its own units; while it is being made, how far that is."""
     return picture_state(drawings.picture(source, space, again))
 
 
 @router.get("/sources/{source}/drawing/preview")
-def drawing_preview(source: str, drawings: Here, space: str = "") -> PreviewState:
+def drawing_preview(source: Text, drawings: Here, space: Text = "") -> PreviewState:
     """A page of a drawing as a small picture; while it is being made, how far that is."""
     png, work = drawings.preview(source, space)
     return PreviewState(png=None if png is None else base64.b64encode(png).decode(), work=work)
 
 
 @router.get("/sources/{source}/drawing/points")
-def drawing_points(source: str, drawings: Here, space: str = "") -> DrawingPoints:
+def drawing_points(source: Text, drawings: Here, space: Text = "") -> DrawingPoints:
     """What can be snapped to on one picture of a drawing."""
     ends, centres = drawings.points(source, space)
     return DrawingPoints(ends=ends.tolist(), centres=centres.tolist())
@@ -197,7 +198,7 @@ def put_finished_page(job_id: int, wish: FinishedPageRequest, drawings: Here) ->
 
 
 @router.get("/sources/{source}/pages/{number}")
-def finished_page(source: str, number: int, drawings: Here) -> FinishedPageState:
+def finished_page(source: Text, number: int, drawings: Here) -> FinishedPageState:
     """A page of a PDF that a sheet lies on; ask again until it is there."""
     told, work = drawings.finished_page(source, number)
     if told is None:
@@ -206,7 +207,7 @@ def finished_page(source: str, number: int, drawings: Here) -> FinishedPageState
 
 
 @router.get("/sources/{source}/pages/{number}/picture.png", response_class=Response)
-def finished_page_picture(source: str, number: int, drawings: Here) -> Response:
+def finished_page_picture(source: Text, number: int, drawings: Here) -> Response:
     """The page as a picture."""
     headers = {"Cache-Control": "private, max-age=31536000, immutable"}
     return Response(drawings.finished_picture(source, number), media_type="image/png", headers=headers)
@@ -220,27 +221,27 @@ def put_pages(job_id: int, wish: PagesRequest, drawings: Here) -> PlacedPages:
 
 
 @router.post("/jobs/{job_id}/sources/{source}/measured")
-def say_length(job_id: int, source: str, wish: MeasuredRequest, drawings: Here) -> MeasuredAnswer:
+def say_length(job_id: int, source: Text, wish: MeasuredRequest, drawings: Here) -> MeasuredAnswer:
     """Say how long a distance on a drawing really is."""
     job, nearest, unit = drawings.set_scale(job_id, source, wish.measured, wish.length_mm)
     return MeasuredAnswer(job=_job(job), nearest=nearest, unit_mm=unit)
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/views/{view}/texts")
-def excerpt_texts(job_id: int, sheet: str, view: str, drawings: Here) -> list[ExcerptText]:
+def excerpt_texts(job_id: int, sheet: Text, view: Text, drawings: Here) -> list[ExcerptText]:
     """The texts of an excerpt, those that were written anew first."""
     return [ExcerptText(key=own.key, text=own.text, anew=anew) for own, anew in drawings.texts(job_id, sheet, view)]
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/artwork", status_code=202)
-def make_artwork(job_id: int, sheet: str, suffix: str, drawings: Here, view: str = "") -> ArtworkState:
+def make_artwork(job_id: int, sheet: Text, suffix: Text, drawings: Here, view: Text = "") -> ArtworkState:
     """Write a sheet, or one view of it, as DXF or SVG; ask again until it is ready."""
     key, work = drawings.artwork(job_id, sheet, view, suffix)
     return ArtworkState(ready=work is None, key=key, work=work)
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/artwork", response_class=Response)
-def artwork_file(job_id: int, sheet: str, suffix: str, drawings: Here, view: str = "") -> Response:
+def artwork_file(job_id: int, sheet: Text, suffix: Text, drawings: Here, view: Text = "") -> Response:
     """The finished DXF or SVG file."""
     name, data = drawings.artwork_file(job_id, sheet, view, suffix)
     return Response(

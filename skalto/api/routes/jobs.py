@@ -41,6 +41,7 @@ from skalto.core.paper import FORMATS, FRAME_MARGINS, parse_format
 from skalto.core.quantities import PREFERRED_SCALES, Scale, parse_length
 from skalto.core.sources.formats import SUFFIXES
 from skalto.core.sources.models.model import ModelTree
+from skalto.core.typed import Text
 from skalto.core.viewpoint import PICTORIAL, STANDARD, make_viewpoint, parse_viewpoint
 from skalto.jobs.queue import WorkState
 from skalto.services.use_cases.sheet_facts import sheet_facts
@@ -181,7 +182,7 @@ def keep_format(wish: OwnFormatRequest) -> None:
 
 
 @router.delete("/formats/own", status_code=204)
-def drop_format(name: str) -> None:
+def drop_format(name: Text) -> None:
     store.drop_format(name)
 
 
@@ -231,7 +232,7 @@ def _incoming(row: Any, work: WorkState | None) -> IncomingView:
 
 @router.post("/jobs/{job_id}/incoming", status_code=202, openapi_extra=FILE_BODY)
 async def bring_in(
-    request: Request, job_id: int, studio: Here, name: Annotated[str, Query(min_length=1, max_length=255)], replaces: str = ""
+    request: Request, job_id: int, studio: Here, name: Annotated[str, Query(min_length=1, max_length=255)], replaces: Text = ""
 ) -> IncomingView:
     """Bring in a file, which is the request's body; it joins the job's sources once it has been read, in the place of the
     source *replaces*."""
@@ -259,12 +260,12 @@ def read_incoming_again(job_id: int, incoming_id: int, studio: Here) -> None:
 
 
 @router.get("/sources/{source}/tree")
-def source_tree(source: str, studio: Here) -> ModelTree:
+def source_tree(source: Text, studio: Here) -> ModelTree:
     return studio.tree(source)
 
 
 @router.get("/sources/{source}/scene.glb", response_class=Response)
-def source_scene(source: str, studio: Here) -> Response:
+def source_scene(source: Text, studio: Here) -> Response:
     """The model for the eye, as glTF 2.0."""
     headers = {"Cache-Control": "max-age=31536000, immutable"}
     return Response(studio.scene(source), media_type="model/gltf-binary", headers=headers)
@@ -291,12 +292,12 @@ def picture_state(found: bytes | Awaited | None) -> Response:
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/views/{view}/picture", response_model=PictureState)
-def view_picture(job_id: int, sheet: str, view: str, studio: Here, again: bool = False) -> Response:
+def view_picture(job_id: int, sheet: Text, view: Text, studio: Here, again: bool = False) -> Response:
     """A view's lines for the desk; while they are being made, how far that is. *again* begins anew what was cancelled."""
     return picture_state(studio.picture(job_id, sheet, view, again))
 
 
 @router.delete("/work/{key:path}", status_code=204)
-def cancel_work(key: str, studio: Here) -> None:
+def cancel_work(key: Text, studio: Here) -> None:
     """Call off work that is queued or running."""
     studio.queue.cancel(key)

@@ -21,12 +21,16 @@ from skalto.core.fields import FIELDS
 from skalto.core.formats import output_format
 from skalto.core.packs import DEFAULT_PATTERN
 from skalto.core.recipes import SHIPPED_RECIPES, Recipe, recipe_to_json
+from skalto.core.typed import Text
 from skalto.jobs.queue import WorkState
 from skalto.services.output.sending import SendingProgress
 from skalto.services.use_cases import recipes
 from skalto.services.use_cases.issuing import PURPOSES, IssueRequest, IssueState, Issuing, as_csv, sources_of
 from skalto.services.use_cases.proofing import Proofing, ProofState
 from skalto.store import recipes as recipe_store
+
+SmallFile = Annotated[bytes, Body(media_type="application/octet-stream", max_length=1_000_000)]
+"""A file of settings, as the request's body."""
 
 router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["recipes, packs and issues"])
 
@@ -61,18 +65,18 @@ def _proof(state: ProofState) -> ProofView:
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/proof")
-def get_proof(job_id: int, sheet: str, proofing: Proofs) -> ProofView:
+def get_proof(job_id: int, sheet: Text, proofing: Proofs) -> ProofView:
     return _proof(proofing.proof(job_id, sheet))
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/proof", status_code=202)
-def make_proof(job_id: int, sheet: str, proofing: Proofs) -> ProofView:
+def make_proof(job_id: int, sheet: Text, proofing: Proofs) -> ProofView:
     """Write the sheet's file and measure it."""
     return _proof(proofing.make(job_id, sheet))
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/proof.pdf", response_class=Response)
-def proof_file(job_id: int, sheet: str, proofing: Proofs, alone: bool = False) -> Response:
+def proof_file(job_id: int, sheet: Text, proofing: Proofs, alone: bool = False) -> Response:
     """The finished file; *alone* the page of it that the sheet lies on, where it lies on one."""
     name, data = proofing.file(job_id, sheet, alone)
     return Response(data, media_type="application/pdf", headers=attachment(name))
@@ -145,24 +149,24 @@ def try_recipe(recipe: Recipe) -> Recipe:
 
 
 @router.get("/recipes/{recipe}/versions")
-def recipe_versions(recipe: str) -> list[Recipe]:
+def recipe_versions(recipe: Text) -> list[Recipe]:
     """All versions of a recipe, the newest first."""
     return recipe_store.versions_of(recipe)
 
 
 @router.delete("/recipes/{recipe}", status_code=204)
-def drop_recipe(recipe: str) -> None:
+def drop_recipe(recipe: Text) -> None:
     recipe_store.drop_recipe(recipe)
 
 
 @router.post("/recipes/read")
-def read_recipe(file: Annotated[bytes, Body(media_type="application/octet-stream")]) -> Recipe:
+def read_recipe(file: SmallFile) -> Recipe:
     """A recipe out of its file, under a name and an id of its own here; it is not kept yet."""
     return recipes.read(file)
 
 
 @router.get("/recipes/{recipe}/file.json", response_class=Response)
-def recipe_file(recipe: str) -> Response:
+def recipe_file(recipe: Text) -> Response:
     """A recipe as a file."""
     found = recipes.recipe_of(recipe)
     name = f"{found.name.replace('/', '-')}.recipe.json"
@@ -269,13 +273,13 @@ def begin_issue(job_id: int, wish: IssueRequest, issuing: Issues) -> IssueView:
 
 
 @router.get("/issues")
-def list_issues(issuing: Issues, text: str = "", purpose: str = "", job: int | None = None) -> list[IssueView]:
+def list_issues(issuing: Issues, text: Text = "", purpose: Text = "", job: int | None = None) -> list[IssueView]:
     """The register: all issues, the newest first."""
     return [_issue(issuing.state(issue.id), issuing) for issue in issuing.register(text, purpose, job)]
 
 
 @router.get("/issues/register.csv", response_class=Response)
-def register_file(issuing: Issues, text: str = "", purpose: str = "", job: int | None = None) -> Response:
+def register_file(issuing: Issues, text: Text = "", purpose: Text = "", job: int | None = None) -> Response:
     """The register, as filtered, as CSV."""
     rows = [(issue, issuing.plan(issue)) for issue in issuing.register(text, purpose, job)]
     data = as_csv(rows).encode("utf-8-sig")

@@ -13,7 +13,11 @@ from skalto.api.using import use
 from skalto.core.artwork import EdgeClass
 from skalto.core.colour import format_colour
 from skalto.core.pens import HAIRLINE, LINE_TYPES, SHIPPED, WIDTHS, PenSet, pens_to_json
+from skalto.core.typed import Text
 from skalto.services.use_cases.penning import Penning
+
+SmallFile = Annotated[bytes, Body(media_type="application/octet-stream", max_length=1_000_000)]
+"""A file of settings, as the request's body."""
 
 router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["pens"])
 
@@ -79,7 +83,7 @@ def pen_facts() -> PenFacts:
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/pens")
-def sheet_pens(job_id: int, sheet: str, penning: Here) -> PensView:
+def sheet_pens(job_id: int, sheet: Text, penning: Here) -> PensView:
     """What draws what on a sheet."""
     found = penning.on_sheet(job_id, sheet)
     light = tuple(LightColour(colour=format_colour(c), strokes=n) for c, n in found.tally.light.items())
@@ -95,7 +99,7 @@ def sheet_pens(job_id: int, sheet: str, penning: Here) -> PensView:
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/pens/at")
-def stroke_at(job_id: int, sheet: str, point: SheetPoint, penning: Here) -> StrokeView | None:
+def stroke_at(job_id: int, sheet: Text, point: SheetPoint, penning: Here) -> StrokeView | None:
     """The stroke under a point, and the rule that draws it; null when there is none."""
     found = penning.stroke_at(job_id, sheet, point.x, point.y, point.reach)
     if found is None:
@@ -114,13 +118,13 @@ def stroke_at(job_id: int, sheet: str, point: SheetPoint, penning: Here) -> Stro
 
 
 @router.post("/jobs/{job_id}/pens/read")
-def read_pens(job_id: int, file: Annotated[bytes, Body(media_type="application/octet-stream")], penning: Here) -> PenSet:
+def read_pens(job_id: int, file: SmallFile, penning: Here) -> PenSet:
     """A pen set out of its file, under a name and an id of its own here; it is not kept yet."""
     return penning.read(job_id, file)
 
 
 @router.get("/jobs/{job_id}/pens/{pens}/file.json", response_class=Response)
-def pens_file(job_id: int, pens: str, penning: Here) -> Response:
+def pens_file(job_id: int, pens: Text, penning: Here) -> Response:
     """A pen set as a file."""
     found = penning.named(job_id, pens)
     name = f"{found.name.replace('/', '-')}.pens.json"

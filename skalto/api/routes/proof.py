@@ -18,6 +18,7 @@ from skalto.core.checks.points import SnapPoints
 from skalto.core.checks.printing import Printed, Printer
 from skalto.core.geometry import Box
 from skalto.core.output.pixels import PictureRequest
+from skalto.core.typed import Text
 from skalto.jobs.queue import WorkState
 from skalto.services.use_cases.looking import Looking
 
@@ -68,7 +69,7 @@ class PictureAnswer(BaseModel):
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/proof/points", response_model=PointsState)
-def proof_points(job_id: int, sheet: str, looking: Here) -> Response:
+def proof_points(job_id: int, sheet: Text, looking: Here) -> Response:
     """What the measuring tool can hold on to in the sheet's file."""
     look = looking.points(job_id, sheet)
     if look.data is not None:
@@ -77,14 +78,14 @@ def proof_points(job_id: int, sheet: str, looking: Here) -> Response:
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/proof/printed")
-def print_proof(job_id: int, sheet: str, printer: Printer, looking: Here) -> PrintedState:
+def print_proof(job_id: int, sheet: Text, printer: Printer, looking: Here) -> PrintedState:
     """The sheet's file as the stand-in printer prints it; ask again until it is there."""
     look, found = looking.printed(job_id, sheet, printer)
     return PrintedState(printed=found, picture=f"/api/{look.key}.png" if found else "", work=look.work)
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/proof/compared")
-def compare_proof(job_id: int, sheet: str, looking: Here) -> ComparedState:
+def compare_proof(job_id: int, sheet: Text, looking: Here) -> ComparedState:
     """The sheet's file over what was sent last; ask again until it is there."""
     look, sent = looking.compared(job_id, sheet)
     found = json.loads(look.data) if look.data is not None else {"gone": [], "came": []}
@@ -102,14 +103,14 @@ def compare_proof(job_id: int, sheet: str, looking: Here) -> ComparedState:
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/proof/picture/size")
-def picture_size(job_id: int, sheet: str, wish: PictureRequest, looking: Here) -> PictureAnswer:
+def picture_size(job_id: int, sheet: Text, wish: PictureRequest, looking: Here) -> PictureAnswer:
     """How many pixels a picture would have."""
     width, height = looking.picture_size(job_id, sheet, wish)
     return PictureAnswer(width=width, height=height, ready=False, work=None)
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/proof/picture")
-def make_picture(job_id: int, sheet: str, wish: PictureRequest, looking: Here, whole: bool = False) -> PictureAnswer:
+def make_picture(job_id: int, sheet: Text, wish: PictureRequest, looking: Here, whole: bool = False) -> PictureAnswer:
     """The sheet's file as a picture, or all sheets of the job; ask again until it is there."""
     width, height = looking.picture_size(job_id, sheet, wish)
     look = looking.picture(job_id, sheet, wish, whole)
@@ -117,7 +118,7 @@ def make_picture(job_id: int, sheet: str, wish: PictureRequest, looking: Here, w
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/proof/picture/file", response_class=Response)
-def picture_file(job_id: int, sheet: str, wish: str, looking: Here, whole: bool = False) -> Response:
+def picture_file(job_id: int, sheet: Text, wish: Text, looking: Here, whole: bool = False) -> Response:
     """A picture that was made, its wish as JSON."""
     chosen = PictureRequest.model_validate_json(wish)
     name, data = looking.picture_file(job_id, sheet, chosen, whole)
@@ -127,7 +128,7 @@ def picture_file(job_id: int, sheet: str, wish: str, looking: Here, whole: bool 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/proof/tiles/{level}/{column}/{row}.png", response_class=Response)
 async def proof_tile(
-    job_id: int, sheet: str, key: str, level: Annotated[int, Path(ge=0, lt=8)], column: int, row: int, looking: Here
+    job_id: int, sheet: Text, key: Text, level: Annotated[int, Path(ge=0, lt=8)], column: int, row: int, looking: Here
 ) -> Response:
     """A tile of a sheet's proof, for the screen, of the proof with this key; at level 0 the page is one tile. The answer waits
     until a worker has drawn it."""
@@ -143,6 +144,6 @@ async def proof_tile(
 
 
 @router.get("/looks/{key}.png", response_class=Response)
-def look_picture(key: str, looking: Here) -> Response:
+def look_picture(key: Text, looking: Here) -> Response:
     headers = {"Cache-Control": "max-age=31536000, immutable"}
     return Response(looking.png(key), media_type="image/png", headers=headers)

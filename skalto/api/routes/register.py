@@ -14,6 +14,7 @@ from skalto.api.using import use
 from skalto.core.packs import safe
 from skalto.core.release.marks import Numbering
 from skalto.core.release.register import PartRow
+from skalto.core.typed import Text
 from skalto.jobs.queue import WorkState
 from skalto.services.use_cases.register import PartsRegister
 from skalto.store import jobs as store
@@ -51,14 +52,14 @@ class NumberingView(BaseModel):
 class NumberingAnswer(BaseModel):
     """Of what changed: the marks that stay, and those in whose place new ones are given."""
 
-    keep: tuple[str, ...] = ()
-    renew: tuple[str, ...] = ()
+    keep: tuple[Text, ...] = ()
+    renew: tuple[Text, ...] = ()
 
 
 class PartsTable(BaseModel):
     """A table as CSV, as it is pasted out of a spreadsheet or read from a file."""
 
-    text: str = Field(max_length=5_000_000)
+    text: Text = Field(max_length=5_000_000)
 
 
 class TableTaken(BaseModel):

@@ -18,6 +18,7 @@ from skalto.core.release.manifest import ManifestFile
 from skalto.core.release.rules import ReleaseRules, rules_to_json
 from skalto.core.release.states import State
 from skalto.core.release.templates import TemplateSheet
+from skalto.core.typed import Line, Text
 from skalto.jobs.queue import WorkState
 from skalto.services.use_cases.releasing import RULES as KEPT_RULES
 from skalto.services.use_cases.releasing import ReleaseWish, Releasing, all_rules, keep_rules, read_rules, rules_of
@@ -32,14 +33,14 @@ OfTemplates = Annotated[Templates, Depends(use(Templates))]
 
 
 class TemplateName(BaseModel):
-    name: str = Field(min_length=1, max_length=60)
+    name: Line = Field(min_length=1, max_length=60)
 
 
 class SheetsWish(BaseModel):
     """For which parts, by their keys, sheets are made, after which template."""
 
-    template: str
-    parts: tuple[str, ...] = Field(min_length=1, max_length=5000)
+    template: Text
+    parts: tuple[Text, ...] = Field(min_length=1, max_length=5000)
 
 
 class SheetsMade(BaseModel):
@@ -55,10 +56,10 @@ class WishedRelease(BaseModel):
     """What is to be released: by which rules; which *subjects* (``part:…``, ``sheet:…``, ``pack:…``, ``job:job``), None for
     all; everything, or only what has changed since the last."""
 
-    rules: str
-    subjects: tuple[str, ...] | None = None
+    rules: Text
+    subjects: tuple[Text, ...] | None = None
     everything: bool = False
-    note: str = Field(default="", max_length=2000)
+    note: Text = Field(default="", max_length=2000)
 
 
 class PreviewFile(BaseModel):
@@ -126,17 +127,17 @@ class ReleaseFiles(BaseModel):
 class StateWish(BaseModel):
     """Parts and sheets (``part:…``, ``sheet:…``) to bring into a state; *rules* release what comes to be released."""
 
-    subjects: tuple[str, ...] = Field(min_length=1, max_length=5000)
+    subjects: tuple[Text, ...] = Field(min_length=1, max_length=5000)
     state: State
-    note: str = Field(default="", max_length=2000)
-    rules: str = ""
+    note: Text = Field(default="", max_length=2000)
+    rules: Text = ""
 
 
 class RevisionWish(BaseModel):
     """Released parts and sheets whose next revision begins."""
 
-    subjects: tuple[str, ...] = Field(min_length=1, max_length=5000)
-    note: str = Field(default="", max_length=2000)
+    subjects: tuple[Text, ...] = Field(min_length=1, max_length=5000)
+    note: Text = Field(default="", max_length=2000)
 
 
 class StateLine(BaseModel):
@@ -183,13 +184,13 @@ def template_sheets() -> list[TemplateSheet]:
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/template")
-def save_template(job_id: int, sheet: str, wish: TemplateName, templates: OfTemplates) -> TemplateSheet:
+def save_template(job_id: int, sheet: Text, wish: TemplateName, templates: OfTemplates) -> TemplateSheet:
     """Save a sheet as a template; of a name that is kept already, as its next version."""
     return templates.save(job_id, sheet, wish.name)
 
 
 @router.delete("/templates/{template}", status_code=204)
-def remove_template(template: str) -> None:
+def remove_template(template: Text) -> None:
     """Take a template away; sheets made by it stay."""
     TEMPLATES.remove(template)
 
@@ -214,7 +215,7 @@ def keep_release_rules(rules: ReleaseRules) -> ReleaseRules:
 
 
 @router.delete("/release-rules/{rules}", status_code=204)
-def remove_release_rules(rules: str) -> None:
+def remove_release_rules(rules: Text) -> None:
     """Take rules away; releases that went by them stay."""
     KEPT_RULES.remove(rules)
 
@@ -222,7 +223,7 @@ def remove_release_rules(rules: str) -> None:
 class RulesText(BaseModel):
     """Rules as a file, its text."""
 
-    text: str = Field(max_length=1_000_000)
+    text: Text = Field(max_length=1_000_000)
 
 
 @router.post("/release-rules/read")
@@ -232,7 +233,7 @@ def read_release_rules(file: RulesText) -> ReleaseRules:
 
 
 @router.get("/release-rules/{rules}.json", response_class=Response)
-def release_rules_file(rules: str) -> Response:
+def release_rules_file(rules: Text) -> Response:
     """Rules as a file of their own."""
     found = rules_of(rules)
     return Response(rules_to_json(found), media_type="application/json", headers=attachment(f"{safe(found.name)}.json"))
@@ -269,7 +270,7 @@ def one_release(release: int) -> ReleaseView:
 
 @router.get("/releases/{release}/files")
 def release_files(
-    release: int, state: str = "", text: str = "", begin: Annotated[int, Query(ge=0)] = 0,
+    release: int, state: Text = "", text: Text = "", begin: Annotated[int, Query(ge=0)] = 0,
     count: Annotated[int, Query(ge=1, le=1000)] = 200,
 ) -> ReleaseFiles:  # fmt: skip
     """Files of a release, a page of them."""

@@ -13,6 +13,7 @@ from skalto.api.routes.output import attachment
 from skalto.api.schemas import PROBLEMS, JobView
 from skalto.api.using import use
 from skalto.core.scene.views import Cut
+from skalto.core.typed import Text
 from skalto.core.viewpoint import Vector
 from skalto.jobs.queue import WorkState
 from skalto.services.stored.annotations_3d import KINDS
@@ -28,8 +29,8 @@ Here = Annotated[Solids, Depends(use(Solids))]
 class Annotation3dRequest(BaseModel):
     """A model to put on a sheet in 3D; *sheet* null for a new one, *whole* for a page that is nothing but the model."""
 
-    source: str
-    sheet: str | None = None
+    source: Text
+    sheet: Text | None = None
     whole: bool = False
 
 
@@ -87,7 +88,7 @@ def put_annotation_3d(job_id: int, wish: Annotation3dRequest, solids: Here) -> P
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/fields/{field}/poster")
-def annotation_poster(job_id: int, sheet: str, field: str, solids: Here) -> Annotation3dState:
+def annotation_poster(job_id: int, sheet: Text, field: Text, solids: Here) -> Annotation3dState:
     """The picture of a 3D annotation; ask again until it is there."""
     look = solids.poster(job_id, sheet, field)
     poster = f"/api/{look.key}.png" if look.data is not None else ""
@@ -100,7 +101,7 @@ def _facts(solids: Solids, job_id: int, sheet: str, field: str) -> SceneFacts | 
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/fields/{field}/review")
-def review_annotation(job_id: int, sheet: str, field: str, solids: Here) -> Annotation3dState:
+def review_annotation(job_id: int, sheet: Text, field: Text, solids: Here) -> Annotation3dState:
     """Its model for the viewer, from the source; ask again until it is there."""
     look = solids.review(job_id, sheet, field)
     pack = f"/api/{look.key}.pack" if look.data is not None else ""
@@ -121,7 +122,7 @@ class PlacedSection3d(BaseModel):
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/fields/{field}/section")
 def section_of_annotation(
-    job_id: int, sheet: str, field: str, wish: Section3dRequest, desk: Annotated[Desk, Depends(use(Desk))]
+    job_id: int, sheet: Text, field: Text, wish: Section3dRequest, desk: Annotated[Desk, Depends(use(Desk))]
 ) -> PlacedSection3d:
     """Put a section view on the sheet where the model is cut in 3D, with the view that it is taken from where there is none."""
     job, view = desk.section_of_3d(job_id, sheet, field, wish.cut, wish.middle)
@@ -129,7 +130,7 @@ def section_of_annotation(
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/proof/solids")
-def proof_solids(job_id: int, sheet: str, solids: Here) -> SolidsState:
+def proof_solids(job_id: int, sheet: Text, solids: Here) -> SolidsState:
     """The 3D annotations of the sheet's finished file, decoded from it; ask again until they are there."""
     look = solids.proof(job_id, sheet)
     if look.data is None:
@@ -144,7 +145,7 @@ Suffix = Literal[".u3d", ".glb", ".html"]
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/proof/solids/{number}/file")
-def make_solid_file(job_id: int, sheet: str, number: int, suffix: Suffix, solids: Here) -> FileState:
+def make_solid_file(job_id: int, sheet: Text, number: int, suffix: Suffix, solids: Here) -> FileState:
     """A 3D annotation of the finished file as a file of its own; ask again until it is there."""
     look = solids.file(job_id, sheet, number, suffix)
     size = json.loads(look.data)["size"] if look.data is not None else 0
@@ -152,19 +153,19 @@ def make_solid_file(job_id: int, sheet: str, number: int, suffix: Suffix, solids
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/proof/solids/{number}/file", response_class=Response)
-def solid_file(job_id: int, sheet: str, number: int, suffix: Suffix, solids: Here) -> Response:
+def solid_file(job_id: int, sheet: Text, number: int, suffix: Suffix, solids: Here) -> Response:
     """The file that was made."""
     name, data = solids.written(job_id, sheet, number, suffix)
     return Response(data, media_type=KINDS[suffix], headers=attachment(name))
 
 
 @router.get("/looks/{key}.pack", response_class=Response)
-def look_pack(key: str, solids: Here) -> Response:
+def look_pack(key: Text, solids: Here) -> Response:
     headers = {"Cache-Control": "max-age=31536000, immutable"}
     return Response(solids.pack(key), media_type="application/octet-stream", headers=headers)
 
 
 @router.get("/posters/{key}.png", response_class=Response)
-def poster_picture(key: str, solids: Here) -> Response:
+def poster_picture(key: Text, solids: Here) -> Response:
     headers = {"Cache-Control": "max-age=31536000, immutable"}
     return Response(solids.poster_picture(key), media_type="image/png", headers=headers)

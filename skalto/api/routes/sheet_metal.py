@@ -18,6 +18,7 @@ from skalto.core.sheet_metal.facts import PatternFacts
 from skalto.core.sheet_metal.flat_writing import FlatWriting
 from skalto.core.sheet_metal.openings import FeatureKind
 from skalto.core.sheet_metal.pattern import SheetKind
+from skalto.core.typed import Line, Text
 from skalto.jobs.queue import WorkState
 from skalto.services.use_cases.looking import Look
 from skalto.services.use_cases.recipes import recipe_of
@@ -107,9 +108,9 @@ class PatternState(BaseModel):
 class FlatRequest(BaseModel):
     """A flat pattern for a sheet, a new one without *sheet*."""
 
-    source: str
-    component: str
-    sheet: str | None = None
+    source: Text
+    component: Text
+    sheet: Text | None = None
     choices: UnfoldChoices = UnfoldChoices()
 
 
@@ -117,7 +118,7 @@ class FlatFileRequest(BaseModel):
     """A flat pattern to be written as DXF, by the *recipe* of an id, '' for as it ships; of side B mirrored."""
 
     spec: FlatSpec
-    recipe: str = ""
+    recipe: Text = ""
     side_b: bool = False
 
 
@@ -126,28 +127,28 @@ def _plain(look: Look) -> Any:
 
 
 @router.get("/sources/{source}/sheet-metal")
-def sheet_parts(source: str, metal: Here) -> SheetParts:
+def sheet_parts(source: Text, metal: Here) -> SheetParts:
     """The parts of a model, each with what it is to whoever bends and cuts."""
     look = metal.parts(source)
     return SheetParts.model_validate({"parts": _plain(look), "work": look.work})
 
 
 @router.get("/sources/{source}/part-edges")
-def part_edges(source: str, component: str, metal: Here) -> PartEdges:
+def part_edges(source: Text, component: Text, metal: Here) -> PartEdges:
     """The edges of a component's part, to be shown where it has no flat pattern, and to choose where it is slit."""
     look = metal.edges(source, component)
     return PartEdges.model_validate({"edges": _plain(look), "work": look.work})
 
 
 @router.post("/sources/{source}/flat-pattern")
-def flat_pattern(source: str, spec: FlatSpec, metal: Here) -> PatternState:
+def flat_pattern(source: Text, spec: FlatSpec, metal: Here) -> PatternState:
     """A component unfolded as asked."""
     look = metal.pattern(source, spec)
     return PatternState.model_validate({"pattern": _plain(look), "work": look.work})
 
 
 @router.post("/sources/{source}/flat-pattern.dxf", response_class=Response, responses={202: {"model": WorkState}})
-def flat_pattern_dxf(source: str, asked: FlatFileRequest, metal: Here) -> Response:
+def flat_pattern_dxf(source: Text, asked: FlatFileRequest, metal: Here) -> Response:
     """A component's flat pattern as DXF, read again before it is handed on; 202 with how far it is until it is there."""
     recipe = recipe_of(asked.recipe) if asked.recipe else None
     look, data = metal.dxf(source, asked.spec, recipe, asked.side_b)
@@ -172,8 +173,8 @@ def shipped_flat_writing() -> FlatWriting:
 class TableText(BaseModel):
     """A bend table as CSV, and what it is called."""
 
-    text: str = Field(max_length=1_000_000)
-    name: str = Field(default="", max_length=80)
+    text: Text = Field(max_length=1_000_000)
+    name: Line = Field(default="", max_length=80)
 
 
 @router.post("/bend-tables")

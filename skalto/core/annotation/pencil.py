@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from itertools import pairwise
 
 import numpy as np
 
@@ -31,7 +32,7 @@ class Pencil:
             self._lines.setdefault(edge_class, []).append((float(a[0]), float(a[1]), float(b[0]), float(b[1])))
 
     def path(self, points: Sequence[Place], edge_class: EdgeClass = EdgeClass.DIMENSION, closed: bool = False) -> None:
-        for a, b in zip(points, [*points[1:], points[0]] if closed else points[1:], strict=False):
+        for a, b in pairwise([*points, points[0]] if closed else points):
             self.line(a, b, edge_class)
 
     def rectangle(self, x0: float, y0: float, x1: float, y1: float, edge_class: EdgeClass) -> None:

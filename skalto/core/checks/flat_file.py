@@ -138,7 +138,7 @@ UNITS = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 8: 2.54e-5, 9: 0.0254, 1
 
 def _groups(text: str) -> Iterator[tuple[int, str]]:
     lines = text.splitlines()
-    for code, value in zip(lines[::2], lines[1::2], strict=False):
+    for code, value in zip(lines[::2], lines[1::2], strict=True):
         yield int(code), value.strip()
 
 
@@ -281,12 +281,12 @@ def _spline(r: _Record, found: Gathered, layer: str, about: tuple[float, str, bo
 # SVG
 
 _LENGTHS = {"mm": 1.0, "cm": 10.0, "in": 25.4, "pt": 25.4 / 72, "px": 25.4 / 96, "": 25.4 / 96}
-_NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
+_NUMBER = r"[-+]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][-+]?\d+)?"
 _TOKEN = re.compile(rf"[MLACZ]|{_NUMBER}")
 
 
 def _length(text: str) -> float | None:
-    match = re.fullmatch(rf"\s*({_NUMBER})\s*(mm|cm|in|pt|px|)\s*", text)
+    match = re.fullmatch(rf"({_NUMBER})\s*(mm|cm|in|pt|px|)", text.strip())
     return float(match[1]) * _LENGTHS[match[2]] if match else None
 
 

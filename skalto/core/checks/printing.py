@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from skalto.core.errors import InputError
 from skalto.core.geometry import Box
+from skalto.core.typed import Text
 
 Habit = Literal["reduce", "full size"]
 
@@ -18,7 +19,7 @@ class Printer(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    name: str = "Stand-in printer"
+    name: Text = "Stand-in printer"
     width: float = Field(default=210, gt=10, le=5000)
     height: float = Field(default=297, gt=10, le=5000)
     margins: tuple[float, float, float, float] = (5, 5, 5, 5)

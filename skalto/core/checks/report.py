@@ -148,7 +148,7 @@ def _page(record: PageRecord, vectors: PageVectors, number: int, recipe: Recipe)
     views = []
     # the viewports stand in the order of the views
     ports: list[Viewport | None] = [*record.viewports, *([None] * len(record.views))]
-    for view, port in zip(record.views, ports, strict=False):
+    for view, port in zip(record.views, ports[: len(record.views)], strict=True):
         own = _view(view, port, vectors)
         views.append(own)
         findings += [
@@ -315,7 +315,8 @@ def check_pdf(
         )
         found_again = opened(data, document, password)
         more = inspect(found_again, drawn, recipe) if recipe is not None else solid_checks(found_again.pages)
-        for number, (own, page, wanted) in enumerate(zip(drawn, found_again.pages, asked, strict=False), 1):
+        originals = zip(drawn, found_again.pages, asked, strict=True) if asked else ()
+        for number, (own, page, wanted) in enumerate(originals, 1):
             strokes += original_checks(page, own, wanted.originals, number) + wanted.redrawn(number)
         more = strokes + more
         checks += more

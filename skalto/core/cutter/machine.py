@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from skalto.core.cutting.choices import Codes, Corner
 from skalto.core.errors import InputError
 from skalto.core.pens.pen import HAIRLINE
+from skalto.core.typed import Line
 
 Speed = Annotated[float, Field(gt=0, le=5000)]
 
@@ -19,7 +20,7 @@ class ChartRow(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    material: str = Field(min_length=1, max_length=80)
+    material: Line = Field(min_length=1, max_length=80)
     thickness: float = Field(gt=0, le=100)
     cut: Speed
     score: Speed

@@ -13,6 +13,7 @@ from skalto.core.ids import ShortId
 from skalto.core.lengths import Millimetres
 from skalto.core.pens.pen import HAIRLINE, Caps, Joins
 from skalto.core.pens.sets import PenRule, PenSet
+from skalto.core.typed import Line, Text
 
 Positive = Annotated[Millimetres, Field(gt=0, le=20_000)]
 NotNegative = Annotated[Millimetres, Field(ge=0, le=1000)]
@@ -48,12 +49,12 @@ class Plate(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    name: str = Field(default="", max_length=80)
+    name: Line = Field(default="", max_length=80)
     width: Positive
     height: Positive
     remnant: tuple[tuple[tuple[float, float], ...], ...] = ()
     thickness: NotNegative = 0.0
-    material: str = Field(default="", max_length=80)
+    material: Line = Field(default="", max_length=80)
     density: float = Field(default=0.0, ge=0, le=30)
     edge: NotNegative = 5.0
     grain: Grain = Grain.NONE
@@ -81,8 +82,8 @@ class Code(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    layer: str = Field(min_length=1, max_length=60)
-    colour: str = Field(pattern=r"^#[0-9a-f]{6}$")
+    layer: Line = Field(min_length=1, max_length=60)
+    colour: Text = Field(pattern=r"^#[0-9a-f]{6}$")
     width: float = Field(gt=0, le=5)
 
 

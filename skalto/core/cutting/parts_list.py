@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Mapping
 
 from skalto.core.errors import InputError
-
-_SEPARATORS = ";\t,"
+from skalto.core.spreadsheets import read_csv
 
 
 def read_parts_list(text: str, known: Mapping[str, str]) -> dict[str, int]:
@@ -18,16 +15,14 @@ def read_parts_list(text: str, known: Mapping[str, str]) -> dict[str, int]:
         has none; a first line of headings is passed over. :param known: parts by what a line may call them, in any case.
     :raises InputError: for a part that is not known, and a quantity that is no whole number, with the line.
     """
-    lines = text.lstrip("\ufeff").splitlines()
-    first = next((line for line in lines if line.strip()), "")
-    separator = max(_SEPARATORS, key=first.count)
+    table = read_csv(text, "the list", whole=False)
     by_name = {name.strip().casefold(): part for name, part in known.items() if name.strip()}
     found: dict[str, int] = {}
     begun = False
-    for number, row in enumerate(csv.reader(io.StringIO("\n".join(lines)), delimiter=separator), 1):
-        cells = [cell.strip() for cell in row]
-        if not any(cells):
-            continue
+    for row in (table.first, *table.rows) if table.first is not None else ():
+        number, cells = row.number, row.cells
+        if any(cells[2:]):
+            raise InputError(f"Line {number} of the list has {len(cells)} cells: a part and its quantity are taken.")
         name, quantity = cells[0], cells[1] if len(cells) > 1 else "1"
         if not begun and name.casefold() not in by_name and not quantity.isdigit():
             begun = True

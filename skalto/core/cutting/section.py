@@ -12,6 +12,7 @@ from skalto.core.errors import NotThere
 from skalto.core.ids import ShortId
 from skalto.core.job_section import JobSection
 from skalto.core.sheet_metal.choices import UnfoldChoices
+from skalto.core.typed import Line, Text
 from skalto.core.viewpoint import Vector
 
 
@@ -23,7 +24,7 @@ class ComponentOrigin(BaseModel):
 
     kind: Literal["component"] = "component"
     source: ShortId
-    component: str
+    component: Text
     silhouette: Vector | None = None
     face: int | None = Field(default=None, ge=0)
     unfolded: UnfoldChoices | None = None
@@ -38,13 +39,13 @@ class ContoursOrigin(BaseModel):
 
     kind: Literal["contours"] = "contours"
     source: ShortId
-    space: str = ""
+    space: Text = ""
     unit: float = Field(default=1.0, gt=0)
     number: int = Field(default=0, ge=0)
     close: float = Field(default=0.0, ge=0, le=100)
-    score: tuple[str, ...] = ()
-    engrave: tuple[str, ...] = ()
-    out: tuple[str, ...] = ()
+    score: tuple[Text, ...] = ()
+    engrave: tuple[Text, ...] = ()
+    out: tuple[Text, ...] = ()
 
 
 Origin = Annotated[ComponentOrigin | ContoursOrigin, Field(discriminator="kind")]
@@ -57,7 +58,7 @@ class CutPart(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     id: ShortId
-    name: str = Field(min_length=1, max_length=120)
+    name: Line = Field(min_length=1, max_length=120)
     origin: Origin
     quantity: int = Field(default=1, ge=0, le=10_000)
     turning: Turning | None = None
@@ -71,7 +72,7 @@ class CutList(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     id: ShortId
-    name: str = Field(min_length=1, max_length=80)
+    name: Line = Field(min_length=1, max_length=80)
     parts: tuple[CutPart, ...] = ()
     plates: tuple[Plate, ...] = ()
     choices: CutChoices = CutChoices()

@@ -15,6 +15,7 @@ from skalto.core.geometry import Array
 from skalto.core.job import JobDocument, first_sentence
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import DrawingFacts
+from skalto.core.typed import Text
 
 Middle = Callable[[ViewSpec], Array]
 """The middle, model mm (3,), of what a view shows."""
@@ -62,7 +63,7 @@ class Edit(BaseModel):
 class SheetEdit(Edit):
     """A change of one sheet."""
 
-    sheet: str
+    sheet: Text
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
         return job.with_sheet(self.changed(job.sheet(self.sheet), job, around))
@@ -75,7 +76,7 @@ class SheetEdit(Edit):
 class ViewEdit(SheetEdit):
     """A change of one view of a sheet."""
 
-    view: str
+    view: Text
 
     def title(self, job: JobDocument) -> str:
         """What the view is called."""

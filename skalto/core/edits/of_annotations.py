@@ -9,6 +9,7 @@ from skalto.core.job import JobDocument
 from skalto.core.lengths import Millimetres
 from skalto.core.sheets.annotations import Dimension, ModelPoint, Note, Point
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
+from skalto.core.typed import Text
 
 
 class AddNote(SheetEdit):
@@ -25,17 +26,17 @@ class AddNote(SheetEdit):
 class NotePatch(Patch):
     """Some fields of a note."""
 
-    text: str = UNGIVEN
+    text: Text = UNGIVEN
     place: Point = UNGIVEN
     height: float = UNGIVEN
     angle: float = UNGIVEN
-    view: str | None = None
+    view: Text | None = None
     target: ModelPoint | None = None
 
 
 class ChangeNote(SheetEdit):
     kind: Literal["change_note"]
-    note: str
+    note: Text
     fields: NotePatch
 
     def changed(self, sheet: SheetSpec, job: JobDocument, around: Around) -> SheetSpec:
@@ -48,7 +49,7 @@ class ChangeNote(SheetEdit):
 
 class RemoveNote(SheetEdit):
     kind: Literal["remove_note"]
-    note: str
+    note: Text
 
     def changed(self, sheet: SheetSpec, job: JobDocument, around: Around) -> SheetSpec:
         among(sheet.notes, self.note, "note")
@@ -61,9 +62,9 @@ class RemoveNote(SheetEdit):
 class DimensionPatch(Patch):
     """Some fields of a dimension."""
 
-    prefix: str = UNGIVEN
-    suffix: str = UNGIVEN
-    tolerance: str = UNGIVEN
+    prefix: Text = UNGIVEN
+    suffix: Text = UNGIVEN
+    tolerance: Text = UNGIVEN
     decimals: int = UNGIVEN
     offset: Millimetres = UNGIVEN
     along: Millimetres = UNGIVEN
@@ -77,7 +78,7 @@ def _with_dimensions(sheet: SheetSpec, view: ViewSpec, dimensions: tuple[object,
 
 class ChangeDimension(ViewEdit):
     kind: Literal["change_dimension"]
-    dimension: str
+    dimension: Text
     fields: DimensionPatch
 
     def changed(self, sheet: SheetSpec, job: JobDocument, around: Around) -> SheetSpec:
@@ -91,7 +92,7 @@ class ChangeDimension(ViewEdit):
 
 class RemoveDimension(ViewEdit):
     kind: Literal["remove_dimension"]
-    dimension: str
+    dimension: Text
 
     def changed(self, sheet: SheetSpec, job: JobDocument, around: Around) -> SheetSpec:
         view = view_on(sheet, self.view)

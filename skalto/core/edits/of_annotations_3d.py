@@ -19,6 +19,7 @@ from skalto.core.scene.orienting import turned_kept, turned_view
 from skalto.core.scene.turns import Turn, straightened
 from skalto.core.scene.views import PreparedView
 from skalto.core.sheets.sheet import SheetSpec
+from skalto.core.typed import Text
 from skalto.core.viewpoint import Vector
 
 Step = tuple[Millimetres, Millimetres]
@@ -53,7 +54,7 @@ class AddAnnotation3d(_WithAnnotation):
 class Annotation3dEdit(_WithAnnotation):
     """A change of one 3D annotation of a sheet."""
 
-    annotation: str
+    annotation: Text
 
     def changed(self, sheet: SheetSpec, job: JobDocument, around: Around) -> SheetSpec:
         return sheet.model_copy(
@@ -78,13 +79,13 @@ class Annotation3dPatch(Patch):
         "width": "size of", "height": "size of", "x": "move", "y": "move",
     }  # fmt: skip
 
-    name: str = UNGIVEN
+    name: Text = UNGIVEN
     place: Step = UNGIVEN
     size: Step = UNGIVEN
     frame: bool = UNGIVEN
     choices: SceneChoices = UNGIVEN
     views: tuple[PreparedView, ...] = UNGIVEN
-    default: str = UNGIVEN
+    default: Text = UNGIVEN
     opening: Opening = UNGIVEN
     poster_dpi: int = UNGIVEN
     x: Millimetres = UNGIVEN
@@ -192,7 +193,7 @@ class ForgetInAnnotation3d(Annotation3dEdit):
     """Keep some of what a review kept no longer, by their ids; what is gone already is no error."""
 
     kind: Literal["forget_in_annotation_3d"]
-    items: tuple[str, ...]
+    items: tuple[Text, ...]
 
     def made(self, annotation: Annotation3d) -> Annotation3d:
         return annotation.model_copy(update={"kept": tuple(own for own in annotation.kept if own.id not in self.items)})

@@ -15,6 +15,7 @@ from skalto.core.job import JobDocument
 from skalto.core.layout.cutting_sheets import laid_out, sized
 from skalto.core.lengths import Millimetres
 from skalto.core.sheets.sheet import SheetSpec
+from skalto.core.typed import Text
 
 
 class AddCutList(Edit):
@@ -39,7 +40,7 @@ class CutListPatch(Patch):
         "parts": "parts of", "plates": "plates of", "choices": "cutting of", "name": "rename",
     }  # fmt: skip
 
-    name: str = UNGIVEN
+    name: Text = UNGIVEN
     parts: tuple[CutPart, ...] = UNGIVEN
     plates: tuple[Plate, ...] = UNGIVEN
     choices: CutChoices = UNGIVEN
@@ -49,7 +50,7 @@ class ChangeCutList(Edit):
     """Change a cutting list; its sheets take the size of their plates."""
 
     kind: Literal["change_cut_list"]
-    cut_list: str
+    cut_list: Text
     fields: CutListPatch
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
@@ -74,7 +75,7 @@ class RemoveCutList(Edit):
     """Take a cutting list and its sheets out of the job."""
 
     kind: Literal["remove_cut_list"]
-    cut_list: str
+    cut_list: Text
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
         own = job.cut_list(self.cut_list)
@@ -94,7 +95,7 @@ class LayParts(Edit):
     what is too many goes."""
 
     kind: Literal["lay_parts"]
-    cut_list: str
+    cut_list: Text
     contents: tuple[CuttingContent, ...] = Field(max_length=1000)
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
@@ -125,7 +126,7 @@ class ProfilePatch(Patch):
 class _ProfileEdit(SheetEdit):
     """A change of one part on a plate."""
 
-    profile: str
+    profile: Text
 
     def content(self, sheet: SheetSpec) -> CuttingContent:
         """:raises InputError: when the sheet is no plate."""
@@ -176,8 +177,8 @@ class RemoveProfile(_ProfileEdit):
 class _DecorationEdit(Edit):
     """A change of what is drawn on a *part* of the list of a plate, on each of them, or without one on the plate itself."""
 
-    sheet: str
-    part: str = ""
+    sheet: Text
+    part: Text = ""
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
         sheet = job.sheet(self.sheet)
@@ -235,7 +236,7 @@ class ChangeDecoration(_DecorationEdit):
     """Move, turn or change a decoration."""
 
     kind: Literal["change_decoration"]
-    decoration: str
+    decoration: Text
     fields: DecorationPatch
 
     def changed(self, decorations: tuple[Decoration, ...]) -> tuple[Decoration, ...]:
@@ -249,7 +250,7 @@ class RemoveDecoration(_DecorationEdit):
     """Take a decoration off its part, or its plate."""
 
     kind: Literal["remove_decoration"]
-    decoration: str
+    decoration: Text
 
     def changed(self, decorations: tuple[Decoration, ...]) -> tuple[Decoration, ...]:
         among(decorations, self.decoration, "decoration")

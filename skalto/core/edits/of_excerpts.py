@@ -13,6 +13,7 @@ from skalto.core.job import JobDocument
 from skalto.core.layout import drawing_views, families
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.excerpt import Excerpt, LayerStyle
+from skalto.core.typed import Text
 
 
 class ExcerptEdit(ViewEdit):
@@ -41,7 +42,7 @@ class ExcerptPatch(Patch):
 
     region: Box | None = None
     angle: float = UNGIVEN
-    space: str = UNGIVEN
+    space: Text = UNGIVEN
     strokes: bool = UNGIVEN
 
 
@@ -62,7 +63,7 @@ class SwitchLayers(ExcerptEdit):
     """Show or hide some of a drawing's layers in an excerpt; the others stay as they are."""
 
     kind: Literal["switch_layers"]
-    layers: tuple[str, ...]
+    layers: tuple[Text, ...]
     on: bool
 
     def cut(self, view: ViewSpec, excerpt: Excerpt, around: Around) -> ViewSpec:
@@ -77,7 +78,7 @@ class StyleLayer(ExcerptEdit):
     """A colour and a width for one layer of an excerpt; without a style it is as the file has it."""
 
     kind: Literal["style_layer"]
-    layer: str
+    layer: Text
     style: LayerStyle | None
 
     def cut(self, view: ViewSpec, excerpt: Excerpt, around: Around) -> ViewSpec:
@@ -92,8 +93,8 @@ class ReplaceText(ExcerptEdit):
     """Other words for a text of an excerpt's drawing, by its key; without them it is as the file has it."""
 
     kind: Literal["replace_text"]
-    key: str = Field(max_length=4000)
-    text: str | None = Field(max_length=2000)
+    key: Text = Field(max_length=4000)
+    text: Text | None = Field(max_length=2000)
 
     def cut(self, view: ViewSpec, excerpt: Excerpt, around: Around) -> ViewSpec:
         texts = {key: text for key, text in excerpt.texts.items() if key != self.key}

@@ -13,13 +13,14 @@ from skalto.core.errors import InputError
 from skalto.core.job import JobDocument, users_of
 from skalto.core.layout import families
 from skalto.core.sources.models.parts import PartFacts
+from skalto.core.typed import Line, Text
 from skalto.core.viewpoint import make_viewpoint
 from skalto.core.viewpoints import SavedViewpoint
 
 
 class RenameJob(Edit):
     kind: Literal["rename_job"]
-    name: str
+    name: Text
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
         return replaced(job, {"name": self.name.strip()})
@@ -32,8 +33,8 @@ class SetTitle(Edit):
     """Fields of the title block: of one sheet, or without one of the whole job."""
 
     kind: Literal["set_title"]
-    sheet: str | None = None
-    fields: dict[str, Annotated[str, Field(max_length=200)]]
+    sheet: Text | None = None
+    fields: dict[Text, Annotated[Line, Field(max_length=200)]]
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
         if self.sheet is None:
@@ -52,7 +53,7 @@ class SetPart(Edit):
     """What is said of a part, by its name in the model."""
 
     kind: Literal["set_part"]
-    part: str
+    part: Text
     facts: PartFacts
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
@@ -66,7 +67,7 @@ class SetColour(Edit):
     """The colour of a component in this job's drawings; None for the model's own."""
 
     kind: Literal["set_colour"]
-    component: str
+    component: Text
     colour: HexColour | None
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
@@ -102,7 +103,7 @@ class SaveViewpoint(Edit):
 
 class RemoveViewpoint(Edit):
     kind: Literal["remove_viewpoint"]
-    viewpoint: str
+    viewpoint: Text
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
         used = users_of(job, self.viewpoint)

@@ -10,6 +10,7 @@ from skalto.core.job import JobDocument
 from skalto.core.packs import Pack
 from skalto.core.pens import DEFAULT, SHIPPED, PenSet
 from skalto.core.sheets.sheet import SheetSpec
+from skalto.core.typed import Text
 
 
 class KeepPens(Edit):
@@ -33,7 +34,7 @@ class RemovePens(Edit):
     """Take a pen set out of the job; sheets that it drew are drawn with the first that ships."""
 
     kind: Literal["remove_pens"]
-    pens: str
+    pens: Text
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
         sheets = tuple(s.model_copy(update={"pens": DEFAULT.id}) if s.pens == self.pens else s for s in job.sheets)
@@ -64,7 +65,7 @@ class KeepPack(Edit):
 
 class RemovePack(Edit):
     kind: Literal["remove_pack"]
-    pack: str
+    pack: Text
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
         def untabled(sheet: SheetSpec) -> SheetSpec:

@@ -13,15 +13,16 @@ from skalto.core.release.section import MarkSeries, OwnField
 from skalto.core.release.states import RevisionWay
 from skalto.core.release.table import with_values
 from skalto.core.sources.models.parts import PartFacts, PartKind
+from skalto.core.typed import Line, Text
 
-Values = dict[Annotated[str, Field(max_length=40)], Annotated[str, Field(max_length=200)]]
+Values = dict[Annotated[Line, Field(max_length=40)], Annotated[Line, Field(max_length=200)]]
 
 
 class SetParts(Edit):
     """Properties and fields of parts as they are typed, by key: '' is as the model has it again."""
 
     kind: Literal["set_parts"]
-    parts: dict[str, Values] = Field(min_length=1)
+    parts: dict[Text, Values] = Field(min_length=1)
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
         made = {key: with_values(job.parts.get(key, PartFacts()), values, job.own_fields) for key, values in self.parts.items()}
@@ -76,7 +77,7 @@ class SetRelease(Edit):
     given stays."""
 
     kind: Literal["set_release"]
-    rules: str | None = Field(default=None, max_length=64)
+    rules: Line | None = Field(default=None, max_length=64)
     revisions: RevisionWay | None = None
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:

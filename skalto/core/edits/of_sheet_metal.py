@@ -11,6 +11,7 @@ from skalto.core.layout import families
 from skalto.core.sheet_metal.choices import UnfoldChoices
 from skalto.core.sheets.annotations import BendTable
 from skalto.core.sheets.sheet import SheetSpec
+from skalto.core.typed import Text
 
 
 class FlatPatch(Patch):
@@ -21,7 +22,7 @@ class FlatPatch(Patch):
         "bends": "bend table of", "component": "part of",
     }  # fmt: skip
 
-    component: str = UNGIVEN
+    component: Text = UNGIVEN
     choices: UnfoldChoices = UNGIVEN
     limits: bool = UNGIVEN
     note: bool = UNGIVEN

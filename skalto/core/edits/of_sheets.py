@@ -18,6 +18,7 @@ from skalto.core.quantities import Scale
 from skalto.core.sheets.annotations import Note, PartsList, PlatesTable
 from skalto.core.sheets.listed import DrawingsTable
 from skalto.core.sheets.sheet import Arrangement, Furniture, SheetSpec
+from skalto.core.typed import Text
 
 
 class AddSheet(Edit):
@@ -58,8 +59,8 @@ class SheetPatch(Patch):
         "furniture": "furniture of", "name": "rename",
     }  # fmt: skip
 
-    name: str = UNGIVEN
-    format: str = UNGIVEN
+    name: Text = UNGIVEN
+    format: Text = UNGIVEN
     orientation: Orientation = UNGIVEN
     frame: FrameStyle = UNGIVEN
     margins: Margins | None = None
@@ -70,8 +71,8 @@ class SheetPatch(Patch):
     parts_list: PartsList | None = None
     plates_table: PlatesTable | None = None
     drawings_table: DrawingsTable | None = None
-    pens: str = UNGIVEN
-    recipe: str = UNGIVEN
+    pens: Text = UNGIVEN
+    recipe: Text = UNGIVEN
 
 
 class ChangeSheet(SheetEdit):
@@ -87,7 +88,7 @@ class ChangeSheet(SheetEdit):
 
 class RemoveSheet(Edit):
     kind: Literal["remove_sheet"]
-    sheet: str
+    sheet: Text
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
         job.sheet(self.sheet)
@@ -102,7 +103,7 @@ class MoveSheet(Edit):
     """Put a sheet at another place in the order."""
 
     kind: Literal["move_sheet"]
-    sheet: str
+    sheet: Text
     to: int = Field(ge=0)
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
@@ -120,9 +121,9 @@ class DuplicateSheet(Edit):
     moved by so many mm of it."""
 
     kind: Literal["duplicate_sheet"]
-    sheet: str
+    sheet: Text
     new: ShortId
-    name: str = ""
+    name: Text = ""
     shift: tuple[float, float] | None = None
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
@@ -191,8 +192,8 @@ class Reformat(SheetEdit):
     """Give a sheet another format, and say what its views do: keep their place, move with the middle, or change scale."""
 
     kind: Literal["reformat"]
-    format: str
-    orientation: str | None = None
+    format: Text
+    orientation: Text | None = None
     views: FollowFormat = FollowFormat.KEEP
 
     def changed(self, sheet: SheetSpec, job: JobDocument, around: Around) -> SheetSpec:

@@ -12,6 +12,7 @@ from skalto.core.job import JobDocument
 from skalto.core.layout import drawing_views
 from skalto.core.sheets.sheet import ViewSpec
 from skalto.core.sources.section import SourceRef
+from skalto.core.typed import Text
 
 
 class AddSource(Edit):
@@ -27,7 +28,7 @@ class AddSource(Edit):
 
 class RemoveSource(Edit):
     kind: Literal["remove_source"]
-    source: str
+    source: Text
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
         used = [
@@ -48,7 +49,7 @@ class SetUnit(Edit):
     """What a drawing's unit is, in mm; excerpts of it show the same part of it, at the scale that they have."""
 
     kind: Literal["set_unit"]
-    source: str
+    source: Text
     unit_mm: float = Field(gt=1e-9, lt=1e9)
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:

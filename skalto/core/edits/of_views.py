@@ -19,6 +19,7 @@ from skalto.core.quantities import Scale
 from skalto.core.sheets.annotations import Detail, Dimension, HoleTable, ModelPoint, Section
 from skalto.core.sheets.content import OF_MODEL, DetailContent, SectionContent
 from skalto.core.sheets.sheet import EARLIER, Override, SheetSpec, ViewSpec
+from skalto.core.typed import Text
 from skalto.core.viewpoint import Vector, make_viewpoint
 
 Step = tuple[Millimetres, Millimetres]
@@ -46,17 +47,17 @@ class ViewPatch(Patch):
         "axes": "axes of", "rotation": "turn", "overrides": "set apart", "name": "rename", "place": "move",
     }  # fmt: skip
 
-    name: str = UNGIVEN
+    name: Text = UNGIVEN
     look: Vector = UNGIVEN
     up: Vector = UNGIVEN
     scale: Scale = UNGIVEN
     anchor: ModelPoint = UNGIVEN
     place: Step = UNGIVEN
-    hidden: frozenset[str] = UNGIVEN
+    hidden: frozenset[Text] = UNGIVEN
     classes: tuple[EdgeClass, ...] = UNGIVEN
     rotation: float = UNGIVEN
     overrides: frozenset[Override] = UNGIVEN
-    viewpoint: str | None = None
+    viewpoint: Text | None = None
     section: Section = UNGIVEN
     detail: Detail = UNGIVEN
     shaded: bool = UNGIVEN
@@ -145,7 +146,7 @@ class ChangeViews(SheetEdit):
     """The same change to several views of a sheet."""
 
     kind: Literal["change_views"]
-    views: tuple[str, ...]
+    views: tuple[Text, ...]
     fields: ViewPatch
 
     def changed(self, sheet: SheetSpec, job: JobDocument, around: Around) -> SheetSpec:
@@ -179,7 +180,7 @@ class MoveViews(SheetEdit):
     """Move several views at once, each by so many mm."""
 
     kind: Literal["move_views"]
-    moves: dict[str, Step]
+    moves: dict[Text, Step]
 
     def changed(self, sheet: SheetSpec, job: JobDocument, around: Around) -> SheetSpec:
         for view_id in self.moves:
@@ -220,8 +221,8 @@ class CopiedView(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    sheet: str
-    view: str
+    sheet: Text
+    view: Text
     new: ShortId
 
 

@@ -39,8 +39,9 @@ class Pieces:
     @classmethod
     def together(cls, parts: Sequence[Pieces]) -> Pieces:
         """Several one after the other, their strokes numbered on."""
-        before = np.cumsum([0, *(int(part.owner[-1]) + 1 if len(part.owner) else 0 for part in parts)])
-        owner = [part.owner + n for part, n in zip(parts, before.tolist(), strict=False)]
+        counts = [int(part.owner[-1]) + 1 if len(part.owner) else 0 for part in parts]
+        before = np.cumsum([0, *counts])[:-1]
+        owner = [part.owner + n for part, n in zip(parts, before.tolist(), strict=True)]
         return cls(
             np.concatenate([np.zeros((0, 4, 2)), *(p.curves for p in parts)]),
             np.concatenate([np.zeros(0, bool), *(p.straight for p in parts)]),

@@ -39,7 +39,8 @@ def laid_out(sheets: Iterable[SheetSpec], cut_list: CutList, contents: Sequence[
     """Sheets with those of a cutting list laid anew, in order; what is more stands behind the last of them, or at the end."""
     rows = list(sheets)
     own = [n for n, sheet in enumerate(rows) if sheet.cutting is not None and sheet.cutting.cut_list == cut_list.id]
-    for number, content in zip(own, contents, strict=False):
+    both = min(len(own), len(contents))
+    for number, content in zip(own[:both], contents[:both], strict=True):
         was = rows[number].cutting
         if was is not None and not content.decorations:
             # what is drawn on the plate itself stays

@@ -35,6 +35,7 @@ from skalto.core.output.drawing import draw
 from skalto.core.output.flat import Flat, Part
 from skalto.core.output.pdf.ink import Ink
 from skalto.core.pens import Caps, Joins, Pens
+from skalto.core.typed import one_line, writable
 
 DECIMALS = 6
 """Decimals of a millimetre: half a unit of the last is half a nanometre."""
@@ -193,11 +194,11 @@ class _Svg:
         ):
             for run in glyph_runs(text, item.face):
                 face = FACES[run.face]
-                words = escape(run.text)
+                words = escape(writable(run.text))
                 matrix = " ".join(_n(v) for v in (a / height, -b / height, -c / height, d / height, x, self.height - y))
                 on = sum(run.advances) / face.capitals
                 out.append(
-                    f'<text transform="matrix({matrix})" font-family={quoteattr(face.name)} '
+                    f'<text transform="matrix({matrix})" font-family={quoteattr(one_line(face.name))} '
                     f'font-size="{_n(height * face.size)}" textLength="{_n(on * height)}" lengthAdjust="spacingAndGlyphs" '
                     f'xml:space="preserve">{words}</text>'
                 )
@@ -248,7 +249,7 @@ def write_svg(flat: Flat) -> bytes:
     out = [
         '<?xml version="1.0" encoding="UTF-8"?>',
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}mm" height="{height}mm" viewBox="0 0 {width} {height}">',
-        f"<title>{escape(flat.name)}</title>",
+        f"<title>{escape(one_line(flat.name))}</title>",
     ]
     seen: dict[str, int] = {}
     # colours that lie over one another are multiplied (CSS Compositing and Blending 1, W3C)
@@ -260,7 +261,7 @@ def write_svg(flat: Flat) -> bytes:
             for group in groups:
                 seen[group.name] = seen.get(group.name, 0) + 1
                 label = group.name if seen[group.name] == 1 else f"{group.name} {seen[group.name]}"
-                out += [] if flat.contours else [f"<g id={quoteattr(label)}>"]
+                out += [] if flat.contours else [f"<g id={quoteattr(one_line(label))}>"]
                 for drawn in group.items:
                     out += [f"<g {drawn.style}{blend}>", *drawn.elements, "</g>"]
                 out += [] if flat.contours else ["</g>"]

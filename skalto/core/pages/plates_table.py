@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import math
 from collections.abc import Sequence
 from dataclasses import astuple, dataclass, fields
@@ -14,7 +12,7 @@ from skalto.core.geometry import Box, Point
 from skalto.core.geometry.profile import Operation
 from skalto.core.pages.cut_pages import plate_area
 from skalto.core.pages.page import NamedPlate
-from skalto.core.spreadsheets import harmless
+from skalto.core.spreadsheets import csv_of
 
 _HEADINGS = ("Plate", "Stock", "Part", "Qty", "Cut, m", "Pierces", "Yield")
 _WIDTHS = (13.0, 52.0, 58.0, 11.0, 17.0, 15.0, 14.0)
@@ -79,13 +77,8 @@ def _row(number: int, own: NamedPlate, name: str | None) -> PlateRow:
 
 def rows_as_csv(rows: Sequence[PlateRow]) -> str:
     """Rows as CSV (RFC 4180), a heading first; lengths in mm, areas in mm², masses in g."""
-    out = io.StringIO()
-    writer = csv.writer(out)
-    writer.writerow([own.name for own in fields(PlateRow)])
-    for row in rows:
-        values = (round(v, 4) if isinstance(v, float) else "" if v is None else harmless(v) for v in astuple(row))
-        writer.writerow(list(values))
-    return out.getvalue()
+    told = ([round(v, 4) if isinstance(v, float) else v for v in astuple(row)] for row in rows)
+    return csv_of(([own.name for own in fields(PlateRow)], *told))
 
 
 def table_box(rows: Sequence[PlateRow], corner: Point) -> Box:

@@ -13,6 +13,7 @@ from skalto.core.earlier_words import by_todays_names
 from skalto.core.errors import InputError
 from skalto.core.ids import ShortId
 from skalto.core.pens.pen import LINE_TYPES, Caps, Joins
+from skalto.core.typed import Line, Text
 
 AS_DRAWN = "as drawn"
 OWN = "own"
@@ -41,16 +42,16 @@ class PenRule(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    name: str = Field(default="", max_length=80)
-    layer: str = ""
-    colour: str = ""
+    name: Line = Field(default="", max_length=80)
+    layer: Text = ""
+    colour: Text = ""
     classes: tuple[EdgeClass, ...] = ()
-    component: str = ""
+    component: Text = ""
     wider: float | None = Field(default=None, ge=0)
     narrower: float | None = Field(default=None, ge=0)
     width: Width | None = None
-    ink: str = "source"
-    line_type: str = AS_DRAWN
+    ink: Text = "source"
+    line_type: Text = AS_DRAWN
     dashes: tuple[Annotated[float, Field(ge=0, le=1000)], ...] = ()
     tint: int = Field(default=100, ge=0, le=100)
     caps: Caps | None = None
@@ -94,7 +95,7 @@ class PenSet(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     id: ShortId
-    name: str = Field(min_length=1, max_length=60)
+    name: Line = Field(min_length=1, max_length=60)
     rules: tuple[PenRule, ...] = ()
     all_widths: Width | None = None
     scaled: bool = False

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import csv
 import io
 from collections.abc import Callable, Iterable, Sequence
 from datetime import datetime
@@ -12,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from skalto.core.release.states import State
 from skalto.core.sheets.listed import ListedDrawing
-from skalto.core.spreadsheets import harmless, natural
+from skalto.core.spreadsheets import csv_of, natural
 
 SortedBy = Literal["job", "name", "mark", "number", "title", "revision", "format", "scale", "state", "proofed", "issued"]
 Standing = Literal["", "never proofed", "changed since proof", "never issued", "changed since issue"]
@@ -119,13 +118,10 @@ def _cells(row: DrawingRow) -> tuple[str | int | datetime | None, ...]:
 
 def drawings_csv(rows: Sequence[DrawingRow]) -> str:
     """The register as CSV (RFC 4180); moments as RFC 3339 has them."""
-    out = io.StringIO()
-    writer = csv.writer(out)
-    writer.writerow(COLUMNS)
-    for row in rows:
-        cells = (cell.isoformat(timespec="seconds") if isinstance(cell, datetime) else cell for cell in _cells(row))
-        writer.writerow(["" if cell is None else harmless(cell) for cell in cells])
-    return out.getvalue()
+    told = (
+        [cell.isoformat(timespec="seconds") if isinstance(cell, datetime) else cell for cell in _cells(row)] for row in rows
+    )
+    return csv_of((COLUMNS, *told))
 
 
 def drawings_xlsx(rows: Sequence[DrawingRow]) -> bytes:

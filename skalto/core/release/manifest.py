@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import csv
-import io
+import hashlib
 from datetime import datetime
 
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from skalto.core.errors import InputError
-from skalto.core.spreadsheets import harmless
+from skalto.core.spreadsheets import csv_of
 
 
 class ManifestFile(BaseModel):
@@ -55,6 +54,13 @@ class Manifest(BaseModel):
     released: datetime
     files: tuple[ManifestFile, ...]
 
+    def hashes(self) -> dict[str, str]:
+        """The SHA-256 of every file that the release left, by its path, the manifest's own among them."""
+        own = {CSV_NAME: manifest_csv(self), JSON_NAME: manifest_json(self)}
+        return {file.file: file.sha256 for file in self.files} | {
+            name: hashlib.sha256(data).hexdigest() for name, data in own.items()
+        }
+
     def known(self) -> dict[str, ManifestFile]:
         """The files by their paths."""
         return {file.file: file for file in self.files}
@@ -69,14 +75,11 @@ _COLUMNS = (
 
 def manifest_csv(manifest: Manifest) -> bytes:
     """As CSV (RFC 4180), a row a file."""
-    out = io.StringIO()
-    writer = csv.writer(out)
-    writer.writerow(_COLUMNS)
+    rows = []
     for file in manifest.files:
-        row = file.model_dump()
-        row |= {"sources": " ".join(file.sources), "made": "yes" if file.made else "no"}
-        writer.writerow(["" if row[name] is None else harmless(row[name]) for name in _COLUMNS])
-    return out.getvalue().encode()
+        row = file.model_dump() | {"sources": " ".join(file.sources), "made": "yes" if file.made else "no"}
+        rows.append([row[name] for name in _COLUMNS])
+    return csv_of((_COLUMNS, *rows)).encode()
 
 
 def manifest_json(manifest: Manifest) -> bytes:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
@@ -123,5 +122,5 @@ class _Numbers:
 
 
 def _last(series: MarkSeries, used: Collection[str]) -> int | None:
-    numbers = [int(m.group(1)) for mark in used if (m := re.fullmatch(re.escape(series.prefix) + r"(\d+)", mark))]
-    return max(numbers, default=None)
+    after = [mark.removeprefix(series.prefix) for mark in used if mark.startswith(series.prefix)]
+    return max((int(rest) for rest in after if rest.isdecimal()), default=None)

@@ -13,6 +13,7 @@ from skalto.core.fields import names_in
 from skalto.core.ids import ShortId
 from skalto.core.recipes import what_is_wrong
 from skalto.core.sources.models.parts import PartKind
+from skalto.core.typed import Line, Text
 
 KIND = "skalto.rules"
 
@@ -63,8 +64,8 @@ class OnlyIf(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    field: str = Field(min_length=1, max_length=40)
-    value: str = Field(default="", max_length=80)
+    field: Line = Field(min_length=1, max_length=40)
+    value: Line = Field(default="", max_length=80)
 
 
 class FileRule(BaseModel):
@@ -75,10 +76,10 @@ class FileRule(BaseModel):
 
     of: tuple[Subject, ...] = Field(min_length=1)
     file: FileKind
-    recipe: str = ""
+    recipe: Text = ""
     only_if: OnlyIf | None = None
-    name: str = Field(default="{mark}_{name}", min_length=1, max_length=200)
-    folder: str = Field(default="", max_length=200)
+    name: Line = Field(default="{mark}_{name}", min_length=1, max_length=200)
+    folder: Line = Field(default="", max_length=200)
 
     @field_validator("of")
     @classmethod
@@ -112,12 +113,12 @@ class ReleaseRules(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     id: ShortId
-    name: str = Field(min_length=1, max_length=60)
+    name: Line = Field(min_length=1, max_length=60)
     version: int = Field(default=1, ge=1)
     files: tuple[FileRule, ...] = Field(min_length=1, max_length=60)
     bought: bool = False
     earlier: Literal["moved aside", "replaced"] = "moved aside"
-    aside: str = Field(default="earlier", min_length=1, max_length=60, pattern=r"^[^/\\:*?\"<>|.]+$")
+    aside: Line = Field(default="earlier", min_length=1, max_length=60, pattern=r"^[^/\\:*?\"<>|.]+$")
 
     @field_validator("files")
     @classmethod

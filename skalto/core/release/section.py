@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator, model_valida
 from skalto.core.job_section import JobSection
 from skalto.core.release.states import RevisionWay
 from skalto.core.sources.models.parts import PartKind
+from skalto.core.typed import Line
 
 FieldKind = Literal["text", "number", "yes/no", "choice"]
 YES, NO = "yes", "no"
@@ -25,9 +26,9 @@ class OwnField(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    name: str = Field(min_length=1, max_length=40)
+    name: Line = Field(min_length=1, max_length=40)
     kind: FieldKind = "text"
-    choices: tuple[Annotated[str, Field(min_length=1, max_length=80)], ...] = ()
+    choices: tuple[Annotated[Line, Field(min_length=1, max_length=80)], ...] = ()
     compared: bool = False
 
     @field_validator("name")
@@ -78,7 +79,7 @@ class MarkSeries(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     kinds: tuple[PartKind, ...] = Field(min_length=1)
-    prefix: str = Field(default="", max_length=20)
+    prefix: Line = Field(default="", max_length=20)
     start: int = Field(default=1, ge=0, le=10**8)
     step: int = Field(default=1, ge=1, le=10**6)
     digits: int = Field(default=3, ge=1, le=9)

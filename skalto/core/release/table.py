@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Mapping, Sequence
 from typing import Any
 
@@ -13,7 +11,7 @@ from skalto.core.errors import InputError
 from skalto.core.release.register import PartRow
 from skalto.core.release.section import PROPERTIES, OwnField
 from skalto.core.sources.models.parts import PartFacts, PartKind
-from skalto.core.spreadsheets import harmless
+from skalto.core.spreadsheets import csv_of, read_csv
 
 _COMPUTED = ("quantity", "mass")
 """What nobody types; marks are given."""
@@ -22,14 +20,9 @@ TYPED = ("name", "description", "number", "revision", "material", "finish", "thi
 
 def as_table(rows: Sequence[PartRow], own: Sequence[OwnField]) -> str:
     """The register as CSV (RFC 4180): the key, all properties, the house's own fields; mm and g."""
-    out = io.StringIO()
-    writer = csv.writer(out)
     names = (*PROPERTIES, *(f.name for f in own))
-    writer.writerow(("part", *names))
-    for row in rows:
-        values = row.values()
-        writer.writerow([harmless(v) for v in (row.key, *(values.get(name, "") for name in names))])
-    return out.getvalue()
+    told = ((row.key, *(values.get(name, "") for name in names)) for row in rows for values in (row.values(),))
+    return csv_of((("part", *names), *told))
 
 
 def read_value(name: str, text: str, own: Sequence[OwnField]) -> Any:
@@ -86,11 +79,8 @@ def from_table(text: str, rows: Sequence[PartRow], own: Sequence[OwnField]) -> d
 
     :raises InputError: for a table without such a column, a column that there is not, and a row that fits no part or several.
     """
-    text = text.lstrip("\ufeff")
-    first = text.splitlines()[0] if text.strip() else ""
-    delimiter = max(("\t", ";", ","), key=first.count)
-    reader = csv.reader(io.StringIO(text), delimiter=delimiter)
-    heads = [head.strip() for head in next(reader, [])]
+    table = read_csv(text, "the table")
+    heads = table.heads
     known = {name.casefold(): name for name in ("part", *PROPERTIES, *(f.name for f in own))}
     names = [known.get(head.casefold(), "") for head in heads]
     strange = [head for head, name in zip(heads, names, strict=True) if head and not name]
@@ -105,12 +95,9 @@ def from_table(text: str, rows: Sequence[PartRow], own: Sequence[OwnField]) -> d
     if by is None:
         raise InputError("The table says of no row which part it is: give it a column “part”, “mark” or “number”.")
     found: dict[str, dict[str, str]] = {}
-    for number, cells in enumerate(reader, 2):
-        if not any(cell.strip() for cell in cells):
-            continue
-        if len(cells) > len(names):
-            raise InputError(f"Row {number} has {len(cells)} cells for {len(names)} columns.")
-        values = {name: _plain(cell) for name, cell in zip(names, cells, strict=False) if name}
+    for own_row in table.rows:
+        number = own_row.number
+        values = {name: cell for name, cell in zip(names, own_row.cells, strict=True) if name}
         row = _row_of(rows, by, values.get(by, ""), number)
         if row.key in found:
             raise InputError(f"Row {number} is about {row.name} again: keep one row for each part.")
@@ -128,12 +115,6 @@ def from_table(text: str, rows: Sequence[PartRow], own: Sequence[OwnField]) -> d
         if told:
             found[row.key] = told
     return found
-
-
-def _plain(cell: str) -> str:
-    cell = cell.strip()
-    # the sign that keeps spreadsheets from taking a cell for a formula
-    return cell[1:] if cell[:1] == "'" and cell[1:2] in tuple("=+-@＝＋－＠") else cell
 
 
 def _row_of(rows: Sequence[PartRow], by: str, value: str, number: int) -> PartRow:

@@ -12,6 +12,7 @@ from skalto.core.lengths import Millimetres
 from skalto.core.scene.choices import SceneChoices
 from skalto.core.scene.kept import MOST, Kept
 from skalto.core.scene.views import PreparedView, standard_views
+from skalto.core.typed import Line, Text
 
 FRAME_ROOM = 0.5
 """Between the middle of a frame line and the model's picture, mm."""
@@ -41,13 +42,13 @@ class Annotation3d(BaseModel):
 
     id: ShortId
     source: ShortId
-    name: str = Field(default="3D model", min_length=1, max_length=60)
+    name: Line = Field(default="3D model", min_length=1, max_length=60)
     place: tuple[Millimetres, Millimetres] = (20.0, 20.0)
     size: tuple[Millimetres, Millimetres] = (120.0, 90.0)
     frame: bool = True
     choices: SceneChoices = SceneChoices()
     views: tuple[PreparedView, ...] = Field(default=standard_views(), min_length=1, max_length=60)
-    default: str = ""
+    default: Text = ""
     opening: Opening = Opening()
     poster_dpi: int = Field(default=200, ge=36, le=1200)
     kept: tuple[Kept, ...] = Field(default=(), max_length=MOST)

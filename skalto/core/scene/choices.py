@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 from skalto.core.scene.meshing import Quality
 from skalto.core.scene.turns import UPRIGHT, Turn
 from skalto.core.sources.models.parts import PartFacts
+from skalto.core.typed import Line, Text
 
 Names = Literal["names", "items"]
 
@@ -28,8 +29,8 @@ class NamedGroup(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    name: str = Field(min_length=1, max_length=60)
-    patterns: tuple[str, ...] = Field(min_length=1)
+    name: Line = Field(min_length=1, max_length=60)
+    patterns: tuple[Text, ...] = Field(min_length=1)
 
     @field_validator("name")
     @classmethod
@@ -46,10 +47,10 @@ class SceneChoices(BaseModel):
     quality: Quality = Quality.NORMAL
     grouping: Grouping = Grouping.ASSEMBLY
     groups: tuple[NamedGroup, ...] = ()
-    left_out: tuple[str, ...] = ()
-    hidden: frozenset[str] = frozenset()
+    left_out: tuple[Text, ...] = ()
+    hidden: frozenset[Text] = frozenset()
     names: Names = "names"
-    opacity: dict[str, float] = {}
+    opacity: dict[Text, float] = {}
     orientation: Turn = UPRIGHT
 
     @field_validator("opacity")

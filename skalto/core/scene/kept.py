@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from skalto.core.ids import ShortId
 from skalto.core.scene.views import Camera, Cuts, finite
+from skalto.core.typed import Line, Text
 from skalto.core.viewpoint import Vector
 
 MOST = 400
@@ -50,12 +51,12 @@ class KeptReading(_Named):
 
     kind: Literal["reading"]
     measure: Measure
-    what: str = Field(max_length=200)
+    what: Line = Field(max_length=200)
     value: float = Field(allow_inf_nan=False)
     start: Vector
     end: Vector
     coarse: bool = False
-    parts: tuple[str, ...] = Field(default=(), max_length=4)
+    parts: tuple[Text, ...] = Field(default=(), max_length=4)
 
     @field_validator("start", "end")
     @classmethod
@@ -68,8 +69,8 @@ class KeptMark(_Named):
 
     kind: Literal["mark"]
     at: Vector
-    text: str = Field(default="", max_length=500)
-    part: str = Field(default="", max_length=300)
+    text: Text = Field(default="", max_length=500)
+    part: Line = Field(default="", max_length=300)
 
     @field_validator("at")
     @classmethod

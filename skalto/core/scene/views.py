@@ -13,6 +13,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, field_validat
 from skalto.core.colour import HexColour
 from skalto.core.geometry import Array
 from skalto.core.ids import ShortId
+from skalto.core.typed import Line, Text
 from skalto.core.viewpoint import STANDARD, Vector, make_viewpoint
 
 MARGIN = 1.08
@@ -183,7 +184,7 @@ class PreparedView(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     id: ShortId
-    name: str = Field(min_length=1, max_length=60)
+    name: Line = Field(min_length=1, max_length=60)
     look: Vector = (-1.0, 1.0, -1.0)
     up: Vector = (0.0, 0.0, 1.0)
     perspective: bool = False
@@ -191,9 +192,9 @@ class PreparedView(BaseModel):
     background: HexColour = "#ffffff"
     lighting: Lighting = Lighting.CAD
     mode: RenderMode = RenderMode.SOLID
-    hidden: frozenset[str] = frozenset()
-    faded: dict[str, Annotated[float, Field(gt=0, le=1)]] = {}
-    drawn: dict[str, RenderMode] = {}
+    hidden: frozenset[Text] = frozenset()
+    faded: dict[Text, Annotated[float, Field(gt=0, le=1)]] = {}
+    drawn: dict[Text, RenderMode] = {}
     cuts: Cuts = ()
 
     @model_validator(mode="before")

@@ -8,17 +8,17 @@ meet.
 
 from __future__ import annotations
 
-import csv
-import io
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from skalto.core.errors import InputError
+from skalto.core.spreadsheets import csv_of, read_csv
+from skalto.core.typed import Text
 
 FLAT_TURN = math.pi - 1e-6
 """From this angle on, radians, outer lines do not meet."""
@@ -51,12 +51,19 @@ class TableRow(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    material: str = ""
+    material: Text = ""
     thickness: float = Field(gt=0)
     radius: float = Field(ge=0)
     angle: float = Field(gt=0, le=180)
     measure: Literal["k", "allowance", "deduction"] = "k"
-    value: float
+    value: float = Field(ge=-10_000, le=10_000)
+
+    @model_validator(mode="after")
+    def _within_the_sheet(self) -> TableRow:
+        """The neutral fibre lies in the sheet (geometry)."""
+        if self.measure == "k" and not 0 <= self.value <= 1:
+            raise ValueError(f"K is {self.value:g}, and lies between 0 and 1")
+        return self
 
 
 class BendRule(BaseModel):
@@ -67,7 +74,7 @@ class BendRule(BaseModel):
     way: BendWay = BendWay.K_FACTOR
     value: float = 0.44
     rows: tuple[TableRow, ...] = ()
-    name: str = ""
+    name: Text = ""
 
 
 def source_of(rule: BendRule) -> str:
@@ -205,12 +212,13 @@ def table_from_csv(text: str, name: str = "") -> BendRule:
 
     :raises InputError: naming the row and what is wrong with it.
     """
-    lines = [line for line in text.lstrip("\ufeff").splitlines() if line.strip() and not line.lstrip().startswith("#")]
-    if not lines:
+    table = read_csv(text, "the bend table")
+    if not table.heads:
         raise InputError("The bend table is empty: its first row names the columns " + ", ".join(COLUMNS) + ".")
-    between = max(";\t,", key=lines[0].count)
-    rows = list(csv.reader(io.StringIO("\n".join(lines)), delimiter=between))
-    heads = [head.strip().casefold() for head in rows[0]]
+    heads = [head.casefold() for head in table.heads]
+    twice = next((head for head in heads if head and heads.count(head) > 1), "")
+    if twice:
+        raise InputError(f"The bend table has the column {twice} twice: keep one.")
     missing = [name for name in ("thickness", "radius", "angle") if name not in heads]
     values = [name for name in ("k", "allowance", "deduction") if name in heads]
     if missing or not (values or {"measure", "value"} <= set(heads)):
@@ -219,12 +227,14 @@ def table_from_csv(text: str, name: str = "") -> BendRule:
             f"it has {', '.join(heads)}."
         )
     found = []
-    for number, cells in enumerate(rows[1:], 2):
-        row = {head: cell.strip() for head, cell in zip(heads, cells, strict=False)}
+    for row in table.rows:
         try:
-            found.append(_table_row(row, values, between != ","))
+            found.append(_table_row(dict(zip(heads, row.cells, strict=True)), values, table.decimal_comma))
+        except ValidationError as error:
+            raise InputError(f"Row {row.number} of the bend table: {error.errors()[0]['msg']!s}.") from None
         except ValueError:
-            raise InputError(f"Row {number} of the bend table is not to be read: {between.join(cells)}") from None
+            cells = table.separator.join(row.cells)[:80]
+            raise InputError(f"Row {row.number} of the bend table has what is no number: {cells}.") from None
     return BendRule(way=BendWay.TABLE, rows=tuple(found), name=name)
 
 
@@ -247,12 +257,8 @@ def _table_row(row: dict[str, str], values: Sequence[str], comma: bool) -> Table
 
 def table_as_csv(rule: BendRule) -> str:
     """A bend table as CSV, as :func:`table_from_csv` takes it."""
-    made = io.StringIO()
-    writer = csv.writer(made, lineterminator="\n")
-    writer.writerow(COLUMNS)
-    for row in rule.rows:
-        writer.writerow((row.material, row.thickness, row.radius, row.angle, row.measure, row.value))
-    return made.getvalue()
+    rows = ((row.material, row.thickness, row.radius, row.angle, row.measure, row.value) for row in rule.rows)
+    return csv_of((COLUMNS, *rows), "\n")
 
 
 EXAMPLE_TABLE = BendRule(

@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from skalto.core.sheet_metal.allowances import BendRule
+from skalto.core.typed import Text
 from skalto.core.viewpoint import Vector
 
 
@@ -48,5 +49,5 @@ class FlatSpec(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     kind: Literal["flat"] = "flat"
-    component: str
+    component: Text
     choices: UnfoldChoices = UnfoldChoices()

@@ -8,6 +8,8 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
+from skalto.core.typed import Line
+
 
 class LineKind(StrEnum):
     """What a line of a flat pattern is."""
@@ -36,7 +38,7 @@ class LineWriting(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     written: bool = True
-    layer: str = Field(min_length=1, max_length=255)
+    layer: Line = Field(min_length=1, max_length=255)
     colour: int = Field(default=7, ge=1, le=255)
     line_type: LineType = "continuous"
     width: float = Field(default=0.25, ge=0, le=2.11)
@@ -109,9 +111,9 @@ class FlatWriting(BaseModel):
     lines: dict[LineKind, LineWriting] = SHIPPED_LINES
     mark: float = Field(default=5.0, gt=0, le=100)
     other_side: OtherSide = OtherSide.NEVER
-    affix: str = Field(default="-side-b", max_length=40)
+    affix: Line = Field(default="-side-b", max_length=40)
     before: bool = False
-    said_by: str = Field(default="Side B", max_length=40)
+    said_by: Line = Field(default="Side B", max_length=40)
 
     @field_validator("lines")
     @classmethod

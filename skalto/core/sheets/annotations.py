@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 from skalto.core.errors import InputError
 from skalto.core.ids import ShortId
 from skalto.core.lengths import Millimetres, ModelMillimetres
+from skalto.core.typed import Line, Text
 
 Point = tuple[Millimetres, Millimetres]
 ModelPoint = tuple[ModelMillimetres, ModelMillimetres]
@@ -26,7 +27,7 @@ class Ref(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    component: str
+    component: Text
     edge: int
     kind: Literal["line", "circle"]
     geometry: tuple[float, ...]
@@ -46,7 +47,7 @@ class DimensionKind(StrEnum):
     HEIGHT = "height"
 
 
-_TOLERANCE = re.compile(r"\s*|±\s*[\d.,]+|\+/-\s*[\d.,]+|[+-]?\s*[\d.,]+\s*/\s*[+-]?\s*[\d.,]+|[A-Za-z]{1,2}\d{1,2}")
+_TOLERANCE = re.compile(r"\s*|±\s*[\d.,]+|\+/-\s*[\d.,]+|[+-]?\s*[\d.,]+\s*/\s*(?:[+-]\s*)?[\d.,]+|[A-Za-z]{1,2}\d{1,2}")
 
 
 class Dimension(BaseModel):
@@ -66,9 +67,9 @@ class Dimension(BaseModel):
     offset: Millimetres = 10.0
     along: Millimetres = 0.0
     angle: float = 45.0
-    prefix: str = Field(default="", max_length=40)
-    suffix: str = Field(default="", max_length=40)
-    tolerance: str = Field(default="", max_length=24)
+    prefix: Line = Field(default="", max_length=40)
+    suffix: Line = Field(default="", max_length=40)
+    tolerance: Line = Field(default="", max_length=24)
     decimals: int = Field(default=2, ge=0, le=4)
     was: float | None = None
     lost: bool = False
@@ -87,10 +88,10 @@ class Section(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    letter: str = Field(pattern=r"^[A-Z]{1,2}$")
+    letter: Text = Field(pattern=r"^[A-Z]{1,2}$")
     start: ModelPoint
     end: ModelPoint
-    uncut: frozenset[str] = frozenset()
+    uncut: frozenset[Text] = frozenset()
     hatched: bool = True
 
 
@@ -99,7 +100,7 @@ class Detail(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    letter: str = Field(pattern=r"^[A-Z]{1,2}$")
+    letter: Text = Field(pattern=r"^[A-Z]{1,2}$")
     centre: ModelPoint
     radius: float = Field(gt=0, le=100_000)
 
@@ -112,11 +113,11 @@ class Note(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     id: ShortId
-    text: str = Field(min_length=1, max_length=2000)
+    text: Text = Field(min_length=1, max_length=2000)
     place: Point
     height: float = Field(default=3.5, ge=0.5, le=100)
     angle: float = 0.0
-    view: str | None = None
+    view: Text | None = None
     target: ModelPoint | None = None
     always: bool = False
 
@@ -143,7 +144,7 @@ class PlatesTable(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    cut_list: str
+    cut_list: Text
     place: Point | None = None
 
 
@@ -153,7 +154,7 @@ class PartsList(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    view: str
+    view: Text
     place: Point | None = None
     columns: tuple[Literal["item", "mark", "quantity", "name", "number", "material", "mass"], ...] = (
         "item", "quantity", "name", "number", "material", "mass",

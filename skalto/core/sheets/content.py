@@ -19,6 +19,7 @@ from skalto.core.quantities import Scale
 from skalto.core.sheet_metal.choices import FlatSpec, UnfoldChoices
 from skalto.core.sheets.annotations import BendTable, Detail, Section
 from skalto.core.sources.drawings.excerpt import Excerpt
+from skalto.core.typed import Text
 from skalto.core.viewpoint import Vector, make_viewpoint
 
 DRAWN_LOOK: Vector = (0.0, 0.0, -1.0)
@@ -56,7 +57,7 @@ class _OfModel(_Content):
 
     look: Vector
     up: Vector
-    hidden: frozenset[str] = frozenset()
+    hidden: frozenset[Text] = frozenset()
     hidden_lines: HiddenLines = HiddenLines.FACETS
     shaded: bool = False
     shade_dpi: int = Field(default=300, ge=36, le=1200)
@@ -144,7 +145,7 @@ class FlatContent(_Lying):
     beside the view)."""
 
     kind: Literal["flat"] = "flat"
-    component: str
+    component: Text
     choices: UnfoldChoices = UnfoldChoices()
     limits: bool = False
     note: bool = True

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pydantic import BaseModel, ConfigDict
 
 from skalto.core.geometry import Point
+from skalto.core.typed import Text
 
 
 class ListedDrawing(BaseModel):
@@ -29,5 +30,5 @@ class DrawingsTable(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    pack: str = ""
+    pack: Text = ""
     place: Point | None = None

@@ -34,6 +34,7 @@ from skalto.core.sheets.content import (
 from skalto.core.sheets.finished_page import FinishedPage
 from skalto.core.sheets.listed import DrawingsTable
 from skalto.core.sources.drawings.excerpt import Excerpt
+from skalto.core.typed import Text
 from skalto.core.viewpoint import Vector, make_viewpoint
 
 SELECTABLE = (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.WIRE, EdgeClass.SMOOTH, EdgeClass.HIDDEN)
@@ -77,7 +78,7 @@ class ViewSpec(BaseModel):
 
     id: ShortId
     source: ShortId
-    name: str
+    name: Text
     content: Content
     scale: Scale = FULL_SIZE
     anchor: ModelPoint = (0.0, 0.0)
@@ -85,9 +86,9 @@ class ViewSpec(BaseModel):
     rotation: float = Field(default=0.0, ge=-360, le=360)
     classes: tuple[EdgeClass, ...] = (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.WIRE)
     overrides: frozenset[Override] = frozenset()
-    parent: str | None = None
+    parent: Text | None = None
     projected: tuple[float, float] | None = None
-    viewpoint: str | None = None
+    viewpoint: Text | None = None
     centres: bool = True
     axes: bool = False
     dimensions: tuple[Dimension, ...] = ()
@@ -192,11 +193,11 @@ class PartOrigin(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    part: str
-    template: str
+    part: Text
+    template: Text
     version: int
-    content: str
-    laid: str
+    content: Text
+    laid: Text
 
 
 class SheetSpec(BaseModel):
@@ -211,8 +212,8 @@ class SheetSpec(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     id: ShortId
-    name: str
-    format: str = "A3"
+    name: Text
+    format: Text = "A3"
     orientation: Orientation = Orientation.LANDSCAPE
     frame: FrameStyle = FrameStyle.ISO
     margins: Margins | None = None
@@ -220,9 +221,9 @@ class SheetSpec(BaseModel):
     clean: bool = False
     arrangement: Arrangement = Arrangement.FIRST
     scale: Scale = FULL_SIZE
-    title: dict[str, str] = {}
-    pens: str = "shop-1"
-    recipe: str = ""
+    title: dict[Text, Text] = {}
+    pens: Text = "shop-1"
+    recipe: Text = ""
     views: tuple[ViewSpec, ...] = ()
     annotations_3d: tuple[Annotation3d, ...] = ()
     notes: tuple[Note, ...] = ()

@@ -7,6 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from skalto.core.errors import NotThere
 from skalto.core.ids import ContentId
 from skalto.core.job_section import JobSection
+from skalto.core.typed import Text
 
 
 class SourceRef(BaseModel):
@@ -15,17 +16,17 @@ class SourceRef(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     id: ContentId
-    name: str
+    name: Text
     size: int
     earlier: tuple[ContentId, ...] = ()
     """The hashes of its earlier revisions, the last replaced last."""
-    news: str = ""
+    news: Text = ""
     """What the last revision brought, in words."""
     drawing: bool = False
     """Whether it is a 2D drawing, not a model."""
     unit_mm: float | None = Field(default=None, gt=0)
     """Millimetres of a drawing's unit as a person said it; None for what the file says."""
-    read_as: str = ""
+    read_as: Text = ""
     """The name that it was read under, where that is another: components without a name of their own are called after it."""
 
     @property

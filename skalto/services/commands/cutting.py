@@ -29,7 +29,8 @@ from skalto.core.sources.formats import is_drawing
 from skalto.core.sources.models.model import hidden_by_patterns
 from skalto.core.sources.models.parts import items
 from skalto.core.sources.section import SourceRef
-from skalto.services.commands.memory import Workshop, workshop, write_file
+from skalto.services.commands.files_out import FilesOut
+from skalto.services.commands.memory import Workshop, workshop
 from skalto.services.commands.output_options import recipe_named
 from skalto.services.output.plans import JobAtHand
 from skalto.services.results.profiles import drawn_parts, part_profile, shape_plates
@@ -226,7 +227,9 @@ def _arranged(laying: Laying, asked: CutOptions, report: Progress) -> Found:
     return found
 
 
-def cut_files(path: str, more: list[str], out: str, options: dict[str, Any], report: Progress) -> dict[str, Any]:
+def cut_files(
+    path: str, more: list[str], out: str, options: dict[str, Any], overwrite: bool, report: Progress
+) -> dict[str, Any]:
     """Lay the parts of files on plates and write a page or a file a plate, measured and run in the stand-in cutter; the
     report as plain data.
 
@@ -236,6 +239,8 @@ def cut_files(path: str, more: list[str], out: str, options: dict[str, Any], rep
     wanted = output_format(out)
     if isinstance(wanted, PixelFormat):
         raise InputError(f"{Path(out).name} is a picture, which is not cut: write .pdf, .dxf or .svg.")
+    outgoing = FilesOut(overwrite, [path, *more])
+    outgoing.check(out)
     plate, choices = _plate(asked), _choices(asked)
     if asked.seconds <= 0:
         raise InputError("--seconds is how long to look for a better arrangement: write more than 0.")
@@ -244,9 +249,13 @@ def cut_files(path: str, more: list[str], out: str, options: dict[str, Any], rep
     with workshop(report) as bench:
         files = [Path(own) for own in (path, *more)]
         parts: list[CutPart] = []
+        of: dict[str, Path] = {}
         for own in files:
             make = _of_drawing if is_drawing(own.name) else _of_model
-            parts += make(bench, own, asked, len(parts), notes)
+            more_parts = make(bench, own, asked, len(parts), notes)
+            # a file without a flat part is no source of the plates
+            of |= {part.origin.source: own for part in more_parts if part.origin.source not in of}
+            parts += more_parts
         parts = _quantities(parts, asked.quantity)
         if not parts:
             raise InputError(f"{files[0].name} has no flat part: {notes[0] if notes else 'it is empty.'}")
@@ -269,12 +278,13 @@ def cut_files(path: str, more: list[str], out: str, options: dict[str, Any], rep
         sheets = _sheets(Path(out).stem, cut_list, contents)
         refs = tuple(
             SourceRef(id=source, name=own.name, size=own.stat().st_size, drawing=is_drawing(own.name))
-            for own, source in _sources(files, parts)
+            for source, own in of.items()
         )
         job = JobAtHand(
             JobDocument(name=Path(out).stem, sources=refs, sheets=tuple(sheets), cut_lists=(cut_list,)), named=False
         )
-        rows = list(_written(bench, job, sheets, recipe, out, wanted, cut_list, laying, found.arrangement))
+        rows = list(_written(bench, job, sheets, recipe, out, wanted, cut_list, laying, found.arrangement, outgoing))
+        notes += outgoing.write()
     return {
         "plates": rows,
         "left": [{"part": cut_list.part(key).name, "count": n, "why": why_left(laying, key)} for key, n in left.items()],
@@ -286,29 +296,24 @@ def cut_files(path: str, more: list[str], out: str, options: dict[str, Any], rep
     }
 
 
-def _sources(files: Sequence[Path], parts: Sequence[CutPart]) -> list[tuple[Path, str]]:
-    known = dict.fromkeys(part.origin.source for part in parts)
-    return list(zip(files, known, strict=False))
-
-
 def _written(
     bench: Workshop, job: JobAtHand, sheets: list[SheetSpec], recipe: Recipe, out: str, wanted: Any, cut_list: CutList,
-    laying: Laying, arrangement: Arrangement,
+    laying: Laying, arrangement: Arrangement, outgoing: FilesOut,
 ) -> Iterator[dict[str, Any]]:  # fmt: skip
-    """Write the plates, and tell of each what it is worth."""
+    """Make the plates' files, and tell of each what it is worth."""
     from skalto.core.pages.composition import compose
 
     together = isinstance(wanted, DocumentFormat)
     done: list[tuple[str, bytes, Any, int]] = []
     if together:
         data, report = bench.write_as(out, job.whole(sheets, [recipe] * len(sheets)))
-        write_file(out, data)
+        outgoing.add(out, data)
         done = [(out, data, report, number) for number in range(1, len(sheets) + 1)]
     else:
         for number, sheet in enumerate(sheets, 1):
             name = out if number == 1 else str(Path(out).with_name(f"{Path(out).stem}-{number}{Path(out).suffix}"))
             data, report = bench.write_as(name, job.whole([sheet], [recipe]))
-            write_file(name, data)
+            outgoing.add(name, data)
             done.append((name, data, report, 1))
     for number, (sheet, (name, data, report, page)) in enumerate(zip(sheets, done, strict=True)):
         content = sheet.cutting

@@ -15,7 +15,8 @@ from skalto.core.recipes import PLAIN, Recipe, onto_finished_page
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.core.sources.formats import is_drawing
 from skalto.core.sources.section import SourceRef
-from skalto.services.commands.memory import Workshop, notice_lines, workshop, write_file
+from skalto.services.commands.files_out import FilesOut
+from skalto.services.commands.memory import Workshop, notice_lines, workshop
 from skalto.services.commands.onto_page import Onto
 from skalto.services.commands.options import ExportOptions
 from skalto.services.commands.output_options import OutputOptions, recipe_named
@@ -23,8 +24,10 @@ from skalto.services.output.plans import JobAtHand, Planned
 from skalto.services.stored.jobfile import JobFile, read_job_file
 
 
-def export_file(path: str, out: str, options: dict[str, Any], report: Progress) -> dict[str, Any]:
+def export_file(path: str, out: str, options: dict[str, Any], overwrite: bool, report: Progress) -> dict[str, Any]:
     """Views of a model, or a part of a drawing, on one sheet, written and measured; the report as plain data.
+
+    :param overwrite: whether a file that is there may be replaced.
 
     :raises InputError: for a bad file or option, and when what is to be shown does not fit and *force* is off.
     """
@@ -37,6 +40,8 @@ def export_file(path: str, out: str, options: dict[str, Any], report: Progress) 
         chosen, recipe = onto.sheet(chosen, is_drawing(path)), onto_finished_page(recipe)
     elif chosen.at:
         raise InputError("--at is the area on another PDF's page: name that by --onto.")
+    files = FilesOut(overwrite, [path, *([onto.path] if onto is not None else [])])
+    files.check(out)
     if not chosen.views:
         chosen = chosen.model_copy(update={"views": ("front",)})
     file = Path(path)
@@ -56,7 +61,8 @@ def export_file(path: str, out: str, options: dict[str, Any], report: Progress) 
         notices = notice_lines(bench, job, plan.pages, checked, named=False)
         if onto is not None:
             data, checked = onto.put(data, sheet, checked, chosen.force)
-        write_file(out, data)
+        files.add(out, data)
+        notices += [f"info: {line}" for line in files.write()]
     scale = str(sheet.scale) if sheet.views else "3D"
     return _report(checked) | {"scale": scale, "format": sheet.paper().name, "notices": notices}
 
@@ -79,8 +85,10 @@ def _recipe(job: JobDocument, asked: OutputOptions, name: str) -> Recipe:
     return asked.made(recipe_named(name, job.recipes) if name else PLAIN, job.recipes, job.pens)
 
 
-def export_job(path: str, out: str, output: dict[str, Any], report: Progress) -> dict[str, Any]:
+def export_job(path: str, out: str, output: dict[str, Any], overwrite: bool, report: Progress) -> dict[str, Any]:
     """All sheets of a job file, in order, as one file, measured; the report as plain data.
+
+    :param overwrite: whether a file that is there may be replaced.
 
     :raises InputError: for a bad job file or option, a source that is missing or has changed, and a job without a sheet.
     """
@@ -92,17 +100,22 @@ def export_job(path: str, out: str, output: dict[str, Any], report: Progress) ->
         raise InputError(f"{Path(path).name} has no sheet with a view: put a view on one first.")
     at_hand = JobAtHand(job, file.number)
     plan = at_hand.whole(sheets, recipes)
+    files = FilesOut(overwrite, [path, *file.found(Path(path)).values()])
+    files.check(out)
     with workshop(report) as bench:
         _read_sources(bench, Path(path), file, sheets)
         data, checked = bench.write_as(out, plan)
-        write_file(out, data)
+        files.add(out, data)
         notices = notice_lines(bench, at_hand, plan.pages, checked, named=True)
+        notices += [f"info: {line}" for line in files.write()]
     return _report(checked) | {"sheets": len(plan.pages), "notices": notices}
 
 
-def send_pack(path: str, pack: str, out: str, output: dict[str, Any], report: Progress) -> dict[str, Any]:
+def send_pack(path: str, pack: str, out: str, output: dict[str, Any], overwrite: bool, report: Progress) -> dict[str, Any]:
     """The sheets of a pack of a job file: one PDF where *out* ends so, else the pack's files in that folder; what was written
     and measured as plain data.
+
+    :param overwrite: whether files that are there may be replaced.
 
     :raises InputError: for an unknown pack, one without sheets, empty sheets, and files of one name.
     """
@@ -123,18 +136,21 @@ def send_pack(path: str, pack: str, out: str, output: dict[str, Any], report: Pr
     if problems:
         raise InputError(problems[0])
     plan = at_hand.pack(chosen, recipes, sent)
+    files = FilesOut(overwrite, [path, *file.found(Path(path)).values()])
+    targets = [Path(out) if single else Path(out) / planned.name for planned in plan.files]
+    for target in targets:
+        files.check(target)
     rows: list[dict[str, Any]] = []
     more: list[str] = []
     with workshop(report) as bench:
         _read_sources(bench, Path(path), file, sheets)
-        for planned, (data, checked) in zip(plan.files, bench.write(plan), strict=True):
-            target = Path(out) if single else Path(out) / planned.name
-            if not single:
-                Path(out).mkdir(parents=True, exist_ok=True)
-            write_file(str(target), data)
+        for target, planned, (data, checked) in zip(targets, plan.files, bench.write(plan), strict=True):
+            files.add(target, data)
             rows.append({"file": str(target), **_report(checked)})
             more += notice_lines(bench, at_hand, [plan.pages[n] for n in planned.pages], checked, named=True)
-    notices = []
+    if not single:
+        Path(out).mkdir(parents=True, exist_ok=True)
+    notices = files.write()
     for sheet, recipe in zip(sheets, recipes, strict=True):
         notices.append(f"{sheet.name} is written by the recipe {recipe.name}.")
         notices += [d.message for d in disagreements(sheet, recipe, job.pens_of(sheet).name)]

@@ -43,14 +43,6 @@ def quiet() -> Iterator[None]:
         os.close(nowhere)
 
 
-def write_file(out: str, data: bytes) -> None:
-    """:raises InputError: when it cannot be written."""
-    try:
-        Path(out).write_bytes(data)
-    except OSError as error:
-        raise InputError(f"{out} cannot be written: {error.strerror or error}.") from None
-
-
 class Workshop:
     """A store in memory, and the work that is done with it, in this process and at once."""
 

@@ -13,7 +13,8 @@ from skalto.core.release.register import ModelAtHand, PartRow
 from skalto.core.release.table import as_table
 from skalto.core.sources.formats import is_drawing
 from skalto.core.sources.section import SourceRef
-from skalto.services.commands.memory import Workshop, workshop, write_file
+from skalto.services.commands.files_out import FilesOut
+from skalto.services.commands.memory import Workshop, workshop
 from skalto.services.results.flat import sheet_parts
 from skalto.services.results.register import model_at_hand, rows_of, with_marks
 from skalto.services.stored.jobfile import read_job_file
@@ -52,9 +53,11 @@ def read_models(bench: Workshop, path: Path) -> tuple[JobDocument, str]:
     return file.document, file.number
 
 
-def list_parts(path: str, out: str, report: Progress) -> dict[str, Any]:
+def list_parts(path: str, out: str, overwrite: bool, report: Progress) -> dict[str, Any]:
     """The parts register of a model, also as CSV where *out* names a file. :raises InputError: for a file that is no model."""
-    file = Path(path)
+    file, files = Path(path), FilesOut(overwrite, [path])
+    if out:
+        files.check(out)
     if is_drawing(file.name):
         raise InputError(f"{file.name} is a drawing, which has no parts: give a model, such as a STEP file.")
     with workshop(report) as bench:
@@ -63,8 +66,8 @@ def list_parts(path: str, out: str, report: Progress) -> dict[str, Any]:
         document = JobDocument(name=file.stem or "job", sources=(ref,))
         rows = rows_of(document, models_of(bench, document, silent))
     if out:
-        write_file(out, as_table(rows, ()).encode())
-    return {"parts": [part_row(row) for row in rows]}
+        files.add(out, as_table(rows, ()).encode())
+    return {"parts": [part_row(row) for row in rows], "notices": files.write()}
 
 
 def list_marks(path: str, report: Progress) -> dict[str, Any]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from datetime import UTC, datetime
 from fnmatch import fnmatchcase
 from pathlib import Path
@@ -65,12 +65,19 @@ def _earlier(folder: str) -> Manifest | None:
 
 
 def release_job(
-    path: str, out: str, rules: str, only: Sequence[str] = (), changed_since: str = "", told: Told = lambda text: None
+    path: str,
+    out: str,
+    rules: str,
+    only: Sequence[str] = (),
+    changed_since: str = "",
+    overwrite: bool = False,
+    told: Told = lambda text: None,
 ) -> dict[str, Any]:
     """Make the files that rules make of a job file, on as many workers as there are cores; what came of it as plain data.
 
     :param only: patterns of the marks, names, keys and components of parts, and of the names of sheets. :param changed_since:
-        the folder of an earlier release: what has not changed since is not made. :param told: hears how far it is.
+        the folder of an earlier release: what has not changed since is not made. :param overwrite: whether files that no
+        release left there are moved aside for those of their names. :param told: hears how far it is.
     :raises InputError: for a bad job file or rules, a source that is missing, and when something stands against it.
     """
     chosen, earlier = rules_named(rules), _earlier(changed_since)
@@ -103,19 +110,37 @@ def release_job(
             mine = {own.path for own in plan.files}
             others = (line for path, line in known.items() if path not in mine and outbox.hash(path) == line.sha256)
             lines += [line.model_copy(update={"made": False}) for line in others]
-        aside = "" if chosen.earlier == "replaced" else f"{chosen.aside}/{datetime.now(UTC):%Y-%m-%d-%H%M%S}"
-        made, failed = _made(here, waiting, outbox, aside, told)
+        aside = f"{chosen.aside}/{datetime.now(UTC):%Y-%m-%d-%H%M%S}"
+        left = _left(outbox)
+        outgoing = [*(own.planned.path for own in waiting), CSV_NAME, JSON_NAME]
+        strange = outbox.unknown({name: left.get(name, "") for name in outgoing})
+        if strange and not overwrite:
+            more = f" and {len(strange) - 1} more are" if len(strange) > 1 else " is"
+            raise InputError(
+                f"{target / strange[0]}{more} there already, and not as a release left it: give another folder, or --overwrite "
+                "to have what is there moved aside."
+            )
+        made, failed = _made(here, waiting, outbox, aside, left if chosen.earlier == "replaced" else {}, told)
         lines += made
         rows += [_row(own, "made") for own in made] + failed
         manifest = Manifest(
             job=file.document.name, job_number=file.number, rules=chosen.name, rules_version=chosen.version,
             released=datetime.now(UTC), files=tuple(sorted(lines, key=lambda own: own.file)),
         )  # fmt: skip
-        outbox.put(CSV_NAME, manifest_csv(manifest))
-        outbox.put(JSON_NAME, manifest_json(manifest))
+        outbox.put(CSV_NAME, manifest_csv(manifest), aside, left.get(CSV_NAME, ""))
+        outbox.put(JSON_NAME, manifest_json(manifest), aside, left.get(JSON_NAME, ""))
     rows.sort(key=lambda row: row["file"])
     counts = {name: sum(row["state"] == name for row in rows) for name in ("made", "kept", "failed")}
-    return {"files": rows, **counts, "holds": not failed, "notices": list(plan.notices)}
+    moved = [f"{name} was there, and is moved into {aside}." for name in strange]
+    return {"files": rows, **counts, "holds": not failed, "notices": [*plan.notices, *moved]}
+
+
+def _left(outbox: Outbox) -> dict[str, str]:
+    """The hashes of what the last release left in a folder; nothing where there was none."""
+    try:
+        return read_manifest(outbox.get(JSON_NAME)).hashes()
+    except (KeyError, InputError):
+        return {}
 
 
 def _read(here: WorkersHere, file: JobFile, path: Path) -> None:
@@ -179,7 +204,7 @@ def _names(subject: Subject) -> list[str]:
 
 
 def _made(
-    here: WorkersHere, waiting: Sequence[FileWork], outbox: Outbox, aside: str, told: Told
+    here: WorkersHere, waiting: Sequence[FileWork], outbox: Outbox, aside: str, replaced: Mapping[str, str], told: Told
 ) -> tuple[list[ManifestFile], list[dict[str, Any]]]:
     """Make files, several at once; those that failed, each with its sentence."""
     runner = Runner(here.blobs, here.queue)
@@ -200,7 +225,7 @@ def _made(
             if state.state == "ready":
                 try:
                     data, about = runner.result(work)
-                    outbox.put(work.planned.path, data, aside)
+                    outbox.put(work.planned.path, data, aside, replaced.get(work.planned.path, ""))
                 except InputError as problem:
                     error = str(problem)
                 else:

@@ -28,7 +28,8 @@ from skalto.core.sources.formats import is_drawing
 from skalto.core.sources.models.model import Component, Model, hidden_by_patterns
 from skalto.core.sources.models.parts import Item, items
 from skalto.core.sources.section import SourceRef
-from skalto.services.commands.memory import Workshop, workshop, write_file
+from skalto.services.commands.files_out import FilesOut
+from skalto.services.commands.memory import Workshop, workshop
 from skalto.services.commands.output_options import recipe_named
 from skalto.services.output.plans import JobAtHand
 from skalto.services.results.models import kept_model
@@ -150,7 +151,7 @@ def pattern_row(made: FlatPattern) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def unfold_file(path: str, out: str, options: dict[str, Any], report: Progress) -> dict[str, Any]:
+def unfold_file(path: str, out: str, options: dict[str, Any], overwrite: bool, report: Progress) -> dict[str, Any]:
     """Unfold the parts of a model and write each; the report as plain data.
 
     :raises InputError: for a bad file or option, and when there is no sheet among the parts.
@@ -164,6 +165,9 @@ def unfold_file(path: str, out: str, options: dict[str, Any], report: Progress) 
     target = Path(out)
     ending = target.suffix.lower()
     alone = ending in ENDINGS
+    files = FilesOut(overwrite, [path])
+    if alone:
+        files.check(target)
     if not alone and target.is_file():
         raise InputError(f"{target.name} is a file that is no .dxf, .svg or .pdf: name such a file, or a folder.")
     with workshop(report) as bench:
@@ -181,8 +185,6 @@ def unfold_file(path: str, out: str, options: dict[str, Any], report: Progress) 
         if alone and len(sheets) > 1:
             names = ", ".join(own.name for own in sheets[:6])
             raise InputError(f"{file.name} has {len(sheets)} sheets ({names}): name a folder, or one with --component.")
-        if not alone:
-            target.mkdir(parents=True, exist_ok=True)
         taken: set[str] = set()
         for row, own in zip(rows, made, strict=True):
             row["files"] = []
@@ -191,10 +193,13 @@ def unfold_file(path: str, out: str, options: dict[str, Any], report: Progress) 
                 continue
             if alone and ending != ".dxf":
                 leaf = parts[made.index(own)][1]
-                _write_sheet(bench, source, file, FlatContent(component=leaf.path, choices=choices), row, str(target))
+                content = FlatContent(component=leaf.path, choices=choices)
+                _write_sheet(bench, source, file, content, row, str(target), files)
                 continue
-            _write(own, target if alone else target / _named(own.name, taken), writing, row)
-    return {"parts": rows, "holds": not any(row["findings"] for row in rows)}
+            _write(own, target if alone else target / _named(own.name, taken), writing, row, files)
+    if not alone:
+        target.mkdir(parents=True, exist_ok=True)
+    return {"parts": rows, "holds": not any(row["findings"] for row in rows), "notices": files.write()}
 
 
 def _unfolded(
@@ -240,7 +245,9 @@ def _named(part: str, taken: set[str]) -> str:
     return f"{name}.dxf"
 
 
-def _write_sheet(bench: Workshop, source: str, file: Path, content: FlatContent, row: dict[str, Any], out: str) -> None:
+def _write_sheet(
+    bench: Workshop, source: str, file: Path, content: FlatContent, row: dict[str, Any], out: str, files: FilesOut
+) -> None:
     """The pattern at 1:1 on a sheet of its own size, without frame or furniture, as PDF or SVG; measured."""
     x, y = max(row["length"], 1.0), max(row["width"], 1.0)
     width, height = math.ceil(x + 2 * MARGIN), math.ceil(y + 2 * MARGIN)
@@ -256,7 +263,7 @@ def _write_sheet(bench: Workshop, source: str, file: Path, content: FlatContent,
     ref = SourceRef(id=source, name=file.name, size=file.stat().st_size)
     job = JobAtHand(JobDocument(name=row["part"], sources=(ref,), sheets=(sheet,)), named=False)
     data, report = bench.write_as(out, job.whole([sheet], [recipe_named("shop")]))
-    write_file(out, data)
+    files.add(out, data)
     row["files"].append(out)
     row["findings"] += [finding.message for finding in report.findings if finding.level == "error"]
 
@@ -265,12 +272,12 @@ MARGIN = 10.0
 """What a sheet is larger by than the pattern on it, mm on each side."""
 
 
-def _write(made: FlatPattern, name: Path, writing: FlatWriting, row: dict[str, Any]) -> None:
+def _write(made: FlatPattern, name: Path, writing: FlatWriting, row: dict[str, Any], files: FilesOut) -> None:
     written = write_pattern(made, writing)
     row["files"].append(str(name))
     row["notes"] += written.notes
     row["findings"] += reread(written.data, made, writing)
-    write_file(str(name), written.data)
+    files.add(name, written.data)
     if writing.other_side is OtherSide.SAID:
         row["notes"].append(
             "Whether side B has a file is said by a property of the part, which a model has not: none is written."
@@ -281,4 +288,4 @@ def _write(made: FlatPattern, name: Path, writing: FlatWriting, row: dict[str, A
         written = write_pattern(turned, writing)
         row["files"].append(str(other))
         row["findings"] += reread(written.data, turned, writing)
-        write_file(str(other), written.data)
+        files.add(other, written.data)

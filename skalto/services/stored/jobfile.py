@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import errno
 import hashlib
+import json
 import lzma
 import re
 import struct
@@ -21,6 +22,7 @@ from typing import IO
 
 from pydantic import BaseModel, ConfigDict, ValidationError, field_validator
 
+from skalto import __version__
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument, first_sentence
 from skalto.store.blobs import content_hash
@@ -77,13 +79,21 @@ class JobFile(BaseModel):
 
 
 def _parsed(data: bytes, name: str) -> JobFile:
+    # its form first: one of another form need not have the fields of this one
     try:
-        file = JobFile.model_validate_json(data)
+        raw = json.loads(data)
+    except (ValueError, RecursionError):
+        raw = None
+    form = raw.get("skalto_job", FORM) if isinstance(raw, dict) else FORM
+    if isinstance(form, int) and form != FORM:
+        raise InputError(
+            f"{name} is a job file of form {form}; this release ({__version__}) reads form {FORM}: open it with the release "
+            "that wrote it."
+        )
+    try:
+        return JobFile.model_validate_json(data)
     except ValidationError as error:
         raise InputError(f"{name} is not a job file: {first_sentence(error)}") from None
-    if file.skalto_job != FORM:
-        raise InputError(f"{name} is a job file of form {file.skalto_job}; this release reads form {FORM}.")
-    return file
 
 
 def read_job_file(path: Path) -> JobFile:

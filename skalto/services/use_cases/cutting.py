@@ -22,6 +22,7 @@ from skalto.core.packs import safe
 from skalto.core.sheet_metal.choices import UnfoldChoices
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.core.sources.drawings.excerpt import Excerpt
+from skalto.core.typed import Text
 from skalto.core.viewpoint import STANDARD
 from skalto.services.stored.profiles import load_excerpts, load_profiles
 from skalto.services.tasks.cutting import (
@@ -54,7 +55,7 @@ class ProfileChoice(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    seen_from: str = "front"
+    seen_from: Text = "front"
     face: int | None = Field(default=None, ge=0)
     unfolded: UnfoldChoices | None = None
     bends: bool = False

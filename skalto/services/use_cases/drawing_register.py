@@ -17,6 +17,7 @@ from skalto.core.listing import listed
 from skalto.core.packs import DEFAULT_PATTERN, Pack
 from skalto.core.release.drawings import DrawingRow, DrawingsWanted, found
 from skalto.core.shown_content import sheet_content
+from skalto.core.typed import Line, Text
 from skalto.services.stored import keys
 from skalto.services.use_cases.issuing import IssueRequest, Issuing
 from skalto.services.use_cases.proofing import Proofing
@@ -32,17 +33,17 @@ class DrawingKey(BaseModel, frozen=True):
     """A sheet of a job."""
 
     job: int
-    sheet: str
+    sheet: Text
 
 
 class DrawingsIssue(BaseModel):
     """How drawings are issued: an issue for each job, of one file or one a sheet, for a purpose, at a revision ('' for the
     sheets' own), by a recipe ('' for each sheet's own)."""
 
-    purpose: str = Field(default="for information", min_length=1, max_length=60)
-    revision: str = Field(default="", max_length=12)
-    note: str = Field(default="", max_length=2000)
-    recipe: str = ""
+    purpose: Line = Field(default="for information", min_length=1, max_length=60)
+    revision: Line = Field(default="", max_length=12)
+    note: Text = Field(default="", max_length=2000)
+    recipe: Text = ""
     each: bool = False
 
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import json
 import logging
 import threading
@@ -21,7 +19,8 @@ from skalto.core.packs import Disagreement, Pack, disagreements, safe
 from skalto.core.recipes import PLAIN, Recipe, changed
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.core.shown_content import sheet_content
-from skalto.core.spreadsheets import harmless
+from skalto.core.spreadsheets import csv_of
+from skalto.core.typed import Line, Text
 from skalto.services.output.plans import Planned
 from skalto.services.output.sending import Sender, SendingPlan, SendingProgress
 from skalto.services.use_cases.proofing import Proofing, at_hand
@@ -49,14 +48,14 @@ class IssueRequest(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    pack: str
-    purpose: str = Field(default="for information", min_length=1, max_length=60)
-    revision: str = Field(default="", max_length=12)
-    note: str = Field(default="", max_length=2000)
-    recipe: str = ""
-    choices: dict[str, Any] = {}
-    open_password: str = Field(default="", max_length=127)
-    change_password: str = Field(default="", max_length=127)
+    pack: Text
+    purpose: Line = Field(default="for information", min_length=1, max_length=60)
+    revision: Line = Field(default="", max_length=12)
+    note: Text = Field(default="", max_length=2000)
+    recipe: Text = ""
+    choices: dict[Text, Any] = {}
+    open_password: Line = Field(default="", max_length=127)
+    change_password: Line = Field(default="", max_length=127)
 
 
 @dataclass(frozen=True)
@@ -358,9 +357,7 @@ COLUMNS = (
 
 def as_csv(rows: list[tuple[StoredIssue, SendingPlan]]) -> str:
     """The register as CSV (RFC 4180), a row a file; an issue without files has one row."""
-    out = io.StringIO()
-    writer = csv.writer(out)
-    writer.writerow(COLUMNS)
+    lines: list[tuple[object, ...]] = [COLUMNS]
     for issue, plan in rows:
         recipe = plan.recipe
         first = (
@@ -377,5 +374,5 @@ def as_csv(rows: list[tuple[StoredIssue, SendingPlan]]) -> str:
             (f.name, f.pages, f.size, f.hash, "pass" if f.holds else "fail") for f in issue.files
         ]
         for row in files or [("", "", "", "", "")]:
-            writer.writerow([harmless(v) for v in (*first, *rest, *row, sources)])
-    return out.getvalue()
+            lines.append((*first, *rest, *row, sources))
+    return csv_of(lines)

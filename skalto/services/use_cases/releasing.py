@@ -112,6 +112,7 @@ class Releasing:
         self._advancing = threading.Lock()
         self._works: dict[int, FileWork] = {}
         self._swept: set[int] = set()
+        self._hashes: dict[int, dict[str, str]] = {}
 
     # What would be made
 
@@ -258,7 +259,8 @@ class Releasing:
         try:
             data, about = self.runner.result(work)
             about = about.model_copy(update={"rules": rules.id})
-            outbox.put(file.path, data, self._aside(release, rules))
+            replaced = self._left(release, outbox).get(file.path, "") if rules.earlier == "replaced" else ""
+            outbox.put(file.path, data, self._aside(release, rules), replaced)
         except KeyError:
             store.set_file(file.id, release.job, state="waiting", line="its result is no longer kept: made again")
         except (InputError, StoreFull) as error:
@@ -268,7 +270,14 @@ class Releasing:
             store.set_file(file.id, release.job, state="made", share=1.0, text="", about=about.model_dump_json(), line=line)
 
     def _aside(self, release: StoredRelease, rules: ReleaseRules) -> str:
-        return "" if rules.earlier == "replaced" else f"{rules.aside}/{release.began:%Y-%m-%d}-{release.id}"
+        return f"{rules.aside}/{release.began:%Y-%m-%d}-{release.id}"
+
+    def _left(self, release: StoredRelease, outbox: Outbox) -> dict[str, str]:
+        """The hashes of what the release before left: what else is in the outbox is not ours."""
+        if release.id not in self._hashes:
+            known = self._last(outbox)
+            self._hashes = {release.id: known.hashes() if known is not None else {}}
+        return self._hashes[release.id]
 
     def _end(self, release: StoredRelease, rules: ReleaseRules, outbox: Outbox) -> None:
         """Write the manifest: what this release made, and what it left as it was."""
@@ -290,8 +299,9 @@ class Releasing:
             job=release.job_name, job_number=release.job_number, rules=rules.name, rules_version=rules.version,
             released=datetime.now(UTC), files=tuple(sorted(lines, key=lambda own: own.file)),
         )  # fmt: skip
-        outbox.put(CSV_NAME, manifest_csv(manifest))
-        outbox.put(JSON_NAME, manifest_json(manifest))
+        left, aside = known.hashes() if known is not None else {}, self._aside(release, rules)
+        outbox.put(CSV_NAME, manifest_csv(manifest), aside, left.get(CSV_NAME, ""))
+        outbox.put(JSON_NAME, manifest_json(manifest), aside, left.get(JSON_NAME, ""))
         failed = [own for own in files if own.state == "failed"]
         count = "1 file was not made" if len(failed) == 1 else f"{len(failed)} files were not made"
         error = f"{count}: {failed[0].called}. {failed[0].error}" if failed else ""

@@ -163,7 +163,7 @@ def test_margins_and_refusals_of_the_new_options(plate_step: Path, skalto_here: 
     out = tmp_path / "plate.pdf"
     common = ("export", plate_step, "--out", out, "--view", "top")
     assert skalto_here(*common, "--paper", "120x80", "--margin", "0")[0] == 0
-    status, _, told = skalto_here(*common, "--paper", "120x80", "--margin", "1mm")
+    status, _, told = skalto_here(*common, "--overwrite", "--paper", "120x80", "--margin", "1mm")
     assert status == 2
     assert "2 mm too wide" in told
     for options, words in (
@@ -173,7 +173,7 @@ def test_margins_and_refusals_of_the_new_options(plate_step: Path, skalto_here: 
         (("--margin", "1,2"), "is not a margin"),
         (("--frame", "din"), "din"),
     ):
-        status, _, told = skalto_here(*common, *options)
+        status, _, told = skalto_here(*common, "--overwrite", *options)
         assert status == 2
         assert words in told
         assert len(told.strip().splitlines()) == 1

@@ -102,7 +102,7 @@ def test_more_plates_are_more_pages_or_files(plates_step: Path, tmp_path: Path) 
 def _cut(file: Path, out: Path, **options: Any) -> dict[str, Any]:
     """The command's work, in this process."""
     asked = {"seconds": 1, "kerf": "0.15mm", "plate": "400x300mm"} | options
-    return cut_files(str(file), [], str(out), asked, silent)
+    return cut_files(str(file), [], str(out), asked, True, silent)
 
 
 def _refused(file: Path, out: Path, words: str, **options: Any) -> None:

@@ -114,7 +114,9 @@ def test_a_unit_has_to_be_said_where_the_file_names_none(skalto_quick: Run, tmp_
     done = skalto_quick("export", path, "--out", tmp_path / "b.pdf", "--paper", "ANSI-B", "--units", "in")
     assert done.returncode == 0
     assert "width 431.8000 mm for 431.8000 mm" in done.stdout
-    large = skalto_quick("export", path, "--out", tmp_path / "b.pdf", "--paper", "ANSI-B", "--units", "in", "--scale", "5:2")
+    large = skalto_quick(
+        "export", path, "--out", tmp_path / "b.pdf", "--overwrite", "--paper", "ANSI-B", "--units", "in", "--scale", "5:2"
+    )
     assert large.returncode == 2
     assert "647.7 mm too wide (323.85 mm at each side) and 419.1 mm too high (209.55 mm at each side)" in large.stderr
 

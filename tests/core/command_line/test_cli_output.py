@@ -44,7 +44,7 @@ def content(path: Path) -> set[str]:
 
 
 def exported(skalto_here: Ran, workshop: Path, out: Path, *options: str | Path) -> Path:
-    status, said, told = skalto_here("export", workshop, "--out", out, *GROUND, *options)
+    status, said, told = skalto_here("export", workshop, "--out", out, "--overwrite", *GROUND, *options)
     assert status == 0, f"{said}{told}"
     return out
 

@@ -38,7 +38,7 @@ def parts_step(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 
 def _unfold(path: Path, out: Path, **options: Any) -> dict[str, Any]:
-    return unfold_file(str(path), str(out), options, silent)
+    return unfold_file(str(path), str(out), options, True, silent)
 
 
 @pytest.mark.parametrize(

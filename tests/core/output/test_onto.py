@@ -67,7 +67,7 @@ def asked(plate_step: Path, tmp_path_factory: pytest.TempPathFactory):  # type: 
     def export(data: bytes, at: tuple[float, ...] = AREA, number: int = 2, **options: object) -> tuple[bytes, Told]:
         (folder / "page.pdf").write_bytes(data)
         told = {"views": (), "onto": f"{folder / 'page.pdf'}#{number}", "at": ",".join(map(str, at)), **options}
-        report = export_file(str(plate_step), str(folder / "out.pdf"), told, silent)
+        report = export_file(str(plate_step), str(folder / "out.pdf"), told, True, silent)
         return (folder / "out.pdf").read_bytes(), report
 
     return export
@@ -283,10 +283,10 @@ def test_a_drawing_goes_onto_a_page_too_and_an_area_alone_is_refused(plate_step:
     (tmp_path / "page.pdf").write_bytes(finished())
     told = {"onto": f"{tmp_path / 'page.pdf'}#1", "at": "20,30,130,100", "views": (), "units": "mm"}
     drawing = make("dxf", tmp_path)
-    report = export_file(str(drawing), str(tmp_path / "out.pdf"), told | {"force": True}, silent)
+    report = export_file(str(drawing), str(tmp_path / "out.pdf"), told | {"force": True}, True, silent)
     assert {check["verdict"] for check in report["checks"] if check["code"].startswith("onto")} == {"holds"}
     with pytest.raises(InputError, match="name that by --onto"):
-        export_file(str(plate_step), str(tmp_path / "alone.pdf"), {"at": "1,2,30,40"}, silent)
+        export_file(str(plate_step), str(tmp_path / "alone.pdf"), {"at": "1,2,30,40"}, True, silent)
     assert not (tmp_path / "alone.pdf").exists()
 
 

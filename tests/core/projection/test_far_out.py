@@ -68,7 +68,9 @@ def test_a_drawing_far_out_is_as_exact_as_one_at_its_origin(
     assert all(reading.holds for reading in readings)
     # and by a region typed in the file's own coordinates, mm
     typed = ",".join(repr(v * unit) for v in (x + 5, y + 5, x + 25, y + 20))
-    status, _, told = skalto_here("export", path, "--out", out, "--scale", scale, "--paper", "A2", f"--region={typed}")
+    status, _, told = skalto_here(
+        "export", path, "--out", out, "--overwrite", "--scale", scale, "--paper", "A2", f"--region={typed}"
+    )
     assert status == 0, told
     width = {r.kind: r.model_mm for r in check_pdf(out.read_bytes()).pages[0].views[0].readings}
     assert width["diameter"] == pytest.approx(5 * unit, abs=1e-5 * unit)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
 from pathlib import Path
 from typing import Any
 
@@ -17,6 +19,7 @@ from skalto.core.release.states import next_revision
 from skalto.core.sheet_metal.flat_writing import FlatWriting, OtherSide
 from skalto.store.blobs import content_hash
 from skalto.store.outbox import Outbox
+from skalto.store.whole import part_name
 
 VALUES = {
     "mark": "S001", "name": "Ink tray, hemmed", "revision": "B", "material": "Steel DX51D", "thickness": "1.5",
@@ -156,19 +159,38 @@ def test_the_outbox_moves_earlier_files_aside_and_writes_nothing_twice(tmp_path:
     found = sorted(path.relative_to(tmp_path / "out").as_posix() for path in (tmp_path / "out").rglob("*.txt"))
     assert found == ["a/b.txt", "earlier/3/a/b-2.txt", "earlier/3/a/b.txt"]
     assert (outbox.get("a/b.txt"), outbox.hash("a/b.txt")) == (b"three", content_hash(b"three"))
-    outbox.put("a/b.txt", b"four")
+    # what is known by its hash may be replaced; what somebody else put there is moved aside all the same
+    outbox.put("a/b.txt", b"four", "earlier/4", replaced=content_hash(b"three"))
     assert len(list((tmp_path / "out").rglob("*.txt"))) == 3
-    (tmp_path / "out/a/b.txt.0123.part").write_bytes(b"half")
-    outbox.sweep_parts()
-    assert not list((tmp_path / "out").rglob("*.part"))
+    (tmp_path / "out/a/b.txt").write_bytes(b"by hand")
+    assert outbox.unknown({"a/b.txt": content_hash(b"four"), "none.txt": ""}) == ["a/b.txt"]
+    outbox.put("a/b.txt", b"five", "earlier/5", replaced=content_hash(b"four"))
+    assert outbox.get("earlier/5/a/b.txt") == b"by hand"
     for path in ("", "../x", "a//b", "/x"):
         with pytest.raises(InputError, match="no file of an outbox"):
-            outbox.put(path, b"x")
+            outbox.put(path, b"x", "earlier")
+
+
+def test_only_what_a_dead_process_of_ours_was_writing_is_swept(tmp_path: Path) -> None:
+    outbox = Outbox(str(tmp_path / "out"))
+    dead = subprocess.run([sys.executable, "-c", "from skalto.store.whole import part_name; print(part_name('a.pdf'))"],
+                          capture_output=True, text=True, check=True).stdout.strip()  # fmt: skip
+    mine = part_name("b.pdf")
+    machine = mine.split("-")[1]
+    elsewhere = mine.replace(machine, "0" * 8)
+    reused = mine.replace(mine.split("-")[3], "17")
+    strangers = ("body.part", "a.0123.part", f"a.{'0' * 32}.part", "model.step.part")
+    for name in (dead, mine, elsewhere, reused, *strangers):
+        (tmp_path / "out" / name).write_bytes(b"half")
+    (tmp_path / "out" / "kept.part").mkdir()
+    outbox.sweep_parts()
+    left = {path.name for path in (tmp_path / "out").iterdir()}
+    assert left == {mine, elsewhere, *strangers, "kept.part"}
 
 
 def test_the_outbox_is_any_address() -> None:
     outbox = Outbox("memory://outbox-of-a-test")
-    outbox.put("a/b.txt", b"one")
+    outbox.put("a/b.txt", b"one", "earlier/0")
     outbox.put("a/b.txt", b"two", "earlier/1")
     assert (outbox.get("a/b.txt"), outbox.get("earlier/1/a/b.txt")) == (b"two", b"one")
     with pytest.raises(InputError, match=r"cannot be reached|not installed"):

@@ -1,6 +1,7 @@
 """Jobs and their history in the database; migrations."""
 
 import errno
+import importlib
 import sqlite3
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
@@ -8,13 +9,14 @@ from datetime import timedelta
 from pathlib import Path
 
 import pytest
+from peewee import SqliteDatabase
 
-from skalto.core.errors import InputError, Moved, StoreFull
-from skalto.core.job import JobDocument
-from skalto.store import jobs
+from skalto.core.errors import InputError, Moved, NotThere, StoreFull
+from skalto.core.job import FORM, JobDocument
+from skalto.store import jobs, migrations
 from skalto.store.blobs import Blobs, content_hash
 from skalto.store.migrations import names
-from skalto.store.tables import TABLES, database
+from skalto.store.tables import TABLES, Step, database
 
 
 @pytest.fixture
@@ -115,6 +117,85 @@ def test_an_undo_is_of_what_was_seen_and_of_ones_own(store: Path) -> None:
     with pytest.raises(Moved, match="Someone else"):
         jobs.move_head(job.id, 1, back.step)
     jobs.person.set("")
+
+
+def test_an_id_and_a_number_are_never_given_again(store: Path) -> None:
+    first, second = jobs.create_job(_named("one")), jobs.create_job(_named("two"))
+    jobs.delete_job(second.id)
+    third = jobs.create_job(_named("three"))
+    assert (third.id, third.number) == (3, "0003")
+    for job in (first, third):
+        jobs.delete_job(job.id)
+    again = jobs.create_job(_named("four"))
+    assert (again.id, again.number) == (4, "0004")
+    with pytest.raises(NotThere):
+        jobs.add_step(third.id, _named("lost"), "rename", third)
+    # so it is with every row that has an id
+    coming = jobs.add_incoming(again.id, "0" * 64, "a.step", 1)
+    jobs.remove_incoming(coming.id)
+    assert jobs.add_incoming(again.id, "0" * 64, "a.step", 1).id == coming.id + 1
+    rows = database.execute_sql("SELECT name, sql FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'")
+    assert all("AUTOINCREMENT" in sql for _, sql in rows.fetchall())
+
+
+def _of_form_7(path: Path) -> None:
+    """A database of before ids were kept: job 1 was deleted after two issues, and another has its id."""
+    old = SqliteDatabase(str(path))
+    for number, name in enumerate(migrations.names()[:7], 1):
+        importlib.import_module(f"skalto.store.migrations.{name}").forward(old)
+        old.execute_sql(f"PRAGMA user_version = {number}")
+    row = "INSERT INTO issue VALUES (?, ?, '0001', ?, '', '', '', 'A', '', 'done', '', '{}', '', ?, NULL)"
+    old.execute_sql("INSERT INTO job VALUES (1, '0001', 0, '2026-05-01 10:00:00', '2026-05-01 10:00:00', '')")
+    document = JobDocument(name="new").model_dump_json()
+    step = "INSERT INTO step VALUES (1, 1, 0, 'new job', ?, '2026-05-01 10:00:00', '')"
+    old.execute_sql(step, (document,))
+    for own, job, name, began in (
+        (1, 1, "old", "2026-04-01 10:00:00"), (2, 1, "new", "2026-05-02 10:00:00"), (3, 5, "gone", "2026-04-02 10:00:00"),
+    ):  # fmt: skip
+        old.execute_sql(row, (own, job, name, began))
+        old.execute_sql("INSERT INTO issuedsheet VALUES (?, ?, ?, 's', '')", (own, own, job))
+    old.close()
+
+
+def test_what_a_deleted_job_left_is_not_taken_for_the_next_ones(tmp_path: Path) -> None:
+    _of_form_7(tmp_path / "old.db")
+    jobs.open_database(tmp_path / "old.db")
+    # the deleted job's issue has an id of its own now, over all that were ever given
+    assert database.execute_sql("SELECT id, job FROM issue ORDER BY id").fetchall() == [(1, 6), (2, 1), (3, 5)]
+    assert database.execute_sql("SELECT issue_id, job FROM issuedsheet ORDER BY id").fetchall() == [(1, 6), (2, 1), (3, 5)]
+    assert jobs.create_job(_named("next")).id == 7
+    assert database.execute_sql("PRAGMA foreign_key_check").fetchall() == []
+    assert database.execute_sql("PRAGMA foreign_keys").fetchone() == (1,)
+
+
+def test_a_newer_database_is_refused_and_left_as_it_is(tmp_path: Path) -> None:
+    jobs.open_database(tmp_path / "new.db")
+    here = len(migrations.names())
+    database.execute_sql(f"PRAGMA user_version = {here + 3}")
+    database.close()
+    with pytest.raises(InputError, match=rf"newer release: its database is of form {here + 3}.+ up to form {here}"):
+        jobs.open_database(tmp_path / "new.db")
+    assert database.execute_sql("PRAGMA user_version").fetchone() == (here + 3,)
+
+
+def test_a_job_that_cannot_be_read_is_told_alone(store: Path) -> None:
+    whole = jobs.create_job(_named("whole"))
+    for text, told in (
+        (f'{{"form": {FORM + 1}, "name": "later", "unheard_of": 1}}', f"newer release, in form {FORM + 1}"),
+        ('{"name": "odd", "unheard_of": 1}', "unheard_of"),
+        ("no JSON", "cannot be read"),
+    ):
+        job = jobs.create_job(_named("broken"))
+        Step.update(document=text).where(Step.job == job.id).execute()
+        listed = {row.id: row for row in jobs.list_jobs()}
+        assert told in listed[job.id].problem
+        assert listed[job.id].document.name in ("later", "odd", f"Job {job.number}")
+        assert (listed[whole.id].problem, listed[whole.id].document.name) == ("", "whole")
+        with pytest.raises(InputError, match="cannot be read"):
+            jobs.get_job(job.id)
+        # nothing of it is lost: what is there stays until it is deleted
+        assert Step.get(Step.job == job.id).document == text
+        jobs.delete_job(job.id)
 
 
 def test_times_carry_their_zone(store: Path) -> None:

@@ -103,7 +103,7 @@ def test_a_job_file_lies_beside_its_sources(tmp_path: Path) -> None:
         (again({"source": None}), "lacks a source"),
         (again({"source": b"another plate"}), "not what the job was made from"),
         (again({"job": b"{"}), "not a job file"),
-        (again({"job": json.dumps(content() | {"skalto_job": 9}).encode()}), "form 9; this release reads form 1"),
+        (again({"job": json.dumps(content() | {"skalto_job": 9}).encode()}), r"form 9; this release \(.+\) reads form 1"),
         (again({"job": json.dumps(content() | {"surprise": 1}).encode()}), "not a job file"),
     ],
     ids=["no archive", "no job", "no source", "other source", "no json", "later form", "unknown field"],

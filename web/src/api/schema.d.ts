@@ -6087,6 +6087,11 @@ export interface components {
              */
             cut_lists: components["schemas"]["CutList"][];
             /**
+             * Form
+             * @default 2
+             */
+            form: number;
+            /**
              * Given Marks
              * @default []
              */
@@ -6203,7 +6208,7 @@ export interface components {
         /**
          * JobView
          * @description A job as it stands; *sheets* is what follows from each of its sheets, by its id; *undo* and *redo* say what they would
-         *     do, '' for nothing, *undo_other* and *redo_other* whether that was someone else's doing.
+         *     do, '' for nothing, *undo_other* and *redo_other* whether that was someone else's doing; *problem* why it cannot be read.
          */
         JobView: {
             /**
@@ -6216,6 +6221,11 @@ export interface components {
             id: number;
             /** Number */
             number: string;
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
             /** Redo */
             redo: string;
             /**

@@ -13,6 +13,7 @@ from shapely import affinity
 
 from skalto.core.geometry import Similarity
 from skalto.core.geometry.profile import Profile
+from skalto.core.typed import Text
 
 CHORD = 0.01
 """How near, mm, the polygons that are packed keep to the profiles, which lie inside them."""
@@ -156,7 +157,7 @@ class Arrangement:
     """Pieces where they lie, and how many of each kind found no place."""
 
     placed: tuple[Placed, ...] = ()
-    left: dict[str, int] = field(default_factory=dict)
+    left: dict[Text, int] = field(default_factory=dict)
 
     @property
     def plates(self) -> int:

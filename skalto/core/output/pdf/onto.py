@@ -270,8 +270,8 @@ def _sectioned(before: bytes, after: bytes, trailer: Any) -> bytes:
 
 def _rows(head: bytes, packed: bytes) -> dict[int, int]:
     """Where the objects of a cross-reference stream lie, by their numbers."""
-    index = [int(own) for own in re.findall(rb"/Index \[([^\]]*)\]", head)[0].split()]
-    widths = [int(own) for own in re.findall(rb"/W \[([^\]]*)\]", head)[0].split()]
+    index = [int(own) for own in re.findall(rb"/Index \[([\d ]*)\]", head)[0].split()]
+    widths = [int(own) for own in re.findall(rb"/W \[([\d ]*)\]", head)[0].split()]
     data, step = zlib.decompress(packed), sum(widths)
     numbers = [first + n for first, count in zip(index[::2], index[1::2], strict=True) for n in range(count)]
     found = {}

@@ -13,6 +13,7 @@ from skalto.core.artwork.crop_to_box import crop
 from skalto.core.errors import InputError
 from skalto.core.geometry import Box, Similarity
 from skalto.core.sources.drawings.retexting import retexted
+from skalto.core.typed import Text
 
 
 class LayerStyle(BaseModel):
@@ -20,7 +21,7 @@ class LayerStyle(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    colour: str | None = Field(default=None, pattern=r"^#[0-9a-fA-F]{6}$")
+    colour: Text | None = Field(default=None, pattern=r"^#[0-9a-fA-F]{6}$")
     width: float | None = Field(default=None, ge=0, le=10)
 
 
@@ -32,14 +33,14 @@ class Excerpt(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    space: str = ""
+    space: Text = ""
     unit: float = Field(default=1.0, gt=0)
     region: Box | None = None
     angle: float = Field(default=0.0, ge=-360, le=360)
-    off: frozenset[str] = frozenset()
-    styles: dict[str, LayerStyle] = {}
+    off: frozenset[Text] = frozenset()
+    styles: dict[Text, LayerStyle] = {}
     strokes: bool = False
-    texts: dict[str, str] = {}
+    texts: dict[Text, Text] = {}
 
     @model_validator(mode="after")
     def _some(self) -> Excerpt:

@@ -327,7 +327,8 @@ def read_pdf(path: Path, name: str, progress: Progress) -> Drawing:
     spaces: dict[str, Any] = {}
     facts: list[SpaceFacts] = []
     lost: list[str] = []
-    for number, (page, record) in enumerate(zip(PDFPage.create_pages(document), records, strict=False), 1):
+    # the records are of the same pages, read by the same engine
+    for number, (page, record) in enumerate(zip(PDFPage.create_pages(document), records, strict=True), 1):
         if number > MOST_PAGES:
             lost.append(f"The file has more than {MOST_PAGES} pages: the first {MOST_PAGES} are here.")
             break

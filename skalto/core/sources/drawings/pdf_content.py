@@ -111,7 +111,7 @@ class Subpath:
 def subpaths(path: Any, at: Callable[[float, float], Point]) -> Iterable[Subpath]:
     current: Subpath | None = None
     for operator, *numbers in path:
-        points = [at(float(x), float(y)) for x, y in zip(numbers[::2], numbers[1::2], strict=False)]
+        points = [at(float(x), float(y)) for x, y in zip(numbers[::2], numbers[1::2], strict=True)]
         if operator == "m":
             if current is not None and current.pieces:
                 yield current

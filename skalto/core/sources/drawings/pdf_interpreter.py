@@ -196,7 +196,7 @@ class Interpreter(PDFPageInterpreter):  # type: ignore[misc]
         points = [
             apply_matrix_pt(self.ctm, (float(x), float(y)))
             for _, *numbers in path
-            for x, y in zip(numbers[::2], numbers[1::2], strict=False)
+            for x, y in zip(numbers[::2], numbers[1::2], strict=True)
         ]
         if not points:
             return

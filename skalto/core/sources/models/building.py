@@ -9,6 +9,7 @@ import numpy as np
 
 from skalto.core.geometry import Array
 from skalto.core.sources.models.model import Component, ModelTree, ShapeFacts, Size, cover_of
+from skalto.core.typed import one_line
 
 DEFAULT_COLOUR = "#b8bcc0"
 _HERE = np.eye(4)
@@ -103,7 +104,7 @@ class TreeBuilder:
         result = []
         for branch in branches:
             # a slash would read as a level of the tree
-            base = name = branch.name.replace("/", "-").strip() or "unnamed"
+            base = name = one_line(branch.name).replace("/", "-").strip() or "unnamed"
             number = 2
             while name in taken:
                 name, number = f"{base} ({number})", number + 1

@@ -11,7 +11,8 @@ from typing import Any
 
 _DOCUMENT = re.compile(rb"\bDOCUMENT_FILE(?=\s*\()")
 TAKEN = b"SKALTO_NOT_READ"
-_MATERIALS = re.compile(rb"^[ \t]*mtllib[ \t]+(.+?)[ \t\r]*$", re.MULTILINE)
+_DOCUMENT_NAME = re.compile(rb"\bDOCUMENT_FILE\s*\(\s*'([^']*)'")
+_MATERIALS = re.compile(rb"^[ \t]*mtllib[ \t]+(\S.*)$", re.MULTILINE)
 _SHOWN = 3
 
 
@@ -26,16 +27,21 @@ def alone(path: Path) -> bytes | None:
     return _DOCUMENT.sub(TAKEN, data)
 
 
+def materials_named(data: bytes) -> list[bytes]:
+    """The lists of materials that an OBJ file names, as they are written."""
+    return [name.rstrip() for name in _MATERIALS.findall(data)]
+
+
 def left_out(path: Path, kind: str, there: Callable[[str], bool] = lambda name: False) -> tuple[str, ...]:
     """What a file refers to and is not opened, each in one sentence; of a mesh but for what is *there* beside it."""
     if kind == "step":
         data = path.read_bytes()
         if b"DOCUMENT_FILE" not in data:
             return ()
-        found = re.findall(rb"\bDOCUMENT_FILE\s*\(\s*'([^']*)'", data)
+        found = _DOCUMENT_NAME.findall(data)
         return _told("The file refers to {}, which is not opened: parts in it are missing.", found)
     if kind == "obj":
-        found = [name for name in _MATERIALS.findall(path.read_bytes()) if not there(name.decode("utf-8", "replace"))]
+        found = [name for name in materials_named(path.read_bytes()) if not there(name.decode("utf-8", "replace"))]
         return _told("Its materials are in {}, which is not opened: parts have no colours.", found)
     if kind in ("gltf", "glb"):
         images = json_of(path.read_bytes()).get("images")

@@ -13,6 +13,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from skalto.core.job_section import JobSection
 from skalto.core.sources.models.model import Component, ModelTree, ShapeFacts
+from skalto.core.typed import Line
 
 SAME = 1e-6
 """Relative: how far two volumes, areas or moments may differ in equal parts."""
@@ -42,19 +43,19 @@ class PartFacts(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    name: str = Field(default="", max_length=120)
-    number: str = Field(default="", max_length=60)
-    material: str = Field(default="", max_length=80)
+    name: Line = Field(default="", max_length=120)
+    number: Line = Field(default="", max_length=60)
+    material: Line = Field(default="", max_length=80)
     density: float | None = Field(default=None, ge=0, le=30)
     bought: bool | None = None
     fastener: bool | None = None
-    mark: str = Field(default="", max_length=40)
-    description: str = Field(default="", max_length=200)
-    revision: str = Field(default="", max_length=12)
-    finish: str = Field(default="", max_length=80)
+    mark: Line = Field(default="", max_length=40)
+    description: Line = Field(default="", max_length=200)
+    revision: Line = Field(default="", max_length=12)
+    finish: Line = Field(default="", max_length=80)
     kind: PartKind | None = None
     thickness: float | None = Field(default=None, gt=0, le=1000)
-    fields: dict[Annotated[str, Field(max_length=40)], Annotated[str, Field(max_length=200)]] = {}
+    fields: dict[Annotated[Line, Field(max_length=40)], Annotated[Line, Field(max_length=200)]] = {}
 
 
 class PartSection(JobSection):
@@ -151,7 +152,11 @@ def _groups(tree: ModelTree, leaves: Sequence[Component], said: Mapping[str, Par
 
 def _plain(name: str) -> str:
     """A part's name without its mark of being bought."""
-    return re.sub(r"\s*\((bought|standard part)\)\s*$", "", name, flags=re.IGNORECASE)
+    bare = name.rstrip()
+    for said in ("(bought)", "(standard part)"):
+        if bare.casefold().endswith(said):
+            return bare[: -len(said)].rstrip()
+    return name
 
 
 def items(tree: ModelTree, facts: Mapping[str, PartFacts], shown: Sequence[Component] | None = None) -> list[Item]:

@@ -6,8 +6,9 @@ import json
 import re
 from pathlib import Path
 
-_MATERIALS = re.compile(rb"^[ \t]*mtllib[ \t]+(.+?)[ \t\r]*$", re.MULTILINE)
-_PICTURES = re.compile(rb"^[ \t]*map_Kd[ \t]+(.+?)[ \t\r]*$", re.MULTILINE | re.IGNORECASE)
+from skalto.core.sources.models.elsewhere import materials_named
+
+_PICTURES = re.compile(rb"^[ \t]*map_Kd[ \t]+(\S.*)$", re.MULTILINE | re.IGNORECASE)
 
 
 class Within:
@@ -45,12 +46,12 @@ def pictures_lacking(path: Path, folder: Path) -> list[str]:
     """The pictures that an OBJ file's materials name and the folder does not have, as they are written."""
     within = Within(folder, path)
     found: list[str] = []
-    for row in _MATERIALS.findall(path.read_bytes()):
+    for row in materials_named(path.read_bytes()):
         try:
             materials = within.get(row.decode("utf-8", "replace"))
         except FileNotFoundError:
             continue
-        names = [name.decode("utf-8", "replace") for name in _PICTURES.findall(materials)]
+        names = [name.rstrip().decode("utf-8", "replace") for name in _PICTURES.findall(materials)]
         found += [name for name in names if not within.has(name)]
     return found
 

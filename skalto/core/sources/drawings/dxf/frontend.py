@@ -31,6 +31,9 @@ from skalto.core.sources.drawings.dxf.pipeline import ArtworkPipeline, decoded
 from skalto.core.sources.drawings.dxf.putting import PlainStrokes
 from skalto.core.sources.drawings.faces import FontLog, choose
 
+_STACKED = re.compile(r"\\S[^;]*")
+_CARET = re.compile(r"\^(?! )")
+
 PAPER = "#ffffff"
 WHITE = (255, 255, 255)
 
@@ -93,7 +96,7 @@ class ArtworkFrontend(UniversalFrontend):  # type: ignore[misc]
     def draw_mtext_entity(self, entity: Any, properties: Properties) -> None:
         text = decoded(entity.text)
         # a stacked fraction's own caret, which would be taken for a control code (DXF reference, MTEXT, \\S)
-        text = re.sub(r"(\\S[^;]*?)\^(?! )", r"\1^ ", text)
+        text = _STACKED.sub(lambda found: _CARET.sub("^ ", found[0], count=1), text)
         if text != entity.text:
             entity = entity.copy()
             entity.text = text

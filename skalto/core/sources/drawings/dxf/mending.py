@@ -8,7 +8,7 @@ _CODE = re.compile(rb"\s*-?\d{1,4}\s*")
 _REAL = frozenset((*range(10, 60), *range(110, 150), *range(210, 240), *range(460, 470), *range(1010, 1060)))
 """Group codes whose values are real numbers (DXF reference, Group Code Value Types)."""
 
-_NUMBER = re.compile(rb"\s*[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d+)?\s*")
+_NUMBER = re.compile(rb"\s*[-+]?(\d+(?:\.\d*)?|\.\d+)([eE][-+]?\d+)?\s*")
 
 
 def mended(data: bytes) -> tuple[bytes, list[str]]:

@@ -25,6 +25,7 @@ from fontTools.ttLib.tables._k_e_r_n import KernTable_format_0
 from skalto.core.geometry import Point
 from skalto.core.lettering import FACES
 from skalto.core.sources.drawings.faces import Choice, choose
+from skalto.core.sources.drawings.svg.styling import font_parts
 
 _SIDE = 1000
 """The legs of a letter's first triangle, in units of the face."""
@@ -142,8 +143,7 @@ def _declared(root: Element) -> list[str]:
             found.append(node.attrib["font-family"])
         text = node.get("style", "")
         found += _FAMILY.findall(text)
-        # after the size, and the height of the line, come the families
-        found += [re.sub(r"^.*?[\d.]+(?:[a-z]+|%)(?:\s*/\s*\S+)?\s+", "", short) for short in _SHORT.findall(text)]
+        found += [font_parts(short).get("font-family", short) for short in _SHORT.findall(text)]
     return found
 
 

@@ -21,6 +21,8 @@ PX = 25.4 / 96
 
 SVG, XLINK = "http://www.w3.org/2000/svg", "http://www.w3.org/1999/xlink"
 _PHYSICAL = re.compile(r"\s*([\d.]+(?:[eE][-+]?\d+)?)\s*(mm|cm|in|pt|pc)\s*", re.IGNORECASE)
+_SUBSET_END = re.compile(rb"\]\s*>")
+_ENTITY = re.compile(rb"<!ENTITY\s+([\w.-]+)\s+[\"']([^\"'&%<]{0,200})[\"']\s*>")
 _HIDDEN = re.compile(r"display\s*:\s*none|visibility\s*:\s*hidden")
 DEEPEST = 200
 _MOST_ENTITIES = 40
@@ -78,13 +80,18 @@ def _depth(root: Element) -> int:
 
 def _without_entities(data: bytes) -> bytes:
     """A file whose few short names for texts are written out, as old exporters have them; what could fetch or swell stays."""
-    head = re.search(rb"<!DOCTYPE[^\[>]*\[(.*?)\]\s*>", data, re.DOTALL)
-    if head is None:
+    begin = data.find(b"<!DOCTYPE")
+    opened = data.find(b"[", begin)
+    if begin < 0 or opened < 0 or b">" in data[begin:opened]:
         return data
-    known = dict(re.findall(rb"<!ENTITY\s+([\w.-]+)\s+[\"']([^\"'&%<]{0,200})[\"']\s*>", head[1]))
-    if not known or len(known) > _MOST_ENTITIES or len(known) != head[1].count(b"<!ENTITY"):
+    end = _SUBSET_END.search(data, opened)
+    if end is None:
         return data
-    body = data[: head.start()] + data[head.end() :]
+    subset = data[opened + 1 : end.start()]
+    known = dict(_ENTITY.findall(subset))
+    if not known or len(known) > _MOST_ENTITIES or len(known) != subset.count(b"<!ENTITY"):
+        return data
+    body = data[:begin] + data[end.end() :]
     if body.count(b"&") * 200 > max(len(body), 1 << 20):
         return data
     return re.sub(rb"&([\w.-]+);", lambda match: known.get(match[1], match[0]), body)

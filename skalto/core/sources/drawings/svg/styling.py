@@ -61,22 +61,38 @@ def _weigh(won: dict[str, tuple[Weight, str]], declarations: Any, own: bool, spe
             continue
         weight = (declaration.important, own, tuple(specificity), place)
         value = tinycss2.serialize(declaration.value).strip()
-        parts = _font(value) if declaration.lower_name == "font" else {declaration.lower_name: value}
+        parts = font_parts(value) if declaration.lower_name == "font" else {declaration.lower_name: value}
         for name, part in parts.items():
             known = won.get(name)
             if known is None or weight >= known[0]:
                 won[name] = (weight, part)
 
 
-def _font(value: str) -> dict[str, str]:
-    """The parts of a short declaration of a font: style and weight, size, families (CSS Fonts 3, 3.7)."""
-    match = re.fullmatch(r"(.*?)(?<![\w.])([\d.]+(?:[a-z]+|%)|(?:xx?-)?(?:small|large)|medium)\s*(?:/\s*\S+)?\s+(.+)", value)
-    if match is None:
-        return {}
-    before = match[1].lower().split()
-    return {
-        "font-style": next((word for word in before if word in ("italic", "oblique")), "normal"),
-        "font-weight": next((word for word in before if re.fullmatch(r"bold(?:er)?|lighter|[1-9]00", word)), "normal"),
-        "font-size": match[2],
-        "font-family": match[3],
-    }
+_SIZE = re.compile(r"[\d.]+(?:[a-z]+|%)|(?:xx?-)?(?:small|large)|medium", re.IGNORECASE)
+_WEIGHT = re.compile(r"bold(?:er)?|lighter|[1-9]00")
+
+
+def font_parts(value: str) -> dict[str, str]:
+    """The parts of a short declaration of a font: style and weight, size, families (CSS Fonts 3, 3.7); none where it has no
+    size or no family."""
+    words = value.split()
+    for at, word in enumerate(words):
+        size, slash, height = word.partition("/")
+        if not _SIZE.fullmatch(size):
+            continue
+        families = words[at + 1 :]
+        # the height of a line may stand apart: 12px/1.5, 12px/ 1.5, 12px /1.5, 12px / 1.5
+        if slash and not height:
+            families = families[1:]
+        elif not slash and families and families[0].startswith("/"):
+            families = families[1 if len(families[0]) > 1 else 2 :]
+        if not families:
+            return {}
+        before = [earlier.lower() for earlier in words[:at]]
+        return {
+            "font-style": next((word for word in before if word in ("italic", "oblique")), "normal"),
+            "font-weight": next((word for word in before if _WEIGHT.fullmatch(word)), "normal"),
+            "font-size": size,
+            "font-family": " ".join(families),
+        }
+    return {}

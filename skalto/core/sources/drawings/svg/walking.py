@@ -327,7 +327,7 @@ def _paths(node: Element, matrix: Matrix) -> list[tuple[Element, Matrix]]:
 
 
 def _matrix(text: str | None) -> Matrix:
-    numbers = [float(v) for v in re.findall(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?", text or "")]
+    numbers = [float(v) for v in re.findall(r"[-+]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][-+]?\d+)?", text or "")]
     return (*numbers,) if len(numbers) == 6 else (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)  # type: ignore[return-value]
 
 
