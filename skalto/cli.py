@@ -656,6 +656,18 @@ def serve(
 
 
 @app.command()
+def tidy(
+    data: Annotated[Path | None, typer.Option("--data", help="The data folder.")] = None,
+    now: Annotated[bool, typer.Option("--now", help="Also what nobody has referred to for less than a day.")] = False,
+) -> None:
+    """Remove from a data folder what no job refers to any more. A server does so by itself: none may be running on it."""
+    from skalto.services.running.tidied import tidy as run
+
+    swept = run(data, now)
+    typer.echo(f"{swept.removed} removed, {swept.size / 1e6:.1f} MB; {swept.waiting} wait until they are a day old")
+
+
+@app.command()
 def work(
     workers: Annotated[int | None, typer.Option("--workers", min=1, max=64, help="How many pieces of work at once.")] = None,
 ) -> None:

@@ -9,7 +9,7 @@ from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager, suppress
 from typing import Any
 
-from fastapi import FastAPI, Request
+from fastapi import Depends, FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from peewee import OperationalError
@@ -20,6 +20,7 @@ from skalto import __version__
 from skalto.api.assets import Assets
 from skalto.api.guarding import Guard
 from skalto.api.routes import routers
+from skalto.api.using import of_a_job
 from skalto.core.errors import InputError, Moved, NotThere, StoreFull, TooLarge, raise_if_full
 from skalto.core.job import first_sentence
 from skalto.jobs.queue import Queue
@@ -30,6 +31,7 @@ from skalto.services.use_cases.issuing import Issuing
 from skalto.services.use_cases.news import News
 from skalto.services.use_cases.releasing import Releasing
 from skalto.services.use_cases.studio import Studio
+from skalto.services.use_cases.tidying import Tidying, run_daily
 from skalto.settings import Settings
 from skalto.store.jobs import open_database
 
@@ -37,7 +39,7 @@ _COLLECT_SECONDS = 0.25
 _log = logging.getLogger(__name__)
 
 
-async def _again_and_again(work: Callable[[], None], what: str, seconds: float = _COLLECT_SECONDS) -> None:
+async def _again_and_again(work: Callable[[], object], what: str, seconds: float = _COLLECT_SECONDS) -> None:
     """Do something over and over, whether a page is open or not."""
     while True:
         try:
@@ -46,6 +48,15 @@ async def _again_and_again(work: Callable[[], None], what: str, seconds: float =
             _log.exception("could not %s", what)
         await asyncio.sleep(seconds)
 
+
+async def _later(wait: float, work: Callable[[], object], what: str, seconds: float) -> None:
+    """The same, the first time not at once: a start has other things to do."""
+    await asyncio.sleep(wait)
+    await _again_and_again(work, what, seconds)
+
+
+_SWEEP_AFTER, _SWEEP_EVERY = 120.0, 6 * 3600.0
+"""Seconds after the start, and between two looks."""
 
 _ROOM = 1_000_000
 """Bytes without which SQLite's own log and index find no place, and it says no more than that reading or writing failed."""
@@ -158,6 +169,7 @@ def create_app(settings: Settings) -> FastAPI:
             asyncio.create_task(_again_and_again(use_cases.of(Releasing).advance_all, "bring a release forward")),
             asyncio.create_task(_again_and_again(use_cases.of(DrawingRegister).advance_all, "bring proofs forward")),
             asyncio.create_task(_again_and_again(queue.attend, "look after the workers", queue.beats_every)),
+            asyncio.create_task(_later(_SWEEP_AFTER, lambda: run_daily(tidying), "tidy the data folder", _SWEEP_EVERY)),
         ]
         yield
         for task in running:
@@ -179,10 +191,11 @@ def create_app(settings: Settings) -> FastAPI:
     use_cases = UseCases(Studio(settings, queue), News(queue))
     # files that replace a source come in whether anybody is at a desk or not
     use_cases.of(Desk)
+    tidying = use_cases.of(Tidying)
     app.state.use_cases = use_cases
     app.state.settings = settings
     for router in routers():
-        app.include_router(router)
+        app.include_router(router, dependencies=[Depends(of_a_job)])
     app.add_exception_handler(InputError, _refused)
     app.add_exception_handler(StoreFull, _refused)
     app.add_exception_handler(OperationalError, _stuck)

@@ -11,9 +11,9 @@ import hashlib
 import hmac
 import html
 import ipaddress
+import secrets
 import time
 from collections import deque
-from http.cookies import SimpleCookie
 from pathlib import Path
 from urllib.parse import parse_qs, quote, unquote, urlsplit
 
@@ -23,6 +23,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from skalto.settings import Settings
 from skalto.store.jobs import person
+from skalto.store.sessions import end_session, ended_sessions
 from skalto.store.states import person_name
 
 BODY_LIMIT = 16_000_000
@@ -122,11 +123,13 @@ class Tries:
 
 
 class Signing:
-    """The token, and the cookie that stands for it: its last day, and an HMAC (RFC 2104) of that under the token."""
+    """The token, and the cookie that stands for it: its last day, a name drawn by lot, and an HMAC (RFC 2104) of both under the
+    token. One whose owner has signed out is known no more."""
 
     def __init__(self, token: str) -> None:
         self._token = token.encode()
         self.tries = Tries()
+        self._over: set[str] | None = None
 
     def fits(self, token: str) -> bool:
         """In a time that does not tell how much of it was right."""
@@ -134,18 +137,40 @@ class Signing:
             hashlib.sha256(token.encode("utf-8", "surrogateescape")).digest(), hashlib.sha256(self._token).digest()
         )
 
-    def _sealed(self, until: str) -> str:
-        return hmac.new(self._token, until.encode(), hashlib.sha256).hexdigest()
+    def _sealed(self, said: str) -> str:
+        return hmac.new(self._token, said.encode(), hashlib.sha256).hexdigest()
 
     def cookie(self) -> str:
-        until = str(int(time.time()) + _SIGNED_DAYS * 86_400)
-        return f"{until}.{self._sealed(until)}"
+        said = f"{int(time.time()) + _SIGNED_DAYS * 86_400}.{secrets.token_hex(12)}"
+        return f"{said}.{self._sealed(said)}"
 
     def knows(self, cookie: str) -> bool:
-        until, _, seal = cookie.partition(".")
+        said, _, seal = cookie.rpartition(".")
+        until, _, name = said.partition(".")
         if not until.isascii() or not until.isdigit() or len(until) > 12 or int(until) < time.time():
             return False
-        return hmac.compare_digest(seal.encode(), self._sealed(until).encode())
+        if not name or not cookie.isascii() or not hmac.compare_digest(seal.encode(), self._sealed(said).encode()):
+            return False
+        return name not in self._ended()
+
+    def _ended(self) -> set[str]:
+        if self._over is None:
+            self._over = ended_sessions()
+        return self._over
+
+    def end(self, cookie: str) -> None:
+        """End the session of a cookie, for good."""
+        if self.knows(cookie):
+            until, name, _ = cookie.split(".")
+            end_session(name, int(until))
+            self._ended().add(name)
+
+
+def _cookies(headers: Headers) -> list[str]:
+    """What the cookies of our name hold (RFC 6265, 5.4): several may come, and what others set for this host beside them, of
+    any form, shuts nobody out."""
+    pairs = (pair.partition("=") for line in headers.getlist("cookie") for pair in line.split(";"))
+    return [value.strip().strip('"') for name, _, value in pairs if name.strip() == _COOKIE]
 
 
 def _sign_in_page(to: str, told: str = "", status: int = 200) -> Response:
@@ -270,11 +295,12 @@ class Guard:
             return None
         scheme, _, token = headers.get("authorization", "").partition(" ")
         if scheme.lower() == "bearer":
+            # a right one is never turned away for what others at its address do: behind a proxy all have the same
+            if self.signing.fits(token.strip()):
+                return None
             address = (scope.get("client") or ("", 0))[0]
             if self.signing.tries.too_many(address):
                 return JSONResponse({"detail": "Too many tries: wait a minute."}, 429, {"Retry-After": str(int(_WITHIN))})
-            if self.signing.fits(token.strip()):
-                return None
             self.signing.tries.failed(address)
         if scope["path"] == "/mark.svg":
             return None
@@ -286,12 +312,7 @@ class Guard:
 
     def _signed(self, headers: Headers) -> bool:
         assert self.signing is not None
-        jar: SimpleCookie = SimpleCookie()
-        try:
-            jar.load(headers.get("cookie", ""))
-        except Exception:  # what is no cookie signs nobody in
-            return False
-        return _COOKIE in jar and self.signing.knows(jar[_COOKIE].value)
+        return any(self.signing.knows(cookie) for cookie in _cookies(headers))
 
     async def _sign(self, scope: Scope, headers: Headers, receive: Receive) -> Response:
         """Signing in and out."""
@@ -300,6 +321,8 @@ class Guard:
         if scope["path"] == "/sign-out":
             if scope["method"] != "POST":
                 return PlainTextResponse("POST", status_code=405, headers={"Allow": "POST"})
+            for cookie in _cookies(headers):
+                self.signing.end(cookie)
             out = RedirectResponse("/sign-in", status_code=303)
             out.delete_cookie(_COOKIE, httponly=True, samesite="strict", secure=secure)
             return out
@@ -309,16 +332,16 @@ class Guard:
         if scope["method"] != "POST":
             return PlainTextResponse("GET, POST", status_code=405, headers={"Allow": "GET, POST"})
         address = (scope.get("client") or ("", 0))[0]
-        if self.signing.tries.too_many(address):
-            late = _sign_in_page("/", "Too many tries: wait a minute.", 429)
-            late.headers["Retry-After"] = str(int(_WITHIN))
-            return late
         try:
             form = parse_qs((await _whole(receive)).decode("utf-8", "replace"))
         except _TooMuch:
             form = {}
         to = _inside(form.get("to", ["/"])[0])
         if not self.signing.fits(form.get("token", [""])[0].strip()):
+            if self.signing.tries.too_many(address):
+                late = _sign_in_page(to, "Too many tries: wait a minute.", 429)
+                late.headers["Retry-After"] = str(int(_WITHIN))
+                return late
             self.signing.tries.failed(address)
             return _sign_in_page(to, "This is not the token: take it from the server's output.", 403)
         answer = RedirectResponse(to, status_code=303)

@@ -26,6 +26,7 @@ from skalto.services.running.locking import lock
 from skalto.services.use_cases.studio import Studio
 from skalto.settings import Settings
 from skalto.store.jobs import list_jobs
+from skalto.store.rights import keep_private
 
 _SLOW_START = 10.0
 _log = logging.getLogger(__name__)
@@ -120,6 +121,7 @@ def serve(data: Path | None, port: int | None, demo: bool, host: str | None = No
     """
     settings = with_token(_with(data, port, host))
     where = f"http://{settings.host}:{settings.port}"
+    keep_private(settings.data)
     held = lock(settings.data, where)
     try:
         _serve(settings, where, demo)

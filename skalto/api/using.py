@@ -7,7 +7,9 @@ from typing import TypeVar
 
 from fastapi import Request
 
+from skalto.core.errors import NotThere
 from skalto.services.use_cases.container import UseCases
+from skalto.store.keeping import has_source
 
 _Kind = TypeVar("_Kind")
 
@@ -20,3 +22,13 @@ def use(kind: type[_Kind]) -> Callable[[Request], _Kind]:
         return use_cases.of(kind)
 
     return found
+
+
+def of_a_job(request: Request) -> None:
+    """What every route depends on: a source is asked for by one who sees a job that has it, not by whoever knows its hash.
+
+    :raises NotThere: when no job has it.
+    """
+    source = request.path_params.get("source")
+    if source is not None and not has_source(source):
+        raise NotThere("No job here has this source: add the file to one.")

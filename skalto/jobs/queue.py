@@ -122,6 +122,9 @@ class Queue:
         self.changed: Callable[[str], None] = lambda key: None
         """Told the key of every piece of work that is asked for here."""
 
+        self.asked: Callable[[str, str], None] = lambda key, argument: None
+        """Told the key of work that is queued, and its argument as JSON."""
+
     # Asking
 
     def submit(self, task: Task[Argument], asked: Argument) -> WorkState:
@@ -131,7 +134,9 @@ class Queue:
         state = self.state(key)
         if state is not None and state.state in ("queued", "running"):
             return state
-        facts = {"function": task.name, "argument": asked.model_dump_json(), "kind": task.kind}
+        argument = asked.model_dump_json()
+        self.asked(key, argument)
+        facts = {"function": task.name, "argument": argument, "kind": task.kind}
         wanted = facts | {"blobs": self._blobs, "tries": 0}
         self.board.drop(f"cancel:{key}")
         self.board.put(f"task:{key}", orjson.dumps(wanted))

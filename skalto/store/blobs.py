@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import hashlib
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from contextlib import suppress
+from dataclasses import dataclass
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
 import fsspec
 
-from skalto.store.whole import in_steps, is_left, written_whole
+from skalto.store.whole import in_steps, is_left, is_part, written_whole
 
 
 def content_hash(data: bytes) -> str:
@@ -24,6 +26,15 @@ _KEY = re.compile(r"[0-9A-Za-z][0-9A-Za-z._-]*(/[0-9A-Za-z][0-9A-Za-z._-]*)*")
 
 class UnfitKey(KeyError):
     """A key that could lead out of the store. Nothing is kept under such a one."""
+
+
+@dataclass(frozen=True)
+class Blob:
+    """A blob's *key*, its *size* in bytes, and when it was *modified*, seconds since 1970."""
+
+    key: str
+    size: int
+    modified: float
 
 
 class Blobs:
@@ -75,6 +86,16 @@ class Blobs:
         """Forget a blob; one that is not there is forgotten."""
         with suppress(FileNotFoundError):
             self._files.rm_file(self._path(key))
+
+    def listed(self) -> Iterator[Blob]:
+        """All that is kept, in no order; what is being written is not."""
+        root = f"{self._root.rstrip('/')}/"
+        for path, facts in self._files.find(self._root, detail=True).items():
+            moment = next((facts[name] for name in ("mtime", "LastModified", "created") if facts.get(name)), 0.0)
+            modified = moment.timestamp() if isinstance(moment, datetime) else float(moment)
+            key = str(path).removeprefix(root)
+            if not is_part(key):
+                yield Blob(key, int(facts.get("size") or 0), modified)
 
     def sweep(self, folder: str) -> None:
         """Forget all blobs whose keys begin with *folder* and a slash."""

@@ -20,6 +20,7 @@ from pydantic import ValidationError
 from skalto.core.errors import InputError, Moved, NotThere
 from skalto.core.job import JobDocument, first_sentence
 from skalto.core.locks import refuse_locked
+from skalto.store.keeping import link_sources
 from skalto.store.migrations import migrate
 from skalto.store.states import locked_of
 from skalto.store.tables import Incoming, Job, OwnFormat, Proof, Step, aware, connected, database, now
@@ -54,6 +55,10 @@ class StoredJob:
     undo_other: bool = False
     redo_other: bool = False
     problem: str = ""
+
+    @property
+    def source_ids(self) -> frozenset[str]:
+        return frozenset(source.id for source in self.document.sources)
 
 
 def _of_another(step: Any) -> bool:
@@ -160,6 +165,7 @@ def create_job(document: JobDocument, label: str = "new job") -> StoredJob:
         row.number = f"{row.id:04d}"
         row.save()
         Step.create(job=row, number=0, label=label, document=document.model_dump_json(), person=person.get())
+        link_sources(row.id, (source.id for source in document.sources))
         made = _stored(row)
     tell("job", made.id)
     return made
@@ -195,6 +201,7 @@ def add_step(job_id: int, document: JobDocument, label: str, after: StoredJob) -
         text = document.model_dump_json()
         _remember(text, document)
         Step.create(job=row, number=row.head, label=label, document=text, person=person.get())
+        link_sources(job_id, (source.id for source in document.sources if source.id not in after.source_ids))
         Step.delete().where((Step.job == row) & (Step.number < row.head - KEPT_STEPS)).execute()
         row.save()
         made = _stored(row)

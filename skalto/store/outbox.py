@@ -11,6 +11,7 @@ import fsspec
 
 from skalto.core.errors import InputError
 from skalto.store.blobs import content_hash
+from skalto.store.rights import hand_on
 from skalto.store.whole import in_steps, is_left, written_whole
 
 
@@ -68,6 +69,8 @@ class Outbox:
             if there and there != replaced:
                 self._aside(path, aside)
             written_whole(self._files, self._path(path), lambda part: self._write(part, data))
+            if self._in_steps:
+                hand_on(Path(self._path(path)), Path(self._root))
         except OSError as error:
             raise InputError(f"{path} cannot be written to the outbox: {error.strerror or error}.") from None
 

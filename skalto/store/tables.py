@@ -255,7 +255,50 @@ class ReleaseFile(_Table):
         indexes = ((("release", "state"), False),)
 
 
+class JobSource(_Table):
+    """A source that a job has, or had in a state that undo goes back to."""
+
+    id: Any = AutoField()
+    job: Any = ForeignKeyField(Job, backref="sources", on_delete="CASCADE")
+    source: Any = CharField(index=True)
+
+    class Meta:
+        indexes = ((("job", "source"), True),)
+
+
+class Made(_Table):
+    """A result under its *key*, and the *sources* that it is made from, with blanks between."""
+
+    id: Any = AutoField()
+    key: Any = CharField(unique=True)
+    sources: Any = TextField()
+
+
+class Orphan(_Table):
+    """A source or a result that nothing refers to, and since when that is known."""
+
+    id: Any = AutoField()
+    what: Any = CharField(unique=True)
+    since: Any = DateTimeField(default=now)
+
+
+class About(_Table):
+    """What is to be known of the database itself: ``database`` is its own name."""
+
+    id: Any = AutoField()
+    name: Any = CharField(unique=True)
+    value: Any = CharField()
+
+
+class SignedOut(_Table):
+    """A session that was ended, by its name, and the second since 1970 until which it would have held."""
+
+    id: Any = AutoField()
+    name: Any = CharField(unique=True)
+    until: Any = IntegerField()
+
+
 TABLES = (
     Job, Step, Incoming, Proof, OwnFormat, CutterSettings, RecipeVersion, Issue, IssuedFile, IssuedSheet, Drawing,
-    SharedVersion, StateChange, Release, ReleaseFile,
+    SharedVersion, StateChange, Release, ReleaseFile, JobSource, Made, Orphan, About, SignedOut,
 )  # fmt: skip

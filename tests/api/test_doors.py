@@ -17,6 +17,7 @@ import httpx
 import pytest
 
 from skalto.api.guarding import Signing, Tries, is_loopback, same_origin
+from skalto.store.jobs import open_database
 from tests.api.test_api import new_job
 from tests.conftest import Running
 
@@ -183,13 +184,16 @@ def test_loopback() -> None:
     assert [is_loopback(h) for h in ("0.0.0.0", "::", "192.168.1.2", "skalto", "")] == [False] * 5
 
 
-def test_a_cookie_is_sealed_and_ends() -> None:
+def test_a_cookie_is_sealed_and_ends(tmp_path: Path) -> None:
+    open_database(tmp_path / "skalto.db")
     signing = Signing(TOKEN)
     cookie = signing.cookie()
     assert signing.knows(cookie)
-    until, _, seal = cookie.partition(".")
-    assert not signing.knows(f"{int(until) + 1}.{seal}")
-    assert not signing.knows(f"1.{signing._sealed('1')}")
+    until, name, seal = cookie.split(".")
+    assert not signing.knows(f"{int(until) + 1}.{name}.{seal}")
+    assert not signing.knows(f"{until}.{name[:-1]}.{seal}")
+    assert not signing.knows(f"1.{name}.{signing._sealed(f'1.{name}')}")
+    assert not signing.knows(f"{until}.{signing._sealed(until)}")
     assert not Signing("another token, as long").knows(cookie)
     for odd in ("", ".", "x.y", "²." + seal, until, "9" * 5000 + "." + seal):
         assert not signing.knows(odd)
@@ -240,9 +244,20 @@ def test_signing_in_and_out(guarded: Running) -> None:
         assert "samesite=strict" in cookie
         assert TOKEN not in cookie
         assert client.get("/api/jobs").status_code == 200
-        out = client.post("/sign-out")
-        assert (out.status_code, out.headers["location"]) == (303, "/sign-in")
-        assert client.get("/api/jobs").status_code == 401
+        held = client.cookies["skalto"]
+        with httpx.Client(base_url=guarded.address) as other:
+            assert other.post("/sign-in", data={"token": TOKEN}).status_code == 303
+            out = client.post("/sign-out")
+            assert (out.status_code, out.headers["location"]) == (303, "/sign-in")
+            assert client.get("/api/jobs").status_code == 401
+            # what was kept of the cookie is worth nothing, and another's session goes on
+            assert client.get("/api/jobs", headers={"Cookie": f"skalto={held}"}).status_code == 401
+            assert other.get("/api/jobs").status_code == 200
+            ours = other.cookies["skalto"]
+        for before in ("odd={[(;]", 'x="', "skalto=foreign", "a=1,2", "=", "skalto", "{"):
+            assert client.get("/api/jobs", headers={"Cookie": f"{before}; skalto={ours}"}).status_code == 200, before
+            assert client.get("/api/jobs", headers={"Cookie": f"skalto={ours}; {before}"}).status_code == 200, before
+            assert client.get("/api/jobs", headers={"Cookie": f"{before}; skalto={held}"}).status_code == 401, before
         script = client.get('/sign-in?to="><script>')
         assert "<script>" not in script.text
 
@@ -252,6 +267,24 @@ def test_guessing_is_slowed_down(guarded: Running) -> None:
         answers = [client.post("/sign-in", data={"token": f"guess {n}"}).status_code for n in range(8)]
         assert answers[-1] == 429
         assert client.get("/api/jobs", headers={"Authorization": "Bearer guess"}).status_code == 429
+        # whoever has the right one is not turned away for it
+        assert client.get("/api/jobs", headers={"Authorization": f"Bearer {TOKEN}"}).status_code == 200
+        assert client.post("/sign-in", data={"token": TOKEN}).status_code == 303
+
+
+def test_who_signed_out_stays_out_over_a_restart(tmp_path: Path) -> None:
+    first = Running(tmp_path, SKALTO_TOKEN=TOKEN, SKALTO_WORKERS="0")
+    with httpx.Client(base_url=first.address) as client:
+        client.post("/sign-in", data={"token": TOKEN})
+        held = client.cookies["skalto"]
+        client.post("/sign-out")
+    first.interrupt()
+    second = Running(tmp_path, SKALTO_TOKEN=TOKEN, SKALTO_WORKERS="0")
+    try:
+        answer = httpx.get(f"{second.address}/api/jobs", headers={"Cookie": f"skalto={held}"})
+        assert answer.status_code == 401
+    finally:
+        second.interrupt()
 
 
 def test_from_other_machines_it_takes_a_token_made_for_it(tmp_path: Path) -> None:

@@ -35,6 +35,7 @@ from skalto.api.schemas import (
 from skalto.api.using import use
 from skalto.core.annotation.title_block import LABELS, REQUIRED
 from skalto.core.edits import AnyEdit
+from skalto.core.edits.of_sources import AddSource
 from skalto.core.errors import InputError, NotThere, raise_if_full
 from skalto.core.lettering import FACES
 from skalto.core.paper import FORMATS, FRAME_MARGINS, parse_format
@@ -48,6 +49,7 @@ from skalto.services.use_cases.sheet_facts import sheet_facts
 from skalto.services.use_cases.studio import Awaited, Studio
 from skalto.store import jobs as store
 from skalto.store.jobs import StoredJob
+from skalto.store.keeping import has_source
 
 router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["jobs and sources"])
 _LOOK_SECONDS = 0.1
@@ -199,6 +201,9 @@ def delete_job(job_id: int) -> None:
 @router.post("/jobs/{job_id}/edits")
 def edit_job(job_id: int, edit: AnyEdit, studio: Here) -> JobView:
     """Change the job; every change, and all that is made together, is a step that can be undone."""
+    for own in edit.singles:
+        if isinstance(own, AddSource) and not has_source(own.source.id):
+            raise InputError(f"The file of {own.source.name} is not kept here: add it.")
     return _job(studio.edit(job_id, edit))
 
 
