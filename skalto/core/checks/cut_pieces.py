@@ -10,10 +10,13 @@ from typing import Any
 
 import shapely
 
+from skalto.core.checks.apart import apart_checks
 from skalto.core.checks.verdict import OF_DRAWINGS, Check, Finding, Place, Report, Verdict
+from skalto.core.cutter.machine import Machine
 from skalto.core.cutter.pieces import PIECE_LIMIT_UM
 from skalto.core.cutter.running import Run, run
 from skalto.core.cutter.tracks import filled, read_for_machine
+from skalto.core.errors import InputError
 from skalto.core.geometry.profile import Operation
 from skalto.core.pages.cut_pages import plate_area
 from skalto.core.pages.page import CutPage, Page
@@ -66,6 +69,26 @@ def cut_checks(data: bytes, suffix: str, pages: Sequence[Page]) -> list[Check]:
     for number, page in enumerate(pages, 1):
         if page.cut is not None and page.cut.parts:
             found += _checks(run_page(data, suffix, page.cut, number), page.cut, number)
+    return found
+
+
+def sheet_cut_checks(data: bytes, suffix: str, pages: Sequence[Page], machine: Machine) -> list[Check]:
+    """Of pages for a cutter that are no plates, read as it takes them: whether contours are cut once, and parts stand apart."""
+    found: list[Check] = []
+    beam = min((row.kerf for row in machine.chart), default=0.0)
+    with tempfile.TemporaryDirectory(prefix="skalto-cutter-") as folder:
+        path = Path(folder) / f"sheet{suffix}"
+        for number, page in enumerate(pages, 1):
+            if page.cut is not None:
+                continue
+            if not path.exists():
+                path.write_bytes(data)
+            try:
+                cuts = read_for_machine(path, machine, page=number).cuts
+            except InputError as error:
+                found.append(Check(code="cut-read", title="Stand-in cutter", verdict="fails", reading=str(error), page=number))
+                continue
+            found += apart_checks(cuts, beam, number)
     return found
 
 

@@ -10,11 +10,12 @@ import orjson
 import pikepdf
 
 from skalto.core.checks.beside import with_checks, with_page_checks
-from skalto.core.checks.cut_pieces import cut_checks, of_plates
+from skalto.core.checks.cut_pieces import cut_checks, of_plates, sheet_cut_checks
 from skalto.core.checks.onto import onto_checks
 from skalto.core.checks.report import check_pdf
 from skalto.core.checks.strokes import as_beziers, asked_of, redrawn_checks
 from skalto.core.checks.verdict import Check, Report
+from skalto.core.cutter.machine import Machine
 from skalto.core.formats import StrokeFormat
 from skalto.core.output.flat import flat_page, flat_view
 from skalto.core.output.pdf.document import Written, written
@@ -47,7 +48,11 @@ def write_and_check(
     report(0.9, "Measuring the file")
     asked = [asked_of(page, lines, recipe, as_beziers) for page in pages]
     checked = check_pdf(made.data, recipe, made.twin, passwords.open if passwords else "", asked)
-    checked = with_checks(of_plates(checked, pages), cut_checks((passwords and made.twin) or made.data, ".pdf", pages))
+    plain = (passwords and made.twin) or made.data
+    checked = with_checks(of_plates(checked, pages), cut_checks(plain, ".pdf", pages))
+    if recipe.file == "cutter":
+        machine = next((context.machine for _, context in sheets), Machine())
+        checked = with_checks(checked, sheet_cut_checks(plain, ".pdf", pages, machine))
     return made, with_page_checks(checked, pages, lines, recipe)
 
 
@@ -61,7 +66,10 @@ def write_flat(
     data = wanted.write(flat)
     checked = check_flat(data, wanted.read_back(), flat, page, lines, recipe, view)
     checked = with_checks(of_plates(checked, [page]), redrawn_checks(_in_strokes(page, wanted.name, view), 1))
-    return data, with_checks(checked, cut_checks(data, wanted.suffix, [page] if view is None else []))
+    checked = with_checks(checked, cut_checks(data, wanted.suffix, [page] if view is None else []))
+    if recipe.file == "cutter":
+        checked = with_checks(checked, sheet_cut_checks(data, wanted.suffix, [page], Machine()))
+    return data, checked
 
 
 def _in_strokes(page: Page, name: str, view: str | None) -> list[tuple[str, str, tuple[str, ...]]]:
