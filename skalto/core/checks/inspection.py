@@ -24,6 +24,7 @@ from pdfminer.pdftypes import PDFStream
 
 from skalto.core.checks.vectors import PageVectors
 from skalto.core.checks.verdict import Check, Place, Verdict
+from skalto.core.checks.version import version_check
 from skalto.core.colour import LIGHT, luminance
 from skalto.core.output.pdf.ink import WHITE
 from skalto.core.pdf_dictionaries import resolved, text_of
@@ -396,4 +397,4 @@ def inspect(found: Opened, vectors: list[PageVectors], recipe: Recipe, password:
         from skalto.core.checks.solids import solid_checks
 
         checks += solid_checks(found.pages)
-    return [*checks, size_check(found.data, recipe)]
+    return [*checks, version_check(found.data, password), size_check(found.data, recipe)]

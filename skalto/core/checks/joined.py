@@ -105,7 +105,9 @@ def check_joined(data: bytes, parts: Sequence[Measured], recipe: Recipe, passwor
         drawn: list[PageVectors] = []
         if recipe.file == "cutter":
             drawn = [read_page(document, number, page.user_unit) for number, page in enumerate(record.pages)]
-        more: list[Check] = [c for c in inspect(found, drawn, recipe) if not (recipe.id == OWN.id and c.code in _BY_RECIPE)]
+        more: list[Check] = [
+            c for c in inspect(found, drawn, recipe, password) if not (recipe.id == OWN.id and c.code in _BY_RECIPE)
+        ]
         drawn.clear()
         # of a plate its pieces were measured: marks on it are open, and of widths of their own
         plates = {n for n, check in kept if check.code == "cut-pieces"}

@@ -15,6 +15,7 @@ from pdfminer.psexceptions import PSException
 
 from skalto.core.checks.solids import solid_checks
 from skalto.core.checks.verdict import Check
+from skalto.core.checks.version import version_check
 from skalto.core.errors import InputError
 from skalto.core.pdf_dictionaries import resolved
 
@@ -52,6 +53,12 @@ def _objects(pdf: pikepdf.Pdf) -> dict[tuple[int, int], bytes]:
     return found
 
 
+def _without_version(root: Any) -> dict[str, bytes]:
+    """What a catalog says but for the version: its own entries, as they are written."""
+    with pikepdf.explicit_conversion():
+        return {key: value.unparse() for key, value in root.items() if key != "/Version"}
+
+
 def _object_of(pdf: pikepdf.Pdf, pages: Sequence[PDFPage], number: int) -> int:
     """The number of a page's object. The one reader lists a page that stands for several once, the other gives up where a page
     tree runs into itself."""
@@ -78,6 +85,8 @@ def onto_checks(before: bytes, after: bytes, number: int) -> list[Check]:
         with _opened(before) as one, _opened(after) as other:
             was, now = _objects(one), _objects(other)
             page = _object_of(one, old, number)
+            root = one.Root.objgen
+            plain_root = [_without_version(own.Root) for own in (one, other)]
     except Exception:
         raise InputError("The file that was written cannot be opened: put the model on once more.") from None
     if not old:
@@ -91,6 +100,9 @@ def onto_checks(before: bytes, after: bytes, number: int) -> list[Check]:
     held = len(old) == len(new) and all(same)
     tell("onto-pages", "Pages", held, f"{sum(same)} of {len(old)} pages as they were", "every operator")
     changed = [key for key, told in was.items() if key[0] != page and now.get(key) != told]
+    if changed == [root] and plain_root[0] == plain_root[1]:
+        # the version that it claims may be raised for what is added
+        changed = []
     tell(
         "onto-objects",
         "Fonts and resources",
@@ -102,4 +114,4 @@ def onto_checks(before: bytes, after: bytes, number: int) -> list[Check]:
         solids: list[Any] = [check for check in solid_checks(new) if check.page in (None, number)]
     except PSException:
         raise InputError("A page of this PDF is damaged: save it again with the program that made it.") from None
-    return [*checks, *solids]
+    return [*checks, version_check(after), *solids]

@@ -314,7 +314,7 @@ def check_pdf(
             else []
         )
         found_again = opened(data, document, password)
-        more = inspect(found_again, drawn, recipe) if recipe is not None else solid_checks(found_again.pages)
+        more = inspect(found_again, drawn, recipe, password) if recipe is not None else solid_checks(found_again.pages)
         originals = zip(drawn, found_again.pages, asked, strict=True) if asked else ()
         for number, (own, page, wanted) in enumerate(originals, 1):
             strokes += original_checks(page, own, wanted.originals, number) + wanted.redrawn(number)

@@ -25,6 +25,7 @@ from reportlab.pdfgen.canvas import Canvas
 from skalto.core.checks.onto import onto_checks
 from skalto.core.checks.solids import fields_of_pdf
 from skalto.core.checks.vectors import read_page
+from skalto.core.checks.version import version_check
 from skalto.core.errors import InputError
 from skalto.core.output.pdf.onto import place_of, put_onto, signatures_of
 from skalto.core.progress import silent
@@ -205,6 +206,7 @@ def test_what_pages_inherit_is_not_handed_down(asked) -> None:  # type: ignore[n
     with pikepdf.open(io.BytesIO(after), inherit_page_attributes=False) as pdf:
         first, second = (page.objgen[0] for page in pdf.Root.Pages.Kids)
         assert "/MediaBox" not in pdf.Root.Pages.Kids[1]
+        catalog = pdf.Root.objgen[0]
         written = re.findall(rb"(?:^|\n)(\d+) 0 obj", after[len(before) :])
         old = int(pdf.trailer.Size)
     assert str(second).encode() in written
@@ -212,7 +214,8 @@ def test_what_pages_inherit_is_not_handed_down(asked) -> None:  # type: ignore[n
     # no number of the old file's but the page's is given to anything else
     with pikepdf.open(io.BytesIO(before)) as pdf:
         size = int(pdf.trailer.Size)
-    assert [own for own in map(int, written) if own < size] == [second]
+    # and the catalog's, which claims the version of what was added
+    assert {own for own in map(int, written) if own < size} == {second, catalog}
     assert old > size
 
 
@@ -371,3 +374,55 @@ def test_once_more_onto_the_same_page(asked) -> None:  # type: ignore[no-untyped
     assert len(fields_of_pdf(twice)) == 2
     with pytest.raises(InputError, match="beyond"):
         put_onto(twice, 1, once, (200, 0))
+
+
+def _of_version(data: bytes, head: bytes, catalog: str = "") -> bytes:
+    """The same file, claiming another version: its table of objects stays where it is."""
+    with pikepdf.open(io.BytesIO(data)) as pdf:
+        if catalog:
+            pdf.Root["/Version"] = pikepdf.Name(f"/{catalog}")
+        out = io.BytesIO()
+        pdf.save(out, force_version="1.3", object_stream_mode=pikepdf.ObjectStreamMode.disable)
+    written = out.getvalue()
+    return written.replace(b"%PDF-1.3", b"%PDF-" + head, 1)
+
+
+@pytest.mark.parametrize(
+    ("head", "catalog", "claims"),
+    [
+        (b"1.3", "", "1.7"),
+        (b"1.3", "1.4", "1.7"),
+        (b"1.3", "1.7", "1.7"),
+        (b"1.7", "", ""),
+        (b"2.0", "", ""),
+        (b"1.4", "2.0", "2.0"),
+    ],
+)
+def test_what_is_put_on_raises_the_version_that_the_file_claims(
+    asked: Callable[..., tuple[bytes, Told]], head: bytes, catalog: str, claims: str
+) -> None:
+    """3D came with PDF 1.6 (ISO 32000-1, 13.6): readers of an earlier one need not show it."""
+    before = _of_version(finished(), head, catalog)
+    after, report = asked(before)
+    assert after.startswith(before)
+    with pikepdf.open(io.BytesIO(after)) as pdf:
+        assert str(pdf.Root.get("/Version", "")).lstrip("/") == claims
+    checks = {check["code"]: check for check in report["checks"]}  # type: ignore[attr-defined]
+    assert (checks["version"]["verdict"], checks["onto-objects"]["verdict"]) == ("holds", "holds")
+    assert report["holds"]
+
+
+def test_a_file_that_claims_too_little_fails(asked: Callable[..., tuple[bytes, Told]]) -> None:
+    after, _ = asked(_of_version(finished(), b"1.3"))
+    low = after.replace(b"/Version /1.7", b"/Version /1.5")
+    assert low != after
+    check = version_check(low)
+    assert (check.verdict, check.limit) == ("fails", "PDF 1.6")
+    assert "3D" in check.reading
+    # and a catalog in which anything else is changed is no longer as it was
+    with pikepdf.open(io.BytesIO(after)) as pdf:
+        number = pdf.Root.objgen[0]
+    at = after.rindex(f"\n{number} 0 obj".encode())
+    other = after[:at] + after[at:].replace(b"/Version /1.7", b"/Lang   (de)\n", 1)
+    found = {own.code: own for own in onto_checks(_of_version(finished(), b"1.3"), other, 2)}
+    assert found["onto-objects"].verdict == "fails"

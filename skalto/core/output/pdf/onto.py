@@ -46,6 +46,10 @@ _TROUBLE = (
 _DAMAGED = "This PDF is damaged, or none: save it again with the program that made it."
 _START = re.compile(rb"startxref\s+(\d{1,19})")
 _SECTION = re.compile(rb"\s*(xref|\d+\s+\d+\s+obj)")
+_VERSION = re.compile(r"\d\.\d")
+ADDED_VERSION = "1.7"
+"""The version that sheets are written in: 3D and measurement viewports came with 1.6 (ISO 32000-1, 13.6 and 12.9)."""
+
 _LEAST = 1.0
 """The smallest side of an area, mm."""
 
@@ -175,11 +179,22 @@ def put_onto(data: bytes, number: int, made: bytes, at: tuple[float, float], dra
         writer = PdfWriter(io.BytesIO(whole), incremental=True)
         page = _as_they_stand(writer, reader, number)
         _graft(writer, page, sheet, place, area, _saved(data, number) if draws else None)
+        _claim(writer, data)
         out = io.BytesIO()
         writer.write(out)
         return _sectioned(data, out.getvalue(), reader.trailer)
     except _TROUBLE:
         raise InputError("Nothing can be appended to this PDF: save it again with the program that made it.") from None
+
+
+def _claim(writer: PdfWriter, data: bytes) -> None:
+    """Have the catalog claim the version of what is added, where the old file is of an earlier one: its first line cannot be
+    changed (7.5.2, 7.7.2)."""
+    root = writer._root_object
+    head = data[data.find(b"%PDF-") + 5 :][:3].decode("ascii", "replace")
+    said = [text for text in (head, str(root.get("/Version", "")).lstrip("/")) if _VERSION.fullmatch(text)]
+    if max(said, default="1.0") < ADDED_VERSION:
+        root[NameObject("/Version")] = NameObject(f"/{ADDED_VERSION}")
 
 
 def _as_they_stand(writer: PdfWriter, reader: PdfReader, number: int) -> Any:
