@@ -24,6 +24,7 @@ from OCP.TopoDS import TopoDS
 from OCP.TopTools import TopTools_IndexedMapOfShape
 
 from skalto.core.geometry import TAU, Array
+from skalto.core.sources.models.kernel import signed_volume
 
 ALIKE = 1e-3
 """A surface that is within this, mm, of a plane, cylinder or cone is taken for one."""
@@ -78,6 +79,18 @@ class Edge:
         beside = self.points - self.points[0]
         return bool(np.linalg.norm(beside - np.outer(beside @ unit, unit), axis=1).max() <= 1e-6)
 
+    @cached_property
+    def is_closed(self) -> bool:
+        """Whether it comes back to where it began: its seam is no end."""
+        return float(np.linalg.norm(self.chord)) <= 1e-6 and len(self.points) > 2
+
+    def within(self, t: Array) -> Array:
+        """Parameters (k,) of places on it: those beyond its ends at the ends, those beyond the seam of a closed one on the
+        other side of it."""
+        if self.is_closed:
+            return np.asarray(self.low + np.mod(t - self.low, self.high - self.low))
+        return np.asarray(np.clip(t, self.low, self.high))
+
     def at(self, t: Array) -> tuple[Array, Array]:
         """Points and derivatives (k, 3) at parameters (k,)."""
         point, slope = gp_Pnt(), gp_Vec()
@@ -122,10 +135,9 @@ class SolidFaces:
     """
 
     def __init__(self, shape: Any) -> None:
-        measured = GProp_GProps()
-        BRepGProp.VolumeProperties_s(shape, measured)
-        self.volume = abs(float(measured.Mass()))
-        self._turned = measured.Mass() < 0
+        volume = signed_volume(shape)
+        self.volume = abs(volume)
+        self._turned = volume < 0
         faces, edges, vertices = (TopTools_IndexedMapOfShape() for _ in range(3))
         TopExp.MapShapes_s(shape, TopAbs_FACE, faces)
         TopExp.MapShapes_s(shape, TopAbs_EDGE, edges)

@@ -185,6 +185,6 @@ def _apart_curve(edge: Edge, points: Array) -> Array:
         gap = np.linalg.norm(points - at, axis=1)
         best = np.minimum(best, gap)
         size = (slope * slope).sum(axis=1)
-        t = np.clip(t + ((points - at) * slope).sum(axis=1) / np.where(size > 0, size, 1.0), edge.low, edge.high)
+        t = edge.within(t + ((points - at) * slope).sum(axis=1) / np.where(size > 0, size, 1.0))
     found: Array = np.minimum(best, np.linalg.norm(points - edge.at(t)[0], axis=1))
     return found

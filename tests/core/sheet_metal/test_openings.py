@@ -5,10 +5,11 @@ from __future__ import annotations
 import math
 from typing import Any
 
+import numpy as np
 import pytest
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeSphere
-from OCP.gp import gp_Pnt
+from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopoDS import TopoDS
 
 from skalto.core.sheet_metal.choices import PracticeLimits, UnfoldChoices
@@ -171,3 +172,63 @@ def test_a_hole_that_ends_on_a_bend_keeps_side_a() -> None:
     made = unfolded(cut(ANGLE, rod((50, 4, 20), (1, -1, 0), 2, 9)))
     assert made.features == ()
     assert any("as they are on side A" in line for line in made.notes)
+
+
+def _prism_of(curve: Any, pieces: int, along: gp_Vec) -> Any:
+    """A body whose section is a closed curve, in so many pieces."""
+    from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeWire
+    from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
+
+    low, high = curve.FirstParameter(), curve.LastParameter()
+    wire = BRepBuilderAPI_MakeWire()
+    for n in range(pieces):
+        a, b = (low + (high - low) * k / pieces for k in (n, n + 1))
+        wire.Add(BRepBuilderAPI_MakeEdge(curve, a, b).Edge())
+    return BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(wire.Wire()).Face(), along).Shape()
+
+
+def _ellipse(at: tuple[float, float, float], seam: float) -> Any:
+    from OCP.Geom import Geom_Ellipse
+    from OCP.gp import gp_Ax2, gp_Dir
+
+    way = gp_Dir(math.cos(seam), 0.0, math.sin(seam))
+    return Geom_Ellipse(gp_Ax2(gp_Pnt(*at), gp_Dir(0, 1, 0), way), 12.0, 5.0)
+
+
+def _free_form(at: tuple[float, float, float], seam: float) -> Any:
+    """A closed spline without a corner, through nine places."""
+    from OCP.GeomAPI import GeomAPI_Interpolate
+    from OCP.TColgp import TColgp_HArray1OfPnt
+
+    points = TColgp_HArray1OfPnt(1, 9)
+    for n in range(9):
+        angle, reach = seam + 2 * math.pi * n / 9, (9.0, 12.0, 10.0)[n % 3]
+        points.SetValue(n + 1, gp_Pnt(at[0] + reach * math.cos(angle), at[1], at[2] + reach * math.sin(angle)))
+    made = GeomAPI_Interpolate(points, True, 1e-9)
+    made.Perform()
+    return made.Curve()
+
+
+@pytest.mark.parametrize("seam", [0.0, 0.4, 2.1])
+@pytest.mark.parametrize("pieces", [1, 2])
+@pytest.mark.parametrize("kind", [_ellipse, _free_form])
+def test_a_closed_curve_has_no_end_at_its_seam(kind: Any, pieces: int, seam: float) -> None:
+    """The same opening in one piece and in two, in a bent sheet and in a plain plate: within the same fractions of a
+    micrometre."""
+    tool = _prism_of(kind((24, -5, 50), seam), pieces, gp_Vec(0, 20, 0))
+    for body in (ANGLE, box((0, 0, 0), (60, 2, 100))):
+        made = unfolded(cut(body, tool))
+        assert len(made.openings) == 1
+        assert made.exact_volume
+        assert made.refolded < 1e-3
+
+
+def test_the_edge_of_a_closed_curve_goes_on_over_its_seam() -> None:
+    from skalto.core.sheet_metal.faces import SolidFaces
+
+    solid = SolidFaces(_prism_of(_ellipse((0, 0, 0), 0.0), 1, gp_Vec(0, 2, 0)))
+    (edge,) = [own for own in solid.edges if own.is_closed and own.points[:, 1].max() < 1]
+    span = edge.high - edge.low
+    found = edge.within(np.array((edge.low - 0.1, edge.high + 0.1, edge.low + 0.3)))
+    assert found == pytest.approx((edge.high - 0.1, edge.low + 0.1, edge.low + 0.3))
+    assert span == pytest.approx(2 * math.pi)

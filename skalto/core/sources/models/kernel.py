@@ -10,15 +10,16 @@ from typing import Any
 
 import numpy as np
 from OCP.BinTools import BinTools
-from OCP.BRep import BRep_Builder
-from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.BRep import BRep_Builder, BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_NurbsConvert, BRepBuilderAPI_Transform
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepLib import BRepLib
-from OCP.GeomAbs import GeomAbs_Cone
+from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Cone, GeomAbs_Line
 from OCP.gp import gp_Trsf, gp_Vec
 from OCP.GProp import GProp_GProps
 from OCP.Message import Message
+from OCP.ShapeUpgrade import ShapeUpgrade_ShapeDivideClosedEdges
 from OCP.TopAbs import TopAbs_COMPOUND, TopAbs_EDGE, TopAbs_FACE, TopAbs_ShapeEnum, TopAbs_SOLID
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopLoc import TopLoc_Location
@@ -54,6 +55,30 @@ def faces(shape: Any) -> int:
 
 def edges(shape: Any) -> list[Any]:
     return sub_shapes(shape, TopAbs_EDGE)
+
+
+def signed_volume(shape: Any) -> float:
+    """The volume of a shape, mm³, less than 0 where its faces look inward.
+
+    The kernel's integral over a face whose border closes in one free-form edge is off by up to 1e-4 of the volume (measured: a
+    plate with such an opening); of the same border in pieces it is not.
+    """
+    if any(_closes_in_one(edge) for edge in edges(shape)):
+        divided = ShapeUpgrade_ShapeDivideClosedEdges(shape)
+        divided.SetNbSplitPoints(3)
+        if divided.Perform():
+            shape = divided.Result()
+    found = GProp_GProps()
+    BRepGProp.VolumeProperties_s(shape, found)
+    return float(found.Mass())
+
+
+def _closes_in_one(edge: Any) -> bool:
+    """Whether an edge closes by itself and is no circle."""
+    own = TopoDS.Edge_s(edge)
+    if BRep_Tool.Degenerated_s(own) or not BRep_Tool.IsClosed_s(edge):
+        return False
+    return BRepAdaptor_Curve(own).GetType() not in (GeomAbs_Line, GeomAbs_Circle)
 
 
 def fingerprint(shape: Any) -> tuple[float, ...]:
