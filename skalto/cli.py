@@ -568,6 +568,9 @@ def release(
     only: Annotated[
         list[str] | None, typer.Option("--only", help="Only parts and sheets whose mark, name or component matches.")
     ] = None,
+    accept_missing: Annotated[
+        bool, typer.Option("--accept-missing", help="Although parts that look like sheet have no flat pattern.")
+    ] = False,
     changed_since: Annotated[
         Path | None, typer.Option("--changed-since", help="The folder of an earlier release: what has not changed is not made.")
     ] = None,
@@ -583,7 +586,7 @@ def release(
             sys.stderr.flush()
 
     since = str(changed_since) if changed_since is not None else ""
-    found = release_job(str(_existing(file)), str(out), rules, only or (), since, overwrite, told)
+    found = release_job(str(_existing(file)), str(out), rules, only or (), since, overwrite, accept_missing, told)
     told("")
     if as_json:
         typer.echo(json.dumps(found, ensure_ascii=False))

@@ -15,7 +15,7 @@ from skalto.core.sources.models.model import Component, ModelTree, covered
 
 
 def sheet_content(document: JobDocument, sheet: SheetSpec, number: str, trees: Mapping[str, ModelTree]) -> str:
-    """A short name for all that decides a sheet's page but the day and its recipe.
+    """A short name for all that decides a sheet's page but the day, how many sheets the job has, and its recipe.
 
     :param number: the job's. :param trees: of the models, by source; a source without one goes by its own name.
     """
@@ -52,7 +52,8 @@ def sheet_content(document: JobDocument, sheet: SheetSpec, number: str, trees: M
     places = [own.id for own in document.sheets]
     if sheet.drawings_table is not None:
         lists += [own.model_dump() for own in tabled(document, number, sheet)]
-    title = (document.title, document.name, number, places.index(sheet.id) + 1, len(places))
+    # how many sheets there are is no part of it: one more would make all that are released anew, under the same revision
+    title = (document.title, document.name, number, places.index(sheet.id) + 1)
     return short_name(plain, told, facts, title, document.pens_of(sheet).model_dump(), lists)
 
 

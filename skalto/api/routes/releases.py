@@ -54,12 +54,13 @@ class SheetsMade(BaseModel):
 
 class WishedRelease(BaseModel):
     """What is to be released: by which rules; which *subjects* (``part:…``, ``sheet:…``, ``pack:…``, ``job:job``), None for
-    all; everything, or only what has changed since the last."""
+    all; everything, or only what has changed since the last; *accepted*: although what looks like sheet has no flat pattern."""
 
     rules: Text
     subjects: tuple[Text, ...] | None = None
     everything: bool = False
     note: Text = Field(default="", max_length=2000)
+    accepted: bool = False
 
 
 class PreviewFile(BaseModel):
@@ -72,11 +73,12 @@ class PreviewFile(BaseModel):
 
 
 class ReleasePreview(BaseModel):
-    """What a release would make: files by their paths, what stands against it, what its sender should know; *work* while the
-    models are still looked at, which says what kind their parts are."""
+    """What a release would make: files by their paths, what stands against it, what holds it until it is accepted, what its
+    sender should know; *work* while the models are still looked at, which says what kind their parts are."""
 
     files: tuple[PreviewFile, ...]
     against: tuple[str, ...]
+    held: tuple[str, ...]
     notices: tuple[str, ...]
     work: WorkState | None = None
 
@@ -174,7 +176,7 @@ def _file(row: StoredReleaseFile) -> ReleaseFileView:
 
 
 def _wish(asked: WishedRelease) -> ReleaseWish:
-    return ReleaseWish(asked.rules, asked.subjects, asked.everything, asked.note)
+    return ReleaseWish(asked.rules, asked.subjects, asked.everything, asked.note, asked.accepted)
 
 
 @router.get("/templates")
@@ -247,7 +249,9 @@ def preview_release(job_id: int, asked: WishedRelease, releasing: Here) -> Relea
         PreviewFile(path=own.path, kind=own.file.value, called=own.called, kept=own.path in found.kept)
         for own in sorted(found.plan.files, key=lambda own: own.path)
     )
-    return ReleasePreview(files=files, against=found.plan.against, notices=found.plan.notices, work=found.work)
+    return ReleasePreview(
+        files=files, against=found.plan.against, held=found.plan.held, notices=found.plan.notices, work=found.work
+    )
 
 
 @router.post("/jobs/{job_id}/releases", status_code=201)

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from skalto.core.checks.places import sheet_checks
-from skalto.core.checks.report import finding_of
+from skalto.core.checks.report import FOUND, finding_of
 from skalto.core.checks.verdict import Check, Finding, Report
 from skalto.core.checks.watched import watch_checks
 from skalto.core.pages.page import Page, ViewLines
@@ -61,6 +61,6 @@ def with_checks(checked: Report, checks: Sequence[Check]) -> Report:
         if check.code == "title"
         else finding_of(check)
         for check in checks
-        if check.code == "title" or check.verdict != "holds"
+        if check.code == "title" or check.verdict in FOUND
     ]
     return checked.model_copy(update={"checks": (*checked.checks, *checks), "findings": (*checked.findings, *found)})

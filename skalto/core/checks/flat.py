@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from skalto.core.checks.flat_file import FlatFile, read_dxf_text, read_svg_text
 from skalto.core.checks.inspection import clip_check, closed_check
 from skalto.core.checks.listing import listed
-from skalto.core.checks.report import LENGTH_LIMIT_UM, PAGE_LIMIT_UM, finding_of, length_findings
+from skalto.core.checks.report import FOUND, LENGTH_LIMIT_UM, PAGE_LIMIT_UM, finding_of, length_findings
 from skalto.core.checks.strokes import Asked, as_arcs, asked_of, attributed, place_of, same_width, stroke_checks
 from skalto.core.checks.verdict import Check, Finding, PageCheck, Reading, Report, ViewCheck
 from skalto.core.geometry import Array
@@ -146,7 +146,7 @@ def _contours(file: FlatFile) -> list[Check]:
                 (float(ends[..., 0].min()), float(ends[..., 1].min()), float(ends[..., 0].max()), float(ends[..., 1].max()))
             )
             gaps.append(gap)
-    return [clip_check(file.clips), closed_check(count, loose, 1, max(gaps, default=None))]
+    return [clip_check(file.clips), *closed_check(count, loose, 1, max(gaps, default=None))]
 
 
 def _leaving(
@@ -204,5 +204,5 @@ def check_flat(
     if single:
         more += _contours(file)
     checks = [c for c in listed([check], findings, viewports=False) if c.code not in ("format", "printing")] + more
-    findings += [finding_of(own) for own in more if own.verdict != "holds"]
+    findings += [finding_of(own) for own in more if own.verdict in FOUND]
     return Report(pages=(check,), findings=tuple(findings), checks=tuple(checks))

@@ -126,8 +126,9 @@ def text_checks(found: Opened, pages: Sequence[pdfium.PdfPage], recipe: Recipe) 
         )
     else:
         fonts = "1 font inside" if count == 1 else f"{count} fonts inside"
-        reading = f"{words} words, all can be found" if words else "no words"
-        checks.append(Check(code="fonts", title="Text", verdict="holds", reading=reading, limit=fonts))
+        if words:
+            reading = f"{words} words, all can be found"
+            checks.append(Check(code="fonts", title="Text", verdict="holds", reading=reading, limit=fonts))
     lacking = _placed_fonts(found.pages)
     if lacking:
         reading = f"{', '.join(lacking)} not inside, and readers take what they have"
@@ -167,13 +168,15 @@ def layer_checks(found: Opened, recipe: Recipe) -> list[Check]:
     wrong = [name for name in order if named(recipe.left_out, name)]
     wrong += [name for name in order if named(recipe.start_hidden, name) != (name in hidden)]
     wrong += [name for name in order if named(recipe.locked, name) != (name in locked)]
+    if not order:
+        return []
     if wrong:
         return [
             Check(code="layers", title="Layers", verdict="fails", reading=f"{', '.join(dict.fromkeys(wrong))} not as chosen")
         ]
     shown = ", ".join(order[:4]) + (f" and {len(order) - 4} more" if len(order) > 4 else "")
     start = f"{', '.join(hidden[:3])} start hidden" if hidden else ""
-    return [Check(code="layers", title="Layers", verdict="holds", reading=shown or "none on these sheets", limit=start)]
+    return [Check(code="layers", title="Layers", verdict="holds", reading=shown, limit=start)]
 
 
 @dataclass(frozen=True)
@@ -228,8 +231,12 @@ def colour_checks(seen: Sequence[_Seen], recipe: Recipe) -> list[Check]:
     for page in seen:
         colours += page.colours
     if recipe.colour == "colour":
+        if not colours:
+            return []
         kinds = "1 colour" if len(colours) == 1 else f"{len(colours)} colours"
-        return [Check(code="colour", title="Colours", verdict="holds", reading=kinds, limit="as they are")]
+        return [Check(code="colour", title="Colours", verdict="told", reading=kinds, limit="as they are")]
+    if not colours:
+        return []
     if recipe.colour == "grey":
         bad = {colour: count for colour, count in colours.items() if max(colour) - min(colour) > 1}
     else:
@@ -318,13 +325,17 @@ def clip_check(clips: int) -> Check:
     return Check(code="clip", title="Clipping", verdict="fails" if clips else "holds", reading=reading)
 
 
-def closed_check(count: int, loose: Sequence[Place], page: int, gap: float | None = None) -> Check:
-    """Whether all of *count* contours close; of the *loose* ones their boxes, and the widest *gap*, mm, where it is known."""
+def closed_check(count: int, loose: Sequence[Place], page: int, gap: float | None = None) -> list[Check]:
+    """Whether all of *count* contours close; of the *loose* ones their boxes, and the widest *gap*, mm, where it is known.
+    Nothing of a page without contours."""
+    if not count:
+        return []
     reading = f"{len(loose)} of {count} are open" if loose else f"{count}, all closed"
     if loose and gap is not None:
         reading += f", the widest gap {gap:.2f} mm"
     place = loose[0] if loose else None
-    return Check(code="open", title="Contours", verdict="mend" if loose else "holds", reading=reading, page=page, place=place)
+    verdict: Verdict = "mend" if loose else "holds"
+    return [Check(code="open", title="Contours", verdict=verdict, reading=reading, page=page, place=place)]
 
 
 def cutter_checks(found: Opened, pages: list[PageVectors]) -> list[Check]:
@@ -334,7 +345,7 @@ def cutter_checks(found: Opened, pages: list[PageVectors]) -> list[Check]:
     checks.append(clip_check(clips))
     for number, vectors in enumerate(pages, 1):
         count, loose, twice = _contours(vectors)
-        checks.append(closed_check(count, loose, number))
+        checks += closed_check(count, loose, number)
         if twice:
             reading = f"{len(twice)} are drawn twice"
             checks.append(
@@ -373,7 +384,7 @@ def size_check(data: bytes, recipe: Recipe) -> Check:
     megabytes = len(data) / 1e6
     reading = f"{megabytes:.2f} MB" if megabytes >= 0.1 else f"{len(data) / 1e3:.1f} kB"
     if recipe.size_limit is None:
-        return Check(code="size", title="File size", verdict="holds", reading=reading)
+        return Check(code="size", title="File size", verdict="told", reading=reading)
     over = megabytes > recipe.size_limit
     return Check(
         code="size", title="File size", verdict="mend" if over else "holds", reading=reading, limit=f"{recipe.size_limit:g} MB"

@@ -11,7 +11,7 @@ from pdfminer.pdftypes import PDFStream
 
 from skalto.core.checks.inspection import Opened, inspect, opened
 from skalto.core.checks.listing import listed
-from skalto.core.checks.report import file_findings, finding_of
+from skalto.core.checks.report import FOUND, file_findings, finding_of
 from skalto.core.checks.vectors import PageVectors, read_page
 from skalto.core.checks.verdict import OF_DRAWINGS, Check, Finding, PageCheck, Report
 from skalto.core.errors import InputError
@@ -113,7 +113,7 @@ def check_joined(data: bytes, parts: Sequence[Measured], recipe: Recipe, passwor
         plates = {n for n, check in kept if check.code == "cut-pieces"}
         more = [c for c in more if not (c.code in OF_DRAWINGS and c.page in plates)]
         checks += more
-        findings += [finding_of(check) for check in more if check.verdict != "holds"]
+        findings += [finding_of(check) for check in more if check.verdict in FOUND]
     finally:
         document.close()
     return Report(pages=tuple(pages), findings=tuple(findings), checks=tuple(checks))

@@ -11,7 +11,7 @@ _SHOWN_ELSEWHERE = (
     "length", "length-missing", "viewport-scale", "viewport-missing", "print-scaling", "print-tray", "format", "thin-line",
 )  # fmt: skip
 _TITLES = {"outside": "Outside the sheet", "margin": "Outside the frame", "edge-cut": "Page edge"}
-_LEVELS: dict[str, Verdict] = {"error": "fails", "warning": "mend", "info": "holds"}
+_LEVELS: dict[str, Verdict] = {"error": "fails", "warning": "mend", "info": "told"}
 
 
 def _called(view: str) -> str:

@@ -12,7 +12,7 @@ import pypdfium2 as pdfium
 
 from skalto.core.checks.originals import cut_bounds, original_checks, within_regions
 from skalto.core.checks.vectors import PageVectors, Paths, read_page
-from skalto.core.checks.verdict import Check, Finding, PageCheck, Reading, Report, ViewCheck
+from skalto.core.checks.verdict import Check, Finding, PageCheck, Reading, Report, Verdict, ViewCheck
 from skalto.core.errors import InputError
 from skalto.core.geometry import Box, bezier_at
 from skalto.core.geometry.curves import circle_through
@@ -321,7 +321,7 @@ def check_pdf(
         more = strokes + more
         checks += more
         findings = [_of_solids(finding, pages, more) for finding in findings]
-        findings += [finding_of(check) for check in more if check.verdict != "holds"]
+        findings += [finding_of(check) for check in more if check.verdict in FOUND]
         drawn.clear()
     finally:
         document.close()
@@ -346,6 +346,10 @@ def _of_solids(finding: Finding, pages: Sequence[PageCheck], checks: Sequence[Ch
         return finding
     message = f"Page {finding.page} shows its model in 3D alone: nothing on it is drawn to a scale."
     return finding.model_copy(update={"message": message})
+
+
+FOUND: tuple[Verdict, ...] = ("mend", "fails")
+"""The verdicts of checks that are findings too."""
 
 
 def finding_of(check: Check) -> Finding:

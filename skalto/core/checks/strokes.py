@@ -166,7 +166,7 @@ def redrawn_checks(rows: Sequence[tuple[str, str, tuple[str, ...]]], number: int
         reading = f"drawn in strokes, since {why}" if why != "as chosen" else "drawn in strokes, as chosen"
         if lost:
             reading += "; these cannot carry " + " ".join(lost).rstrip(".")
-        verdict: Verdict = "mend" if lost else "holds"
+        verdict: Verdict = "mend" if lost else "told"
         checks.append(Check(code="page-strokes", title=label, verdict=verdict, reading=reading, page=number))
     return checks
 
@@ -298,7 +298,8 @@ def stroke_checks(
         )
         if len(pieces)
     ]  # fmt: skip
-    if checks:
+    if checks or not len(found):
+        # of a page without a stroke, of which none was asked for, there is nothing to say
         return checks
     reading = f"{len(found)} pieces, each where the model has it, once, as wide as its pen"
     return [Check(code="strokes", title="Strokes", verdict="holds", reading=reading, page=number)]

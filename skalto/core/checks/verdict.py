@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, field_validator
 
 from skalto.core.recipes import PRINTABLE_WIDTH
 
-Verdict = Literal["holds", "mend", "fails"]
+Verdict = Literal["holds", "mend", "fails", "told"]
+"""What became of a check: it passes, warns or fails; *told* is what was read and is held against nothing."""
 Place = tuple[float, float, float, float]
 OF_DRAWINGS = ("open", "widths", "no-known-scale")
 """What is asked of drawings for a cutter and not of plates: marks are open and of widths of their own, and pieces tell the
@@ -87,6 +88,12 @@ class Report(BaseModel):
     pages: tuple[PageCheck, ...]
     findings: tuple[Finding, ...]
     checks: tuple[Check, ...] = ()
+
+    @field_validator("checks", "findings")
+    @classmethod
+    def _once(cls, rows: tuple[Any, ...]) -> tuple[Any, ...]:
+        """What two readers of a file say alike counts once."""
+        return tuple(dict.fromkeys(rows))
 
     @property
     def holds(self) -> bool:

@@ -48,12 +48,21 @@ class PlannedFile(BaseModel):
 
 @dataclass(frozen=True)
 class ReleasePlan:
-    """The files of a release, in the order in which they are made; what stands *against* it, and what its sender should
-    know."""
+    """The files of a release, in the order in which they are made; what stands *against* it; what holds it until somebody
+    accepts it (*held*); and what its sender should know."""
 
     files: tuple[PlannedFile, ...]
     against: tuple[str, ...] = ()
     notices: tuple[str, ...] = field(default=())
+    held: tuple[str, ...] = ()
+
+    def stops(self, accepted: bool) -> str:
+        """Why it does not begin, '' where it does. :param accepted: whether what holds it is accepted."""
+        if self.against:
+            return self.against[0]
+        if self.held and not accepted:
+            return f"{self.held[0]} Say in the parts register what it is, or accept that it has none."
+        return ""
 
 
 def planned(
@@ -67,15 +76,22 @@ def planned(
     files: list[PlannedFile] = []
     against: list[str] = []
     notices: list[str] = []
+    held: list[str] = []
     known = sorted({name for subject in subjects for name in subject.values})
     for rule in rules.files:
         against += _unknown(rule, known, recipes)
         if against:
             continue
         for subject in subjects:
+            flat = rule.file in (FileKind.FLAT, FileKind.PROFILE)
+            unfit = subject.row.unfit if subject.row is not None and flat else ""
+            if unfit:
+                # one that is not recognised is of another kind than the rule is for: it must not be missing in silence
+                held.append(f"{subject.called} looks like sheet, and has no flat pattern: {unfit}")
+                continue
             if not _made(rule, rules, subject):
                 continue
-            if rule.file in (FileKind.FLAT, FileKind.PROFILE) and not subject.unfolds:
+            if flat and not subject.unfolds:
                 notices.append(f"{subject.called} has no flat pattern: none is written.")
                 continue
             name, said = _named(rule, subject)
@@ -93,7 +109,12 @@ def planned(
                 files.append(one.model_copy(update={"path": other, "side_b": True}))
     if not files and not against:
         against.append("These rules make no file of what is released: choose other rules, or other parts.")
-    return ReleasePlan(tuple(files), tuple(dict.fromkeys((*against, *_clashes(files)))), tuple(dict.fromkeys(notices)))
+    return ReleasePlan(
+        tuple(files),
+        tuple(dict.fromkeys((*against, *_clashes(files)))),
+        tuple(dict.fromkeys(notices)),
+        tuple(dict.fromkeys(held)),
+    )
 
 
 def _made(rule: FileRule, rules: ReleaseRules, subject: Subject) -> bool:

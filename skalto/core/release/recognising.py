@@ -25,11 +25,42 @@ _ROUND = 0.6
 milled after."""
 
 
-def kind_of(shape: Any, sheet: SheetKind, thickness: float) -> FoundKind:
-    """By what it is as a sheet, and for what is no sheet by whether it is turned."""
+def kind_of(shape: Any, sheet: SheetKind, thickness: float, reason: str = "") -> FoundKind:
+    """By what it is as a sheet, and for what is no sheet by whether it is turned.
+
+    :param reason: why it has no flat pattern, '' where it has one.
+    """
     if sheet in _OF_SHEET:
-        return FoundKind(kind=_OF_SHEET[sheet], thickness=thickness)
-    return FoundKind(kind=PartKind.TURNED if not isinstance(shape, Mesh) and is_turned(shape) else PartKind.MADE)
+        fails = bool(reason) and sheet is not SheetKind.PROFILE
+        return FoundKind(kind=_OF_SHEET[sheet], thickness=thickness, unfit=reason if fails else "")
+    if isinstance(shape, Mesh) or is_turned(shape):
+        return FoundKind(kind=PartKind.MADE if isinstance(shape, Mesh) else PartKind.TURNED)
+    return FoundKind(kind=PartKind.MADE, unfit=reason if reason and looks_like_sheet(shape) else "")
+
+
+_PLAIN = (Surface.PLANE, Surface.CYLINDER)
+_FLAT_SHARE, _THIN = 0.9, 10.0
+"""So much of the surface of what looks like sheet is flat or round, and so many times as thick as it is it reaches two ways
+(our own choice: bent flanges are longer than that, blocks and bars are not)."""
+
+
+def looks_like_sheet(shape: Any) -> bool:
+    """Whether a solid is thin for its size, and of flat and round faces: to whoever looks at it, it is cut and bent.
+
+    How thin it is on the average: twice its volume by its surface (geometry, exact for a plate without edges).
+    """
+    if kernel.solids(shape) != 1:
+        return False
+    solid = SolidFaces(shape)
+    area = sum(face.area for face in solid.faces)
+    if not area or sum(face.area for face in solid.faces if face.surface in _PLAIN) < _FLAT_SHARE * area:
+        return False
+    thick = 2 * solid.volume / area
+    points = np.concatenate([solid.places, *(edge.points for edge in solid.edges)])
+    # along its own axes, however it lies
+    spread = np.linalg.svd(points - points.mean(axis=0), full_matrices=False)[2]
+    reach = np.sort(np.ptp(points @ spread.T, axis=0))
+    return bool(reach[1] >= _THIN * thick)
 
 
 def is_turned(shape: Any) -> bool:

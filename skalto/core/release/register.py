@@ -20,12 +20,14 @@ _PLACE = 1e-4
 
 
 class FoundKind(BaseModel):
-    """What was found of a part by its shape: its kind, and its thickness where it is a sheet, mm."""
+    """What was found of a part by its shape: its kind, its thickness where it is a sheet, mm, and of what looks like one and
+    has no flat pattern the reason, *unfit*."""
 
     model_config = ConfigDict(frozen=True)
 
     kind: PartKind
     thickness: float = 0.0
+    unfit: str = ""
 
 
 @dataclass(frozen=True)
@@ -50,7 +52,9 @@ class Elsewhere(BaseModel):
 
 class PartRow(BaseModel):
     """A distinct part or assembly: its *key* in the job (what is said of it is kept under that), where it is, and all that is
-    known of it. *thickness* in mm, *mass* in g, None where they are not known; *size* its extents, mm, the longest first."""
+    known of it. *thickness* in mm, *mass* in g, None where they are not known; *size* its extents, mm, the longest first;
+    *unfit* why what looks like sheet has no flat pattern, '' where it has one, looks like none, or somebody has said what it
+    is."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -74,6 +78,7 @@ class PartRow(BaseModel):
     elsewhere: tuple[Elsewhere, ...] = ()
     quantity: int
     identity: Identity
+    unfit: str = ""
 
     @property
     def keys(self) -> tuple[str, ...]:
@@ -204,7 +209,7 @@ class _Reader:
             name=item.name, description=facts.description, number=item.number, revision=facts.revision,
             material=item.material, finish=facts.finish, thickness=round(thickness, 6) if thickness else None,
             density=item.density, mass=item.mass, size=(sides[0], sides[1], sides[2]), fields=self._own_values(facts),
-            quantity=item.quantity,
+            quantity=item.quantity, unfit=found.unfit if found and facts.kind is None and kind is not PartKind.BOUGHT else "",
             identity=Identity(
                 faces=shape.faces, fingerprint=shape.fingerprint, material=item.material, told=self._told(facts),
                 content=shape.content,

@@ -71,13 +71,15 @@ def release_job(
     only: Sequence[str] = (),
     changed_since: str = "",
     overwrite: bool = False,
+    accepted: bool = False,
     told: Told = lambda text: None,
 ) -> dict[str, Any]:
     """Make the files that rules make of a job file, on as many workers as there are cores; what came of it as plain data.
 
     :param only: patterns of the marks, names, keys and components of parts, and of the names of sheets. :param changed_since:
         the folder of an earlier release: what has not changed since is not made. :param overwrite: whether files that no
-        release left there are moved aside for those of their names. :param told: hears how far it is.
+        release left there are moved aside for those of their names. :param accepted: whether parts that
+        look like sheet may go without their flat pattern. :param told: hears how far it is.
     :raises InputError: for a bad job file or rules, a source that is missing, and when something stands against it.
     """
     chosen, earlier = rules_named(rules), _earlier(changed_since)
@@ -91,8 +93,8 @@ def release_job(
         releasable = _releasable(here, file)
         subjects = _chosen(releasable.subjects(), only)
         plan = releasable.plan(chosen, subjects)
-        if plan.against:
-            raise InputError(plan.against[0])
+        if stops := plan.stops(accepted):
+            raise InputError(stops)
         target.mkdir(parents=True, exist_ok=True)
         outbox = Outbox(str(target.resolve()))
         known = earlier.known() if earlier is not None else {}
@@ -132,7 +134,7 @@ def release_job(
     rows.sort(key=lambda row: row["file"])
     counts = {name: sum(row["state"] == name for row in rows) for name in ("made", "kept", "failed")}
     moved = [f"{name} was there, and is moved into {aside}." for name in strange]
-    return {"files": rows, **counts, "holds": not failed, "notices": [*plan.notices, *moved]}
+    return {"files": rows, **counts, "holds": not failed, "notices": [*plan.notices, *plan.held, *moved]}
 
 
 def _left(outbox: Outbox) -> dict[str, str]:

@@ -139,7 +139,7 @@ def _looked_at(store: Blobs, source: str, tree: ModelTree, shape: int, item: Ite
         own = kind_of(body, made.kind, made.thickness)
     except NoSheet as error:
         seen = {"kind": error.kind.value, "reason": error.reason, "place": error.place}
-        own = kind_of(body, error.kind, 0.0)
+        own = kind_of(body, error.kind, 0.0, error.reason)
     seen["found"] = own.model_dump(mode="json")
     store.put(key, orjson.dumps(seen))
     return seen

@@ -94,12 +94,13 @@ class Preview:
 @dataclass(frozen=True)
 class ReleaseWish:
     """What is to be released: by which rules, of which *subjects* (``part:…``, ``sheet:…``, ``pack:…``, ``job:job``; None for
-    all), everything or only what has changed, with a note."""
+    all), everything or only what has changed, with a note; whether it is *accepted* that sheet has no flat pattern."""
 
     rules: str
     subjects: tuple[str, ...] | None = None
     everything: bool = False
     note: str = ""
+    accepted: bool = False
 
 
 class Releasing:
@@ -173,8 +174,8 @@ class Releasing:
         job = jobs.get_job(job_id)
         releasable = self.releasable(job)
         plan, rules = self._plan(releasable, wish), rules_of(wish.rules)
-        if plan.against:
-            raise InputError(plan.against[0])
+        if stops := plan.stops(wish.accepted):
+            raise InputError(stops)
         outbox = self._outbox(job)
         known = self._last(outbox)
         kept = {} if wish.everything or known is None else _kept(plan.files, known)

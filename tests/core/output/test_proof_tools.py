@@ -18,6 +18,8 @@ from skalto.core.checks.printer import printed, printed_pdf
 from skalto.core.checks.printing import Printer
 from skalto.core.checks.report import check_pdf
 from skalto.core.checks.snapping import snap_points
+from skalto.core.checks.strokes import Asked, joined_pieces
+from skalto.core.checks.verdict import Check, Report
 from skalto.core.errors import InputError
 from skalto.core.geometry import Similarity
 from skalto.core.lengths import ReferenceLength
@@ -236,8 +238,24 @@ def test_every_check_has_its_reading_and_its_limit() -> None:
     assert by_code["format"].reading == "210.0000 × 297.0000 mm"
     assert by_code["thin-line"].reading == "thinnest 0.5 mm"
     assert by_code["viewport"].reading == "a reader measures at 1:1"
-    assert {"fonts", "layers", "colour", "size", "printing", "length"} <= set(by_code)
-    assert all(check.verdict == "holds" for check in report.checks)
+    assert {"colour", "size", "printing", "length"} <= set(by_code)
+    assert {check.verdict for check in report.checks} == {"holds", "told"}
+    # of text and layers there are none: nothing is said of them
+    assert not {"fonts", "layers"} & set(by_code)
+    # how many colours there are, and bytes without a limit, are held against nothing
+    assert {check.code for check in report.checks if check.verdict == "told"} == {"colour", "size"}
+
+
+def test_a_check_of_nothing_says_nothing_and_the_same_counts_once() -> None:
+    out = io.BytesIO()
+    with pikepdf.new() as pdf:
+        pdf.add_blank_page(page_size=(300, 200))
+        pdf.save(out)
+    report = check_pdf(out.getvalue(), PLAIN, asked=[Asked({None: joined_pieces([])}, [])])
+    passing = {check.code for check in report.checks if check.verdict == "holds"}
+    assert passing == {"format", "version"}
+    same = Check(code="a", title="A", verdict="holds", reading="1")
+    assert Report(pages=(), findings=(), checks=(same, same.model_copy())).checks == (same,)
 
 
 def test_checks_fail_where_the_file_is_not_as_the_recipe_has_it() -> None:

@@ -151,6 +151,14 @@ def test_what_a_change_of_one_part_changes(tmp_path: Path) -> None:
     # what is said of a part changes the sheets that show it
     third = contents(before, {"Shaft": PartFacts(material="C45")})
     assert {name for name in first if first[name] != third[name]} == {"sheet Shaft", "sheet Stand"}
+    # one sheet more changes none of those that are there; one before it changes its number
+    tree = before.tree
+    one, two, three = (_sheet(before, key).model_copy(update={"id": key}) for key in ("Side", "Shaft", "Stand"))
+    few = JobDocument(name="Stand", sources=(SourceRef(id=SOURCE, name="stand.step", size=1),), sheets=(one, two))
+    many = few.model_copy(update={"sheets": (one, two, three)})
+    moved = few.model_copy(update={"sheets": (three, one, two)})
+    told = [sheet_content(own, two, "", {SOURCE: tree}) for own in (few, many, moved)]
+    assert told[0] == told[1] != told[2]
 
 
 def test_what_is_released_is_not_changed() -> None:

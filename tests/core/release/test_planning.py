@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import subprocess
 import sys
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -13,13 +14,20 @@ from hypothesis import strategies as st
 
 from skalto.core.errors import InputError
 from skalto.core.release.planning import Subject, planned
+from skalto.core.release.recognising import kind_of, looks_like_sheet
+from skalto.core.release.register import PartRow
 from skalto.core.release.rules import FileKind, FileRule, OnlyIf, ReleaseRules, rules_from_json, rules_to_json
-from skalto.core.release.section import PROPERTIES
+from skalto.core.release.section import PROPERTIES, Identity
 from skalto.core.release.states import next_revision
 from skalto.core.sheet_metal.flat_writing import FlatWriting, OtherSide
+from skalto.core.sheet_metal.pattern import NoSheet, SheetKind
+from skalto.core.sheet_metal.unfolding import unfolded
+from skalto.core.sources.models.parts import PartKind
+from skalto.demo.solids import block, cylinder, fuse
 from skalto.store.blobs import content_hash
 from skalto.store.outbox import Outbox
 from skalto.store.whole import part_name
+from tests.core.sheet_metal.shapes import Flat, Turn, box, folded, turned
 
 VALUES = {
     "mark": "S001", "name": "Ink tray, hemmed", "revision": "B", "material": "Steel DX51D", "thickness": "1.5",
@@ -169,6 +177,55 @@ def test_the_outbox_moves_earlier_files_aside_and_writes_nothing_twice(tmp_path:
     for path in ("", "../x", "a//b", "/x"):
         with pytest.raises(InputError, match="no file of an outbox"):
             outbox.put(path, b"x", "earlier")
+
+
+def _row(unfit: str) -> PartRow:
+    return PartRow(
+        key="Lug", source="a" * 64, component="Lug", components=("Lug",), kind=PartKind.MADE, name="Lug", quantity=1,
+        identity=Identity(), unfit=unfit,
+    )  # fmt: skip
+
+
+def test_what_looks_like_sheet_and_is_not_recognised_holds_the_release() -> None:
+    flat, step = FileRule(of=("bent sheet", "plate"), file=FileKind.FLAT), FileRule(of=("part",), file=FileKind.STEP)
+    rules = ReleaseRules(id="r", name="R", files=(flat, step))
+    lug = Subject("part", "Lug", "Lug", dict.fromkeys((*PROPERTIES, *VALUES), ""), "c", row=_row("Walls meet without a bend."))
+    plan = planned(rules, [_subject(), lug], {}, {})
+    # its STEP file is made all the same
+    assert [own.file for own in plan.files] == [FileKind.FLAT, FileKind.STEP]
+    assert plan.held == ("Lug looks like sheet, and has no flat pattern: Walls meet without a bend.",)
+    assert "accept that it has none" in plan.stops(accepted=False)
+    assert plan.stops(accepted=True) == ""
+    # one that looks like none, and rules that make no flat patterns
+    told = replace(lug, row=_row(""))
+    assert planned(rules, [_subject(), told], {}, {}).held == ()
+    assert planned(ReleaseRules(id="r", name="R", files=(step,)), [lug], {}, {}).held == ()
+
+
+@pytest.mark.parametrize(
+    ("shape", "like"),
+    [
+        (folded([Flat(50), Turn(90, 2), Flat(30), Turn(90, 2), Flat(40)], 1, 100), True),
+        (fuse(block(100, 60, 1), box((0, 0, 0), (1, 60, 40))), True),
+        (block(100, 60, 2), True),
+        (turned(block(100, 60, 2), (1, 2, 3), 33), True),
+        (block(100, 60, 12), False),
+        (block(20, 20, 20), False),
+        (block(10, 10, 200), False),
+        (cylinder(20, 100), False),
+    ],
+)
+def test_what_looks_like_sheet(shape: Any, like: bool) -> None:
+    assert looks_like_sheet(shape) is like
+
+
+def test_walls_without_a_bend_are_told_with_their_reason() -> None:
+    shape = fuse(block(100, 60, 1), box((0, 0, 0), (1, 60, 40)))
+    with pytest.raises(NoSheet) as error:
+        unfolded(shape)
+    found = kind_of(shape, error.value.kind, 0.0, error.value.reason)
+    assert (found.kind, found.unfit) == (PartKind.MADE, error.value.reason)
+    assert kind_of(block(20, 20, 20), SheetKind.NONE, 0.0, "It is no sheet.").unfit == ""
 
 
 def test_only_what_a_dead_process_of_ours_was_writing_is_swept(tmp_path: Path) -> None:

@@ -3975,7 +3975,7 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "holds" | "mend" | "fails";
+            verdict: "holds" | "mend" | "fails" | "told";
         };
         /**
          * ChosenDrawings
@@ -7539,7 +7539,9 @@ export interface components {
         /**
          * PartRow
          * @description A distinct part or assembly: its *key* in the job (what is said of it is kept under that), where it is, and all that is
-         *     known of it. *thickness* in mm, *mass* in g, None where they are not known; *size* its extents, mm, the longest first.
+         *     known of it. *thickness* in mm, *mass* in g, None where they are not known; *size* its extents, mm, the longest first;
+         *     *unfit* why what looks like sheet has no flat pattern, '' where it has one, looks like none, or somebody has said what it
+         *     is.
          */
         PartRow: {
             /** Component */
@@ -7620,6 +7622,11 @@ export interface components {
             source: string;
             /** Thickness */
             thickness?: number | null;
+            /**
+             * Unfit
+             * @default
+             */
+            unfit: string;
         };
         /**
          * PartsList
@@ -9243,14 +9250,16 @@ export interface components {
         };
         /**
          * ReleasePreview
-         * @description What a release would make: files by their paths, what stands against it, what its sender should know; *work* while the
-         *     models are still looked at, which says what kind their parts are.
+         * @description What a release would make: files by their paths, what stands against it, what holds it until it is accepted, what its
+         *     sender should know; *work* while the models are still looked at, which says what kind their parts are.
          */
         ReleasePreview: {
             /** Against */
             against: string[];
             /** Files */
             files: components["schemas"]["PreviewFile"][];
+            /** Held */
+            held: string[];
             /** Notices */
             notices: string[];
             work?: components["schemas"]["WorkState"] | null;
@@ -11244,9 +11253,14 @@ export interface components {
         /**
          * WishedRelease
          * @description What is to be released: by which rules; which *subjects* (``part:…``, ``sheet:…``, ``pack:…``, ``job:job``), None for
-         *     all; everything, or only what has changed since the last.
+         *     all; everything, or only what has changed since the last; *accepted*: although what looks like sheet has no flat pattern.
          */
         WishedRelease: {
+            /**
+             * Accepted
+             * @default false
+             */
+            accepted: boolean;
             /**
              * Everything
              * @default false

@@ -14,17 +14,17 @@ interface Props {
   children?: ReactNode;
 }
 
-const WORST = { fails: 0, mend: 1, holds: 2 } as const;
-const VERDICTS = { fails: "fails", mend: "warning", holds: "passes" } as const;
+const WORST = { fails: 0, mend: 1, holds: 2, told: 3 } as const;
+const VERDICTS = { fails: "fails", mend: "warning", holds: "passes", told: "" } as const;
 
-/** How many checks there are, and how many of each verdict that there is. */
+/** How many checks there are, and how many of each verdict that there is; what is told and held against nothing is no check. */
 function countedChecks(checks: readonly Check[]): string {
   const [passing, warning, failing] = (["holds", "mend", "fails"] as const).map((verdict) => checks.filter((check) => check.verdict === verdict).length) as [
     number,
     number,
     number,
   ];
-  const parts = [texts.ofChecksPass(passing, checks.length)];
+  const parts = [texts.ofChecksPass(passing, passing + warning + failing)];
   if (warning) parts.push(warning === 1 ? texts.n1Warning : texts.warnings(warning));
   if (failing) parts.push(failing === 1 ? texts.n1Fails : texts.fail(failing));
   return parts.join(" · ");
@@ -48,7 +48,7 @@ export function Readings({ report, onShow, onGo, onDownload, children }: Props) 
             <span>{check.reading}</span>
             <em>
               {check.limit}
-              {check.place && check.verdict !== "holds" && (
+              {check.place && (check.verdict === "mend" || check.verdict === "fails") && (
                 <button type="button" className="as-file" onClick={() => onGo(check.place as Place)}>
                   {texts.show}
                 </button>

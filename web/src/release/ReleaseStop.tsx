@@ -35,6 +35,7 @@ export function ReleaseStop() {
   const [chosen, setChosen] = useState<string[]>([]);
   const [alone, setAlone] = useState(false);
   const [everything, setEverything] = useState(false);
+  const [accepted, setAccepted] = useState(false);
   const [note, setNote] = useState("");
   const [name, setName] = useState(ownName());
   const [shown, setShown] = useState<Shown>("files");
@@ -42,10 +43,10 @@ export function ReleaseStop() {
   const element = useRef<HTMLDivElement>(null);
   const { height } = useRoom(element);
   const begin = useBeginRelease(job.id);
-  const wish: Wish = { rules: rules?.id ?? SHIPPED, subjects: alone && chosen.length ? chosen : null, everything, note: "" };
+  const wish: Wish = { rules: rules?.id ?? SHIPPED, subjects: alone && chosen.length ? chosen : null, everything, note: "", accepted };
   const { data: preview, error } = useReleasePreview(job, wish, rules);
   const ready = preview && !preview.work ? preview : undefined;
-  const blocked = !ready?.files.length || ready.against.length > 0;
+  const blocked = !ready?.files.length || ready.against.length > 0 || (ready.held.length > 0 && !accepted);
   const go = () => begin.mutate({ ...wish, note }, { onSuccess: () => (setNote(""), setShown("queue")) });
   const kept = preview?.files.filter((file) => file.kept).length ?? 0;
   const tab = (own: Shown, label: string) => (
@@ -63,7 +64,7 @@ export function ReleaseStop() {
   return (
     <div className="desk-row parts-stop">
       <MainAct>
-        <Button type="primary" disabled={blocked} title={preview?.against[0]} loading={begin.isPending} onClick={go}>
+        <Button type="primary" disabled={blocked} title={preview?.against[0] ?? (accepted ? undefined : preview?.held[0])} loading={begin.isPending} onClick={go}>
           {texts.release}
         </Button>
       </MainAct>
@@ -80,6 +81,14 @@ export function ReleaseStop() {
             {preview?.against.map((line) => (
               <Note key={line} tone="error" title={line} />
             ))}
+            {preview?.held.map((line) => (
+              <Note key={line} tone="warning" title={line} />
+            ))}
+            {!!preview?.held.length && (
+              <Checkbox checked={accepted} onChange={(event) => setAccepted(event.target.checked)}>
+                {texts.releaseWithoutThem}
+              </Checkbox>
+            )}
             {preview && preview.files.length > 0 && <FileTree files={preview.files} />}
             {preview?.notices.map((line) => (
               <Note key={line} tone="info" title={line} />

@@ -9,6 +9,7 @@ export const everything = "everything anew";
 export const note = "Note";
 export const release = "Release";
 export const ofAll = "all of the job";
+export const releaseWithoutThem = "Release without these flat patterns";
 export const ofSelected = (count: number) => (count === 1 ? "1 selected" : `${count} selected`);
 export const whatIsReleased = "What";
 export const revisions = "Revisions";
