@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import errno
 import logging
 import shutil
 from collections.abc import AsyncIterator, Callable
@@ -14,6 +15,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from peewee import OperationalError
 from pydantic import ValidationError
+from redis.exceptions import RedisError
 from starlette.exceptions import HTTPException
 
 from skalto import __version__
@@ -92,12 +94,21 @@ def _stuck(request: Request, error: Exception) -> JSONResponse:
 
 def _not_written(request: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, OSError)
+    if error.errno == errno.ENAMETOOLONG:
+        return _refused(request, InputError("This name is too long for a file: shorten it."))
     try:
         raise_if_full(error)
     except StoreFull as full:
         return _refused(request, full)
     _log.exception("a file could not be used", exc_info=error)
     return JSONResponse({"detail": "A file of the data folder cannot be used: look into the server's output."}, status_code=503)
+
+
+def _no_queue(request: Request, error: Exception) -> JSONResponse:
+    """Redis does not answer. Nothing that needed it was done."""
+    _log.error("the queue does not answer: %s", error)
+    told = "The queue of work does not answer: try again in a moment. Nothing was changed."
+    return JSONResponse({"detail": told}, status_code=503, headers={"Retry-After": "5"})
 
 
 def _too_deep(request: Request, error: Exception) -> JSONResponse:
@@ -143,7 +154,7 @@ def _kind_of(kind: str, context: dict[str, Any]) -> str:
     limits = {
         "greater_than": ("gt", "more than"), "greater_than_equal": ("ge", "at least"), "less_than": ("lt", "less than"),
         "less_than_equal": ("le", "at most"), "string_too_long": ("max_length", "at most that many letters:"),
-        "string_too_short": ("min_length", "at least that many letters:"), "too_long": ("max_length", "at most that many:"),
+        "string_too_short": ("min_length", "at least that many letters:"), "too_long": ("max_length", "no longer than"),
     }  # fmt: skip
     if kind in limits:
         key, words = limits[kind]
@@ -200,6 +211,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.add_exception_handler(StoreFull, _refused)
     app.add_exception_handler(OperationalError, _stuck)
     app.add_exception_handler(OSError, _not_written)
+    app.add_exception_handler(RedisError, _no_queue)
     app.add_exception_handler(RecursionError, _too_deep)
     app.add_exception_handler(ValidationError, _cannot_stand)
     app.add_exception_handler(OverflowError, _no_such_number)
@@ -222,9 +234,11 @@ def _serve_page(app: FastAPI, settings: Settings) -> None:
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str) -> FileResponse:
-        if path == "api" or path.startswith("api/"):
+        if path == "api" or path.startswith("api/") or not path.isprintable():
             raise HTTPException(404)
-        file = (settings.web / path).resolve()
-        if path and file.is_file() and file.is_relative_to(settings.web.resolve()):
-            return FileResponse(file)
+        with suppress(OSError):
+            # an address may be longer than any file's name
+            file = (settings.web / path).resolve()
+            if path and file.is_file() and file.is_relative_to(settings.web.resolve()):
+                return FileResponse(file)
         return FileResponse(settings.web / "index.html", headers={"Cache-Control": "no-cache"})

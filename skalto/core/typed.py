@@ -45,8 +45,11 @@ def _in_one_line(value: Any) -> Any:
     return one_line(value) if isinstance(value, str) else value
 
 
+Words = Annotated[str, BeforeValidator(_cleaned)]
+"""A text of a person's, :func:`writable`, with a limit of its own."""
+
 Text = Annotated[str, BeforeValidator(_cleaned), StringConstraints(max_length=LONGEST_TEXT)]
-"""Any text of a person's, :func:`writable`."""
+"""Any other."""
 
 Line = Annotated[str, BeforeValidator(_in_one_line)]
 """A text that is shown on one line: a name."""

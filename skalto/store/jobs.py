@@ -137,7 +137,8 @@ def _stored(row: Any) -> StoredJob:
 def list_jobs() -> list[StoredJob]:
     """All jobs, the last changed first; one that cannot be read is listed with its problem."""
     found = []
-    with connected():
+    # one look at all: a job that is deleted meanwhile is there with its history, or not at all
+    with connected(), database.atomic():
         for row in Job.select().order_by(Job.changed.desc(), Job.id.desc()):
             try:
                 found.append(_stored(row))
@@ -149,7 +150,7 @@ def list_jobs() -> list[StoredJob]:
 
 def get_job(job_id: int) -> StoredJob:
     """:raises InputError: when there is no such job, or it cannot be read."""
-    with connected():
+    with connected(), database.atomic():
         row = _row(job_id)
         try:
             return _stored(row)

@@ -12,6 +12,7 @@ import re
 import socket
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import httpx
 import pytest
@@ -316,3 +317,91 @@ def test_the_description_says_what_may_come_back(running: Running) -> None:
         for method, facts in methods.items():
             assert {"404", "409", "413", "422"} <= set(facts["responses"]), (path, method)
     assert json.dumps(described)
+
+
+@pytest.mark.parametrize("odd", ["%00", "%ff", "%0a", "x" * 300, "a/" * 2000, "%c3%a4" * 300, "%2e%2e/%00"])
+def test_no_odd_address_is_a_fault_of_the_server(guarded: Running, odd: str) -> None:
+    with httpx.Client(base_url=guarded.address, headers={"Authorization": f"Bearer {TOKEN}"}) as client:
+        for place in ("/{}", "/assets/{}", "/api/{}", "/api/sources/{}/tree", "/api/looks/{}.png", "/api/posters/{}.png"):
+            answer = client.get(place.format(odd))
+            assert answer.status_code in (200, 404, 422), (place, answer.status_code, answer.text)
+            if answer.headers["content-type"].startswith("application/json"):
+                assert answer.json()["detail"].endswith(".")
+
+
+def test_every_text_that_comes_in_has_a_limit() -> None:
+    """In every request: a text without one is taken at any length, and kept in the job for ever."""
+    from skalto.api.openapi import document
+
+    told: Any = document()
+    schemas: Any = told["components"]["schemas"]
+    lacking: list[str] = []
+    seen: set[str] = set()
+
+    def look(schema: object, where: str) -> None:
+        if isinstance(schema, list):
+            for own in schema:
+                look(own, where)
+            return
+        if not isinstance(schema, dict):
+            return
+        if "$ref" in schema:
+            name = schema["$ref"].rpartition("/")[2]
+            if name not in seen:
+                seen.add(name)
+                look(schemas[name], name)
+            return
+        bounded = {"maxLength", "enum", "const", "pattern", "format", "contentMediaType"} & schema.keys()
+        if schema.get("type") == "string" and not bounded:
+            lacking.append(where)
+        for key, own in schema.items():
+            if key == "properties":
+                for field, value in own.items():
+                    look(value, f"{where}.{field}")
+            elif key != "default":
+                look(own, where)
+
+    for path, methods in told["paths"].items():
+        for method, route in methods.items():
+            for parameter in route.get("parameters", []):
+                look(parameter["schema"], f"{method} {path} {parameter['name']}")
+            look(route.get("requestBody", {}).get("content", {}), f"{method} {path}")
+    assert lacking == []
+
+
+def test_what_is_too_long_is_said(running: Running) -> None:
+    job = new_job(running)
+    long = {"kind": "rename_job", "name": "x" * 20_000}
+    answer = running.client.post(f"/api/jobs/{job}/edits", json=long)
+    assert (answer.status_code, answer.json()["detail"]) == (422, "name: it has to be at most that many letters: 120.")
+    # a table may be longer than other texts
+    table = "part,material\n" + "#" * 30_000 + "\nx,y\n"
+    answer = running.client.post(f"/api/jobs/{job}/parts.csv", json={"text": table})
+    assert "there is no part" in answer.json()["detail"]
+    # control characters go where they come in
+    running.client.post(f"/api/jobs/{job}/edits", json={"kind": "rename_job", "name": "Che\u0007ek\n1"})
+    assert running.client.get(f"/api/jobs/{job}").json()["document"]["name"] == "Cheek 1"
+
+
+def test_a_queue_that_is_away_keeps_nothing(tmp_path: Path, plate_step: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    from redis.exceptions import ConnectionError as Away
+    from starlette.testclient import TestClient
+
+    from skalto.api.app import create_app
+    from skalto.jobs.queue import Queue
+    from skalto.settings import Settings
+    from skalto.store import jobs
+
+    def away(*arguments: object) -> None:
+        raise Away("Connection refused.")
+
+    client = TestClient(create_app(Settings(data=tmp_path)), base_url="http://127.0.0.1", raise_server_exceptions=False)
+    job = client.post("/api/jobs", json={"name": "One"}).json()["id"]
+    monkeypatch.setattr(Queue, "submit", away)
+    for _ in range(2):
+        answer = client.post(f"/api/jobs/{job}/incoming", params={"name": "plate.step"}, content=plate_step.read_bytes())
+        assert (answer.status_code, answer.json()["detail"]) == (
+            503, "The queue of work does not answer: try again in a moment. Nothing was changed.",
+        )  # fmt: skip
+    assert jobs.incoming_of(job) == []
+    assert client.get(f"/api/jobs/{job}").json()["document"]["sources"] == []

@@ -16,7 +16,7 @@ from skalto.core.cutter.machine import Machine
 from skalto.core.cutter.running import CutterReport
 from skalto.core.cutting.choices import CutChoices, Plate
 from skalto.core.cutting.section import CuttingContent
-from skalto.core.typed import Line, Text
+from skalto.core.typed import Line, Text, Words
 from skalto.jobs.queue import WorkState
 from skalto.services.use_cases.cutting import Cutting, ProfileChoice
 from skalto.services.use_cases.looking import Look
@@ -64,7 +64,7 @@ class NewCutList(BaseModel):
     source: Text
     components: tuple[Text, ...] | None = None
     profiles: dict[Text, ProfileChoice] = {}
-    typed: Text = Field(default="", max_length=200_000)
+    typed: Words = Field(default="", max_length=200_000)
     copies: int = Field(default=1, ge=1, le=1000)
     close: float = Field(default=0.0, ge=0, le=100)
     name: Line = Field(default="", max_length=80)

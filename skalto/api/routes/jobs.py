@@ -42,7 +42,7 @@ from skalto.core.paper import FORMATS, FRAME_MARGINS, parse_format
 from skalto.core.quantities import PREFERRED_SCALES, Scale, parse_length
 from skalto.core.sources.formats import SUFFIXES
 from skalto.core.sources.models.model import ModelTree
-from skalto.core.typed import Text
+from skalto.core.typed import Line, Text
 from skalto.core.viewpoint import PICTORIAL, STANDARD, make_viewpoint, parse_viewpoint
 from skalto.jobs.queue import WorkState
 from skalto.services.use_cases.sheet_facts import sheet_facts
@@ -237,7 +237,7 @@ def _incoming(row: Any, work: WorkState | None) -> IncomingView:
 
 @router.post("/jobs/{job_id}/incoming", status_code=202, openapi_extra=FILE_BODY)
 async def bring_in(
-    request: Request, job_id: int, studio: Here, name: Annotated[str, Query(min_length=1, max_length=255)], replaces: Text = ""
+    request: Request, job_id: int, studio: Here, name: Annotated[Line, Query(min_length=1, max_length=255)], replaces: Text = ""
 ) -> IncomingView:
     """Bring in a file, which is the request's body; it joins the job's sources once it has been read, in the place of the
     source *replaces*."""

@@ -14,7 +14,7 @@ from skalto.api.using import use
 from skalto.core.packs import safe
 from skalto.core.release.marks import Numbering
 from skalto.core.release.register import PartRow
-from skalto.core.typed import Text
+from skalto.core.typed import Text, Words
 from skalto.jobs.queue import WorkState
 from skalto.services.use_cases.register import PartsRegister
 from skalto.store import jobs as store
@@ -59,7 +59,7 @@ class NumberingAnswer(BaseModel):
 class PartsTable(BaseModel):
     """A table as CSV, as it is pasted out of a spreadsheet or read from a file."""
 
-    text: Text = Field(max_length=5_000_000)
+    text: Words = Field(max_length=5_000_000)
 
 
 class TableTaken(BaseModel):

@@ -18,7 +18,7 @@ from skalto.core.release.manifest import ManifestFile
 from skalto.core.release.rules import ReleaseRules, rules_to_json
 from skalto.core.release.states import State
 from skalto.core.release.templates import TemplateSheet
-from skalto.core.typed import Line, Text
+from skalto.core.typed import Line, Text, Words
 from skalto.jobs.queue import WorkState
 from skalto.services.use_cases.releasing import RULES as KEPT_RULES
 from skalto.services.use_cases.releasing import ReleaseWish, Releasing, all_rules, keep_rules, read_rules, rules_of
@@ -59,7 +59,7 @@ class WishedRelease(BaseModel):
     rules: Text
     subjects: tuple[Text, ...] | None = None
     everything: bool = False
-    note: Text = Field(default="", max_length=2000)
+    note: Words = Field(default="", max_length=2000)
     accepted: bool = False
 
 
@@ -131,7 +131,7 @@ class StateWish(BaseModel):
 
     subjects: tuple[Text, ...] = Field(min_length=1, max_length=5000)
     state: State
-    note: Text = Field(default="", max_length=2000)
+    note: Words = Field(default="", max_length=2000)
     rules: Text = ""
 
 
@@ -139,7 +139,7 @@ class RevisionWish(BaseModel):
     """Released parts and sheets whose next revision begins."""
 
     subjects: tuple[Text, ...] = Field(min_length=1, max_length=5000)
-    note: Text = Field(default="", max_length=2000)
+    note: Words = Field(default="", max_length=2000)
 
 
 class StateLine(BaseModel):
@@ -225,7 +225,7 @@ def remove_release_rules(rules: Text) -> None:
 class RulesText(BaseModel):
     """Rules as a file, its text."""
 
-    text: Text = Field(max_length=1_000_000)
+    text: Words = Field(max_length=1_000_000)
 
 
 @router.post("/release-rules/read")

@@ -18,7 +18,7 @@ from skalto.core.sheet_metal.facts import PatternFacts
 from skalto.core.sheet_metal.flat_writing import FlatWriting
 from skalto.core.sheet_metal.openings import FeatureKind
 from skalto.core.sheet_metal.pattern import SheetKind
-from skalto.core.typed import Line, Text
+from skalto.core.typed import Line, Text, Words
 from skalto.jobs.queue import WorkState
 from skalto.services.use_cases.looking import Look
 from skalto.services.use_cases.recipes import recipe_of
@@ -173,7 +173,7 @@ def shipped_flat_writing() -> FlatWriting:
 class TableText(BaseModel):
     """A bend table as CSV, and what it is called."""
 
-    text: Text = Field(max_length=1_000_000)
+    text: Words = Field(max_length=1_000_000)
     name: Line = Field(default="", max_length=80)
 
 

@@ -10,7 +10,7 @@ from skalto.core.ids import ShortId
 from skalto.core.lengths import Millimetres
 from skalto.core.lettering import missing
 from skalto.core.sources.drawings.excerpt import Excerpt
-from skalto.core.typed import Text
+from skalto.core.typed import Words
 
 Letters = Literal["outlines", "single strokes"]
 """How letters are drawn: as the areas of their glyphs, or each of strokes for a pen."""
@@ -24,7 +24,7 @@ class LetteringContent(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     kind: Literal["lettering"] = "lettering"
-    text: Text = Field(min_length=1, max_length=200)
+    text: Words = Field(min_length=1, max_length=200)
     height: float = Field(default=5.0, ge=0.5, le=500)
     letters: Letters = "outlines"
 

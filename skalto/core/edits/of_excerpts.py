@@ -13,7 +13,7 @@ from skalto.core.job import JobDocument
 from skalto.core.layout import drawing_views, families
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.excerpt import Excerpt, LayerStyle
-from skalto.core.typed import Text
+from skalto.core.typed import Text, Words
 
 
 class ExcerptEdit(ViewEdit):
@@ -93,8 +93,8 @@ class ReplaceText(ExcerptEdit):
     """Other words for a text of an excerpt's drawing, by its key; without them it is as the file has it."""
 
     kind: Literal["replace_text"]
-    key: Text = Field(max_length=4000)
-    text: Text | None = Field(max_length=2000)
+    key: Words = Field(max_length=4000)
+    text: Words | None = Field(max_length=2000)
 
     def cut(self, view: ViewSpec, excerpt: Excerpt, around: Around) -> ViewSpec:
         texts = {key: text for key, text in excerpt.texts.items() if key != self.key}

@@ -20,7 +20,7 @@ from skalto.core.viewpoints import SavedViewpoint
 
 class RenameJob(Edit):
     kind: Literal["rename_job"]
-    name: Text
+    name: Line = Field(min_length=1, max_length=120)
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
         return replaced(job, {"name": self.name.strip()})

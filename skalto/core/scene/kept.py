@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from skalto.core.ids import ShortId
 from skalto.core.scene.views import Camera, Cuts, finite
-from skalto.core.typed import Line, Text
+from skalto.core.typed import Line, Text, Words
 from skalto.core.viewpoint import Vector
 
 MOST = 400
@@ -69,7 +69,7 @@ class KeptMark(_Named):
 
     kind: Literal["mark"]
     at: Vector
-    text: Text = Field(default="", max_length=500)
+    text: Words = Field(default="", max_length=500)
     part: Line = Field(default="", max_length=300)
 
     @field_validator("at")

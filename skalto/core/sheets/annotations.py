@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 from skalto.core.errors import InputError
 from skalto.core.ids import ShortId
 from skalto.core.lengths import Millimetres, ModelMillimetres
-from skalto.core.typed import Line, Text
+from skalto.core.typed import Line, Text, Words
 
 Point = tuple[Millimetres, Millimetres]
 ModelPoint = tuple[ModelMillimetres, ModelMillimetres]
@@ -88,7 +88,7 @@ class Section(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    letter: Text = Field(pattern=r"^[A-Z]{1,2}$")
+    letter: Words = Field(pattern=r"^[A-Z]{1,2}$")
     start: ModelPoint
     end: ModelPoint
     uncut: frozenset[Text] = frozenset()
@@ -100,7 +100,7 @@ class Detail(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    letter: Text = Field(pattern=r"^[A-Z]{1,2}$")
+    letter: Words = Field(pattern=r"^[A-Z]{1,2}$")
     centre: ModelPoint
     radius: float = Field(gt=0, le=100_000)
 
@@ -113,7 +113,7 @@ class Note(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     id: ShortId
-    text: Text = Field(min_length=1, max_length=2000)
+    text: Words = Field(min_length=1, max_length=2000)
     place: Point
     height: float = Field(default=3.5, ge=0.5, le=100)
     angle: float = 0.0

@@ -17,7 +17,7 @@ from skalto.core.listing import listed
 from skalto.core.packs import DEFAULT_PATTERN, Pack
 from skalto.core.release.drawings import DrawingRow, DrawingsWanted, found
 from skalto.core.shown_content import sheet_content
-from skalto.core.typed import Line, Text
+from skalto.core.typed import Line, Text, Words
 from skalto.services.stored import keys
 from skalto.services.use_cases.issuing import IssueRequest, Issuing
 from skalto.services.use_cases.proofing import Proofing
@@ -42,7 +42,7 @@ class DrawingsIssue(BaseModel):
 
     purpose: Line = Field(default="for information", min_length=1, max_length=60)
     revision: Line = Field(default="", max_length=12)
-    note: Text = Field(default="", max_length=2000)
+    note: Words = Field(default="", max_length=2000)
     recipe: Text = ""
     each: bool = False
 

@@ -20,7 +20,7 @@ from skalto.core.recipes import PLAIN, Recipe, changed
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.core.shown_content import sheet_content
 from skalto.core.spreadsheets import csv_of
-from skalto.core.typed import Line, Text
+from skalto.core.typed import Line, Text, Words
 from skalto.services.output.plans import Planned
 from skalto.services.output.sending import Sender, SendingPlan, SendingProgress
 from skalto.services.use_cases.proofing import Proofing, at_hand
@@ -51,7 +51,7 @@ class IssueRequest(BaseModel):
     pack: Text
     purpose: Line = Field(default="for information", min_length=1, max_length=60)
     revision: Line = Field(default="", max_length=12)
-    note: Text = Field(default="", max_length=2000)
+    note: Words = Field(default="", max_length=2000)
     recipe: Text = ""
     choices: dict[Text, Any] = {}
     open_password: Line = Field(default="", max_length=127)

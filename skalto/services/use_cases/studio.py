@@ -207,7 +207,12 @@ class Studio:
         if not self.blobs.exists(keys.file_key(source)):
             self.blobs.put_file(keys.file_key(source), file)
         incoming = store.add_incoming(job_id, source, name, size, replaces)
-        self._read(incoming)
+        try:
+            self._read(incoming)
+        except BaseException:
+            # who is told that it failed sends it again: it must not come twice
+            store.remove_incoming(incoming.id)
+            raise
         self.collect()
         return incoming
 
