@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from skalto.core.cutter.machine import Machine
 from skalto.store.tables import CutterSettings, connected, database
+from skalto.store.telling import tell
 
 _ROW = 1
 
@@ -21,3 +22,4 @@ def keep_machine(machine: Machine) -> None:
         text = machine.model_dump_json()
         kept = CutterSettings.insert(id=_ROW, document=text)
         kept.on_conflict(conflict_target=[CutterSettings.id], update={"document": text}).execute()
+    tell("settings", 0)

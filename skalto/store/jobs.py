@@ -320,8 +320,10 @@ def keep_format(name: str, size: str) -> None:
     """Keep a format under a name, or change the one of that name."""
     with connected():
         OwnFormat.insert(name=name, size=size).on_conflict(conflict_target=[OwnFormat.name], update={"size": size}).execute()
+    tell("settings", 0)
 
 
 def drop_format(name: str) -> None:
     with connected():
         OwnFormat.delete().where(OwnFormat.name == name).execute()
+    tell("settings", 0)

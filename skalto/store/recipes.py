@@ -7,6 +7,7 @@ from peewee import fn
 from skalto.core.errors import InputError
 from skalto.core.recipes import Recipe
 from skalto.store.tables import RecipeVersion, connected, database
+from skalto.store.telling import tell
 
 
 def kept_recipes() -> list[Recipe]:
@@ -42,10 +43,12 @@ def keep_recipe(recipe: Recipe) -> Recipe:
                 return before
         kept = recipe.model_copy(update={"version": number})
         RecipeVersion.create(recipe=kept.id, version=number, document=kept.model_dump_json())
-        return kept
+    tell("settings", 0)
+    return kept
 
 
 def drop_recipe(recipe_id: str) -> None:
     """Take a recipe off the list; its versions stay for the issues that it sent."""
     with connected():
         RecipeVersion.update(gone=True).where(RecipeVersion.recipe == recipe_id).execute()
+    tell("settings", 0)

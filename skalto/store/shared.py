@@ -8,6 +8,7 @@ from pydantic import BaseModel
 
 from skalto.core.errors import InputError, NotThere
 from skalto.store.tables import SharedVersion, connected, database
+from skalto.store.telling import tell
 
 Shared = TypeVar("Shared", bound=BaseModel)
 
@@ -48,6 +49,7 @@ class SharedStore(Generic[Shared]):
             made = value.model_copy(update={"version": last.version + 1 if last is not None else 1})
             version: Any = made
             SharedVersion.create(kind=self.kind, shared=plain.id, version=version.version, document=made.model_dump_json())
+        tell("settings", 0)
         return made
 
     def remove(self, shared: str) -> None:
@@ -58,6 +60,7 @@ class SharedStore(Generic[Shared]):
                 raise NotThere(f"This {self._called} is no longer kept: choose another.")
             row.gone = True
             row.save()
+        tell("settings", 0)
 
     def _last(self, shared: str) -> Any:
         rows = SharedVersion.select().where((SharedVersion.kind == self.kind) & (SharedVersion.shared == shared))

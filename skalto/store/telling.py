@@ -5,15 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Literal
 
-Kind = Literal["job", "incoming", "issue", "release"]
+Kind = Literal["job", "incoming", "issue", "release", "settings"]
 Listener = Callable[[Kind, int], None]
 
 _listeners: list[Listener] = []
 
 
 def listen(listener: Listener) -> Callable[[], None]:
-    """Have *listener* called with what changed (a job's head, its files on their way, its issues, its releases) and the job's
-    id; what ends that."""
+    """Have *listener* called with what changed (a job's head, its files on their way, its issues, its releases, or settings
+    that all jobs share) and the job's id, 0 for all; what ends that."""
     _listeners.append(listener)
     return lambda: _listeners.remove(listener)
 

@@ -76,9 +76,10 @@ def make_proof(job_id: int, sheet: Text, proofing: Proofs) -> ProofView:
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/proof.pdf", response_class=Response)
-def proof_file(job_id: int, sheet: Text, proofing: Proofs, alone: bool = False) -> Response:
-    """The finished file; *alone* the page of it that the sheet lies on, where it lies on one."""
-    name, data = proofing.file(job_id, sheet, alone)
+def proof_file(job_id: int, sheet: Text, proofing: Proofs, alone: bool = False, key: Text = "") -> Response:
+    """The finished file; *alone* the page of it that the sheet lies on, where it lies on one; with a *key* that very file, or
+    none (409) where it is no longer the sheet's."""
+    name, data = proofing.file(job_id, sheet, alone, key)
     return Response(data, media_type="application/pdf", headers=attachment(name))
 
 

@@ -21,7 +21,7 @@ _WAITING = 200
 class Item(BaseModel):
     """A piece of news: what of which job, 0 for any; or that work moved on."""
 
-    kind: Literal["job", "incoming", "issue", "release", "work", "all"]
+    kind: Literal["job", "incoming", "issue", "release", "settings", "work", "all"]
     job: int = 0
 
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
 from skalto.core.checks.verdict import Report
-from skalto.core.errors import InputError
+from skalto.core.errors import InputError, Moved
 from skalto.core.packs import safe
 from skalto.core.recipes import Recipe
 from skalto.core.sheets.sheet import SheetSpec
@@ -93,17 +93,22 @@ class Proofing:
                 self.studio.queue.forget(key)
         return replace(state, work=self._go_on(plan, recipe))
 
-    def file(self, job_id: int, sheet_id: str, alone: bool = False) -> tuple[str, bytes]:
+    def file(self, job_id: int, sheet_id: str, alone: bool = False, key: str = "") -> tuple[str, bytes]:
         """File name and bytes of a sheet's finished file as the sheet is now; *alone* the page that it lies on without the
-        others of its file. :raises InputError: when it is not made yet.
+        others of its file.
+
+        :param key: of the file that was looked at, where one was. :raises InputError: when it is not made yet.
+        :raises Moved: when the sheet would be another file by now.
         """
         job, sheet, _, _ = self._plan(job_id, sheet_id)
         state = self.proof(job_id, sheet_id)
+        if key and key != state.key:
+            raise Moved("The sheet, its recipe, its pens or the cutter were changed since this proof: make it again.")
         if not state.ready:
             raise InputError("The file of this sheet is not made yet: make the proof first.")
         page = f"{state.key}.page.pdf"
-        key = page if alone and self.studio.blobs.exists(page) else f"{state.key}.pdf"
-        return safe(f"{job.document.name} {sheet.name}") + ".pdf", self.studio.blobs.get(key)
+        blob = page if alone and self.studio.blobs.exists(page) else f"{state.key}.pdf"
+        return safe(f"{job.document.name} {sheet.name}") + ".pdf", self.studio.blobs.get(blob)
 
     # All sheets as one
 

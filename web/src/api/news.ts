@@ -4,7 +4,7 @@ import type { Job } from "./client";
 
 /** What the server tells as it happens: what of which job (0: of any), that work moved on, or to look at everything. */
 interface Item {
-  kind: "job" | "incoming" | "issue" | "release" | "work" | "all";
+  kind: "job" | "incoming" | "issue" | "release" | "settings" | "work" | "all";
   job: number;
 }
 
@@ -52,6 +52,22 @@ async function askAgain(client: QueryClient) {
   if (!drawing(client)) await ask((query) => AFTER_PICTURES.has(query.queryKey[0]));
 }
 
+/** What hangs on recipes, the cutter, formats, templates and release rules. */
+const BY_SETTINGS = new Set<unknown>([
+  "recipes",
+  "recipe",
+  "cutter",
+  "cutter-run",
+  "plate",
+  "proof",
+  "whole",
+  "own-formats",
+  "templates",
+  "release-rules",
+  "release-preview",
+  "drawings",
+]);
+
 function look(client: QueryClient, what: Set<Item["kind"]>, job: number | undefined) {
   const all = what.has("all");
   if (all || what.has("work") || what.has("incoming")) {
@@ -61,6 +77,8 @@ function look(client: QueryClient, what: Set<Item["kind"]>, job: number | undefi
   if (all || what.has("issue")) void client.invalidateQueries({ queryKey: ["issues"] });
   if (all || what.has("release")) void client.invalidateQueries({ queryKey: ["releases"] });
   if (all || what.has("issue") || what.has("job")) void client.invalidateQueries({ queryKey: ["drawings"] });
+  // what all jobs share decides their files, too
+  if (all || what.has("settings")) void client.invalidateQueries({ predicate: ({ queryKey }) => BY_SETTINGS.has(queryKey[0]) });
   if (all || what.has("job")) {
     void client.invalidateQueries({ queryKey: ["states"] });
     void client.invalidateQueries({ queryKey: ["jobs"] });

@@ -21,7 +21,7 @@ export function useKeepRecipe() {
   const client = useQueryClient();
   return useMutation({
     mutationFn: async (recipe: Recipe) => settled<Recipe>(await api.PUT("/api/recipes", { body: recipe })),
-    onSuccess: () => client.invalidateQueries({ queryKey: ["recipes"] }),
+    onSuccess: () => client.invalidateQueries({ predicate: ({ queryKey }) => ["recipes", "proof", "whole"].includes(String(queryKey[0])) }),
     onError: useTell(),
   });
 }
@@ -30,7 +30,7 @@ export function useDropRecipe() {
   const client = useQueryClient();
   return useMutation({
     mutationFn: async (recipe: string) => settled(await api.DELETE("/api/recipes/{recipe}", { params: { path: { recipe } } })),
-    onSuccess: () => client.invalidateQueries({ queryKey: ["recipes"] }),
+    onSuccess: () => client.invalidateQueries({ predicate: ({ queryKey }) => ["recipes", "proof", "whole"].includes(String(queryKey[0])) }),
     onError: useTell(),
   });
 }

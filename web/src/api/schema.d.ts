@@ -1415,7 +1415,8 @@ export interface paths {
         };
         /**
          * Proof File
-         * @description The finished file; *alone* the page of it that the sheet lies on, where it lies on one.
+         * @description The finished file; *alone* the page of it that the sheet lies on, where it lies on one; with a *key* that very file, or
+         *     none (409) where it is no longer the sheet's.
          */
         get: operations["proof_file_api_jobs__job_id__sheets__sheet__proof_pdf_get"];
         put?: never;
@@ -16847,6 +16848,7 @@ export interface operations {
         parameters: {
             query?: {
                 alone?: boolean;
+                key?: string;
             };
             header?: never;
             path: {

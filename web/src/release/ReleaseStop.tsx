@@ -64,7 +64,13 @@ export function ReleaseStop() {
   return (
     <div className="desk-row parts-stop">
       <MainAct>
-        <Button type="primary" disabled={blocked} title={preview?.against[0] ?? (accepted ? undefined : preview?.held[0])} loading={begin.isPending} onClick={go}>
+        <Button
+          type="primary"
+          disabled={blocked}
+          title={preview?.against[0] ?? (accepted ? undefined : preview?.held[0])}
+          loading={begin.isPending}
+          onClick={go}
+        >
           {texts.release}
         </Button>
       </MainAct>
