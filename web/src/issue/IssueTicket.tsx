@@ -88,9 +88,10 @@ export function IssueTicket({ job, pack, wish, setWish, keep, remove, problems, 
         <Fact name={texts.revision2}>
           <TypedField
             label={texts.revision2}
-            value={wish.revision || "the sheets' own"}
-            read={async (text) => text.trim() || texts.theSheetsOwn}
-            onChange={(text) => set({ revision: text === "the sheets' own" ? "" : text })}
+            value={wish.revision}
+            placeholder={texts.theSheetsOwn}
+            read={async (text) => text.trim()}
+            onChange={(revision) => set({ revision })}
           />
         </Fact>
         <Fact name={texts.note}>

@@ -6,7 +6,7 @@ import { TypedField } from "../ticket/TypedField";
 import * as texts from "./texts";
 
 const readSize = async (text: string) => {
-  if (!text.trim() || text.trim() === "by resolution") return texts.byResolution;
+  if (!text.trim()) return "";
   const found = /^(\d+)\s*[x×]\s*(\d+)$/i.exec(text.trim());
   if (!found) throw new Error(texts.isNoSizeWritePixels(text));
   return `${found[1]} × ${found[2]}`;
@@ -50,11 +50,12 @@ export function PicturePanel({ job, sheet, sheets }: { job: number; sheet: strin
       <Fact name={texts.exactly}>
         <TypedField
           label={texts.exactSizeInPixels}
-          value={wish.pixels ? wish.pixels.join(" × ") : "by resolution"}
+          value={wish.pixels ? wish.pixels.join(" × ") : ""}
+          placeholder={texts.byResolution}
           read={readSize}
           onChange={(text) => {
             const [across, down] = text.split(" × ").map(Number);
-            set({ pixels: text === "by resolution" ? null : [across as number, down as number] });
+            set({ pixels: text ? [across as number, down as number] : null });
           }}
         />
       </Fact>

@@ -123,9 +123,11 @@ function groupsOf(props: Props): Record<string, React.ReactNode> {
         {typed(
           texts.reducedTo,
           texts.formatReducedTo,
-          recipe.reduced_to || texts.notReduced,
-          async (text) => (!text.trim() || text.trim() === texts.notReduced ? texts.notReduced : (await readFormat(text)).name),
-          (text) => change({ reduced_to: text === texts.notReduced ? "" : text }),
+          recipe.reduced_to,
+          async (text) => (text.trim() ? (await readFormat(text)).name : ""),
+          (text) => change({ reduced_to: text }),
+          undefined,
+          texts.notReduced,
         )}
         {recipe.reduced_to && <p className="soft small">{texts.reducedSaysSo}</p>}
         {recipe.file === "archive" && <p className="soft small">{texts.pdfA2bHasNo}</p>}
@@ -146,9 +148,11 @@ function groupsOf(props: Props): Record<string, React.ReactNode> {
         {typed(
           texts.format,
           texts.formatThatTheRecipeExpects,
-          recipe.format || "any",
-          async (text) => (!text.trim() || text.trim() === "any" ? "any" : (await readFormat(text)).name),
-          (text) => change({ format: text === "any" ? "" : text }),
+          recipe.format,
+          async (text) => (text.trim() ? (await readFormat(text)).name : ""),
+          (text) => change({ format: text }),
+          undefined,
+          texts.anyFormat,
         )}
         <Fact name={texts.orientation}>
           <Segmented
@@ -172,15 +176,16 @@ function groupsOf(props: Props): Record<string, React.ReactNode> {
         {typed(
           texts.atMost,
           texts.largestFile,
-          recipe.size_limit == null ? texts.anySize : String(recipe.size_limit),
+          recipe.size_limit == null ? "" : String(recipe.size_limit),
           async (text) => {
-            if (!text.trim() || text.trim() === "any size") return texts.anySize;
+            if (!text.trim()) return "";
             const value = Number(text.replace(/mb/i, ""));
             if (!(value > 0)) throw new Error(texts.isNoSizeWriteMegabytes(text));
             return String(value);
           },
-          (text) => change({ size_limit: text === "any size" ? null : Number(text) }),
-          "MB",
+          (text) => change({ size_limit: text ? Number(text) : null }),
+          texts.megabytes,
+          texts.anySize,
         )}
       </>
     ),

@@ -31,19 +31,36 @@ export function fieldsOf({ recipe, change, locked }: Props) {
       />
     </Fact>
   );
-  const typed = (name: string, label: string, value: string, read: (text: string) => Promise<string>, set: (text: string) => void, suffix?: string) => (
-    <Fact name={name}>{locked ? `${value} ${suffix ?? ""}` : <TypedField label={label} value={value} read={read} onChange={set} suffix={suffix} />}</Fact>
+  const typed = (
+    name: string,
+    label: string,
+    value: string,
+    read: (text: string) => Promise<string>,
+    set: (text: string) => void,
+    suffix?: string,
+    placeholder?: string,
+  ) => (
+    <Fact name={name}>
+      {locked ? (
+        value ? (
+          `${value} ${suffix ?? ""}`
+        ) : (
+          <span className="soft">{placeholder}</span>
+        )
+      ) : (
+        <TypedField label={label} value={value} read={read} onChange={set} suffix={suffix} placeholder={placeholder} />
+      )}
+    </Fact>
   );
   const patterns = (name: string, key: Patterns, empty: string) =>
     typed(
       name,
       name,
-      recipe[key].join(", ") || empty,
-      async (text) =>
-        lines(text)
-          .filter((part) => part !== empty)
-          .join(", ") || empty,
-      (text) => change({ [key]: text === empty ? [] : lines(text) }),
+      recipe[key].join(", "),
+      async (text) => lines(text).join(", "),
+      (text) => change({ [key]: lines(text) }),
+      undefined,
+      empty,
     );
   const dots = (name: string, label: string, key: "dpi" | "picture_dpi") =>
     typed(
@@ -63,9 +80,11 @@ export function fieldsOf({ recipe, change, locked }: Props) {
     typed(
       name,
       name,
-      recipe[key] || empty,
-      async (text) => text.trim() || empty,
-      (text) => change({ [key]: text === empty ? "" : text }),
+      recipe[key],
+      async (text) => text.trim(),
+      (text) => change({ [key]: text }),
+      undefined,
+      empty,
     );
   return { choose, typed, patterns, dots, words };
 }

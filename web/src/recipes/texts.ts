@@ -100,3 +100,5 @@ export const formatReducedTo = "Format that larger sheets are reduced to";
 export const notReduced = "never";
 export const reducedSaysSo =
   "Sheets larger than this go out reduced to fit it. Their scale field, the print-control bar and a line in the frame say so. Plates stay as they are.";
+export const anyFormat = "any";
+export const megabytes = "MB";

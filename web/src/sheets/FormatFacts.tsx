@@ -7,7 +7,6 @@ import { readFormat, readLength, useTrade } from "../api/queries";
 import { useTell } from "../api/tell";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { LONG } from "../ticket/typed";
 import { mm } from "../paper/geometry";
 import * as texts from "./texts";
 import * as viewsTexts from "../views/texts";
@@ -50,7 +49,7 @@ export function FormatFacts({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) 
   return (
     <>
       <Fact name={texts.format}>
-        <span className={`pair ${(kept ?? sheet.format).length > LONG ? "long" : ""}`}>
+        <span className="pair">
           <TypedField
             label={texts.format}
             value={kept ?? sheet.format}

@@ -12,10 +12,16 @@ interface Props {
   onChange: (value: string) => void;
   className?: string;
   suffix?: string;
+  /** What stands in an empty field: what holds as long as nothing is typed. */
+  placeholder?: string;
 }
 
-/** A value edited in place: Enter or leaving takes it, Escape gives the old one back, what cannot be read says so. */
-export function TypedField({ label, value, read, onChange, className, suffix }: Props) {
+/**
+ * A value edited in place: Enter or leaving takes it, Escape gives the old one back, what cannot be read says so.
+ *
+ * The whole value can be seen, whatever its length: a copy of it, which nobody sees, makes the field as large as it takes.
+ */
+export function TypedField({ label, value, read, onChange, className, suffix, placeholder }: Props) {
   const last = useTyped((state) => state.fields[label]);
   const keep = useTyped((state) => state.keep);
   const seen = shown(value, last);
@@ -62,21 +68,28 @@ export function TypedField({ label, value, read, onChange, className, suffix }: 
 
   return (
     <span className={`typed ${className ?? ""}`}>
-      <Input
+      <span className="of-value" aria-hidden>
+        {text || placeholder || " "}
+      </span>
+      <Input.TextArea
         aria-label={label}
         variant="borderless"
+        rows={1}
         value={text}
-        suffix={suffix}
+        placeholder={placeholder}
         status={problem ? "error" : ""}
         aria-invalid={!!problem}
-        onChange={(event) => setText(event.target.value)}
+        onChange={(event) => setText(event.target.value.replace(/[\r\n]+/g, " "))}
         onFocus={() => {
           sent.current = null;
         }}
         onBlur={() => void take()}
         onKeyDown={(event) => {
           // leaving takes it; the keys are commands again
-          if (event.key === "Enter") event.currentTarget.blur();
+          if (event.key === "Enter") {
+            event.preventDefault();
+            event.currentTarget.blur();
+          }
           if (event.key === "Escape") {
             // the field is left, not the dialog that it stands in
             event.stopPropagation();
@@ -86,9 +99,10 @@ export function TypedField({ label, value, read, onChange, className, suffix }: 
           }
         }}
       />
+      {suffix && <span className="of-unit">{suffix}</span>}
       {problem && (
         <span className="problem" role="alert">
-          {problem} {texts.still} {seen}.
+          {problem} {texts.still} {seen || texts.empty}.
         </span>
       )}
     </span>

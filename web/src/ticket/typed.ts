@@ -32,6 +32,3 @@ export function shown(value: string, typed: Typed | null | undefined): string {
 export const useTyped = create<{ fields: Readonly<Record<string, Typed | null>>; keep: (label: string, typed: Typed | null) => void }>()(
   persist((set) => ({ fields: {}, keep: (label, typed) => set(({ fields }) => ({ fields: { ...fields, [label]: typed } })) }), { name: "skalto.typed" }),
 );
-
-/** How many letters a value has room for beside its menu. */
-export const LONG = 5;

@@ -5,7 +5,6 @@ import { useScales } from "../api/desk";
 import { readScale, useTrade } from "../api/queries";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { LONG } from "../ticket/typed";
 import { mm, ratio } from "../paper/geometry";
 import * as texts from "./texts";
 
@@ -18,7 +17,7 @@ export function ScaleFacts({ job, sheet, view, change }: { job: Job; sheet: Shee
   const parent = sheet.views.find((v) => v.id === view.parent);
   return (
     <Fact name={texts.scale}>
-      <span className={`pair ${view.scale.length > LONG ? "long" : ""}`}>
+      <span className="pair">
         <TypedField label={texts.scale} value={view.scale} read={async (text) => (await readScale(text)).scale} onChange={set} />
         <Select
           aria-label={texts.standardScales}
