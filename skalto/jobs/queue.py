@@ -47,6 +47,9 @@ STARTING = "The workers are being started"
 _BROKE_OFF = "The work broke off unexpectedly: the file may be damaged. Try it again, or export it anew."
 _LOST_TWICE = "The worker that did this was lost, and so was the next: try it again, with less at once."
 
+PASSING = (_BROKE_OFF, _LOST_TWICE)
+"""Reasons that are not in what was asked for: asked once more, it may go well."""
+
 
 class WorkState(BaseModel):
     """How far a piece of work is: *share* 0 to 1, what is being done, and for a failure the sentence that says why."""

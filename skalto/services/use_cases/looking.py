@@ -10,7 +10,7 @@ from skalto.core.checks.printing import Printed, Printer
 from skalto.core.errors import InputError, NotThere
 from skalto.core.output.pixels import PictureRequest, pixel_size
 from skalto.core.packs import safe
-from skalto.jobs.queue import WorkState
+from skalto.jobs.queue import PASSING, WorkState
 from skalto.jobs.task import Argument, Task
 from skalto.services.output.sending import SendingPlan
 from skalto.services.tasks.looking import (
@@ -72,10 +72,13 @@ class Looking:
         if self.studio.blobs.exists(f"{key}.json"):
             return Look(key, self.studio.blobs.get(f"{key}.json"), None)
         known = self.studio.queue.state(key)
-        if known is not None and known.state in ("failed", "cancelled"):
+        if known is not None and known.state == "failed":
+            if known.error in PASSING:
+                self.studio.queue.forget(key)
+            # a part that cannot be unfolded is not tried over and over by a page that asks
+            raise InputError(known.error)
+        if known is not None and known.state == "cancelled":
             self.studio.queue.forget(key)
-            if known.state == "failed":
-                raise InputError(known.error)
         return Look(key, None, self.studio.queue.submit(task, asked))
 
     def sheet_parts(self, source: str) -> Look:

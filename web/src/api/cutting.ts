@@ -1,9 +1,10 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { useChange } from "./change";
 import { api, settled, type Job, type Schemas, type Sheet } from "./client";
 import { pace } from "./news";
 import { useTell } from "./tell";
+import { useQuery } from "./asking";
 
 export type CutList = Schemas["CutList"];
 export type PlacedProfile = Schemas["PlacedProfile"];

@@ -1,8 +1,9 @@
-import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useQueryClient } from "@tanstack/react-query";
 import { api, settled, type EdgeOnSheet, type Item, type Job, type Schemas, type View, type Writing } from "./client";
 import { modelOf } from "./content";
 import { afterPictures, pace } from "./news";
 import { itself, useChange } from "./change";
+import { useQuery } from "./asking";
 
 /** All that is on a sheet beside its views' own lines. */
 export function useWriting(job: Job, sheet: string) {

@@ -1,9 +1,10 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useMutation } from "@tanstack/react-query";
 import { handOver } from "../common/handOver";
 import { api, settled, type Drawing, type Job, type Region, type Report, type Schemas } from "./client";
 import { pace } from "./news";
 import { useChange } from "./change";
 import { useTell } from "./tell";
+import { useQuery } from "./asking";
 
 /** What a drawing holds, and the millimetres of its unit in this job. */
 export function useDrawing(job: Job, source: string | undefined) {

@@ -1,7 +1,7 @@
-import { useQuery } from "@tanstack/react-query";
 import { useChange } from "./change";
 import { api, settled, type Schemas } from "./client";
 import { pace } from "./news";
+import { useQuery } from "./asking";
 
 /** Make a sheet that lies on a page of a PDF. */
 export function usePutFinished(job: number) {

@@ -1,8 +1,9 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useMutation } from "@tanstack/react-query";
 import { handOver } from "../common/handOver";
 import { api, settled, type Schemas } from "./client";
 import { pace } from "./news";
 import { useTell } from "./tell";
+import { useQuery } from "./asking";
 
 export type Points = Schemas["SnapPoints"];
 export type Printer = Schemas["Printer"];

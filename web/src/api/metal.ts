@@ -1,9 +1,10 @@
-import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useMutation } from "@tanstack/react-query";
 import { useChange } from "./change";
 import { handOverData } from "../common/handOver";
 import { api, Refusal, settled, type Schemas } from "./client";
 import { pace } from "./news";
 import { useTell } from "./tell";
+import { useQuery } from "./asking";
 
 export type SheetPart = Schemas["SheetPart"];
 export type Pattern = Schemas["PatternPicture"];

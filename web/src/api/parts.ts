@@ -1,7 +1,8 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { keepPreviousData } from "@tanstack/react-query";
 import { itself, useChange } from "./change";
 import { api, settled, type Job, type Schemas } from "./client";
 import { pace } from "./news";
+import { useQuery } from "./asking";
 
 export type PartRow = Schemas["PartRow"];
 export type PartKind = Schemas["PartKind"];

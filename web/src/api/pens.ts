@@ -1,7 +1,8 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useMutation } from "@tanstack/react-query";
 import { api, send, settled, type Job, type Schemas } from "./client";
 import { pace } from "./news";
 import { useTell } from "./tell";
+import { useQuery } from "./asking";
 
 export type PenSet = Schemas["PenSet"];
 export type PenRule = Schemas["PenRule"];

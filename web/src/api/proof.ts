@@ -1,7 +1,8 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, settled, type Schemas } from "./client";
 import { pace } from "./news";
 import { useTell } from "./tell";
+import { useQuery } from "./asking";
 
 export function useProof(job: number, sheet: string | undefined, state: string) {
   return useQuery({

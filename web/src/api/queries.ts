@@ -1,4 +1,4 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient, type QueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { api, send, settled, type Edit, type Job, type Picture, type Schemas, type Trade, type Tree, type View } from "./client";
 import { pace, seenHead } from "./news";
@@ -6,6 +6,7 @@ import { itself, useChange } from "./change";
 import { asOf } from "./held";
 import { foreseen } from "./foreseen";
 import { useTell } from "./tell";
+import { useQuery } from "./asking";
 
 export function useTrade() {
   return useQuery({

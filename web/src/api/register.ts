@@ -1,8 +1,9 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, settled, type Schemas } from "./client";
 import type { Printer } from "./looks";
 import { pace } from "./news";
 import { useTell } from "./tell";
+import { useQuery } from "./asking";
 
 export type Drawing = Schemas["DrawingRow"];
 export type DrawingKey = Schemas["DrawingKey"];

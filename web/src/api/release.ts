@@ -1,8 +1,9 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQueryClient } from "@tanstack/react-query";
 import { itself, useChange } from "./change";
 import { api, settled, type Job, type Schemas } from "./client";
 import { pace } from "./news";
 import { useTell } from "./tell";
+import { useQuery } from "./asking";
 
 export type Rules = Schemas["ReleaseRules"];
 export type FileRule = Schemas["FileRule"];

@@ -1,4 +1,4 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useMutation } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { useChange } from "./change";
 import { handOver } from "../common/handOver";
@@ -6,6 +6,7 @@ import { api, settled, type Job, type Schemas, type Sheet } from "./client";
 import { pace } from "./news";
 import type { Rows } from "../review/model";
 import { useTell } from "./tell";
+import { useQuery } from "./asking";
 
 /** As the model has its axes. */
 const UPRIGHT: Rows = [

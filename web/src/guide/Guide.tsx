@@ -1,9 +1,9 @@
 import { Button, Drawer, Spin } from "antd";
-import { useQuery } from "@tanstack/react-query";
 import type { MouseEvent } from "react";
 import { page } from "./pages";
 import * as texts from "./texts";
 import "./guide.css";
+import { useQuery } from "../api/asking";
 
 /** The user guide beside the work: one page at a time, links lead from page to page. */
 export function Guide({ at, go, close }: { at: string | null; go: (name: string) => void; close: () => void }) {

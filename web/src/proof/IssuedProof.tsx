@@ -1,5 +1,4 @@
 import { Button } from "antd";
-import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, settled, type Report } from "../api/client";
@@ -14,6 +13,7 @@ import { lookAt } from "./lookAt";
 import { PdfPage, usePdfPage } from "./PdfPage";
 import { Readings, type Place } from "./Readings";
 import * as texts from "./texts";
+import { useQuery } from "../api/asking";
 
 function useIssued(issue: number, file: number) {
   const { data: about, error } = useQuery({

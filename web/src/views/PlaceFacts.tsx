@@ -14,8 +14,12 @@ export function PlaceFacts({ box, move }: { box: Box | null; move: (by: [number,
       <Fact name={texts.position}>
         {box && (
           <span className="pair">
-            {texts.x} <TypedField label={texts.positionX} value={mm(box[0])} read={read} onChange={(text) => moveTo(0, text)} />
-            {texts.y} <TypedField label={texts.positionY} value={mm(box[1])} read={read} onChange={(text) => moveTo(1, text)} />
+            <span className="axis">
+              {texts.x} <TypedField label={texts.positionX} value={mm(box[0])} read={read} onChange={(text) => moveTo(0, text)} />
+            </span>
+            <span className="axis">
+              {texts.y} <TypedField label={texts.positionY} value={mm(box[1])} read={read} onChange={(text) => moveTo(1, text)} />
+            </span>
           </span>
         )}
       </Fact>
