@@ -3,8 +3,9 @@ import { describe, expect, it } from "vitest";
 import { extent, gapOf } from "./bodies";
 import { towardFront, quarter, upAxis, upTurn } from "./orienting";
 import { beyond, shifted, tilted, begun, planeOf, withCut } from "./cutting";
-import { matrixOf, UPRIGHT, type Camera, type Rows } from "./model";
+import { matrixOf, UPRIGHT, type Camera, type Edge, type Mesh, type Rows, type Triple } from "./model";
 import { roughened } from "./coarse";
+import { cutBorders, cutCorners } from "./cutCorners";
 import { crossing } from "./cutEdges";
 import { DISPLAY, displayOf, MODES } from "./parts";
 
@@ -159,5 +160,95 @@ describe("a model that moves", () => {
       for (let k = 0; k < rough.positions.length; k += 3)
         expect(Math.hypot(rough.positions[k] as number, rough.positions[k + 1] as number, rough.positions[k + 2] as number)).toBeLessThanOrEqual(10.001);
     }
+  });
+});
+
+/** A box from the origin, with its faces and edges as the viewer has them. */
+function boxed(x: number, y: number, z: number): Mesh {
+  const geometry = box(x, y, z);
+  geometry.translate(x / 2, y / 2, z / 2);
+  const corner = (n: number): Triple => [n & 1 ? x : 0, n & 2 ? y : 0, n & 4 ? z : 0];
+  const edges: Edge[] = [];
+  const segments: number[] = [];
+  for (let n = 0; n < 8; n++)
+    for (const bit of [1, 2, 4])
+      if (!(n & bit)) {
+        const ends: [Triple, Triple] = [corner(n), corner(n | bit)];
+        edges.push({ kind: "line", length: Math.hypot(...ends[1].map((v, k) => v - (ends[0][k] as number))), ends });
+        segments.push(...ends[0], ...ends[1]);
+      }
+  // three's box has its sides in the order x+, x-, y+, y-, z+, z-, two triangles each
+  const sides: [Triple, Triple][] = [
+    [
+      [x, 0, 0],
+      [1, 0, 0],
+    ],
+    [
+      [0, 0, 0],
+      [-1, 0, 0],
+    ],
+    [
+      [0, y, 0],
+      [0, 1, 0],
+    ],
+    [
+      [0, 0, 0],
+      [0, -1, 0],
+    ],
+    [
+      [0, 0, z],
+      [0, 0, 1],
+    ],
+    [
+      [0, 0, 0],
+      [0, 0, -1],
+    ],
+  ];
+  return {
+    geometry,
+    faceOf: Uint16Array.from([...Array(12).keys()].map((k) => k >> 1)),
+    faces: sides.map(([point, direction]) => ({ kind: "plane" as const, point, direction, area: 1 })),
+    segments: Float32Array.from(segments),
+    edgeOf: Uint16Array.from(edges.map((_, n) => n)),
+    edges,
+  };
+}
+
+describe("cut faces", () => {
+  it("have corners and borders that are exact", () => {
+    const mesh = boxed(150, 60.3, 40);
+    const plane = { normal: new three.Vector3(0, 0, 1), point: new three.Vector3(0, 0, 17.7) };
+    const corners = cutCorners(mesh, placed(0, 0, 0), [plane]).map(({ at }) => at.toArray());
+    expect(corners).toHaveLength(4);
+    for (const [x, y, z] of corners) {
+      expect(Math.min(Math.abs(x), Math.abs(x - 150))).toBeLessThan(1e-9);
+      expect(Math.min(Math.abs(y), Math.abs(y - 60.3))).toBeLessThan(1e-9);
+      expect(z).toBeCloseTo(17.7, 9);
+    }
+    const lengths = cutBorders(mesh, placed(0, 0, 0), [plane]).map(({ ends }) => ends[0].distanceTo(ends[1]));
+    expect(lengths.sort((a, b) => a - b).map((own) => Number(own.toFixed(9)))).toEqual([60.3, 60.3, 150, 150]);
+  });
+
+  it("so have those of a part that is turned, and of a plane that leans", () => {
+    const mesh = boxed(150, 60, 40);
+    const normal = new three.Vector3(0, 1, 1).normalize();
+    const found = cutCorners(mesh, placed(5, 6, 7, 0.4), [{ normal, point: new three.Vector3(5, 6, 37) }]);
+    for (const { at } of found) expect(normal.dot(at.clone().sub(new three.Vector3(5, 6, 37)))).toBeCloseTo(0, 9);
+    // an edge whose ends lie on both sides has one corner
+    const side = (end: Triple) => normal.dot(new three.Vector3(...end).applyMatrix4(placed(5, 6, 7, 0.4)).sub(new three.Vector3(5, 6, 37))) > 0;
+    expect(found).toHaveLength(mesh.edges.filter((edge) => side(edge.ends[0]) !== side(edge.ends[1])).length);
+  });
+
+  it("take circles where the plane meets them, by hand", () => {
+    const steps = 48;
+    const at = (n: number): Triple => [5 * Math.cos((2 * Math.PI * n) / steps), 5 * Math.sin((2 * Math.PI * n) / steps), 0];
+    const edge: Edge = { kind: "circle", length: 10 * Math.PI, closed: true, centre: [0, 0, 0], axis: [0, 0, 1], diameter: 10, ends: [at(0), at(0)] };
+    const segments = Float32Array.from([...Array(steps).keys()].flatMap((n) => [...at(n), ...at(n + 1)]));
+    const mesh: Mesh = { geometry: box(1, 1, 1), faceOf: new Uint16Array(), faces: [], segments, edgeOf: new Uint16Array(steps), edges: [edge] };
+    const found = cutCorners(mesh, placed(0, 0, 0), [{ normal: new three.Vector3(1, 0, 0), point: new three.Vector3(3, 0, 0) }]);
+    expect(found.map((own) => own.at.toArray().map((v) => Number(v.toFixed(9)) + 0)).sort((a, b) => (a[1] as number) - (b[1] as number))).toEqual([
+      [3, -4, 0],
+      [3, 4, 0],
+    ]);
   });
 });

@@ -23,7 +23,9 @@ export class Picker {
       const found = this.cutFace(cut, cuts, middle, solids);
       if (found && found[1] < far) [best, far] = found;
     }
-    return best;
+    if (!best) return null;
+    const planes = cuts.filter((cut) => cut.filled).map((cut) => planeOf(cut, middle));
+    return { ...best, planes, gone: (at) => beyond(cuts, middle, at) };
   }
 
   private surface(cuts: readonly Cut[], middle: three.Vector3, solids: three.Mesh[]): [Hit | null, number] {

@@ -1,4 +1,5 @@
 import * as three from "three";
+import { cutBorders, cutCorners, type Plane } from "./cutCorners";
 import { OF_PARTS, type Measure, type Pick } from "./measuring";
 import { triple, vector, type Edge, type Face, type Mesh, type Node, type Triple } from "./model";
 
@@ -11,6 +12,9 @@ export interface Hit {
   at: three.Vector3;
   /** The normal of the plane, where what was hit is the face that it cut. */
   cut?: three.Vector3;
+  /** The planes that cut the model, those that fill what they cut, and whether a place is away with it. */
+  planes?: readonly Plane[];
+  gone?: (at: three.Vector3) => boolean;
 }
 
 const POINT_PIXELS = 11;
@@ -89,7 +93,26 @@ function over(hit: Hit, pointer: [number, number], screen: Screen): boolean {
   return Math.hypot(x - pointer[0], y - pointer[1]) < 2;
 }
 
-/** Ends of edges and centres of circles near the pointer, then a place on an edge, then on the face. */
+/** The straight border of a cut face that comes nearest to the pointer, as a line. */
+function borderNear(hit: Hit, pointer: [number, number], screen: Screen, reach: number): Pick | null {
+  let best: { off: number; pick: Pick } | null = null;
+  for (const { ends } of cutBorders(hit.mesh, hit.world, hit.planes ?? [])) {
+    const [a, b] = ends;
+    if (hit.gone?.(a.clone().lerp(b, 0.5))) continue;
+    const [off, along] = near(pointer, screen(a), screen(b));
+    if (off > reach || (best && off >= best.off)) continue;
+    const pick: Pick = { kind: "line", node: hit.node.name, at: triple(a.clone().lerp(b, along)), length: a.distanceTo(b), ends: [triple(a), triple(b)] };
+    best = { off, pick };
+  }
+  return best && (best as { pick: Pick }).pick;
+}
+
+const offOf = (pick: Pick, pointer: [number, number], screen: Screen): [number, number] => {
+  const [x, y] = screen(vector(pick.at));
+  return [x - pointer[0], y - pointer[1]];
+};
+
+/** Ends of edges, corners of cut faces and centres of circles near the pointer, then a place on an edge, then on the face. */
 function pointPick(hit: Hit, pointer: [number, number], screen: Screen): Pick | null {
   let best: { off: number; pick: Pick } | null = null;
   const offer = (kind: Pick["kind"], at: Triple) => {
@@ -97,12 +120,17 @@ function pointPick(hit: Hit, pointer: [number, number], screen: Screen): Pick | 
     const off = Math.hypot(p[0] - pointer[0], p[1] - pointer[1]);
     if (off <= POINT_PIXELS && (!best || off < best.off)) best = { off, pick: { kind, node: hit.node.name, at } };
   };
+  const gone = hit.gone ?? (() => false);
   for (const edge of hit.mesh.edges) {
-    if (!edge.closed) for (const end of edge.ends) offer("vertex", moved(hit.world, end));
+    // what a plane has taken away is not seen, and takes no hold
+    if (!edge.closed) for (const end of edge.ends) if (!gone(vector(moved(hit.world, end)))) offer("vertex", moved(hit.world, end));
     if (edge.centre) offer("centre", moved(hit.world, edge.centre));
   }
+  for (const corner of cutCorners(hit.mesh, hit.world, hit.planes ?? [])) if (!gone(corner.at)) offer("vertex", triple(corner.at));
   if (best) return (best as { pick: Pick }).pick;
   if (!over(hit, pointer, screen)) return null;
+  const border = borderNear(hit, pointer, screen, EDGE_PIXELS / 2);
+  if (border) return { kind: "on an edge", node: hit.node.name, at: border.at };
   const [close] = edgesNear(hit, pointer, screen, EDGE_PIXELS / 2, () => true);
   if (close) return { kind: "on an edge", node: hit.node.name, at: triple(close.at) };
   const face = facePick(hit);
@@ -113,8 +141,11 @@ function pointPick(hit: Hit, pointer: [number, number], screen: Screen): Pick | 
 export function snap(tool: Measure, hit: Hit, pointer: [number, number], screen: Screen): Pick | null {
   if (tool === "points") return pointPick(hit, pointer, screen);
   if (tool === "edge") {
+    const border = borderNear(hit, pointer, screen, EDGE_PIXELS);
     const [close] = edgesNear(hit, pointer, screen, EDGE_PIXELS, () => true);
-    return close ? edgePick(hit, close) : null;
+    // one that is away is not seen
+    if (!close || hit.gone?.(close.at)) return border;
+    return border && Math.hypot(...offOf(border, pointer, screen)) < close.off ? border : edgePick(hit, close);
   }
   const face = facePick(hit);
   // of a whole part any place does
