@@ -26,7 +26,7 @@ import psutil
 
 from skalto.core.errors import Cancelled, InputError, StoreFull, raise_if_full
 from skalto.core.progress import Lasting, Pace, Progress
-from skalto.jobs.limits import DEFAULTS, Kind, Limit, over_memory, over_time
+from skalto.jobs.limits import DEFAULTS, RENEWED, Kind, Limit, over_memory, over_time, over_together, together
 
 _POLL_SECONDS = 0.1
 _FOLDER = "skalto-work-"
@@ -182,6 +182,10 @@ def _lives(pid: int) -> bool:
         return False
 
 
+_at_work: set[Child] = set()
+"""The children of this process that have work in hand."""
+
+
 class Child:
     """Runs functions, named ``module:function``, one after another in one process that stays warm."""
 
@@ -191,6 +195,8 @@ class Child:
         self._process: multiprocessing.process.BaseProcess | None = None
         self._pipe: Connection | None = None
         self._folder = ""
+        self.together = together()
+        """Megabytes that all children of this process have together."""
 
     def warm(self) -> None:
         """Begin to load before there is anything to do; does not wait for it."""
@@ -222,6 +228,16 @@ class Child:
         :raises Cancelled: when *cancelled* turned true; the process is gone then.
         :raises WorkFailed: when the function broke, or its process died. :raises Killed: when that was killed from outside.
         """
+        _at_work.add(self)
+        try:
+            return self._run(name, arguments, report, cancelled, kind)
+        finally:
+            _at_work.discard(self)
+            if self._taken() > RENEWED * 1e6:
+                # what a large piece of work took is not given back: the next one begins in a new process
+                self.close()
+
+    def _run(self, name: str, arguments: dict[str, Any], report: Progress, cancelled: Callable[[], bool], kind: Kind) -> Any:
         pipe = self._start()
         limit = self._limits[kind]
         pipe.send((name, arguments))
@@ -269,9 +285,17 @@ class Child:
             reason = InputError(over_time(kind, limit))
         elif self._taken() > limit.megabytes * 1e6:
             reason = InputError(over_memory(kind, limit))
+        elif self._is_too_much():
+            reason = InputError(over_together(kind))
         if reason is not None:
             self.close()
             raise reason
+
+    def _is_too_much(self) -> bool:
+        """Whether all that works here takes more than the machine has for it, and this the most."""
+        taken = {child: child._taken() for child in list(_at_work)}
+        own = taken.get(self, 0)
+        return sum(taken.values()) > self.together * 1e6 and own >= max(taken.values())
 
     def _taken(self) -> int:
         """Bytes of memory that the process holds."""

@@ -51,6 +51,21 @@ def over_time(kind: Kind, limit: Limit) -> str:
     return f"{what} took more than {took} and was stopped: {less}, or raise the limit in the settings (SKALTO_LIMITS)."
 
 
+def together() -> float:
+    """Megabytes that all pieces of work of this machine have at most: three quarters; the rest is for what serves them."""
+    return float(psutil.virtual_memory().total) / 1e6 * 3 / 4
+
+
+RENEWED = 1200.0
+"""Megabytes above which a process that has done its work is not kept for the next: what it took it does not give back."""
+
+
+def over_together(kind: Kind) -> str:
+    """The sentence for work that was the largest when the machine had no memory left for all."""
+    what, less = KINDS[kind]
+    return f"{what} was stopped, since all work together took the memory that this machine has: try it again later, or {less}."
+
+
 def over_memory(kind: Kind, limit: Limit) -> str:
     """The sentence for work that wanted too much memory."""
     what, less = KINDS[kind]

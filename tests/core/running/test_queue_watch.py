@@ -40,6 +40,11 @@ def noted(path: str, seconds: float, report: Callable[[float, str], None]) -> No
         file.write("ended\n")
 
 
+def waiting(seconds: float, report: Callable[[float, str], None]) -> str:
+    time.sleep(seconds)
+    return "waited"
+
+
 def greedy(megabytes: int, report: Callable[[float, str], None]) -> None:
     taken = []
     for _ in range(megabytes // 10):
@@ -351,6 +356,40 @@ def test_limits_of_time_and_memory_end_in_a_sentence_and_free_the_worker(tmp_pat
         child.run(f"{HERE}:greedy", {"megabytes": 2000}, *QUIET)
     assert child.run(f"{HERE}:littering", {"path": str(tmp_path / "where")}, *QUIET)
     child.close()
+
+
+def test_all_work_of_a_machine_together_has_a_limit() -> None:
+    """Of two that work, the larger one is stopped, and the other goes on."""
+    small, large = Child(), Child()
+    small.together = large.together = 900.0
+    told: list[str] = []
+
+    def work() -> None:
+        told.append(str(small.run(f"{HERE}:waiting", {"seconds": 6.0}, *QUIET)))
+
+    beside = threading.Thread(target=work)
+    beside.start()
+    time.sleep(0.5)
+    with pytest.raises(InputError, match="all work together took the memory"):
+        large.run(f"{HERE}:greedy", {"megabytes": 3000}, *QUIET)
+    beside.join(20)
+    assert told == ["waited"]
+    small.close()
+    large.close()
+
+
+def test_what_took_much_is_not_kept(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    from skalto.jobs import child as module
+
+    kept = Child()
+    kept.run(f"{HERE}:waiting", {"seconds": 0.0}, *QUIET)
+    first = kept.pid
+    kept.run(f"{HERE}:waiting", {"seconds": 0.0}, *QUIET)
+    assert kept.pid == first is not None
+    monkeypatch.setattr(module, "RENEWED", 1.0)
+    kept.run(f"{HERE}:waiting", {"seconds": 0.0}, *QUIET)
+    assert kept.pid is None
+    kept.close()
 
 
 def test_every_task_is_found_by_its_name_and_has_limits() -> None:

@@ -42,6 +42,7 @@ from skalto.core.sources.drawings.collecting import OUT_OF_REACH, Collector
 from skalto.core.sources.drawings.drawing import Drawing, DrawingFacts, LayerFacts, SpaceFacts
 from skalto.core.sources.drawings.faces import FontLog, choose
 from skalto.core.sources.drawings.original import NO_LAYER
+from skalto.core.sources.drawings.pdf_budget import refuse_swelling
 from skalto.core.sources.drawings.pdf_content import font_name, patterned, picture_by_pdfium, pixels_of, rgb, subpaths
 from skalto.core.sources.drawings.pdf_interpreter import MOST_FORMS, Interpreter, Look, forms_of
 from skalto.core.sources.drawings.pdf_letters import spaced
@@ -309,6 +310,7 @@ def read_pdf(path: Path, name: str, progress: Progress) -> Drawing:
     data = path.read_bytes()
     if b"%PDF" not in data[:1024]:
         raise InputError(f"{name} is not a PDF file: export it again.")
+    refuse_swelling(data, name)
     fonts = FontLog()
     try:
         document = PDFDocument(PDFParser(io.BytesIO(data)))
