@@ -143,12 +143,19 @@ def _origin(wanted: HoleTable, frame: Frame, facts: SourceFacts) -> Point:
     return (frame.box[0], frame.box[1]) if frame.box else (0.0, 0.0)
 
 
+_HOLE_WIDTHS = (13.0, 19.0, 19.0, 17.0)
+
+
+def hole_table_box(count: int, corner: Point) -> Box:
+    """The box of a table of so many holes with its upper left at *corner*."""
+    return corner[0], corner[1] - (count + 1) * ROW, corner[0] + sum(_HOLE_WIDTHS), corner[1]
+
+
 def hole_table(pencil: Pencil, rows: Sequence[Hole], frame: Frame, corner: Point, origin: Point) -> Box:
     """The table with its upper left at *corner*, tags beside the holes, and a mark at the origin; the table's box."""
-    widths = (13.0, 19.0, 19.0, 17.0)
     text = [("Hole", "X", "Y", "Ø"), *((h.tag, format_mm(h.x), format_mm(h.y), format_mm(h.diameter)) for h in rows)]
-    box = (corner[0], corner[1] - len(text) * ROW, corner[0] + sum(widths), corner[1])
-    draw_table(pencil, widths, text, box, upward=False)
+    box = hole_table_box(len(rows), corner)
+    draw_table(pencil, _HOLE_WIDTHS, text, box, upward=False)
     for hole in rows:
         x, y = frame.by.points(np.array(hole.plane)).tolist()
         reach = (hole.diameter / 2 * frame.by.scale) * 0.7071 + 1.0

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 
+from skalto.core.annotation.flat_marks import bend_table_box
+from skalto.core.annotation.parts_table import hole_table_box
 from skalto.core.errors import InputError
 from skalto.core.geometry import Array, Box
-from skalto.core.layout.arrangement import GAP, Layout, room_for_views
+from skalto.core.layout.arrangement import GAP, usable
 from skalto.core.layout.family_layout import family_cells, overall_sizes
+from skalto.core.layout.fitting_views import CLEAR, Fit, Seat, best_fit, grown, laid, table_places
 from skalto.core.plain import ordered, short_name
 from skalto.core.quantities import FULL_SIZE, Scale
 from skalto.core.release.register import PartRow
@@ -22,8 +25,12 @@ from skalto.core.sources.models.building import turned_box
 from skalto.core.sources.models.model import Component, ModelTree, covered
 from skalto.core.viewpoint import Viewpoint, make_viewpoint
 
-_SIZES, _TABLES = 22.0, 156.0
-"""What overall sizes take below and at the left of views, and tables at the right of a flat pattern, mm."""
+_SIZES = 18.0
+"""What an overall size takes below or at the left of its view, mm: its line 12 mm away, its figure, and what stays free."""
+_FLAT_SIZES = (
+    Dimension(id="overall-width", kind=DimensionKind.WIDTH, offset=-12.0),
+    Dimension(id="overall-height", kind=DimensionKind.HEIGHT, offset=12.0),
+)
 _FEW_HOLES = 3
 
 
@@ -49,13 +56,16 @@ def part_sheet(
         boxes.append((0.0, 0.0, flat.width, flat.height))
         cells = [*cells, (max(column for column, _ in cells) + 1, 0)]
     tables = shows_flat and flat is not None and (bool(flat.bends) or len(flat.holes) >= _FEW_HOLES)
-    x0, y0, x1, y1 = room_for_views(sheet)
-    edge = _SIZES * template.overall
-    within = (x0 + edge, y0 + edge, x1 - 4.0 - (_TABLES if tables else 0.0), y1 - 4.0)
-    layout = Layout.of(boxes, cells, GAP + edge)
-    scale = FULL_SIZE if template.scale == "1:1" else _largest(layout, within, row)
-    places = layout.places(scale, within)
     sizes = overall_sizes(looks) if template.overall else [()] * len(looks)
+    of_flat = [_FLAT_SIZES if template.overall else ()] if shows_flat else []
+    seats = [
+        Seat(cell, (box[2] - box[0], box[3] - box[1]), *_edges(own))
+        for cell, box, own in zip(cells, boxes, [*sizes, *of_flat], strict=True)
+    ]
+    told = _tables(flat) if tables and flat is not None else []
+    fit = _fit(template, sheet, seats, [size for _, size in told], row)
+    scale, places = fit.scale, fit.places
+    corners = dict(zip((kind for kind, _ in told), fit.tables, strict=True))
     ids = [new_id() for _ in boxes]
     turn = component.matrix()[:3, :3]
     views = [
@@ -67,7 +77,7 @@ def part_sheet(
     ]
     views = [_pulled(view, cells, parents[n], n) for n, view in enumerate(views)]
     if shows_flat and flat is not None:
-        views.append(_flat_view(ids[-1], row, flat, places[-1], scale, (x1 - _TABLES, y1 - 6.0), template.overall))
+        views.append(_flat_view(ids[-1], row, flat, places[-1], scale, corners, template.overall))
     title = sheet.title | {
         key: text for key, text in (("title", row.name), ("number", row.number or row.mark), ("revision", row.revision)) if text
     }
@@ -121,13 +131,48 @@ def _seen(look: Viewpoint, low: Array, high: Array) -> Box:
     return x0, y0, x1, y1
 
 
-def _largest(layout: Layout, within: Box, row: PartRow) -> Scale:
-    try:
-        return layout.largest_scale((within[2] - within[0], within[3] - within[1]))
-    except InputError:
-        raise InputError(
-            f"{row.name} does not fit the template's sheet at any preferred scale: take a larger format."
-        ) from None
+def _edges(sizes: Sequence[Dimension]) -> tuple[float, float]:
+    """What dimensions take at the left of a view, and below it, mm."""
+    kinds = {own.kind for own in sizes}
+    return _SIZES * (DimensionKind.HEIGHT in kinds), _SIZES * (DimensionKind.WIDTH in kinds)
+
+
+def _tables(flat: PatternFacts) -> list[tuple[str, tuple[float, float]]]:
+    """The tables that a flat pattern gets, and their widths and heights, mm."""
+    found = []
+    if flat.bends:
+        found.append(("bends", _size(bend_table_box(flat, (0.0, 0.0)))))
+    if len(flat.holes) >= _FEW_HOLES:
+        found.append(("holes", _size(hole_table_box(len(flat.holes), (0.0, 0.0)))))
+    return found
+
+
+def _size(box: Box) -> tuple[float, float]:
+    return box[2] - box[0], box[3] - box[1]
+
+
+def _fit(
+    template: TemplateSheet, sheet: SheetSpec, seats: Sequence[Seat], tables: Sequence[tuple[float, float]], row: PartRow
+) -> Fit:
+    from skalto.core.annotation.furniture import title_box
+
+    paper, found = sheet.paper(), title_box(sheet)
+    room = usable(float(paper.width), float(paper.height), sheet.frame, sheet.margins)
+    title = found[1] if found is not None else None
+    if template.scale != "1:1":
+        fit = best_fit(seats, tables, room, title, GAP)
+        if fit is None:
+            raise InputError(f"{row.name} does not fit the template's sheet at any preferred scale: take a larger format.")
+        return fit
+    # full size, whether it fits or not: what leaves the sheet is told beside it
+    fit = best_fit(seats, tables, room, title, GAP, (FULL_SIZE,))
+    if fit is not None:
+        return fit
+    middles, boxes = laid(seats, FULL_SIZE, GAP)
+    low, high = boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)
+    by = np.array(((room[0] + room[2]) / 2, (room[1] + room[3]) / 2)) - (low + high) / 2
+    corners = next(table_places(tables, grown(room, -CLEAR), title), [(room[0], room[3])] * len(tables))
+    return Fit(FULL_SIZE, tuple((float(x), float(y)) for x, y in middles + by), tuple(corners))
 
 
 def _view(
@@ -163,18 +208,13 @@ def _pulled(view: ViewSpec, cells: Sequence[tuple[int, int]], parent: int | None
 
 
 def _flat_view(
-    view_id: str, row: PartRow, flat: PatternFacts, place: tuple[float, float], scale: Scale, corner: tuple[float, float],
-    overall: bool,
+    view_id: str, row: PartRow, flat: PatternFacts, place: tuple[float, float], scale: Scale,
+    corners: Mapping[str, tuple[float, float]], overall: bool,
 ) -> ViewSpec:  # fmt: skip
-    below = corner[1] - 6.0 * (len(flat.bends) + 2) if flat.bends else corner[1]
-    sizes = (
-        Dimension(id="overall-width", kind=DimensionKind.WIDTH, offset=-12.0),
-        Dimension(id="overall-height", kind=DimensionKind.HEIGHT, offset=12.0),
-    )
     return ViewSpec(
         id=view_id, source=row.source, name=row.name, scale=scale, place=(round(place[0], 3), round(place[1], 3)),
         anchor=(flat.width / 2, flat.height / 2),
-        content=FlatContent(component=row.component, bends=BendTable(place=corner) if flat.bends else None),
-        dimensions=sizes if overall else (),
-        holes=HoleTable(place=(corner[0], below)) if len(flat.holes) >= _FEW_HOLES else None,
+        content=FlatContent(component=row.component, bends=BendTable(place=corners.get("bends")) if flat.bends else None),
+        dimensions=_FLAT_SIZES if overall else (),
+        holes=HoleTable(place=corners["holes"]) if "holes" in corners else None,
     )  # fmt: skip
