@@ -79,9 +79,8 @@ def free_offset(boxes: Array, obstacles: Sequence[Box], within: Box, toward: tup
         own = np.concatenate(([wanted[axis], least[axis], most[axis]], closed_low[:, axis], closed_high[:, axis]))
         tries.append(np.unique(own[(own >= least[axis] - 1e-9) & (own <= most[axis] + 1e-9)]))
     moves = np.stack(np.meshgrid(*tries, indexing="ij"), axis=-1).reshape(-1, 2)
-    hit: NDArray[np.bool_] = (moves[:, None] > closed_low + 1e-9).all(axis=2) & (moves[:, None] < closed_high - 1e-9).all(
-        axis=2
-    )
+    over, under = moves[:, None] > closed_low + 1e-9, moves[:, None] < closed_high - 1e-9
+    hit: NDArray[np.bool_] = np.asarray(np.all(over & under, axis=2))
     free = moves[~np.any(hit, axis=1)]
     if not len(free):
         return None

@@ -46,6 +46,10 @@ _CHAINS = (EdgeClass.CENTRE, EdgeClass.CUTTING)
 _THIN = (EdgeClass.WIRE, EdgeClass.SMOOTH, EdgeClass.HATCHING, EdgeClass.DIMENSION)
 
 
+_ELSE = PenRule(name="All else, as it is")
+"""What no other rule speaks of: cutting and bend lines, wires, and what a drawing drew; each keeps its own pen."""
+
+
 def _shop(number: int, wide: float, narrow: float, frame: float) -> PenSet:
     return PenSet(
         id=f"shop-{number}",
@@ -56,6 +60,8 @@ def _shop(number: int, wide: float, narrow: float, frame: float) -> PenSet:
             PenRule(name="Centre lines", classes=_CHAINS, width=narrow, line_type="long-dashed dotted"),
             PenRule(name="Dimensions, hatching", classes=_THIN, width=narrow),
             PenRule(name="Frame", classes=(EdgeClass.FRAME,), width=frame),
+            PenRule(name="Tables, lettering", classes=(EdgeClass.TABLE, EdgeClass.TEXT)),
+            _ELSE,
         ),
     )
 
@@ -72,6 +78,7 @@ SHIPPED: tuple[PenSet, ...] = (
             PenRule(name="Centre lines", classes=_CHAINS, width=0.18, ink="#1f6f5c", line_type="long-dashed dotted"),
             PenRule(name="Dimensions", classes=(EdgeClass.DIMENSION, EdgeClass.TEXT), width=0.18, ink="#9a4a12"),
             PenRule(name="Hatching", classes=(EdgeClass.HATCHING, EdgeClass.SMOOTH), width=0.13, ink="#1d2a33", tint=55),
+            _ELSE,
         ),
     ),
     PenSet(

@@ -61,7 +61,26 @@ def read_model(path: Path, name: str, progress: Progress = silent, limit: int = 
         if not type(error).__module__.startswith("OCP"):
             raise
         raise InputError(f"{name} is damaged: the kernel cannot build it ({_word(error)}); export it again.") from None
-    return replace(model, tree=model.tree.model_copy(update={"lost": (*model.tree.lost, *left_out(path, known.kind))}))
+    told = (*odd_size(size), *model.tree.lost, *left_out(path, known.kind))
+    return replace(model, tree=model.tree.model_copy(update={"lost": told}))
+
+
+LARGE, SMALL = 20_000.0, 0.5
+"""Models larger or smaller than this, mm, are asked about: their unit may not be what they were drawn in (our own choice:
+machines are built from parts between a watch's and a ship's)."""
+
+
+def odd_size(size: float) -> tuple[str, ...]:
+    """What is said of a model by its size, mm, where its unit can hardly be right."""
+    if SMALL <= size <= LARGE or not size:
+        return ()
+    shown = f"{size / 1000:.4g} m" if size > LARGE else f"{size:.3g} mm"
+    others = [size / by if size > LARGE else size * by for by in (25.4, 1000.0)]
+    rather = " or ".join(f"{other:.4g} mm" for other in others)
+    return (
+        f"The model measures {shown}. If that cannot be right, its file names another unit than it was drawn in (then it is "
+        f"{rather}): export it again in millimetres.",
+    )
 
 
 def _word(error: Exception) -> str:

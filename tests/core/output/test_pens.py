@@ -289,3 +289,14 @@ def test_a_rule_finds_strokes_of_the_classes_of_cutting_and_bending(edge: EdgeCl
     pens = Pens(PenSet(id="own", name="Own", rules=rules))
     assert pens.pen(Tags(edge)).width == 0.7
     assert pens.pen(Tags(EdgeClass.VISIBLE)).width == 0.5
+
+
+@pytest.mark.parametrize("pens", SHIPPED, ids=lambda own: own.id)
+@pytest.mark.parametrize("edge", list(EdgeClass))
+def test_every_class_has_a_rule_in_every_set_that_ships(pens: PenSet, edge: EdgeClass) -> None:
+    assert Pens(pens).rule(Tags(edge)) is not None
+
+
+@pytest.mark.parametrize("edge", [EdgeClass.TABLE, EdgeClass.TEXT, EdgeClass.BEND_UP, EdgeClass.BEND_DOWN, EdgeClass.SCORE])
+def test_what_is_as_it_is_keeps_its_pen(edge: EdgeClass) -> None:
+    assert Pens(SHIPPED[0]).pen(Tags(edge)) == AS_DRAWN[edge]

@@ -1,10 +1,12 @@
 """Bad input: one clear sentence, never a traceback."""
 
+import re
 import subprocess
 from collections.abc import Callable
 from pathlib import Path
 
 import pytest
+import trimesh
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeCylinder
 from OCP.BRepTools import BRepTools
@@ -12,7 +14,7 @@ from OCP.TopTools import TopTools_FormatVersion
 
 from skalto.core.errors import InputError
 from skalto.core.sources.models.brep_text import check_brep
-from skalto.core.sources.reading import check_size, read_model
+from skalto.core.sources.reading import check_size, odd_size, read_model
 from tests.conftest import SAMPLES
 from tests.core.sources.bad_models import BAD
 
@@ -97,3 +99,25 @@ def test_brep_on_which_the_kernel_would_read_for_ever(was: str, put: str, where:
     assert was in text
     with pytest.raises(InputError, match=f"damaged in its {where} and cannot be read"):
         check_brep(text.replace(was, put, 1).encode(), path.name)
+
+
+@pytest.mark.parametrize(
+    ("size", "told"),
+    [
+        (38_100.0, r"measures 38\.1 m\. .*\(then it is 1500 mm or 38\.1 mm\)"),
+        (0.1, r"0\.1 mm\. .*2\.54 mm or 100 mm"),
+        (20_000.0, ""),
+        (0.5, ""),
+        (0.0, ""),
+    ],
+)
+def test_a_size_that_can_hardly_be_right_is_told(size: float, told: str) -> None:
+    found = odd_size(size)
+    assert bool(found) is bool(told)
+    assert not told or re.search(told, found[0])
+
+
+def test_a_hammer_of_38_metres_comes_in_with_a_word(tmp_path: Path) -> None:
+    path = tmp_path / "hammer.stl"
+    trimesh.creation.box((38_100, 9_000, 3_000)).export(path)
+    assert "measures 38.1 m" in read_model(path, path.name).tree.lost[0]
