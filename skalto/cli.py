@@ -138,13 +138,16 @@ def export(
     parts_list: Annotated[bool, typer.Option("--parts-list", help="A parts list, and balloons on the first view.")] = False,
     margin: Annotated[str, typer.Option("--margin", help="10mm, 0, or left,bottom,right,top.")] = "",
     region: Annotated[
-        str, typer.Option("--region", help="Of a drawing: all, declared, page:NAME, or x0,y0,x1,y1 in mm of it.")
+        str,
+        typer.Option("--region", help="Of a drawing: all, declared, page:NAME, or x0,y0,x1,y1 (mm; in, ft of such a drawing)."),
     ] = "",
     units: Annotated[str, typer.Option("--units", help="The unit of a drawing whose file names none: mm, in, m …")] = "",
     page: Annotated[int | None, typer.Option("--page", help="Which page of a PDF, from 1.")] = None,
     layers_on: Annotated[list[str] | None, typer.Option("--layers-on", help="Layers to show, by pattern.")] = None,
     layers_off: Annotated[list[str] | None, typer.Option("--layers-off", help="Layers not to show, by pattern.")] = None,
-    shift: Annotated[str, typer.Option("--shift", help="dx,dy: move the drawing inside its area, mm of the drawing.")] = "",
+    shift: Annotated[
+        str, typer.Option("--shift", help="dx,dy: move the drawing inside its area (mm; in, ft of such a drawing).")
+    ] = "",
     force: Annotated[bool, typer.Option("--force", help="Write even if it does not fit the sheet.")] = False,
     onto: Annotated[
         str,

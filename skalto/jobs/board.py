@@ -17,11 +17,11 @@ class Board:
         :raises InputError: when Redis does not answer.
         """
         # with all clients of Redis, which a command of the command line has no use for
-        from huey import RedisHuey, SqliteHuey
+        from huey import PriorityRedisHuey, SqliteHuey
 
         self.redis = bool(redis)
         if redis:
-            self.huey: Any = RedisHuey("skalto", url=redis, results=False)
+            self.huey: Any = PriorityRedisHuey("skalto", url=redis, results=False)
             try:
                 self.huey.storage.conn.ping()
             except Exception as error:

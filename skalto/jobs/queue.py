@@ -51,6 +51,10 @@ PASSING = (_BROKE_OFF, _LOST_TWICE)
 """Reasons that are not in what was asked for: asked once more, it may go well."""
 
 
+FIRST: dict[str, int] = {"reading": 30, "looking": 20, "readying": 10, "drawing": 10}
+"""What is taken before other work that waits: a file that a person has just added, then what one looks at."""
+
+
 class WorkState(BaseModel):
     """How far a piece of work is: *share* 0 to 1, what is being done, and for a failure the sentence that says why."""
 
@@ -149,7 +153,9 @@ class Queue:
     def _hand_out(self, key: str) -> None:
         attempt = uuid.uuid4().hex
         self._put(key, _Written(state="queued", text=WAITING, attempt=attempt))
-        self._task(key, attempt)
+        task = self.board.get(f"task:{key}")
+        kind = orjson.loads(task).get("kind", "") if task is not None else ""
+        self._task(key, attempt, priority=FIRST.get(kind, 0))
 
     def state(self, key: str) -> WorkState | None:
         """The state of a piece of work, or None when it was never asked for or is forgotten."""

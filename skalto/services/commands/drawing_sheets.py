@@ -51,9 +51,17 @@ def _off(facts: DrawingFacts, on: tuple[str, ...], off: tuple[str, ...]) -> froz
     return frozenset(hidden | {layer.name for layer in facts.layers if matches(layer.name, off)})
 
 
-def _numbers(text: str, count: int, what: str) -> list[float]:
+def plain_unit(unit: float) -> str:
+    """The unit of numbers that are typed of a drawing without one: inches or feet where it is drawn in them, else mm.
+
+    :param unit: mm of a unit of the drawing.
+    """
+    return {25.4: "in", 304.8: "ft"}.get(round(unit, 6), "mm")
+
+
+def _numbers(text: str, count: int, what: str, unit: str = "mm") -> list[float]:
     try:
-        values = [float(parse_length(part)) for part in text.split(",")]
+        values = [float(parse_length(part, unit)) for part in text.split(",")]
     except InputError:
         values = []
     if len(values) != count:
@@ -89,7 +97,9 @@ def _region(text: str, space: SpaceFacts, unit: float, origin: tuple[float, floa
             raise InputError("The file declares no area: take all, or four numbers x0,y0,x1,y1.")
         x0, y0, x1, y1 = (v * unit for v in space.declared)
         return x0, y0, x1, y1
-    x0, y0, x1, y1 = _numbers(text, 4, "a region: write all, declared, page:NAME, or x0,y0,x1,y1 in mm of the drawing")
+    plain = plain_unit(unit)
+    what = f"a region: write all, declared, page:NAME, or x0,y0,x1,y1 in {plain} of the drawing"
+    x0, y0, x1, y1 = _numbers(text, 4, what, plain)
     if not space.name:
         ox, oy = (v * unit for v in origin)
         x0, y0, x1, y1 = x0 - ox, y0 - oy, x1 - ox, y1 - oy
@@ -103,18 +113,18 @@ def sheet_of_drawing(bench: Workshop, path: Path, chosen: ExportOptions) -> tupl
     """
     chosen.refuse_for_drawings()
     title, margins = title_of(chosen.title), margins_of(chosen.margin)
-    shift = _numbers(chosen.shift, 2, "a shift: write dx,dy in mm of the drawing") if chosen.shift else None
     source = bench.read(path)
     facts = bench.facts(source).drawing
     assert facts is not None, "a drawing has facts"
     space, whole_page = _space_of(facts, chosen.page, chosen.region, path.name)
     said = _said_unit(chosen.units)
     off = _off(facts, chosen.layers_on, chosen.layers_off)
+    unit = unit_of(facts, "" if whole_page else space.name, said, path.name)
+    plain = plain_unit(unit)
+    shift = _numbers(chosen.shift, 2, f"a shift: write dx,dy in {plain} of the drawing", plain) if chosen.shift else None
     if whole_page:
-        unit = unit_of(facts, "", said, path.name)
         sheet = page_sheet("0", source, facts, space, unit, off)
     else:
-        unit = unit_of(facts, space.name, said, path.name)
         sheet = _sheet(path, source, chosen, facts, space, unit, off, title, margins)
     if shift is not None:
         dx, dy = shift

@@ -155,3 +155,21 @@ def test_fonts_that_stand_in_are_told(skalto_quick: Run, tmp_path: Path) -> None
 
     done = skalto_quick("export", dxf(tmp_path / "a.dxf", draw), "--out", tmp_path / "a.pdf", "--paper", "A4")
     assert "info: font brush.ttf is drawn by Liberation Sans (1 texts)." in done.stdout
+
+
+@pytest.mark.parametrize(
+    ("units", "region", "width"),
+    [(1, "0,0,8.5,11", 8.5 * 25.4), (4, "0,0,85,110", 85.0), (1, "0mm,0mm,100mm,5in", 100.0)],
+)
+def test_plain_numbers_are_in_the_drawing_s_own_inches(
+    units: int, region: str, width: float, skalto_quick: Run, tmp_path: Path
+) -> None:
+    def draw(document: Any, layout: Any) -> None:
+        layout.add_lwpolyline([(0, 0), (200, 0), (200, 150), (0, 150)], close=True)
+        layout.add_line((0, 0), (200, 150))
+
+    path = dxf(tmp_path / "a.dxf", draw, units=units)
+    done = skalto_quick("export", path, "--out", tmp_path / "a.pdf", "--paper", "A2", f"--region={region}")
+    assert done.returncode == 0, done.stderr
+    found = {r.kind: r.model_mm for r in check_pdf((tmp_path / "a.pdf").read_bytes()).pages[0].views[0].readings}
+    assert found["width"] == pytest.approx(width, abs=1e-6)

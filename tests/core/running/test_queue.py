@@ -153,3 +153,19 @@ def test_nothing_runs_on_after_the_queue_closes(queue: Queue) -> None:
     closer.start()
     closer.join(10)
     assert not closer.is_alive()
+
+
+@task(Asked, "reading")
+def reading_task(asked: Asked, blobs: str, report: Callable[[float, str], None]) -> None:
+    good(asked.text, report)
+
+
+def test_a_file_that_was_just_added_goes_before_what_waits(tmp_path: Path) -> None:
+    made = Queue(tmp_path)
+    for number in range(5):
+        made.submit(good_task, Asked(under=f"look/{number}"))
+    made.submit(reading_task, Asked(under="read/one"))
+    taken = [made.huey.dequeue().args[0] for _ in range(6)]
+    assert taken[0] == "read/one"
+    assert sorted(taken[1:]) == [f"look/{number}" for number in range(5)]
+    made.close()
