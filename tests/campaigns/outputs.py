@@ -101,7 +101,7 @@ def write_by_command(out: Path) -> None:
         def run(numbered: tuple[int, Case]) -> None:
             number, (source, suffix, options) = numbered
             target = f"{number:02d} {Path(source).stem}{suffix}"
-            command = [str(Path(sys.executable).parent / "skalto"), "export", source, "--out", target, *options]
+            command = [str(Path(sys.executable).parent / "skalto"), "export", source, "--out", target, "--overwrite", *options]
             ran = subprocess.run(command, cwd=folder, capture_output=True, text=True, check=False, env=_SETTLED)
             (out / f"{target}.txt").write_text(f"{ran.returncode}\n{ran.stdout}{ran.stderr}")
             if (folder / target).exists():

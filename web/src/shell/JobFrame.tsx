@@ -81,6 +81,7 @@ function OpenJob({ job, stops }: { job: Job; stops: readonly Stop[] }) {
   const { data: pens } = usePenFacts();
   const { data: trade } = useTrade();
   const [palette, setPalette] = useState(false);
+  const [folded, setFolded] = useState(false);
   useLetters(setPalette);
   const guide = useGuide(useHere(stops)?.guide ?? "");
   const recipe = useEditing((state) => state.shown);
@@ -96,11 +97,12 @@ function OpenJob({ job, stops }: { job: Job; stops: readonly Stop[] }) {
       run: () => void navigate(`/jobs/${job.id}/${stop.path}${stop.onSheet ? at : ""}`),
     })),
     { id: "save", title: texts.saveTheJobWithIts, run: save },
+    { id: "fold", title: folded ? texts.showStripAndTicket : texts.foldStripAndTicket, key: "Z", run: () => setFolded(!folded) },
     { id: "jobs", title: texts.goToAllJobs, key: "J", run: () => void navigate("/") },
     ...(trade?.signed_in ? [{ id: "sign-out", title: texts.signOut, run: () => void signOut() }] : []),
   ]);
   return (
-    <div className="frame">
+    <div className={folded ? "frame folded" : "frame"}>
       <header className="bar">
         <Link to="/" className="home" aria-label={texts.allJobs}>
           <img src="/mark.svg" alt="" width={22} height={22} />
@@ -136,6 +138,11 @@ function OpenJob({ job, stops }: { job: Job; stops: readonly Stop[] }) {
       </header>
       <Rail stops={stops} job={job} sheet={sheet} />
       <main className="stage">
+        {folded && (
+          <Button className="fold-back" onClick={() => setFolded(false)}>
+            {texts.showStripAndTicket} <kbd>Z</kbd>
+          </Button>
+        )}
         <Suspense fallback={<Spin />}>
           <Outlet context={job} />
         </Suspense>

@@ -28,3 +28,5 @@ export const guide = "Guide";
 export const thisJobCannotBeOpened = "This job cannot be opened";
 export const openingTheJob = "Opening the job";
 export const goTo = (name: string) => `Go to ${name}`;
+export const foldStripAndTicket = "Give the sheet the whole window";
+export const showStripAndTicket = "Show sheets and ticket";
