@@ -28,7 +28,9 @@ def main() -> None:
         BRepTools.Write_s(compound([block(30, 20, 10), pin]), str(parts))
         drawn = Path(folder) / "drawn.pdf"
         calls: list[list[str | Path]] = [["export", model, "--3d", "field", "--out", sheet], ["u3d", "--inspect", sheet]]
-        calls += [["export", own, "--view", "front,iso", "--force", "--overwrite", "--out", drawn] for own in (splines, parts, model)]
+        calls += [
+            ["export", own, "--view", "front,iso", "--force", "--overwrite", "--out", drawn] for own in (splines, parts, model)
+        ]
         for words in calls:
             subprocess.run([SKALTO, *words], check=True, stdout=subprocess.DEVNULL)
 

@@ -16,6 +16,28 @@ function JobRow({ job, forget }: { job: Job; forget: () => void }) {
   const { sources = [], sheets = [] } = job.document;
   const { data: trade } = useTrade();
   const first = sheets[0];
+  const away = (
+    <Popconfirm title={texts.deleteWithAllItsSheets(job.document.name)} okText={texts.deleteWord} onConfirm={forget}>
+      <Button type="text" aria-label={texts.deleteWord2(job.document.name)}>
+        {texts.deleteWord}
+      </Button>
+    </Popconfirm>
+  );
+  // one that cannot be read says why; the others are as they were
+  if (job.problem)
+    return (
+      <li className="job broken">
+        <div>
+          <span className="number">{job.number}</span>
+          <span />
+          <span className="what">
+            <strong>{job.document.name}</strong>
+            <span role="alert">{job.problem}</span>
+          </span>
+        </div>
+        {away}
+      </li>
+    );
   return (
     <li className="job">
       <Link to={`/jobs/${job.id}/${sheets.length ? `sheets/${sheets[0]?.id}` : "source"}`}>
@@ -36,11 +58,7 @@ function JobRow({ job, forget }: { job: Job; forget: () => void }) {
           {many(sheets.length, "sheet")} {texts.changed} {when.format(new Date(job.changed))}
         </span>
       </Link>
-      <Popconfirm title={texts.deleteWithAllItsSheets(job.document.name)} okText={texts.deleteWord} onConfirm={forget}>
-        <Button type="text" aria-label={texts.deleteWord2(job.document.name)}>
-          {texts.deleteWord}
-        </Button>
-      </Popconfirm>
+      {away}
     </li>
   );
 }
@@ -75,13 +93,34 @@ export function JobsPage() {
       void message.error(said(problem as Error));
     }
   };
+  /** Files that are dropped anywhere: a saved job is opened, of anything else a job is made. */
+  const take = async (files: File[]) => {
+    const [first] = files;
+    if (!first) return;
+    if (files.length === 1 && first.name.toLowerCase().endsWith(".zip")) return open(first);
+    try {
+      const job = settled<Job>(await api.POST("/api/jobs", { body: { name: first.name.replace(/\.[^.]+$/, "").slice(0, 120) || first.name } }));
+      for (const file of files) await send(`/api/jobs/${job.id}/incoming?${new URLSearchParams({ name: file.name })}`, file);
+      await navigate(`/jobs/${job.id}/source`);
+    } catch (problem) {
+      void message.error(said(problem as Error));
+    }
+    await client.invalidateQueries({ queryKey: ["jobs"] });
+  };
   const forget = async (job: Job) => {
     await api.DELETE("/api/jobs/{job_id}", { params: { path: { job_id: job.id } } });
     await client.invalidateQueries({ queryKey: ["jobs"] });
   };
 
   return (
-    <div className="jobs-page">
+    <div
+      className="jobs-page"
+      onDragOver={(event) => event.preventDefault()}
+      onDrop={(event) => {
+        event.preventDefault();
+        void take([...event.dataTransfer.files]);
+      }}
+    >
       <header>
         <img src="/mark.svg" alt="" width={34} height={34} />
         <div>

@@ -1,5 +1,5 @@
 import { App, Button, Spin } from "antd";
-import { Suspense, useState, type ReactNode } from "react";
+import { Suspense, useState, type DragEvent, type ReactNode } from "react";
 import { createPortal } from "react-dom";
 import { Link, Outlet, useLocation, useNavigate, useOutletContext, useParams } from "react-router";
 import { create } from "zustand";
@@ -7,7 +7,7 @@ import { useChanging } from "../api/change";
 import { Refusal, said, signOut, type Job } from "../api/client";
 import { useNews } from "../api/news";
 import { usePenFacts } from "../api/pens";
-import { useEdit, useJob, useTrade, useUndo } from "../api/queries";
+import { useBringIn, useEdit, useJob, useTrade, useUndo } from "../api/queries";
 import { useEditing } from "../recipes/editing";
 import { useGuide } from "../guide/useGuide";
 import { TypedField } from "../ticket/TypedField";
@@ -83,6 +83,14 @@ function OpenJob({ job, stops }: { job: Job; stops: readonly Stop[] }) {
   const [palette, setPalette] = useState(false);
   const [folded, setFolded] = useState(false);
   useLetters(setPalette);
+  const bringIn = useBringIn(job.id);
+  const { message } = App.useApp();
+  // a file that is dropped anywhere becomes a source of the job; where a stop takes it itself, that is as it was
+  const drop = (event: DragEvent<HTMLElement>) => {
+    if (event.defaultPrevented) return;
+    event.preventDefault();
+    for (const file of event.dataTransfer.files) bringIn.mutate(file, { onSuccess: () => void message.success(texts.isReadAndJoinsTheSources(file.name)) });
+  };
   const guide = useGuide(useHere(stops)?.guide ?? "");
   const recipe = useEditing((state) => state.shown);
   const at = sheet ? `/${sheet}` : "";
@@ -137,7 +145,7 @@ function OpenJob({ job, stops }: { job: Job; stops: readonly Stop[] }) {
         <span ref={holdSlot} />
       </header>
       <Rail stops={stops} job={job} sheet={sheet} />
-      <main className="stage">
+      <main className="stage" onDragOver={(event) => event.preventDefault()} onDrop={drop}>
         {folded && (
           <Button className="fold-back" onClick={() => setFolded(false)}>
             {texts.showStripAndTicket} <kbd>Z</kbd>

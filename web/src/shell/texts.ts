@@ -30,3 +30,4 @@ export const openingTheJob = "Opening the job";
 export const goTo = (name: string) => `Go to ${name}`;
 export const foldStripAndTicket = "Give the sheet the whole window";
 export const showStripAndTicket = "Show sheets and ticket";
+export const isReadAndJoinsTheSources = (name: string) => `${name} is being read, and joins the sources.`;
