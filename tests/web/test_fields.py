@@ -159,11 +159,11 @@ def _proof_goes(page: Page, running: Running, flat_plate: Path) -> None:
     page.goto(f"/jobs/{job}/proof/{sheet}")
     page.get_by_role("button", name="Make the proof").first.click()
     expect(page.get_by_role("button", name="Download the PDF").first).to_be_visible(timeout=SLOW)
-    address = page.evaluate(
-        "() => performance.getEntriesByType('resource').map(e => e.name).find(n => n.includes('proof.pdf'))"
-    )
+    key = running.client.get(f"/api/jobs/{job}/sheets/{sheet}/proof").json()["key"]
+    there = f"/api/jobs/{job}/sheets/{sheet}/proof.pdf"
+    assert running.client.get(there, params={"key": key}).status_code == 200
     running.client.put("/api/recipes", json=kept | {"colour": "black"})
     expect(page.get_by_text("No proof of this sheet as it is now")).to_be_visible(timeout=SLOW)
     expect(page.get_by_role("button", name="Download the PDF")).to_have_count(0)
-    answer = running.client.get(address.split(running.address)[1])
+    answer = running.client.get(there, params={"key": key})
     assert (answer.status_code, "changed since this proof" in answer.json()["detail"]) == (409, True)
