@@ -57,7 +57,6 @@ def work(wanted: Wanted) -> None:
     """
     stopped = threading.Event()
     _hear(stopped)
-    os.umask(0o077)
     sweep()
     queue = Queue(wanted.data, wanted.redis, preload=LOADED, blobs=wanted.blobs, limits=wanted.limits, lost=wanted.lost)
     if wanted.name:

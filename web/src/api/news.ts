@@ -55,12 +55,10 @@ async function askAgain(client: QueryClient) {
 /** What hangs on recipes, the cutter, formats, templates and release rules. */
 const BY_SETTINGS = new Set<unknown>([
   "recipes",
-  "recipe",
   "cutter",
   "cutter-run",
   "plate",
   "proof",
-  "whole",
   "own-formats",
   "templates",
   "release-rules",

@@ -22,7 +22,7 @@ export function useKeepRecipe() {
   const client = useQueryClient();
   return useMutation({
     mutationFn: async (recipe: Recipe) => settled<Recipe>(await api.PUT("/api/recipes", { body: recipe })),
-    onSuccess: () => client.invalidateQueries({ predicate: ({ queryKey }) => ["recipes", "proof", "whole"].includes(String(queryKey[0])) }),
+    onSuccess: () => client.invalidateQueries({ predicate: ({ queryKey }) => ["recipes", "proof"].includes(String(queryKey[0])) }),
     onError: useTell(),
   });
 }
@@ -31,7 +31,7 @@ export function useDropRecipe() {
   const client = useQueryClient();
   return useMutation({
     mutationFn: async (recipe: string) => settled(await api.DELETE("/api/recipes/{recipe}", { params: { path: { recipe } } })),
-    onSuccess: () => client.invalidateQueries({ predicate: ({ queryKey }) => ["recipes", "proof", "whole"].includes(String(queryKey[0])) }),
+    onSuccess: () => client.invalidateQueries({ predicate: ({ queryKey }) => ["recipes", "proof"].includes(String(queryKey[0])) }),
     onError: useTell(),
   });
 }
