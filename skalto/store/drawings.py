@@ -19,7 +19,7 @@ Lister = Callable[[JobDocument, str], Sequence[tuple[str, str, str]]]
 
 _LATEST = """
 SELECT d.job_id, j.number, d.sheet, d.content, d.document, s.state, p.made, p.content, i.id, i.ended, i.purpose, i.revision,
-       t.content
+       t.content, f.release, f.ended, f.path, f.about
 FROM drawing AS d
 JOIN job AS j ON j.id = d.job_id
 LEFT JOIN (SELECT job, subject, state, MAX(id) FROM statechange GROUP BY job, subject) AS s
@@ -30,6 +30,10 @@ LEFT JOIN (SELECT t.job, t.sheet, t.content, t.issue_id, MAX(t.id) FROM issuedsh
            JOIN issue AS i ON i.id = t.issue_id AND i.state = 'done' GROUP BY t.job, t.sheet) AS t
   ON t.job = d.job_id AND t.sheet = d.sheet
 LEFT JOIN issue AS i ON i.id = t.issue_id
+LEFT JOIN (SELECT r.job AS job, f.subject, f.path, f.about, f.state, r.id AS release, r.ended AS ended, MAX(f.id)
+           FROM releasefile AS f JOIN release AS r ON r.id = f.release_id AND r.state = 'done'
+           WHERE f.state IN ('made', 'kept') AND f.subject LIKE 'sheet:%' GROUP BY r.job, f.subject) AS f
+  ON f.job = d.job_id AND f.subject = 'sheet:' || d.sheet
 ORDER BY j.number, d.id
 """
 """SQLite takes the other columns of a group from the row that has its greatest."""
@@ -69,13 +73,16 @@ _read: dict[tuple[Any, ...], DrawingRow] = {}
 
 
 def _row(told: tuple[Any, ...]) -> DrawingRow:
-    job, number, sheet, content, said, state, made, proofed, issue, ended, purpose, revision, issued = told
+    job, number, sheet, content, said, state, made, proofed, issue, ended, purpose, revision, issued, *released = told
+    release, released_at, file, file_about = released
     about = orjson.loads(said)
     return DrawingRow.model_validate({
         "job": job, "job_number": number, "job_name": about["job_name"], "sheet": sheet, "about": about["about"],
         "state": state or "in work", "proofed": _moment(made), "changed_since_proof": _since(content, proofed),
         "issue": issue, "issued": _moment(ended), "purpose": purpose or "", "issued_revision": revision or "",
         "changed_since_issue": _since(content, issued),
+        "release": release, "released": _moment(released_at), "released_file": file or "",
+        "released_revision": orjson.loads(file_about).get("revision", "") if file_about else "",
     })  # fmt: skip
 
 

@@ -233,7 +233,8 @@ class Release(_Table):
 
 class ReleaseFile(_Table):
     """A file of a release: its *path* in the outbox, its *work* (JSON), *state* waiting, working, made, kept, failed or
-    cancelled; the higher its *priority* the sooner; *log* says what became of it, a line each time."""
+    cancelled; the higher its *priority* the sooner; *log* says what became of it, a line each time; *subject* is what it is
+    of, a kind and an id (``sheet:…``)."""
 
     id: Any = AutoField()
     release: Any = ForeignKeyField(Release, backref="files", on_delete="CASCADE")
@@ -250,6 +251,7 @@ class ReleaseFile(_Table):
     about: Any = TextField()
     began: Any = DateTimeField(null=True)
     ended: Any = DateTimeField(null=True)
+    subject: Any = CharField(default="", index=True)
 
     class Meta:
         indexes = ((("release", "state"), False),)

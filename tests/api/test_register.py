@@ -9,7 +9,7 @@ from typing import Any
 
 import pytest
 
-from skalto.demo.solids import block, cut, cylinder, fuse, moved
+from skalto.demo.solids import block, cut, cylinder, fuse, mirrored, moved
 from tests.api.test_api import bring_in, new_job, wait_for
 from tests.api.test_cutting import refused
 from tests.api.test_issues import edit
@@ -104,3 +104,37 @@ def test_the_table_goes_out_is_changed_and_comes_in(running: Running, held: tupl
     client.post(f"/api/jobs/{job}/undo")
     assert rows(running, job)["Lump"]["material"] == ""
     refused(client.post(f"/api/jobs/{job}/parts.csv", json={"text": "part,Coat\nSide,perhaps\n"}), "neither yes nor no")
+
+
+def test_opposite_hands_are_drawn_once_and_numbers_come_out_of_names(running: Running, tmp_path: Path) -> None:
+    client = running.client
+    body = cut(fuse(block(40, 30, 4), moved(block(4, 30, 20), (18, 0, 0))), cylinder(5, 20, (-10, 8, -5)))
+    parts = {"EB-0001 Ear": body, "EB-0002 Ear": moved(mirrored(body), (0, 100, 0))}
+    job = new_job(running, "Hands")
+    bring_in(running, job, write_assembly(parts, tmp_path / "hands.step", "Ears"))
+    rows(running, job)
+    found = client.post(f"/api/jobs/{job}/numbers-in-names", json={"pattern": "EB-####"}).json()["parts"]
+    assert found["EB-0002 Ear"] == {"number": "EB-0002", "name": "Ear"}
+    taken = client.post(f"/api/jobs/{job}/numbers", json={"pattern": "EB-####"}).json()
+    assert taken["parts"] == 2
+    again = client.post(f"/api/jobs/{job}/numbers", json={"pattern": "EB-####"}).json()
+    assert again["parts"] == 0, "what has a number keeps it"
+    assert client.post(f"/api/jobs/{job}/numbers", json={"pattern": "EB"}).status_code == 422
+    client.post(f"/api/jobs/{job}/marks", json={})
+    by_key = {row["key"]: row for row in client.get(f"/api/jobs/{job}/parts").json()["rows"]}
+    ear = by_key["EB-0002 Ear"]
+    assert (ear["number"], ear["name"], ear["opposite"]) == ("EB-0002", "Ear", "EB-0001 Ear")
+    wish = {"template": "part", "parts": ["EB-0001 Ear", "EB-0002 Ear"], "hands_once": True}
+    made = client.post(f"/api/jobs/{job}/part-sheets", json=wish).json()
+    assert len(made["new"]) == 1
+    other, first = ear["mark"], by_key["EB-0001 Ear"]["mark"]
+    assert made["left"] == [f"{other} is the opposite hand of {first}, and drawn with it."]
+    sheet = made["job"]["document"]["sheets"][-1]
+    assert sheet["title"]["title"] == f"Ear; {other} opposite hand"
+    # without that wish each has its own, and the first is made anew once both are wanted on it
+    each = client.post(f"/api/jobs/{job}/part-sheets", json={**wish, "hands_once": False}).json()
+    assert (len(each["new"]), len(each["anew"])) == (1, 0)
+    source = by_key["EB-0001 Ear"]["source"]
+    pictures = wait_for(lambda: client.get(f"/api/sources/{source}/part-pictures").json()["pictures"])
+    assert set(pictures) == {row["component"] for row in by_key.values() if row["kind"] != "assembly"}
+    assert all(path.startswith("M") for path in pictures.values())

@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 import ezdxf
+import pypdfium2 as pdfium
 import pytest
 
 from skalto.core.checks.report import check_pdf
@@ -231,12 +232,21 @@ def test_a_property_says_whether_a_file_is_made(running: Running, held: int) -> 
     client.post(f"/api/jobs/{held}/undo")
 
 
+def _status(running: Running, job: int, sheet: str) -> tuple[str, bool]:
+    """What the title block says of a sheet's status, and whether it is typed."""
+    found = running.client.get(f"/api/jobs/{job}/sheets/{sheet}/writing").json()
+    cell = next(own for own in found["cells"] if own["key"] == "status")
+    return cell["value"], cell["typed"]
+
+
 def test_what_is_released_is_locked_until_its_next_revision(running: Running, held: int) -> None:
     client = running.client
     document = client.get(f"/api/jobs/{held}").json()["document"]
     sheet = next(own for own in document["sheets"] if own["name"] == "P001 Shaft")
     subjects = [f"sheet:{sheet['id']}", "part:Shaft"]
+    assert _status(running, held, sheet["id"]) == ("", True)
     client.post(f"/api/jobs/{held}/states", json={"subjects": subjects, "state": "in review", "note": "look at the shoulder"})
+    assert _status(running, held, sheet["id"]) == ("in review", False)
     answer = client.post(f"/api/jobs/{held}/states", json={"subjects": subjects, "state": "released", "rules": "house"})
     release = ended(running, answer.json()["release"]["id"])
     assert (release["state"], sorted(_files(running, release["id"]))) == (
@@ -244,6 +254,15 @@ def test_what_is_released_is_locked_until_its_next_revision(running: Running, he
     )  # fmt: skip
     line = next(f["about"] for path, f in _files(running, release["id"]).items() if path.endswith(".pdf"))
     assert (line["revision"], line["state"]) == ("A", "released")
+    # the title block of the released file says so, and the register of drawings knows which file it is
+    pages = pdfium.PdfDocument((Path(release["outbox"]) / "drawings/P001_Shaft_A.pdf").read_bytes())
+    assert "released" in pages[0].get_textpage().get_text_range()
+    assert "in review" not in pages[0].get_textpage().get_text_range()
+    listed = client.get("/api/drawing-register", params={"job": held}).json()["rows"]
+    row = next(own for own in listed if own["sheet"] == sheet["id"])
+    assert (row["release"], row["released_file"], row["released_revision"]) == (release["id"], "drawings/P001_Shaft_A.pdf", "A")
+    table = client.get("/api/drawing-register.csv", params={"job": held, "text": "P001_Shaft_A"}).text
+    assert next(iter(csv.DictReader(io.StringIO(table))))["released file"] == "drawings/P001_Shaft_A.pdf"
     change = {"kind": "change_sheet", "sheet": sheet["id"], "fields": {"scale": "1:10"}}
     refused(client.post(f"/api/jobs/{held}/edits", json=change), "P001 Shaft is released at revision A and locked")
     part = {"kind": "set_parts", "parts": {"Shaft": {"material": "C45"}}}
@@ -254,6 +273,7 @@ def test_what_is_released_is_locked_until_its_next_revision(running: Running, he
     refused(client.post(f"/api/jobs/{held}/states", json=back), "begin its next revision")
     after = client.post(f"/api/jobs/{held}/revisions", json={"subjects": subjects, "note": "a longer shaft"}).json()
     revised = next(own for own in after["document"]["sheets"] if own["id"] == sheet["id"])
+    assert _status(running, held, sheet["id"]) == ("in work", False)
     assert (revised["title"]["revision"], after["document"]["parts"]["Shaft"]["revision"]) == ("B", "B")
     assert client.post(f"/api/jobs/{held}/edits", json=part).status_code == 200
     log = client.get(f"/api/jobs/{held}/states/log").json()

@@ -14,7 +14,7 @@ from skalto.api.using import use
 from skalto.core.packs import safe
 from skalto.core.release.marks import Numbering
 from skalto.core.release.register import PartRow
-from skalto.core.typed import Text, Words
+from skalto.core.typed import Line, Text, Words
 from skalto.jobs.queue import WorkState
 from skalto.services.use_cases.register import PartsRegister
 from skalto.store import jobs as store
@@ -62,6 +62,18 @@ class PartsTable(BaseModel):
     text: Words = Field(max_length=5_000_000)
 
 
+class NumberPattern(BaseModel):
+    """How numbers look that stand in the names of parts: # is a digit, @ a letter."""
+
+    pattern: Line = Field(min_length=1, max_length=40)
+
+
+class NumbersInNames(BaseModel):
+    """What a pattern finds: number and what is left of the name, by the keys of parts."""
+
+    parts: dict[str, dict[str, str]]
+
+
 class TableTaken(BaseModel):
     """The job, and of how many parts the table said something."""
 
@@ -90,6 +102,19 @@ def parts_register(job_id: int, parts: Here) -> RegisterRows:
 def preview_numbering(job_id: int, answer: NumberingAnswer, parts: Here) -> NumberingView:
     """What numbering the parts would come to, with what is answered; nothing is changed."""
     return _view(parts.numbering(job_id, answer.keep, answer.renew))
+
+
+@router.post("/jobs/{job_id}/numbers-in-names")
+def numbers_in_names(job_id: int, asked: NumberPattern, parts: Here) -> NumbersInNames:
+    """The numbers that stand in the names of parts; nothing is changed."""
+    return NumbersInNames(parts=parts.numbers_in_names(job_id, asked.pattern))
+
+
+@router.post("/jobs/{job_id}/numbers")
+def take_numbers(job_id: int, asked: NumberPattern, parts: Here) -> TableTaken:
+    """Take the numbers out of the names of parts."""
+    job, count = parts.take_numbers(job_id, asked.pattern)
+    return TableTaken(job=_job(job), parts=count)
 
 
 @router.post("/jobs/{job_id}/marks")

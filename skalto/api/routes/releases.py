@@ -37,10 +37,12 @@ class TemplateName(BaseModel):
 
 
 class SheetsWish(BaseModel):
-    """For which parts, by their keys, sheets are made, after which template."""
+    """For which parts, by their keys, sheets are made, after which template; with *hands_once* a part and its opposite hand
+    have one."""
 
     template: Text
     parts: tuple[Text, ...] = Field(min_length=1, max_length=5000)
+    hands_once: bool = False
 
 
 class SheetsMade(BaseModel):
@@ -74,12 +76,14 @@ class PreviewFile(BaseModel):
 
 class ReleasePreview(BaseModel):
     """What a release would make: files by their paths, what stands against it, what holds it until it is accepted, what its
-    sender should know; *work* while the models are still looked at, which says what kind their parts are."""
+    sender should know; whether parts want marks; *work* while the models are still looked at, which says what kind their
+    parts are."""
 
     files: tuple[PreviewFile, ...]
     against: tuple[str, ...]
     held: tuple[str, ...]
     notices: tuple[str, ...]
+    marks_wanted: bool = False
     work: WorkState | None = None
 
 
@@ -200,7 +204,7 @@ def remove_template(template: Text) -> None:
 @router.post("/jobs/{job_id}/part-sheets")
 def make_part_sheets(job_id: int, wish: SheetsWish, templates: OfTemplates) -> SheetsMade:
     """Make a sheet for each of some parts, in one step."""
-    made = templates.make(job_id, wish.template, wish.parts)
+    made = templates.make(job_id, wish.template, wish.parts, wish.hands_once)
     return SheetsMade(job=_job(made.job), new=made.new, anew=made.anew, left=made.left)
 
 
@@ -250,7 +254,12 @@ def preview_release(job_id: int, asked: WishedRelease, releasing: Here) -> Relea
         for own in sorted(found.plan.files, key=lambda own: own.path)
     )
     return ReleasePreview(
-        files=files, against=found.plan.against, held=found.plan.held, notices=found.plan.notices, work=found.work
+        files=files,
+        against=found.plan.against,
+        held=found.plan.held,
+        notices=found.plan.notices,
+        marks_wanted=found.plan.marks_wanted,
+        work=found.work,
     )
 
 

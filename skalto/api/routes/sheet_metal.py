@@ -65,6 +65,14 @@ class PartEdges(BaseModel):
     work: WorkState | None = None
 
 
+class PartPictures(BaseModel):
+    """Small pictures of the parts of a model, paths of SVG in a box of 56 × 40, y down, by the component; None until they are
+    drawn."""
+
+    pictures: dict[str, str] | None = None
+    work: WorkState | None = None
+
+
 class PatternStrip(BaseModel):
     """A flat or a bend of a pattern as a fold takes it: its *areas*, each of an outline and its holes; the strip that it hangs
     on, -1 for none; where it begins, along its line and across it; of a bend by how many mm it turns one radian, 0 for a flat,
@@ -131,6 +139,13 @@ def sheet_parts(source: Text, metal: Here) -> SheetParts:
     """The parts of a model, each with what it is to whoever bends and cuts."""
     look = metal.parts(source)
     return SheetParts.model_validate({"parts": _plain(look), "work": look.work})
+
+
+@router.get("/sources/{source}/part-pictures")
+def part_pictures(source: Text, metal: Here) -> PartPictures:
+    """A small picture of each part of a model, by the first component that is it."""
+    look = metal.pictures(source)
+    return PartPictures.model_validate({"pictures": _plain(look), "work": look.work})
 
 
 @router.get("/sources/{source}/part-edges")

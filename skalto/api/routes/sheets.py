@@ -38,6 +38,7 @@ from skalto.core.sources.models.parts import Item
 from skalto.core.typed import Text
 from skalto.services.use_cases.desk import Desk, SheetWriting
 from skalto.store import jobs as store
+from skalto.store.states import states_now
 
 router = APIRouter(prefix="/api", responses=PROBLEMS, tags=["sheets and views"])
 
@@ -73,13 +74,21 @@ def sheet_writing(job_id: int, sheet: Text, desk: Here) -> WritingView:
     """What is on a sheet beside its views' own lines, and what its maker should know."""
     found = desk.writing(job_id, sheet)
     spec = store.get_job(job_id).document.sheet(sheet)
+    # a state that somebody set is not typed over
+    known = (*COMPUTED, *(("status",) if f"sheet:{sheet}" in states_now(job_id) else ()))
     return WritingView(
         frame=found.frame,
         frame_box=spec.frame_box(),
         room=room_for_views(spec),
         views={placed.spec.id: _view(placed, found) for placed in found.page.views},
         cells=tuple(
-            CellView(key=c.key, label=c.label, box=c.box, value=c.value, typed=c.key not in COMPUTED)
+            CellView(
+                key=c.key,
+                label=c.label,
+                box=c.box,
+                value=c.value,
+                typed=c.key not in known,
+            )
             for c in found.written.cells
         ),
         balloons=tuple(BalloonView(item=b.item, place=b.place, target=b.target) for b in found.written.balloons),

@@ -105,7 +105,8 @@ TEMPLATES = {FrameStyle.ISO: ISO, FrameStyle.ASME: ASME}
 
 @dataclass(frozen=True)
 class TitleContext:
-    """What a sheet's title block is filled from beside the sheet: the job's own fields, and which sheet of how many it is."""
+    """What a sheet's title block is filled from beside the sheet: the job's own fields, which sheet of how many it is, and the
+    *state* that somebody brought it into, '' where nobody did."""
 
     job: Mapping[str, str] = field(default_factory=dict)
     job_name: str = ""
@@ -115,6 +116,7 @@ class TitleContext:
     today: date = date(2000, 1, 1)
     materials: tuple[str, ...] = ()
     mass: float | None = None
+    state: str = ""
 
 
 def main_scale(sheet: SheetSpec) -> Scale | None:
@@ -149,8 +151,17 @@ def field_values(sheet: SheetSpec, context: TitleContext) -> dict[str, str]:
         "format": sheet.format,
         "projection": sheet.arrangement.value if sheet.arrangement in Arrangement else "",
     }
+    if context.state:
+        # what the register knows is what the sheet says, whatever was typed before
+        computed["status"] = context.state
     values = {key: sheet.title.get(key) or context.job.get(key, "") or automatic.get(key, "") for key in LABELS}
     return values | computed
+
+
+def shows_status(sheet: SheetSpec) -> bool:
+    """Whether a sheet's title block has a cell for its status."""
+    template = None if sheet.clean else TEMPLATES.get(sheet.frame)
+    return template is not None and any(cell.key == "status" for cell in template.cells)
 
 
 def missing_fields(values: Mapping[str, str]) -> list[str]:

@@ -32,14 +32,18 @@ _FLAT_SIZES = (
     Dimension(id="overall-height", kind=DimensionKind.HEIGHT, offset=12.0),
 )
 _FEW_HOLES = 3
+_TITLE = 120
+"""A title of more letters would not stand in its cell."""
 
 
 def part_sheet(
-    sheet_id: str, template: TemplateSheet, row: PartRow, tree: ModelTree, flat: PatternFacts | None, new_id: Callable[[], str]
-) -> SheetSpec:
+    sheet_id: str, template: TemplateSheet, row: PartRow, tree: ModelTree, flat: PatternFacts | None, new_id: Callable[[], str],
+    hands: Sequence[str] = (),
+) -> SheetSpec:  # fmt: skip
     """The sheet of a part: only that part, seen along the template's directions in the part's own axes.
 
-    :param flat: what is known of its flat pattern, None where it has none.
+    :param flat: what is known of its flat pattern, None where it has none. :param hands: marks or names of its opposite hands,
+        which the title says are drawn with it.
     :raises InputError: when nothing of it is there, or when it fits at no preferred scale.
     """
     component = next((own for own in tree.walk() if own.path == row.component), None)
@@ -79,7 +83,9 @@ def part_sheet(
     if shows_flat and flat is not None:
         views.append(_flat_view(ids[-1], row, flat, places[-1], scale, corners, template.overall))
     title = sheet.title | {
-        key: text for key, text in (("title", row.name), ("number", row.number or row.mark), ("revision", row.revision)) if text
+        key: text
+        for key, text in (("title", _titled(row, hands)), ("number", row.number or row.mark), ("revision", row.revision))
+        if text
     }
     made = sheet.model_copy(
         update={"id": sheet_id, "name": " ".join(text for text in (row.mark, row.name) if text)[:80], "views": tuple(views),
@@ -93,6 +99,11 @@ def part_sheet(
         laid=laid_name(made),
     )
     return made.model_copy(update={"made_for": origin})
+
+
+def _titled(row: PartRow, hands: Sequence[str]) -> str:
+    said = f"{row.name}; {', '.join(hands)} opposite hand" if hands else row.name
+    return said if len(said) <= _TITLE else row.name
 
 
 def laid_name(sheet: SheetSpec) -> str:

@@ -13,13 +13,16 @@ from skalto.core.release.states import State
 from skalto.core.sheets.listed import ListedDrawing
 from skalto.core.spreadsheets import csv_of, natural
 
-SortedBy = Literal["job", "name", "mark", "number", "title", "revision", "format", "scale", "state", "proofed", "issued"]
-Standing = Literal["", "never proofed", "changed since proof", "never issued", "changed since issue"]
+SortedBy = Literal[
+    "job", "name", "mark", "number", "title", "revision", "format", "scale", "state", "proofed", "issued", "released"
+]
+Standing = Literal["", "never proofed", "changed since proof", "never issued", "changed since issue", "never released"]
 
 
 class DrawingRow(BaseModel):
     """A sheet of a job: what it says of itself, its *state*, when it was last proofed and issued, by which *issue* and what
-    for, and whether it has changed since, None where that is not known."""
+    for, and whether it has changed since, None where that is not known; the last *release* that it was in, which file of the
+    outbox it became, at which revision."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -36,6 +39,10 @@ class DrawingRow(BaseModel):
     purpose: str = ""
     issued_revision: str = ""
     changed_since_issue: bool | None = None
+    release: int | None = None
+    released: datetime | None = None
+    released_file: str = ""
+    released_revision: str = ""
 
 
 class DrawingsWanted(BaseModel):
@@ -58,6 +65,7 @@ _STANDING: dict[str, Callable[[DrawingRow], bool]] = {
     "changed since proof": lambda row: bool(row.changed_since_proof),
     "never issued": lambda row: row.issued is None,
     "changed since issue": lambda row: bool(row.changed_since_issue),
+    "never released": lambda row: row.release is None,
 }
 
 
@@ -65,7 +73,7 @@ def _shown(row: DrawingRow) -> str:
     about = row.about
     told = (
         row.job_number, row.job_name, about.name, about.mark, about.number, about.title, about.revision, about.format,
-        about.scale, row.state, row.purpose,
+        about.scale, row.state, row.purpose, row.released_file,
     )  # fmt: skip
     return " ".join(told).casefold()
 
@@ -85,7 +93,7 @@ def found(rows: Iterable[DrawingRow], wanted: DrawingsWanted) -> list[DrawingRow
     if wanted.by == "job":
         # the sheets of a job stay in their order
         return sorted(kept, key=lambda row: row.job_number, reverse=wanted.down)
-    if wanted.by in ("proofed", "issued"):
+    if wanted.by in ("proofed", "issued", "released"):
         moments = {(row.job, row.sheet): getattr(row, wanted.by) for row in kept}
         dated = [row for row in kept if moments[row.job, row.sheet] is not None]
         dated.sort(key=lambda row: moments[row.job, row.sheet], reverse=wanted.down)
@@ -100,7 +108,8 @@ def found(rows: Iterable[DrawingRow], wanted: DrawingsWanted) -> list[DrawingRow
 
 COLUMNS = (
     "job number", "job", "sheet", "mark", "number", "title", "revision", "format", "scale", "state", "last proof",
-    "changed since proof", "last issue", "issued at", "purpose", "issued revision", "changed since issue",
+    "changed since proof", "last issue", "issued at", "purpose", "issued revision", "changed since issue", "released at",
+    "released revision", "released file",
 )  # fmt: skip
 _CELL = 32_000
 """So many letters a cell of a workbook holds, and some more (ECMA-376, from memory)."""
@@ -112,7 +121,7 @@ def _cells(row: DrawingRow) -> tuple[str | int | datetime | None, ...]:
     return (
         row.job_number, row.job_name, about.name, about.mark, about.number, about.title, about.revision, about.format,
         about.scale, row.state.value, row.proofed, _SAID[row.changed_since_proof], row.issue, row.issued, row.purpose,
-        row.issued_revision, _SAID[row.changed_since_issue],
+        row.issued_revision, _SAID[row.changed_since_issue], row.released, row.released_revision, row.released_file,
     )  # fmt: skip
 
 

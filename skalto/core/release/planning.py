@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from pydantic import BaseModel, ConfigDict
@@ -13,6 +13,8 @@ from skalto.core.plain import short_name
 from skalto.core.release.register import PartRow
 from skalto.core.release.rules import FileKind, FileRule, ReleaseRules
 from skalto.core.sheet_metal.flat_writing import FlatWriting
+
+GIVE_MARKS = "they have no marks yet, which would tell them apart: give marks in the parts register."
 
 
 @dataclass(frozen=True, eq=False)
@@ -46,6 +48,11 @@ class PlannedFile(BaseModel):
     content: str
 
 
+def subject_of(file: PlannedFile) -> str:
+    """What a file is of, as states call it: ``sheet:…``, ``part:…``, or a pack or the job."""
+    return f"{file.kind if file.kind in ('sheet', 'pack', 'job') else 'part'}:{file.subject}"
+
+
 @dataclass(frozen=True)
 class ReleasePlan:
     """The files of a release, in the order in which they are made; what stands *against* it; what holds it until somebody
@@ -55,6 +62,11 @@ class ReleasePlan:
     against: tuple[str, ...] = ()
     notices: tuple[str, ...] = field(default=())
     held: tuple[str, ...] = ()
+
+    @property
+    def marks_wanted(self) -> bool:
+        """Whether giving marks would help."""
+        return any(line.endswith(GIVE_MARKS) for line in self.against)
 
     def stops(self, accepted: bool) -> str:
         """Why it does not begin, '' where it does. :param accepted: whether what holds it is accepted."""
@@ -77,6 +89,7 @@ def planned(
     against: list[str] = []
     notices: list[str] = []
     held: list[str] = []
+    unmarked: set[str] = set()
     known = sorted({name for subject in subjects for name in subject.values})
     for rule in rules.files:
         against += _unknown(rule, known, recipes)
@@ -94,6 +107,8 @@ def planned(
             if flat and not subject.unfolds:
                 notices.append(f"{subject.called} has no flat pattern: none is written.")
                 continue
+            if "mark" in names_in(rule.name) and subject.row is not None and not subject.row.mark:
+                unmarked.add(subject.id)
             name, said = _named(rule, subject)
             notices += said
             folder = _folder(rule, subject)
@@ -111,7 +126,7 @@ def planned(
         against.append("These rules make no file of what is released: choose other rules, or other parts.")
     return ReleasePlan(
         tuple(files),
-        tuple(dict.fromkeys((*against, *_clashes(files)))),
+        tuple(dict.fromkeys((*against, *_clashes(files, unmarked)))),
         tuple(dict.fromkeys(notices)),
         tuple(dict.fromkeys(held)),
     )
@@ -142,7 +157,7 @@ def _unknown(rule: FileRule, known: Sequence[str], recipes: Mapping[str, str]) -
 
 def _named(rule: FileRule, subject: Subject) -> tuple[str, list[str]]:
     """A file's name without its ending, and what is to be known of it."""
-    text = filled(rule.name, subject.values)
+    text = filled(rule.name, once_marked(rule.name, subject.values))
     name = safe(text) if text else ""
     if not name or (name == "sheet" and text.strip() != "sheet"):
         name = safe(subject.called)
@@ -151,6 +166,21 @@ def _named(rule: FileRule, subject: Subject) -> tuple[str, list[str]]:
     if illegal:
         return name, [f"{subject.called}: file names cannot have {' '.join(illegal)}, so it is written {name}."]
     return name, []
+
+
+def once_marked(pattern: str, values: Mapping[str, str]) -> Mapping[str, str]:
+    """The values of a pattern with a mark in it, without the mark where a name or the sheet's begins with it: a part that its
+    modeller called “S002 side” is S002_side, not S002_S002 side."""
+    mark = values.get("mark", "").strip()
+    if not mark or "mark" not in names_in(pattern):
+        return values
+    changed = {}
+    for name in ("name", "sheet", "title", "description"):
+        said = values.get(name, "").strip()
+        rest = said[len(mark) :]
+        if said.casefold().startswith(mark.casefold()) and not rest[:1].isalnum():
+            changed[name] = rest.lstrip(" _-.,:;")
+    return {**values, **changed}
 
 
 def _folder(rule: FileRule, subject: Subject) -> str:
@@ -166,7 +196,8 @@ def _folder(rule: FileRule, subject: Subject) -> str:
     return found
 
 
-def _clashes(files: Sequence[PlannedFile]) -> list[str]:
+def _clashes(files: Sequence[PlannedFile], unmarked: Collection[str]) -> list[str]:
+    """Files that would have one path. :param unmarked: what has no mark yet, though its rule would name it by that."""
     taken: dict[str, list[PlannedFile]] = {}
     for file in files:
         taken.setdefault(file.path.casefold(), []).append(file)
@@ -174,5 +205,10 @@ def _clashes(files: Sequence[PlannedFile]) -> list[str]:
     for same in taken.values():
         if len(same) > 1:
             whose = " and ".join(dict.fromkeys(f"{own.called} ({own.file.value})" for own in same))
-            found.append(f"{same[0].path} would be written for {whose}: put more properties into the name, such as {{mark}}.")
+            way = (
+                GIVE_MARKS
+                if any(own.subject in unmarked for own in same)
+                else "put more properties into the name, such as {mark}."
+            )
+            found.append(f"{same[0].path} would be written for {whose}: {way}")
     return found

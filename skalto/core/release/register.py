@@ -54,7 +54,7 @@ class PartRow(BaseModel):
     """A distinct part or assembly: its *key* in the job (what is said of it is kept under that), where it is, and all that is
     known of it. *thickness* in mm, *mass* in g, None where they are not known; *size* its extents, mm, the longest first;
     *unfit* why what looks like sheet has no flat pattern, '' where it has one, looks like none, or somebody has said what it
-    is."""
+    is; *opposite* the key of the part before it that it is the opposite hand of."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -79,6 +79,7 @@ class PartRow(BaseModel):
     quantity: int
     identity: Identity
     unfit: str = ""
+    opposite: str = ""
 
     @property
     def keys(self) -> tuple[str, ...]:
@@ -118,6 +119,26 @@ def same_identity(one: Identity, other: Identity) -> bool:
     return bool(close.all() and abs(a[-1] - b[-1]) < SAME)
 
 
+def opposite_hands(one: Identity, other: Identity) -> bool:
+    """Whether one part is the other seen in a mirror, and no movement brings it onto that."""
+    if not one.fingerprint or not other.fingerprint or same_identity(one, other):
+        return False
+    turned = (*other.fingerprint[:-1], -other.fingerprint[-1])
+    return same_identity(one, other.model_copy(update={"fingerprint": turned}))
+
+
+def _with_hands(rows: Sequence[PartRow]) -> list[PartRow]:
+    """Rows that say of which earlier one they are the opposite hand."""
+    alike: dict[object, list[PartRow]] = {}
+    found = []
+    for row in rows:
+        near = alike.setdefault(likeness(row.identity), [])
+        hand = next((own.key for own in near if opposite_hands(own.identity, row.identity)), "")
+        near.append(row)
+        found.append(row.model_copy(update={"opposite": hand}) if hand else row)
+    return found
+
+
 def register(models: Sequence[ModelAtHand], said: Mapping[str, PartFacts], own: Sequence[OwnField] = ()) -> list[PartRow]:
     """The rows of some models, those of one model after the other: assemblies first, then made parts, then bought ones. A part
     that is in two models has one row.
@@ -142,7 +163,7 @@ def register(models: Sequence[ModelAtHand], said: Mapping[str, PartFacts], own: 
             if (row.source, row.key) != (known.source, known.key):
                 elsewhere = (*elsewhere, Elsewhere(source=row.source, component=row.component, key=row.key))
             rows[same] = known.model_copy(update={"quantity": known.quantity + row.quantity, "elsewhere": elsewhere})
-    return rows
+    return _with_hands(rows)
 
 
 @dataclass(frozen=True, eq=False)

@@ -4,7 +4,7 @@ command line."""
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, field
 from datetime import UTC, date, datetime
 
 from skalto.core.cutter.machine import Machine
@@ -42,12 +42,13 @@ def _of_their_own(sheets: Sequence[SheetSpec]) -> list[str]:
 @dataclass(frozen=True)
 class JobAtHand:
     """A job's document and number, wherever it is kept; one that was made for a single sheet is not *named* on it.
-    *machine* is the cutter that its plates are for."""
+    *machine* is the cutter that its plates are for, *states* what parts and sheets were brought into, by ``sheet:`` and id."""
 
     document: JobDocument
     number: str = ""
     named: bool = True
     machine: Machine | None = None
+    states: Mapping[str, str] = field(default_factory=dict)
 
     def fields(self, sheet: SheetSpec, place: int, sent: Planned = Planned()) -> dict[str, str]:
         """What may stand in braces in names and titles, of one sheet: the *place*th that is sent, from 1."""
@@ -70,7 +71,8 @@ class JobAtHand:
 
     def page(self, sheet: SheetSpec, recipe: Recipe, place: int = 1, sent: Planned = Planned()) -> PagePlan:
         """What a sheet's page is made from, as the job is now."""
-        context = ContextSpec.of(self.document, self.number, sheet.id, today(), self.machine)
+        state = self.states.get(f"sheet:{sheet.id}", "")
+        context = ContextSpec.of(self.document, self.number, sheet.id, today(), self.machine, state)
         title = self._title(sheet, sent)
         if not self.named:
             context = context.model_copy(update={"job_name": ""})

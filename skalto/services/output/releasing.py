@@ -10,6 +10,7 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict
 
+from skalto.core.annotation.title_block import shows_status
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
 from skalto.core.layout.annotations_3d import annotation_for, bare_sheet
@@ -131,8 +132,15 @@ class Releasable:
         values["revision"] = fields["revision"] or values["revision"]
         recipe = self._recipe(sheet.recipe)
         content = sheet_content(self.document, sheet, self.at_hand.number, self.trees)
+        state = self.states.get(f"sheet:{sheet.id}", "")
+        said = (state,) if state and shows_status(sheet) else ()
         return Subject(
-            "sheet", sheet.id, sheet.name, values, short_name(content, _chosen(recipe)), row=made_for.row if made_for else None
+            "sheet",
+            sheet.id,
+            sheet.name,
+            values,
+            short_name(content, _chosen(recipe), *said),
+            row=made_for.row if made_for else None,
         )
 
     def _recipe(self, recipe_id: str) -> Recipe:

@@ -214,3 +214,22 @@ def unfolded_thickness(store: Blobs, source: str, shape: int) -> float:
     except NoSheet:
         return 0.0
     return made.thickness if made.kind in (SheetKind.BENT, SheetKind.ROLLED) else 0.0
+
+
+PICTURED = 1500
+"""So many parts of a model get pictures, the first; a list of more is read by its names."""
+
+
+def part_pictures(store: Blobs, source: str, report: Progress = silent) -> dict[str, str]:
+    """Small pictures of a model's parts, paths of SVG by the first component that is one."""
+    from skalto.core.projection.part_picture import part_picture
+
+    tree = load_tree(store, source)
+    leaves = {leaf.path: leaf for leaf in tree.leaves()}
+    found = items(tree, {})[:PICTURED]
+    pictures = {}
+    for number, item in enumerate(found):
+        report(number / len(found), f"Drawing {item.name}")
+        leaf = leaves[item.components[0]]
+        pictures[leaf.path] = part_picture(kept_model(store, source), leaf)
+    return pictures

@@ -69,7 +69,7 @@ def plates_of(job: JobDocument, cut_list: str) -> PlatesSpec:
 class ContextSpec(BaseModel):
     """The part of a job that shows on a sheet: title fields, which sheet of how many, the day, parts, colours, pens, and the
     cutting list of a cutting sheet with the decorations on the plate itself and the cutter that it is for; what its
-    tables tell of plates and of drawings."""
+    tables tell of plates and of drawings; the state that the sheet was brought into."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -87,6 +87,7 @@ class ContextSpec(BaseModel):
     machine: Machine | None = None
     plates: PlatesSpec | None = None
     drawings: tuple[ListedDrawing, ...] = ()
+    state: str = ""
 
     @property
     def all_decorations(self) -> tuple[Decoration, ...]:
@@ -96,7 +97,9 @@ class ContextSpec(BaseModel):
         return (*self.decorations, *(own for part in on_parts for own in part.decorations), *listed)
 
     @classmethod
-    def of(cls, job: JobDocument, number: str, sheet: str, today: date, machine: Machine | None = None) -> ContextSpec:
+    def of(
+        cls, job: JobDocument, number: str, sheet: str, today: date, machine: Machine | None = None, state: str = ""
+    ) -> ContextSpec:
         """For a sheet of a job. *number* is the job's; *machine* the cutter that plates are for, the one that ships where none
         is given."""
         content = job.sheet(sheet).cutting
@@ -116,6 +119,7 @@ class ContextSpec(BaseModel):
             machine=machine if content else None,
             plates=plates_of(job, table.cut_list) if (table := job.sheet(sheet).plates_table) else None,
             drawings=tabled(job, number, job.sheet(sheet)),
+            state=state,
         )
 
     def built(self, store: Blobs, sources: Iterable[str]) -> SheetContext:
@@ -132,7 +136,7 @@ class ContextSpec(BaseModel):
         return replace(self.with_facts(facts), profiles=profiles, excerpts=excerpts, plates=plates, drawings=self.drawings)
 
     def with_facts(self, facts: dict[str, SourceFacts]) -> SheetContext:
-        title = TitleContext(self.title, self.job_name, self.job_number, self.number, self.count, self.today)
+        title = TitleContext(self.title, self.job_name, self.job_number, self.number, self.count, self.today, state=self.state)
         return SheetContext(facts, self.parts, title, self.pens, self.cut_list, machine=self.machine or Machine())
 
 

@@ -32,6 +32,16 @@ class HelpFindSheets(TaskArgument):
         return keys.model_key(self.source, "sheet-parts-helped")
 
 
+class DrawParts(TaskArgument):
+    """Small pictures of a model's parts."""
+
+    source: str
+
+    @property
+    def key(self) -> str:
+        return keys.model_key(self.source, "part-pictures")
+
+
 class FindEdges(TaskArgument):
     """The edges of a component's part."""
 
@@ -84,6 +94,15 @@ def help_find_sheets(asked: HelpFindSheets, blobs: str, report: Progress) -> Non
     store = Blobs(blobs)
     look_from_the_end(store, asked.source, report)
     store.put(f"{asked.key}.json", b"[]")
+
+
+@task(DrawParts, "readying")
+def draw_parts(asked: DrawParts, blobs: str, report: Progress) -> None:
+    """A picture of each part of a model, for lists."""
+    from skalto.services.results.flat import part_pictures
+
+    store = Blobs(blobs)
+    store.put(f"{asked.key}.json", orjson.dumps(part_pictures(store, asked.source, report)))
 
 
 @task(FindEdges, "readying")

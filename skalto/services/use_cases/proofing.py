@@ -20,6 +20,7 @@ from skalto.services.use_cases.studio import Studio
 from skalto.store import jobs as store
 from skalto.store.cutter import kept_machine
 from skalto.store.jobs import StoredJob
+from skalto.store.states import states_now
 
 
 @dataclass(frozen=True)
@@ -34,7 +35,8 @@ class ProofState:
 
 def at_hand(job: StoredJob) -> JobAtHand:
     """A job that is kept here, for planning."""
-    return JobAtHand(job.document, job.number, machine=kept_machine())
+    states = {subject: own.state for subject, own in states_now(job.id).items()}
+    return JobAtHand(job.document, job.number, machine=kept_machine(), states=states)
 
 
 class Proofing:

@@ -11,6 +11,7 @@ from skalto.core.edits.of_release import SetParts
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
 from skalto.core.release.marks import Numbering, numbered
+from skalto.core.release.numbers_in_names import numbers_of
 from skalto.core.release.register import PartRow
 from skalto.core.release.table import as_table, from_table
 from skalto.core.sheet_metal.facts import PatternFacts
@@ -86,6 +87,15 @@ class PartsRegister:
         if found.work is not None and found.work.state in ("queued", "running"):
             raise InputError("The parts are still looked at, which says what kind they are: wait a moment.")
         return numbered(found.rows, document.given_marks, document.series, keep, renew)
+
+    def numbers_in_names(self, job_id: int, pattern: str) -> dict[str, dict[str, str]]:
+        """The numbers that a pattern finds in names, to be said of parts by their keys. :raises InputError: for a bad one."""
+        return numbers_of(pattern, self.of(store.get_job(job_id).document).rows)
+
+    def take_numbers(self, job_id: int, pattern: str) -> tuple[StoredJob, int]:
+        """Take numbers out of names, in one step: the job, and out of how many. :raises InputError: for a bad pattern."""
+        told = self.numbers_in_names(job_id, pattern)
+        return (self.studio.edit(job_id, SetParts(kind="set_parts", parts=told)) if told else store.get_job(job_id)), len(told)
 
     def table(self, job_id: int) -> str:
         """The register as CSV."""

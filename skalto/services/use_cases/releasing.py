@@ -24,7 +24,7 @@ from skalto.core.release.manifest import (
     manifest_json,
     read_manifest,
 )
-from skalto.core.release.planning import PlannedFile, ReleasePlan, Subject
+from skalto.core.release.planning import PlannedFile, ReleasePlan, Subject, subject_of
 from skalto.core.release.rules import SHIPPED_RULES, ReleaseRules, rules_from_json
 from skalto.core.release.states import State, next_revision
 from skalto.core.sources.models.parts import PartFacts
@@ -190,6 +190,7 @@ class Releasing:
                 {
                     "path": path, "kind": work.about.kind, "called": work.planned.called, "work": work.model_dump_json(),
                     "state": "kept" if there else "waiting", "about": about.model_dump_json(),
+                    "subject": subject_of(work.planned)[:255],
                 }
             )  # fmt: skip
         whole = wish.subjects is None

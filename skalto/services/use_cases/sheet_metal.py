@@ -12,9 +12,11 @@ from skalto.core.sheet_metal.facts import PatternFacts
 from skalto.core.sheet_metal.flat_writing import FlatWriting
 from skalto.core.sheets.content import FlatContent
 from skalto.services.tasks.sheet_metal import (
+    DrawParts,
     FindEdges,
     UnfoldPart,
     WriteFlat,
+    draw_parts,
     find_edges,
     unfold_part,
     write_flat,
@@ -41,6 +43,11 @@ class SheetMetal:
         """The edges of a component's part. :raises InputError: for a drawing, or a component that is not there."""
         self._component(source, component)
         return self.looking.look(find_edges, FindEdges(source=source, component=component))
+
+    def pictures(self, source: str) -> Look:
+        """Small pictures of the parts of a model. :raises InputError: for a drawing."""
+        self._model(source)
+        return self.looking.look(draw_parts, DrawParts(source=source))
 
     def pattern(self, source: str, spec: FlatSpec) -> Look:
         """A component unfolded. :raises InputError: for a drawing, or a component that is not there."""

@@ -50,6 +50,7 @@ from skalto.store.blobs import Blobs
 from skalto.store.cutter import kept_machine
 from skalto.store.jobs import IncomingFile, StoredJob, person
 from skalto.store.recipes import keep_recipe, kept_recipes
+from skalto.store.states import states_now
 
 
 class Awaited(NamedTuple):
@@ -494,4 +495,6 @@ class Studio:
 
     def context(self, job: StoredJob, sheet: SheetSpec) -> ContextSpec:
         """What of the job shows on a sheet, today."""
-        return ContextSpec.of(job.document, job.number, sheet.id, datetime.now(UTC).date(), kept_machine())
+        known = states_now(job.id).get(f"sheet:{sheet.id}")
+        today = datetime.now(UTC).date()
+        return ContextSpec.of(job.document, job.number, sheet.id, today, kept_machine(), known.state if known else "")

@@ -61,10 +61,11 @@ class Templates:
             raise InputError(f"{known.name} ships and stays as it is: choose another name.")
         return TEMPLATES.keep(template_of(known.id if known else uuid.uuid4().hex[:8], name.strip(), sheet))
 
-    def make(self, job_id: int, template_id: str, keys: Sequence[str]) -> MadeSheets:
+    def make(self, job_id: int, template_id: str, keys: Sequence[str], hands_once: bool = False) -> MadeSheets:
         """A sheet for each of some parts, by their keys, in one step: new ones, and anew those of parts that have changed.
         Sheets that were changed by hand are left.
 
+        :param hands_once: whether a part and its opposite hand have one sheet, whose title names both.
         :raises InputError: while the models are still looked at, and for a part that is not there.
         """
         template = template_named(template_id)
@@ -83,14 +84,19 @@ class Templates:
         left: list[str] = []
         for key in wanted:
             row = rows[key]
+            drawn = rows.get(row.opposite) if hands_once else None
+            if drawn is not None and (drawn.key in wanted or any(own in before for own in drawn.keys)):
+                left.append(f"{row.mark or row.name} is the opposite hand of {drawn.mark or drawn.name}, and drawn with it.")
+                continue
+            hands = [own for own in found.rows if hands_once and own.opposite == row.key]
             known = next((before[own] for own in row.keys if own in before), None)
             if known is None:
-                made = self._laid(template, row, short_id())
+                made = self._laid(template, row, short_id(), hands)
                 new[made.id] = made
-            elif why := _as_it_is(known, row, template):
+            elif why := _as_it_is(known, row, template, hands):
                 left.append(f"{known.name}: {why}")
             else:
-                anew[known.id] = self._laid(template, row, known.id)
+                anew[known.id] = self._laid(template, row, known.id, hands)
         if not new and not anew:
             return MadeSheets(job, (), (), tuple(left))
 
@@ -102,19 +108,22 @@ class Templates:
         job = self.studio.change(job_id, f"sheets of {count} parts" if count > 1 else "sheet of a part", with_sheets, job)
         return MadeSheets(job, tuple(new), tuple(anew), tuple(left))
 
-    def _laid(self, template: TemplateSheet, row: PartRow, sheet_id: str) -> SheetSpec:
+    def _laid(self, template: TemplateSheet, row: PartRow, sheet_id: str, hands: Sequence[PartRow]) -> SheetSpec:
         tree = self.studio.facts(row.source).tree
         flat = self.register.flats(row.source).get((row.source, row.component))
-        return part_sheet(sheet_id, template, row, tree, flat, short_id)
+        return part_sheet(sheet_id, template, row, tree, flat, short_id, [own.mark or own.name for own in hands])
 
 
-def _as_it_is(sheet: SheetSpec, row: PartRow, template: TemplateSheet) -> str:
+def _as_it_is(sheet: SheetSpec, row: PartRow, template: TemplateSheet, hands: Sequence[PartRow]) -> str:
     """Why a sheet that was made for a part is not made anew, '' where it is."""
     origin = sheet.made_for
     assert origin is not None, "it was made for the part"
     if laid_name(sheet) != origin.laid:
         return "it was changed by hand, and stays as it is"
     content = row.identity.content or row.identity.children
+    said = sheet.title.get("title", "")
+    if any((own.mark or own.name) not in said for own in hands):
+        return ""
     if (origin.content, origin.template, origin.version) == (content, template.id, template.version):
         return "nothing has changed"
     return ""

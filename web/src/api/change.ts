@@ -1,7 +1,7 @@
 import { useIsMutating, useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import type { Job } from "./client";
-import { useReading } from "../common/reading";
+import { useReading, useRefused } from "../common/reading";
 import { answered, changesOf } from "./held";
 import { seen } from "./news";
 import { useTell } from "./tell";
@@ -56,6 +56,7 @@ export function useChange<Wish, Answer>(
     },
     onError: (error) => {
       tell(error);
+      useRefused.getState().refuse();
       void client.invalidateQueries({ queryKey: ["job", id] });
     },
   });

@@ -1,4 +1,4 @@
-import { keepPreviousData, useMutation } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQueries } from "@tanstack/react-query";
 import { useChange } from "./change";
 import { handOverData } from "../common/handOver";
 import { api, Refusal, settled, type Schemas } from "./client";
@@ -49,6 +49,21 @@ export function usePartEdges(source: string, component: string) {
       settled<Schemas["PartEdges"]>(await api.GET("/api/sources/{source}/part-edges", { params: { path: { source }, query: { component } } })),
     refetchInterval: (query) => waits(query.state.data, !!query.state.data?.edges),
   });
+}
+
+/** A small picture of each part of some models, by source and component. */
+export function usePartPictures(sources: readonly string[]) {
+  const all = useQueries({
+    queries: sources.map((source) => ({
+      queryKey: ["part-pictures", source],
+      retry: false,
+      staleTime: Infinity,
+      queryFn: async () => settled<Schemas["PartPictures"]>(await api.GET("/api/sources/{source}/part-pictures", { params: { path: { source } } })),
+      refetchInterval: (query: { state: { data?: Schemas["PartPictures"]; status: string } }) =>
+        query.state.status === "error" ? false : waits(query.state.data, !!query.state.data?.pictures),
+    })),
+  });
+  return (source: string, component: string) => all[sources.indexOf(source)]?.data?.pictures?.[component];
 }
 
 /** A component unfolded; while it is made anew what was there before. */

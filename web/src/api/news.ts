@@ -74,13 +74,14 @@ function look(client: QueryClient, what: Set<Item["kind"]>, job: number | undefi
   }
   if (all || what.has("issue")) void client.invalidateQueries({ queryKey: ["issues"] });
   if (all || what.has("release")) void client.invalidateQueries({ queryKey: ["releases"] });
-  if (all || what.has("issue") || what.has("job")) void client.invalidateQueries({ queryKey: ["drawings"] });
+  if (all || what.has("issue") || what.has("release") || what.has("job")) void client.invalidateQueries({ queryKey: ["drawings"] });
   // what was refused while nobody could be asked is not asked for again by itself
   if (all) void client.refetchQueries({ type: "active", predicate: (query) => query.state.status === "error" });
   // what all jobs share decides their files, too
   if (all || what.has("settings")) void client.invalidateQueries({ predicate: ({ queryKey }) => BY_SETTINGS.has(queryKey[0]) });
   if (all || what.has("job")) {
     void client.invalidateQueries({ queryKey: ["states"] });
+    if (job) void client.invalidateQueries({ queryKey: ["writing", job], refetchType: "none" });
     void client.invalidateQueries({ queryKey: ["jobs"] });
     // while changes of this page are on their way, the last answer has all of them
     if (job && !client.isMutating({ mutationKey: ["change", job] })) void client.invalidateQueries({ queryKey: ["job", job] });

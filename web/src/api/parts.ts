@@ -35,6 +35,24 @@ export const useNumbering = (job: Job, answer: Answer) =>
 export const useGiveMarks = (id: number) =>
   useChange(id, async (answer: Answer) => settled<Job>(await api.POST("/api/jobs/{job_id}/marks", { params: { path: { job_id: id } }, body: answer })), itself);
 
+/** The numbers that a pattern finds in the names of parts; `pattern` may be empty while it is typed. */
+export const useNumbersInNames = (job: Job, pattern: string) =>
+  useQuery({
+    queryKey: ["numbers-in-names", job.id, job.state, pattern],
+    enabled: !!pattern,
+    retry: false,
+    queryFn: async () =>
+      settled<Schemas["NumbersInNames"]>(await api.POST("/api/jobs/{job_id}/numbers-in-names", { params: { path: { job_id: job.id } }, body: { pattern } })),
+  });
+
+export const useTakeNumbers = (id: number) =>
+  useChange(
+    id,
+    async (pattern: string) =>
+      settled<Schemas["TableTaken"]>(await api.POST("/api/jobs/{job_id}/numbers", { params: { path: { job_id: id } }, body: { pattern } })),
+    (taken) => taken.job,
+  );
+
 /** Takes a table in, as one step. */
 export const useTakeTable = (id: number) =>
   useChange(

@@ -15,8 +15,8 @@ export type SortedBy = NonNullable<Wanted["by"]>;
 export interface Wanted {
   text?: string;
   state?: Schemas["State"] | undefined;
-  standing?: "" | "never proofed" | "changed since proof" | "never issued" | "changed since issue";
-  by?: "job" | "name" | "mark" | "number" | "title" | "revision" | "format" | "scale" | "state" | "proofed" | "issued";
+  standing?: "" | "never proofed" | "changed since proof" | "never issued" | "changed since issue" | "never released";
+  by?: "job" | "name" | "mark" | "number" | "title" | "revision" | "format" | "scale" | "state" | "proofed" | "issued" | "released";
   down?: boolean;
 }
 

@@ -132,6 +132,9 @@ export function useSetState(job: number) {
       await client.invalidateQueries({ queryKey: ["states"] });
       await client.invalidateQueries({ queryKey: ["job", job] });
       await client.invalidateQueries({ queryKey: ["releases"] });
+      // the title block says the state
+      await client.invalidateQueries({ queryKey: ["writing", job] });
+      await client.invalidateQueries({ queryKey: ["proof"] });
     },
     onError: useTell(),
   });

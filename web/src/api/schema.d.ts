@@ -917,6 +917,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/numbers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Numbers
+         * @description Take the numbers out of the names of parts.
+         */
+        post: operations["take_numbers_api_jobs__job_id__numbers_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/numbers-in-names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Numbers In Names
+         * @description The numbers that stand in the names of parts; nothing is changed.
+         */
+        post: operations["numbers_in_names_api_jobs__job_id__numbers_in_names_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/pages": {
         parameters: {
             query?: never;
@@ -2778,6 +2818,26 @@ export interface paths {
          * @description The edges of a component's part, to be shown where it has no flat pattern, and to choose where it is slit.
          */
         get: operations["part_edges_api_sources__source__part_edges_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{source}/part-pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Part Pictures
+         * @description A small picture of each part of a model, by the first component that is it.
+         */
+        get: operations["part_pictures_api_sources__source__part_pictures_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4848,7 +4908,8 @@ export interface components {
         /**
          * DrawingRow
          * @description A sheet of a job: what it says of itself, its *state*, when it was last proofed and issued, by which *issue* and what
-         *     for, and whether it has changed since, None where that is not known.
+         *     for, and whether it has changed since, None where that is not known; the last *release* that it was in, which file of the
+         *     outbox it became, at which revision.
          */
         DrawingRow: {
             about: components["schemas"]["ListedDrawing"];
@@ -4878,6 +4939,20 @@ export interface components {
              * @default
              */
             purpose: string;
+            /** Release */
+            release?: number | null;
+            /** Released */
+            released?: string | null;
+            /**
+             * Released File
+             * @default
+             */
+            released_file: string;
+            /**
+             * Released Revision
+             * @default
+             */
+            released_revision: string;
             /** Sheet */
             sheet: string;
             /** @default in work */
@@ -7189,6 +7264,14 @@ export interface components {
             view: string | null;
         };
         /**
+         * NumberPattern
+         * @description How numbers look that stand in the names of parts: # is a digit, @ a letter.
+         */
+        NumberPattern: {
+            /** Pattern */
+            pattern: string;
+        };
+        /**
          * NumberingAnswer
          * @description Of what changed: the marks that stay, and those in whose place new ones are given.
          */
@@ -7222,6 +7305,18 @@ export interface components {
             };
             /** New */
             new: string[];
+        };
+        /**
+         * NumbersInNames
+         * @description What a pattern finds: number and what is left of the name, by the keys of parts.
+         */
+        NumbersInNames: {
+            /** Parts */
+            parts: {
+                [key: string]: {
+                    [key: string]: string;
+                };
+            };
         };
         /**
          * OnlyIf
@@ -7538,11 +7633,23 @@ export interface components {
             version: number;
         };
         /**
+         * PartPictures
+         * @description Small pictures of the parts of a model, paths of SVG in a box of 56 × 40, y down, by the component; None until they are
+         *     drawn.
+         */
+        PartPictures: {
+            /** Pictures */
+            pictures?: {
+                [key: string]: string;
+            } | null;
+            work?: components["schemas"]["WorkState"] | null;
+        };
+        /**
          * PartRow
          * @description A distinct part or assembly: its *key* in the job (what is said of it is kept under that), where it is, and all that is
          *     known of it. *thickness* in mm, *mass* in g, None where they are not known; *size* its extents, mm, the longest first;
          *     *unfit* why what looks like sheet has no flat pattern, '' where it has one, looks like none, or somebody has said what it
-         *     is.
+         *     is; *opposite* the key of the part before it that it is the opposite hand of.
          */
         PartRow: {
             /** Component */
@@ -7599,6 +7706,11 @@ export interface components {
              * @default
              */
             number: string;
+            /**
+             * Opposite
+             * @default
+             */
+            opposite: string;
             /** Quantity */
             quantity: number;
             /**
@@ -9252,7 +9364,8 @@ export interface components {
         /**
          * ReleasePreview
          * @description What a release would make: files by their paths, what stands against it, what holds it until it is accepted, what its
-         *     sender should know; *work* while the models are still looked at, which says what kind their parts are.
+         *     sender should know; whether parts want marks; *work* while the models are still looked at, which says what kind their
+         *     parts are.
          */
         ReleasePreview: {
             /** Against */
@@ -9261,6 +9374,11 @@ export interface components {
             files: components["schemas"]["PreviewFile"][];
             /** Held */
             held: string[];
+            /**
+             * Marks Wanted
+             * @default false
+             */
+            marks_wanted: boolean;
             /** Notices */
             notices: string[];
             work?: components["schemas"]["WorkState"] | null;
@@ -10368,9 +10486,15 @@ export interface components {
         };
         /**
          * SheetsWish
-         * @description For which parts, by their keys, sheets are made, after which template.
+         * @description For which parts, by their keys, sheets are made, after which template; with *hands_once* a part and its opposite hand
+         *     have one.
          */
         SheetsWish: {
+            /**
+             * Hands Once
+             * @default false
+             */
+            hands_once: boolean;
             /** Parts */
             parts: string[];
             /** Template */
@@ -11751,8 +11875,8 @@ export interface operations {
                 text?: string;
                 job?: number | null;
                 state?: components["schemas"]["State"] | null;
-                standing?: "" | "never proofed" | "changed since proof" | "never issued" | "changed since issue";
-                by?: "job" | "name" | "mark" | "number" | "title" | "revision" | "format" | "scale" | "state" | "proofed" | "issued";
+                standing?: "" | "never proofed" | "changed since proof" | "never issued" | "changed since issue" | "never released";
+                by?: "job" | "name" | "mark" | "number" | "title" | "revision" | "format" | "scale" | "state" | "proofed" | "issued" | "released";
                 down?: boolean;
                 begin?: number;
                 count?: number;
@@ -11825,8 +11949,8 @@ export interface operations {
                 text?: string;
                 job?: number | null;
                 state?: components["schemas"]["State"] | null;
-                standing?: "" | "never proofed" | "changed since proof" | "never issued" | "changed since issue";
-                by?: "job" | "name" | "mark" | "number" | "title" | "revision" | "format" | "scale" | "state" | "proofed" | "issued";
+                standing?: "" | "never proofed" | "changed since proof" | "never issued" | "changed since issue" | "never released";
+                by?: "job" | "name" | "mark" | "number" | "title" | "revision" | "format" | "scale" | "state" | "proofed" | "issued" | "released";
                 down?: boolean;
             };
             header?: never;
@@ -11895,8 +12019,8 @@ export interface operations {
                 text?: string;
                 job?: number | null;
                 state?: components["schemas"]["State"] | null;
-                standing?: "" | "never proofed" | "changed since proof" | "never issued" | "changed since issue";
-                by?: "job" | "name" | "mark" | "number" | "title" | "revision" | "format" | "scale" | "state" | "proofed" | "issued";
+                standing?: "" | "never proofed" | "changed since proof" | "never issued" | "changed since issue" | "never released";
+                by?: "job" | "name" | "mark" | "number" | "title" | "revision" | "format" | "scale" | "state" | "proofed" | "issued" | "released";
                 down?: boolean;
             };
             header?: never;
@@ -12034,8 +12158,8 @@ export interface operations {
                 text?: string;
                 job?: number | null;
                 state?: components["schemas"]["State"] | null;
-                standing?: "" | "never proofed" | "changed since proof" | "never issued" | "changed since issue";
-                by?: "job" | "name" | "mark" | "number" | "title" | "revision" | "format" | "scale" | "state" | "proofed" | "issued";
+                standing?: "" | "never proofed" | "changed since proof" | "never issued" | "changed since issue" | "never released";
+                by?: "job" | "name" | "mark" | "number" | "title" | "revision" | "format" | "scale" | "state" | "proofed" | "issued" | "released";
                 down?: boolean;
             };
             header?: never;
@@ -14907,6 +15031,148 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NumberingView"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_numbers_api_jobs__job_id__numbers_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NumberPattern"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableTaken"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    numbers_in_names_api_jobs__job_id__numbers_in_names_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NumberPattern"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumbersInNames"];
                 };
             };
             /** @description Not there, or not any more */
@@ -21816,6 +22082,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PartEdges"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    part_pictures_api_sources__source__part_pictures_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartPictures"];
                 };
             };
             /** @description Not there, or not any more */

@@ -22,6 +22,8 @@ const TitleCells = part(async () => (await import("./TitleCells")).TitleCells);
 const Calibrate = part(async () => (await import("../paper/Calibrate")).Calibrate);
 
 interface Props {
+  /** A sheet that is released: nothing on it is taken hold of. */
+  closed?: boolean;
   notes: Omit<Parameters<typeof NoteCells>[0], "sheet" | "paper" | "zoom">;
   job: Job;
   sheet: Sheet;
@@ -116,8 +118,8 @@ export function Desk(props: Props) {
         ))}
         {props.fields(paper, zoom, snaps)}
         <Suspense>
-          {writing && !mode && <Handles job={job} sheet={sheet} writing={writing} paper={paper} zoom={zoom} onDimension={props.onDimension} />}
-          {writing && !mode && <TitleCells sheet={sheet} writing={writing} paper={paper} zoom={zoom} onTitle={props.onTitle} />}
+          {writing && !mode && !props.closed && <Handles job={job} sheet={sheet} writing={writing} paper={paper} zoom={zoom} onDimension={props.onDimension} />}
+          {writing && !mode && !props.closed && <TitleCells sheet={sheet} writing={writing} paper={paper} zoom={zoom} onTitle={props.onTitle} />}
         </Suspense>
         {!mode && <NoteCells sheet={sheet} paper={paper} zoom={zoom} {...props.notes} />}
         <ModeOverlay
@@ -134,7 +136,7 @@ export function Desk(props: Props) {
           onArea={(first, second) => props.onArea?.(first, second, snaps(""), SNAP_PIXELS / zoom)}
         />
         <div className="acts-layer" onPointerDown={(event) => event.stopPropagation()}>
-          {selected && !dragged && !mode && <Acts {...props} view={selected} zoom={zoom} paper={paper} desk={element} />}
+          {selected && !dragged && !mode && !props.closed && <Acts {...props} view={selected} zoom={zoom} paper={paper} desk={element} />}
         </div>
         <p className="hint soft" style={{ paddingLeft: PAD.left }} onPointerDown={(event) => event.stopPropagation()}>
           {mode ? (

@@ -1,12 +1,12 @@
 import { App, Progress } from "antd";
 import { useEffect, useRef } from "react";
 import { Link } from "react-router";
+import { dayOf } from "../common/dates";
 import { useIssueAct, type Issue } from "../api/output";
 import { useOpening } from "./opening";
 import * as texts from "./texts";
 
 const STATES: Record<string, string> = { running: texts.underWay, done: "issued", failed: "failed", cancelled: "cancelled", asking: texts.waitsForYou };
-export const dayOf = (moment: string) => new Date(moment).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" });
 export const sizeOf = (bytes: number) => (bytes >= 1e5 ? `${(bytes / 1e6).toFixed(2)} MB` : `${(bytes / 1e3).toFixed(1)} kB`);
 export const stateOf = (issue: Issue) => STATES[issue.state] ?? issue.state;
 

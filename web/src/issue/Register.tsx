@@ -2,7 +2,8 @@ import { Button, Input, Select } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
 import { useIssueAct, useIssues, useRecipes } from "../api/output";
-import { dayOf, sizeOf, stateOf } from "./IssueRow";
+import { dayOf } from "../common/dates";
+import { sizeOf, stateOf } from "./IssueRow";
 import { RegisterHead } from "./RegisterHead";
 import * as texts from "./texts";
 

@@ -1,8 +1,10 @@
-import { Checkbox, Modal } from "antd";
-import type { Job } from "../api/client";
+import { App, Checkbox, Modal } from "antd";
+import { useState } from "react";
+import { said, type Job } from "../api/client";
 import { useLatest } from "../api/change";
-import { KINDS, type MarkSeries, type OwnField, type PartKind } from "../api/parts";
+import { KINDS, useNumbersInNames, useTakeNumbers, type MarkSeries, type OwnField, type PartKind } from "../api/parts";
 import { useEdit } from "../api/queries";
+import { Note } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import * as texts from "./texts";
 
@@ -158,6 +160,44 @@ function Series({ job }: { job: Job }) {
   );
 }
 
+/** Part numbers that stand in names: what a pattern finds, and the taking of it out of them. */
+function Numbers({ job }: { job: Job }) {
+  const [pattern, setPattern] = useState("");
+  const { data, error } = useNumbersInNames(job, pattern);
+  const take = useTakeNumbers(job.id);
+  const { message } = App.useApp();
+  const found = pattern && data ? Object.entries(data.parts) : [];
+  return (
+    <section>
+      <h3>{texts.numbersInNames}</h3>
+      <p className="soft">{texts.numbersHelp}</p>
+      <TypedField label={texts.numberPattern} value={pattern} read={named} onChange={setPattern} placeholder={texts.numberPatternPlaceholder} />
+      {error && <Note tone="error" title={said(error)} />}
+      {pattern && data && <p>{texts.numbersFound(found.length)}</p>}
+      {found.length > 0 && (
+        <>
+          <ul className="new-marks">
+            {found.slice(0, 6).map(([key, { number, name }]) => (
+              <li key={key}>
+                <b>{number}</b> {name ?? key}
+              </li>
+            ))}
+          </ul>
+          <span className="layer-acts">
+            <button
+              type="button"
+              disabled={take.isPending}
+              onClick={() => take.mutate(pattern, { onSuccess: ({ parts }) => (setPattern(""), void message.info(texts.takenOut(parts))) })}
+            >
+              {texts.takeThemOut}
+            </button>
+          </span>
+        </>
+      )}
+    </section>
+  );
+}
+
 /** The house's own fields of parts, and the series that marks are given from. */
 export function FieldsDialog({ job, close }: { job: Job; close: () => void }) {
   return (
@@ -165,6 +205,7 @@ export function FieldsDialog({ job, close }: { job: Job; close: () => void }) {
       <div className="parts-choices">
         <Fields job={job} />
         <Series job={job} />
+        <Numbers job={job} />
       </div>
     </Modal>
   );

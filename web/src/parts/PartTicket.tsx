@@ -1,13 +1,17 @@
-import { App } from "antd";
-import { useState } from "react";
+import { App, Checkbox } from "antd";
+import { Suspense, useState } from "react";
 import { Link } from "react-router";
 import type { Job } from "../api/client";
+import { useSheetParts } from "../api/metal";
 import { KINDS, type OwnField, type PartRow } from "../api/parts";
 import { useEdit } from "../api/queries";
 import { useMakeSheets, useTemplates } from "../api/release";
+import { part as later } from "../common/part";
 import { Fact, Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import * as texts from "./texts";
+
+const UnfoldDialog = later(async () => (await import("../metal/UnfoldDialog")).UnfoldDialog);
 
 type Property = "name" | "description" | "number" | "revision" | "material" | "finish" | "thickness";
 
@@ -20,7 +24,7 @@ const shared = (rows: readonly PartRow[], of: (row: PartRow) => string) => {
 };
 
 /** What is said of the rows that are selected, to be changed for all of them at once. */
-export function PartTicket({ job, rows }: { job: Job; rows: readonly PartRow[] }) {
+export function PartTicket({ job, rows, all }: { job: Job; rows: readonly PartRow[]; all: readonly PartRow[] }) {
   const edit = useEdit(job.id);
   const own = job.document.own_fields;
   const set = (name: string, value: string) => edit.mutate({ kind: "set_parts", parts: Object.fromEntries(rows.map((row) => [row.key, { [name]: value }])) });
@@ -41,6 +45,7 @@ export function PartTicket({ job, rows }: { job: Job; rows: readonly PartRow[] }
   const said = rows.every((row) => job.document.parts[row.key]?.kind);
   const kind = said ? shared(rows, (row) => row.kind) : null;
   const first = rows[0];
+  const hand = first && all.find((row) => row.key === first.opposite || row.opposite === first.key);
   return (
     <>
       {rows.length === 1 && typed(texts.name, "name", (row) => row.name)}
@@ -64,6 +69,8 @@ export function PartTicket({ job, rows }: { job: Job; rows: readonly PartRow[] }
       {own.map((field) => (
         <OwnValue key={field.name} field={field} rows={rows} set={(value) => set(field.name, value)} />
       ))}
+      {rows.length === 1 && first && hand && <Fact name={texts.oppositeHand}>{hand.mark || hand.name}</Fact>}
+      {rows.length === 1 && first && <Acts job={job} row={first} />}
       <Sheets job={job} rows={rows} />
       {rows.length === 1 && first && (
         <Section title={texts.inSources}>
@@ -81,17 +88,36 @@ export function PartTicket({ job, rows }: { job: Job; rows: readonly PartRow[] }
   );
 }
 
+/** What is done with one part: looked at where it is in its model, and unfolded where it is sheet metal. */
+function Acts({ job, row }: { job: Job; row: PartRow }) {
+  const { data } = useSheetParts(row.source, true);
+  const [open, setOpen] = useState(false);
+  const part = data?.parts?.find((own) => own.component === row.component || own.components.includes(row.component));
+  return (
+    <span className="layer-acts">
+      <Link to={`/jobs/${job.id}/source?source=${encodeURIComponent(row.source)}&component=${encodeURIComponent(row.component)}`}>{texts.showInModel}</Link>
+      {part && (part.facts || part.place) && (
+        <button type="button" onClick={() => setOpen(true)}>
+          {texts.unfold}
+        </button>
+      )}
+      <Suspense>{open && part && <UnfoldDialog job={job} source={row.source} part={part} close={() => setOpen(false)} />}</Suspense>
+    </span>
+  );
+}
+
 /** A sheet for each of the rows, after a template. */
 function Sheets({ job, rows }: { job: Job; rows: readonly PartRow[] }) {
   const { data: templates } = useTemplates();
   const [template, setTemplate] = useState("part");
+  const [handsOnce, setHandsOnce] = useState(false);
   const make = useMakeSheets(job.id);
   const { message } = App.useApp();
   const keys = rows.map((row) => row.key);
   const there = job.document.sheets.filter((sheet) => sheet.made_for && rows.some((row) => row.key === sheet.made_for?.part));
   const go = () =>
     make.mutate(
-      { template, parts: keys },
+      { template, parts: keys, hands_once: handsOnce },
       {
         onSuccess: ({ new: made, anew, left }) =>
           void message.info(
@@ -111,6 +137,11 @@ function Sheets({ job, rows }: { job: Job; rows: readonly PartRow[] }) {
           ))}
         </select>
       </Fact>
+      {rows.some((row) => row.opposite) && (
+        <Checkbox checked={handsOnce} onChange={({ target }) => setHandsOnce(target.checked)}>
+          {texts.handsOnce}
+        </Checkbox>
+      )}
       <span className="layer-acts">
         <button type="button" disabled={make.isPending} onClick={go}>
           {texts.makeSheets(rows.length)}

@@ -1,6 +1,8 @@
 import { Button, Input } from "antd";
 import { useMemo, useRef, useState } from "react";
+import { useSearchParams } from "react-router";
 import { said } from "../api/client";
+import { usePartPictures } from "../api/metal";
 import { KINDS, useParts, type PartRow } from "../api/parts";
 import { useCommands } from "../common/commands";
 import { useRoom } from "../common/useRoom";
@@ -20,14 +22,18 @@ const TAKEN = 120;
 const said_of = (row: PartRow) =>
   [row.mark, row.name, row.number, row.material, row.description, row.kind, ...Object.values(row.fields)].join(" ").toLowerCase();
 
+const isAt = (row: PartRow, source: string | null, component: string) =>
+  row.source === source ? row.components.includes(component) : row.elsewhere.some((own) => own.source === source && own.component === component);
+
 /** The Parts stop: every distinct part of the job, what is said of it, and its mark. */
 export function PartsStop() {
   const job = useOpenJob();
   const { data, error } = useParts(job);
   const [words, setWords] = useState("");
   const [kind, setKind] = useState("");
+  const [asked, ask] = useSearchParams();
   const [chosen, setChosen] = useState<string[]>([]);
-  const [open, setOpen] = useState<"marks" | "table" | "fields" | null>(null);
+  const [open, setOpen] = useState<"marks" | "table" | "fields" | null>(asked.has("marks") ? "marks" : null);
   const element = useRef<HTMLDivElement>(null);
   const { height } = useRoom(element);
   const rows = useMemo(() => data?.rows ?? [], [data]);
@@ -35,6 +41,19 @@ export function PartsStop() {
     const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
     return rows.filter((row) => (!kind || row.kind === kind) && wanted.every((word) => said_of(row).includes(word)));
   }, [rows, words, kind]);
+  // a part that was selected in 3D is selected here
+  const [source, component] = [asked.get("source"), asked.get("component")];
+  const wanted = component && rows.find((row) => isAt(row, source, component));
+  if (wanted && chosen[0] !== wanted.key) setChosen([wanted.key]);
+  const choose = (keys: string[]) => {
+    ask({}, { replace: true });
+    setChosen(keys);
+  };
+  const pictureOf = usePartPictures(useMemo(() => [...new Set(rows.map((row) => row.source))], [rows]));
+  const oppositeOf = (row: PartRow) => {
+    const other = rows.find((own) => own.key === row.opposite);
+    return texts.oppositeHandOf(other?.mark || other?.name || row.opposite);
+  };
   const selected = rows.filter((row) => chosen.includes(row.key));
   const save = () => window.location.assign(`/api/jobs/${job.id}/parts.csv`);
   const pieces = rows.filter((row) => row.kind !== "assembly").reduce((sum, row) => sum + row.quantity, 0);
@@ -77,11 +96,19 @@ export function PartsStop() {
         {data?.work && <p className="soft small">{data.work.error || `${texts.lookingAtTheParts} (${Math.round(data.work.share * 100)} %)`}</p>}
         {data && !rows.length && <p className="soft">{texts.noParts}</p>}
         {rows.length > 0 && (
-          <PartsTable rows={shown} own={job.document.own_fields} height={Math.max(120, height - TAKEN)} chosen={chosen} onChosen={setChosen} />
+          <PartsTable
+            rows={shown}
+            own={job.document.own_fields}
+            height={Math.max(120, height - TAKEN)}
+            chosen={chosen}
+            onChosen={choose}
+            pictureOf={(row) => pictureOf(row.source, row.component)}
+            oppositeOf={oppositeOf}
+          />
         )}
       </div>
       <Ticket title={title} under={selected.length === 1 ? selected[0]!.mark : texts.allOf(rows.length, pieces)}>
-        {selected.length ? <PartTicket key={chosen.join("\n")} job={job} rows={selected} /> : <p className="soft">{texts.nothingSelected}</p>}
+        {selected.length ? <PartTicket key={chosen.join("\n")} job={job} rows={selected} all={rows} /> : <p className="soft">{texts.nothingSelected}</p>}
       </Ticket>
       {open === "marks" && <MarksDialog job={job} close={() => setOpen(null)} />}
       {open === "table" && <TableDialog job={job} close={() => setOpen(null)} />}

@@ -8,16 +8,46 @@ interface Props {
   height: number;
   chosen: readonly string[];
   onChosen: (keys: string[]) => void;
+  /** Path data of a row's picture, in a box of 56 × 40. */
+  pictureOf: (row: PartRow) => string | undefined;
+  /** What a part goes by that a row is the opposite hand of. */
+  oppositeOf: (row: PartRow) => string;
 }
 
 const text = (a: string, b: string) => a.localeCompare(b, undefined, { numeric: true });
 const figure = (a: number | null | undefined, b: number | null | undefined) => (a ?? -1) - (b ?? -1);
 
 /** The rows of the register; a click selects one, ticks several. */
-export function PartsTable({ rows, own, height, chosen, onChosen }: Props) {
+export function PartsTable({ rows, own, height, chosen, onChosen, pictureOf, oppositeOf }: Props) {
   const columns: TableColumnsType<PartRow> = [
     { title: texts.mark, dataIndex: "mark", width: 80, fixed: "left", sorter: (a, b) => text(a.mark, b.mark) },
-    { title: texts.name, dataIndex: "name", width: 158, ellipsis: true, sorter: (a, b) => text(a.name, b.name) },
+    {
+      title: "",
+      key: "picture",
+      width: 72,
+      render: (_: unknown, row: PartRow) => {
+        const d = pictureOf(row);
+        return (
+          d && (
+            <svg className="part-thumb" viewBox="0 0 56 40" role="img" aria-label={texts.pictureOf(row.name)}>
+              <path d={d} />
+            </svg>
+          )
+        );
+      },
+    },
+    {
+      title: texts.name,
+      dataIndex: "name",
+      width: 230,
+      sorter: (a, b) => text(a.name, b.name),
+      render: (name: string, row) => (
+        <div className="part-name" title={row.opposite ? `${name}, ${oppositeOf(row)}` : name}>
+          <span>{name}</span>
+          {row.opposite && <small>{oppositeOf(row)}</small>}
+        </div>
+      ),
+    },
     { title: texts.kind, dataIndex: "kind", width: 94, sorter: (a, b) => text(a.kind, b.kind) },
     { title: texts.quantity, dataIndex: "quantity", width: 64, align: "right", sorter: (a, b) => a.quantity - b.quantity },
     { title: texts.material, dataIndex: "material", width: 124, ellipsis: true, sorter: (a, b) => text(a.material, b.material) },

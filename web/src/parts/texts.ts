@@ -28,7 +28,8 @@ export const saveAsCsv = "Save as CSV";
 export const takeATable = "Take in a table";
 export const fieldsAndSeries = "Fields and series";
 export const selected = (count: number) => `${count} parts`;
-export const allOf = (rows: number, pieces: number) => `${rows} rows, ${pieces} pieces`;
+const counted = (count: number, one: string) => `${count} ${one}${count === 1 ? "" : "s"}`;
+export const allOf = (rows: number, pieces: number) => `${counted(rows, "row")}, ${counted(pieces, "piece")}`;
 export const nothingSelected = "Select rows to change what is said of them; tick several to change them at once.";
 export const asTheModelHasIt = "as found";
 export const inSources = "Found in";
@@ -41,6 +42,20 @@ export const sheetsMade = (made: number, anew: number) => (made || anew ? `${mad
 export const andMore = (count: number) => `and ${count} more`;
 export const yes = "yes";
 export const no = "no";
+
+export const oppositeHandOf = (of: string) => `opposite hand of ${of}`;
+export const oppositeHand = "Opposite hand";
+export const handsOnce = "Opposite hands on one sheet";
+export const pictureOf = (called: string) => `Picture of ${called}`;
+export const unfold = "Unfold";
+export const showInModel = "Show in model";
+export const numbersInNames = "Numbers in names";
+export const numbersHelp = "Where names have part numbers in them, write how they look: # is a digit, @ a letter.";
+export const numberPattern = "Pattern of numbers";
+export const numberPatternPlaceholder = "EB-####";
+export const numbersFound = (count: number) => (count === 1 ? "Found in 1 name." : `Found in ${count} names.`);
+export const takeThemOut = "Take them out of the names";
+export const takenOut = (count: number) => (count === 1 ? "1 part has its number." : `${count} parts have their numbers.`);
 
 export const marksTitle = "Marks of this job's parts";
 export const marksNew = (count: number) => (count === 1 ? "1 part is new" : `${count} parts are new`);

@@ -1,5 +1,5 @@
 import { useCompared } from "../api/looks";
-import { dayOf } from "../issue/IssueRow";
+import { dayOf } from "../common/dates";
 import { Fact, Note } from "../ticket/Ticket";
 import type { Place } from "./Readings";
 import * as texts from "./texts";

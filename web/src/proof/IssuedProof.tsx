@@ -1,6 +1,7 @@
 import { Button } from "antd";
 import { useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
+import { dayOf } from "../common/dates";
 import { api, settled, type Report } from "../api/client";
 import type { Issue } from "../api/output";
 import { handOver } from "../common/handOver";
@@ -83,7 +84,7 @@ export function IssuedProof() {
       </div>
       <Ticket title={file?.name ?? ""} under={about && texts.ofIssue(about.id, about.purpose, about.revision)}>
         <Note tone="info" title={texts.asItWasSent}>
-          {about && new Date(about.began).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}
+          {about && dayOf(about.began)}
         </Note>
         {report && report.pages.length > 1 && (
           <p className="layer-acts">

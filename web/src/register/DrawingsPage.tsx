@@ -16,7 +16,7 @@ import {
 } from "../api/register";
 import { STATES, type State } from "../api/release";
 import { useRoom } from "../common/useRoom";
-import { dayOf } from "../issue/IssueRow";
+import { dayOf } from "../common/dates";
 import { RegisterHead } from "../issue/RegisterHead";
 import { Note } from "../ticket/Ticket";
 import { IssueDialog } from "./IssueDialog";
@@ -26,7 +26,7 @@ import "./register.css";
 import * as texts from "./texts";
 
 const PAGE = 200;
-const STANDINGS: readonly Standing[] = ["never proofed", "changed since proof", "never issued", "changed since issue"];
+const STANDINGS: readonly Standing[] = ["never proofed", "changed since proof", "never issued", "changed since issue", "never released"];
 
 function Since({ at, changed, to, told }: { at: string | null | undefined; changed: boolean | null | undefined; to?: string; told?: string | undefined }) {
   if (!at) return <span className="soft">{texts.never}</span>;
@@ -104,6 +104,20 @@ const COLUMNS: TableColumnsType<Drawing> = [
         at={row.issued}
         changed={row.changed_since_issue}
         told={row.issue ? `${row.purpose}${row.issued_revision && `, ${texts.rev} ${row.issued_revision}`}` : undefined}
+      />
+    ),
+  },
+  {
+    title: texts.lastRelease,
+    key: "released",
+    width: 190,
+    sorter: true,
+    render: (_, row) => (
+      <Since
+        at={row.released}
+        changed={false}
+        to={`/jobs/${row.job}/release`}
+        told={row.release ? `${row.released_revision && `${texts.rev} ${row.released_revision}, `}${row.released_file}` : undefined}
       />
     ),
   },

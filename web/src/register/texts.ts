@@ -19,6 +19,7 @@ export const format = "Format";
 export const scale = "Scale";
 export const lastProof = "Last proof";
 export const lastIssue = "Last issue";
+export const lastRelease = "Last release";
 export const changedSince = "changed since";
 export const never = "never";
 export const noneFound = "No drawing is like that.";

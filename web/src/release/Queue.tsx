@@ -1,5 +1,6 @@
 import { Input, Progress, Table } from "antd";
 import { useState } from "react";
+import { dayOf } from "../common/dates";
 import { useReleaseAct, useReleaseFiles, useReleases, type Release, type ReleaseFile } from "../api/release";
 import { Note } from "../ticket/Ticket";
 import { ended, total } from "./counts";
@@ -110,7 +111,7 @@ export function Queue({ job, height }: { job: number; height: number }) {
         <select aria-label={texts.queue} value={release.id} onChange={(event) => setChosen(Number(event.target.value))}>
           {releases.map((own) => (
             <option key={own.id} value={own.id}>
-              {texts.releaseNo(own.id)}, {new Date(own.began).toLocaleString(undefined, { dateStyle: "short", timeStyle: "short" })}
+              {texts.releaseNo(own.id)}, {dayOf(own.began)}
             </option>
           ))}
         </select>

@@ -1,5 +1,6 @@
 import { Button, Checkbox, Input, Spin } from "antd";
 import { useRef, useState } from "react";
+import { Link } from "react-router";
 import { useLatest } from "../api/change";
 import { useEdit } from "../api/queries";
 import { callMyself, ownName, said } from "../api/client";
@@ -87,6 +88,11 @@ export function ReleaseStop() {
             {preview?.against.map((line) => (
               <Note key={line} tone="error" title={line} />
             ))}
+            {preview?.marks_wanted && (
+              <span className="layer-acts">
+                <Link to={`/jobs/${job.id}/parts?marks`}>{texts.giveMarks}</Link>
+              </span>
+            )}
             {preview?.held.map((line) => (
               <Note key={line} tone="warning" title={line} />
             ))}

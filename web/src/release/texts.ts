@@ -69,7 +69,7 @@ export const nextRevision = "Begin next revision";
 export const logOfStates = "Log of states";
 export const choose = (called: string) => `Select ${called}`;
 export const releaseThem = "Release these files too";
-export const selectToSet = "Tick parts and sheets to set their state, or to release them alone.";
+export const selectToSet = "Tick rows to set states, or to release them alone.";
 
 export const rulesTitle = (called: string) => `Rules: ${called}`;
 export const nameOfRules = "Name of the rules";
@@ -104,3 +104,9 @@ export const ownRecipe = "its own";
 export const properties =
   "Properties in braces: {mark} {name} {number} {revision} {material} {thickness} {kind} {job} {assemblies}, own fields; of sheets also {sheet} {format} {place}.";
 export const isEmpty = "A file needs a name.";
+
+export const findSubject = "Find mark or name";
+export const noSubject = "No part and no sheet is like that.";
+export const statePart = "Part";
+export const stateDrawing = "Drawing";
+export const giveMarks = "Give marks …";

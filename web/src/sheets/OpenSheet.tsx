@@ -5,7 +5,7 @@ import type { Edit, Job, Sheet, View, Schemas } from "../api/client";
 import { detailOf, excerptOf, flatOf, hiddenOf } from "../api/content";
 import { useOverall, useWriting } from "../api/desk";
 import { newId } from "../common/ids";
-import { useEdit, usePicture } from "../api/queries";
+import { usePicture } from "../api/queries";
 import { useNudge } from "../common/useNudge";
 import { MainAct } from "../shell/JobFrame";
 import { part } from "../common/part";
@@ -16,6 +16,7 @@ import { useDeskMode } from "../views/mode";
 import type { NewNote } from "../desk/NoteCells";
 import { useWorkedOn } from "../intake/target";
 import { Ticket } from "../ticket/Ticket";
+import { SheetStanding, useSheetEdit } from "./SheetStanding";
 import { useSheetCommands } from "./useSheetCommands";
 import * as texts from "./texts";
 
@@ -38,14 +39,19 @@ function Studio(props: React.ComponentProps<typeof AnnotationStudio>) {
   );
 }
 
+const movesOf = (sheet: Sheet, views: readonly View[], by: [number, number]): Edit => ({
+  kind: "move_views",
+  sheet: sheet.id,
+  moves: Object.fromEntries(views.map((v) => [v.id, by])),
+});
+
 /** The ticket of a view that looks at no model. */
 const ticketOf = (view: View) => (detailOf(view) ? null : flatOf(view) ? FlatTicket : excerptOf(view) ? ExcerptTicket : null);
 
 export function OpenSheet({ job, sheet }: { job: Job; sheet: Sheet }) {
   const navigate = useNavigate();
   const [search, setSearch] = useSearchParams();
-  const change = useEdit(job.id);
-  const edit = (made: Edit) => change.mutate(made);
+  const { state, closed, edit } = useSheetEdit(job, sheet);
   const [choosing, setChoosing] = useState(false);
   const [dimension, setDimension] = useState<string | null>(null);
   const { mode, begin, also: others, setAlso } = useDeskMode();
@@ -69,20 +75,18 @@ export function OpenSheet({ job, sheet }: { job: Job; sheet: Sheet }) {
     setDimension(null);
     if (id !== search.get("view") || search.has("field")) setSearch(id ? { view: id } : {}, { replace: true });
   };
+  const proof = () => void navigate(`/jobs/${job.id}/proof/${sheet.id}?make`);
   const changeView = (fields: Schemas["ViewPatch"]) => view && edit({ kind: "change_view", sheet: sheet.id, view: view.id, fields });
   const move = (by: [number, number], what: View | null = view) => {
     if (!what) return;
-    const chosen = several.some((v) => v.id === what.id) ? several : [what];
-    edit({ kind: "move_views", sheet: sheet.id, moves: Object.fromEntries(chosen.map((v) => [v.id, by])) });
+    edit(movesOf(sheet, several.some((v) => v.id === what.id) ? several : [what], by));
   };
   const centre = () => {
-    const box = view && (writing?.views[view.id]?.box ?? boxOf(view, data?.picture));
+    const [box, paper] = [view && (writing?.views[view.id]?.box ?? boxOf(view, data?.picture)), paperOf(job, sheet)];
     if (!view || !box) return;
-    const paper = paperOf(job, sheet);
     move([(paper.width - box[0] - box[2]) / 2, (paper.height - box[1] - box[3]) / 2]);
   };
   const remove = () => view && edit({ kind: "remove_view", sheet: sheet.id, view: view.id });
-  const proof = () => void navigate(`/jobs/${job.id}/proof/${sheet.id}?make`);
   const clipboard = useClipboard(job, sheet, several.length > 1 ? several : view ? [view] : [], edit, select);
   const [fresh, setFresh] = useState<NewNote | null>(null);
   const write = (text: string | null) => {
@@ -119,6 +123,7 @@ export function OpenSheet({ job, sheet }: { job: Job; sheet: Sheet }) {
         </Button>
       </MainAct>
       <Desk
+        closed={closed}
         job={job}
         sheet={sheet}
         selected={view}
@@ -160,53 +165,55 @@ export function OpenSheet({ job, sheet }: { job: Job; sheet: Sheet }) {
           setDimension(which);
         }}
       />
-      <Suspense fallback={<Ticket title={view?.name ?? sheet.name}>{null}</Ticket>}>
-        {several.length > 1 ? (
-          <SeveralTicket job={job} sheet={sheet} views={several} edit={edit} />
-        ) : view && Special ? (
-          <Special
-            key={view.id}
-            job={job}
-            sheet={sheet}
-            view={view}
-            writing={writing}
-            change={changeView}
-            edit={edit}
-            move={move}
-            onCentre={centre}
-            open={dimension}
-            setOpen={setDimension}
-          />
-        ) : view ? (
-          <ViewTicket
-            key={view.id}
-            job={job}
-            sheet={sheet}
-            view={view}
-            writing={writing}
-            change={changeView}
-            edit={edit}
-            move={move}
-            onCentre={centre}
-            onComponents={() => setChoosing(true)}
-            open={dimension}
-            setOpen={setDimension}
-          />
-        ) : field ? (
-          <AnnotationTicket key={field.id} job={job} sheet={sheet} field={field} edit={edit} onOpen={lookInto} />
-        ) : (
-          <SheetTicket
-            key={sheet.id}
-            job={job}
-            sheet={sheet}
-            writing={writing}
-            edit={edit}
-            pasting={clipboard}
-            onView={(id) => select(id)}
-            onField={(id) => setSearch({ field: id }, { replace: true })}
-          />
-        )}
-      </Suspense>
+      <SheetStanding job={job} sheet={sheet} state={state}>
+        <Suspense fallback={<Ticket title={view?.name ?? sheet.name}>{null}</Ticket>}>
+          {several.length > 1 ? (
+            <SeveralTicket job={job} sheet={sheet} views={several} edit={edit} />
+          ) : view && Special ? (
+            <Special
+              key={view.id}
+              job={job}
+              sheet={sheet}
+              view={view}
+              writing={writing}
+              change={changeView}
+              edit={edit}
+              move={move}
+              onCentre={centre}
+              open={dimension}
+              setOpen={setDimension}
+            />
+          ) : view ? (
+            <ViewTicket
+              key={view.id}
+              job={job}
+              sheet={sheet}
+              view={view}
+              writing={writing}
+              change={changeView}
+              edit={edit}
+              move={move}
+              onCentre={centre}
+              onComponents={() => setChoosing(true)}
+              open={dimension}
+              setOpen={setDimension}
+            />
+          ) : field ? (
+            <AnnotationTicket key={field.id} job={job} sheet={sheet} field={field} edit={edit} onOpen={lookInto} />
+          ) : (
+            <SheetTicket
+              key={sheet.id}
+              job={job}
+              sheet={sheet}
+              writing={writing}
+              edit={edit}
+              pasting={clipboard}
+              onView={(id) => select(id)}
+              onField={(id) => setSearch({ field: id }, { replace: true })}
+            />
+          )}
+        </Suspense>
+      </SheetStanding>
       <Suspense>
         {view && (
           <ComponentsPicker

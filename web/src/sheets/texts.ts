@@ -153,3 +153,8 @@ export const pageOf = (page: number, name: string) => `page ${page} of ${name}`;
 export const itIsSigned = (count: number) => (count === 1 ? "This file has a signature" : `This file has ${count} signatures`);
 export const signaturesComeBefore = "What you add comes after it: readers will say that the file was changed since it was signed.";
 export const everyPageStays = "The file goes out whole: every page stays as it is, and what lies on this sheet is added to it.";
+
+export const inState = (state: string, revision: string) => (revision ? `${state}, rev. ${revision}` : state);
+export const closedAt = (revision: string) => `Released${revision ? ` at revision ${revision}` : ""}, and closed: the next revision opens it.`;
+export const nextRevision = "Begin the next revision";
+export const statesAreSet = "States are set at Release";

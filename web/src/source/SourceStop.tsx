@@ -1,6 +1,6 @@
 import { Button, Spin } from "antd";
 import { lazy, Suspense, useMemo, useRef, useState } from "react";
-import { useNavigate } from "react-router";
+import { Link, useNavigate, useSearchParams } from "react-router";
 import type { Job, Schemas, Tree } from "../api/client";
 import { useBringIn, useEdit, usePutOnSheet, useTrade, useTree } from "../api/queries";
 import { usePutAnnotation } from "../api/solids";
@@ -36,7 +36,8 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
   const edit = useEdit(job.id);
   const all = useMemo(() => tree.components.flatMap(walk), [tree]);
   const leaves = useMemo(() => all.filter((c) => c.shape !== null && c.shape !== undefined), [all]);
-  const [path, setPath] = useState<string | null>(null);
+  const [asked] = useSearchParams();
+  const [path, setPath] = useState<string | null>(asked.get("source") === source ? asked.get("component") : null);
   const [direction, setDirection] = useState<Direction>({ name: "iso", look: [-1, 1, -1], up: [0, 0, 1] });
   const [turn, setTurn] = useState(0);
   const sheets = job.document.sheets ?? [];
@@ -120,6 +121,11 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
       </div>
       <Ticket title={selected?.name ?? name} under={selected ? texts.ofWord(name) : texts.modelInMillimetres}>
         <SourceFacts job={job} source={source} tree={tree} name={name} selected={selected} />
+        {selected && path && (
+          <span className="layer-acts">
+            <Link to={`/jobs/${job.id}/parts?source=${encodeURIComponent(source)}&component=${encodeURIComponent(path)}`}>{texts.showInParts}</Link>
+          </span>
+        )}
         {!selected && <Revision job={job} source={ref} />}
         <ModelToPut
           direction={direction}
@@ -162,7 +168,8 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
 export function SourceStop() {
   const job = useOpenJob();
   const sources = job.document.sources ?? [];
-  const [chosen, setChosen] = useState<string | null>(null);
+  const [asked] = useSearchParams();
+  const [chosen, setChosen] = useState<string | null>(asked.get("source"));
   const source = sources.find((s) => s.id === chosen) ?? sources.at(-1);
   const { data: tree, error } = useTree(source?.drawing ? undefined : source?.id);
   const bringIn = useBringIn(job.id);

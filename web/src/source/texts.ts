@@ -57,6 +57,7 @@ export const putThisViewOnA = "Put this view on a sheet";
 export const putComponentsOnASheet = (count: number) => `Put ${count} components on a sheet, one view each`;
 export const showTheWholeModel = "Show the whole model";
 export const viewDirection2 = (name: string) => `View direction: ${name}`;
+export const showInParts = "Show in parts";
 export const putOnSheet = "Put on sheet";
 export const openingThe3dView = "Opening the 3D view";
 export const dragToRotateWheelTo = "Drag to rotate, wheel to zoom, click a part to select it";

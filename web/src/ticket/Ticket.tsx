@@ -1,16 +1,24 @@
-import type { ReactNode } from "react";
+import { createContext, useContext, type ReactNode } from "react";
 import * as texts from "./texts";
+
+/** Of what a ticket is about: its state as a badge, and where it is closed to changes, why, and what opens it. */
+export const Standing = createContext<{ badge: ReactNode; closed: ReactNode } | null>(null);
 
 /** The card beside the desk: what is selected, its facts, and what would go wrong. */
 export function Ticket({ title, under, children }: { title: ReactNode; under?: ReactNode; children: ReactNode }) {
+  const standing = useContext(Standing);
   return (
     <aside className="ticket" aria-label={texts.ticket}>
       <header>
         <h2>{title}</h2>
         {under && <p className="soft">{under}</p>}
+        {standing?.badge}
       </header>
       <div className="tear" aria-hidden />
-      <div className="facts">{children}</div>
+      {standing?.closed}
+      <fieldset className="facts" disabled={!!standing?.closed}>
+        {children}
+      </fieldset>
     </aside>
   );
 }

@@ -1,6 +1,6 @@
 import { Input } from "antd";
 import { useEffect, useRef, useState } from "react";
-import { counted } from "../common/reading";
+import { counted, useRefused } from "../common/reading";
 import { shown, typedLength, useTyped, type Typed } from "./typed";
 import * as texts from "./texts";
 
@@ -41,6 +41,18 @@ export function TypedField({ label, value, read, onChange, className, suffix, pl
     setText(seen);
     setProblem("");
   }, [seen]);
+
+  // what was refused is not what holds
+  const refused = useRefused((state) => state.count);
+  const known = useRef(refused);
+  useEffect(() => {
+    if (known.current === refused) return;
+    known.current = refused;
+    if (sent.current === null) return;
+    sent.current = null;
+    unit.current = undefined;
+    setText(seen);
+  }, [refused, seen]);
 
   const take = async () => {
     if (text === sent.current) return;
