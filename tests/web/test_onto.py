@@ -59,7 +59,16 @@ def test_a_model_goes_onto_a_page_that_is_finished(running: Running, plate_step:
     # the model is put there, and its area drawn over the empty box: near a line it comes to lie at it
     source = next(own["id"] for own in document["sources"] if own["id"] != drawing)
     field = running.client.post(f"/api/jobs/{job}/fields", json={"source": source, "sheet": sheet}).json()["field"]
-    fields = {"place": [FRAME[0] + 10, FRAME[1] + 10], "size": [60, 40], "frame": False}
+    # it comes where the page shows nothing
+    placed = running.client.get(f"/api/jobs/{job}").json()["document"]["sheets"][0]["annotations_3d"][0]
+    drawn = by_poppler(before, 1, tmp_path)
+    fine, foot = drawn.shape[1] / 210.0, drawn.shape[0]
+    (x, y), (wide, high) = placed["place"], placed["size"]
+    rows = slice(round(foot - (y + high) * fine), round(foot - y * fine))
+    within = drawn[rows, round(x * fine) : round((x + wide) * fine)]
+    assert np.abs(within.astype(int) - within[0, 0]).max() < 40, "the ground of the page alone, a slow gradient"
+    assert min(wide, high) >= 40
+    fields = {"place": [FRAME[0] - 10, FRAME[1] - 10], "size": [60, 40], "frame": False}
     running.client.post(
         f"/api/jobs/{job}/edits", json={"kind": "change_annotation_3d", "sheet": sheet, "annotation": field, "fields": fields}
     )
@@ -67,9 +76,9 @@ def test_a_model_goes_onto_a_page_that_is_finished(running: Running, plate_step:
     layer = page.locator(".field-layer")
     expect(layer.locator("img")).to_be_visible(timeout=SLOW)
     zoom = still(layer)["width"] / 60
-    # drawn with one stroke from corner to corner, a little beside them
+    # drawn with one stroke from corner to corner, a little beside them; the stroke begins where the field lies itself
     box = still(layer)
-    left, foot = box["x"] - 10 * zoom, box["y"] + box["height"] + 10 * zoom
+    left, foot = box["x"] + 10 * zoom, box["y"] + box["height"] - 10 * zoom
     page.get_by_role("button", name="Draw its area").click()
     page.mouse.move(left - 0.5 * zoom, foot + 0.4 * zoom)
     page.mouse.down()

@@ -159,7 +159,29 @@ def sent(
     expect(page.get_by_label("Prepared views").get_by_role("button", name=re.compile("^Overview"))).to_contain_text(
         "cut, faded, set"
     )
+    # what the hand turned to is not lost without a word: asked when another view is chosen, and when one goes back
+    first = running.client.get(f"/api/jobs/{job}").json()["document"]["sheets"][0]["annotations_3d"][0]["views"][0]
+    drag(page, canvas(page), 60, 20)
+    page.get_by_label("Prepared views").get_by_role("button", name=re.compile("^Left")).click()
+    page.get_by_role("dialog").get_by_role("button", name="Leave it as it was").click()
+    expect(page.get_by_label("Prepared views").get_by_role("button", name=re.compile("^Left"))).to_have_attribute(
+        "aria-pressed", "true"
+    )
+    # a quarter turn leaves the panel where it is
+    panel(page, "Look")
+    page.get_by_role("button", name="Quarter turn about z", exact=True).click()
+    expect(page.get_by_text("All changes saved")).to_be_visible()
+    expect(page.get_by_role("button", name="Quarter turn back about z", exact=True)).to_be_visible(timeout=SLOW)
+    page.get_by_role("button", name="Quarter turn back about z", exact=True).click()
+    expect(page.get_by_text("All changes saved")).to_be_visible()
+    expect(canvas(page)).to_be_visible(timeout=SLOW)
+    panel(page, "Views")
+    page.get_by_label("Prepared views").get_by_role("button", name=re.compile("^Overview")).click()
+    drag(page, canvas(page), 30, 10)
     page.get_by_role("banner").get_by_role("button", name="Back to the sheet").click()
+    page.get_by_role("dialog").get_by_role("button", name="Leave it as it was").click()
+    now = running.client.get(f"/api/jobs/{job}").json()["document"]["sheets"][0]["annotations_3d"][0]["views"][0]
+    assert now["camera"]["position"] == pytest.approx(first["camera"]["position"], abs=1e-6)
     page.get_by_role("button", name="Proof this sheet").click()
     expect(page.get_by_role("heading", name="Measured in the file")).to_be_visible(timeout=SLOW)
     path = tmp_path_factory.mktemp("sent") / "Review.pdf"

@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from collections import OrderedDict
 
+import numpy as np
+
 from skalto.core.annotation.edge_references import SourceFacts
 from skalto.core.artwork import Artwork
 from skalto.core.errors import InputError
+from skalto.core.geometry import Array
 from skalto.core.pages.page import ViewLines
 from skalto.core.projection.view import ExcerptSpec
 from skalto.core.sources.drawings.drawing import Drawing, DrawingFacts
@@ -36,6 +39,30 @@ def keep_drawing(store: Blobs, source: str, drawing: Drawing) -> None:
     store.put(keys.model_key(source, "edges.bin"), pack_edges([]))
     store.put(keys.model_key(source, "drawing.json"), drawing.facts.model_dump_json().encode())
     store.put(keys.model_key(source, "tree.json"), tree.model_dump_json().encode())
+
+
+_MOST_OF_A_PAGE = 0.6
+"""What takes more of a page is a frame or a ground, on which other things lie."""
+
+
+def boxes_of_page(store: Blobs, source: str, number: int) -> Array:
+    """The boxes (n, 4) of what a page of a PDF shows, from 1, mm from its lower left corner. :raises KeyError: where it was not
+    read."""
+    drawing = load_facts(store, source).drawing
+    artwork = Artwork.from_bytes(store.get(keys.model_key(source, f"space-{number - 1}.art")))
+    if drawing is None:
+        raise KeyError(source)
+    space = drawing.spaces[number - 1]
+    unit, origin = space.unit, (space.declared or (0.0, 0.0))[:2]
+    rows = [np.asarray(own.bounds(), float).reshape(-1, 4) for own in artwork if len(own)]
+    boxes = (np.concatenate(rows) - (*origin, *origin)) * unit if rows else np.zeros((0, 4))
+    boxes = boxes[np.isfinite(boxes).all(axis=1)]
+    if not len(boxes):
+        return boxes
+    sizes = (boxes[:, 2:] - boxes[:, :2]).prod(axis=1)
+    whole = (boxes[:, 2:].max(axis=0) - boxes[:, :2].min(axis=0)).prod()
+    kept: Array = boxes[sizes < _MOST_OF_A_PAGE * whole] if whole > 0 else boxes
+    return kept
 
 
 def facts_of_drawing(facts: DrawingFacts) -> SourceFacts:

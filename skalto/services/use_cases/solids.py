@@ -60,7 +60,9 @@ class Solids:
         else:
             sheet = job.sheet(sheet_id)
         saved = [(v.id, v.name, v.look, v.up) for v in job.viewpoints]
-        annotation = annotation_for(sheet, short_id(), source, name, whole).model_copy(update={"views": standard_views(saved)})
+        taken = () if whole else self.studio.taken_on(sheet)
+        annotation = annotation_for(sheet, short_id(), source, name, whole, taken)
+        annotation = annotation.model_copy(update={"views": standard_views(saved)})
         if sheet_id is None or whole:
             new = sheet.model_copy(update={"annotations_3d": (annotation,)})
             label = f"add {annotation.title}"

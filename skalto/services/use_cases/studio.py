@@ -38,6 +38,7 @@ from skalto.core.sources.reading import check_size
 from skalto.core.sources.section import SourceRef
 from skalto.core.viewpoint import Viewpoint
 from skalto.jobs.queue import Queue, WorkState
+from skalto.services.results.drawings import boxes_of_page
 from skalto.services.stored import keys
 from skalto.services.stored.context import DRAWING, ContextSpec, load_facts
 from skalto.services.stored.jobfile import JobFile, pack_job
@@ -426,6 +427,21 @@ class Studio:
         if not sheet.views:
             return self.change(job.id, f"add {view.title}", lambda d: d.with_sheet(shown), job)
         return self.edit(job.id, AddView(kind="add_view", sheet=sheet.id, view=view))
+
+    def taken_on(self, sheet: SheetSpec) -> Array:
+        """The boxes (n, 4) of what lies on a sheet, mm: views, 3D annotations, notes' places, what a finished page shows."""
+        boxes = [box for view in sheet.views if (box := self.rough_box(view)) is not None]
+        for own in sheet.annotations_3d:
+            (x, y), (wide, high) = own.place, own.size
+            boxes.append((x, y, x + wide, y + high))
+        boxes += [(*note.place, *note.place) for note in sheet.notes]
+        found = np.array(boxes, float).reshape(-1, 4)
+        if sheet.onto is None:
+            return found
+        try:
+            return np.concatenate((found, boxes_of_page(self.blobs, sheet.onto.source, sheet.onto.page)))
+        except KeyError:
+            return found
 
     def rough_box(self, view: ViewSpec) -> Box | None:
         """The box that a view on a sheet takes at most."""

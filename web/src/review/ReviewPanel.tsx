@@ -11,7 +11,7 @@ import { useReview, type Review } from "./state";
 import * as texts from "./texts";
 
 export const PANELS = { views: texts.views, parts: texts.parts, look: texts.look, cut: texts.cut, measure: texts.measure, kept: texts.keptWord2 } as const;
-type Panel = keyof typeof PANELS;
+export type Panel = keyof typeof PANELS;
 
 /** The prepared views, in the file's order. */
 export function ViewsPanel({ review }: { review: Review }) {
@@ -38,18 +38,22 @@ export function ReviewPanel({
   first = "views",
   bar,
   orient,
+  onPanel,
   children,
 }: {
   review: Review;
   first?: Panel;
   bar?: React.ReactNode;
   orient?: React.ReactNode;
+  /** Hears which panel is open, to open the same again. */
+  onPanel?: (panel: Panel) => void;
   children?: React.ReactNode;
 }) {
   const [panel, setPanel] = useState<Panel>(first);
   const { set } = review.getState();
   const choose = (name: Panel) => {
     setPanel(name);
+    onPanel?.(name);
     set({ tool: null, picks: [], refusal: "", ...(name === "cut" ? {} : { plane: null }) });
   };
   return (
@@ -67,8 +71,8 @@ export function ReviewPanel({
       {panel === "parts" && <PartsPanel review={review} />}
       {panel === "look" && (
         <>
-          <LookPanel review={review} />
           {orient}
+          <LookPanel review={review} />
         </>
       )}
       {panel === "cut" && <CutPanel review={review} />}

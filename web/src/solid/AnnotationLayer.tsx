@@ -93,7 +93,13 @@ export function AnnotationLayer({ job, sheet, field, paper, zoom, lines, selecte
     <div
       className={`field-layer ${selected ? "selected" : ""} ${field.frame ? "framed" : ""}`}
       data-id={field.id}
-      style={{ left: PAD.left + x * zoom, top: PAD.top + (paper.height - y - h) * zoom, width: w * zoom, height: h * zoom }}
+      style={{
+        left: PAD.left + x * zoom,
+        top: PAD.top + (paper.height - y - h) * zoom,
+        width: w * zoom,
+        height: h * zoom,
+        pointerEvents: mode ? "none" : undefined,
+      }}
       aria-label={texts.n3dField(field.name)}
       role="button"
       tabIndex={0}

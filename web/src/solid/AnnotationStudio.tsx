@@ -3,7 +3,7 @@ import { useCallback, useEffect, useRef } from "react";
 import type { Edit, Job, Sheet } from "../api/client";
 import { useAnnotationReview, useReviewOf, type Field } from "../api/solids";
 import { ReviewCanvas } from "../review/ReviewCanvas";
-import { ReviewPanel } from "../review/ReviewPanel";
+import { ReviewPanel, type Panel } from "../review/ReviewPanel";
 import { OrientPanel } from "../review/OrientPanel";
 import type { Look, Review } from "../review/state";
 import { MainAct } from "../shell/JobFrame";
@@ -11,6 +11,7 @@ import { useCommands } from "../common/commands";
 import { Ticket } from "../ticket/Ticket";
 import { shownBy } from "./captured";
 import { lookAfter, useStudioKeeper } from "./useKeeper";
+import { useKeepFirst } from "./keepFirst";
 import { ViewList } from "./ViewList";
 import * as texts from "./texts";
 
@@ -25,10 +26,10 @@ interface Props {
 /** How it was looked at before it was turned. */
 type Carried = React.RefObject<{ look: Look; front: boolean } | null>;
 
-function Open({ review, field, carried, ...props }: Props & { review: Review; carried: Carried }) {
+function Open({ review, field, carried, panel, leave, ...props }: Props & { review: Review; carried: Carried; panel: React.RefObject<Panel> }) {
   const { model } = review.getState();
   const carry = useCallback((look: Look, front: boolean) => void (carried.current = { look, front }), [carried]);
-  useStudioKeeper(review, { field, ...props }, carry, props.leave);
+  useStudioKeeper(review, { field, ...props }, carry, leave);
   useEffect(() => {
     if (carried.current) {
       const { look, front } = carried.current;
@@ -41,16 +42,29 @@ function Open({ review, field, carried, ...props }: Props & { review: Review; ca
     // once: from then on the list chooses
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [review]);
+  const keepFirst = useKeepFirst(review, field, props);
+  const back = useCallback(() => keepFirst(leave), [keepFirst, leave]);
+  useCommands("field-studio-back", [{ id: "leave-field", title: texts.backToTheSheet, key: "Escape", run: back }]);
   return (
     <>
+      <MainAct>
+        <Button type="primary" onClick={back}>
+          {texts.backToTheSheet}
+        </Button>
+      </MainAct>
       <div className="field-stage">
         <div style={{ aspectRatio: `${field.size[0]} / ${field.size[1]}` }} className="field-window">
           <ReviewCanvas review={review} />
         </div>
       </div>
       <Ticket title={texts.viewsOf(field.name)} under={texts.turnTheModelThenUpdate}>
-        <ReviewPanel review={review} orient={<OrientPanel review={review} orientation={field.choices.orientation} />}>
-          <ViewList review={review} field={field} {...props} />
+        <ReviewPanel
+          review={review}
+          first={panel.current}
+          onPanel={(own) => (panel.current = own)}
+          orient={<OrientPanel review={review} orientation={field.choices.orientation} />}
+        >
+          <ViewList review={review} field={field} keepFirst={keepFirst} {...props} />
         </ReviewPanel>
       </Ticket>
     </>
@@ -64,19 +78,21 @@ export function AnnotationStudio(props: Props) {
   const { orientation } = field.choices;
   const { data: review, error: lost } = useReviewOf(data?.pack || undefined, orientation);
   const carried: Carried = useRef(null);
-  useCommands("field-studio", [{ id: "leave-field", title: texts.backToTheSheet, key: "Escape", run: leave }]);
+  const panel = useRef<Panel>("views");
   const problem = error?.message ?? lost?.message ?? (data?.work?.state === "failed" ? data.work.error : "");
   return (
     <>
-      <MainAct>
-        <Button type="primary" onClick={leave}>
-          {texts.backToTheSheet}
-        </Button>
-      </MainAct>
       {review ? (
-        <Open key={`${data?.pack} ${JSON.stringify(orientation)}`} review={review} carried={carried} {...props} />
+        <Open key={`${data?.pack} ${JSON.stringify(orientation)}`} review={review} carried={carried} panel={panel} {...props} />
       ) : (
-        <p className="empty-desk">{problem ? <span role="alert">{problem}</span> : <Spin description={data?.work?.text || texts.makingThe3dModel2} />}</p>
+        <p className="empty-desk">
+          <MainAct>
+            <Button type="primary" onClick={leave}>
+              {texts.backToTheSheet}
+            </Button>
+          </MainAct>
+          {problem ? <span role="alert">{problem}</span> : <Spin description={data?.work?.text || texts.makingThe3dModel2} />}
+        </p>
       )}
     </>
   );

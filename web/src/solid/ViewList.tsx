@@ -12,16 +12,18 @@ interface Props {
   sheet: Sheet;
   field: Field;
   edit: (edit: Edit) => void;
+  /** Asks whether what the hand turned to is kept, and goes on. */
+  keepFirst: (go: () => void) => void;
 }
 
 /** A field's prepared views: chosen, set to what is seen, named, ordered, added, taken away. */
-export function ViewList({ review, job, sheet, field, edit }: Props) {
+export function ViewList({ review, job, sheet, field, edit, keepFirst }: Props) {
   const at = useReview(review, (state) => state.at);
   const { model } = review.getState();
   const put = (views: PreparedView[], more: Schemas["Annotation3dPatch"] = {}) =>
     edit({ kind: "change_annotation_3d", sheet: sheet.id, annotation: field.id, fields: { views, ...more } });
   const keep = (view: PreparedView) => edit({ kind: "change_prepared_view", sheet: sheet.id, annotation: field.id, view });
-  const choose = (view: PreparedView) => review.setState({ at: view.id, look: shownBy(view, model, field.size[0] / field.size[1]) });
+  const choose = (view: PreparedView) => keepFirst(() => review.setState({ at: view.id, look: shownBy(view, model, field.size[0] / field.size[1]) }));
   const current = field.views.find((view) => view.id === at);
   const swap = (view: PreparedView, by: number) => {
     const views = field.views.filter((own) => own !== view);

@@ -86,3 +86,7 @@ export const fillTheDesk = "Fill the desk";
 export const n3dFields = "3D annotations";
 export const exportTheModel = "Export the model";
 export const drawItsArea = "Draw its area";
+
+export const turnedSinceItWasSet = (name: string) => `The model was turned since ${name} was set.`;
+export const updateView = (name: string) => `Update ${name}`;
+export const leaveItAsItWas = "Leave it as it was";
