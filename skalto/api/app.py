@@ -138,14 +138,21 @@ def _plain(request: Request, error: Exception) -> JSONResponse:
     return JSONResponse({"detail": told}, status_code=error.status_code, headers=error.headers)
 
 
+_WHOLE = frozenset({"body", "query", "path", "header", "cookie"})
+"""Where a request has a value, which is nobody's word for it."""
+
+
 def _invalid(request: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, RequestValidationError)
     first = error.errors()[0]
-    where = next((str(part) for part in reversed(first.get("loc", ())) if isinstance(part, str)), "the request")
+    named = [str(part) for part in first.get("loc", ()) if isinstance(part, str) and part not in _WHOLE]
+    where = named[-1] if named else "the request"
     if first["type"] == "value_error":
-        # our own sentence
+        # our own sentence, which says what it is about where it is about the whole
         message = str(first["msg"]).removeprefix("Value error, ")
-        return JSONResponse({"detail": message if message.startswith("“") else f"{where}: {message}"}, status_code=422)
+        return JSONResponse(
+            {"detail": message if message.startswith("“") or not named else f"{where}: {message}"}, status_code=422
+        )
     return JSONResponse({"detail": f"{where}: {_kind_of(str(first['type']), first.get('ctx') or {})}"}, status_code=422)
 
 

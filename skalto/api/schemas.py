@@ -100,7 +100,10 @@ class PictureState(BaseModel):
 
 
 class ProofView(BaseModel):
+    """A sheet's finished file: its key, how far it is, what was measured in it, and what it is called, without its ending."""
+
     key: str
+    file_name: str
     ready: bool
     holds: bool | None
     work: WorkState | None

@@ -64,8 +64,8 @@ def test_a_model_goes_onto_a_page_that_is_finished(running: Running, plate_step:
     drawn = by_poppler(before, 1, tmp_path)
     fine, foot = drawn.shape[1] / 210.0, drawn.shape[0]
     (x, y), (wide, high) = placed["place"], placed["size"]
-    rows = slice(round(foot - (y + high) * fine), round(foot - y * fine))
-    within = drawn[rows, round(x * fine) : round((x + wide) * fine)]
+    band = slice(round(foot - (y + high) * fine), round(foot - y * fine))
+    within = drawn[band, round(x * fine) : round((x + wide) * fine)]
     assert np.abs(within.astype(int) - within[0, 0]).max() < 40, "the ground of the page alone, a slow gradient"
     assert min(wide, high) >= 40
     fields = {"place": [FRAME[0] - 10, FRAME[1] - 10], "size": [60, 40], "frame": False}

@@ -19,9 +19,9 @@ from skalto.api.using import use
 from skalto.core.checks.verdict import Report
 from skalto.core.fields import FIELDS
 from skalto.core.formats import output_format
-from skalto.core.packs import DEFAULT_PATTERN
+from skalto.core.packs import DEFAULT_PATTERN, safe
 from skalto.core.recipes import SHIPPED_RECIPES, Recipe, recipe_to_json
-from skalto.core.typed import Text
+from skalto.core.typed import Line, Text
 from skalto.jobs.queue import WorkState
 from skalto.services.output.sending import SendingProgress
 from skalto.services.use_cases import recipes
@@ -59,27 +59,28 @@ def archive(folder: Path, write: Callable[[IO[bytes]], str]) -> FileResponse:
 # Proofs
 
 
-def _proof(state: ProofState) -> ProofView:
+def _proof(state: ProofState, name: str) -> ProofView:
     holds = None if state.report is None else state.report.holds
-    return ProofView(key=state.key, ready=state.ready, holds=holds, work=state.work, report=state.report)
+    return ProofView(key=state.key, ready=state.ready, holds=holds, work=state.work, report=state.report, file_name=name)
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/proof")
 def get_proof(job_id: int, sheet: Text, proofing: Proofs) -> ProofView:
-    return _proof(proofing.proof(job_id, sheet))
+    return _proof(proofing.proof(job_id, sheet), proofing.file_name(job_id, sheet))
 
 
 @router.post("/jobs/{job_id}/sheets/{sheet}/proof", status_code=202)
 def make_proof(job_id: int, sheet: Text, proofing: Proofs) -> ProofView:
     """Write the sheet's file and measure it."""
-    return _proof(proofing.make(job_id, sheet))
+    return _proof(proofing.make(job_id, sheet), proofing.file_name(job_id, sheet))
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/proof.pdf", response_class=Response)
-def proof_file(job_id: int, sheet: Text, proofing: Proofs, alone: bool = False, key: Text = "") -> Response:
+def proof_file(job_id: int, sheet: Text, proofing: Proofs, alone: bool = False, key: Text = "", name: Line = "") -> Response:
     """The finished file; *alone* the page of it that the sheet lies on, where it lies on one; with a *key* that very file, or
-    none (409) where it is no longer the sheet's."""
-    name, data = proofing.file(job_id, sheet, alone, key)
+    none (409) where it is no longer the sheet's; under a *name*, without its ending, where one was typed."""
+    own, data = proofing.file(job_id, sheet, alone, key)
+    name = f"{safe(name)}.pdf" if name.strip() else own
     return Response(data, media_type="application/pdf", headers=attachment(name))
 
 

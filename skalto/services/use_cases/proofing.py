@@ -95,6 +95,11 @@ class Proofing:
                 self.studio.queue.forget(key)
         return replace(state, work=self._go_on(plan, recipe))
 
+    def file_name(self, job_id: int, sheet_id: str) -> str:
+        """What a sheet's file is called where nobody calls it otherwise, without its ending."""
+        job = store.get_job(job_id).document
+        return safe(f"{job.name} {job.sheet(sheet_id).name}")
+
     def file(self, job_id: int, sheet_id: str, alone: bool = False, key: str = "") -> tuple[str, bytes]:
         """File name and bytes of a sheet's finished file as the sheet is now; *alone* the page that it lies on without the
         others of its file.

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from skalto.core.layout.annotations_3d import annotation_for
 from skalto.core.layout.free_room import largest_free
+from skalto.core.paper import Orientation
 from skalto.core.sheets.sheet import SheetSpec
 
 ROOM = (0.0, 0.0, 160.0, 120.0)
@@ -63,7 +64,7 @@ def test_a_line_without_width_takes_its_gap() -> None:
 
 
 def test_a_3d_annotation_comes_where_nothing_lies() -> None:
-    sheet = SheetSpec(id="s", name="S", format="A3", orientation="landscape")
+    sheet = SheetSpec(id="s", name="S", format="A3", orientation=Orientation.LANDSCAPE)
     taken = np.array([(0, 0, 200, 297), (200, 0, 420, 120)], float)
     made = annotation_for(sheet, "f", "m", "M", False, taken)
     (x, y), (wide, high) = made.place, made.size

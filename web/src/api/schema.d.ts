@@ -1456,7 +1456,7 @@ export interface paths {
         /**
          * Proof File
          * @description The finished file; *alone* the page of it that the sheet lies on, where it lies on one; with a *key* that very file, or
-         *     none (409) where it is no longer the sheet's.
+         *     none (409) where it is no longer the sheet's; under a *name*, without its ending, where one was typed.
          */
         get: operations["proof_file_api_jobs__job_id__sheets__sheet__proof_pdf_get"];
         put?: never;
@@ -8989,8 +8989,13 @@ export interface components {
                 number
             ];
         };
-        /** ProofView */
+        /**
+         * ProofView
+         * @description A sheet's finished file: its key, how far it is, what was measured in it, and what it is called, without its ending.
+         */
         ProofView: {
+            /** File Name */
+            file_name: string;
             /** Holds */
             holds: boolean | null;
             /** Key */
@@ -17115,6 +17120,7 @@ export interface operations {
             query?: {
                 alone?: boolean;
                 key?: string;
+                name?: string;
             };
             header?: never;
             path: {

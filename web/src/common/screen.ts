@@ -1,3 +1,4 @@
+import { useSyncExternalStore } from "react";
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
 
@@ -21,3 +22,13 @@ export const useScreen = create<Screen>()(
     { name: "skalto-screen" },
   ),
 );
+
+const NARROW = "(max-width: 1100px)";
+const hears = (hear: () => void) => {
+  const media = window.matchMedia(NARROW);
+  media.addEventListener("change", hear);
+  return () => media.removeEventListener("change", hear);
+};
+
+/** Whether the window is too narrow for a sheet beside its strip and its ticket. */
+export const useNarrow = () => useSyncExternalStore(hears, () => window.matchMedia(NARROW).matches);

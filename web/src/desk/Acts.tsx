@@ -47,7 +47,6 @@ export function Acts({ job, sheet, view, zoom, paper, desk, onComponents, onCopy
   const overall = useOverall(job.id, sheet.id);
   const bar = useRef<HTMLDivElement>(null);
   const box = boxOf(view, data?.picture);
-  const widest = (desk.current?.clientWidth ?? 600) - 16;
   useLayoutEffect(() => {
     if (!box || !bar.current || !desk.current) return;
     const onScreen = (b: readonly number[]): Box => [
@@ -58,14 +57,18 @@ export function Acts({ job, sheet, view, zoom, paper, desk, onComponents, onCopy
     ];
     const others = Object.entries(writing?.views ?? {}).flatMap(([id, own]) => (own.box && id !== view.id ? [onScreen(own.box)] : []));
     const { scrollLeft: x, scrollTop: y, clientWidth, clientHeight } = desk.current;
-    const seen: Box = [x + 8, y + 8, x + clientWidth - 8, y + clientHeight - 8];
+    // a ticket that lies over the desk leaves less of it in sight
+    const over = document.querySelector(".frame.peeks .ticket")?.getBoundingClientRect();
+    const wide = over ? Math.min(clientWidth, over.left - desk.current.getBoundingClientRect().left) : clientWidth;
+    bar.current.style.maxWidth = `${wide - 16}px`;
+    const seen: Box = [x + 8, y + 8, x + wide - 8, y + clientHeight - 8];
     const found = roomFor([bar.current.offsetWidth, bar.current.offsetHeight], onScreen(box), others, seen, PAD.top + paper.height * zoom + 40);
     bar.current.style.left = `${found.left}px`;
     bar.current.style.top = `${found.top}px`;
   });
   if (!box) return null;
   return (
-    <div className="acts" ref={bar} style={{ maxWidth: widest }}>
+    <div className="acts" ref={bar}>
       {excerptOf(view) && !detailOf(view) && (
         <>
           <button type="button" onClick={() => begin("region")} title="B">

@@ -85,6 +85,7 @@ export function ViewLayer({ job, sheet, view, paper, zoom, writing, selected, li
   };
 
   const waiting = data?.work;
+  const warned = writing?.notices.find((own) => own.view === view.id && own.level !== "info");
   // an excerpt's edge is the edge itself
   const slack = corners ? 0 : 4;
   const [x, y] = [px * zoom, (paper.height - py) * zoom];
@@ -139,6 +140,13 @@ export function ViewLayer({ job, sheet, view, paper, zoom, writing, selected, li
                   ? viewsTexts.drawing
                   : texts.removingHiddenLines}
           </text>
+        )}
+        {grip && warned && (
+          <g className={`view-warning ${warned.level}`} transform={`translate(${grip.x + grip.w - 7} ${grip.y + 7})`} role="img" aria-label={warned.message}>
+            <title>{warned.message}</title>
+            <circle r={8} />
+            <text y={4}>!</text>
+          </g>
         )}
         {selected && grip && (
           <g className="corners">

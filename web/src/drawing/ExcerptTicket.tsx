@@ -67,6 +67,11 @@ export function ExcerptTicket({ job, sheet, view, writing, change, edit, move, o
   };
   return (
     <Ticket title={texts.drawingView(view.name)} under={texts.ofWord(source?.name ?? "a missing source", excerpt.space ? `, ${excerpt.space}` : "")}>
+      <Notices writing={writing} view={view.id}>
+        <Button type="link" size="small" onClick={onCentre}>
+          {texts.centreItOnTheSheet}
+        </Button>
+      </Notices>
       <Fact name={texts.name}>
         <TypedField label={texts.viewName} value={view.name} read={async (t) => t.trim() || view.name} onChange={(name) => change({ name })} />
       </Fact>
@@ -140,11 +145,6 @@ export function ExcerptTicket({ job, sheet, view, writing, change, edit, move, o
       <ExcerptTexts job={job.id} sheet={sheet.id} view={view} pdf={drawing?.facts.kind === "pdf"} edit={edit} />
       <Artwork job={job.id} sheet={sheet.id} view={view.id} what={texts.thisDrawingView} />
       <WorkNotes job={job.id} sheet={sheet.id} view={view.id} what={texts.drawingView2} state={data} again={() => void refetch()} />
-      <Notices writing={writing} view={view.id}>
-        <Button type="link" size="small" onClick={onCentre}>
-          {texts.centreItOnTheSheet}
-        </Button>
-      </Notices>
       {trade && !trade.scales.includes(view.scale) && (
         <Note tone="info" title={texts.isNotAPreferredScale(view.scale)}>
           {texts.iso5455Prefers12}

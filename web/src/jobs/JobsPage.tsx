@@ -1,3 +1,4 @@
+import { dayOf } from "../common/dates";
 import { useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, Popconfirm, Spin, Upload } from "antd";
 import { useState } from "react";
@@ -9,7 +10,6 @@ import { useGuide } from "../guide/useGuide";
 import { Thumbnail } from "../paper/Thumbnail";
 import * as texts from "./texts";
 
-const when = new Intl.DateTimeFormat(undefined, { dateStyle: "medium", timeStyle: "short" });
 const many = (n: number, word: string) => `${n || "no"} ${word}${n === 1 ? "" : "s"}`;
 
 function JobRow({ job, forget }: { job: Job; forget: () => void }) {
@@ -55,7 +55,7 @@ function JobRow({ job, forget }: { job: Job; forget: () => void }) {
           ))}
         </span>
         <span className="soft">
-          {many(sheets.length, "sheet")} {texts.changed} {when.format(new Date(job.changed))}
+          {many(sheets.length, "sheet")} {texts.changed} {dayOf(job.changed)}
         </span>
       </Link>
       {away}

@@ -50,6 +50,11 @@ export function FlatTicket({ job, sheet, view, writing, change, edit, move, onCe
   const failed = data?.work?.state === "failed" ? data.work.error : "";
   return (
     <Ticket title={view.name} under={`${texts.flat}, ${job.document.sources.find((own) => own.id === view.source)?.name ?? ""}`}>
+      <Notices writing={writing} view={view.id}>
+        <Button type="link" size="small" onClick={onCentre}>
+          {texts.centreItOnTheSheet}
+        </Button>
+      </Notices>
       <ScaleFacts job={job} sheet={sheet} view={view} change={change} />
       <PlaceFacts box={box} move={move} />
       <Fact name={texts.rotation2}>
@@ -96,11 +101,6 @@ export function FlatTicket({ job, sheet, view, writing, change, edit, move, onCe
       <DimensionFacts sheet={sheet.id} view={view} writing={writing} edit={edit} open={open} setOpen={setOpen} />
       <Artwork job={job.id} sheet={sheet.id} view={view.id} what={texts.thisView} />
       <WorkNotes job={job.id} sheet={sheet.id} view={view.id} what={texts.view2} state={picture} again={() => void refetch()} />
-      <Notices writing={writing} view={view.id}>
-        <Button type="link" size="small" onClick={onCentre}>
-          {texts.centreItOnTheSheet}
-        </Button>
-      </Notices>
     </Ticket>
   );
 }

@@ -1,5 +1,5 @@
 import { Button, Input } from "antd";
-import { useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import { said } from "../api/client";
 import { usePartPictures } from "../api/metal";
@@ -44,11 +44,11 @@ export function PartsStop() {
   // a part that was selected in 3D is selected here
   const [source, component] = [asked.get("source"), asked.get("component")];
   const wanted = component && rows.find((row) => isAt(row, source, component));
-  if (wanted && chosen[0] !== wanted.key) setChosen([wanted.key]);
-  const choose = (keys: string[]) => {
+  useEffect(() => {
+    if (!wanted) return;
+    setChosen([wanted.key]);
     ask({}, { replace: true });
-    setChosen(keys);
-  };
+  }, [wanted, ask]);
   const pictureOf = usePartPictures(useMemo(() => [...new Set(rows.map((row) => row.source))], [rows]));
   const oppositeOf = (row: PartRow) => {
     const other = rows.find((own) => own.key === row.opposite);
@@ -62,6 +62,7 @@ export function PartsStop() {
     { id: "marks", title: texts.giveMarks, key: "M", run: () => setOpen("marks") },
     { id: "table", title: texts.takeATable, run: () => setOpen("table") },
     { id: "fields", title: texts.fieldsAndSeries, run: () => setOpen("fields") },
+    ...(selected.length ? [{ id: "deselect", title: texts.selectNothing, key: "Escape", run: () => setChosen([]) }] : []),
     { id: "csv", title: texts.saveAsCsv, run: save },
   ]);
   return (
@@ -101,7 +102,7 @@ export function PartsStop() {
             own={job.document.own_fields}
             height={Math.max(120, height - TAKEN)}
             chosen={chosen}
-            onChosen={choose}
+            onChosen={setChosen}
             pictureOf={(row) => pictureOf(row.source, row.component)}
             oppositeOf={oppositeOf}
           />

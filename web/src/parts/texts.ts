@@ -101,3 +101,4 @@ export const addASeries = "Add a series";
 export const isNoWholeNumber = (text: string) => `“${text}” is no whole number.`;
 export const isNoPrefix = (text: string) => `“${text}” ends in a digit, which could not be told from the number: end it in a mark.`;
 export const isNoName = "A field needs a name.";
+export const selectNothing = "Select nothing";

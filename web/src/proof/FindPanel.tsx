@@ -63,7 +63,14 @@ export function FindPanel({ page, found, setFound, onGo }: Props) {
   }, [page, text, setFound]);
   return (
     <>
-      <Input allowClear aria-label={texts.findInTheFile} placeholder={texts.wordsInTheFile} value={text} onChange={(event) => setText(event.target.value)} />
+      <Input
+        autoFocus
+        allowClear
+        aria-label={texts.findInTheFile}
+        placeholder={texts.wordsInTheFile}
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+      />
       {text.trim().length >= 2 && (
         <p className="soft">{found.length === 1 ? texts.foundOnce : found.length ? texts.foundTimes(found.length) : texts.notFoundItMayBe}</p>
       )}

@@ -1,6 +1,6 @@
 import { Button } from "antd";
 import { useEffect, useMemo, useState } from "react";
-import { useSearchParams } from "react-router";
+import { useNavigate, useSearchParams } from "react-router";
 import { useChanging } from "../api/change";
 import type { Job, Sheet } from "../api/client";
 import { useMakeProof, useProof } from "../api/proof";
@@ -13,7 +13,8 @@ import { Rulers } from "../paper/Rulers";
 import { StopWithSheets } from "../strip/StopWithSheets";
 import { PAD, useZoom } from "../paper/useZoom";
 import { ZoomHint } from "../paper/ZoomHint";
-import { Ticket } from "../ticket/Ticket";
+import { Fact, Ticket } from "../ticket/Ticket";
+import { TypedField } from "../ticket/TypedField";
 import { useCompared, usePoints, usePrinted } from "../api/looks";
 import { ComparePanel } from "./ComparePanel";
 import { FindPanel, type Found } from "./FindPanel";
@@ -57,6 +58,7 @@ function OpenProof({ job, sheet }: { job: Job; sheet: Sheet }) {
   const { data: proof } = useProof(job.id, sheet.id, job.state);
   const { mutate: make, isPending } = useMakeProof(job.id, sheet.id, job.state);
   const [search, setSearch] = useSearchParams();
+  const navigate = useNavigate();
   const [calibrating, setCalibrating] = useState(false);
   const [place, setPlace] = useState<Place | null>(null);
   const address = proof?.ready ? `/api/jobs/${job.id}/sheets/${sheet.id}/proof.pdf?key=${encodeURIComponent(proof.key)}` : null;
@@ -65,6 +67,7 @@ function OpenProof({ job, sheet }: { job: Job; sheet: Sheet }) {
   const measured = proof?.report?.pages[0];
   const paper = measured ? { width: measured.width_mm, height: measured.height_mm } : paperOf(job, sheet);
   const [tool, setTool] = useState<Tool>("checks");
+  const [fileName, setFileName] = useState("");
   const key = proof?.ready ? proof.key : null;
   const printer = usePrinter((state) => state.printer);
   const { data: printed, error: notPrinted } = usePrinted(job.id, sheet.id, tool === "printer" ? key : null, printer);
@@ -99,9 +102,16 @@ function OpenProof({ job, sheet }: { job: Job; sheet: Sheet }) {
   }, [wanted, changing, make, setSearch]);
   const download = () => {
     if (!address) return;
-    handOver(address);
+    handOver(fileName && fileName !== proof?.file_name ? `${address}&name=${encodeURIComponent(fileName)}` : address);
   };
-  useProofCommands({ sheet, ready: !!proof?.ready, download, choose, make: () => make() });
+  useProofCommands({
+    sheet,
+    ready: !!proof?.ready,
+    download,
+    choose,
+    make: () => make(),
+    back: () => (tool === "checks" ? void navigate(`/jobs/${job.id}/sheets/${sheet.id}`) : choose("checks")),
+  });
   return (
     <>
       <ProofAct sheet={sheet} ready={!!proof?.ready} busy={isPending} download={download} make={() => make()} />
@@ -178,6 +188,15 @@ function OpenProof({ job, sheet }: { job: Job; sheet: Sheet }) {
           <ToolChips sheet={sheet} tool={tool} onChoose={choose} />
           {tool === "checks" && (
             <Readings report={proof.report} onShow={setPlace} onGo={go} onDownload={download}>
+              <Fact name={texts.fileName}>
+                <TypedField
+                  label={texts.fileName}
+                  value={fileName || proof.file_name}
+                  read={async (text) => text.trim().replace(/\.pdf$/i, "")}
+                  onChange={setFileName}
+                  suffix=".pdf"
+                />
+              </Fact>
               <WholeJob job={job} />
               <RecipeChoice value={sheet.recipe} onChange={(recipe) => edit.mutate({ kind: "change_sheet", sheet: sheet.id, fields: { recipe } })} />
             </Readings>

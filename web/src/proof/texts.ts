@@ -148,3 +148,6 @@ export const pageAfter = "Next page";
 export const pageOf = (number: number, count: number) => `Page ${number} of ${count}`;
 export const toTheRegister = "Register of issues";
 export const toTheJob = (number: string) => `Job ${number}, as it is now`;
+
+export const fileName = "File name";
+export const oneStepBack = "One step back";

@@ -10,11 +10,14 @@ interface Doings {
   download: () => void;
   choose: (tool: Tool) => void;
   make: () => void;
+  /** One step back: from a tool to the checks, from them to the sheet. */
+  back: () => void;
 }
 
 /** What can be done at the proof, by key and by the palette. */
-export function useProofCommands({ sheet, ready, download, choose, make }: Doings) {
+export function useProofCommands({ sheet, ready, download, choose, make, back }: Doings) {
   useCommands("proof", [
+    { id: "back", title: texts.oneStepBack, key: "Escape", run: back },
     ...(ready
       ? [
           { id: "download", title: texts.downloadThePdf, key: "D", run: download },

@@ -45,7 +45,7 @@ export function RecipeEditor({ sets }: { sets: readonly PenSet[] }) {
   return (
     <Modal open={!!recipe} onCancel={close} footer={null} width={560} title={recipe && `Recipe: ${recipe.name}`} destroyOnHidden>
       {recipe && (
-        <>
+        <div className={locked ? "locked-recipe" : undefined}>
           <p className="soft">{locked ? texts.shipsWithSkaltoAndStays : texts.versionSharedByAllJobs(recipe.version)}</p>
           {!locked && (
             <Fact name={texts.name}>
@@ -81,7 +81,7 @@ export function RecipeEditor({ sets }: { sets: readonly PenSet[] }) {
             </Upload>
           </p>
           <RecipeFields key={recipe.id} recipe={recipe} sets={sets} fields={list?.fields ?? []} change={change} locked={locked} />
-        </>
+        </div>
       )}
     </Modal>
   );

@@ -162,7 +162,7 @@ export function ReleaseStop() {
         </Fact>
         <Input.TextArea aria-label={texts.note} placeholder={texts.note} rows={3} value={note} onChange={(event) => setNote(event.target.value)} />
       </Ticket>
-      {editing && rules && <RulesDialog key={rules.id} rules={rules} shipped={rules.id === SHIPPED} close={() => setEditing(false)} choose={setRules} />}
+      {editing && rules && <RulesDialog rules={rules} shipped={rules.id === SHIPPED} close={() => setEditing(false)} choose={setRules} />}
     </div>
   );
 }

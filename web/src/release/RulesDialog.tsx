@@ -106,8 +106,10 @@ function Files({ rule, at, locked, change, remove }: { rule: FileRule; at: numbe
 }
 
 /** Release rules: which files are made of what, by which recipe, under which names. Those that ship are copied to be changed. */
-export function RulesDialog({ rules, shipped, close, choose }: { rules: Rules; shipped: boolean; close: () => void; choose: (id: string) => void }) {
+export function RulesDialog({ rules, shipped: ships, close, choose }: { rules: Rules; shipped: boolean; close: () => void; choose: (id: string) => void }) {
   const [draft, setDraft] = useState(rules);
+  const [own, setOwn] = useState(false);
+  const shipped = ships && !own;
   const keep = useKeepRules();
   const drop = useDropRules();
   const read = useReadRules();
@@ -122,7 +124,9 @@ export function RulesDialog({ rules, shipped, close, choose }: { rules: Rules; s
     keep.mutate(made, {
       onSuccess: (kept) => {
         choose(kept.id);
-        close();
+        // the copy is what is meant to be edited: it is what is open now
+        setDraft(kept);
+        setOwn(true);
       },
     });
   };

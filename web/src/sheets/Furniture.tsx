@@ -9,6 +9,10 @@ type Column = "item" | keyof typeof COLUMNS;
 const CHOSEN = Object.keys(COLUMNS) as (keyof typeof COLUMNS)[];
 const FURNITURE = ["title block", "centring marks", "grid references", "print-control bar"] as const;
 
+/** What hangs on a frame: without one there is none of it, and centring marks are the ISO frame's alone. */
+const carries = (frame: Sheet["frame"], part: (typeof FURNITURE)[number]) =>
+  part === "print-control bar" || (part === "centring marks" ? frame === "iso" : frame !== "none");
+
 /** The columns with one more or less, in the list's own order; the item's number always stays first, for the balloons. */
 function columnsWith(columns: readonly Column[], column: keyof typeof COLUMNS): Column[] {
   const rest = CHOSEN.filter((c) => (c === column ? !columns.includes(c) : columns.includes(c)));
@@ -29,7 +33,7 @@ export function Furniture({ job, sheet, edit }: { job: Job; sheet: Sheet; edit: 
           {texts.geometryOnly}
         </button>
         {!sheet.clean &&
-          FURNITURE.map((part) => (
+          FURNITURE.filter((part) => carries(sheet.frame, part)).map((part) => (
             <button key={part} type="button" aria-pressed={sheet.furniture.includes(part)} onClick={() => toggle(part)}>
               {part}
             </button>

@@ -71,6 +71,7 @@ export function SheetTicket({ job, sheet, writing, edit, pasting, onView, onFiel
   const change = (fields: Schemas["SheetPatch"]) => edit({ kind: "change_sheet", sheet: sheet.id, fields });
   return (
     <Ticket title={sheet.name} under={deskTexts.mm4(mm(paper.width), mm(paper.height))}>
+      <Notices writing={writing} />
       <Fact name={paperTexts.name}>
         <TypedField label={texts.sheetName} value={sheet.name} read={async (t) => t.trim() || sheet.name} onChange={(name) => change({ name })} />
       </Fact>
@@ -101,8 +102,8 @@ export function SheetTicket({ job, sheet, writing, edit, pasting, onView, onFiel
         <Segmented<"iso" | "asme" | "none">
           size="small"
           aria-label={texts.frame}
-          value={sheet.frame}
-          onChange={(frame) => change({ frame })}
+          value={sheet.clean ? "none" : sheet.frame}
+          onChange={(frame) => change(sheet.clean ? { frame, clean: false } : { frame })}
           options={[
             { value: "iso", label: texts.iso },
             { value: "asme", label: texts.asme },
@@ -161,7 +162,6 @@ export function SheetTicket({ job, sheet, writing, edit, pasting, onView, onFiel
       )}
       {sheet.views.length > 0 && <Artwork job={job.id} sheet={sheet.id} what={texts.thisSheet} />}
       {sheet.views.some((view) => view.content.kind === "projection") && <SaveTemplate job={job} sheet={sheet} />}
-      <Notices writing={writing} />
       <Button type="link" danger className="take-out" onClick={() => edit({ kind: "remove_sheet", sheet: sheet.id })}>
         {texts.removeThisSheet}
       </Button>

@@ -1,4 +1,4 @@
-import { Suspense } from "react";
+import { Suspense, useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import type { Sheet } from "../api/client";
 import { newId } from "../common/ids";
@@ -11,6 +11,7 @@ import { Strip } from "../strip/Strip";
 import * as texts from "./texts";
 import * as stripTexts from "../strip/texts";
 
+const FromTemplate = part(async () => (await import("./FromTemplate")).FromTemplate);
 const OpenPlate = part(async () => (await import("../cutting/OpenPlate")).OpenPlate);
 
 /** The Sheets stop: sheets, and the views on them. */
@@ -21,6 +22,7 @@ export function SheetsStop() {
   const edit = useEdit(job.id);
   const sheets = job.document.sheets;
   const sheet = sheets.find((s) => s.id === id);
+  const [templates, setTemplates] = useState(false);
   const open = (which: string) => void navigate(`/jobs/${job.id}/sheets/${which}`);
   const add = () => {
     // the server fills in what a fresh sheet has
@@ -36,6 +38,7 @@ export function SheetsStop() {
   const reorder = (to: number) => sheet && edit.mutate({ kind: "move_sheet", sheet: sheet.id, to });
   useCommands("sheets-stop", [
     { id: "add-sheet", title: texts.addASheet2, key: "A", run: add },
+    { id: "template-sheet", title: texts.sheetFromATemplate, run: () => setTemplates(true) },
     ...(sheet ? [{ id: "duplicate-sheet", title: texts.duplicateWithAllItsViews(sheet.name), key: "Shift+D", run: () => duplicate(sheet) }] : []),
     ...(place > 0 ? [{ id: "sheet-up", title: texts.moveUpInTheOrder(sheet?.name), run: () => reorder(place - 1) }] : []),
     ...(place >= 0 && place < sheets.length - 1 ? [{ id: "sheet-down", title: texts.moveDownInTheOrder(sheet?.name), run: () => reorder(place + 1) }] : []),
@@ -44,7 +47,8 @@ export function SheetsStop() {
   if (!sheet && sheets[0]) return <Navigate to={`/jobs/${job.id}/sheets/${sheets[0].id}`} replace />;
   return (
     <div className="desk-row">
-      <Strip job={job} stop="sheets" current={sheet?.id} onAdd={add} onDuplicate={duplicate} onRemove={remove} />
+      <Strip job={job} stop="sheets" current={sheet?.id} onAdd={add} onTemplate={() => setTemplates(true)} onDuplicate={duplicate} onRemove={remove} />
+      <Suspense>{templates && <FromTemplate job={job} close={() => setTemplates(false)} open={open} />}</Suspense>
       {!sheet && (
         <p className="empty-desk">
           <span>

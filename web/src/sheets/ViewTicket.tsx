@@ -62,6 +62,11 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
       title={capital(job.sheets[sheet.id]?.views[view.id]?.title ?? view.name)}
       under={texts.ofView(source?.name ?? "a missing source", parent ? `, from the ${parent.name} view` : "")}
     >
+      <Notices writing={writing} view={view.id}>
+        <Button type="link" size="small" onClick={onCentre}>
+          {texts.centreItOnTheSheet}
+        </Button>
+      </Notices>
       <ScaleFacts job={job} sheet={sheet} view={view} change={change} />
       <Fact name={texts.sizeOnPaper}>{box ? deskTexts.mm3(mm(box[2] - box[0]), mm(box[3] - box[1])) : texts.nothingDrawnYet}</Fact>
       <PlaceFacts box={box} move={move} />
@@ -151,11 +156,6 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
       )}
       <Artwork job={job.id} sheet={sheet.id} view={view.id} what={texts.thisView} />
       <WorkNotes job={job.id} sheet={sheet.id} view={view.id} what={texts.view2} state={data} again={() => void refetch()} />
-      <Notices writing={writing} view={view.id}>
-        <Button type="link" size="small" onClick={onCentre}>
-          {texts.centreItOnTheSheet}
-        </Button>
-      </Notices>
       {trade && !trade.scales.includes(view.scale) && (
         <Note tone="info" title={texts.isNotAPreferredScale(view.scale)}>
           {texts.iso5455Prefers12}

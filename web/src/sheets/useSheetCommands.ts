@@ -69,8 +69,8 @@ export function useSheetCommands({ sheet, view, field, mode, begin, edit, select
           { id: "remove", title: texts.removeTheView(view.name), key: "Delete", run: remove },
           { id: "deselect", title: mode ? viewsTexts.cancel : texts.selectNothing, key: "Escape", run: () => (mode ? begin(null) : select(null)) },
         ]
-      : mode
-        ? [{ id: "leave", title: viewsTexts.cancel, key: "Escape", run: () => begin(null) }]
+      : mode || field
+        ? [{ id: "leave", title: viewsTexts.cancel, key: "Escape", run: () => (mode ? begin(null) : select(null)) }]
         : []),
     ...sheet.views.map((v) => ({ id: `select-${v.id}`, title: texts.selectTheView(v.name, v.scale), run: () => select(v.id) })),
   ]);

@@ -1,7 +1,7 @@
 import { App, Button, Spin } from "antd";
 import { Suspense, useState, type DragEvent, type ReactNode } from "react";
 import { createPortal } from "react-dom";
-import { Link, Outlet, useLocation, useNavigate, useOutletContext, useParams } from "react-router";
+import { Link, Outlet, useLocation, useNavigate, useOutletContext, useParams, useSearchParams } from "react-router";
 import { create } from "zustand";
 import { useChanging } from "../api/change";
 import { Refusal, said, signOut, type Job } from "../api/client";
@@ -13,6 +13,7 @@ import { useGuide } from "../guide/useGuide";
 import { TypedField } from "../ticket/TypedField";
 import { useCommands } from "../common/commands";
 import { part } from "../common/part";
+import { useNarrow } from "../common/screen";
 import type { Stop } from "./stop";
 import { Stopped } from "../common/Stopped";
 import { Rail } from "./Rail";
@@ -81,7 +82,14 @@ function OpenJob({ job, stops }: { job: Job; stops: readonly Stop[] }) {
   const { data: pens } = usePenFacts();
   const { data: trade } = useTrade();
   const [palette, setPalette] = useState(false);
-  const [folded, setFolded] = useState(false);
+  const [wish, setFolded] = useState<boolean | null>(null);
+  const narrow = useNarrow();
+  const here = useHere(stops);
+  const [search] = useSearchParams();
+  // on a narrow screen the sheet has the window by itself, and what is selected has its ticket over it
+  const alone = narrow && here?.path === "sheets";
+  const folded = wish ?? alone;
+  const peeks = wish === null && alone && (search.has("view") || search.has("field"));
   useLetters(setPalette);
   const bringIn = useBringIn(job.id);
   const { message } = App.useApp();
@@ -91,7 +99,7 @@ function OpenJob({ job, stops }: { job: Job; stops: readonly Stop[] }) {
     event.preventDefault();
     for (const file of event.dataTransfer.files) bringIn.mutate(file, { onSuccess: () => void message.success(texts.isReadAndJoinsTheSources(file.name)) });
   };
-  const guide = useGuide(useHere(stops)?.guide ?? "");
+  const guide = useGuide(here?.guide ?? "");
   const recipe = useEditing((state) => state.shown);
   const at = sheet ? `/${sheet}` : "";
   const save = () => window.location.assign(`/api/jobs/${job.id}/file.zip`);
@@ -110,7 +118,7 @@ function OpenJob({ job, stops }: { job: Job; stops: readonly Stop[] }) {
     ...(trade?.signed_in ? [{ id: "sign-out", title: texts.signOut, run: () => void signOut() }] : []),
   ]);
   return (
-    <div className={folded ? "frame folded" : "frame"}>
+    <div className={`frame${folded ? " folded" : ""}${peeks ? " peeks" : ""}`}>
       <header className="bar">
         <Link to="/" className="home" aria-label={texts.allJobs}>
           <img src="/mark.svg" alt="" width={22} height={22} />

@@ -40,6 +40,7 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
   const [path, setPath] = useState<string | null>(asked.get("source") === source ? asked.get("component") : null);
   const [direction, setDirection] = useState<Direction>({ name: "iso", look: [-1, 1, -1], up: [0, 0, 1] });
   const [turn, setTurn] = useState(0);
+  const [seenFrom, setSeenFrom] = useState("iso");
   const sheets = job.document.sheets ?? [];
   const { sheet, aimAt } = useTargetSheet(job);
   const [also, setAlso] = useState<readonly string[]>([]);
@@ -64,6 +65,7 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
     // until the camera has followed, it still tells where it was
     turned.current = null;
     setDirection(next);
+    setSeenFrom(next.name);
     setTurn(turn + 1);
   };
   /** What is seen: the direction chosen last, or where the model was turned to by hand since. */
@@ -90,6 +92,7 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
     { id: "put-3d", title: texts.addTheModelToA, key: "T", run: () => putSolid(false) },
     { id: "page-3d", title: texts.addA3dPageOf, run: () => putSolid(true) },
     { id: "put", title: chosen.length ? texts.putOnASheet(chosenWords(chosen)) : texts.putThisViewOnA, key: "P", run: () => putOn() },
+    ...(chosen.length ? [{ id: "deselect", title: texts.selectNothing, key: "Escape", run: () => select(null) }] : []),
     ...(chosen.length > 1 ? [{ id: "put-each", title: texts.putComponentsOnASheet(chosen.length), run: () => putOn(true) }] : []),
     { id: "whole", title: texts.showTheWholeModel, key: "F", run: () => setTurn(turn + 1) },
     ...(trade?.viewpoints ?? []).map((v) => ({ id: `look-${v.name}`, title: texts.viewDirection2(v.name), run: () => look(v) })),
@@ -112,7 +115,11 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
             selected={shown}
             onSelect={select}
             turn={turn}
-            onTurned={(look, up) => (turned.current = { look, up })}
+            onTurned={(look, up) => {
+              turned.current = { look, up };
+              // the same word again draws nothing anew
+              setSeenFrom(seen().name);
+            }}
           />
         </Suspense>
         <p className="hint soft">
@@ -120,6 +127,11 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
         </p>
       </div>
       <Ticket title={selected?.name ?? name} under={selected ? texts.ofWord(name) : texts.modelInMillimetres}>
+        {/* above all that changes with what is selected, so that it stays under the pointer */}
+        <Section title={texts.components}>
+          <ComponentTree tree={tree} height={260} selected={path} also={also} onSelect={select} marks={marks} onlyMarked={metal && onlyMetal} />
+          <p className="soft small">{texts.ctrlClickSelectsSeveral}</p>
+        </Section>
         <SourceFacts job={job} source={source} tree={tree} name={name} selected={selected} />
         {selected && path && (
           <span className="layer-acts">
@@ -128,7 +140,7 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
         )}
         {!selected && <Revision job={job} source={ref} />}
         <ModelToPut
-          direction={direction}
+          direction={{ ...direction, name: seenFrom }}
           onLook={look}
           chosen={chosen}
           sheets={sheets}
@@ -151,10 +163,6 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
         />
         <Section title={texts.viewpoints}>
           <Viewpoints job={job} now={() => turned.current} onLook={(v) => look(v)} />
-        </Section>
-        <Section title={texts.components}>
-          <ComponentTree tree={tree} height={260} selected={path} also={also} onSelect={select} marks={marks} onlyMarked={metal && onlyMetal} />
-          <p className="soft small">{texts.ctrlClickSelectsSeveral}</p>
         </Section>
         <Button type="link" danger className="take-out" onClick={() => edit.mutate({ kind: "remove_source", source })}>
           {texts.remove} {name} {texts.fromJob}

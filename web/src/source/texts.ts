@@ -76,3 +76,4 @@ export const ctrlClickSelectsSeveral = "Ctrl-click selects several";
 export const remove = "Remove";
 export const fromJob = "from job";
 export const sources = "Sources";
+export const selectNothing = "Select nothing";

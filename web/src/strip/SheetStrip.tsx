@@ -14,6 +14,7 @@ interface Props {
   stop: "sheets" | "pens" | "proof";
   current: string | undefined;
   onAdd?: () => void;
+  onTemplate?: () => void;
   onDuplicate?: (sheet: Sheet) => void;
   onRemove?: (sheet: Sheet) => void;
 }
@@ -55,7 +56,7 @@ function Row({ job, sheet, index, stop, current, onDuplicate, onRemove }: Props 
 
 /** The job's sheets one under the other, as they look, in the order in which they go out; to be dragged into another. */
 export function SheetStrip(props: Props) {
-  const { job, onAdd } = props;
+  const { job, onAdd, onTemplate } = props;
   const edit = useEdit(job.id);
   const sheets = job.document.sheets;
   const sensors = useSensors(
@@ -81,6 +82,11 @@ export function SheetStrip(props: Props) {
       {onAdd && (
         <button type="button" className="add" onClick={onAdd}>
           {texts.addASheet}
+        </button>
+      )}
+      {onTemplate && (
+        <button type="button" className="as-file" onClick={onTemplate}>
+          {texts.fromATemplate}
         </button>
       )}
     </div>

@@ -6,3 +6,4 @@ export const sheets = "Sheets";
 export const addASheet = "+ Add a sheet";
 export const yetPutAViewOr = "yet: put a view or a model on a sheet under";
 export const first = "first.";
+export const fromATemplate = "From a template …";

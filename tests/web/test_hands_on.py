@@ -1,0 +1,195 @@
+"""What a hand expects without thinking: a step back by Esc, a field that takes the keyboard, a released sheet that is closed, a
+file under the name that was typed, the words that say what is seen."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pypdfium2 as pdfium
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from skalto.demo.solids import block, cut, cylinder, fuse, mirrored, moved
+from tests.api.test_api import bring_in, new_job, wait_for
+from tests.api.test_issues import edit, sheet_of
+from tests.conftest import Running
+from tests.core.modelled import write_assembly
+from tests.web.test_path import SLOW, proofed, write_into
+from tests.web.test_solids import drag
+
+
+@pytest.fixture(scope="module")
+def hands(running: Running, tmp_path_factory: pytest.TempPathFactory) -> tuple[int, str]:
+    """A job of a bracket, its opposite hand and a plate, with a sheet; the job and the sheet."""
+    body = cut(fuse(block(40, 30, 4), moved(block(4, 30, 20), (18, 0, 0))), cylinder(5, 20, (-10, 8, -5)))
+    parts = {"Ear, left": body, "Ear, right": moved(mirrored(body), (0, 100, 0)), "Plate": moved(block(60, 40, 3), (100, 0, 0))}
+    path = write_assembly(parts, tmp_path_factory.mktemp("hands") / "ears.step", "Ears")
+    job = new_job(running, "Ears")
+    source = bring_in(running, job, path)
+    wait_for(lambda: running.client.get(f"/api/jobs/{job}/parts").json()["work"] is None)
+    running.client.post(f"/api/jobs/{job}/marks", json={}).raise_for_status()
+    return job, sheet_of(running.client, job, "Ears", "A3", source, "front")
+
+
+def test_a_released_sheet_is_closed_and_says_what_opens_it(hands: tuple[int, str], running: Running, page: Page) -> None:
+    job, sheet = hands
+    page.goto(f"/jobs/{job}/release")
+    page.get_by_role("tab", name="States").click()
+    page.get_by_label("Find mark or name").fill("ears")
+    rows = page.locator(".ant-table-row")
+    expect(rows).to_have_count(2, timeout=SLOW)
+    page.get_by_label("Select Ears").first.check()
+    page.get_by_role("checkbox", name="Release these files too").uncheck()
+    page.get_by_role("button", name="released", exact=True).click()
+    expect(rows.first.locator(".part-state")).to_have_text("released", timeout=SLOW)
+
+    page.goto(f"/jobs/{job}/sheets/{sheet}")
+    ticket = page.get_by_label("Ticket")
+    expect(ticket.get_by_role("link", name="released, rev. A")).to_be_visible(timeout=SLOW)
+    expect(page.get_by_label("Sheet scale")).to_be_disabled()
+    expect(page.locator(".title-cell")).to_have_count(0)
+    # a key that would change it says why it does not
+    before = running.client.get(f"/api/jobs/{job}").json()["step"]
+    page.locator(".view .grip").first.click(force=True)
+    page.keyboard.press("Delete")
+    expect(page.get_by_text("Released at revision A, and closed").last).to_be_visible()
+    assert running.client.get(f"/api/jobs/{job}").json()["step"] == before
+    # the file says the state where the title block has its status
+    data = proofed(page)
+    assert "released" in pdfium.PdfDocument(data)[0].get_textpage().get_text_range()
+    page.goto(f"/jobs/{job}/sheets/{sheet}")
+    page.get_by_role("button", name="Begin the next revision").click()
+    expect(page.get_by_label("Sheet scale")).to_be_enabled()
+    expect(ticket.get_by_role("link", name="in work, rev. B")).to_be_visible()
+
+
+def test_escape_goes_one_step_back(hands: tuple[int, str], page: Page) -> None:
+    job, sheet = hands
+    page.goto(f"/jobs/{job}/sheets/{sheet}")
+    page.locator(".view .grip").first.click(force=True)
+    expect(page).to_have_url(re.compile("view="))
+    expect(page.locator(".acts")).to_be_visible()
+    page.keyboard.press("d")
+    expect(page.locator(".hint strong")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.locator(".hint strong")).to_have_count(0)
+    expect(page).to_have_url(re.compile("view="))
+    page.keyboard.press("Escape")
+    expect(page).to_have_url(re.compile(r"^[^?]*$"))
+    proofed(page)
+    page.keyboard.press("w")
+    # the field to find with has the keyboard
+    expect(page.get_by_label("Find in the file")).to_be_focused()
+    page.keyboard.type("ears")
+    expect(page.get_by_label("Find in the file")).to_have_value("ears")
+    page.keyboard.press("Tab")
+    page.locator("body").click(position={"x": 700, "y": 780})
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("heading", name="Measured in the file")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page).to_have_url(re.compile(f"/sheets/{sheet}$"))
+
+
+def test_a_file_is_called_what_is_typed(hands: tuple[int, str], page: Page) -> None:
+    job, sheet = hands
+    page.goto(f"/jobs/{job}/sheets/{sheet}")
+    proofed(page)
+    expect(page.get_by_label("File name", exact=True)).to_have_value("Ears_Ears")
+    write_into(page, "File name", "For Ada, 2nd try.pdf")
+    with page.expect_download() as waiting:
+        page.get_by_role("banner").get_by_role("button", name="Download the PDF").click()
+    assert waiting.value.suggested_filename == "For_Ada,_2nd_try.pdf"
+    assert Path(waiting.value.path()).read_bytes().startswith(b"%PDF")
+
+
+def test_the_source_says_what_the_hand_turned_to(hands: tuple[int, str], page: Page) -> None:
+    job, _ = hands
+    page.goto(f"/jobs/{job}/source")
+    scene = page.locator(".scene canvas")
+    expect(scene).to_be_visible(timeout=SLOW)
+    expect(page.locator(".scene .ant-spin")).to_have_count(0, timeout=SLOW)
+    direction = page.get_by_role("textbox", name="View direction")
+    expect(direction).to_have_value("iso")
+    drag(page, scene, 80, 30)
+    expect(direction).to_have_value("turned")
+    # a part that is selected stays under the pointer in the tree, and leads to its row and back
+    tree = page.get_by_role("tree")
+    row = tree.get_by_text("Ear, right", exact=True)
+    before = row.bounding_box()
+    row.click()
+    page.get_by_role("link", name="Show in parts").wait_for()
+    assert row.bounding_box() == before
+    page.get_by_role("link", name="Show in parts").click()
+    expect(page.get_by_role("heading", name="Ear, right")).to_be_visible(timeout=SLOW)
+    expect(page.get_by_label("Ticket")).to_contain_text("Opposite hand")
+    expect(page.locator(".ant-table-row", has_text="Ear, right")).to_contain_text("opposite hand of P001")
+    expect(page.locator(".part-thumb")).to_have_count(3, timeout=SLOW)
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("heading", name="Parts")).to_be_visible()
+    page.locator(".ant-table-row", has_text="Plate").click()
+    page.get_by_role("button", name="Unfold").click()
+    expect(page.get_by_role("dialog")).to_contain_text("Plate")
+    page.keyboard.press("Escape")
+    page.get_by_role("link", name="Show in model").click()
+    expect(page.get_by_role("heading", name="Plate")).to_be_visible(timeout=SLOW)
+
+
+def test_a_sheet_from_a_template(hands: tuple[int, str], running: Running, page: Page) -> None:
+    job, sheet = hands
+    page.goto(f"/jobs/{job}/sheets/{sheet}")
+    page.get_by_role("button", name="From a template").click()
+    page.get_by_label("Of the part").click()
+    page.get_by_label("Of the part").fill("plate")
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="Make the sheet").click()
+    expect(page.get_by_role("heading", name="S001 Plate")).to_be_visible(timeout=SLOW)
+    made = running.client.get(f"/api/jobs/{job}").json()["document"]["sheets"][-1]
+    assert made["made_for"]["part"] == "Plate"
+
+
+def test_what_was_refused_is_not_left_standing(hands: tuple[int, str], running: Running, page: Page) -> None:
+    job, _ = hands
+    edit(running.client, job, kind="set_parts", parts={"Plate": {"material": "S235"}})
+    page.goto(f"/jobs/{job}/parts")
+    page.locator(".ant-table-row", has_text="Plate").click()
+    field = page.get_by_label("Thickness of the selection")
+    expect(field).to_have_value("3", timeout=SLOW)
+    write_into(page, "Thickness of the selection", "-4")
+    expect(page.locator(".ant-message-notice, .ant-message-error").first).to_be_visible()
+    expect(field).to_have_value("3")
+
+
+def test_a_copy_of_rules_is_what_is_edited(hands: tuple[int, str], page: Page) -> None:
+    job, _ = hands
+    page.goto(f"/jobs/{job}/release")
+    page.get_by_role("button", name="Open", exact=True).click()
+    page.get_by_role("button", name="Copy and edit").click()
+    expect(page.get_by_label("Name of the rules")).to_be_editable()
+    write_into(page, "Name of the rules", "House")
+    expect(page.get_by_label("Name of files 1", exact=True)).to_be_editable()
+    write_into(page, "Name of files 1", "{mark} {sheet}")
+    expect(page.get_by_label("Name of files 1", exact=True)).to_have_value("{mark} {sheet}")
+
+
+def test_a_narrow_window_gives_the_sheet_all_of_it(hands: tuple[int, str], running: Running, browser: Browser) -> None:
+    job, sheet = hands
+    context = browser.new_context(viewport={"width": 1024, "height": 700}, base_url=running.address)
+    page = context.new_page()
+    page.goto(f"/jobs/{job}/sheets/{sheet}")
+    expect(page.locator(".view .grip").first).to_be_visible(timeout=SLOW)
+    ticket = page.get_by_label("Ticket")
+    expect(ticket).to_be_hidden()
+    assert (page.locator(".desk").bounding_box() or {})["width"] > 900
+    # what is selected has its ticket, over the desk, and what acts on it is in sight beside that
+    page.locator(".view .grip").first.click(force=True)
+    expect(ticket).to_be_visible()
+    acts, card = page.locator(".acts").bounding_box(), ticket.bounding_box()
+    assert acts is not None
+    assert card is not None
+    assert acts["x"] + acts["width"] <= card["x"]
+    page.keyboard.press("Escape")
+    expect(ticket).to_be_hidden()
+    page.keyboard.press("z")
+    expect(ticket).to_be_visible()
+    context.close()
