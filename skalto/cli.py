@@ -141,7 +141,13 @@ def export(
         str,
         typer.Option("--region", help="Of a drawing: all, declared, page:NAME, or x0,y0,x1,y1 (mm; in, ft of such a drawing)."),
     ] = "",
-    units: Annotated[str, typer.Option("--units", help="The unit of a drawing whose file names none: mm, in, m …")] = "",
+    units: Annotated[
+        str,
+        typer.Option(
+            "--units",
+            help="The unit of a drawing whose file names none, or what a millimetre of a model's file is: mm, in, m …",
+        ),
+    ] = "",
     page: Annotated[int | None, typer.Option("--page", help="Which page of a PDF, from 1.")] = None,
     layers_on: Annotated[list[str] | None, typer.Option("--layers-on", help="Layers to show, by pattern.")] = None,
     layers_off: Annotated[list[str] | None, typer.Option("--layers-off", help="Layers not to show, by pattern.")] = None,

@@ -12,7 +12,7 @@ import pytest
 from skalto.demo.solids import block, cut, cylinder, fuse, mirrored, moved
 from tests.api.test_api import bring_in, new_job, wait_for
 from tests.api.test_cutting import refused
-from tests.api.test_issues import edit
+from tests.api.test_issues import edit, sheet_of
 from tests.conftest import Running
 from tests.core.modelled import write_assembly
 
@@ -138,3 +138,30 @@ def test_opposite_hands_are_drawn_once_and_numbers_come_out_of_names(running: Ru
     pictures = wait_for(lambda: client.get(f"/api/sources/{source}/part-pictures").json()["pictures"])
     assert set(pictures) == {row["component"] for row in by_key.values() if row["kind"] != "assembly"}
     assert all(path.startswith("M") for path in pictures.values())
+
+
+def test_a_model_in_the_wrong_unit_is_put_right_in_its_place(running: Running, plate_step: Path) -> None:
+    client = running.client
+    job = new_job(running, "Inches")
+    source = bring_in(running, job, plate_step)
+    sheet = sheet_of(client, job, "S", "A3", source, "top")
+    size = client.get(f"/api/sources/{source}/tree").json()["size"]
+    assert client.post(f"/api/jobs/{job}/sources/{source}/unit", json={"unit": "in"}).status_code == 202
+    ref = wait_for(lambda: next((own for own in _sources(client, job) if own["id"] != source), None))
+    assert ref["earlier"] == [source]
+    tree = client.get(f"/api/sources/{ref['id']}/tree").json()
+    assert tree["size"] == pytest.approx([v * 25.4 for v in size])
+    assert tree["said_unit"] == 25.4
+    # views show it where they showed the other
+    assert client.get(f"/api/jobs/{job}").json()["document"]["sheets"][0]["views"][0]["source"] == ref["id"]
+    assert sheet
+    # said again it is told, what is none too, and it is taken back
+    refused(client.post(f"/api/jobs/{job}/sources/{ref['id']}/unit", json={"unit": "25.4mm"}), "in that unit already")
+    refused(client.post(f"/api/jobs/{job}/sources/{ref['id']}/unit", json={"unit": "furlong"}), "is not a unit")
+    client.post(f"/api/jobs/{job}/sources/{ref['id']}/unit", json={"unit": "mm"}).raise_for_status()
+    assert wait_for(lambda: _sources(client, job)[0]["id"] == source)
+
+
+def _sources(client: Any, job: int) -> list[dict[str, Any]]:
+    found: list[dict[str, Any]] = client.get(f"/api/jobs/{job}").json()["document"]["sources"]
+    return found

@@ -11,6 +11,7 @@ from urllib.parse import quote
 
 from fastapi import APIRouter, Depends, Query, Request, Response
 from fastapi.responses import FileResponse
+from pydantic import BaseModel, Field
 from starlette.background import BackgroundTask
 from starlette.concurrency import run_in_threadpool
 
@@ -42,6 +43,7 @@ from skalto.core.paper import FORMATS, FRAME_MARGINS, parse_format
 from skalto.core.quantities import PREFERRED_SCALES, Scale, parse_length
 from skalto.core.sources.formats import SUFFIXES
 from skalto.core.sources.models.model import ModelTree
+from skalto.core.sources.said_unit import unit_said
 from skalto.core.typed import Line, Text
 from skalto.core.viewpoint import PICTORIAL, STANDARD, make_viewpoint, parse_viewpoint
 from skalto.jobs.queue import WorkState
@@ -245,6 +247,18 @@ async def bring_in(
     async with received(request, studio.settings.coming, name, studio.settings.size_limit) as file:
         row = await run_in_threadpool(studio.bring_in, job_id, name, file, replaces)
     return _incoming(row, None)
+
+
+class UnitSaid(BaseModel):
+    """What a millimetre of a model's file is in truth: a unit by its name, such as in, or a length, such as 0.001mm."""
+
+    unit: Line = Field(min_length=1, max_length=40)
+
+
+@router.post("/jobs/{job_id}/sources/{source}/unit", status_code=202)
+def say_unit(job_id: int, source: Text, said: UnitSaid, studio: Here) -> IncomingView:
+    """Say in which unit a model was drawn: it is read anew, and takes its own place."""
+    return _incoming(studio.say_unit(job_id, source, unit_said(said.unit)), None)
 
 
 @router.get("/jobs/{job_id}/incoming")

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -10,6 +13,7 @@ from skalto.core.errors import InputError
 from skalto.core.locating import FARTHEST
 from skalto.core.progress import Progress, silent
 from skalto.core.sources.formats import drawing_format, model_format
+from skalto.core.sources.said_unit import said_unit_of
 
 if TYPE_CHECKING:
     from skalto.core.sources.drawings.drawing import Drawing
@@ -43,10 +47,13 @@ def read_model(path: Path, name: str, progress: Progress = silent, limit: int = 
     known = model_format(name)
     check_size(name, path.stat().st_size, limit)
     from skalto.core.sources.models.elsewhere import left_out
+    from skalto.core.sources.models.growing import grown
     from skalto.core.sources.models.locating import localised
 
+    unit, own = said_unit_of(path)
     try:
-        model = known.read(path, name, progress)
+        with _alone(path, own) as plain:
+            model = grown(known.read(plain, name, progress), unit)
         # before anything is worked out from it
         size = max(model.tree.size)
         boxes = (model.tree.low, *(corner for shape in model.tree.shapes for corner in (shape.low, shape.high)))
@@ -61,8 +68,21 @@ def read_model(path: Path, name: str, progress: Progress = silent, limit: int = 
         if not type(error).__module__.startswith("OCP"):
             raise
         raise InputError(f"{name} is damaged: the kernel cannot build it ({_word(error)}); export it again.") from None
-    told = (*odd_size(size), *model.tree.lost, *left_out(path, known.kind))
-    return replace(model, tree=model.tree.model_copy(update={"lost": told}))
+    said = () if unit == 1 else (f"A millimetre of the file is {unit:.6g} mm, as somebody said.",)
+    told = (*said, *odd_size(size), *model.tree.lost, *left_out(path, known.kind))
+    return replace(model, tree=model.tree.model_copy(update={"lost": told, "said_unit": unit}))
+
+
+@contextmanager
+def _alone(path: Path, size: int) -> Iterator[Path]:
+    """A file without what is written behind it here: itself, where nothing is."""
+    if size == path.stat().st_size:
+        yield path
+        return
+    with tempfile.TemporaryDirectory() as folder:
+        plain = Path(folder) / path.name
+        plain.write_bytes(path.read_bytes()[:size])
+        yield plain
 
 
 LARGE, SMALL = 20_000.0, 0.5
@@ -79,7 +99,7 @@ def odd_size(size: float) -> tuple[str, ...]:
     rather = " or ".join(f"{other:.4g} mm" for other in others)
     return (
         f"The model measures {shown}. If that cannot be right, its file names another unit than it was drawn in (then it is "
-        f"{rather}): export it again in millimetres.",
+        f"{rather}): say what a millimetre of the file is, or export it again in millimetres.",
     )
 
 

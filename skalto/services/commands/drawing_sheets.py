@@ -13,28 +13,18 @@ from skalto.core.paper import FrameStyle, Orientation
 from skalto.core.quantities import Scale, parse_length
 from skalto.core.sheets.content import DrawingContent
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
-from skalto.core.sources.drawings.drawing import UNITS, DrawingFacts, SpaceFacts
+from skalto.core.sources.drawings.drawing import DrawingFacts, SpaceFacts
 from skalto.core.sources.drawings.excerpt import Excerpt
+from skalto.core.sources.said_unit import unit_said
 from skalto.services.commands.memory import Workshop
 from skalto.services.commands.options import ExportOptions, margins_of, title_of
 from skalto.services.use_cases.drawings import unit_of
 
-WRITTEN_UNITS = {**UNITS, "pt": 25.4 / 72, "px": 25.4 / 96}
 """Units that a file without one may be said to be in, mm."""
 
 
 def _said_unit(text: str) -> float | None:
-    if not text:
-        return None
-    if text.strip().lower() in WRITTEN_UNITS:
-        return WRITTEN_UNITS[text.strip().lower()]
-    try:
-        unit = float(parse_length(text))
-    except InputError:
-        unit = 0.0
-    if unit <= 0:
-        raise InputError(f"“{text}” is not a unit: write one of {', '.join(WRITTEN_UNITS)}, or its length, such as 2.54mm.")
-    return unit
+    return unit_said(text) if text else None
 
 
 def _off(facts: DrawingFacts, on: tuple[str, ...], off: tuple[str, ...]) -> frozenset[str]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import sys
+import tempfile
 import uuid
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
@@ -16,6 +17,7 @@ from skalto.core.formats import FORMATS, DocumentFormat, PixelFormat, StrokeForm
 from skalto.core.output.pdf.metadata import Passwords
 from skalto.core.progress import Progress
 from skalto.core.sources.formats import is_drawing
+from skalto.core.sources.said_unit import unit_said, with_unit
 from skalto.services.output.plans import JobAtHand
 from skalto.services.output.sending import FilePlan, PagePlan, SendingPlan
 from skalto.services.stored import keys
@@ -55,9 +57,10 @@ class Workshop:
         """Forget everything."""
         self.blobs.clear()
 
-    def read(self, path: Path, name: str = "", source: str = "") -> str:
+    def read(self, path: Path, name: str = "", source: str = "", units: str = "") -> str:
         """Read a model or a drawing, under *name* where it is called otherwise on disk: the id of the source.
 
+        :param units: what a millimetre of a model's file is in truth, '' for a millimetre.
         :raises InputError: for a file that cannot be used.
         """
         from skalto.core.sources.reading import read_drawing, read_model
@@ -71,6 +74,11 @@ class Workshop:
             self.blobs.put_file(keys.file_key(source), path)
             keep_drawing(self.blobs, source, drawing)
             return source
+        if units:
+            with tempfile.NamedTemporaryFile() as file:
+                file.write(with_unit(path.read_bytes(), unit_said(units)))
+                file.flush()
+                return self.read(Path(file.name), name, source)
         model = read_model(path, name, self.report, limit)
         source = source or content_hash(path.read_bytes())
         keep_model(self.blobs, source, model, name, at_hand=True)

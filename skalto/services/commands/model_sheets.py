@@ -54,13 +54,13 @@ def sheet_of_model(bench: Workshop, path: Path, out: str, chosen: ExportOptions)
     if chosen.solid.where == "page":
         return _page_of_model(bench, path, chosen)
     asked = _Asked.of(chosen)
-    source = bench.read(path)
+    source = bench.read(path, units=chosen.units)
     return source, _laid_out(bench, source, path.stem, chosen, asked)
 
 
 def _page_of_model(bench: Workshop, path: Path, chosen: ExportOptions) -> tuple[str, SheetSpec]:
     """A page that is nothing but the model, in 3D."""
-    source = bench.read(path)
+    source = bench.read(path, units=chosen.units)
     hidden = hidden_by_patterns(bench.facts(source).tree, chosen.show, chosen.hide)
     name = title_of(chosen.title).get("title") or path.stem
     sheet = bare_sheet("0", name, chosen.paper or "A3")

@@ -49,7 +49,7 @@ class ExportOptions(BaseModel):
 
     def refuse_for_models(self) -> None:
         """:raises InputError: when something was asked that only drawings have."""
-        asked: dict[str, object] = {"--region": self.region, "--units": self.units, "--page": self.page, "--shift": self.shift}
+        asked: dict[str, object] = {"--region": self.region, "--page": self.page, "--shift": self.shift}
         asked |= {"--layers-on": self.layers_on, "--layers-off": self.layers_off}
         for option, value in asked.items():
             if value:

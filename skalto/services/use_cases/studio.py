@@ -35,6 +35,7 @@ from skalto.core.sources.drawings.drawing import DrawingFacts
 from skalto.core.sources.formats import is_drawing, model_format
 from skalto.core.sources.models.model import ModelTree, covered
 from skalto.core.sources.reading import check_size
+from skalto.core.sources.said_unit import with_unit
 from skalto.core.sources.section import SourceRef
 from skalto.core.viewpoint import Viewpoint
 from skalto.jobs.queue import Queue, WorkState
@@ -217,6 +218,24 @@ class Studio:
             raise
         self.collect()
         return incoming
+
+    def say_unit(self, job_id: int, source: str, millimetres: float) -> IncomingFile:
+        """Say what a millimetre of a model's file is: it is read anew and takes its own place, as a newer revision does.
+
+        :raises InputError: for a drawing, which has its own unit, and for what is no unit.
+        """
+        ref = store.get_job(job_id).document.source(source)
+        if ref.drawing:
+            raise InputError("A drawing's unit is said where its facts are: this is for models.")
+        data = self.blobs.get(keys.file_key(source))
+        made = with_unit(data, millimetres)
+        if made == data:
+            raise InputError(f"{ref.name} is read in that unit already.")
+        self.settings.coming.mkdir(parents=True, exist_ok=True)
+        with tempfile.NamedTemporaryFile(dir=self.settings.coming) as file:
+            file.write(made)
+            file.flush()
+            return self.bring_in(job_id, ref.name, Path(file.name), source)
 
     def _read(self, incoming: IncomingFile) -> None:
         if self.blobs.exists(keys.model_key(incoming.source, "tree.json")):

@@ -5,6 +5,7 @@ import { pace, seenHead } from "./news";
 import { itself, useChange } from "./change";
 import { asOf } from "./held";
 import { foreseen } from "./foreseen";
+import { useRefused } from "../common/reading";
 import { useTell } from "./tell";
 import { useQuery } from "./asking";
 
@@ -148,6 +149,23 @@ export function useBringIn(id: number) {
     // a file that was read before joins the job at once, and is never seen on its way
     onSettled: () => Promise.all([client.invalidateQueries({ queryKey: ["incoming", id] }), client.invalidateQueries({ queryKey: ["job", id] })]),
     onError: useTell(),
+  });
+}
+
+/** Say what a millimetre of a model's file is: it is read anew, and takes its own place. */
+export function useSayUnit(id: number) {
+  const client = useQueryClient();
+  const tell = useTell();
+  return useMutation({
+    mutationFn: async ({ source, unit }: { source: string; unit: string }) =>
+      settled<Schemas["IncomingView"]>(
+        await api.POST("/api/jobs/{job_id}/sources/{source}/unit", { params: { path: { job_id: id, source } }, body: { unit } }),
+      ),
+    onSettled: () => Promise.all([client.invalidateQueries({ queryKey: ["incoming", id] }), client.invalidateQueries({ queryKey: ["job", id] })]),
+    onError: (error) => {
+      tell(error);
+      useRefused.getState().refuse();
+    },
   });
 }
 

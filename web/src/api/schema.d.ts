@@ -2012,6 +2012,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sources/{source}/unit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say Unit
+         * @description Say in which unit a model was drawn: it is read anew, and takes its own place.
+         */
+        post: operations["say_unit_api_jobs__job_id__sources__source__unit_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/states": {
         parameters: {
             query?: never;
@@ -6987,6 +7007,11 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Said Unit
+             * @default 1
+             */
+            said_unit: number;
             /** Shapes */
             shapes: components["schemas"]["ShapeFacts"][];
             /** Size */
@@ -11119,6 +11144,14 @@ export interface components {
             typed: {
                 [key: string]: components["schemas"]["BendRule"];
             };
+        };
+        /**
+         * UnitSaid
+         * @description What a millimetre of a model's file is in truth: a unit by its name, such as in, or a length, such as 0.001mm.
+         */
+        UnitSaid: {
+            /** Unit */
+            unit: string;
         };
         /**
          * UnitView
@@ -19104,6 +19137,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MeasuredAnswer"];
+                };
+            };
+            /** @description Not there, or not any more */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed by someone else meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was given cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in (401), another site's page (403), an unknown name (421), too many tries (429), busy (503), no room on the disk (507) */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    say_unit_api_jobs__job_id__sources__source__unit_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UnitSaid"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IncomingView"];
                 };
             };
             /** @description Not there, or not any more */

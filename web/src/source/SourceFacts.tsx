@@ -1,5 +1,7 @@
 import type { Component, Job, Tree } from "../api/client";
+import { useSayUnit } from "../api/queries";
 import { Fact } from "../ticket/Ticket";
+import { TypedField } from "../ticket/TypedField";
 import { sizeText } from "../components/components";
 import { PartFields } from "./PartFields";
 import * as texts from "./texts";
@@ -11,6 +13,7 @@ export const walk = (component: Component): Component[] => [component, ...(compo
 
 /** What is known of a model, or of the component that is selected in it. */
 export function SourceFacts({ job, source, tree, name, selected }: { job: Job; source: string; tree: Tree; name: string; selected: Component | null }) {
+  const say = useSayUnit(job.id);
   const leaves = tree.components.flatMap(walk).filter((c) => c.shape !== null && c.shape !== undefined);
   if (selected) {
     const alike = leaves.filter((leaf) => leaf.shape === selected.shape).length;
@@ -36,6 +39,15 @@ export function SourceFacts({ job, source, tree, name, selected }: { job: Job; s
       <Fact name={texts.file}>{name}</Fact>
       <Fact name={texts.size}>
         {sizeText(tree.size)} {texts.mm}
+      </Fact>
+      <Fact name={texts.millimetreOfTheFile}>
+        <TypedField
+          label={texts.millimetreOfTheFile}
+          value={String(tree.said_unit)}
+          read={async (text) => (/^[\d.]+$/.test(text.trim()) ? `${text.trim()}mm` : text.trim())}
+          onChange={(unit) => say.mutate({ source, unit })}
+          suffix={texts.mm}
+        />
       </Fact>
       <Fact name={texts.components}>{leaves.length}</Fact>
       <Fact name={texts.solids}>{tree.solids || texts.noneSurfacesOnly}</Fact>

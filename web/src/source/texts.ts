@@ -77,3 +77,4 @@ export const remove = "Remove";
 export const fromJob = "from job";
 export const sources = "Sources";
 export const selectNothing = "Select nothing";
+export const millimetreOfTheFile = "1 mm of it is";

@@ -129,6 +129,9 @@ class ModelTree(BaseModel):
     origin: Size = (0.0, 0.0, 0.0)
     """The point of the file, mm, from which coordinates count here: a model far out is kept about a local origin."""
 
+    said_unit: float = 1.0
+    """What a millimetre of the file is, mm, as somebody said."""
+
     lost: tuple[str, ...] = ()
     """What the file refers to and does not hold, each in one sentence."""
 

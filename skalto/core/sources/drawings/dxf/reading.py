@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter
 from pathlib import Path
 from typing import Any
@@ -73,7 +74,12 @@ def _declared(document: Any) -> Box | None:
     low, high = header.get("$LIMMIN", (0, 0)), header.get("$LIMMAX", (0, 0))
     box = (float(low[0]), float(low[1]), float(high[0]), float(high[1]))
     # what a new file has in its header (DXF reference: 12 x 9 or 420 x 297)
-    if box[2] <= box[0] or box[3] <= box[1] or box in ((0.0, 0.0, 12.0, 9.0), (0.0, 0.0, 420.0, 297.0)):
+    if (
+        not all(map(math.isfinite, box))
+        or box[2] <= box[0]
+        or box[3] <= box[1]
+        or box in ((0.0, 0.0, 12.0, 9.0), (0.0, 0.0, 420.0, 297.0))
+    ):
         return None
     return box
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections import Counter
 from dataclasses import dataclass, field
@@ -169,11 +170,11 @@ def _size(root: Element) -> tuple[tuple[float, float, float, float], tuple[float
 
 
 def _is_number(text: str) -> bool:
+    """Whether it is a number, and a finite one."""
     try:
-        float(text)
+        return math.isfinite(float(text))
     except ValueError:
         return False
-    return True
 
 
 def _millimetres(text: str) -> float | None:
