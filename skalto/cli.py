@@ -410,7 +410,9 @@ def cut(
     out: Annotated[
         Path, typer.Option("--out", help="The file to write: .pdf with a page a plate; .dxf or .svg, a file a plate.")
     ],
-    plate: Annotated[str, typer.Option("--plate", help="The plate, such as 600x400mm.")] = "",
+    plate: Annotated[
+        str, typer.Option("--plate", help="The plate, such as 600x400mm; drawn: a drawing's outermost contour.")
+    ] = "",
     plates: Annotated[int | None, typer.Option("--plates", help="How many there are; without, as many as it takes.")] = None,
     edge: Annotated[str, typer.Option("--edge", help="The margin that stays free along the plate's edges.")] = "5mm",
     gap: Annotated[str, typer.Option("--gap", help="The gap between parts.")] = "2mm",
@@ -425,11 +427,12 @@ def cut(
     material: Annotated[str, typer.Option("--material", help="The plate's material, as the cutter's chart calls it.")] = "",
     close: Annotated[str, typer.Option("--close", help="Close gaps of a drawing's contours up to this.")] = "0mm",
     units: Annotated[str, typer.Option("--units", help="The unit of a drawing whose file names none: mm, in …")] = "",
-    score: Annotated[list[str] | None, typer.Option("--score", help="Layers of drawings that are scored, by pattern.")] = None,
+    score: Annotated[list[str] | None, typer.Option("--score", help="Layers, or colours #rrggbb, that are scored.")] = None,
     engrave: Annotated[
-        list[str] | None, typer.Option("--engrave", help="Layers of drawings that are engraved, by pattern.")
+        list[str] | None,
+        typer.Option("--engrave", help="Layers, or colours #rrggbb, that are engraved; lettering always is."),
     ] = None,
-    leave_out: Annotated[list[str] | None, typer.Option("--layers-off", help="Layers of drawings to leave out.")] = None,
+    leave_out: Annotated[list[str] | None, typer.Option("--layers-off", help="Layers, or colours, to leave out.")] = None,
     seconds: Annotated[float, typer.Option("--seconds", help="How long to look for a better arrangement at most.")] = 20.0,
     seed: Annotated[int, typer.Option("--seed", help="Same seed, same result, unless the time ends it.")] = 1,
     recipe: _RecipeOption = "",

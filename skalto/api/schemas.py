@@ -129,6 +129,7 @@ class Trade(BaseModel):
     viewpoints: tuple[ViewpointView, ...]
     formats: tuple[FormatView, ...]
     scales: tuple[str, ...]
+    architectural: tuple[str, ...]
     frame_margins: dict[str, tuple[float, float, float, float]]
     title_fields: dict[str, str]
     title_required: tuple[str, ...]

@@ -19,7 +19,7 @@ from skalto.core.sources.section import SourceSection
 from skalto.core.typed import Line
 from skalto.core.viewpoints import ViewpointSection
 
-FORM = 2
+FORM = 3
 """The form of the document as this release writes it: one more with every field that is added, taken away or renamed. Form 1
 had no number."""
 

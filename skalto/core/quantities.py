@@ -156,6 +156,12 @@ PREFERRED_SCALES: tuple[Scale, ...] = tuple(
 """The scales that ISO 5455 prefers, largest first."""
 
 
+ARCHITECTURAL_SCALES = tuple(
+    f'{inches}"=1\'-0"' for inches in ("3", "1 1/2", "1", "3/4", "1/2", "3/8", "1/4", "3/16", "1/8", "3/32", "1/16")
+)
+"""Scales of drawings in feet and inches, largest first, as they are written (common practice, no source)."""
+
+
 def largest_preferred(limit: Fraction | float) -> Scale:
     """The largest scale of ISO 5455 that is at most *limit*.
 

@@ -6,6 +6,7 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
+import ezdxf
 import pypdfium2 as pdfium
 import pytest
 from playwright.sync_api import Browser, Page, expect
@@ -193,3 +194,78 @@ def test_a_narrow_window_gives_the_sheet_all_of_it(hands: tuple[int, str], runni
     page.keyboard.press("z")
     expect(ticket).to_be_visible()
     context.close()
+
+
+def test_a_job_in_inches_shows_and_reads_inches(running: Running, page: Page, tmp_path: Path) -> None:
+    """From its first source, changeable; a bare number is in inches, what has a unit stays what it says."""
+    document = ezdxf.new("R2010", units=1)
+    document.modelspace().add_lwpolyline([(0, 0), (8.5, 0), (8.5, 11), (0, 11)], close=True)
+    path = tmp_path / "cover.dxf"
+    document.saveas(path)
+    job = new_job(running, "Inches")
+    source = bring_in(running, job, path)
+    assert running.client.get(f"/api/jobs/{job}").json()["document"]["unit"] == "in"
+    wish = {"source": source, "sheet": None, "space": "", "region": None, "declared": False, "off": [], "name": "Cover"}
+    placed = running.client.post(f"/api/jobs/{job}/excerpts", json=wish).raise_for_status().json()
+    page.goto(f"/jobs/{job}/sheets/{placed['sheet']}?view={placed['view']}")
+    across = page.get_by_label("Position, x", exact=True)
+    expect(across).to_have_value(re.compile(r"^[\d.]+ in$"), timeout=SLOW)
+    # the ruler counts inches
+    assert "11" in page.locator(".rulers text").all_text_contents() or "10" in page.locator(".rulers text").all_text_contents()
+    write_into(page, "Position, x", "2")
+    expect(across).to_have_value("2 in")
+    expect(page.get_by_text("All changes saved")).to_be_visible()
+    view = running.client.get(f"/api/jobs/{job}/sheets/{placed['sheet']}/writing").json()["views"][placed["view"]]
+    assert view["box"][0] == pytest.approx(50.8, abs=0.01)
+    write_into(page, "Position, x", "60 mm")
+    expect(page.get_by_text("All changes saved")).to_be_visible()
+    wait_for(
+        lambda: (
+            abs(
+                running.client.get(f"/api/jobs/{job}/sheets/{placed['sheet']}/writing").json()["views"][placed["view"]]["box"][
+                    0
+                ]
+                - 60
+            )
+            < 0.01
+        )
+    )
+    # scales of feet and inches are offered for it
+    page.get_by_label("Standard scales").click()
+    page.locator(".ant-select-item-option").get_by_text('1/4"=1\'-0"', exact=True).click()
+    expect(page.get_by_label("Scale", exact=True).first).to_have_value("1:48")
+    # millimetres where a person chose them
+    page.goto(f"/jobs/{job}/source")
+    page.get_by_label("Lengths in").select_option("mm")
+    expect(page.get_by_text("All changes saved")).to_be_visible()
+    page.goto(f"/jobs/{job}/sheets/{placed['sheet']}?view={placed['view']}")
+    expect(page.get_by_label("Position, x", exact=True)).to_have_value(re.compile(r"^-?[\d.]+( mm)?$"), timeout=SLOW)
+
+
+def test_a_drawing_goes_to_the_cutter_by_its_layers(running: Running, page: Page, tmp_path: Path) -> None:
+    document = ezdxf.new("R2010", units=4)
+    for name, colour in (("Sheet", 7), ("Parts", 3), ("Fold", 1)):
+        document.layers.add(name, color=colour)
+    space = document.modelspace()
+    space.add_lwpolyline([(0, 0), (300, 0), (300, 200), (0, 200)], close=True, dxfattribs={"layer": "Sheet"})
+    space.add_lwpolyline([(20, 20), (120, 20), (120, 100), (20, 100)], close=True, dxfattribs={"layer": "Parts"})
+    space.add_line((30, 30), (110, 30), dxfattribs={"layer": "Fold"})
+    space.add_text("Ebba", height=8, dxfattribs={"layer": "Parts"}).set_placement((30, 80))
+    path = tmp_path / "plate.dxf"
+    document.saveas(path)
+    job = new_job(running, "Plate")
+    bring_in(running, job, path)
+    page.goto(f"/jobs/{job}/source")
+    page.get_by_role("button", name="Cut its contours").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("The outermost contour is my plate").check()
+    dialog.get_by_label("What is done on Fold").select_option("score")
+    expect(dialog.get_by_label("Plate size")).to_have_count(0)
+    dialog.get_by_role("button", name="Cut these").click()
+    # lettering is told, not dropped
+    expect(page.get_by_text("1 text is engraved along the letters.")).to_be_visible(timeout=SLOW)
+    (made,) = running.client.get(f"/api/jobs/{job}").json()["document"]["cut_lists"]
+    assert (made["plates"][0]["width"], made["plates"][0]["height"]) == (300, 200)
+    (part,) = made["parts"]
+    assert part["origin"]["score"] == ["Fold"]
+    assert part["origin"]["plate"] is True

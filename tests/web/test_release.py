@@ -98,7 +98,6 @@ def test_parts_are_numbered_drawn_and_released_and_a_change_makes_its_own_files(
     expect(tree.get_by_text("S001_Side.pdf", exact=False)).to_have_count(0)
     page.get_by_role("button", name="Open", exact=True).click()
     page.get_by_role("dialog", name="Rules: For the shop").get_by_role("button", name="Copy and edit").click()
-    page.get_by_role("button", name="Open", exact=True).click()
     rules = page.get_by_role("dialog", name="Rules: For the shop, own")
     write_into(page, "Name of files 1", "{mark}_{name}")
     write_into(page, "Folder of files 2", "cut/{Coat}")

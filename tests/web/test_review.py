@@ -91,7 +91,8 @@ def test_a_review_keeps_what_was_found(at_hand: tuple[int, str, str], running: R
     saved(page)
     expect(canvas(page)).to_be_visible(timeout=SLOW)
     quarter = [[0, -1, 0], [1, 0, 0], [0, 0, 1]]
-    expect(page.get_by_label("Prepared views")).to_be_visible()
+    # the panel is where it was
+    expect(page.get_by_role("button", name="Turn a face toward me")).to_be_visible()
     assert np.allclose(annotation(running, job, sheet)["choices"]["orientation"], quarter)
     # undone and done again, as everything is
     page.get_by_role("button", name="Undo").click()

@@ -15,6 +15,7 @@ from skalto.api.using import use
 from skalto.core.cutter.machine import Machine
 from skalto.core.cutter.running import CutterReport
 from skalto.core.cutting.choices import CutChoices, Plate
+from skalto.core.cutting.drawn_as import DrawnAs
 from skalto.core.cutting.section import CuttingContent
 from skalto.core.typed import Line, Text, Words
 from skalto.jobs.queue import WorkState
@@ -59,22 +60,25 @@ class FlatParts(BaseModel):
 class NewCutList(BaseModel):
     """What is to be cut: components of a model, or all closed contours of a drawing, *copies* of it all; on which plates,
     how. Of components that are no flat plates *profiles* says what of them is cut; a *typed* list of parts and quantities, CSV,
-    stands for the components and their count."""
+    stands for the components and their count; *drawn_as* says what a drawing's layers and colours stand for."""
 
     source: Text
     components: tuple[Text, ...] | None = None
     profiles: dict[Text, ProfileChoice] = {}
     typed: Words = Field(default="", max_length=200_000)
     copies: int = Field(default=1, ge=1, le=1000)
-    close: float = Field(default=0.0, ge=0, le=100)
+    drawn_as: DrawnAs = DrawnAs()
     name: Line = Field(default="", max_length=80)
     plates: tuple[Plate, ...] = Field(min_length=1)
     choices: CutChoices = CutChoices()
 
 
 class MadeCutList(BaseModel):
+    """The job with its new list, the list's id, and what is to be known of it."""
+
     job: JobView
     cut_list: str
+    notes: tuple[str, ...] = ()
 
 
 class ProfileMark(BaseModel):
@@ -223,13 +227,16 @@ def flat_parts(source: Text, cutting: Here) -> FlatParts:
 @router.post("/jobs/{job_id}/cut-lists")
 def make_cut_list(job_id: int, wish: NewCutList, cutting: Here) -> MadeCutList:
     """A cutting list of components of a model, or of a drawing's closed contours."""
+    notes: tuple[str, ...] = ()
     if wish.components is None:
-        job, made = cutting.from_drawing(job_id, wish.source, wish.copies, wish.name, wish.close, wish.plates, wish.choices)
+        job, made, notes = cutting.from_drawing(
+            job_id, wish.source, wish.copies, wish.name, wish.drawn_as, wish.plates, wish.choices
+        )
     else:
         job, made = cutting.from_components(
             job_id, wish.source, wish.components, wish.copies, wish.name, wish.plates, wish.choices, wish.profiles, wish.typed
         )  # fmt: skip
-    return MadeCutList(job=_job(job), cut_list=made)
+    return MadeCutList(job=_job(job), cut_list=made, notes=notes)
 
 
 @router.get("/jobs/{job_id}/cut-lists/{cut_list}/profiles")

@@ -40,7 +40,7 @@ from skalto.core.edits.of_sources import AddSource
 from skalto.core.errors import InputError, NotThere, raise_if_full
 from skalto.core.lettering import FACES
 from skalto.core.paper import FORMATS, FRAME_MARGINS, parse_format
-from skalto.core.quantities import PREFERRED_SCALES, Scale, parse_length
+from skalto.core.quantities import ARCHITECTURAL_SCALES, PREFERRED_SCALES, Scale, parse_length
 from skalto.core.sources.formats import SUFFIXES
 from skalto.core.sources.models.model import ModelTree
 from skalto.core.sources.said_unit import unit_said
@@ -76,6 +76,7 @@ def trade(studio: Here) -> Trade:
         ),
         formats=tuple(FormatView(name=f.name, width=float(f.width), height=float(f.height)) for f in FORMATS.values()),
         scales=tuple(str(s) for s in PREFERRED_SCALES),
+        architectural=ARCHITECTURAL_SCALES,
         frame_margins={style.value: margins for style, margins in FRAME_MARGINS.items()},
         title_fields=LABELS,
         title_required=REQUIRED,

@@ -5,10 +5,12 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
+from typing import Any
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from skalto.core.artwork import Artwork
 from skalto.core.artwork.drawing import Item
@@ -16,11 +18,12 @@ from skalto.core.artwork.filled import Areas, Text
 from skalto.core.artwork.joining import joined, segments_of
 from skalto.core.artwork.strokes import Beziers, Contours, Ellipses, Lines, Polylines
 from skalto.core.artwork.tags import Tags
-from skalto.core.geometry import Point, Similarity
+from skalto.core.geometry import Array, Point, Similarity
 from skalto.core.geometry.contour import Contour
 from skalto.core.geometry.profile import FINE, Mark, Operation, Profile, nested
 from skalto.core.geometry.segments import Segment
 from skalto.core.geometry.stringing import strung
+from skalto.core.outlines import outlined
 
 LEAST_AREA = 1e-6
 """What encloses less than this, mm², is no part and no opening."""
@@ -61,18 +64,22 @@ class OpenContour:
 @dataclass(frozen=True)
 class DrawnParts:
     """What a drawing has to cut: *parts*, each with its lower left corner at the origin, *corners*, where that was in the
-    drawing, mm; *open* contours, and sentences on what is left out."""
+    drawing, mm; *open* contours, and sentences on what is left out; the *plate* that the outermost contour is, where it is
+    one."""
 
     parts: tuple[Profile, ...]
     corners: tuple[Point, ...]
     open: tuple[OpenContour, ...] = ()
     notes: tuple[str, ...] = ()
+    plate: Profile | None = None
 
 
-def parts_of(artwork: Artwork, says: Says = all_cut, close: float = 0.0, name: str = "Part") -> DrawnParts:
-    """The parts that a drawing's contours make.
+def parts_of(artwork: Artwork, says: Says = all_cut, close: float = 0.0, name: str = "Part", plate: bool = False) -> DrawnParts:
+    """The parts that a drawing's contours make. Lettering is engraved along its outlines, whatever else is done on its layer
+    but scoring.
 
     :param close: gaps up to this, mm, are closed by a straight line. :param name: what parts are called, with a number.
+    :param plate: whether the outermost contour is the plate, and what lies in it the parts.
     """
     cut, marked, left = _sorted(artwork, says)
     found = strung(_segments(cut), close)
@@ -80,6 +87,11 @@ def parts_of(artwork: Artwork, says: Says = all_cut, close: float = 0.0, name: s
     notes = _left_out(left)
     if len(closed) < len(found.closed):
         notes.append(f"{_count(len(found.closed) - len(closed), 'contour encloses', 'contours enclose')} nothing.")
+    sheet = None
+    if plate and closed:
+        outermost = max(range(len(closed)), key=lambda n: abs(closed[n].area))
+        sheet = Profile(closed[outermost], name=name)
+        closed = [own for n, own in enumerate(closed) if n != outermost]
     marks = [Mark(own, operation) for operation, items in marked.items() for own in courses(items)]
     parts, corners = [], []
     # as one reads: from the top down, then from the left
@@ -96,7 +108,7 @@ def parts_of(artwork: Artwork, says: Says = all_cut, close: float = 0.0, name: s
         notes.append(
             f"{_count(beside, 'line to score or engrave is', 'lines to score or engrave are')} on no part, and left out."
         )
-    return DrawnParts(tuple(parts), tuple(corners), tuple(_open(found.open)), tuple(notes))
+    return DrawnParts(tuple(parts), tuple(corners), tuple(_open(found.open)), tuple(notes), sheet)
 
 
 def _placed_back(parts: list[Profile], corners: list[Point]) -> list[Profile]:
@@ -107,15 +119,76 @@ def _count(number: int, one: str, many: str) -> str:
     return f"{number} {one if number == 1 else many}"
 
 
+def _lettered(artwork: Artwork) -> tuple[list[Item], list[Item], int]:
+    """What draws letters with strokes of their own, and all else; of how many texts. Letters that strokes draw have their words
+    beside them unseen: what lies where those stand, on the same layer and in the same colour, is theirs."""
+    words = [item for item in artwork if isinstance(item, Text) and item.ghost and len(item)]
+    if not words:
+        return [], list(artwork), 0
+    areas = shapely.polygons(np.concatenate([_grown(item) for item in words]))
+    owner = [(item.tags.layer, item.tags.colour) for item in words for _ in range(len(item))]
+    tree = shapely.STRtree(areas)
+    letters: list[Item] = []
+    rest: list[Item] = []
+    for item in artwork:
+        if not isinstance(item, Lines | Ellipses | Beziers | Polylines) or not len(item):
+            rest.append(item)
+            continue
+        low, high = np.moveaxis(item.bounds(), 1, 0)
+        within = np.zeros(len(item), bool)
+        strokes, texts = tree.query(shapely.box(*low.T, *high.T), predicate="covered_by")
+        for stroke, text in zip(strokes.tolist(), texts.tolist(), strict=True):
+            within[stroke] |= owner[text] == (item.tags.layer, item.tags.colour)
+        letters += [_rows(item, within)] if within.any() else []
+        rest += [_rows(item, ~within)] if not within.all() else []
+    return letters, rest, len(owner)
+
+
+def _rows(item: Lines | Ellipses | Beziers | Polylines, chosen: NDArray[np.bool_]) -> Item:
+    """Some strokes of an item."""
+    if isinstance(item, Polylines):
+        return item.rows(np.flatnonzero(chosen))
+    arrays: dict[str, Any] = {own.name: getattr(item, own.name) for own in fields(item)}
+    changes: dict[str, Any] = {name: array[chosen] for name, array in arrays.items() if isinstance(array, np.ndarray)}
+    return replace(item, **changes)
+
+
+def _grown(item: Text) -> Array:
+    """Where the letters of texts can reach, (n, 4, 2): below their line, over their capitals, and a little to the sides."""
+    start, end, _, _ = np.moveaxis(item.corners(), 1, 0)
+    along, up = item.matrices()[:, 0], item.matrices()[:, 1]
+    side = 0.5 * along / np.maximum(np.linalg.norm(along, axis=1), 1e-12)[:, None] * item.height[:, None]
+    low, high = -0.6 * up, 1.6 * up
+    return np.stack((start - side + low, end + side + low, end + side + high, start - side + high), axis=1)
+
+
 def _sorted(artwork: Artwork, says: Says) -> tuple[Artwork, dict[Operation, Artwork], Counter[str]]:
     """What is cut, what is marked by its operation, and how many of what kind are neither."""
     cut: list[Item] = []
     marked: dict[Operation, list[Item]] = {}
     left: Counter[str] = Counter()
-    for item in artwork:
+    letters, rest, texts = _lettered(artwork)
+    for item in letters:
         operation = says(item.tags)
+        if operation is not None:
+            marked.setdefault(Operation.SCORE if operation is Operation.SCORE else Operation.ENGRAVE, []).append(item)
+    kept = sum(len(item) for item in rest if isinstance(item, Text) and item.ghost and says(item.tags) is not None)
+    left["lettering"] += kept
+    left["text"] += texts - kept
+    for item in rest:
+        operation = says(item.tags)
+        if operation is None:
+            if isinstance(item, Text) and not item.ghost:
+                left["text"] += len(item)
+            continue
+        if isinstance(item, Text) and not item.ghost:
+            letters = [row for own in outlined(Artwork((item,))) if isinstance(own, Areas) for row in outline(own)]
+            if letters:
+                marked.setdefault(Operation.SCORE if operation is Operation.SCORE else Operation.ENGRAVE, []).extend(letters)
+                left["lettering"] += len(item)
+                continue
         rows = outline(item) if isinstance(item, Areas) else [item]
-        if operation is None or not rows:
+        if not rows:
             continue
         if not isinstance(rows[0], Lines | Ellipses | Beziers | Polylines | Contours):
             # unseen text lies under strokes that draw it
@@ -133,7 +206,16 @@ _KINDS = {"text": "text", "fills": "arrowhead", "raster": "picture"}
 
 
 def _left_out(left: Counter[str]) -> list[str]:
-    return [f"{_count(n, f'{kind} is', f'{kind}s are')} no line that can be cut, and left out." for kind, n in left.items()]
+    told = [
+        f"{_count(n, f'{kind} is', f'{kind}s are')} no line that can be cut, and left out."
+        for kind, n in left.items()
+        if kind not in ("lettering", "text")
+    ]
+    if left["lettering"]:
+        told.append(f"{_count(left['lettering'], 'text is', 'texts are')} engraved along the letters.")
+    if left["text"]:
+        told.append(f"{_count(left['text'], 'text lies', 'texts lie')} on what is left out.")
+    return told
 
 
 def outline(item: Areas) -> list[Item]:

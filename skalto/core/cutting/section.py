@@ -33,7 +33,8 @@ class ComponentOrigin(BaseModel):
 
 class ContoursOrigin(BaseModel):
     """The *number*th part, from 0, of a drawing's closed contours, a unit of it being *unit* mm; gaps up to *close* mm are
-    closed; layers by pattern that are scored or engraved rather than cut, and such as are left *out*."""
+    closed; layers by pattern, or colours as #rrggbb, that are scored or engraved rather than cut, and such as are left *out*.
+    With *plate* the outermost contour is the plate that parts are cut from, and no part."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -46,6 +47,7 @@ class ContoursOrigin(BaseModel):
     score: tuple[Text, ...] = ()
     engrave: tuple[Text, ...] = ()
     out: tuple[Text, ...] = ()
+    plate: bool = False
 
 
 Origin = Annotated[ComponentOrigin | ContoursOrigin, Field(discriminator="kind")]

@@ -11,19 +11,36 @@ from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
 from skalto.core.layout import drawing_views
 from skalto.core.sheets.sheet import ViewSpec
-from skalto.core.sources.section import SourceRef
+from skalto.core.sources.section import JobUnit, SourceRef
 from skalto.core.typed import Text
 
 
 class AddSource(Edit):
+    """A file that was read; the *unit* that it is in is the job's where it is the first."""
+
     kind: Literal["add_source"]
     source: SourceRef
+    unit: JobUnit = ""
 
     def apply(self, job: JobDocument, around: Around) -> JobDocument:
-        return job.model_copy(update={"sources": (*without(job.sources, self.source.id), self.source)})
+        unit = job.unit or self.unit
+        return job.model_copy(update={"sources": (*without(job.sources, self.source.id), self.source), "unit": unit})
 
     def label(self, job: JobDocument) -> str:
         return f"add {self.source.name}"
+
+
+class SetJobUnit(Edit):
+    """In which unit the job shows lengths, and reads bare numbers."""
+
+    kind: Literal["set_job_unit"]
+    unit: JobUnit
+
+    def apply(self, job: JobDocument, around: Around) -> JobDocument:
+        return job.model_copy(update={"unit": self.unit})
+
+    def label(self, job: JobDocument) -> str:
+        return f"unit {self.unit}"
 
 
 class RemoveSource(Edit):
@@ -76,4 +93,4 @@ def _in_units(view: ViewSpec, kind: str) -> bool:
     return view.excerpt is not None and not (kind == "dxf" and view.excerpt.space)
 
 
-EDITS = (AddSource, RemoveSource, SetUnit)
+EDITS = (AddSource, SetJobUnit, RemoveSource, SetUnit)

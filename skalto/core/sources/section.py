@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from pydantic import BaseModel, ConfigDict, Field
 
 from skalto.core.errors import NotThere
 from skalto.core.ids import ContentId
 from skalto.core.job_section import JobSection
 from skalto.core.typed import Text
+
+JobUnit = Literal["", "mm", "in"]
 
 
 class SourceRef(BaseModel):
@@ -39,6 +43,8 @@ class SourceSection(JobSection):
     """The sources of the job, in the order in which they came."""
 
     sources: tuple[SourceRef, ...] = ()
+    unit: JobUnit = ""
+    """In which unit lengths are shown and bare numbers are read, '' until a first source has come."""
 
     def source(self, source_id: str) -> SourceRef:
         """:raises InputError: when there is no such source."""

@@ -15,6 +15,7 @@ from skalto.core.cutting.laying import contents_of, laying_of, why_left
 from skalto.core.cutting.packing.measures import bound, largest_rectangle, plate_yield
 from skalto.core.cutting.packing.pieces import Arrangement, Laying
 from skalto.core.cutting.packing.search import WORK, Found, arrangements
+from skalto.core.cutting.remnants import remnant_of
 from skalto.core.cutting.section import ComponentOrigin, ContoursOrigin, CutList, CutPart, CuttingContent
 from skalto.core.errors import InputError
 from skalto.core.formats import DocumentFormat, PixelFormat, output_format
@@ -65,6 +66,11 @@ class CutOptions(BaseModel):
     seed: int = 1
     recipe: str = ""
 
+    @property
+    def drawn(self) -> bool:
+        """Whether the plate is the outermost contour of the first drawing."""
+        return self.plate.strip().lower() == DRAWN
+
 
 def _length(text: str, what: str) -> float:
     try:
@@ -76,10 +82,17 @@ def _length(text: str, what: str) -> float:
     return value
 
 
+DRAWN = "drawn"
+"""What is written for a plate that is the outermost contour of a drawing."""
+
+
 def _plate(asked: CutOptions) -> Plate:
     if not asked.plate.strip():
-        raise InputError("No plate is named: write --plate 600x400mm.")
-    size = parse_format(asked.plate)
+        raise InputError(
+            "No plate is named: write --plate 600x400mm, or --plate drawn where a drawing's outermost contour is it."
+        )
+    # one that is drawn has its size from the drawing, which is read later
+    size = parse_format("1000x1000mm" if asked.drawn else asked.plate)
     if asked.plates is not None and asked.plates < 1:
         raise InputError(f"--plates {asked.plates} leaves no plate to cut from: write 1 or more.")
     try:
@@ -118,7 +131,9 @@ def _quantities(parts: Sequence[CutPart], asked: Sequence[str]) -> list[CutPart]
     return found
 
 
-def _of_model(bench: Workshop, path: Path, asked: CutOptions, first: int, notes: list[str]) -> list[CutPart]:
+def _of_model(
+    bench: Workshop, path: Path, asked: CutOptions, first: int, notes: list[str], drawn_plates: list[Profile]
+) -> list[CutPart]:
     source = bench.read(path)
     tree = bench.facts(source).tree
     hidden = hidden_by_patterns(tree, asked.show, ())
@@ -153,7 +168,10 @@ def _of_model(bench: Workshop, path: Path, asked: CutOptions, first: int, notes:
     return found
 
 
-def _of_drawing(bench: Workshop, path: Path, asked: CutOptions, first: int, notes: list[str]) -> list[CutPart]:
+def _of_drawing(
+    bench: Workshop, path: Path, asked: CutOptions, first: int, notes: list[str], drawn_plates: list[Profile]
+) -> list[CutPart]:
+    """The parts of a drawing; the plate that its outermost contour is, where that is asked for, goes into *drawn_plates*."""
     source = bench.read(path)
     facts = bench.facts(source).drawing
     assert facts is not None, "a drawing has facts"
@@ -163,9 +181,11 @@ def _of_drawing(bench: Workshop, path: Path, asked: CutOptions, first: int, note
     origin = ContoursOrigin(
         source=source, space=space.name, unit=unit, close=_length(asked.close, "close"), score=asked.score,
         engrave=asked.engrave,
-        out=asked.leave_out,
+        out=asked.leave_out, plate=asked.drawn and not drawn_plates,
     )  # fmt: skip
     drawn = drawn_parts(bench.blobs, origin, path.stem)
+    if drawn.plate is not None:
+        drawn_plates.append(drawn.plate)
     if drawn.open:
         more = f", and {len(drawn.open) - 1} more are open" if len(drawn.open) > 1 else ""
         sentence = drawn.open[0].sentence().rstrip(".")
@@ -250,12 +270,15 @@ def cut_files(
         files = [Path(own) for own in (path, *more)]
         parts: list[CutPart] = []
         of: dict[str, Path] = {}
+        drawn_plates: list[Profile] = []
         for own in files:
             make = _of_drawing if is_drawing(own.name) else _of_model
-            more_parts = make(bench, own, asked, len(parts), notes)
+            more_parts = make(bench, own, asked, len(parts), notes, drawn_plates)
             # a file without a flat part is no source of the plates
             of |= {part.origin.source: own for part in more_parts if part.origin.source not in of}
             parts += more_parts
+        if asked.drawn:
+            plate = remnant_of(plate, drawn_plates, files[0].name)
         parts = _quantities(parts, asked.quantity)
         if not parts:
             raise InputError(f"{files[0].name} has no flat part: {notes[0] if notes else 'it is empty.'}")

@@ -11,6 +11,7 @@ import orjson
 from pydantic import BaseModel, ConfigDict
 
 from skalto.core.artwork import Areas, Artwork, Fills, Raster, Tags
+from skalto.core.colour import format_colour
 from skalto.core.cutting.decorations import Decoration, ExcerptContent
 from skalto.core.cutting.section import ComponentOrigin, ContoursOrigin, CutPart
 from skalto.core.errors import InputError
@@ -207,17 +208,18 @@ def _of_component(store: Blobs, part: CutPart, origin: ComponentOrigin, report: 
 
 
 def says_of(origin: ContoursOrigin) -> Any:
-    """What is done along a stroke of a drawing, by its layer."""
+    """What is done along a stroke of a drawing, by its layer or its colour."""
 
-    def fits(layer: str, patterns: tuple[str, ...]) -> bool:
-        return any(fnmatchcase(layer.casefold(), pattern.casefold()) for pattern in patterns)
+    def fits(tags: Tags, patterns: tuple[str, ...]) -> bool:
+        named = [tags.layer.casefold(), *([format_colour(tags.colour)] if tags.colour is not None else [])]
+        return any(fnmatchcase(name, pattern.casefold()) for pattern in patterns for name in named)
 
     def says(tags: Tags) -> Operation | None:
-        if fits(tags.layer, origin.out):
+        if fits(tags, origin.out):
             return None
-        if fits(tags.layer, origin.engrave):
+        if fits(tags, origin.engrave):
             return Operation.ENGRAVE
-        return Operation.SCORE if fits(tags.layer, origin.score) else Operation.CUT
+        return Operation.SCORE if fits(tags, origin.score) else Operation.CUT
 
     return says
 
@@ -229,7 +231,7 @@ def drawn_parts(store: Blobs, origin: ContoursOrigin, name: str) -> Any:
     artwork = load_space(store, origin.source, origin.space)
     if origin.unit != 1.0:
         artwork = artwork.placed(Similarity(origin.unit))
-    return parts_of(artwork, says_of(origin), origin.close, name)
+    return parts_of(artwork, says_of(origin), origin.close, name, origin.plate)
 
 
 def _of_contours(store: Blobs, part: CutPart, origin: ContoursOrigin) -> KeptProfile:

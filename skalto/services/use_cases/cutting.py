@@ -13,7 +13,9 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 from skalto.core.cutter.machine import Machine
 from skalto.core.cutting.choices import Codes, CutChoices, Plate
 from skalto.core.cutting.decorations import Decoration, ExcerptContent
+from skalto.core.cutting.drawn_as import DrawnAs
 from skalto.core.cutting.parts_list import read_parts_list
+from skalto.core.cutting.remnants import remnant_of
 from skalto.core.cutting.section import ComponentOrigin, ContoursOrigin, CutList, CutPart
 from skalto.core.edits.of_cutting import AddCutList, AddDecoration, ChangeCutList, CutListPatch
 from skalto.core.errors import InputError
@@ -176,23 +178,32 @@ class Cutting:
         return ComponentOrigin(source=source, component=path, silhouette=(x, y, z))
 
     def from_drawing(
-        self, job_id: int, source: str, copies: int, name: str, close: float, plates: Sequence[Plate], choices: CutChoices
-    ) -> tuple[StoredJob, str]:
-        """A cutting list of a drawing's closed contours. :raises InputError: for open ones, with their gaps, and where there is
-        none."""
+        self, job_id: int, source: str, copies: int, name: str, drawn_as: DrawnAs, plates: Sequence[Plate], choices: CutChoices
+    ) -> tuple[StoredJob, str, tuple[str, ...]]:
+        """A cutting list of a drawing's closed contours: the job, the list's id, and what is to be known of it.
+
+        :param drawn_as: what its layers and colours stand for. :raises InputError: for open contours, with their gaps, and
+            where there is none.
+        """
         ref = store.get_job(job_id).document.source(source)
-        origin, drawn = self._drawn(job_id, source, close)
+        origin, drawn = self._drawn(job_id, source, drawn_as)
         if drawn.open:
             raise InputError(
                 f"{len(drawn.open)} contours are open. {drawn.open[0].sentence()} Close them in the drawing, or by a gap."
             )
         if not drawn.parts:
-            raise InputError(f"{ref.name} has no closed contour: there is nothing to cut.")
+            raise InputError(
+                f"{ref.name} has no contour within its outermost one: there is nothing to cut from that plate."
+                if drawn.plate is not None
+                else f"{ref.name} has no closed contour: there is nothing to cut."
+            )
+        if drawn.plate is not None:
+            plates = [remnant_of(plates[0], [drawn.plate], ref.name), *plates[1:]]
         parts = [
             CutPart(id=short_id(), name=part.name, quantity=copies, origin=origin.model_copy(update={"number": number}))
             for number, part in enumerate(drawn.parts)
         ]
-        return self._added(job_id, name, parts, plates, choices)
+        return *self._added(job_id, name, parts, plates, choices), tuple(drawn.notes)
 
     def _added(
         self, job_id: int, name: str, parts: Sequence[CutPart], plates: Sequence[Plate], choices: CutChoices
@@ -314,14 +325,12 @@ class Cutting:
 
         :raises InputError: where the drawing has no closed outline.
         """
-        from skalto.core.cutting.remnants import remnant_of
-
         own = self._list(job_id, list_id)
         if plate >= len(own.plates):
             raise InputError("This list has no such plate any more: choose another.")
         if source:
             ref = store.get_job(job_id).document.source(source)
-            drawn = self._drawn(job_id, source, 0.0)[1]
+            drawn = self._drawn(job_id, source, DrawnAs())[1]
             new = remnant_of(own.plates[plate], drawn.parts, ref.name)
         else:
             new = own.plates[plate].model_copy(update={"remnant": ()})
@@ -330,7 +339,7 @@ class Cutting:
             job_id, ChangeCutList(kind="change_cut_list", cut_list=list_id, fields=CutListPatch(plates=plates))
         )  # fmt: skip
 
-    def _drawn(self, job_id: int, source: str, close: float) -> tuple[ContoursOrigin, Any]:
+    def _drawn(self, job_id: int, source: str, drawn_as: DrawnAs) -> tuple[ContoursOrigin, Any]:
         """The contours of a drawing's first picture, and the parts that they make."""
         from skalto.services.results.profiles import drawn_parts
         from skalto.services.use_cases.drawings import unit_of
@@ -339,7 +348,7 @@ class Cutting:
         ref = store.get_job(job_id).document.source(source)
         space = facts.spaces[0]
         unit = unit_of(facts, space.name, ref.unit_mm, ref.name)
-        origin = ContoursOrigin(source=source, space=space.name, unit=unit, close=close)
+        origin = ContoursOrigin(source=source, space=space.name, unit=unit, **drawn_as.model_dump())
         return origin, drawn_parts(self.studio.blobs, origin, ref.name.rsplit(".", 1)[0])
 
     def _plate(self, job_id: int, sheet_id: str) -> tuple[SheetSpec, CutList]:

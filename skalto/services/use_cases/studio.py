@@ -11,7 +11,7 @@ from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
 from functools import wraps
 from pathlib import Path
-from typing import IO, NamedTuple, ParamSpec, TypeVar
+from typing import IO, Literal, NamedTuple, ParamSpec, TypeVar
 
 import numpy as np
 
@@ -31,7 +31,7 @@ from skalto.core.output.picture import to_picture
 from skalto.core.pens import DEFAULT, Pens, PenSet
 from skalto.core.quantities import Scale
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
-from skalto.core.sources.drawings.drawing import DrawingFacts
+from skalto.core.sources.drawings.drawing import UNITS, DrawingFacts
 from skalto.core.sources.formats import is_drawing, model_format
 from skalto.core.sources.models.model import ModelTree, covered
 from skalto.core.sources.reading import check_size
@@ -97,6 +97,12 @@ def anew(do: Callable[_Wish, _Done]) -> Callable[_Wish, _Done]:
 def short_id() -> str:
     """A new name for a sheet or a view."""
     return uuid.uuid4().hex[:8]
+
+
+def unit_of_job(facts: SourceFacts) -> Literal["mm", "in"]:
+    """The unit of a job whose first source this is: inches where it was drawn in them or in feet."""
+    inches = facts.drawing is not None and facts.drawing.unit_mm in (UNITS["in"], UNITS["ft"])
+    return "in" if inches else "mm"
 
 
 class Studio:
@@ -259,7 +265,8 @@ class Studio:
                     if incoming.replaces:
                         self.replacing(incoming.job, incoming.replaces, source)
                     else:
-                        self.edit(incoming.job, AddSource(kind="add_source", source=source))
+                        unit = unit_of_job(load_facts(self.blobs, incoming.source))
+                        self.edit(incoming.job, AddSource(kind="add_source", source=source, unit=unit))
                     store.remove_incoming(incoming.id)
                     self._make_ready(incoming.source, tree)
                 except InputError as error:

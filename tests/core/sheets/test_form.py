@@ -11,7 +11,7 @@ from pydantic import ValidationError
 
 from skalto.core.job import FORM, JobDocument, first_sentence
 
-FORMS = {2: "39c05cf2971f6019"}
+FORMS = {2: "39c05cf2971f6019", 3: "5dae7042c2e7a97f"}
 """What names the fields of each form, the last one's checked below."""
 
 

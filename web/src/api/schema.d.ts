@@ -3085,7 +3085,10 @@ export interface components {
             /** Sheets */
             sheets: components["schemas"]["SheetSpec"][];
         };
-        /** AddSource */
+        /**
+         * AddSource
+         * @description A file that was read; the *unit* that it is in is the job's where it is the first.
+         */
         AddSource: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -3093,6 +3096,12 @@ export interface components {
              */
             kind: "add_source";
             source: components["schemas"]["SourceRef"];
+            /**
+             * Unit
+             * @default
+             * @enum {string}
+             */
+            unit: "" | "mm" | "in";
         };
         /** AddView */
         AddView: {
@@ -4219,7 +4228,8 @@ export interface components {
         /**
          * ContoursOrigin
          * @description The *number*th part, from 0, of a drawing's closed contours, a unit of it being *unit* mm; gaps up to *close* mm are
-         *     closed; layers by pattern that are scored or engraved rather than cut, and such as are left *out*.
+         *     closed; layers by pattern, or colours as #rrggbb, that are scored or engraved rather than cut, and such as are left *out*.
+         *     With *plate* the outermost contour is the plate that parts are cut from, and no part.
          */
         ContoursOrigin: {
             /**
@@ -4247,6 +4257,11 @@ export interface components {
              * @default []
              */
             out: string[];
+            /**
+             * Plate
+             * @default false
+             */
+            plate: boolean;
             /**
              * Score
              * @default []
@@ -5081,6 +5096,38 @@ export interface components {
             /** Decoration */
             decoration: string;
             job: components["schemas"]["JobView"];
+        };
+        /**
+         * DrawnAs
+         * @description Layers by pattern, or colours as #rrggbb, that are scored or engraved rather than cut, and such as are left *out*; gaps
+         *     up to *close* mm are closed; with *plate* the outermost contour is the plate that parts are cut from.
+         */
+        DrawnAs: {
+            /**
+             * Close
+             * @default 0
+             */
+            close: number;
+            /**
+             * Engrave
+             * @default []
+             */
+            engrave: string[];
+            /**
+             * Out
+             * @default []
+             */
+            out: string[];
+            /**
+             * Plate
+             * @default false
+             */
+            plate: boolean;
+            /**
+             * Score
+             * @default []
+             */
+            score: string[];
         };
         /**
          * DuplicateSheet
@@ -6184,7 +6231,7 @@ export interface components {
             cut_lists: components["schemas"]["CutList"][];
             /**
              * Form
-             * @default 2
+             * @default 3
              */
             form: number;
             /**
@@ -6295,6 +6342,12 @@ export interface components {
             title: {
                 [key: string]: string;
             };
+            /**
+             * Unit
+             * @default
+             * @enum {string}
+             */
+            unit: "" | "mm" | "in";
             /**
              * Viewpoints
              * @default []
@@ -6834,11 +6887,19 @@ export interface components {
              */
             width: number;
         };
-        /** MadeCutList */
+        /**
+         * MadeCutList
+         * @description The job with its new list, the list's id, and what is to be known of it.
+         */
         MadeCutList: {
             /** Cut List */
             cut_list: string;
             job: components["schemas"]["JobView"];
+            /**
+             * Notes
+             * @default []
+             */
+            notes: string[];
         };
         /**
          * ManifestFile
@@ -7133,7 +7194,7 @@ export interface components {
          * NewCutList
          * @description What is to be cut: components of a model, or all closed contours of a drawing, *copies* of it all; on which plates,
          *     how. Of components that are no flat plates *profiles* says what of them is cut; a *typed* list of parts and quantities, CSV,
-         *     stands for the components and their count.
+         *     stands for the components and their count; *drawn_as* says what a drawing's layers and colours stand for.
          */
         NewCutList: {
             /**
@@ -7172,11 +7233,6 @@ export interface components {
              *     }
              */
             choices: components["schemas"]["CutChoices"];
-            /**
-             * Close
-             * @default 0
-             */
-            close: number;
             /** Components */
             components?: string[] | null;
             /**
@@ -7184,6 +7240,16 @@ export interface components {
              * @default 1
              */
             copies: number;
+            /**
+             * @default {
+             *       "close": 0,
+             *       "engrave": [],
+             *       "out": [],
+             *       "plate": false,
+             *       "score": []
+             *     }
+             */
+            drawn_as: components["schemas"]["DrawnAs"];
             /**
              * Name
              * @default
@@ -10102,6 +10168,22 @@ export interface components {
             kind: "set_colour";
         };
         /**
+         * SetJobUnit
+         * @description In which unit the job shows lengths, and reads bare numbers.
+         */
+        SetJobUnit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_job_unit";
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "" | "mm" | "in";
+        };
+        /**
          * SetOwnFields
          * @description The house's own fields of parts. What was said under one that is no longer there is kept, and not shown.
          */
@@ -10975,7 +11057,7 @@ export interface components {
          */
         Together: {
             /** Edits */
-            edits: (components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["TurnAnnotation3d"] | components["schemas"]["KeepInAnnotation3d"] | components["schemas"]["ForgetInAnnotation3d"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["AddCutList"] | components["schemas"]["ChangeCutList"] | components["schemas"]["RemoveCutList"] | components["schemas"]["LayParts"] | components["schemas"]["ChangeProfile"] | components["schemas"]["RemoveProfile"] | components["schemas"]["AddDecoration"] | components["schemas"]["ChangeDecoration"] | components["schemas"]["RemoveDecoration"] | components["schemas"]["ChangeFlat"] | components["schemas"]["SetParts"] | components["schemas"]["SetOwnFields"] | components["schemas"]["SetSeries"] | components["schemas"]["SetRelease"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"])[];
+            edits: (components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["SetJobUnit"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["TurnAnnotation3d"] | components["schemas"]["KeepInAnnotation3d"] | components["schemas"]["ForgetInAnnotation3d"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["AddCutList"] | components["schemas"]["ChangeCutList"] | components["schemas"]["RemoveCutList"] | components["schemas"]["LayParts"] | components["schemas"]["ChangeProfile"] | components["schemas"]["RemoveProfile"] | components["schemas"]["AddDecoration"] | components["schemas"]["ChangeDecoration"] | components["schemas"]["RemoveDecoration"] | components["schemas"]["ChangeFlat"] | components["schemas"]["SetParts"] | components["schemas"]["SetOwnFields"] | components["schemas"]["SetSeries"] | components["schemas"]["SetRelease"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -10987,6 +11069,8 @@ export interface components {
          * @description Facts of the trade that the page asks for instead of knowing them itself.
          */
         Trade: {
+            /** Architectural */
+            architectural: string[];
             /** Endings */
             endings: string[];
             /** Formats */
@@ -14223,7 +14307,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["TurnAnnotation3d"] | components["schemas"]["KeepInAnnotation3d"] | components["schemas"]["ForgetInAnnotation3d"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["AddCutList"] | components["schemas"]["ChangeCutList"] | components["schemas"]["RemoveCutList"] | components["schemas"]["LayParts"] | components["schemas"]["ChangeProfile"] | components["schemas"]["RemoveProfile"] | components["schemas"]["AddDecoration"] | components["schemas"]["ChangeDecoration"] | components["schemas"]["RemoveDecoration"] | components["schemas"]["ChangeFlat"] | components["schemas"]["SetParts"] | components["schemas"]["SetOwnFields"] | components["schemas"]["SetSeries"] | components["schemas"]["SetRelease"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"] | components["schemas"]["Together"];
+                "application/json": components["schemas"]["RenameJob"] | components["schemas"]["SetTitle"] | components["schemas"]["SetPart"] | components["schemas"]["SetColour"] | components["schemas"]["SaveViewpoint"] | components["schemas"]["RemoveViewpoint"] | components["schemas"]["AddSource"] | components["schemas"]["SetJobUnit"] | components["schemas"]["RemoveSource"] | components["schemas"]["SetUnit"] | components["schemas"]["AddSheet"] | components["schemas"]["AddSheets"] | components["schemas"]["ChangeSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["MoveSheet"] | components["schemas"]["DuplicateSheet"] | components["schemas"]["Rearrange"] | components["schemas"]["Reformat"] | components["schemas"]["AddView"] | components["schemas"]["ChangeView"] | components["schemas"]["ChangeViews"] | components["schemas"]["MoveView"] | components["schemas"]["MoveViews"] | components["schemas"]["RemoveView"] | components["schemas"]["PasteViews"] | components["schemas"]["ChangeExcerpt"] | components["schemas"]["SwitchLayers"] | components["schemas"]["StyleLayer"] | components["schemas"]["ReplaceText"] | components["schemas"]["ShiftExcerpt"] | components["schemas"]["AddAnnotation3d"] | components["schemas"]["ChangeAnnotation3d"] | components["schemas"]["MoveAnnotation3d"] | components["schemas"]["RemoveAnnotation3d"] | components["schemas"]["ChangePreparedView"] | components["schemas"]["TurnAnnotation3d"] | components["schemas"]["KeepInAnnotation3d"] | components["schemas"]["ForgetInAnnotation3d"] | components["schemas"]["AddNote"] | components["schemas"]["ChangeNote"] | components["schemas"]["RemoveNote"] | components["schemas"]["ChangeDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["AddCutList"] | components["schemas"]["ChangeCutList"] | components["schemas"]["RemoveCutList"] | components["schemas"]["LayParts"] | components["schemas"]["ChangeProfile"] | components["schemas"]["RemoveProfile"] | components["schemas"]["AddDecoration"] | components["schemas"]["ChangeDecoration"] | components["schemas"]["RemoveDecoration"] | components["schemas"]["ChangeFlat"] | components["schemas"]["SetParts"] | components["schemas"]["SetOwnFields"] | components["schemas"]["SetSeries"] | components["schemas"]["SetRelease"] | components["schemas"]["KeepPens"] | components["schemas"]["RemovePens"] | components["schemas"]["KeepPack"] | components["schemas"]["RemovePack"] | components["schemas"]["Together"];
             };
         };
         responses: {

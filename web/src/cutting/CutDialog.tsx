@@ -1,11 +1,12 @@
-import { Button, Checkbox, Modal, Spin } from "antd";
+import { App, Button, Checkbox, Modal, Spin } from "antd";
 import { useState } from "react";
 import { PLAIN } from "../api/metal";
 import { useCutter, useFlatParts, useMakeCutList } from "../api/cutting";
 import type { Job, Schemas } from "../api/client";
 import { Fact, Note } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { length, size, sizeOf, whole } from "../views/typing";
+import { size, sizeOf, whole } from "../views/typing";
+import { ALL_CUT, DrawnAs } from "./DrawnAs";
 import "./cutting.css";
 import * as texts from "./texts";
 
@@ -132,11 +133,13 @@ function usePlate() {
     const row = cutter?.chart.find((own) => own.material === material && Math.abs(own.thickness - thickness) < 0.05);
     return { plates: [{ width, height, thickness, material }], choices: { kerf: row?.kerf ?? 0 } };
   };
-  const fields = (
+  const fields = (drawn: boolean) => (
     <>
-      <Fact name={texts.plateSize}>
-        <TypedField label={texts.plateSize} value={plate} read={size} suffix={texts.mm} onChange={setPlate} />
-      </Fact>
+      {!drawn && (
+        <Fact name={texts.plateSize}>
+          <TypedField label={texts.plateSize} value={plate} read={size} suffix={texts.mm} onChange={setPlate} />
+        </Fact>
+      )}
       <Fact name={texts.material}>
         <select aria-label={texts.material} value={material} onChange={(event) => setMaterial(event.target.value)}>
           <option value="">{texts.notSaid}</option>
@@ -157,7 +160,8 @@ export function CutDialog({ job, source, drawing, given, close, onMade }: Props)
   const [chosen, setChosen] = useState<string[] | null>(null);
   const [how, setHow] = useState<How>({});
   const [copies, setCopies] = useState("1");
-  const [gaps, setGaps] = useState("0");
+  const [said, setSaid] = useState(ALL_CUT);
+  const { message } = App.useApp();
   const [typed, setTyped] = useState<string | null>(null);
   const plate = usePlate();
   const parts = [...(data?.parts ?? [])].sort((a, b) => Number(!!a.why_not) - Number(!!b.why_not));
@@ -174,12 +178,17 @@ export function CutDialog({ job, source, drawing, given, close, onMade }: Props)
         profiles: how,
         typed: typed ?? "",
         copies: Number(copies),
-        close: Number(gaps),
+        drawn_as: said,
         name: "",
         ...plate.made(listed ? 0 : Number(thick[0] ?? 0)),
         // the server fills in what is not said here
       } as Schemas["NewCutList"],
-      { onSuccess: (made) => onMade(made.cut_list) },
+      {
+        onSuccess: (made) => {
+          for (const note of made.notes) void message.info(note, 6);
+          onMade(made.cut_list);
+        },
+      },
     );
   const problem = error?.message ?? (data?.work?.state === "failed" ? data.work.error : "");
   const ready = drawing || (listed ? !!typed.trim() && !!data?.parts : wanted.length > 0 && thick.length <= 1);
@@ -238,12 +247,8 @@ export function CutDialog({ job, source, drawing, given, close, onMade }: Props)
       <Fact name={texts.copies}>
         <TypedField label={texts.copies} value={copies} read={whole} onChange={setCopies} />
       </Fact>
-      {plate.fields}
-      {drawing && (
-        <Fact name={texts.closeGapsUpTo}>
-          <TypedField label={texts.closeGapsUpTo} value={gaps} read={length} suffix={texts.mm} onChange={setGaps} />
-        </Fact>
-      )}
+      {plate.fields(drawing && said.plate)}
+      {drawing && <DrawnAs source={source} said={said} onSaid={setSaid} />}
     </Modal>
   );
 }

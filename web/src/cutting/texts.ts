@@ -178,3 +178,13 @@ export const platesOf = (list: string) => `Plates of ${list}`;
 export const takeOffWhatIsDrawn = "Take off what is drawn";
 export const leaveWhatIsDrawn = "Leave what is drawn";
 export const flatPattern = (thickness: string) => `Flat pattern, ${thickness} mm`;
+
+export const cutWay = "cut";
+export const scoreWay = "score";
+export const engraveWay = "engrave";
+export const outWay = "leave out";
+export const outermostIsMyPlate = "The outermost contour is my plate";
+export const whatItsLinesStandFor = "What its lines stand for";
+export const whatIsDoneOn = (name: string) => `What is done on ${name}`;
+export const allOfColour = (colour: string) => `all in ${colour}`;
+export const letteringIsEngraved = "Lettering is engraved along its letters; on what is left out, it is left out too.";

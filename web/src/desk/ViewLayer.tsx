@@ -1,9 +1,10 @@
 import { useRef } from "react";
+import { inUnit } from "../common/unit";
 import type { Job, Sheet, View, Writing } from "../api/client";
 import { excerptOf, modelOf } from "../api/content";
 import { useShade } from "../api/desk";
 import { usePicture } from "../api/queries";
-import { SNAP_PIXELS, boxOf, mm, snap, type Box, type PaperSize, type SnapLines } from "../paper/geometry";
+import { SNAP_PIXELS, boxOf, snap, type Box, type PaperSize, type SnapLines } from "../paper/geometry";
 import { useDeskMode } from "../views/mode";
 import { PAD } from "../paper/useZoom";
 import { ViewStrokes } from "../paper/ViewStrokes";
@@ -73,7 +74,7 @@ export function ViewLayer({ job, sheet, view, paper, zoom, writing, selected, li
     start.by = by;
     // whole pixels: a layer between them has to be smoothed anew on every frame
     if (layer.current) layer.current.style.transform = `translate3d(${Math.round(by[0] * zoom)}px, ${Math.round(-by[1] * zoom)}px, 0)`;
-    onDrag(texts.movedByToXY(mm(by[0], 2), mm(by[1], 2), mm(box[0] + by[0], 2), mm(box[1] + by[1], 2)));
+    onDrag(texts.movedByToXY(inUnit(by[0], 2), inUnit(by[1], 2), inUnit(box[0] + by[0], 2), inUnit(box[1] + by[1], 2)));
   };
   const up = () => {
     const by = from.current?.by;

@@ -1,3 +1,4 @@
+import { useCutter } from "../api/cutting";
 import { Button, Segmented } from "antd";
 import { useNavigate } from "react-router";
 import type { Edit, Job, Region, Schemas, Sheet, View, Writing } from "../api/client";
@@ -46,6 +47,7 @@ async function readRegion(text: string): Promise<string> {
 /** The facts of an excerpt of a drawing, each edited where it stands. */
 export function ExcerptTicket({ job, sheet, view, writing, change, edit, move, onCentre, open, setOpen }: Props) {
   const navigate = useNavigate();
+  const { data: cutter } = useCutter();
   const { data: trade } = useTrade();
   const { data: drawing } = useDrawing(job, view.source);
   const { data, refetch } = usePicture(job, sheet.id, view);
@@ -139,6 +141,7 @@ export function ExcerptTicket({ job, sheet, view, writing, change, edit, move, o
             styles={excerpt.styles}
             onSwitch={(layers, shown) => edit({ kind: "switch_layers", ...on, layers, on: shown })}
             onStyle={(layer, style) => edit({ kind: "style_layer", ...on, layer, style })}
+            codes={sheet.recipe === "cutter" ? cutter?.codes : undefined}
           />
         )}
       </Section>

@@ -1,7 +1,7 @@
 import { Input } from "antd";
 import { useEffect, useState } from "react";
 import type { Layer, Schemas } from "../api/client";
-import { readLength } from "../api/queries";
+import { readMillimetres } from "../api/queries";
 import { mm } from "../paper/geometry";
 import { TypedField } from "../ticket/TypedField";
 import * as texts from "./texts";
@@ -14,13 +14,18 @@ interface Props {
   styles: Record<string, Style>;
   onSwitch: (layers: string[], shown: boolean) => void;
   onStyle?: (layer: string, style: Style | null) => void;
+  /** On a sheet for a cutter: the colour and the width by which it knows what to do. */
+  codes?: Schemas["Codes"];
 }
 
 const ISO_WIDTHS = ["0.13", "0.18", "0.25", "0.35", "0.5", "0.7", "1", "1.4", "2"];
 const SEARCH_FROM = 8;
 
+const wayOf = (codes: Schemas["Codes"], style: Style | undefined, shown: boolean) =>
+  !shown ? "out" : ((["cut", "score", "engrave"] as const).find((way) => style?.colour?.toLowerCase() === codes[way].colour.toLowerCase()) ?? "");
+
 /** A drawing's layers: shown or not, colour and width, as the file has them or as this excerpt wants them. */
-export function LayerList({ layers, off, styles, onSwitch, onStyle }: Props) {
+export function LayerList({ layers, off, styles, onSwitch, onStyle, codes }: Props) {
   const [search, setSearch] = useState("");
   const [open, setOpen] = useState<string | null>(null);
   const wanted = layers.filter((layer) => layer.name.toLowerCase().includes(search.trim().toLowerCase()));
@@ -33,7 +38,7 @@ export function LayerList({ layers, off, styles, onSwitch, onStyle }: Props) {
     onSwitch(names, shown);
   };
   const readWidth = async (text: string) => {
-    const width = (await readLength(text)).mm;
+    const width = (await readMillimetres(text)).mm;
     if (width < 0 || width > 10) throw new Error(texts.isNotALineWidth(text, ISO_WIDTHS[3]));
     return mm(width, 4);
   };
@@ -88,6 +93,24 @@ export function LayerList({ layers, off, styles, onSwitch, onStyle }: Props) {
                   </em>
                 </button>
               </div>
+              {codes && onStyle && (
+                <select
+                  aria-label={texts.whatIsDoneOn(layer.name)}
+                  value={wayOf(codes, style, shown)}
+                  onChange={({ target }) => {
+                    const way = target.value as keyof typeof codes | "out" | "";
+                    if (way === "out") return turn([layer.name], false);
+                    if (!shown) turn([layer.name], true);
+                    onStyle(layer.name, way ? { colour: codes[way].colour, width: codes[way].width } : null);
+                  }}
+                >
+                  <option value="">{texts.asDrawn}</option>
+                  <option value="cut">{texts.cutWay}</option>
+                  <option value="score">{texts.scoreWay}</option>
+                  <option value="engrave">{texts.engraveWay}</option>
+                  <option value="out">{texts.outWay}</option>
+                </select>
+              )}
               {open === layer.name && onStyle && (
                 <div className="row-fields note-facts">
                   <label htmlFor={`colour-${layer.name}`}>{texts.colour}</label>

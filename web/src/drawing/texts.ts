@@ -135,3 +135,10 @@ export const shift = "Shift";
 export const copySheet = "Copy sheet";
 export const useThisPageAsItIs = "Use this page as it is";
 export const whatIsAddedLiesOnIt = "A sheet that lies on this page: the file stays as it is to the last operator, and what you put on the sheet is added to it";
+
+export const whatIsDoneOn = (layer: string) => `What is done on ${layer}`;
+export const asDrawn = "as drawn";
+export const cutWay = "cut";
+export const scoreWay = "score";
+export const engraveWay = "engrave";
+export const outWay = "leave out";

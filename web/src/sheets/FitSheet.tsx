@@ -16,7 +16,7 @@ export function FitSheet({ job, sheet }: { job: Job; sheet: Sheet }) {
   return (
     <Fact name={texts.toContents}>
       <span className="pair">
-        <TypedField label={texts.marginAroundTheContents} value={margin} read={async (text) => mm((await readLength(text)).mm)} onChange={setMargin} />
+        <TypedField length label={texts.marginAroundTheContents} value={margin} read={async (text) => mm((await readLength(text)).mm)} onChange={setMargin} />
         <Button size="small" disabled={empty} title={whyEmpty(sheet)} loading={fit.isPending} onClick={() => fit.mutate(Number(margin))}>
           {texts.fitTheSheet}
         </Button>

@@ -1,5 +1,6 @@
 import { Button, Segmented } from "antd";
 import { Link } from "react-router";
+import { sizeInUnit } from "../common/unit";
 import type { Edit, Job, Sheet, Writing, Schemas } from "../api/client";
 import { usePenFacts } from "../api/pens";
 import { readScale, usePicture } from "../api/queries";
@@ -16,7 +17,6 @@ import { Notes } from "./Notes";
 import { SaveTemplate } from "./SaveTemplate";
 import { Notices } from "../views/Notices";
 import * as texts from "./texts";
-import * as deskTexts from "../desk/texts";
 import * as paperTexts from "../paper/texts";
 import * as viewsTexts from "../views/texts";
 import * as stripTexts from "../strip/texts";
@@ -41,7 +41,7 @@ function ViewRow({ job, sheet, index, onView }: { job: Job; sheet: Sheet; index:
     <li>
       <button type="button" onClick={() => onView(view.id)}>
         <strong>{name}</strong> {view.scale}
-        <em>{box ? deskTexts.mm3(mm(box[2] - box[0], 1), mm(box[3] - box[1], 1)) : "…"}</em>
+        <em>{box ? sizeInUnit(box[2] - box[0], box[3] - box[1], 1) : "…"}</em>
       </button>
     </li>
   );
@@ -70,7 +70,7 @@ export function SheetTicket({ job, sheet, writing, edit, pasting, onView, onFiel
   const paper = paperOf(job, sheet);
   const change = (fields: Schemas["SheetPatch"]) => edit({ kind: "change_sheet", sheet: sheet.id, fields });
   return (
-    <Ticket title={sheet.name} under={deskTexts.mm4(mm(paper.width), mm(paper.height))}>
+    <Ticket title={sheet.name} under={sizeInUnit(paper.width, paper.height, 3)}>
       <Notices writing={writing} />
       <Fact name={paperTexts.name}>
         <TypedField label={texts.sheetName} value={sheet.name} read={async (t) => t.trim() || sheet.name} onChange={(name) => change({ name })} />

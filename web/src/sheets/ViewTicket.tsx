@@ -1,5 +1,6 @@
 import { Button, Select } from "antd";
 import { useState } from "react";
+import { sizeInUnit } from "../common/unit";
 import type { Edit, Job, Schemas, Sheet, View, Writing } from "../api/client";
 import { detailOf, hiddenOf, modelOf, sectionOf } from "../api/content";
 import { usePicture, useTrade, useTree } from "../api/queries";
@@ -11,7 +12,7 @@ import { AngleField } from "../views/AngleField";
 import { ComponentsPicker } from "../components/ComponentsPicker";
 import { DimensionFacts, DimensionKinds } from "../views/DimensionList";
 import { Artwork } from "../views/Artwork";
-import { boxOf, mm } from "../paper/geometry";
+import { boxOf } from "../paper/geometry";
 import { useDeskMode } from "../views/mode";
 import { PlaceFacts } from "../views/PlaceFacts";
 import { ScaleFacts } from "../views/ScaleFacts";
@@ -68,7 +69,7 @@ export function ViewTicket({ job, sheet, view, writing, change, edit, move, onCe
         </Button>
       </Notices>
       <ScaleFacts job={job} sheet={sheet} view={view} change={change} />
-      <Fact name={texts.sizeOnPaper}>{box ? deskTexts.mm3(mm(box[2] - box[0]), mm(box[3] - box[1])) : texts.nothingDrawnYet}</Fact>
+      <Fact name={texts.sizeOnPaper}>{box ? sizeInUnit(box[2] - box[0], box[3] - box[1], 3) : texts.nothingDrawnYet}</Fact>
       <PlaceFacts box={box} move={move} />
       {!parent && (
         <Fact name={texts.rotation2}>

@@ -1,5 +1,5 @@
 import { App, Button, Spin } from "antd";
-import { Suspense, useState, type DragEvent, type ReactNode } from "react";
+import { Suspense, useLayoutEffect, useState, type DragEvent, type ReactNode } from "react";
 import { createPortal } from "react-dom";
 import { Link, Outlet, useLocation, useNavigate, useOutletContext, useParams, useSearchParams } from "react-router";
 import { create } from "zustand";
@@ -13,6 +13,7 @@ import { useGuide } from "../guide/useGuide";
 import { TypedField } from "../ticket/TypedField";
 import { useCommands } from "../common/commands";
 import { part } from "../common/part";
+import { useJobUnit } from "../common/unit";
 import { useNarrow } from "../common/screen";
 import type { Stop } from "./stop";
 import { Stopped } from "../common/Stopped";
@@ -77,6 +78,8 @@ function OpenJob({ job, stops }: { job: Job; stops: readonly Stop[] }) {
   const { sheet } = useParams();
   const navigate = useNavigate();
   useNews(job.id);
+  const unit = job.document.unit || "mm";
+  useLayoutEffect(() => useJobUnit.setState({ unit }), [unit]);
   const [undo, redo] = [useOwnStep(job, "undo"), useOwnStep(job, "redo")];
   const edit = useEdit(job.id);
   const { data: pens } = usePenFacts();

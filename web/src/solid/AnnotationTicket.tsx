@@ -40,7 +40,7 @@ export function AnnotationTicket({ job, sheet, field, edit, onOpen }: Props) {
   const facts = data?.facts;
   // each side by itself: two that are typed quickly both count
   const sized = (side: "x" | "y" | "width" | "height", value: number, label: string) => (
-    <TypedField label={label} value={mm(value, 2)} read={length} onChange={(text) => change({ [side]: Number(text) })} />
+    <TypedField length label={label} value={mm(value, 2)} read={length} onChange={(text) => change({ [side]: Number(text) })} />
   );
   const first = field.views.find((view) => view.id === field.default) ?? field.views[0];
   return (

@@ -181,6 +181,7 @@ export function SourceStop() {
   const source = sources.find((s) => s.id === chosen) ?? sources.at(-1);
   const { data: tree, error } = useTree(source?.drawing ? undefined : source?.id);
   const bringIn = useBringIn(job.id);
+  const edit = useEdit(job.id);
   const drop = (event: React.DragEvent) => {
     // what falls on the drop field has been taken there
     if (event.defaultPrevented) return;
@@ -208,6 +209,19 @@ export function SourceStop() {
             </li>
           ))}
         </ul>
+        {sources.length > 0 && (
+          <label className="job-unit soft">
+            {texts.unitOfTheJob}{" "}
+            <select
+              aria-label={texts.unitOfTheJob}
+              value={job.document.unit || "mm"}
+              onChange={({ target }) => edit.mutate({ kind: "set_job_unit", unit: target.value as "mm" | "in" })}
+            >
+              <option value="mm">{texts.millimetres}</option>
+              <option value="in">{texts.inches}</option>
+            </select>
+          </label>
+        )}
         <IncomingList job={job} />
         {source && <Intake job={job} large={false} />}
       </div>

@@ -78,3 +78,6 @@ export const fromJob = "from job";
 export const sources = "Sources";
 export const selectNothing = "Select nothing";
 export const millimetreOfTheFile = "1 mm of it is";
+export const unitOfTheJob = "Lengths in";
+export const millimetres = "millimetres";
+export const inches = "inches";

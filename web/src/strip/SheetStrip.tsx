@@ -85,7 +85,7 @@ export function SheetStrip(props: Props) {
         </button>
       )}
       {onTemplate && (
-        <button type="button" className="as-file" onClick={onTemplate}>
+        <button type="button" className="add" onClick={onTemplate}>
           {texts.fromATemplate}
         </button>
       )}

@@ -1,6 +1,7 @@
 import { Input } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { counted, useRefused } from "../common/reading";
+import { useJobUnit } from "../common/unit";
 import { shown, typedLength, useTyped, type Typed } from "./typed";
 import * as texts from "./texts";
 
@@ -14,17 +15,22 @@ interface Props {
   suffix?: string;
   /** What stands in an empty field: what holds as long as nothing is typed. */
   placeholder?: string;
+  /** A length, mm: shown in the job's unit where none was typed. */
+  length?: boolean;
 }
+
+const INCHES = { text: "", kept: "", unit: "in" };
 
 /**
  * A value edited in place: Enter or leaving takes it, Escape gives the old one back, what cannot be read says so.
  *
  * The whole value can be seen, whatever its length: a copy of it, which nobody sees, makes the field as large as it takes.
  */
-export function TypedField({ label, value, read, onChange, className, suffix, placeholder }: Props) {
+export function TypedField({ label, value, read, onChange, className, suffix, placeholder, length }: Props) {
   const last = useTyped((state) => state.fields[label]);
   const keep = useTyped((state) => state.keep);
-  const seen = shown(value, last);
+  const jobUnit = useJobUnit((state) => state.unit);
+  const seen = shown(value, last ?? (length && jobUnit === "in" ? INCHES : null));
   const [text, setText] = useState(seen);
   const [problem, setProblem] = useState("");
   const asked = useRef(0);

@@ -15,10 +15,10 @@ export function PlaceFacts({ box, move }: { box: Box | null; move: (by: [number,
         {box && (
           <span className="pair">
             <span className="axis">
-              {texts.x} <TypedField label={texts.positionX} value={mm(box[0])} read={read} onChange={(text) => moveTo(0, text)} />
+              {texts.x} <TypedField length label={texts.positionX} value={mm(box[0])} read={read} onChange={(text) => moveTo(0, text)} />
             </span>
             <span className="axis">
-              {texts.y} <TypedField label={texts.positionY} value={mm(box[1])} read={read} onChange={(text) => moveTo(1, text)} />
+              {texts.y} <TypedField length label={texts.positionY} value={mm(box[1])} read={read} onChange={(text) => moveTo(1, text)} />
             </span>
           </span>
         )}

@@ -1,6 +1,6 @@
 import { Button, Select } from "antd";
 import type { Job, Sheet, View, Schemas } from "../api/client";
-import { detailOf } from "../api/content";
+import { detailOf, excerptOf } from "../api/content";
 import { useScales } from "../api/desk";
 import { readScale, useTrade } from "../api/queries";
 import { Fact } from "../ticket/Ticket";
@@ -12,7 +12,7 @@ import * as texts from "./texts";
 export function ScaleFacts({ job, sheet, view, change }: { job: Job; sheet: Sheet; view: View; change: (fields: Schemas["ViewPatch"]) => void }) {
   const { data: trade } = useTrade();
   const { data: fit } = useScales(job, sheet.id, view);
-  const set = (scale: string) => change({ scale });
+  const set = (scale: string) => void readScale(scale).then((found) => change({ scale: found.scale }));
   const own = view.overrides.includes("scale");
   const parent = sheet.views.find((v) => v.id === view.parent);
   return (
@@ -29,6 +29,7 @@ export function ScaleFacts({ job, sheet, view, change }: { job: Job; sheet: Shee
           options={[
             ...(fit?.preferred ? [{ value: fit.preferred, label: texts.largestStandardScaleThatFits(fit.preferred), key: "preferred" }] : []),
             ...(fit ? [{ value: fit.largest, label: texts.largestThatFits(fit.largest), key: "largest" }] : []),
+            ...(job.document.unit === "in" && excerptOf(view) ? (trade?.architectural ?? []) : []).map((s) => ({ value: s, key: s, label: s })),
             ...(trade?.scales ?? []).map((s) => ({
               value: s,
               key: s,
