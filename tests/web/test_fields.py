@@ -67,7 +67,7 @@ def test_no_field_hides_a_part_of_its_value(
         assert _cut_off(page) == []
         page.keyboard.press("Escape")
         sheet = page.get_by_label("Sheet name")
-        if not sheet.is_visible():
+        if width < 1100:
             # a narrow window gives the sheet all of it
             page.keyboard.press("z")
         sheet.fill(long)

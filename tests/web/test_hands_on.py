@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import re
 from pathlib import Path
+from typing import Any
 
 import ezdxf
 import pypdfium2 as pdfium
@@ -196,6 +197,12 @@ def test_a_narrow_window_gives_the_sheet_all_of_it(hands: tuple[int, str], runni
     context.close()
 
 
+def _left_of(running: Running, job: int, placed: dict[str, str]) -> float:
+    """Where a view begins on its sheet, mm."""
+    written = running.client.get(f"/api/jobs/{job}/sheets/{placed['sheet']}/writing").json()
+    return float(written["views"][placed["view"]]["box"][0])
+
+
 def test_a_job_in_inches_shows_and_reads_inches(running: Running, page: Page, tmp_path: Path) -> None:
     """From its first source, changeable; a bare number is in inches, what has a unit stays what it says."""
     document = ezdxf.new("R2010", units=1)
@@ -205,7 +212,15 @@ def test_a_job_in_inches_shows_and_reads_inches(running: Running, page: Page, tm
     job = new_job(running, "Inches")
     source = bring_in(running, job, path)
     assert running.client.get(f"/api/jobs/{job}").json()["document"]["unit"] == "in"
-    wish = {"source": source, "sheet": None, "space": "", "region": None, "declared": False, "off": [], "name": "Cover"}
+    wish: dict[str, Any] = {
+        "source": source,
+        "sheet": None,
+        "space": "",
+        "region": None,
+        "declared": False,
+        "off": [],
+        "name": "Cover",
+    }
     placed = running.client.post(f"/api/jobs/{job}/excerpts", json=wish).raise_for_status().json()
     page.goto(f"/jobs/{job}/sheets/{placed['sheet']}?view={placed['view']}")
     across = page.get_by_label("Position, x", exact=True)
@@ -215,21 +230,10 @@ def test_a_job_in_inches_shows_and_reads_inches(running: Running, page: Page, tm
     write_into(page, "Position, x", "2")
     expect(across).to_have_value("2 in")
     expect(page.get_by_text("All changes saved")).to_be_visible()
-    view = running.client.get(f"/api/jobs/{job}/sheets/{placed['sheet']}/writing").json()["views"][placed["view"]]
-    assert view["box"][0] == pytest.approx(50.8, abs=0.01)
+    assert _left_of(running, job, placed) == pytest.approx(50.8, abs=0.01)
     write_into(page, "Position, x", "60 mm")
     expect(page.get_by_text("All changes saved")).to_be_visible()
-    wait_for(
-        lambda: (
-            abs(
-                running.client.get(f"/api/jobs/{job}/sheets/{placed['sheet']}/writing").json()["views"][placed["view"]]["box"][
-                    0
-                ]
-                - 60
-            )
-            < 0.01
-        )
-    )
+    wait_for(lambda: abs(_left_of(running, job, placed) - 60) < 0.01)
     # scales of feet and inches are offered for it
     page.get_by_label("Standard scales").click()
     page.locator(".ant-select-item-option").get_by_text('1/4"=1\'-0"', exact=True).click()

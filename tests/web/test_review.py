@@ -63,7 +63,7 @@ def test_a_review_keeps_what_was_found(at_hand: tuple[int, str, str], running: R
     page.goto(f"/jobs/{job}/sheets/{sheet}?field={field}")
     layer = page.locator(".field-layer")
     expect(layer.locator("img")).to_be_visible(timeout=SLOW)
-    before = annotation(running, job, sheet)["size"]
+    was = annotation(running, job, sheet)["size"]
     corner = layer.get_by_label("Pull the field larger").first
     box = still(corner)
     page.mouse.move(box["x"] + 4, box["y"] + 4)
@@ -72,7 +72,7 @@ def test_a_review_keeps_what_was_found(at_hand: tuple[int, str, str], running: R
     page.mouse.up()
     saved(page)
     size = annotation(running, job, sheet)["size"]
-    assert size[0] > before[0] + 5
+    assert size[0] > was[0] + 5
 
     # a face is turned toward whoever looks: the cheek's outer side becomes the front
     on = open_studio(page, job, sheet, field)
@@ -87,8 +87,10 @@ def test_a_review_keeps_what_was_found(at_hand: tuple[int, str, str], running: R
     low, high = scene["Cheek, left"]
     point = np.array([(low[0], high[1] - 25, (low[2] + high[2]) / 2 - 60)])
     x, y, _ = in_picture(camera, point, place["width"] / place["height"])[0].tolist()
+    before = canvas(page).element_handle()
     page.mouse.click(place["x"] + (x + 1) / 2 * place["width"], place["y"] + (1 - y) / 2 * place["height"])
     saved(page)
+    page.wait_for_function("canvas => !canvas.isConnected", arg=before)
     expect(canvas(page)).to_be_visible(timeout=SLOW)
     quarter = [[0, -1, 0], [1, 0, 0], [0, 0, 1]]
     # the panel is where it was
@@ -98,9 +100,12 @@ def test_a_review_keeps_what_was_found(at_hand: tuple[int, str, str], running: R
     page.get_by_role("button", name="Undo").click()
     saved(page)
     assert np.allclose(annotation(running, job, sheet)["choices"]["orientation"], np.eye(3))
+    turned = canvas(page).element_handle()
     page.get_by_role("button", name="Redo").click()
     saved(page)
     assert np.allclose(annotation(running, job, sheet)["choices"]["orientation"], quarter)
+    # the turned model comes in the place of the other
+    page.wait_for_function("canvas => !canvas.isConnected", arg=turned)
     expect(canvas(page)).to_be_visible(timeout=SLOW)
 
     panel(page, "Measure")

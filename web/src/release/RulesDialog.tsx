@@ -2,7 +2,7 @@ import { Button, Checkbox, Modal } from "antd";
 import { useRef, useState } from "react";
 import { newId } from "../common/ids";
 import { recipesOf, useRecipes } from "../api/output";
-import { FILE_KINDS, useDropRules, useKeepRules, useReadRules, type FileKind, type FileRule, type Rules, type Subject } from "../api/release";
+import { FILE_KINDS, useDropRules, useKeepRules, useReadRules, useRules, type FileKind, type FileRule, type Rules, type Subject } from "../api/release";
 import { TypedField } from "../ticket/TypedField";
 import * as texts from "./texts";
 
@@ -110,6 +110,7 @@ export function RulesDialog({ rules, shipped: ships, close, choose }: { rules: R
   const [draft, setDraft] = useState(rules);
   const [own, setOwn] = useState(false);
   const shipped = ships && !own;
+  const { data: all } = useRules();
   const keep = useKeepRules();
   const drop = useDropRules();
   const read = useReadRules();
@@ -120,7 +121,10 @@ export function RulesDialog({ rules, shipped: ships, close, choose }: { rules: R
     keep.mutate(next, { onError: () => setDraft(draft) });
   };
   const copy = (from: Rules) => {
-    const made = { ...from, id: newId(), version: 1 };
+    const taken = new Set(all?.map((own) => own.name.toLowerCase()));
+    let name = from.name;
+    for (let n = 2; taken.has(name.toLowerCase()); n += 1) name = `${from.name.slice(0, 54)} ${n}`;
+    const made = { ...from, name, id: newId(), version: 1 };
     keep.mutate(made, {
       onSuccess: (kept) => {
         choose(kept.id);

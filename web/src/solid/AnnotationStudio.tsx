@@ -23,6 +23,9 @@ interface Props {
   leave: () => void;
 }
 
+/** Reviews that somebody has looked at. */
+const opened = new WeakSet<Review>();
+
 /** How it was looked at before it was turned. */
 type Carried = React.RefObject<{ look: Look; front: boolean } | null>;
 
@@ -33,11 +36,15 @@ function Open({ review, field, carried, panel, leave, ...props }: Props & { revi
   useEffect(() => {
     if (carried.current) {
       const { look, front } = carried.current;
+      opened.add(review);
       carried.current = null;
       return review.setState({ look: lookAfter(model, look, front, field.size[0] / field.size[1]), at: null });
     }
     const first = field.views.find((view) => view.id === field.default) ?? field.views[0];
     const { at } = review.getState();
+    // one that was looked at before, and is back by undo or redo, is seen as it was left
+    if (at === null && opened.has(review)) return;
+    opened.add(review);
     if (first && !field.views.some((view) => view.id === at)) review.setState({ at: first.id, look: shownBy(first, model, field.size[0] / field.size[1]) });
     // once: from then on the list chooses
     // eslint-disable-next-line react-hooks/exhaustive-deps
