@@ -129,16 +129,9 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
       <Ticket title={selected?.name ?? name} under={selected ? texts.ofWord(name) : texts.modelInMillimetres}>
         {/* above all that changes with what is selected, so that it stays under the pointer */}
         <Section title={texts.components}>
-          <ComponentTree tree={tree} height={260} selected={path} also={also} onSelect={select} marks={marks} onlyMarked={metal && onlyMetal} />
+          <ComponentTree tree={tree} height={190} selected={path} also={also} onSelect={select} marks={marks} onlyMarked={metal && onlyMetal} />
           <p className="soft small">{texts.ctrlClickSelectsSeveral}</p>
         </Section>
-        <SourceFacts job={job} source={source} tree={tree} name={name} selected={selected} />
-        {selected && path && (
-          <span className="layer-acts">
-            <Link to={`/jobs/${job.id}/parts?source=${encodeURIComponent(source)}&component=${encodeURIComponent(path)}`}>{texts.showInParts}</Link>
-          </span>
-        )}
-        {!selected && <Revision job={job} source={ref} />}
         <ModelToPut
           direction={{ ...direction, name: seenFrom }}
           onLook={look}
@@ -150,6 +143,13 @@ function OpenSource({ job, reference: ref, tree }: { job: Job; reference: Schema
           onPut={putOn}
           onPutSolid={putSolid}
         />
+        <SourceFacts job={job} source={source} tree={tree} name={name} selected={selected} />
+        {selected && path && (
+          <span className="layer-acts">
+            <Link to={`/jobs/${job.id}/parts?source=${encodeURIComponent(source)}&component=${encodeURIComponent(path)}`}>{texts.showInParts}</Link>
+          </span>
+        )}
+        {!selected && <Revision job={job} source={ref} />}
         <CutAct job={job} source={source} drawing={false} given={chosen} />
         <MetalSection
           job={job}
