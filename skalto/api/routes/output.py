@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import IO, Annotated
 from urllib.parse import quote
 
-from fastapi import APIRouter, Body, Depends, Response
+from fastapi import APIRouter, Body, Depends, Query, Response
 from fastapi.responses import FileResponse
 from pydantic import BaseModel
 from starlette.background import BackgroundTask
@@ -76,7 +76,14 @@ def make_proof(job_id: int, sheet: Text, proofing: Proofs) -> ProofView:
 
 
 @router.get("/jobs/{job_id}/sheets/{sheet}/proof.pdf", response_class=Response)
-def proof_file(job_id: int, sheet: Text, proofing: Proofs, alone: bool = False, key: Text = "", name: Line = "") -> Response:
+def proof_file(
+    job_id: int,
+    sheet: Text,
+    proofing: Proofs,
+    alone: bool = False,
+    key: Text = "",
+    name: Annotated[Line, Query(max_length=200)] = "",
+) -> Response:
     """The finished file; *alone* the page of it that the sheet lies on, where it lies on one; with a *key* that very file, or
     none (409) where it is no longer the sheet's; under a *name*, without its ending, where one was typed."""
     own, data = proofing.file(job_id, sheet, alone, key)

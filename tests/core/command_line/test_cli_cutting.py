@@ -142,7 +142,10 @@ def test_bad_cases_each_with_a_sentence(plates_step: Path, skalto: Run, tmp_path
         run_file(str(open_), {"corner": "middle"}, silent)
     # and one as a person sees it: a line, and status 2
     run = skalto("cut", plates_step, "--out", out)
-    assert (run.returncode, run.stderr) == (2, "No plate is named: write --plate 600x400mm.\n")
+    assert (run.returncode, run.stderr) == (
+        2,
+        "No plate is named: write --plate 600x400mm, or --plate drawn where a drawing's outermost contour is it.\n",
+    )
 
 
 def test_a_kerf_that_swallows_a_hole_fails_and_says_which(tmp_path: Path) -> None:

@@ -179,6 +179,7 @@ CASES: list[tuple[dict[str, Any], str]] = [
     ({"kind": "replace_text", "sheet": "p", "view": "e", "key": "A@1.000,2.000", "text": "B"}, "a text of drawing view ground"),
     ({"kind": "shift_excerpt", "sheet": "p", "view": "e", "by": [0, -20]}, "shift drawing view ground"),
     ({"kind": "set_unit", "source": sha("plan"), "unit_mm": 25.4}, "unit of plan.dxf"),
+    ({"kind": "set_job_unit", "unit": "in"}, "unit in"),
     ({"kind": "keep_pens", "pens": {"id": "q", "name": "Etching"}}, "pens Etching"),
     ({"kind": "remove_pens", "pens": "own"}, "remove pens"),
     ({"kind": "keep_pack", "pack": {"id": "k", "name": "For the shop", "sheets": ["t", "s"]}}, "pack For the shop"),

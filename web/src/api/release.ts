@@ -1,5 +1,5 @@
 import { keepPreviousData, useMutation, useQueryClient } from "@tanstack/react-query";
-import { itself, useChange } from "./change";
+import { useChange } from "./change";
 import { api, settled, type Job, type Schemas } from "./client";
 import { pace } from "./news";
 import { useTell } from "./tell";
@@ -107,14 +107,6 @@ export function useReleaseAct() {
   });
 }
 
-/** The state in which each part and sheet of a job is, by ``part:…`` and ``sheet:…``. */
-export const useStates = (job: number) =>
-  useQuery({
-    queryKey: ["states", job],
-    queryFn: async () => settled<Schemas["StateLine"][]>(await api.GET("/api/jobs/{job_id}/states", { params: { path: { job_id: job } } })),
-    select: (rows) => new Map(rows.map((row) => [row.subject, row] as const)),
-  });
-
 /** The log of a job's states, the newest first. */
 export const useStateLog = (job: number, wanted: boolean) =>
   useQuery({
@@ -139,13 +131,6 @@ export function useSetState(job: number) {
     onError: useTell(),
   });
 }
-
-export const useNextRevision = (job: number) =>
-  useChange(
-    job,
-    async (wish: Schemas["RevisionWish"]) => settled<Job>(await api.POST("/api/jobs/{job_id}/revisions", { params: { path: { job_id: job } }, body: wish })),
-    itself,
-  );
 
 export const useTemplates = () =>
   useQuery({ queryKey: ["templates"], staleTime: Infinity, queryFn: async () => settled<Template[]>(await api.GET("/api/templates")) });

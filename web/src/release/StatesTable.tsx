@@ -3,7 +3,8 @@ import { useMemo, useState } from "react";
 import { dayOf } from "../common/dates";
 import type { Job } from "../api/client";
 import { useParts } from "../api/parts";
-import { STATES, useNextRevision, useSetState, useStateLog, useStates, type State } from "../api/release";
+import { STATES, useSetState, useStateLog, type State } from "../api/release";
+import { useNextRevision, useStates } from "../api/states";
 import * as texts from "./texts";
 
 export interface SubjectRow {

@@ -3,7 +3,7 @@ import { useMemo, type ReactNode } from "react";
 import { Link } from "react-router";
 import type { Edit, Job, Schemas, Sheet } from "../api/client";
 import { useEdit } from "../api/queries";
-import { useNextRevision, useStates } from "../api/release";
+import { useNextRevision, useStates } from "../api/states";
 import { Note, Standing } from "../ticket/Ticket";
 import * as texts from "./texts";
 
