@@ -6,7 +6,6 @@ import { part } from "../common/part";
 import { frameOf, paperOf, SNAP_PIXELS, type Box, type PaperSize, type SnapLines } from "../paper/geometry";
 import { PageBeneath } from "../paper/PageBeneath";
 import { MODE_WORDS, useDeskMode } from "../views/mode";
-import { ModeOverlay } from "./ModeOverlay";
 import { NoteCells } from "./NoteCells";
 import { Rulers } from "../paper/Rulers";
 import { PAD, useZoom } from "../paper/useZoom";
@@ -18,6 +17,7 @@ import * as viewsTexts from "../views/texts";
 
 // what is taken hold of on a sheet comes after what is seen
 const Handles = part(async () => (await import("./Handles")).Handles);
+const ModeOverlay = part(async () => (await import("./ModeOverlay")).ModeOverlay);
 const TitleCells = part(async () => (await import("./TitleCells")).TitleCells);
 const Calibrate = part(async () => (await import("../paper/Calibrate")).Calibrate);
 
@@ -122,19 +122,21 @@ export function Desk(props: Props) {
           {writing && !mode && !props.closed && <TitleCells sheet={sheet} writing={writing} paper={paper} zoom={zoom} onTitle={props.onTitle} />}
         </Suspense>
         {!mode && <NoteCells sheet={sheet} paper={paper} zoom={zoom} {...props.notes} />}
-        <ModeOverlay
-          key={mode ?? ""}
-          job={job}
-          sheet={sheet}
-          view={selected}
-          paper={paper}
-          zoom={zoom}
-          onMade={(id) => onSelect(id)}
-          onNote={props.onNote}
-          onRegion={props.onRegion}
-          onShift={props.onShift}
-          onArea={(first, second) => props.onArea?.(first, second, snaps(""), SNAP_PIXELS / zoom)}
-        />
+        <Suspense>
+          <ModeOverlay
+            key={mode ?? ""}
+            job={job}
+            sheet={sheet}
+            view={selected}
+            paper={paper}
+            zoom={zoom}
+            onMade={(id) => onSelect(id)}
+            onNote={props.onNote}
+            onRegion={props.onRegion}
+            onShift={props.onShift}
+            onArea={(first, second) => props.onArea?.(first, second, snaps(""), SNAP_PIXELS / zoom)}
+          />
+        </Suspense>
         <div className="acts-layer" onPointerDown={(event) => event.stopPropagation()}>
           {selected && !dragged && !mode && !props.closed && <Acts {...props} view={selected} zoom={zoom} paper={paper} desk={element} />}
         </div>

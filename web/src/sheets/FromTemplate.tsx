@@ -4,6 +4,7 @@ import { said, type Job } from "../api/client";
 import { useParts } from "../api/parts";
 import { useMakeSheets, useTemplates } from "../api/release";
 import { Fact, Note } from "../ticket/Ticket";
+import * as own from "./template.texts";
 import * as texts from "./texts";
 
 /** A new sheet as a template lays it out, for a part of the job. */
@@ -33,33 +34,33 @@ export function FromTemplate({ job, close, open }: { job: Job; close: () => void
       onCancel={close}
       title={texts.sheetFromATemplate}
       width={460}
-      okText={texts.makeTheSheet}
+      okText={own.makeTheSheet}
       okButtonProps={{ disabled: !part }}
       confirmLoading={make.isPending}
       onOk={go}
     >
       <Fact name={texts.template}>
         <select aria-label={texts.template} value={template} onChange={(event) => setTemplate(event.target.value)}>
-          {templates?.map((own) => (
-            <option key={own.id} value={own.id}>
-              {own.name}
+          {templates?.map((row) => (
+            <option key={row.id} value={row.id}>
+              {row.name}
             </option>
           ))}
         </select>
       </Fact>
-      <Fact name={texts.ofPart}>
+      <Fact name={own.ofPart}>
         <Select<string>
           autoFocus
           showSearch={{ optionFilterProp: "label" }}
-          aria-label={texts.ofPart}
-          placeholder={texts.choosePart}
+          aria-label={own.ofPart}
+          placeholder={own.choosePart}
           style={{ width: "100%" }}
           value={part}
           onChange={setPart}
           options={(data?.rows ?? []).map((row) => ({ value: row.key, label: [row.mark, row.name].filter(Boolean).join(" ") }))}
         />
       </Fact>
-      {data && !data.rows.length && <p className="soft">{texts.noPartsYet}</p>}
+      {data && !data.rows.length && <p className="soft">{own.noPartsYet}</p>}
       {error && <Note tone="error" title={said(error)} />}
     </Modal>
   );

@@ -27,7 +27,7 @@ export function SheetStanding({ job, sheet, state, children }: { job: Job; sheet
       now
         ? {
             badge: (
-              <Link className={`part-state ${now.replace(" ", "-")}`} to={`/jobs/${job.id}/release`} title={texts.statesAreSet}>
+              <Link className={`part-state ${now.replace(" ", "-")}`} to={`/jobs/${job.id}/release`}>
                 {texts.inState(now, revision)}
               </Link>
             ),

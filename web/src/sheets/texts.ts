@@ -157,10 +157,5 @@ export const everyPageStays = "The file goes out whole: every page stays as it i
 export const inState = (state: string, revision: string) => (revision ? `${state}, rev. ${revision}` : state);
 export const closedAt = (revision: string) => `Released${revision ? ` at revision ${revision}` : ""}, and closed: the next revision opens it.`;
 export const nextRevision = "Begin the next revision";
-export const statesAreSet = "States are set at Release";
 
 export const sheetFromATemplate = "A sheet from a template";
-export const makeTheSheet = "Make the sheet";
-export const ofPart = "Of the part";
-export const choosePart = "mark or name";
-export const noPartsYet = "No parts yet: bring a model in on the Source stop.";
