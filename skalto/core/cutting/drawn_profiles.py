@@ -5,12 +5,10 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Callable
-from dataclasses import dataclass, fields, replace
-from typing import Any
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
 from skalto.core.artwork import Artwork
 from skalto.core.artwork.drawing import Item
@@ -92,6 +90,10 @@ def parts_of(artwork: Artwork, says: Says = all_cut, close: float = 0.0, name: s
         outermost = max(range(len(closed)), key=lambda n: abs(closed[n].area))
         sheet = Profile(closed[outermost], name=name)
         closed = [own for n, own in enumerate(closed) if n != outermost]
+        beside_it = sum(sheet.outline.where(own.start).value != "inside" for own in closed)
+        closed = [own for own in closed if sheet.outline.where(own.start).value == "inside"]
+        if beside_it:
+            notes.append(f"{_count(beside_it, 'contour lies', 'contours lie')} beside the plate: left out.")
     marks = [Mark(own, operation) for operation, items in marked.items() for own in courses(items)]
     parts, corners = [], []
     # as one reads: from the top down, then from the left
@@ -131,7 +133,7 @@ def _lettered(artwork: Artwork) -> tuple[list[Item], list[Item], int]:
     letters: list[Item] = []
     rest: list[Item] = []
     for item in artwork:
-        if not isinstance(item, Lines | Ellipses | Beziers | Polylines) or not len(item):
+        if not isinstance(item, Polylines) or not len(item):
             rest.append(item)
             continue
         low, high = np.moveaxis(item.bounds(), 1, 0)
@@ -139,18 +141,11 @@ def _lettered(artwork: Artwork) -> tuple[list[Item], list[Item], int]:
         strokes, texts = tree.query(shapely.box(*low.T, *high.T), predicate="covered_by")
         for stroke, text in zip(strokes.tolist(), texts.tolist(), strict=True):
             within[stroke] |= owner[text] == (item.tags.layer, item.tags.colour)
-        letters += [_rows(item, within)] if within.any() else []
-        rest += [_rows(item, ~within)] if not within.all() else []
+        # a hole beside a word is no letter: these are open runs, and circles, arcs and closed outlines are cut
+        within &= ~item.closed
+        letters += [item.rows(np.flatnonzero(within))] if within.any() else []
+        rest += [item.rows(np.flatnonzero(~within))] if not within.all() else []
     return letters, rest, len(owner)
-
-
-def _rows(item: Lines | Ellipses | Beziers | Polylines, chosen: NDArray[np.bool_]) -> Item:
-    """Some strokes of an item."""
-    if isinstance(item, Polylines):
-        return item.rows(np.flatnonzero(chosen))
-    arrays: dict[str, Any] = {own.name: getattr(item, own.name) for own in fields(item)}
-    changes: dict[str, Any] = {name: array[chosen] for name, array in arrays.items() if isinstance(array, np.ndarray)}
-    return replace(item, **changes)
 
 
 def _grown(item: Text) -> Array:

@@ -84,7 +84,7 @@ def part_sheet(
         views.append(_flat_view(ids[-1], row, flat, places[-1], scale, corners, template.overall))
     title = sheet.title | {
         key: text
-        for key, text in (("title", _titled(row, hands)), ("number", row.number or row.mark), ("revision", row.revision))
+        for key, text in (("title", titled(row, hands)), ("number", row.number or row.mark), ("revision", row.revision))
         if text
     }
     made = sheet.model_copy(
@@ -101,9 +101,12 @@ def part_sheet(
     return made.model_copy(update={"made_for": origin})
 
 
-def _titled(row: PartRow, hands: Sequence[str]) -> str:
-    said = f"{row.name}; {', '.join(hands)} opposite hand" if hands else row.name
-    return said if len(said) <= _TITLE else row.name
+def titled(row: PartRow, hands: Sequence[str]) -> str:
+    """The title of a part's sheet; where both do not stand in it, the name gives way to what is drawn with it."""
+    if not hands:
+        return row.name
+    tail = f"; {', '.join(hands)} opposite hand"
+    return row.name[: max(_TITLE - len(tail), 0)] + tail
 
 
 def laid_name(sheet: SheetSpec) -> str:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from skalto.core.errors import InputError, NotThere
 from skalto.core.job import JobDocument
-from skalto.core.layout.part_sheets import laid_name, part_sheet
+from skalto.core.layout.part_sheets import laid_name, part_sheet, titled
 from skalto.core.release.register import PartRow
 from skalto.core.release.templates import SHIPPED_TEMPLATES, TemplateSheet, template_of
 from skalto.core.sheets.sheet import SheetSpec
@@ -121,8 +121,7 @@ def _as_it_is(sheet: SheetSpec, row: PartRow, template: TemplateSheet, hands: Se
     if laid_name(sheet) != origin.laid:
         return "it was changed by hand, and stays as it is"
     content = row.identity.content or row.identity.children
-    said = sheet.title.get("title", "")
-    if any((own.mark or own.name) not in said for own in hands):
+    if hands and sheet.title.get("title", "") != titled(row, [own.mark or own.name for own in hands]):
         return ""
     if (origin.content, origin.template, origin.version) == (content, template.id, template.version):
         return "nothing has changed"

@@ -106,3 +106,31 @@ def test_a_plate_with_nothing_in_it_says_so(tmp_path: Path) -> None:
     document.saveas(path)
     with pytest.raises(InputError, match="no closed contour"):
         cut_files(str(path), [], str(tmp_path / "cut.pdf"), {"plate": "drawn", "seconds": 1}, False, silent)
+
+
+def test_holes_beside_words_are_cut_whatever_stands_there(tmp_path: Path) -> None:
+    """All on one layer, in one colour: a circle and a slot that lie where a word stands are no letters."""
+    document = ezdxf.new("R2010", units=4)
+    space = document.modelspace()
+    space.add_lwpolyline([(0, 0), (200, 0), (200, 100), (0, 100)], close=True)
+    space.add_text("HOLE 4 AND SLOT", height=12).set_placement((20, 40))
+    space.add_circle((30, 46), 2)
+    space.add_lwpolyline([(60, 44), (66, 44), (66, 48), (60, 48)], close=True)
+    path = tmp_path / "one.dxf"
+    document.saveas(path)
+    (part,) = _parts(path).parts
+    assert sorted(round(abs(own.area), 3) for own in part.openings) == [round(math.pi * 4, 3), 24.0]
+    assert {mark.operation for mark in part.marks} == {Operation.ENGRAVE}
+
+
+def test_what_lies_beside_a_drawn_plate_is_told(tmp_path: Path) -> None:
+    document = ezdxf.new("R2010", units=4)
+    space = document.modelspace()
+    space.add_lwpolyline([(0, 0), (200, 0), (200, 100), (0, 100)], close=True)
+    space.add_circle((50, 50), 20)
+    space.add_circle((300, 50), 20)
+    path = tmp_path / "beside.dxf"
+    document.saveas(path)
+    found = _parts(path, plate=True)
+    assert len(found.parts) == 1
+    assert found.notes == ("1 contour lies beside the plate: left out.",)

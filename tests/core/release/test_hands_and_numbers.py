@@ -12,6 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from skalto.core.errors import InputError
+from skalto.core.layout.part_sheets import titled
 from skalto.core.projection.part_picture import HEIGHT, WIDTH, part_picture
 from skalto.core.release.numbers_in_names import checked, numbers_of, taken_out
 from skalto.core.release.planning import GIVE_MARKS, Subject, once_marked, planned
@@ -153,3 +154,10 @@ def test_a_mesh_has_a_picture(tmp_path: Path) -> None:
     path.write_text("".join(f"v {x} {y} {z}\n" for x, y, z in corners) + "".join(f"f {face}\n" for face in faces))
     mesh = read_model(path, path.name)
     assert part_picture(mesh, mesh.tree.leaves()[0]).count("M") >= 9, "nine edges of a cube are seen"
+
+
+def test_a_title_never_loses_the_opposite_hand() -> None:
+    row = _row("a", "S001").model_copy(update={"name": "x" * 200})
+    assert titled(row, ["S002"]).endswith("; S002 opposite hand")
+    assert len(titled(row, ["S002"])) == 120
+    assert titled(_row("a"), []) == "Side"

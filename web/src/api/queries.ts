@@ -196,7 +196,7 @@ export async function cancelWork(key: string): Promise<void> {
 export const readScale = async (text: string) => settled<Schemas["ScaleAnswer"]>(await api.POST("/api/read/scale", { body: { text } }));
 export const readFormat = async (text: string) => settled<Schemas["FormatAnswer"]>(await api.POST("/api/read/format", { body: { text } }));
 export const readViewpoint = async (text: string) => settled<Schemas["ViewpointView"]>(await api.POST("/api/read/viewpoint", { body: { text } }));
-/** A length, a bare number in the job's unit. */
-export const readLength = async (text: string) => readMillimetres(withUnit(text));
-/** A length, a bare number in millimetres: widths of lines and heights of letters are, in every job. */
-export const readMillimetres = async (text: string) => settled<Schemas["LengthAnswer"]>(await api.POST("/api/read/length", { body: { text } }));
+/** A length, a bare number in millimetres: for what is shown in them. */
+export const readLength = async (text: string) => settled<Schemas["LengthAnswer"]>(await api.POST("/api/read/length", { body: { text } }));
+/** A length, a bare number in the job's unit: for what is shown in that. */
+export const readInUnit = async (text: string) => readLength(withUnit(text));

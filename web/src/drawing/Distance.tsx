@@ -1,6 +1,6 @@
 import { Button, Input } from "antd";
 import { useState } from "react";
-import { readLength } from "../api/queries";
+import { readInUnit } from "../api/queries";
 import * as texts from "./texts";
 
 interface Props {
@@ -17,7 +17,7 @@ export function Distance({ label, act, onTake }: Props) {
     const parts = text.split(/[,;]/);
     try {
       if (parts.length !== 2) throw new Error(texts.isNotADistanceWrite(text));
-      const [dx = 0, dy = 0] = await Promise.all(parts.map(async (part) => (await readLength(part.trim())).mm));
+      const [dx = 0, dy = 0] = await Promise.all(parts.map(async (part) => (await readInUnit(part.trim())).mm));
       setProblem("");
       onTake([dx, dy]);
     } catch (error) {

@@ -1,7 +1,7 @@
 import { Input } from "antd";
 import { useEffect, useState } from "react";
 import type { Layer, Schemas } from "../api/client";
-import { readMillimetres } from "../api/queries";
+import { readLength } from "../api/queries";
 import { mm } from "../paper/geometry";
 import { TypedField } from "../ticket/TypedField";
 import * as texts from "./texts";
@@ -38,7 +38,7 @@ export function LayerList({ layers, off, styles, onSwitch, onStyle, codes }: Pro
     onSwitch(names, shown);
   };
   const readWidth = async (text: string) => {
-    const width = (await readMillimetres(text)).mm;
+    const width = (await readLength(text)).mm;
     if (width < 0 || width > 10) throw new Error(texts.isNotALineWidth(text, ISO_WIDTHS[3]));
     return mm(width, 4);
   };

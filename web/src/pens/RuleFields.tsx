@@ -1,7 +1,7 @@
 import { Select } from "antd";
 import type { Schemas } from "../api/client";
 import type { PenRule } from "../api/pens";
-import { readMillimetres } from "../api/queries";
+import { readLength } from "../api/queries";
 import { mm } from "../paper/geometry";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
@@ -29,7 +29,7 @@ const readColour = async (text: string) => {
 const readWidth = (empty: string) => async (text: string) => {
   if (!text.trim() || text.trim() === empty) return empty;
   if (/^hairline$/i.test(text.trim())) return "0.0254";
-  const width = (await readMillimetres(text)).mm;
+  const width = (await readLength(text)).mm;
   if (width <= 0 || width > 20) throw new Error(texts.isNotALineWidth(text));
   return mm(width, 4);
 };

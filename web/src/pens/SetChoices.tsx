@@ -1,6 +1,6 @@
 import { Segmented } from "antd";
 import type { PenSet } from "../api/pens";
-import { readMillimetres } from "../api/queries";
+import { readLength } from "../api/queries";
 import { mm } from "../paper/geometry";
 import { Fact, Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
@@ -11,7 +11,7 @@ export function SetChoices({ pens, locked, change }: { pens: PenSet; locked: boo
   const readWidth = async (text: string) => {
     if (!text.trim() || text.trim() === "by rule") return "by rule";
     if (/^hairline$/i.test(text.trim())) return "0.0254";
-    const width = (await readMillimetres(text)).mm;
+    const width = (await readLength(text)).mm;
     if (width <= 0 || width > 20) throw new Error(texts.isNotALineWidth2(text));
     return mm(width, 4);
   };

@@ -2,7 +2,7 @@ import { Segmented, Select } from "antd";
 import { Suspense, useState } from "react";
 import { tryRecipe, type Recipe } from "../api/output";
 import type { PenSet } from "../api/pens";
-import { readFormat, readMillimetres } from "../api/queries";
+import { readFormat, readLength } from "../api/queries";
 import { part } from "../common/part";
 import { mm } from "../paper/geometry";
 import { Fact } from "../ticket/Ticket";
@@ -168,7 +168,7 @@ function groupsOf(props: Props): Record<string, React.ReactNode> {
           texts.leastLine,
           texts.leastLineWidth,
           mm(recipe.least_width, 4),
-          async (text) => mm((await readMillimetres(text)).mm, 4),
+          async (text) => mm((await readLength(text)).mm, 4),
           (text) => change({ least_width: Number(text) }),
           "mm",
         )}

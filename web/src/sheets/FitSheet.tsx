@@ -2,7 +2,7 @@ import { Button } from "antd";
 import { useState } from "react";
 import type { Job, Sheet } from "../api/client";
 import { useFit } from "../api/desk";
-import { readLength } from "../api/queries";
+import { readInUnit } from "../api/queries";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { isEmpty, mm, whyEmpty } from "../paper/geometry";
@@ -16,7 +16,7 @@ export function FitSheet({ job, sheet }: { job: Job; sheet: Sheet }) {
   return (
     <Fact name={texts.toContents}>
       <span className="pair">
-        <TypedField length label={texts.marginAroundTheContents} value={margin} read={async (text) => mm((await readLength(text)).mm)} onChange={setMargin} />
+        <TypedField length label={texts.marginAroundTheContents} value={margin} read={async (text) => mm((await readInUnit(text)).mm)} onChange={setMargin} />
         <Button size="small" disabled={empty} title={whyEmpty(sheet)} loading={fit.isPending} onClick={() => fit.mutate(Number(margin))}>
           {texts.fitTheSheet}
         </Button>

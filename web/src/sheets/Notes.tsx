@@ -1,6 +1,6 @@
 import { Button, Input } from "antd";
 import type { Edit, Note, Sheet } from "../api/client";
-import { readMillimetres } from "../api/queries";
+import { readLength } from "../api/queries";
 import { AngleField } from "../views/AngleField";
 import { TypedField } from "../ticket/TypedField";
 import { mm } from "../paper/geometry";
@@ -12,7 +12,7 @@ import * as viewsTexts from "../views/texts";
 const HEIGHTS = [0.5, 100] as const;
 
 async function readHeight(text: string) {
-  const height = (await readMillimetres(text)).mm;
+  const height = (await readLength(text)).mm;
   if (height < HEIGHTS[0] || height > HEIGHTS[1]) throw new Error(texts.letteringIsFromToMm(HEIGHTS[0], HEIGHTS[1]));
   return mm(height);
 }

@@ -1,7 +1,7 @@
 import { Button, Checkbox, Input, Segmented } from "antd";
 import { useState } from "react";
 import type { Edit, Job, Sheet, Schemas } from "../api/client";
-import { readLength } from "../api/queries";
+import { readInUnit } from "../api/queries";
 import { useAnnotationPoster, type Field } from "../api/solids";
 import { ComponentsPicker } from "../components/ComponentsPicker";
 import { mm, paperOf } from "../paper/geometry";
@@ -20,7 +20,7 @@ interface Props {
 }
 
 const megabytes = (bytes: number) => (bytes < 1e5 ? `${(bytes / 1e3).toFixed(1)} kB` : `${(bytes / 1e6).toFixed(2)} MB`);
-const length = async (text: string) => mm((await readLength(text)).mm);
+const length = async (text: string) => mm((await readInUnit(text)).mm);
 
 async function readDpi(text: string): Promise<string> {
   const dpi = Math.round(Number(text));

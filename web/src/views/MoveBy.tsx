@@ -1,6 +1,6 @@
 import { Input } from "antd";
 import { useState } from "react";
-import { readLength } from "../api/queries";
+import { readInUnit } from "../api/queries";
 import * as texts from "./texts";
 
 /** Moves by an exact distance: across and up, as typed; empty again once it is done. */
@@ -11,7 +11,7 @@ export function MoveBy({ move }: { move: (by: [number, number]) => void }) {
     const parts = text.split(/[,;]/);
     try {
       if (parts.length !== 2) throw new Error(texts.isNotADistanceWrite(text));
-      const [dx = 0, dy = 0] = await Promise.all(parts.map(async (part) => (await readLength(part.trim())).mm));
+      const [dx = 0, dy = 0] = await Promise.all(parts.map(async (part) => (await readInUnit(part.trim())).mm));
       setProblem("");
       setText("");
       move([dx, dy]);

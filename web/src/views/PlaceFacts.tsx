@@ -1,4 +1,4 @@
-import { readLength } from "../api/queries";
+import { readInUnit } from "../api/queries";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { mm, type Box } from "../paper/geometry";
@@ -7,7 +7,7 @@ import * as texts from "./texts";
 
 /** Where a view lies on its sheet, typed or moved by an exact distance. */
 export function PlaceFacts({ box, move }: { box: Box | null; move: (by: [number, number]) => void }) {
-  const read = async (text: string) => mm((await readLength(text)).mm);
+  const read = async (text: string) => mm((await readInUnit(text)).mm);
   const moveTo = (axis: 0 | 1, text: string) => box && move(axis === 0 ? [Number(text) - box[0], 0] : [0, Number(text) - box[1]]);
   return (
     <>
