@@ -10,6 +10,7 @@ import sys
 import time
 from pathlib import Path
 
+import psutil
 import pytest
 
 from skalto.core.errors import InputError
@@ -152,9 +153,16 @@ def test_an_interruption_is_no_success(press_step: Path, tmp_path: Path) -> None
     """Ctrl-C reaches the whole group of processes, as it does in a terminal."""
     out = tmp_path / "x.pdf"
     run = subprocess.Popen(
-        [SKALTO, "export", str(press_step), "--out", str(out)], start_new_session=True, stderr=subprocess.PIPE, text=True
+        [SKALTO, "export", str(press_step), "--out", str(out), "--scale", "1:2", "--view", "front,top,left,iso", "--hidden-lines",
+         "kernel"],
+        start_new_session=True, stderr=subprocess.PIPE, text=True,
     )  # fmt: skip
-    time.sleep(2.5)
+    # while the work is under way in a process of its own, which takes many seconds that way
+    end = time.monotonic() + 20
+    while not psutil.Process(run.pid).children(recursive=True):
+        assert time.monotonic() < end
+        time.sleep(0.05)
+    time.sleep(1.5)
     os.killpg(run.pid, signal.SIGINT)
     _, told = run.communicate(timeout=30)
     assert (run.returncode, told) == (130, "Cancelled.\n")
