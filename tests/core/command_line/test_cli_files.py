@@ -153,8 +153,8 @@ def test_an_interruption_is_no_success(press_step: Path, tmp_path: Path) -> None
     """Ctrl-C reaches the whole group of processes, as it does in a terminal."""
     out = tmp_path / "x.pdf"
     run = subprocess.Popen(
-        [SKALTO, "export", str(press_step), "--out", str(out), "--scale", "1:2", "--view", "front,top,left,iso", "--hidden-lines",
-         "kernel"],
+        [SKALTO, "export", str(press_step), "--out", str(out), "--scale", "1:2", "--view", "front,top,left,iso",
+         "--hidden-lines", "kernel"],
         start_new_session=True, stderr=subprocess.PIPE, text=True,
     )  # fmt: skip
     # while the work is under way in a process of its own, which takes many seconds that way
