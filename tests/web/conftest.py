@@ -52,6 +52,8 @@ def watched(browser: Browser, address: str, refused: tuple[str, ...] = ()) -> It
     :param refused: parts of addresses that may be refused in any way, or not answer, beside values that cannot be read.
     """
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address)
+    # what was asked for is listed by the browser, 250 addresses of it unless more is wanted
+    context.add_init_script("performance.setResourceTimingBufferSize(100000)")
     opened = context.new_page()
     complaints: list[str] = []
 

@@ -8,27 +8,8 @@ import numpy as np
 import shapely
 
 from skalto.core.checks.verdict import Check, Place
+from skalto.core.cutter.overlap import NEAR, over_one_another
 from skalto.core.cutter.tracks import Track
-
-NEAR = 0.01
-"""Courses nearer than this, mm, lie on one another: more than a course differs from its chords, less than any beam."""
-
-SHORT = 0.2
-"""What two courses share at a crossing is shorter than this, mm, unless they run nearly along one another."""
-
-
-def _over_one_another(lines: Sequence[shapely.LineString]) -> tuple[float, list[shapely.LineString]]:
-    """How much of courses lies on others, mm, and where: the parts of the later ones."""
-    tree = shapely.STRtree(lines)
-    first, second = tree.query(lines, predicate="dwithin", distance=NEAR)
-    shared: dict[int, list[shapely.Geometry]] = {}
-    for a, b in zip(first.tolist(), second.tolist(), strict=True):
-        if a >= b:
-            continue
-        on = lines[b].intersection(lines[a].buffer(NEAR, cap_style="flat"))
-        shared.setdefault(b, []).extend(part for part in shapely.get_parts(shapely.line_merge(on)) if part.length > SHORT)
-    rows = [shapely.union_all(parts) for parts in shared.values() if parts]
-    return sum(row.length for row in rows), rows
 
 
 def _box(rows: Sequence[shapely.Geometry]) -> Place:
@@ -69,7 +50,7 @@ def apart_checks(cuts: Sequence[Track], beam: float, number: int) -> list[Check]
     if not cuts:
         return []
     checks = []
-    length, rows = _over_one_another([shapely.LineString(own.points) for own in cuts])
+    length, rows = over_one_another([own.points for own in cuts])
     if rows:
         reading = f"{length:.2f} mm of contours lie on others, and are cut twice"
         checks.append(

@@ -72,13 +72,13 @@ def cut_checks(data: bytes, suffix: str, pages: Sequence[Page]) -> list[Check]:
     return found
 
 
-def sheet_cut_checks(data: bytes, suffix: str, pages: Sequence[Page], machine: Machine) -> list[Check]:
-    """Of pages for a cutter that are no plates, read as it takes them: whether contours are cut once, and parts stand apart."""
+def sheet_cut_checks(data: bytes, suffix: str, pages: Sequence[Page], machines: Sequence[Machine]) -> list[Check]:
+    """Of pages for a cutter that are no plates, read as each of *machines* takes its own: whether contours are cut once, and
+    parts stand apart."""
     found: list[Check] = []
-    beam = min((row.kerf for row in machine.chart), default=0.0)
     with tempfile.TemporaryDirectory(prefix="skalto-cutter-") as folder:
         path = Path(folder) / f"sheet{suffix}"
-        for number, page in enumerate(pages, 1):
+        for number, (page, machine) in enumerate(zip(pages, machines, strict=True), 1):
             if page.cut is not None:
                 continue
             if not path.exists():
@@ -88,7 +88,7 @@ def sheet_cut_checks(data: bytes, suffix: str, pages: Sequence[Page], machine: M
             except InputError as error:
                 found.append(Check(code="cut-read", title="Stand-in cutter", verdict="fails", reading=str(error), page=number))
                 continue
-            found += apart_checks(cuts, beam, number)
+            found += apart_checks(cuts, machine.least_kerf, number)
     return found
 
 

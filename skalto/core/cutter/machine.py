@@ -69,6 +69,11 @@ class Machine(BaseModel):
         """The widest line, mm, that is followed rather than engraved: its hairline, and what its own codes say."""
         return max(self.hairline, 1.05 * self.codes.cut.width)
 
+    @property
+    def least_kerf(self) -> float:
+        """What its beam takes at the least, of all that its chart has, mm; 0 where the chart is empty."""
+        return min((row.kerf for row in self.chart), default=0.0)
+
     def nearest(self, material: str, thickness: float) -> tuple[ChartRow, str]:
         """The row for a plate, and where the chart has none for it a sentence on what is taken instead.
 

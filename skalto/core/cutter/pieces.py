@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -13,7 +12,6 @@ from pydantic import BaseModel, ConfigDict
 
 from skalto.core.cutter.tracks import Track
 from skalto.core.cutting.cut_paths import PlacedPart
-from skalto.core.geometry import Array
 
 PIECE_LIMIT_UM = 20.0
 """What a piece may be off its part before it fails, µm."""
@@ -164,38 +162,3 @@ def hanging(part: PlacedPart, swept: Any, kerf: float) -> PieceReading:
         part=part.id, name=part.name, area=area.area, box=area.bounds, deviation_um=worst * 1000,
         corner_um=off_by(best, area) * 1000, uncut_mm=uncut,
     )  # fmt: skip
-
-
-def twice_cut(cuts: Sequence[Track]) -> float:
-    """How much is cut twice, mm: straight stretches on one line that overlap."""
-    starts = np.concatenate([own.points[:-1] for own in cuts] or [np.empty((0, 2))])
-    ends = np.concatenate([own.points[1:] for own in cuts] or [np.empty((0, 2))])
-    if not len(starts):
-        return 0.0
-    return _overlap(starts, ends)
-
-
-def _overlap(starts: Array, ends: Array) -> float:
-    """The length that is covered more than once by segments (n, 2) to (n, 2)."""
-    step = ends - starts
-    size = np.hypot(*step.T)
-    kept = size > 1e-6
-    starts, ends, step, size = starts[kept], ends[kept], step[kept], size[kept]
-    angle = np.arctan2(step[:, 1], step[:, 0]) % math.pi
-    normal = np.stack((-np.sin(angle), np.cos(angle)), axis=1)
-    along = np.stack((np.cos(angle), np.sin(angle)), axis=1)
-    offset = (starts * normal).sum(axis=1)
-    # short chords of curves have no steady direction; what counts are stretches that lie on one another
-    total = 0.0
-    keys: dict[tuple[int, int], list[tuple[float, float]]] = {}
-    for row in np.flatnonzero(size > 0.05).tolist():
-        key = (round(float(angle[row]) / 2e-4), round(float(offset[row]) / 4e-3))
-        low, high = sorted((float(starts[row] @ along[row]), float(ends[row] @ along[row])))
-        keys.setdefault(key, []).append((low, high))
-    for spans in keys.values():
-        spans.sort()
-        reach = -math.inf
-        for low, high in spans:
-            total += max(0.0, min(high, reach) - low) if reach > low else 0.0
-            reach = max(reach, high)
-    return total

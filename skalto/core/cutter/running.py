@@ -13,20 +13,19 @@ from pydantic import BaseModel, ConfigDict
 
 from skalto.core.cutter.machine import ChartRow, Machine
 from skalto.core.cutter.motion import Motion, rest_to_rest, times_along
+from skalto.core.cutter.overlap import over_one_another
 from skalto.core.cutter.pieces import (
     PIECE_LIMIT_UM,
     PieceReading,
     fallen,
     hanging,
     matched,
-    twice_cut,
 )
 from skalto.core.cutter.tracks import MET, MachineFile, Track
 from skalto.core.cutting.cut_paths import PlacedPart
 from skalto.core.geometry import Array
 from skalto.core.geometry.profile import Operation
 
-_TWICE = 0.05
 _INSIDE = 0.01
 
 
@@ -178,8 +177,8 @@ def _refusals(file: MachineFile, machine: Machine, size: tuple[float, float]) ->
         refusals.append(f"The page shows a view at {scale}: what is cut from it is not full size.")
     for colour, count in file.unknown.items():
         notices.append(f"{count} hairlines of colour {colour} are no code, and are engraved.")
-    twice = twice_cut(cuts)
-    if twice > _TWICE:
+    twice, _ = over_one_another([own.points for own in cuts])
+    if twice:
         refusals.append(f"{twice:.2f} mm are cut twice: take out the doubled lines.")
     out = [own for own in cuts if own.points.min() < -_INSIDE or (own.points.max(axis=0) > np.array(size) + _INSIDE).any()]
     if out:

@@ -73,6 +73,9 @@ class JobAtHand:
         """What a sheet's page is made from, as the job is now."""
         state = self.states.get(f"sheet:{sheet.id}", "")
         context = ContextSpec.of(self.document, self.number, sheet.id, today(), self.machine, state)
+        if recipe.file == "cutter":
+            # its contours are held against the beam that will cut them
+            context = context.model_copy(update={"machine": self.machine})
         title = self._title(sheet, sent)
         if not self.named:
             context = context.model_copy(update={"job_name": ""})

@@ -221,7 +221,7 @@ class Releasable:
         field = field.model_copy(update={"choices": SceneChoices(hidden=self._others(row))})
         sheet = sheet.model_copy(update={"annotations_3d": (field,)})
         document = self.document.model_copy(update={"sheets": (sheet,), "packs": ()})
-        page = JobAtHand(document, self.at_hand.number, named=False).page(sheet, recipe)
+        page = JobAtHand(document, self.at_hand.number, named=False, machine=self.at_hand.machine).page(sheet, recipe)
         files = (FilePlan(name="part.pdf", pages=(0,)),)
         return SendingPlan(pages=(page,), files=files, recipe=recipe, title=page.title, created=datetime.now(UTC))
 

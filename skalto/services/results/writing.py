@@ -51,15 +51,19 @@ def write_and_check(
     plain = (passwords and made.twin) or made.data
     checked = with_checks(of_plates(checked, pages), cut_checks(plain, ".pdf", pages))
     if recipe.file == "cutter":
-        machine = next((context.machine for _, context in sheets), Machine())
-        checked = with_checks(checked, sheet_cut_checks(plain, ".pdf", pages, machine))
+        checked = with_checks(checked, sheet_cut_checks(plain, ".pdf", pages, [context.machine for _, context in sheets]))
     return made, with_page_checks(checked, pages, lines, recipe)
 
 
 def write_flat(
-    page: Page, lines: Mapping[str, ViewLines], wanted: StrokeFormat, recipe: Recipe, view: str | None = None
+    page: Page,
+    lines: Mapping[str, ViewLines],
+    wanted: StrokeFormat,
+    recipe: Recipe,
+    view: str | None = None,
+    machine: Machine = Machine(),
 ) -> tuple[bytes, Report]:
-    """A page, or one view of it, in a format of strokes, and what was measured in it."""
+    """A page, or one view of it, in a format of strokes, and what was measured in it; *machine* is the cutter it is for."""
     from skalto.core.checks.flat import check_flat
 
     flat = flat_page(page, recipe) if view is None else flat_view(page, view, recipe)
@@ -68,7 +72,7 @@ def write_flat(
     checked = with_checks(of_plates(checked, [page]), redrawn_checks(_in_strokes(page, wanted.name, view), 1))
     checked = with_checks(checked, cut_checks(data, wanted.suffix, [page] if view is None else []))
     if recipe.file == "cutter":
-        checked = with_checks(checked, sheet_cut_checks(data, wanted.suffix, [page], Machine()))
+        checked = with_checks(checked, sheet_cut_checks(data, wanted.suffix, [page], [machine]))
     return data, checked
 
 
@@ -92,7 +96,7 @@ def write_one(
 ) -> tuple[bytes, Report]:
     """A sheet, or one view of it, in a format of strokes, and what was measured in it."""
     page = compose(sheet, lines, context)
-    data, checked = write_flat(page, lines, wanted, recipe, view)
+    data, checked = write_flat(page, lines, wanted, recipe, view, context.machine)
     shown = page if view is None else replace(page, views=tuple(v for v in page.views if v.spec.id == view), notices=())
     return data, with_page_checks(checked, [shown], lines, recipe)
 

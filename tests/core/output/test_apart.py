@@ -8,6 +8,8 @@ import numpy as np
 import pytest
 
 from skalto.core.checks.apart import apart_checks
+from skalto.core.cutter.machine import ChartRow, Machine
+from skalto.core.cutter.overlap import over_one_another
 from skalto.core.cutter.tracks import Track
 from skalto.core.formats import stroke_format
 from skalto.core.geometry.profile import Operation
@@ -17,7 +19,7 @@ from skalto.core.pages.page import SheetContext
 from skalto.core.paper import FrameStyle
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.core.sources.models.model import Model
-from skalto.services.results.writing import write_and_check, write_flat
+from skalto.services.results.writing import write_and_check, write_flat, write_one
 from tests.core.projection.test_fooled import CUTTER, lines_of, plate, view
 
 __all__ = ["plate"]
@@ -79,6 +81,55 @@ def test_what_crosses_or_meets_is_not_cut_twice() -> None:
     tee = Track(Operation.CUT, np.array(((25.0, 0.0), (25.0, -20.0))), False)
     assert list(_codes(_rectangle(0, 0, 50, 50), tee)) == ["cut-apart"]
     assert _codes() == {}
+
+
+@pytest.mark.parametrize("offset", [0.002, 0.00199, 0.00201, 0.006, 1234.5679, 0.9980001])
+def test_doubled_lines_are_found_wherever_they_fall(offset: float) -> None:
+    """Two lines 3 µm apart on both sides of any step that a rounding could have."""
+    for nudge in np.linspace(0.0, 0.004, 17):
+        y = offset + float(nudge)
+        pair = [np.array(((0.0, y), (30.0, y))), np.array(((10.0, y + 0.003), (50.0, y + 0.003)))]
+        assert over_one_another(pair)[0] == pytest.approx(20, abs=0.05)
+
+
+def test_a_course_that_comes_back_over_itself() -> None:
+    spur = np.array(((0.0, 0.0), (40.0, 0.0), (40.0, 30.0), (70.0, 30.0), (40.0, 30.003), (0.0, 30.0), (0.0, 0.0)))
+    assert over_one_another([spur])[0] == pytest.approx(30, abs=0.05)
+    t = np.linspace(0, 4 * math.pi, 900)
+    assert over_one_another([np.column_stack((9 * np.cos(t), 9 * np.sin(t)))])[0] == pytest.approx(18 * math.pi, rel=1e-2)
+    # one that overruns its start by 1 mm
+    square = np.array(((5.0, 0.0), (20.0, 0.0), (20.0, 20.0), (0.0, 20.0), (0.0, 0.0), (6.0, 0.0)))
+    assert over_one_another([square])[0] == pytest.approx(1, abs=0.05)
+
+
+def test_what_is_fine_is_not_doubled() -> None:
+    """Small circles in fine chords, sharp corners, slots that are wider than a course, a crossing of itself."""
+    for r in (0.06, 0.3, 5.0):
+        assert over_one_another([_circle(0, 0, r, steps=2000).points])[0] == 0
+    wedge = np.array(((0.0, 0.0), (30.0, 5.0), (0.0, 10.0), (0.0, 0.0)))
+    slot = np.array(((0.0, 0.0), (30.0, 0.0), (30.0, 0.02), (0.0, 0.02), (0.0, 0.0)))
+    eight = np.array(((0.0, 0.0), (30.0, 20.0), (30.0, 0.0), (0.0, 20.0), (0.0, 0.0)))
+    assert [over_one_another([own])[0] for own in (wedge, slot, eight)] == [0, 0, 0]
+    assert over_one_another([])[0] == 0
+    assert over_one_another([np.zeros((1, 2)), np.zeros((3, 2))])[0] == 0
+
+
+@pytest.mark.parametrize("suffix", [".pdf", ".dxf", ".svg"])
+@pytest.mark.parametrize(("kerf", "wanted"), [(0.4, "cut-near"), (0.2, "cut-apart")])
+def test_the_beam_is_that_of_the_cutter_it_is_for(plate: Model, suffix: str, kerf: float, wanted: str) -> None:
+    """0.3 mm apart: enough for one cutter's beam, too little for another's; the shipped chart's least is 0.15."""
+    first = view(turn=0.0).model_copy(update={"place": (80.0, 100.0)})
+    second = first.model_copy(update={"id": "w", "place": (140.3, 100.0)})
+    sheet = SheetSpec(id="s", name="Two", format="A3", frame=FrameStyle.NONE, clean=True, furniture=frozenset())
+    sheet = sheet.with_views((first, second))
+    lines = {"v": lines_of(plate, first), "w": lines_of(plate, second)}
+    row = ChartRow(material="Plywood", thickness=3, cut=18, score=120, engrave=400, kerf=kerf)
+    context = SheetContext(machine=Machine(chart=(row,)))
+    if suffix == ".pdf":
+        _, report = write_and_check([(sheet, context)], lines, Metadata("x"), lambda share, text: None, CUTTER)
+    else:
+        _, report = write_one(sheet, context, lines, stroke_format(suffix[1:]), recipe=CUTTER)
+    assert [check.code for check in report.checks if check.code.startswith("cut-")] == [wanted]
 
 
 @pytest.mark.parametrize("suffix", [".pdf", ".dxf", ".svg"])
