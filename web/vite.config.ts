@@ -18,6 +18,6 @@ const packed = (): Plugin => ({
 
 export default defineConfig({
   plugins: [react(), packed()],
-  build: { chunkSizeWarningLimit: 3000, target: "es2022" },
+  build: { chunkSizeWarningLimit: 3000, target: "es2022", minify: "terser" },
   server: { proxy: { "/api": "http://127.0.0.1:8420" } },
 });

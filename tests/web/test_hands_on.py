@@ -203,6 +203,14 @@ def _left_of(running: Running, job: int, placed: dict[str, str]) -> float:
     return float(written["views"][placed["view"]]["box"][0])
 
 
+def _sheets(running: Running, job: int) -> list[dict[str, Any]]:
+    return list(running.client.get(f"/api/jobs/{job}").json()["document"]["sheets"])
+
+
+def _first_region(running: Running, job: int) -> list[float]:
+    return list(_sheets(running, job)[0]["views"][0]["content"]["excerpt"]["region"])
+
+
 def test_a_job_in_inches_shows_and_reads_inches(running: Running, page: Page, tmp_path: Path) -> None:
     """From its first source, changeable; a bare number is in inches, what has a unit stays what it says."""
     document = ezdxf.new("R2010", units=1)
@@ -216,7 +224,7 @@ def test_a_job_in_inches_shows_and_reads_inches(running: Running, page: Page, tm
         "source": source,
         "sheet": None,
         "space": "",
-        "region": None,
+        "region": [0, 0, 215.9, 279.4],
         "declared": False,
         "off": [],
         "name": "Cover",
@@ -234,6 +242,17 @@ def test_a_job_in_inches_shows_and_reads_inches(running: Running, page: Page, tm
     write_into(page, "Position, x", "60 mm")
     expect(page.get_by_text("All changes saved")).to_be_visible()
     wait_for(lambda: abs(_left_of(running, job, placed) - 60) < 0.01)
+    # lists of lengths, of the drawing and of the sheet
+    expect(page.get_by_label("Area of the drawing")).to_have_value("0, 0, 8.5, 11")
+    write_into(page, "Area of the drawing", "0, 0, 4.25, 11")
+    wait_for(lambda: _first_region(running, job) == pytest.approx([0, 0, 107.95, 279.4]))
+    write_into(page, "Area of the drawing", "0, 0, 100 mm, 11")
+    wait_for(lambda: _first_region(running, job) == pytest.approx([0, 0, 100, 279.4]))
+    page.goto(f"/jobs/{job}/sheets/{placed['sheet']}")
+    write_into(page, "Margins", "0.75")
+    expect(page.get_by_label("Margins")).to_have_value("0.75, 0.75, 0.75, 0.75")
+    wait_for(lambda: _sheets(running, job)[0]["margins"] == pytest.approx([19.05] * 4))
+    page.goto(f"/jobs/{job}/sheets/{placed['sheet']}?view={placed['view']}")
     # scales of feet and inches are offered for it
     page.get_by_label("Standard scales").click()
     page.locator(".ant-select-item-option").get_by_text('1/4"=1\'-0"', exact=True).click()

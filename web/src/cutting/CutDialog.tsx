@@ -3,9 +3,11 @@ import { useState } from "react";
 import { PLAIN } from "../api/metal";
 import { useCutter, useFlatParts, useMakeCutList } from "../api/cutting";
 import type { Job, Schemas } from "../api/client";
+import { useJobUnit } from "../common/unit";
 import { Fact, Note } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { size, sizeOf, whole } from "../views/typing";
+import { sizeInJob, sizeShown } from "../views/sizes";
+import { whole } from "../views/typing";
 import { ALL_CUT, DrawnAs } from "./DrawnAs";
 import "./cutting.css";
 import * as texts from "./texts";
@@ -124,10 +126,11 @@ interface Props {
 
 /** The plate that is asked for, as it is typed. */
 function usePlate() {
-  const [plate, setPlate] = useState("600 × 400");
+  const unit = useJobUnit((state) => state.unit);
+  const [plate, setPlate] = useState(() => (unit === "in" ? "24 × 18" : "600 × 400"));
   const [material, setMaterial] = useState("");
   const { data: cutter } = useCutter();
-  const [width, height] = sizeOf(plate) ?? [600, 400];
+  const [width, height] = sizeShown(plate) ?? [600, 400];
   const materials = [...new Set((cutter?.chart ?? []).map((row) => row.material))];
   const made = (thickness: number) => {
     const row = cutter?.chart.find((own) => own.material === material && Math.abs(own.thickness - thickness) < 0.05);
@@ -137,7 +140,7 @@ function usePlate() {
     <>
       {!drawn && (
         <Fact name={texts.plateSize}>
-          <TypedField label={texts.plateSize} value={plate} read={size} suffix={texts.mm} onChange={setPlate} />
+          <TypedField label={texts.plateSize} value={plate} read={sizeInJob} suffix={unit} onChange={setPlate} />
         </Fact>
       )}
       <Fact name={texts.material}>

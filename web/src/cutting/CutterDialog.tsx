@@ -3,7 +3,8 @@ import { useState } from "react";
 import { useCutter, useKeepCutter, useShippedCutter, type Cutter } from "../api/cutting";
 import { Fact, Note, Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { factor, length, size, sizeOf, whole, words } from "../views/typing";
+import { size, sizeOf } from "../views/sizes";
+import { factor, millimetres, whole, words } from "../views/typing";
 import "./cutting.css";
 import * as texts from "./texts";
 
@@ -13,14 +14,14 @@ const OPERATIONS = ["cut", "score", "engrave"] as const;
 
 /** The figures of a row of the chart, in the order of their columns. */
 const COLUMNS = [
-  ["thickness", texts.mm, length],
+  ["thickness", texts.mm, millimetres],
   ["cut", texts.mmPerS, factor],
   ["score", texts.mmPerS, factor],
   ["engrave", texts.mmPerS, factor],
   ["power", texts.percent, whole],
   ["passes", "", whole],
   ["dpi", "", whole],
-  ["kerf", texts.mm, length],
+  ["kerf", texts.mm, millimetres],
 ] as const;
 
 interface Part {
@@ -62,7 +63,7 @@ function Codes({ cutter, change }: Part) {
                   <TypedField
                     label={`${texts.lineWidth}, ${what}`}
                     value={String(code.width)}
-                    read={length}
+                    read={millimetres}
                     suffix={texts.mm}
                     onChange={(width) => set(what, { width: Number(width) })}
                   />
@@ -156,7 +157,13 @@ function Bed({ cutter, change }: Part) {
         </select>
       </Fact>
       <Fact name={texts.hairline}>
-        <TypedField label={texts.hairline} value={String(cutter.hairline)} read={length} suffix={texts.mm} onChange={(v) => change({ hairline: Number(v) })} />
+        <TypedField
+          label={texts.hairline}
+          value={String(cutter.hairline)}
+          read={millimetres}
+          suffix={texts.mm}
+          onChange={(v) => change({ hairline: Number(v) })}
+        />
       </Fact>
       {(["rapid", "acceleration", "row_acceleration", "pierce"] as const).map((name) => (
         <Fact key={name} name={texts.motion[name]}>

@@ -40,8 +40,8 @@ function Place({ own, change }: { own: Decoration; change: (fields: Schemas["Dec
     <>
       <Fact name={texts.middle}>
         <span className="pair">
-          <TypedField label={`${texts.middle} X`} value={mm(own.x)} read={length} onChange={(x) => change({ x: Number(x) })} />
-          <TypedField label={`${texts.middle} Y`} value={mm(own.y)} read={length} suffix={texts.mm} onChange={(y) => change({ y: Number(y) })} />
+          <TypedField label={`${texts.middle} X`} value={mm(own.x)} length read={length} onChange={(x) => change({ x: Number(x) })} />
+          <TypedField label={`${texts.middle} Y`} value={mm(own.y)} length read={length} suffix={texts.mm} onChange={(y) => change({ y: Number(y) })} />
         </span>
       </Fact>
       <Fact name={texts.rotation}>
@@ -79,6 +79,7 @@ function One({ job, sheet, part, own, selected, edit, onSelect }: OneProps) {
                 <TypedField
                   label={texts.capitals}
                   value={mm(content.height)}
+                  length
                   read={length}
                   suffix={texts.mm}
                   onChange={(height) => change({ content: { ...content, height: Number(height) } })}

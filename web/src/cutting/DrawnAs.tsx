@@ -65,6 +65,7 @@ export function DrawnAs({ source, said, onSaid }: { source: string; said: Requir
         <TypedField
           label={texts.closeGapsUpTo}
           value={String(said.close)}
+          length
           read={length}
           suffix={texts.mm}
           onChange={(text) => onSaid({ ...said, close: Number(text) })}

@@ -19,7 +19,7 @@ function Kerf({ choices, change, figures }: ChoiceProps & { figures: Schemas["Pl
   return (
     <>
       <Fact name={texts.kerf}>
-        <TypedField label={texts.kerf} value={String(choices.kerf)} read={length} suffix={texts.mm} onChange={(v) => change({ kerf: Number(v) })} />
+        <TypedField label={texts.kerf} value={String(choices.kerf)} length read={length} suffix={texts.mm} onChange={(v) => change({ kerf: Number(v) })} />
       </Fact>
       {chart && chart.kerf !== choices.kerf && (
         <p className="soft small layer-acts">
@@ -70,6 +70,7 @@ function Extras({ choices, change }: ChoiceProps) {
             <TypedField
               label={texts.tabWidth}
               value={String(choices.tabs.width)}
+              length
               read={length}
               suffix={texts.mm}
               onChange={(v) => change({ tabs: { ...choices.tabs, width: Number(v) } })}
@@ -87,7 +88,14 @@ function Extras({ choices, change }: ChoiceProps) {
         </>
       )}
       <Fact name={texts.leadIn}>
-        <TypedField label={texts.leadIn} value={String(choices.lead_in)} read={length} suffix={texts.mm} onChange={(v) => change({ lead_in: Number(v) })} />
+        <TypedField
+          label={texts.leadIn}
+          value={String(choices.lead_in)}
+          length
+          read={length}
+          suffix={texts.mm}
+          onChange={(v) => change({ lead_in: Number(v) })}
+        />
       </Fact>
       <Fact name={texts.startCorner}>
         <select aria-label={texts.startCorner} value={choices.start} onChange={(event) => change({ start: event.target.value as Choices["start"] })}>
@@ -121,7 +129,7 @@ export function CutFacts({
   return (
     <Section title={texts.cutting}>
       <Fact name={texts.gap}>
-        <TypedField label={texts.gap} value={String(choices.gap)} read={length} suffix={texts.mm} onChange={(v) => change({ gap: Number(v) })} />
+        <TypedField label={texts.gap} value={String(choices.gap)} length read={length} suffix={texts.mm} onChange={(v) => change({ gap: Number(v) })} />
       </Fact>
       <Kerf choices={choices} change={change} figures={figures} />
       <Fact name={texts.turning}>

@@ -56,8 +56,8 @@ function PartFacts({ job, sheet, part, drawn, edit, onPart }: Omit<Props, "arran
       <InSight what={placed.id} />
       <Fact name={texts.position}>
         <span className="pair">
-          <TypedField label="X" value={mm(placed.x)} read={length} onChange={(x) => change({ x: Number(x) })} />
-          <TypedField label="Y" value={mm(placed.y)} read={length} suffix={texts.mm} onChange={(y) => change({ y: Number(y) })} />
+          <TypedField label="X" value={mm(placed.x)} length read={length} onChange={(x) => change({ x: Number(x) })} />
+          <TypedField label="Y" value={mm(placed.y)} length read={length} suffix={texts.mm} onChange={(y) => change({ y: Number(y) })} />
         </span>
       </Fact>
       <Fact name={texts.rotation}>

@@ -1,9 +1,11 @@
 import { useState } from "react";
 import { useRemnant, type CutList } from "../api/cutting";
 import type { Edit, Job } from "../api/client";
+import { useJobUnit } from "../common/unit";
 import { Fact, Section } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { length, numberOrNone, size, sizeOf, wholeOrNone } from "../views/typing";
+import { shownSize, sizeInJob, sizeShown } from "../views/sizes";
+import { length, numberOrNone, wholeOrNone } from "../views/typing";
 import * as texts from "./texts";
 
 type Stock = CutList["plates"][number];
@@ -23,17 +25,18 @@ interface StockProps {
 /** The size and the outline of a plate. */
 function Outline({ job, list, at, own, change }: StockProps & { job: Job; list: CutList; at: number }) {
   const remnant = useRemnant(job.id, list.id);
+  const unit = useJobUnit((state) => state.unit);
   const drawings = job.document.sources.filter((source) => source.drawing);
   return (
     <>
       <Fact name={texts.plateSize}>
         <TypedField
           label={texts.plateSize}
-          value={`${own.width} × ${own.height}`}
-          read={size}
-          suffix={texts.mm}
+          value={shownSize(own.width, own.height)}
+          read={sizeInJob}
+          suffix={unit}
           onChange={(text) => {
-            const [width, height] = sizeOf(text) ?? [own.width, own.height];
+            const [width, height] = sizeShown(text) ?? [own.width, own.height];
             change({ width, height, remnant: [] });
           }}
         />
@@ -63,7 +66,14 @@ function StockFields({ own, change }: StockProps) {
   return (
     <>
       <Fact name={texts.thickness}>
-        <TypedField label={texts.thickness} value={String(own.thickness)} read={length} suffix={texts.mm} onChange={(v) => change({ thickness: Number(v) })} />
+        <TypedField
+          label={texts.thickness}
+          value={String(own.thickness)}
+          length
+          read={length}
+          suffix={texts.mm}
+          onChange={(v) => change({ thickness: Number(v) })}
+        />
       </Fact>
       <Fact name={texts.material}>
         <TypedField label={texts.material} value={own.material} read={async (text) => text.trim()} onChange={(material) => change({ material })} />
@@ -78,7 +88,7 @@ function StockFields({ own, change }: StockProps) {
         />
       </Fact>
       <Fact name={texts.edgeMargin}>
-        <TypedField label={texts.edgeMargin} value={String(own.edge)} read={length} suffix={texts.mm} onChange={(v) => change({ edge: Number(v) })} />
+        <TypedField label={texts.edgeMargin} value={String(own.edge)} length read={length} suffix={texts.mm} onChange={(v) => change({ edge: Number(v) })} />
       </Fact>
       <Fact name={texts.grain}>
         <select aria-label={texts.grain} value={own.grain} onChange={(event) => change({ grain: event.target.value as Stock["grain"] })}>

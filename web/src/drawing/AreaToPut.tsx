@@ -1,6 +1,6 @@
 import { Button, Select } from "antd";
 import type { Drawing, Region, Sheet } from "../api/client";
-import { mm } from "../paper/geometry";
+import { sizeInUnit } from "../common/unit";
 import { Section } from "../ticket/Ticket";
 import { Corners } from "./Corners";
 import * as texts from "./texts";
@@ -38,7 +38,7 @@ export function AreaToPut({ facts, space, saved, what, region, unit, unitName, s
     <Section title={saved ? texts.aPageOfTheFile : texts.area}>
       {saved ? (
         <p className="soft">
-          {space.paper ? texts.mm(mm(space.paper[0]), mm(space.paper[1])) : texts.noPaperSize},{" "}
+          {space.paper ? sizeInUnit(space.paper[0], space.paper[1], 3) : texts.noPaperSize},{" "}
           {space.excerpts.length === 1 ? texts.n1DrawingView : texts.drawingViews2(space.excerpts.length)} {texts.ofTheDrawing}
         </p>
       ) : (

@@ -8,6 +8,7 @@ import { CutAct } from "../cutting/CutAct";
 import { Revision } from "../intake/Revision";
 import { useCommands } from "../common/commands";
 import { MainAct } from "../shell/JobFrame";
+import { sizeInUnit } from "../common/unit";
 import { mm, ratio } from "../paper/geometry";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
 import { AreaToPut, type What } from "./AreaToPut";
@@ -50,7 +51,7 @@ function SizeAndUnit({
       <Fact name={texts.size}>
         {unit === null
           ? texts.units(mm(box[2] - box[0], 2), mm(box[3] - box[1], 2))
-          : texts.mm(mm((box[2] - box[0]) * (unit ?? 1), 1), mm((box[3] - box[1]) * (unit ?? 1), 1))}
+          : sizeInUnit((box[2] - box[0]) * (unit ?? 1), (box[3] - box[1]) * (unit ?? 1), 1)}
       </Fact>
       {facts.kind !== "pdf" && unit !== null && (
         <Fact name={texts.unit}>{facts.unit && !said ? texts.fromTheFile(facts.unit) : texts.setByYou(unitWords(unit))}</Fact>

@@ -5,12 +5,14 @@ import type { Edit, Job, Region, Schemas, Sheet, View, Writing } from "../api/cl
 import { excerptOf } from "../api/content";
 import { useDrawing } from "../api/drawings";
 import { newId } from "../common/ids";
-import { readLength, useEdit, usePicture, useTrade } from "../api/queries";
+import { useEdit, usePicture, useTrade } from "../api/queries";
 import { AngleField } from "../views/AngleField";
 import { Fact, Note, Section, Ticket } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { Artwork } from "../views/Artwork";
-import { boxOf, mm, ratio } from "../paper/geometry";
+import { sizeInUnit } from "../common/unit";
+import { boxOf, ratio } from "../paper/geometry";
+import { LengthsField } from "../ticket/LengthsField";
 import { useDeskMode } from "../views/mode";
 import { DimensionFacts } from "../views/DimensionList";
 import { PlaceFacts } from "../views/PlaceFacts";
@@ -36,12 +38,10 @@ interface Props {
 }
 
 /** Four figures of a rectangle as typed: left, bottom, right, top. */
-async function readRegion(text: string): Promise<string> {
-  const parts = text.split(/[,;]/).map((part) => part.trim());
-  if (parts.length !== 4) throw new Error(texts.isNotAnAreaWrite(text));
-  const values = await Promise.all(parts.map(async (part) => (await readLength(part)).mm));
+function checkRegion(values: number[], text: string): number[] {
+  if (values.length !== 4) throw new Error(texts.isNotAnAreaWrite(text));
   if (values[2]! <= values[0]! || values[3]! <= values[1]!) throw new Error(texts.rightMustBeOverLeft);
-  return values.map((v) => mm(v)).join(", ");
+  return values;
 }
 
 /** The facts of an excerpt of a drawing, each edited where it stands. */
@@ -80,22 +80,17 @@ export function ExcerptTicket({ job, sheet, view, writing, change, edit, move, o
       <ScaleFacts job={job} sheet={sheet} view={view} change={change} />
       <Fact name={texts.area}>
         {region ? (
-          <TypedField
-            label={texts.areaOfTheDrawing}
-            value={region.map((v) => mm(v)).join(", ")}
-            read={readRegion}
-            onChange={(text) => set({ region: text.split(",").map(Number) as Region })}
-          />
+          <LengthsField label={texts.areaOfTheDrawing} values={region} check={checkRegion} onChange={(own) => set({ region: own as Region })} />
         ) : (
           texts.everythingDrawn
         )}
       </Fact>
       <p className="soft small region-acts">
-        {region ? texts.mmOfTheDrawing(mm(region[2] - region[0]), mm(region[3] - region[1])) : ""}
+        {region ? texts.sizeOfTheDrawing(sizeInUnit(region[2] - region[0], region[3] - region[1], 3)) : ""}
         {region
-          ? texts.mmOnPaper(mm((region[2] - region[0]) * s), mm((region[3] - region[1]) * s))
+          ? texts.sizeOnPaper(sizeInUnit((region[2] - region[0]) * s, (region[3] - region[1]) * s, 3))
           : box
-            ? texts.mmOnPaper(mm(box[2] - box[0]), mm(box[3] - box[1]))
+            ? texts.sizeOnPaper(sizeInUnit(box[2] - box[0], box[3] - box[1], 3))
             : ""}{" "}
         <Button type="link" size="small" onClick={() => begin("region")}>
           {texts.pickArea}

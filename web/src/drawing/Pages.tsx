@@ -2,7 +2,7 @@ import { Button } from "antd";
 import { useRef } from "react";
 import type { Schemas } from "../api/client";
 import { usePreview } from "../api/drawings";
-import { mm } from "../paper/geometry";
+import { sizeInUnit } from "../common/unit";
 import { useSeen } from "../common/useSeen";
 import { Section } from "../ticket/Ticket";
 import { AsItIs } from "./AsItIs";
@@ -63,7 +63,7 @@ export function Pages({ job, source, facts, at, onLook, onAll, busy }: Props) {
               <span>
                 {space.label}
                 <em>
-                  {space.paper ? texts.mm(mm(space.paper[0], 0), mm(space.paper[1], 0)) : texts.strokes(space.strokes)}
+                  {space.paper ? sizeInUnit(space.paper[0], space.paper[1], 0) : texts.strokes(space.strokes)}
                   {space.scale ? `, ${space.scale}` : ""}
                   {space.excerpts.length > 0 && texts.drawingViews(space.excerpts.length === 1 ? "1 drawing view" : `${space.excerpts.length} drawing views`)}
                 </em>

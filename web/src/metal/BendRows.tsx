@@ -1,4 +1,5 @@
 import type { Choices, Pattern } from "../api/metal";
+import { inUnit } from "../common/unit";
 import { length } from "../views/typing";
 import { TypedField } from "../ticket/TypedField";
 import * as texts from "./texts";
@@ -39,22 +40,23 @@ export function BendRows({ pattern, choices, change, lit, onLit, wide }: Props) 
             <td>{bend.number}</td>
             <td>{bend.direction}</td>
             <td>{`${short(bend.angle)}${texts.degrees}`}</td>
-            <td>{short(bend.radius)}</td>
+            <td>{inUnit(bend.radius, 2)}</td>
             {wide && (
               <>
-                <td>{short(bend.length)}</td>
-                <td>{`${short(bend.distance)} ${bend.datum}`}</td>
+                <td>{inUnit(bend.length, 2)}</td>
+                <td>{`${inUnit(bend.distance, 2)} ${bend.datum}`}</td>
               </>
             )}
             <td onClick={(event) => event.stopPropagation()}>
               <TypedField
                 label={texts.typedFor(bend.number)}
                 value={short(bend.allowance, 4)}
+                length
                 read={async (text) => (text.trim() ? length(text) : "")}
                 onChange={(text) => type(bend.number, text)}
               />
             </td>
-            <td>{bend.deduction === null || bend.deduction === undefined ? "–" : short(bend.deduction, 3)}</td>
+            <td>{bend.deduction === null || bend.deduction === undefined ? "–" : inUnit(bend.deduction)}</td>
           </tr>
         ))}
       </tbody>

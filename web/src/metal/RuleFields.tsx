@@ -60,6 +60,7 @@ export function RuleFields({
           <TypedField
             label={texts.value}
             value={String(rule.value)}
+            length
             read={length}
             onChange={(text) => set({ ...rule, value: Number(text) })}
             suffix={texts.mm}

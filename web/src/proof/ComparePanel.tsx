@@ -1,5 +1,6 @@
 import { useCompared } from "../api/looks";
 import { dayOf } from "../common/dates";
+import { inUnit, sizeInUnit } from "../common/unit";
 import { Fact, Note } from "../ticket/Ticket";
 import type { Place } from "./Readings";
 import * as texts from "./texts";
@@ -30,7 +31,7 @@ export function ComparePanel({ compared, problem, onGo }: { compared: Compared |
             <button type="button" className="row" onClick={() => onGo(box)}>
               <span className={`tint ${what}`}>{what}</span>
               <em>
-                {texts.x} {box[0].toFixed(1)}, y {box[1].toFixed(1)} · {(box[2] - box[0]).toFixed(1)} × {(box[3] - box[1]).toFixed(1)} {texts.mm}
+                {texts.x} {inUnit(box[0], 1)}, y {inUnit(box[1], 1)} · {sizeInUnit(box[2] - box[0], box[3] - box[1], 1)}
               </em>
             </button>
           </li>

@@ -1,6 +1,7 @@
 import { useMemo, useState } from "react";
 import type { Points } from "../api/looks";
 import type { PaperSize } from "../paper/geometry";
+import { useJobUnit } from "../common/unit";
 import { snapper, viewportAt, type Spot } from "./snap";
 import * as texts from "./texts";
 
@@ -16,7 +17,9 @@ export interface Measured {
   ratio: string;
 }
 
-export const micro = (mm: number) => mm.toFixed(3);
+/** A length, mm, to a micrometre, or what comes to it in the job's unit. */
+export const micro = (mm: number) => (useJobUnit.getState().unit === "in" ? (mm / 25.4).toFixed(5) : mm.toFixed(3));
+export const microIn = (mm: number) => `${micro(mm)} ${useJobUnit.getState().unit}`;
 
 /** What lies between two spots, read through the viewport that holds both. */
 export function measure(points: Points, from: Spot, to: Spot): Measured {
@@ -57,7 +60,7 @@ export function MeasureOverlay({ points, paper, zoom, measured, setMeasured }: P
   const at = (spot: Spot) => ({ x: spot.x * zoom, y: (paper.height - spot.y) * zoom });
   const line = measured ? [at(measured.from), at(measured.to)] : first && over ? [at(first), at(over)] : null;
   const [a, b] = line ?? [];
-  const label = measured ? texts.mm2(micro(measured.model ?? measured.paper)) : "";
+  const label = measured ? microIn(measured.model ?? measured.paper) : "";
   return (
     <svg
       className="measuring"

@@ -1,6 +1,6 @@
 import type { Points } from "../api/looks";
 import { Fact, Note } from "../ticket/Ticket";
-import { micro, type Measured } from "./MeasureOverlay";
+import { micro, microIn, type Measured } from "./MeasureOverlay";
 import * as texts from "./texts";
 
 /** What was measured between two places of the file. */
@@ -14,16 +14,12 @@ export function MeasurePanel({ measured, points }: { measured: Measured | null; 
         <div aria-label={texts.measuredLength}>
           {measured.model !== null && (
             <Fact name={texts.model}>
-              <strong>
-                {micro(measured.model)} {texts.mm}
-              </strong>
+              <strong>{microIn(measured.model)}</strong>
             </Fact>
           )}
-          <Fact name={texts.onPaper}>
-            {micro(measured.paper)} {texts.mm}
-          </Fact>
+          <Fact name={texts.onPaper}>{microIn(measured.paper)}</Fact>
           <Fact name={texts.acrossUp}>
-            {micro(Math.abs(measured.to.x - measured.from.x))}, {micro(Math.abs(measured.to.y - measured.from.y))} {texts.mm}
+            {micro(Math.abs(measured.to.x - measured.from.x))}, {microIn(Math.abs(measured.to.y - measured.from.y))}
           </Fact>
           <Fact name={texts.readBy}>{measured.model === null ? texts.noViewportHoldsBoth : texts.theViewport(measured.view, measured.ratio)}</Fact>
           <Fact name={texts.fromTo}>

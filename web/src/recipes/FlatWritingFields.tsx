@@ -1,7 +1,7 @@
 import type { Recipe } from "../api/output";
 import { useShippedWriting, type FlatWriting } from "../api/metal";
 import type { Schemas } from "../api/client";
-import { length, words } from "../views/typing";
+import { millimetres, words } from "../views/typing";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import "./flat.css";
@@ -22,13 +22,13 @@ const palette = async (text: string) => {
 };
 
 const wide = async (text: string) => {
-  const value = Number(await length(text));
+  const value = Number(await millimetres(text));
   if (!(value >= 0 && value <= 2.11)) throw new Error(texts.isNoWidth(text));
   return String(value);
 };
 
 const within = async (text: string) => {
-  const value = Number(await length(text));
+  const value = Number(await millimetres(text));
   if (!(value > 0 && value <= 1)) throw new Error(texts.isNoTolerance(text));
   return String(value);
 };

@@ -3,11 +3,12 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Edit, Schemas, Sheet } from "../api/client";
 import { dropFormat, keepFormat, useOwnFormats } from "../api/desk";
-import { readFormat, readLength, useTrade } from "../api/queries";
+import { readFormat, useTrade } from "../api/queries";
 import { useTell } from "../api/tell";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
-import { mm } from "../paper/geometry";
+import { inUnit } from "../common/unit";
+import { LengthsField } from "../ticket/LengthsField";
 import * as texts from "./texts";
 import * as viewsTexts from "../views/texts";
 
@@ -41,11 +42,6 @@ export function FormatFacts({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) 
   };
   const change = (act: Promise<void>) => act.then(() => client.invalidateQueries({ queryKey: ["own-formats"] })).catch(tell);
   const margins = sheet.margins ?? trade?.frame_margins[sheet.frame] ?? [0, 0, 0, 0];
-  const readMargins = async (text: string) => {
-    const sides = await Promise.all(text.split(/[,;]/).map(async (part) => (await readLength(part.trim())).mm));
-    if (![1, 4].includes(sides.length)) throw new Error(texts.isNotAMarginWrite(text));
-    return (sides.length === 1 ? Array(4).fill(sides[0]) : sides).map((v: number) => mm(v)).join(", ");
-  };
   return (
     <>
       <Fact name={texts.format}>
@@ -74,7 +70,7 @@ export function FormatFacts({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) 
                 : []),
               {
                 label: viewsTexts.standard,
-                options: trade?.formats.map((f) => ({ value: f.name, label: `${f.name}  ${mm(f.width, 1)} × ${mm(f.height, 1)}` })) ?? [],
+                options: trade?.formats.map((f) => ({ value: f.name, label: `${f.name}  ${inUnit(f.width, 1)} × ${inUnit(f.height, 1)}` })) ?? [],
               },
             ]}
           />
@@ -108,13 +104,14 @@ export function FormatFacts({ sheet, edit }: { sheet: Sheet; edit: (edit: Edit) 
         />
       </Fact>
       <Fact name={texts.margins}>
-        <TypedField
+        <LengthsField
           label={texts.margins}
-          value={margins.map((v) => mm(v)).join(", ")}
-          read={readMargins}
-          onChange={(text) =>
-            edit({ kind: "change_sheet", sheet: sheet.id, fields: { margins: text.split(",").map(Number) as Schemas["SheetPatch"]["margins"] } })
-          }
+          values={margins}
+          check={(sides, text) => {
+            if (![1, 4].includes(sides.length)) throw new Error(texts.isNotAMarginWrite(text));
+            return sides.length === 1 ? Array<number>(4).fill(sides[0]!) : sides;
+          }}
+          onChange={(sides) => edit({ kind: "change_sheet", sheet: sheet.id, fields: { margins: sides as Schemas["SheetPatch"]["margins"] } })}
         />
         {sheet.margins && (
           <Button type="link" size="small" onClick={() => edit({ kind: "change_sheet", sheet: sheet.id, fields: { margins: null } })}>

@@ -2,7 +2,7 @@ import { Input } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { counted, useRefused } from "../common/reading";
 import { useJobUnit } from "../common/unit";
-import { shown, typedLength, useTyped, type Typed } from "./typed";
+import { ENDING, shown, typedLength, useTyped, type Typed } from "./typed";
 import * as texts from "./texts";
 
 interface Props {
@@ -117,7 +117,7 @@ export function TypedField({ label, value, read, onChange, className, suffix, pl
           }
         }}
       />
-      {suffix && <span className="of-unit">{suffix}</span>}
+      {suffix && !(length && ENDING.test(text)) && <span className="of-unit">{suffix}</span>}
       {problem && (
         <span className="problem" role="alert">
           {problem} {texts.still} {seen || texts.empty}.

@@ -3,7 +3,8 @@ import { persist } from "zustand/middleware";
 
 /** Millimetres of the units in which lengths are typed. */
 const UNITS: Readonly<Record<string, number>> = { mm: 1, cm: 10, m: 1000, in: 25.4, '"': 25.4, ft: 304.8, "'": 304.8, pt: 25.4 / 72 };
-const ENDING = /(mm|cm|in|ft|pt|m|"|')\s*$/i;
+/** What a text with a unit of length ends in. */
+export const ENDING = /(mm|cm|in|ft|pt|m|"|')\s*$/i;
 
 /** What was typed into a field: its words, the value that was kept of them, and the unit that they end in. */
 export interface Typed {

@@ -1,8 +1,11 @@
-import { readLength } from "../api/queries";
+import { readInUnit, readLength } from "../api/queries";
 import * as texts from "./texts";
 
-/** A length as people type it, mm. */
-export const length = async (text: string) => String((await readLength(text)).mm);
+/** A length as people type it, mm; a bare number is in the job's unit. */
+export const length = async (text: string) => String((await readInUnit(text)).mm);
+
+/** A length as people type it, mm, of what is no job's: pens, recipes, a cutter's settings. */
+export const millimetres = async (text: string) => String((await readLength(text)).mm);
 
 export const number = async (text: string) => {
   const value = Number(text.replace(",", "."));
@@ -31,15 +34,3 @@ export const numberOrNone = async (text: string) => (text.trim() ? number(text) 
 
 /** A whole number, or nothing. */
 export const wholeOrNone = async (text: string) => (text.trim() ? whole(text) : "");
-
-/** Width × height of a plate, mm. */
-export const sizeOf = (text: string): [number, number] | null => {
-  const found = /^\s*(\d+(?:\.\d+)?)\s*[x×]\s*(\d+(?:\.\d+)?)\s*(mm)?\s*$/i.exec(text);
-  return found ? [Number(found[1]), Number(found[2])] : null;
-};
-
-export const size = async (text: string) => {
-  const found = sizeOf(text);
-  if (!found || !found[0] || !found[1]) throw new Error(texts.isNoSize(text));
-  return `${found[0]} × ${found[1]}`;
-};
