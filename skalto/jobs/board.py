@@ -70,5 +70,10 @@ class Board:
         """How many messages nobody has taken yet."""
         return int(self._kept.queue_size())
 
+    def first_keys(self, limit: int) -> list[str]:
+        """The keys of the pieces of work that nobody has taken yet, the next one first: so many of them at most."""
+        tasks = (self.huey.deserialize_task(message) for message in self._kept.enqueued_items(limit))
+        return [str(task.args[0]) for task in tasks if task.args]
+
     def flush(self) -> None:
         self.huey.flush()

@@ -41,6 +41,8 @@ LOST_SECONDS = 20.0
 
 _FORGET_SECONDS = 60.0
 _KEPT_SECONDS = 3600.0
+_PLACES = 200
+_PLACES_SECONDS = 0.5
 WAITING = "Waiting for a free worker"
 NONE_THERE = "No worker is running: the work waits until one is started (skalto work)"
 STARTING = "The workers are being started"
@@ -88,6 +90,14 @@ class _Sight:
     at: float
 
 
+@dataclass
+class _Places:
+    """How many pieces of work come before each of those that wait, by key, as it was when it was looked up."""
+
+    of: dict[str, int]
+    at: float
+
+
 class Queue:
     """Hands work to whichever worker is free. One key is one piece of work: asking again while it runs changes nothing."""
 
@@ -124,6 +134,7 @@ class Queue:
         self._ended: dict[str, float] = {}
         self._forgotten = time.monotonic()
         self._beaten = 0
+        self._places: _Places | None = None
         self._attended = False
         self._attending = threading.Lock()
         self.changed: Callable[[str], None] = lambda key: None
@@ -148,7 +159,7 @@ class Queue:
         self.board.drop(f"cancel:{key}")
         self.board.put(f"task:{key}", orjson.dumps(wanted))
         self._hand_out(key)
-        return self._told(WorkState(state="queued", text=WAITING))
+        return self._told(key, WorkState(state="queued", text=WAITING))
 
     def _hand_out(self, key: str) -> None:
         attempt = uuid.uuid4().hex
@@ -160,15 +171,28 @@ class Queue:
     def state(self, key: str) -> WorkState | None:
         """The state of a piece of work, or None when it was never asked for or is forgotten."""
         found = self._read(key)
-        return None if found is None else self._told(WorkState(**found.model_dump(exclude={"attempt"})))
+        return None if found is None else self._told(key, WorkState(**found.model_dump(exclude={"attempt"})))
 
-    def _told(self, state: WorkState) -> WorkState:
-        """Nobody waits for a free worker where there is none."""
+    def _told(self, key: str, state: WorkState) -> WorkState:
+        """Nobody waits for a free worker where there is none; where there is one, what comes before is told."""
         if state.state != "queued":
             return state
         if self._attended and not self.workers():
             return state.model_copy(update={"text": self.absent})
-        return state
+        return state.model_copy(update={"text": f"{state.text}{self._place(key)}"})
+
+    def _place(self, key: str) -> str:
+        """What comes before a piece of work that waits; looked up at most twice a second, however many are asked about."""
+        now = time.monotonic()
+        if self._places is None or now - self._places.at > _PLACES_SECONDS:
+            self._places = _Places(
+                {own: place for place, own in reversed(list(enumerate(self.board.first_keys(_PLACES))))}, now
+            )
+        place = self._places.of.get(key)
+        if place is None:
+            # handed out since, behind all that was there, or farther back than is looked
+            return f", {_PLACES} or more before it" if len(self._places.of) >= _PLACES else ""
+        return f", {place} before it" if place else ", as the next"
 
     def cancel(self, key: str) -> None:
         """Call work off; a running one is stopped within a second. What was never asked for is left alone."""

@@ -12,6 +12,7 @@ import tempfile
 import threading
 import time
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from pathlib import Path
 
 import psutil
@@ -247,6 +248,31 @@ def test_a_message_that_comes_twice_is_worked_once(make: Callable[[], Queue], tm
     assert lines(note) == ["begun", "ended"]
 
 
+def test_what_waits_is_told_its_place(make: Callable[[], Queue], tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """In SQLite and in Redis: what is taken first is counted first, whenever it came."""
+    monkeypatch.setattr("skalto.jobs.queue._PLACES_SECONDS", 0)
+    monkeypatch.setattr("skalto.jobs.queue._PLACES", 6)
+    server = make()
+    for number in range(5):
+        server.submit(noting, Piece(under=f"look-{number}", path=str(tmp_path / "note"), seconds=60))
+
+    def place(name: str) -> str:
+        return server.state(name).text.removeprefix("Waiting for a free worker")  # type: ignore[union-attr]
+
+    assert [place(f"look-{number}") for number in range(5)] == [", as the next", *(f", {n} before it" for n in range(1, 5))]
+    reading = replace(noting, kind="reading")
+    server.submit(reading, Piece(under="read", path=str(tmp_path / "note"), seconds=60))
+    assert place("read") == ", as the next"
+    assert place("look-0") == ", 1 before it"
+    server.submit(noting, Piece(under="last", path=str(tmp_path / "note"), seconds=60))
+    assert place("last") == ", 6 or more before it"
+    # what is taken is before nobody
+    server.huey.dequeue()
+    server.huey.dequeue()
+    assert place("look-1") == ", as the next"
+    assert place("last") == ", 4 before it"
+
+
 def test_nobody_waits_for_a_free_worker_where_there_is_none(make: Callable[[], Queue], tmp_path: Path) -> None:
     server = make()
     server.attend()
@@ -255,7 +281,7 @@ def test_nobody_waits_for_a_free_worker_where_there_is_none(make: Callable[[], Q
     worker = make()
     worker.beat()
     server.attend()
-    assert server.state("k").text == "Waiting for a free worker"  # type: ignore[union-attr]
+    assert server.state("k").text == "Waiting for a free worker, as the next"  # type: ignore[union-attr]
     time.sleep(1.3)
     server.attend()
     assert server.state("k").text == NONE_THERE  # type: ignore[union-attr]
