@@ -11,7 +11,7 @@ import { useCommands } from "../common/commands";
 import { Ticket } from "../ticket/Ticket";
 import { shownBy } from "./captured";
 import { lookAfter, useStudioKeeper } from "./useKeeper";
-import { useKeepFirst } from "./keepFirst";
+import { standsNow, useKeepFirst } from "./keepFirst";
 import { ViewList } from "./ViewList";
 import * as texts from "./texts";
 
@@ -38,7 +38,9 @@ function Open({ review, field, carried, panel, leave, ...props }: Props & { revi
       const { look, front } = carried.current;
       opened.add(review);
       carried.current = null;
-      return review.setState({ look: lookAfter(model, look, front, field.size[0] / field.size[1]), at: null });
+      const stands = lookAfter(model, look, front, field.size[0] / field.size[1]);
+      standsNow(review, stands);
+      return review.setState({ look: stands, at: null });
     }
     const first = field.views.find((view) => view.id === field.default) ?? field.views[0];
     const { at } = review.getState();

@@ -1,9 +1,8 @@
 import { Button, Input } from "antd";
 import type { Edit, Job, Sheet, Schemas } from "../api/client";
-import { newId } from "../common/ids";
 import type { Field, PreparedView } from "../api/solids";
 import { useReview, type Review } from "../review/state";
-import { captured, fresh, missing, shownBy } from "./captured";
+import { another, captured, missing, shownBy } from "./captured";
 import * as texts from "./texts";
 
 interface Props {
@@ -31,10 +30,7 @@ export function ViewList({ review, job, sheet, field, edit, keepFirst }: Props) 
     put(views);
   };
   const add = () => {
-    const names = new Set(field.views.map((view) => view.name));
-    let number = 1;
-    while (names.has(texts.view(number))) number += 1;
-    const view = captured(fresh(newId(), texts.view(number)), review.getState().look, model);
+    const view = captured(another(field), review.getState().look, model);
     keep(view);
     review.setState({ at: view.id });
   };

@@ -1,8 +1,10 @@
 import type { Job } from "../api/client";
 import type { Field, PreparedView } from "../api/solids";
+import { newId } from "../common/ids";
 import { fitted } from "../review/camera";
 import type { Model } from "../review/model";
 import { shownCorners, type Look } from "../review/state";
+import * as texts from "./texts";
 
 /** A prepared view made of what is seen now: camera, cut, light, what is hidden and faded, by component. */
 export function captured(view: PreparedView, look: Look, model: Model): PreparedView {
@@ -56,6 +58,14 @@ export function missing(job: Job, field: Field): PreparedView[] {
   return job.document.viewpoints
     .map((saved) => ({ ...fresh(`saved-${saved.id}`, saved.name), look: saved.look, up: saved.up }))
     .filter((view) => !has.has(view.id) && !names.has(view.name.toLowerCase()));
+}
+
+/** A view that a field has not got yet, under the next free number. */
+export function another(field: Field): PreparedView {
+  const names = new Set(field.views.map((view) => view.name));
+  let number = 1;
+  while (names.has(texts.view(number))) number += 1;
+  return fresh(newId(), texts.view(number));
 }
 
 export const fresh = (id: string, name: string): PreparedView => ({

@@ -90,3 +90,5 @@ export const drawItsArea = "Draw its area";
 export const turnedSinceItWasSet = (name: string) => `The model was turned since ${name} was set.`;
 export const updateView = (name: string) => `Update ${name}`;
 export const leaveItAsItWas = "Leave it as it was";
+export const seenIsNoView = "What is seen now is kept in no view.";
+export const leaveIt = "Leave it";
