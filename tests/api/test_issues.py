@@ -201,6 +201,8 @@ def test_a_locked_file_needs_its_password_and_keeps_no_copy_of_it(running: Runni
     if client.post(f"/api/issues/{issue}/cancel").status_code == 204:
         answer = client.post(f"/api/issues/{issue}/retry")
         assert (answer.status_code, "passwords of this issue were forgotten" in answer.json()["detail"]) == (422, True)
+    odd = client.post(f"/api/jobs/{number}/issues", json={"pack": "shop", "open_password": "ink\ue000"})
+    assert (odd.status_code, "U+E000" in odd.text) == (422, True)
     answer = client.post(f"/api/jobs/{number}/issues", json={"pack": "shop", "recipe": "archive", "open_password": "x"})
     assert "may not be locked" in answer.json()["detail"]
 

@@ -1,7 +1,8 @@
 """kill -9 at random moments, more of them while something is being written: of the server, the workers, a process, or all.
 
 ``python -m tests.campaigns.kills [--count 1000] [--data FOLDER] [--seed N]``. Edits, uploads, proofs and issues are under way
-all the time. After each kill: the database is whole, no edit that was acknowledged is lost, no half file stands under a final
+all the time, and jobs are made and deleted. After each kill: the database is whole, no edit that was acknowledged is lost, no
+job that was deleted is back and none has an id or number that was given before, no half file stands under a final
 name; at the end all issues have ended, no process is left, and no temporary file.
 """
 
@@ -100,6 +101,31 @@ class Drafter(threading.Thread):
                 self.sheet = answer.json()["sheet"]
 
 
+class Leaver(Drafter):
+    """Someone who makes jobs and deletes them: no id or number comes again, what is gone stays gone, and nobody edits in it."""
+
+    def __init__(self, campaign: Campaign, number: int) -> None:
+        super().__init__(campaign, number)
+        self.highest = (0, 0)
+        self.gone: list[int] = []
+        self.faults: list[str] = []
+
+    def _act(self, client: httpx.Client) -> None:
+        made = client.post("/api/jobs", json={"name": "Short-lived"}).raise_for_status().json()
+        now = (int(made["id"]), int("".join(letter for letter in made["number"] if letter.isdigit())))
+        if now[0] <= self.highest[0] or now[1] <= self.highest[1]:
+            self.faults.append(f"job {now} after {self.highest}")
+        self.highest = now
+        if client.delete(f"/api/jobs/{made['id']}").status_code == 204:
+            self.gone.append(int(made["id"]))
+            self.done["deleted"] += 1
+        for job in self.chance.sample(self.gone, min(2, len(self.gone))):
+            answer = client.post(f"/api/jobs/{job}/edits", json={"kind": "rename_job", "name": "Back"})
+            if answer.status_code != 404:
+                self.faults.append(f"an edit of job {job}, which was deleted: {answer.status_code}")
+        time.sleep(self.chance.random() * 0.3)
+
+
 class Campaign:
     """A server, drafters at work, and someone who kills."""
 
@@ -114,7 +140,8 @@ class Campaign:
         self.server = self._start()
         self.address = self.server.address
         self.open.set()
-        self.drafters = [Drafter(self, number) for number in range(drafters)]
+        self.leaver = Leaver(self, drafters)
+        self.drafters = [*(Drafter(self, number) for number in range(drafters)), self.leaver]
         self.killed: Counter[str] = Counter()
         self.moments: Counter[str] = Counter()
         for drafter in self.drafters:
@@ -193,6 +220,10 @@ class Campaign:
         with contextlib.closing(sqlite3.connect(self.data / "skalto.db")) as plain:
             assert plain.execute("PRAGMA integrity_check").fetchone() == ("ok",)
             assert plain.execute("PRAGMA foreign_key_check").fetchall() == []
+            rows = plain.execute("SELECT id FROM job").fetchall()
+            back = {row[0] for row in rows} & set(self.leaver.gone)
+            assert not back, f"deleted jobs are back: {back}"
+            assert not self.leaver.faults, self.leaver.faults
             for drafter in self.drafters:
                 if drafter.job and drafter.acknowledged:
                     rows = plain.execute(

@@ -104,6 +104,12 @@ def test_kills_lose_nothing_that_was_acknowledged(tmp_path: Path) -> None:
     with pytest.raises(AssertionError, match="is lost"):
         campaign.check()
     campaign.drafters[0].acknowledged -= 100
+    # so would a job that is back, and an id that is given again
+    assert done["acknowledged"]["deleted"] > 2
+    campaign.leaver.gone.append(campaign.drafters[0].job)
+    with pytest.raises(AssertionError, match=str(campaign.drafters[0].job)):
+        campaign.check()
+    campaign.leaver.gone.pop()
     whole = next((tmp_path / "data" / "blobs" / "files").iterdir())
     whole.write_bytes(whole.read_bytes()[:100])
     with pytest.raises(AssertionError, match="half a file"):

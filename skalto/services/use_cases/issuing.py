@@ -15,6 +15,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from skalto.core.checks.verdict import Report
 from skalto.core.errors import InputError, NotThere
 from skalto.core.output.pdf.metadata import Passwords
+from skalto.core.output.pdf.passwords import against_password
 from skalto.core.packs import Disagreement, Pack, disagreements, safe
 from skalto.core.recipes import PLAIN, Recipe, changed
 from skalto.core.sheets.sheet import SheetSpec
@@ -126,6 +127,7 @@ class Issuing:
         names, problems = at_hand(job).against(pack, recipes, _planned(pack, wish))
         if any(recipe.file == "archive" for recipe in recipes) and (wish.open_password or wish.change_password):
             problems.append("An archive file may not be locked: leave the passwords empty, or choose a plain file.")
+        problems += [why for word in (wish.open_password, wish.change_password) if (why := against_password(word))]
         if pack.formats != ("PDF",) and (wish.open_password or wish.change_password):
             problems.append("Only a PDF can be locked: leave the passwords empty, or send this pack as PDF alone.")
         return names, problems
