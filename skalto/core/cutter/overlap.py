@@ -10,6 +10,7 @@ import shapely
 from shapely.ops import substring
 
 from skalto.core.geometry import Array
+from skalto.core.projection.single import unite
 
 NEAR = 0.01
 """Courses nearer than this, mm, lie on one another: more than a course differs from its chords, less than any beam."""
@@ -58,7 +59,7 @@ def over_one_another(courses: Sequence[Array]) -> tuple[float, list[Any]]:
             stretches.setdefault(course, []).append((first, last))
     found = []
     for course, own in stretches.items():
-        rows = [(first, last) for first, last in merged(own) if last - first > SHORT]
+        rows = [(first, last) for first, last in unite(own, NEAR) if last - first > SHORT]
         own_chords = np.flatnonzero(whose == course)
         line = shapely.LineString(np.concatenate((starts[own_chords[:1]], ends[own_chords])))
         start = float(_along(size)[own_chords[0]])
@@ -69,17 +70,6 @@ def over_one_another(courses: Sequence[Array]) -> tuple[float, list[Any]]:
 def _along(size: Array) -> Array:
     """Where each chord begins, and the last ends, mm, all laid one after another."""
     return np.concatenate(([0.0], np.cumsum(size)))
-
-
-def merged(stretches: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
-    """Stretches of one line, in order, such as meet within :data:`NEAR` as one."""
-    out: list[tuple[float, float]] = []
-    for low, high in sorted(stretches):
-        if out and low <= out[-1][1] + NEAR:
-            out[-1] = (out[-1][0], max(out[-1][1], high))
-        else:
-            out.append((low, high))
-    return out
 
 
 def _between(courses: Sequence[Array], whose: Array, size: Array, earlier: Array, later: Array) -> Array:
