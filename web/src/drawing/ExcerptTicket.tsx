@@ -12,7 +12,7 @@ import { TypedField } from "../ticket/TypedField";
 import { Artwork } from "../views/Artwork";
 import { sizeInUnit } from "../common/unit";
 import { boxOf, ratio } from "../paper/geometry";
-import { LengthsField } from "../ticket/LengthsField";
+import { LengthsField } from "../views/LengthsField";
 import { useDeskMode } from "../views/mode";
 import { DimensionFacts } from "../views/DimensionList";
 import { PlaceFacts } from "../views/PlaceFacts";

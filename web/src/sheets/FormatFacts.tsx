@@ -8,7 +8,7 @@ import { useTell } from "../api/tell";
 import { Fact } from "../ticket/Ticket";
 import { TypedField } from "../ticket/TypedField";
 import { inUnit } from "../common/unit";
-import { LengthsField } from "../ticket/LengthsField";
+import { LengthsField } from "../views/LengthsField";
 import * as texts from "./texts";
 import * as viewsTexts from "../views/texts";
 

@@ -1,7 +1,7 @@
 import { useRef } from "react";
 import { readInUnit } from "../api/queries";
 import { inUnit, useJobUnit } from "../common/unit";
-import { TypedField } from "./TypedField";
+import { TypedField } from "../ticket/TypedField";
 
 interface Props {
   label: string;
