@@ -23,8 +23,7 @@ from skalto.api.assets import Assets
 from skalto.api.guarding import Guard
 from skalto.api.routes import routers
 from skalto.api.using import of_a_job
-from skalto.core.errors import InputError, Moved, NotThere, StoreFull, TooLarge, raise_if_full
-from skalto.core.job import first_sentence
+from skalto.core.errors import InputError, Moved, NotThere, StoreFull, TooLarge, first_sentence, raise_if_full
 from skalto.jobs.queue import Queue
 from skalto.services.use_cases.container import UseCases
 from skalto.services.use_cases.desk import Desk
@@ -119,7 +118,7 @@ def _cannot_stand(request: Request, error: Exception) -> JSONResponse:
     """Values that each could stand, and together cannot."""
     assert isinstance(error, ValidationError)
     _log.warning("refused: %s", error)
-    return JSONResponse({"detail": f"{first_sentence(error).rstrip('.')}."}, status_code=422)
+    return JSONResponse({"detail": first_sentence(error)}, status_code=422)
 
 
 def _no_such_number(request: Request, error: Exception) -> JSONResponse:

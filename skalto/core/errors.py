@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import errno
 
+from pydantic import ValidationError
+
 
 class InputError(Exception):
     """What was given cannot be used; the message is one sentence that says why and what to do."""
@@ -27,6 +29,24 @@ class Cancelled(Exception):
 
 class StoreFull(Exception):
     """There is no room, or no leave, to write; the message is one sentence."""
+
+
+def first_found(error: ValidationError) -> tuple[tuple[str, ...], str]:
+    """Where in a value the first thing lies that a validation found, and what it is, without a full stop."""
+    first = error.errors()[0]
+    return tuple(str(part) for part in first["loc"]), str(first["msg"]).removeprefix("Value error, ").rstrip(".")
+
+
+def first_sentence(error: ValidationError) -> str:
+    """What a validation found, as a sentence for the person."""
+    where, message = first_found(error)
+    return f"{message}." if message.startswith("“") or not where else f"{where[-1]}: {message}."
+
+
+def what_is_wrong(error: ValidationError) -> str:
+    """The first thing that a validation found, and where."""
+    where, message = first_found(error)
+    return f"{' → '.join(where)}: {message}." if where else f"{message}."
 
 
 def raise_if_full(error: OSError) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from pydantic import Field, ValidationError, model_validator
+from pydantic import Field, model_validator
 
 from skalto import __version__
 from skalto.core.annotation.title_block import TitleSection
@@ -63,14 +63,6 @@ class JobDocument(
         if sheet.plates_table is not None:
             found |= self.cut_list(sheet.plates_table.cut_list).sources
         return found
-
-
-def first_sentence(error: ValidationError) -> str:
-    """What a validation found, as a sentence for the person."""
-    first = error.errors()[0]
-    message = str(first["msg"]).removeprefix("Value error, ")
-    where = str(first["loc"][-1]) if first["loc"] else ""
-    return message if message.startswith("“") or not where else f"{where}: {message}"
 
 
 def users_of(job: JobDocument, viewpoint: str) -> list[str]:

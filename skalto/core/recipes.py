@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
-from skalto.core.errors import InputError
+from skalto.core.errors import InputError, what_is_wrong
 from skalto.core.fields import check_pattern, filled
 from skalto.core.ids import ShortId
 from skalto.core.job_section import JobSection
@@ -161,14 +161,6 @@ def recipe_from_json(data: bytes) -> Recipe:
         return RecipeFile.model_validate(plain).recipe
     except ValidationError as error:
         raise InputError(f"This recipe cannot be used: {what_is_wrong(error)}") from None
-
-
-def what_is_wrong(error: ValidationError) -> str:
-    """The first thing that a validation found, and where."""
-    first = error.errors()[0]
-    where = " → ".join(str(part) for part in first["loc"])
-    message = str(first["msg"]).removeprefix("Value error, ")
-    return f"{where}: {message.rstrip('.')}." if where else f"{message.rstrip('.')}."
 
 
 def changed(recipe: Recipe, **values: object) -> Recipe:

@@ -17,8 +17,8 @@ from typing import Any
 from peewee import SqliteDatabase
 from pydantic import ValidationError
 
-from skalto.core.errors import InputError, Moved, NotThere
-from skalto.core.job import JobDocument, first_sentence
+from skalto.core.errors import InputError, Moved, NotThere, first_sentence
+from skalto.core.job import JobDocument
 from skalto.core.locks import refuse_locked
 from skalto.store.keeping import link_sources
 from skalto.store.migrations import migrate
@@ -111,7 +111,7 @@ def _unreadable(row: Any, text: str, error: ValidationError) -> StoredJob:
         name = str(json.loads(text)["name"])[:120] or row.number
     except (ValueError, LookupError, TypeError, RecursionError):
         name = f"Job {row.number}"
-    problem = f"This job cannot be read: {first_sentence(error).rstrip('.')}."
+    problem = f"This job cannot be read: {first_sentence(error)}"
     empty = JobDocument(name=name)
     return StoredJob(row.id, row.number, empty, "", "", aware(row.changed), row.head, _state(text), problem=problem)
 
@@ -155,7 +155,7 @@ def get_job(job_id: int) -> StoredJob:
         try:
             return _stored(row)
         except ValidationError as error:
-            raise InputError(f"This job cannot be read: {first_sentence(error).rstrip('.')}.") from None
+            raise InputError(f"This job cannot be read: {first_sentence(error)}") from None
 
 
 def create_job(document: JobDocument, label: str = "new job") -> StoredJob:

@@ -10,9 +10,9 @@ from typing import Any, ClassVar, TypeVar
 import numpy as np
 from pydantic import BaseModel, ConfigDict, ValidationError
 
-from skalto.core.errors import InputError, NotThere
+from skalto.core.errors import InputError, NotThere, first_sentence
 from skalto.core.geometry import Array
-from skalto.core.job import JobDocument, first_sentence
+from skalto.core.job import JobDocument
 from skalto.core.sheets.sheet import SheetSpec, ViewSpec
 from skalto.core.sources.drawings.drawing import DrawingFacts
 from skalto.core.typed import Text

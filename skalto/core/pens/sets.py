@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 
 from skalto.core.artwork import EdgeClass
 from skalto.core.earlier_words import by_todays_names
-from skalto.core.errors import InputError
+from skalto.core.errors import InputError, what_is_wrong
 from skalto.core.ids import ShortId
 from skalto.core.pens.pen import LINE_TYPES, Caps, Joins
 from skalto.core.typed import Line, Text
@@ -127,7 +127,4 @@ def pens_from_json(data: bytes) -> PenSet:
     try:
         return PenFile.model_validate(plain).pens
     except ValidationError as error:
-        first = error.errors()[0]
-        where = " → ".join(str(part) for part in first["loc"])
-        message = str(first["msg"]).removeprefix("Value error, ").rstrip(".")
-        raise InputError(f"This pen set cannot be used: {where}: {message}.") from None
+        raise InputError(f"This pen set cannot be used: {what_is_wrong(error)}") from None

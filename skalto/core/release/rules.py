@@ -8,10 +8,9 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
 
-from skalto.core.errors import InputError
+from skalto.core.errors import InputError, what_is_wrong
 from skalto.core.fields import names_in
 from skalto.core.ids import ShortId
-from skalto.core.recipes import what_is_wrong
 from skalto.core.sources.models.parts import PartKind
 from skalto.core.typed import Line, Text
 

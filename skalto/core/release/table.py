@@ -7,7 +7,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from skalto.core.errors import InputError
+from skalto.core.errors import InputError, first_found
 from skalto.core.release.register import PartRow
 from skalto.core.release.section import PROPERTIES, OwnField
 from skalto.core.sources.models.parts import PartFacts, PartKind
@@ -69,8 +69,8 @@ def with_values(facts: PartFacts, values: Mapping[str, str], own: Sequence[OwnFi
     try:
         return PartFacts.model_validate(facts.model_dump() | update | {"fields": fields})
     except ValidationError as error:
-        first = error.errors()[0]
-        raise InputError(f"{first['loc'][0]}: {first['msg']}.") from None
+        where, message = first_found(error)
+        raise InputError(f"{where[0]}: {message}." if where else f"{message}.") from None
 
 
 def from_table(text: str, rows: Sequence[PartRow], own: Sequence[OwnField]) -> dict[str, dict[str, str]]:

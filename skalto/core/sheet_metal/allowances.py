@@ -16,7 +16,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
-from skalto.core.errors import InputError
+from skalto.core.errors import InputError, first_found
 from skalto.core.spreadsheets import csv_of, read_csv
 from skalto.core.typed import Text
 
@@ -231,7 +231,7 @@ def table_from_csv(text: str, name: str = "") -> BendRule:
         try:
             found.append(_table_row(dict(zip(heads, row.cells, strict=True)), values, table.decimal_comma))
         except ValidationError as error:
-            raise InputError(f"Row {row.number} of the bend table: {error.errors()[0]['msg']!s}.") from None
+            raise InputError(f"Row {row.number} of the bend table: {first_found(error)[1]}.") from None
         except ValueError:
             cells = table.separator.join(row.cells)[:80]
             raise InputError(f"Row {row.number} of the bend table has what is no number: {cells}.") from None

@@ -17,10 +17,10 @@ from skalto.core.cutting.packing.pieces import Arrangement, Laying
 from skalto.core.cutting.packing.search import WORK, Found, arrangements
 from skalto.core.cutting.remnants import remnant_of
 from skalto.core.cutting.section import ComponentOrigin, ContoursOrigin, CutList, CutPart, CuttingContent
-from skalto.core.errors import InputError
+from skalto.core.errors import InputError, first_sentence
 from skalto.core.formats import DocumentFormat, PixelFormat, output_format
 from skalto.core.geometry.profile import Profile
-from skalto.core.job import JobDocument, first_sentence
+from skalto.core.job import JobDocument
 from skalto.core.paper import FrameStyle, Orientation, parse_format
 from skalto.core.progress import Progress
 from skalto.core.quantities import parse_length

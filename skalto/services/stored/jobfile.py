@@ -23,8 +23,8 @@ from typing import IO
 from pydantic import BaseModel, ConfigDict, ValidationError, field_validator
 
 from skalto import __version__
-from skalto.core.errors import InputError
-from skalto.core.job import JobDocument, first_sentence
+from skalto.core.errors import InputError, first_sentence
+from skalto.core.job import JobDocument
 from skalto.store.blobs import content_hash
 
 FORM = 1

@@ -53,7 +53,7 @@ def test_lines_end_and_cells_are_parted_in_any_way(end: str, between: str) -> No
         ("thickness,radius,angle,k\n1,5,1,90,0.42", "Row 2 of the bend table has 5 cells for 4 columns"),
         ("thickness,radius,angle,k\n1.5,1,90,0.42\n1.5,1,90", "Row 3 of the bend table has 3 cells for 4 columns"),
         ("thickness;radius;angle;k\n1,5;1;90;0,42;", "Row 2 of the bend table has 5 cells for 4 columns"),
-        ("thickness,radius,angle,k\n1.5,1,90,90", "Row 2 of the bend table: .*K is 90, and lies between 0 and 1"),
+        ("thickness,radius,angle,k\n1.5,1,90,90", "Row 2 of the bend table: K is 90, and lies between 0 and 1"),
         ("thickness,radius,angle,k\n1.5,1,90,-0.1", "K is -0.1"),
         ("thickness,radius,angle,k\n1.5,1,90,x", "Row 2 of the bend table has what is no number: 1.5,1,90,x"),
         ("thickness,radius,angle,k\n1.5,1,90,nan", "no number"),

@@ -9,7 +9,8 @@ from typing import Any
 import pytest
 from pydantic import ValidationError
 
-from skalto.core.job import FORM, JobDocument, first_sentence
+from skalto.core.errors import first_sentence
+from skalto.core.job import FORM, JobDocument
 
 FORMS = {2: "39c05cf2971f6019", 3: "5dae7042c2e7a97f"}
 """What names the fields of each form, the last one's checked below."""
