@@ -11,10 +11,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from skalto.core.checks.flat_file import FlatFile, read_dxf_text, read_svg_text
+from skalto.core.checks.flat_texts import Words, dxf_words, svg_words, text_checks
 from skalto.core.checks.inspection import clip_check, closed_check
 from skalto.core.checks.listing import listed
 from skalto.core.checks.report import FOUND, LENGTH_LIMIT_UM, PAGE_LIMIT_UM, finding_of, length_findings
 from skalto.core.checks.strokes import Asked, as_arcs, asked_of, attributed, place_of, same_width, stroke_checks
+from skalto.core.checks.svg_grammar import svg_grammar_checks
 from skalto.core.checks.verdict import Check, Finding, PageCheck, Reading, Report, ViewCheck
 from skalto.core.geometry import Array
 from skalto.core.lengths import ReferenceLength
@@ -40,15 +42,20 @@ def _dxf_width(found: Array, asked: Array) -> NDArray[np.bool_]:
 @dataclass(frozen=True)
 class ReadBack:
     """How a finished file of strokes is measured: a reader of its plain text that shares nothing with its writer, whether the
-    file says its size, or else its unit, and which widths it may have for those asked for."""
+    file says its size, or else its unit, which widths it may have for those asked for, and what says whether it is made of
+    nothing but what we write, given whether colours are multiplied where they cross, and what reads its texts: where a text of
+    several faces stands in *runs*, one of each."""
 
     read: Callable[[bytes], FlatFile]
     says_size: bool
     same_width: Callable[[Array, Array], NDArray[np.bool_]]
+    words: Callable[[bytes, float], Sequence[Words]]
+    runs: bool = False
+    grammar: Callable[[bytes, bool], list[Check]] = lambda data, blend: []
 
 
-DXF = ReadBack(read_dxf_text, says_size=False, same_width=_dxf_width)
-SVG = ReadBack(read_svg_text, says_size=True, same_width=same_width)
+DXF = ReadBack(read_dxf_text, says_size=False, same_width=_dxf_width, words=dxf_words)
+SVG = ReadBack(read_svg_text, says_size=True, same_width=same_width, words=svg_words, runs=True, grammar=svg_grammar_checks)
 
 
 def _box(boxes: Array) -> tuple[float, float, float, float]:
@@ -198,6 +205,8 @@ def check_flat(
         views=tuple(views), least_width_mm=recipe.least_width,
     )  # fmt: skip
     more = _size(file, flat, back.says_size)
+    more += back.grammar(data, flat.blend)
+    more += text_checks(data, flat, back.words, back.runs)
     more += stroke_checks(asked, file.pieces, 1, side, single, back.same_width)
     if view is None:
         more += _leaving(drawn, file, owned, flat, single)

@@ -190,6 +190,12 @@ class _Record:
         return [float(value) for own, value in self.rows if own == code]
 
 
+def dxf_records(data: bytes) -> Iterator[tuple[str, _Record]]:
+    """What stands in the drawing's space, record by record."""
+    for kind, rows in _objects(_sections(data.decode("utf-8", errors="replace")).get("ENTITIES", [])):
+        yield kind, _Record(rows)
+
+
 def read_dxf_text(data: bytes) -> FlatFile:
     """The strokes of a DXF file (DXF reference, group codes)."""
     sections = _sections(data.decode("utf-8", errors="replace"))

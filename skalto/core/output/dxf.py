@@ -177,12 +177,13 @@ class _Sheet:
         stretch = item.stretch if item.stretch is not None else np.ones(len(item))
         slant = item.slant if item.slant is not None else np.zeros(len(item))
         for n, text in enumerate(item.texts):
+            # a caret stands before what makes a control character of it: before a space it is itself (DXF reference)
             own = {"style": face.name, "rotation": math.degrees(item.angle[n]), "width": abs(float(stretch[n])) or 1.0}
             if abs(slant[n]) > 1e-6:
                 own["oblique"] = math.degrees(slant[n])
             if stretch[n] < 0:
                 own["text_generation_flag"] = 2
-            entity = self.space.add_text(text, height=float(item.height[n]), dxfattribs=with_ | own)
+            entity = self.space.add_text(text.replace("^", "^ "), height=float(item.height[n]), dxfattribs=with_ | own)
             entity.set_placement(item.start[n].tolist())
 
     def _hatch(self, with_: dict[str, Any]) -> Any:
