@@ -1,6 +1,7 @@
 import { Button } from "antd";
 import type { ReactNode } from "react";
 import type { Report } from "../api/client";
+import { told } from "./told";
 import * as texts from "./texts";
 
 export type Check = NonNullable<Report["checks"]>[number];
@@ -45,9 +46,9 @@ export function Readings({ report, onShow, onGo, onDownload, children }: Props) 
           <li key={index} data-check={check.code} onMouseEnter={() => onShow((check.place as Place) ?? null)} onMouseLeave={() => onShow(null)}>
             <strong>{check.title}</strong>
             <b className={check.verdict}>{VERDICTS[check.verdict]}</b>
-            <span>{check.reading}</span>
+            <span>{told(check.reading, check.code)}</span>
             <em>
-              {check.limit}
+              {told(check.limit ?? "", check.code)}
               {check.place && (check.verdict === "mend" || check.verdict === "fails") && (
                 <button type="button" className="as-file" onClick={() => onGo(check.place as Place)}>
                   {texts.show}
