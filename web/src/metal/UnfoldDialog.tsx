@@ -62,9 +62,11 @@ export function UnfoldDialog({ job, source, part, close }: { job: Job; source: s
                   <figcaption>{texts.flat}</figcaption>
                 </figure>
               </div>
-              <Fact name={texts.fold}>
-                <Slider ariaLabelForHandle={texts.fold} min={0} max={100} value={share} onChange={setShare} style={{ width: 280 }} />
-              </Fact>
+              {pattern.bends.length > 0 && (
+                <Fact name={texts.fold}>
+                  <Slider ariaLabelForHandle={texts.fold} min={0} max={100} value={share} onChange={setShare} style={{ width: 280 }} />
+                </Fact>
+              )}
               <BendRows wide pattern={pattern} choices={choices} change={change} lit={lit} onLit={setLit} />
               <PatternNotes pattern={pattern} />
             </>
