@@ -10,14 +10,18 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from skalto.core.checks.areas import area_checks
+from skalto.core.checks.dxf_grammar import dxf_grammar_checks
 from skalto.core.checks.flat_file import FlatFile, read_dxf_text, read_svg_text
+from skalto.core.checks.flat_paint import dxf_painted, svg_painted
 from skalto.core.checks.flat_texts import Words, dxf_words, svg_words, text_checks
 from skalto.core.checks.inspection import clip_check, closed_check
 from skalto.core.checks.listing import listed
 from skalto.core.checks.report import FOUND, LENGTH_LIMIT_UM, PAGE_LIMIT_UM, finding_of, length_findings
-from skalto.core.checks.strokes import Asked, as_arcs, asked_of, attributed, place_of, same_width, stroke_checks
+from skalto.core.checks.strokes import Asked, Painted, as_arcs, asked_of, attributed, place_of, same_width, stroke_checks
 from skalto.core.checks.svg_grammar import svg_grammar_checks
 from skalto.core.checks.verdict import Check, Finding, PageCheck, Reading, Report, ViewCheck
+from skalto.core.errors import InputError
 from skalto.core.geometry import Array
 from skalto.core.lengths import ReferenceLength
 from skalto.core.output.flat import Flat, only_view
@@ -52,10 +56,14 @@ class ReadBack:
     words: Callable[[bytes, float], Sequence[Words]]
     runs: bool = False
     grammar: Callable[[bytes, bool], list[Check]] = lambda data, blend: []
+    painted: Painted = dxf_painted
 
 
-DXF = ReadBack(read_dxf_text, says_size=False, same_width=_dxf_width, words=dxf_words)
-SVG = ReadBack(read_svg_text, says_size=True, same_width=same_width, words=svg_words, runs=True, grammar=svg_grammar_checks)
+DXF = ReadBack(read_dxf_text, says_size=False, same_width=_dxf_width, words=dxf_words, grammar=dxf_grammar_checks)
+SVG = ReadBack(
+    read_svg_text, says_size=True, same_width=same_width, words=svg_words, runs=True, grammar=svg_grammar_checks,
+    painted=svg_painted,
+)  # fmt: skip
 
 
 def _box(boxes: Array) -> tuple[float, float, float, float]:
@@ -188,10 +196,13 @@ def check_flat(
     page, of which *view* alone was written where one is named. :param lines: the model's lines by view.
     """
     shown = page if view is None else only_view(page, view)
-    file = back.read(data)
+    try:
+        file = back.read(data)
+    except (ValueError, KeyError, IndexError, SyntaxError, TypeError, ArithmeticError):
+        raise InputError("The file's structure is damaged, so it cannot be measured: write it again.") from None
     side, single = max(flat.width, flat.height), recipe.file == "cutter"
     moved = np.array(flat.origin)
-    asked = asked_of(shown, lines, recipe, as_arcs).moved(-moved)
+    asked = asked_of(shown, lines, recipe, as_arcs, back.painted).moved(-moved)
     drawn = [own for own in shown.views if own.box is not None]
     owned = _owned(file, asked, side, single)
     nothing = np.zeros(len(file.pieces), bool)
@@ -206,8 +217,9 @@ def check_flat(
     )  # fmt: skip
     more = _size(file, flat, back.says_size)
     more += back.grammar(data, flat.blend)
-    more += text_checks(data, flat, back.words, back.runs)
+    more += text_checks(data, flat.height, asked.texts, back.words, back.runs)
     more += stroke_checks(asked, file.pieces, 1, side, single, back.same_width)
+    more += area_checks(asked.areas, file.areas, 1, side)
     if view is None:
         more += _leaving(drawn, file, owned, flat, single)
     if single:

@@ -9,8 +9,8 @@ import itertools
 import math
 import re
 from collections import defaultdict
-from collections.abc import Iterator
-from dataclasses import dataclass, field
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field, replace
 from xml.etree.ElementTree import Element
 
 import numpy as np
@@ -18,6 +18,8 @@ from numpy.typing import NDArray
 
 from skalto.core.artwork import Beziers, EdgeClass, Ellipses, Lines, Tags
 from skalto.core.artwork.strokes import bulge_arcs
+from skalto.core.checks.flat_paint import layer_without_number
+from skalto.core.checks.paint import Paint, Paints
 from skalto.core.checks.strokes import Pieces, of_curves, of_ellipses
 from skalto.core.geometry import TAU, Array, Similarity
 
@@ -36,11 +38,15 @@ class Gathered:
     about: dict[str, list[tuple[float, str, bool, int]]] = field(default_factory=lambda: defaultdict(list))
     closed: list[bool] = field(default_factory=list)
     layers: list[str] = field(default_factory=list)
+    paints: list[Paint] = field(default_factory=list)
+    filled: Gathered | None = None
+    """The outlines of what is filled, on the way too."""
 
-    def run(self, closed: bool, layer: str) -> int:
+    def run(self, closed: bool, layer: str, paint: Paint) -> int:
         """A new run of strokes."""
         self.closed.append(closed)
         self.layers.append(layer)
+        self.paints.append(paint)
         return len(self.closed) - 1
 
     def add(self, kind: str, row: Row, width: float, view: str, unseen: bool, run: int) -> None:
@@ -68,6 +74,8 @@ class FlatFile:
     layers: tuple[str, ...]
     unit_mm: float | None
     clips: int = 0
+    areas: Pieces = field(default_factory=lambda: Pieces(np.zeros((0, 3, 2)), np.zeros(0)))
+    """The outlines of what is filled."""
 
     def boxes(self, turn: float = 0.0) -> Array:
         """The exact box of each piece along axes turned by *turn* radians, (n, 2, 2)."""
@@ -123,10 +131,16 @@ def _finished(
     width = np.array([row[0] for row in about], float) * (1.0 if tall is None else factor)
     course = np.concatenate([np.empty((0, 3, 2)), *courses])
     view, unseen, run = zip(*((row[1], row[2], row[3]) for row in about), strict=True) if about else ((), (), ())
-    pieces = Pieces(course, width)
+    runs = np.array(run, np.int64)
+    numbers: dict[Paint, int] = {}
+    of = np.array([numbers.setdefault(own, len(numbers)) for own in found.paints], np.int64)
+    pieces = Pieces(course, width, Paints(of[runs] if len(runs) else runs, tuple(numbers)))
+    areas = Pieces(np.zeros((0, 3, 2)), np.zeros(0))
+    if found.filled is not None:
+        areas = _finished(found.filled, factor, size, unit, clips, tall).pieces
     return FlatFile(
-        size[0], size[1], tuple(strokes), pieces, np.array(view, np.str_), np.array(unseen, bool), np.array(run, np.int64),
-        np.array(found.closed, bool), tuple(found.layers), unit, clips,
+        size[0], size[1], tuple(strokes), pieces, np.array(view, np.str_), np.array(unseen, bool), runs,
+        np.array(found.closed, bool), tuple(found.layers), unit, clips, areas,
     )  # fmt: skip
 
 
@@ -174,7 +188,7 @@ def _sections(text: str) -> dict[str, list[tuple[int, str]]]:
     return found
 
 
-class _Record:
+class Record:
     """The group codes of a record."""
 
     def __init__(self, rows: list[tuple[int, str]]) -> None:
@@ -190,12 +204,6 @@ class _Record:
         return [float(value) for own, value in self.rows if own == code]
 
 
-def dxf_records(data: bytes) -> Iterator[tuple[str, _Record]]:
-    """What stands in the drawing's space, record by record."""
-    for kind, rows in _objects(_sections(data.decode("utf-8", errors="replace")).get("ENTITIES", [])):
-        yield kind, _Record(rows)
-
-
 def read_dxf_text(data: bytes) -> FlatFile:
     """The strokes of a DXF file (DXF reference, group codes)."""
     sections = _sections(data.decode("utf-8", errors="replace"))
@@ -205,32 +213,107 @@ def read_dxf_text(data: bytes) -> FlatFile:
         if code == 9 and name == "$INSUNITS":
             unit = UNITS.get(int(value))
     widths: dict[str, float] = {}
+    colours: dict[str, int] = {}
+    types: dict[str, tuple[float, ...]] = {}
     for kind, rows in _objects(sections.get("TABLES", [])):
+        record = Record(rows)
+        name = record.first.get(2, "").casefold()
         if kind == "LAYER":
-            record = _Record(rows)
-            widths[record.first.get(2, "")] = record.number(370, -3) / 100
+            widths[name] = record.number(370, -3) / 100
+            colours[name] = int(record.number(420))
+        elif kind == "LTYPE":
+            types[name] = tuple(map(abs, record.all(49)))
     views: dict[str, tuple[str, bool]] = {}
     for kind, rows in _objects(sections.get("OBJECTS", [])):
-        record = _Record(rows)
+        record = Record(rows)
         told = re.fullmatch(r"view (\d+)( unseen)?", record.first.get(300, ""))
         if kind == "GROUP" and told:
             for code, value in rows:
                 if code == 340:
                     views[value] = told[1], bool(told[2])
-    found = Gathered()
+    found = Gathered(filled=Gathered())
     for kind, rows in _objects(sections.get("ENTITIES", [])):
-        record = _Record(rows)
+        record = Record(rows)
         layer = record.first.get(8, "0")
         own = record.number(370, -1)
-        width = widths.get(layer, 0.0) if own < 0 else own / 100
+        width = widths.get(layer.casefold(), 0.0) if own < 0 else own / 100
         view, unseen = views.get(record.first.get(5, ""), ("", False))
-        _entity(kind, record, found, layer, (width, view, unseen))
+        paint = _dxf_paint(record, layer.casefold(), colours, types, view, unseen)
+        if kind == "HATCH" and found.filled is not None:
+            _hatch(record, found.filled, layer, paint)
+        else:
+            _entity(kind, record, found, layer, (width, view, unseen), paint)
     return _finished(found, unit or 1.0, (None, None), unit)
 
 
-def _entity(kind: str, r: _Record, found: Gathered, layer: str, about: tuple[float, str, bool]) -> None:
+def _dxf_paint(
+    r: Record, layer: str, colours: Mapping[str, int], types: Mapping[str, tuple[float, ...]], view: str, unseen: bool
+) -> Paint:
+    colour = int(r.number(420, colours.get(layer, 0)))
+    rgb = (colour >> 16 & 255, colour >> 8 & 255, colour & 255)
+    opacity = (int(r.number(440)) & 255) / 255 if 440 in r.first else 1.0
+    number = int(view) if view else None
+    return Paint(rgb, types.get(r.first.get(6, "").casefold(), ()), opacity=opacity, layer=layer, view=number, unseen=unseen)
+
+
+def dxf_paints(data: bytes) -> Iterator[tuple[str, Record, Paint]]:
+    """What stands in the drawing's space, record by record, and how it is painted; which view it is of is not asked for."""
+    sections = _sections(data.decode("utf-8", errors="replace"))
+    colours: dict[str, int] = {}
+    for kind, rows in _objects(sections.get("TABLES", [])):
+        if kind == "LAYER":
+            record = Record(rows)
+            colours[record.first.get(2, "").casefold()] = int(record.number(420))
+    for kind, rows in _objects(sections.get("ENTITIES", [])):
+        record = Record(rows)
+        yield kind, record, _dxf_paint(record, record.first.get(8, "0").casefold(), colours, {}, "", False)
+
+
+def _hatch(r: Record, found: Gathered, layer: str, paint: Paint) -> None:
+    """The outlines of a hatch (DXF reference, HATCH): of corners, or of lines and cubic splines."""
+    rows = iter(r.rows)
+    about = (0.0, "", False)
+    corners: list[list[float]] | None = None
+    edge: list[float] = []
+    kind = 0
+    run = -1
+
+    def end_edge() -> None:
+        if kind == 1 and len(edge) == 4:
+            found.add("lines", tuple(edge), *about, run)
+        elif kind == 4 and len(edge) == 8:
+            found.add("curves", tuple(edge), *about, run)
+        edge.clear()
+
+    def end_path() -> None:
+        end_edge()
+        for a, b in itertools.pairwise([*corners, *corners[:1]] if corners else []):
+            found.add("lines", (*a, *b), *about, run)
+
+    for code, value in rows:
+        if code == 92:
+            end_path()
+            corners, kind = ([] if int(value) & 2 else None), 0
+            run = found.run(True, layer, paint)
+        elif run < 0:
+            continue
+        elif code in (75, 98):
+            break
+        elif code == 72 and corners is None:
+            end_edge()
+            kind = int(value)
+        elif code == 10 and corners is not None:
+            corners.append([float(value), 0.0])
+        elif code == 20 and corners:
+            corners[-1][1] = float(value)
+        elif code in (10, 20, 11, 21) and corners is None:
+            edge.append(float(value))
+    end_path()
+
+
+def _entity(kind: str, r: Record, found: Gathered, layer: str, about: tuple[float, str, bool], paint: Paint) -> None:
     if kind == "LINE":
-        found.add("lines", (r.number(10), r.number(20), r.number(11), r.number(21)), *about, found.run(False, layer))
+        found.add("lines", (r.number(10), r.number(20), r.number(11), r.number(21)), *about, found.run(False, layer, paint))
     elif kind in ("CIRCLE", "ARC"):
         radius, start, sweep = r.number(40), 0.0, TAU
         if kind == "ARC":
@@ -240,7 +323,7 @@ def _entity(kind: str, r: _Record, found: Gathered, layer: str, about: tuple[flo
             "ellipses",
             (r.number(10), r.number(20), radius, 0, 0, radius, start, sweep),
             *about,
-            found.run(kind == "CIRCLE", layer),
+            found.run(kind == "CIRCLE", layer, paint),
         )
     elif kind == "ELLIPSE":
         ax, ay, ratio, start = r.number(11), r.number(21), r.number(40), r.number(41)
@@ -248,14 +331,14 @@ def _entity(kind: str, r: _Record, found: Gathered, layer: str, about: tuple[flo
         sweep = (r.number(42) - start) % TAU
         sweep = TAU if sweep < 1e-9 or sweep > TAU - 1e-9 else sweep
         row = (r.number(10), r.number(20), ax, ay, -ay * ratio * up, ax * ratio * up, start, sweep)
-        found.add("ellipses", row, *about, found.run(sweep >= TAU, layer))
+        found.add("ellipses", row, *about, found.run(sweep >= TAU, layer, paint))
     elif kind == "LWPOLYLINE":
-        _polyline(r, found, layer, about)
+        _polyline(r, found, layer, about, paint)
     elif kind == "SPLINE":
-        _spline(r, found, layer, about)
+        _spline(r, found, layer, about, paint)
 
 
-def _polyline(r: _Record, found: Gathered, layer: str, about: tuple[float, str, bool]) -> None:
+def _polyline(r: Record, found: Gathered, layer: str, about: tuple[float, str, bool], paint: Paint) -> None:
     points: list[list[float]] = []
     for code, value in r.rows:
         if code == 10:
@@ -265,7 +348,7 @@ def _polyline(r: _Record, found: Gathered, layer: str, about: tuple[float, str, 
         elif code == 42 and points:
             points[-1][2] = float(value)
     closed = bool(int(r.number(70)) & 1)
-    run = found.run(closed, layer)
+    run = found.run(closed, layer, paint)
     for (ax, ay, bulge), (bx, by, _) in itertools.pairwise([*points, *points[:1]] if closed else points):
         if abs(bulge) <= 1e-12:
             found.add("lines", (ax, ay, bx, by), *about, run)
@@ -274,10 +357,10 @@ def _polyline(r: _Record, found: Gathered, layer: str, about: tuple[float, str, 
             found.add("ellipses", (*c[0].tolist(), *a[0].tolist(), *b[0].tolist(), float(s[0]), float(w[0])), *about, run)
 
 
-def _spline(r: _Record, found: Gathered, layer: str, about: tuple[float, str, bool]) -> None:
+def _spline(r: Record, found: Gathered, layer: str, about: tuple[float, str, bool], paint: Paint) -> None:
     degree = int(r.number(71))
     knots, x, y = np.array(r.all(40)), r.all(10), r.all(20)
-    run = found.run(bool(int(r.number(70)) & 1), layer)
+    run = found.run(bool(int(r.number(70)) & 1), layer, paint)
     if degree != 3 or len(knots) != len(x) + 4 or len(x) % 3 != 1:
         return  # not what is written here: its pieces are then missing
     for n in range(0, len(x) - 3, 3):
@@ -314,7 +397,7 @@ def arc_of(
     return (*middle, cos * rx, sin * rx, -sin * ry, cos * ry, start if positive else end, sweep or TAU)
 
 
-def _path(text: str, found: Gathered, about: tuple[float, str, bool], layer: str) -> None:
+def _path(text: str, found: Gathered, about: tuple[float, str, bool], layer: str, paint: Paint) -> None:
     tokens = _TOKEN.findall(text)
     at, command = 0, ""
     here = begin = (0.0, 0.0)
@@ -333,7 +416,7 @@ def _path(text: str, found: Gathered, about: tuple[float, str, bool], layer: str
         if command == "M":
             x, y = take(2)
             here = begin = (x, y)
-            run = found.run(False, layer)
+            run = found.run(False, layer, paint)
         elif command == "L":
             x, y = take(2)
             found.add("lines", (*here, x, y), *about, run)
@@ -353,13 +436,56 @@ def _path(text: str, found: Gathered, about: tuple[float, str, bool], layer: str
             here = begin
 
 
+_STYLED = (
+    "stroke", "stroke-width", "fill", "stroke-linecap", "stroke-linejoin", "stroke-dasharray", "stroke-dashoffset", "opacity",
+    "style", "fill-rule",
+)  # fmt: skip
+_OF_A_VIEW = re.compile(r"view-(\d{1,6})(-unseen)?")
+_SVG_ENDS = {"butt": "flat", "round": "round", "square": "square"}
+_SVG_JOINS = {"miter": "mitre", "round": "round", "bevel": "bevel"}
+
+
+def _hex(text: str) -> tuple[int, int, int]:
+    found = re.fullmatch(r"#([0-9a-fA-F]{2})([0-9a-fA-F]{2})([0-9a-fA-F]{2})", text.strip())
+    return (int(found[1], 16), int(found[2], 16), int(found[3], 16)) if found else (-1, -1, -1)
+
+
+def svg_paint(style: Mapping[str, str], layer: str, view: str, unseen: bool) -> Paint:
+    """How an element is painted, by what it and those around it say (SVG 1.1, 11)."""
+    stroked = style.get("stroke", "none") != "none"
+    common = Paint(
+        colour=_hex(style["stroke"] if stroked else style.get("fill", "")), opacity=float(style.get("opacity", 1)),
+        multiplied="multiply" in style.get("style", ""), layer=layer_without_number(layer),
+        view=int(view) if view else None, unseen=unseen,
+    )  # fmt: skip
+    if not stroked:
+        return replace(common, rule=style.get("fill-rule", "nonzero"))
+    dashes = style.get("stroke-dasharray", "").replace(",", " ").split()
+    return replace(
+        common, dashes=tuple(float(own) for own in dashes), phase=float(style.get("stroke-dashoffset", 0)),
+        ends=_SVG_ENDS.get(style.get("stroke-linecap", "butt"), ""), joins=_SVG_JOINS.get(style.get("stroke-linejoin", "miter"), ""),
+    )  # fmt: skip
+
+
+def svg_texts(element: Element, style: Mapping[str, str] = {}, layer: str = "") -> Iterator[tuple[Element, Paint]]:
+    """The texts of an SVG file, and how each is painted; which view it is of is not asked for."""
+    style = {**style, **{key: element.attrib[key] for key in _STYLED if key in element.attrib}}
+    name, own = element.tag.rpartition("}")[2], element.attrib.get("id", "")
+    if name == "g" and own and not _OF_A_VIEW.fullmatch(own):
+        layer = own
+    if name == "text":
+        yield element, replace(svg_paint(style, layer, "", False), rule="")
+    for child in element:
+        yield from svg_texts(child, style, layer)
+
+
 def _walk(element: Element, style: dict[str, str], view: str, unseen: bool, layer: str, found: Gathered) -> int:
     """Gather what an element draws; how many clip paths it names."""
     name = element.tag.rpartition("}")[2]
-    style = style | {key: element.attrib[key] for key in ("stroke", "stroke-width", "fill") if key in element.attrib}
+    style = style | {key: element.attrib[key] for key in _STYLED if key in element.attrib}
     clips = int("clip-path" in element.attrib or name == "clipPath")
     own = element.attrib.get("id", "")
-    told = re.fullmatch(r"view-(\d+)(-unseen)?", own)
+    told = _OF_A_VIEW.fullmatch(own)
     if told:
         view, unseen = told[1], bool(told[2])
     elif name == "g" and own:
@@ -367,19 +493,27 @@ def _walk(element: Element, style: dict[str, str], view: str, unseen: bool, laye
     if style.get("stroke", "none") != "none":
         about = (float(style.get("stroke-width", 1)), view, unseen)
         get = element.attrib.get
+        paint = svg_paint(style, layer, view, unseen)
         if name == "path":
-            _path(get("d", ""), found, about, layer)
+            _path(get("d", ""), found, about, layer, paint)
         elif name == "circle":
             r = float(get("r", 0))
             found.add(
-                "ellipses", (float(get("cx", 0)), float(get("cy", 0)), r, 0, 0, r, 0, TAU), *about, found.run(True, layer)
+                "ellipses",
+                (float(get("cx", 0)), float(get("cy", 0)), r, 0, 0, r, 0, TAU),
+                *about,
+                found.run(True, layer, paint),
             )
         elif name == "ellipse":
             cx, cy, rx, ry = (float(get(key, 0)) for key in ("cx", "cy", "rx", "ry"))
             match = re.match(rf"rotate\(({_NUMBER})", get("transform", ""))
             turn = math.radians(float(match[1])) if match else 0.0
             cos, sin = math.cos(turn), math.sin(turn)
-            found.add("ellipses", (cx, cy, cos * rx, sin * rx, -sin * ry, cos * ry, 0, TAU), *about, found.run(True, layer))
+            found.add(
+                "ellipses", (cx, cy, cos * rx, sin * rx, -sin * ry, cos * ry, 0, TAU), *about, found.run(True, layer, paint)
+            )
+    elif name == "path" and style.get("fill", "none") != "none" and found.filled is not None:
+        _path(element.attrib.get("d", ""), found.filled, (0.0, "", False), layer, svg_paint(style, layer, view, unseen))
     return clips + sum(_walk(child, style, view, unseen, layer, found) for child in element)
 
 
@@ -392,7 +526,7 @@ def read_svg_text(data: bytes) -> FlatFile:
     box = [float(v) for v in root.attrib.get("viewBox", "0 0 1 1").split()]
     width, height = _length(root.attrib.get("width", "")), _length(root.attrib.get("height", ""))
     factor = (width or box[2]) / box[2]
-    found = Gathered()
+    found = Gathered(filled=Gathered())
     clips = _walk(root, {}, "", False, "", found)
     tall = height if height is not None else box[3] * factor
     return _finished(found, factor, (width, height), factor, clips, tall)

@@ -282,6 +282,7 @@ def check_pdf(
     """
     from skalto.core.checks.inspection import inspect, opened
     from skalto.core.checks.listing import listed
+    from skalto.core.checks.pdf_asked import asked_checks
     from skalto.core.checks.solids import solid_checks
 
     try:
@@ -304,18 +305,10 @@ def check_pdf(
             findings += found
             drawn.append(vectors)
         checks = listed(pages, findings, recipe is None or recipe.viewports)
-        strokes = (
-            [
-                check
-                for number, (own, wanted) in enumerate(zip(drawn, asked, strict=bool(asked)), 1)
-                for check in _strokes(own, wanted, number, recipe or PLAIN)
-            ]
-            if asked
-            else []
-        )
+        strokes = asked_checks(data, known, drawn, asked, recipe or PLAIN, password) if asked else []
         found_again = opened(data, document, password)
         more = inspect(found_again, drawn, recipe, password) if recipe is not None else solid_checks(found_again.pages)
-        originals = zip(drawn, found_again.pages, asked, strict=True) if asked else ()
+        originals = zip(drawn, found_again.pages, asked, strict=False) if asked else ()
         for number, (own, page, wanted) in enumerate(originals, 1):
             strokes += original_checks(page, own, wanted.originals, number) + wanted.redrawn(number)
         more = strokes + more
@@ -326,16 +319,6 @@ def check_pdf(
     finally:
         document.close()
     return Report(pages=tuple(pages), findings=tuple(findings), checks=tuple(checks))
-
-
-def _strokes(vectors: PageVectors, asked: Asked, number: int, recipe: Recipe) -> list[Check]:
-    """The strokes of a page against those asked for."""
-    from skalto.core.checks.strokes import of_curves, stroke_checks
-
-    paths = vectors.paths.rows(~np.isnan(vectors.paths.width) & ~vectors.paths.placed)
-    curves, owner = paths.curves()
-    found = of_curves(curves, paths.width[owner])
-    return stroke_checks(asked, found, number, max(vectors.width, vectors.height), recipe.file == "cutter")
 
 
 def _of_solids(finding: Finding, pages: Sequence[PageCheck], checks: Sequence[Check]) -> Finding:

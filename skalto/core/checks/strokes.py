@@ -13,18 +13,33 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from skalto.core.artwork import Beziers, Contours, Ellipses, Item, Lines, Polylines
+from skalto.core.artwork import (
+    Areas,
+    Beziers,
+    Contours,
+    EdgeClass,
+    Ellipses,
+    Fills,
+    Item,
+    Lines,
+    Polylines,
+    Raster,
+    Text,
+)
 from skalto.core.artwork.crop_to_circle import clip_to_circle
 from skalto.core.artwork.joining import contour_of, pieces_of
 from skalto.core.checks.originals import Placing
+from skalto.core.checks.paint import ASPECTS, Paint, Paints, joined_paints
 from skalto.core.checks.pairing import Near
 from skalto.core.checks.verdict import Check, Verdict
 from skalto.core.geometry import Array, Box, Similarity, bezier_at
 from skalto.core.geometry.grouping import tree_of
+from skalto.core.output.pdf.ink import Ink
 from skalto.core.output.pdf.originals import why_strokes
 from skalto.core.output.staging import staged
 from skalto.core.pages.page import Page, ViewLines
 from skalto.core.pages.placed_views import seen_of
+from skalto.core.pens import Pens
 from skalto.core.recipes import Recipe
 from skalto.core.sheets.sheet import ViewSpec
 
@@ -41,16 +56,17 @@ WIDTH_LIMIT = 5e-4
 @dataclass(frozen=True, eq=False)
 class Pieces:
     """Straight lines, arcs and curves in their smallest parts: *course* (n, 3, 2), both ends and the middle, mm on the page,
-    and the line *width* (n,), mm."""
+    and the line *width* (n,), mm; and how they are painted, where that is looked at."""
 
     course: Array
     width: Array
+    paint: Paints = field(default_factory=lambda: Paints(np.zeros(0, np.int64), ()))
 
     def __len__(self) -> int:
         return len(self.width)
 
     def rows(self, chosen: NDArray[np.bool_] | Ints) -> Pieces:
-        return Pieces(self.course[chosen], self.width[chosen])
+        return Pieces(self.course[chosen], self.width[chosen], self.paint.rows(chosen) if len(self.paint.of) else self.paint)
 
     def lengths(self) -> Array:
         """About how long each is, (n,): the two chords."""
@@ -68,6 +84,7 @@ def joined_pieces(parts: Sequence[Pieces]) -> Pieces:
     return Pieces(
         np.concatenate([np.empty((0, 3, 2)), *(p.course for p in parts)]),
         np.concatenate([np.empty(0), *(p.width for p in parts)]),
+        joined_paints([p.paint for p in parts]),
     )
 
 
@@ -172,15 +189,35 @@ def redrawn_checks(rows: Sequence[tuple[str, str, tuple[str, ...]]], number: int
 
 
 @dataclass(frozen=True, eq=False)
+class AskedText:
+    """Texts that a page is to have, and how they are painted."""
+
+    item: Text
+    paint: Paint
+
+
+@dataclass(frozen=True, eq=False)
+class AskedPicture:
+    """A picture that a page is to have, and how it is painted."""
+
+    item: Raster
+    paint: Paint
+
+
+@dataclass(frozen=True, eq=False)
 class Asked:
     """What a page is to show: the pieces of each view by its number among those drawn, and those of all else under None; pages
     of PDFs that are placed as they are, by the number of their view, and those that are drawn in strokes instead: which, why,
-    and what strokes cannot carry of them."""
+    and what strokes cannot carry of them; the outlines of areas that are filled; texts; pictures; and the page itself."""
 
     views: Mapping[int | None, Pieces]
     names: Sequence[str]
     originals: Mapping[int, Placing] = field(default_factory=dict)
     in_strokes: Sequence[tuple[str, str, tuple[str, ...]]] = ()
+    areas: Pieces = field(default_factory=lambda: joined_pieces([]))
+    texts: Sequence[AskedText] = ()
+    pictures: Sequence[AskedPicture] = ()
+    page: Page | None = None
 
     def redrawn(self, number: int) -> list[Check]:
         """Checks of pages drawn in strokes; *number* is the sheet's, from 1."""
@@ -191,15 +228,37 @@ class Asked:
 
     def moved(self, by: Array) -> Asked:
         """The same moved by mm on the page, (2,)."""
-        return replace(self, views={n: Pieces(own.course + by, own.width) for n, own in self.views.items()})
+        views = {n: replace(own, course=own.course + by) for n, own in self.views.items()}
+        to = Similarity(dx=float(by[0]), dy=float(by[1]))
+        return replace(
+            self,
+            views=views,
+            areas=replace(self.areas, course=self.areas.course + by),
+            texts=[replace(own, item=own.item.placed(to)) for own in self.texts],
+            pictures=[replace(own, item=own.item.placed(to)) for own in self.pictures],
+        )
 
 
-def asked_of(page: Page, lines: Mapping[str, ViewLines], recipe: Recipe, split: Splitter) -> Asked:
-    """The pieces that a page is to have by a recipe, contours not yet joined."""
+Painted = Callable[[Paint, Item, float, Recipe], Paint]
+"""From how an item is to be painted, with the item, the width of its strokes, mm, and the recipe, to how a format has it."""
+
+
+def _as_it_is(paint: Paint, item: Item, width: float, recipe: Recipe) -> Paint:
+    return paint
+
+
+def asked_of(
+    page: Page, lines: Mapping[str, ViewLines], recipe: Recipe, split: Splitter, painted: Painted = _as_it_is
+) -> Asked:
+    """The pieces that a page is to have by a recipe, contours not yet joined; *painted* as their format has it."""
     found: dict[int | None, list[Pieces]] = {None: []}
     drawn = [view for view in page.views if view.box is not None]
     originals: dict[int, Placing] = {}
     in_strokes = []
+    areas: list[Pieces] = []
+    texts: list[AskedText] = []
+    pictures: list[AskedPicture] = []
+    multiplied = (recipe.crossing or (recipe.pens or page.pens).crossing) == "blend"
     for view, artwork, pens in staged(_asked(page, lines), recipe, contours=False):
         number = None if view is None or view.box is None else next(n for n, v in enumerate(drawn) if v.spec.id == view.spec.id)
         why = why_strokes(view, pens, recipe) if view is not None and number is not None else None
@@ -210,15 +269,60 @@ def asked_of(page: Page, lines: Mapping[str, ViewLines], recipe: Recipe, split: 
             facts = page.sources.get(view.spec.source)
             in_strokes.append((view.spec.label, why, facts.drawing.beyond_strokes() if facts and facts.drawing else ()))
         for item in artwork:
+            paint = painted(paint_of(item, pens, recipe, number, multiplied), item, pens.pen(item.tags).width, recipe)
             course = split(item)
-            if course is not None and len(course):
-                found.setdefault(number, []).append(Pieces(course, np.full(len(course), pens.pen(item.tags).width)))
+            if isinstance(item, Text):
+                texts.append(AskedText(item, paint))
+            elif isinstance(item, Raster):
+                pictures.append(AskedPicture(item, paint))
+            elif isinstance(item, Fills | Areas):
+                outline = of_areas(item)
+                areas.append(Pieces(outline, np.zeros(len(outline)), Paints.all_of(paint, len(outline))))
+            elif course is not None and len(course):
+                width = np.full(len(course), pens.pen(item.tags).width)
+                found.setdefault(number, []).append(Pieces(course, width, Paints.all_of(paint, len(course))))
     return Asked(
         {number: joined_pieces(parts) for number, parts in found.items()},
         [view.spec.label for view in drawn],
         originals,
         in_strokes,
+        joined_pieces(areas),
+        texts,
+        pictures,
+        page,
     )
+
+
+def paint_of(item: Item, pens: Pens, recipe: Recipe, view: int | None, multiplied: bool) -> Paint:
+    """How an item is to be painted by its pens and a recipe; *view* is the number of the view whose own it is."""
+    tags, ink = item.tags, Ink(recipe.colour)
+    pen = pens.pen(tags)
+    common = Paint(
+        colour=ink.seen(pen.colour), opacity=tags.opacity, multiplied=multiplied,
+        layer=tags.layer if recipe.writes_layers else "", view=view, unseen=tags.edge_class is EdgeClass.HIDDEN,
+    )  # fmt: skip
+    if isinstance(item, Raster):
+        return replace(common, colour=(0, 0, 0))
+    if isinstance(item, Fills | Areas):
+        return replace(common, rule="evenodd" if isinstance(item, Areas) and not item.winding else "nonzero")
+    if isinstance(item, Text):
+        return common
+    dashes = tuple(own * pen.width for own in pen.dashes)
+    return replace(common, dashes=dashes, phase=pens.phase(tags), ends=pen.caps.value, joins=pen.joins.value)
+
+
+def of_areas(item: Fills | Areas) -> Array:
+    """The outlines of what is filled, piece by piece, closed: (n, 3, 2)."""
+    if isinstance(item, Fills):
+        ends = np.roll(item.points, -1, axis=1)
+        return np.stack((item.points, (item.points + ends) / 2, ends), axis=2).reshape(-1, 3, 2)
+    course = of_curves(item.curves, np.zeros(0)).course
+    if not len(course):
+        return course
+    first = np.flatnonzero(np.concatenate(([True], item.contour[1:] != item.contour[:-1])))
+    last = np.append(first[1:], len(course)) - 1
+    begin, end = course[first, 0], course[last, 2]
+    return np.concatenate((course, np.stack((end, (begin + end) / 2, begin), axis=1)))
 
 
 def _signs(course: Array) -> Array:
@@ -233,12 +337,14 @@ def _signs(course: Array) -> Array:
 @dataclass(frozen=True, eq=False)
 class Differences:
     """What of a file is not as asked: pieces that are *missing*, of those asked for; *added* and *doubled*, of those found;
-    and of another *width*, found in the place of those asked for."""
+    and of another *width*, found in the place of those asked for; and those that are painted otherwise, by the name of what is
+    another."""
 
     missing: Pieces
     added: Pieces
     doubled: Pieces
     width: Pieces
+    otherwise: Mapping[str, Pieces] = field(default_factory=dict)
 
 
 WidthRule = Callable[[Array, Array], NDArray[np.bool_]]
@@ -275,11 +381,27 @@ def compare(
     own = np.where(reached, found.width[index], np.nan)
     fits = np.any(widths(own, np.broadcast_to(asked.width[:, None], own.shape)) & reached, axis=1)
     other: NDArray[np.bool_] = ~fits & np.any(reached, axis=1)
-    return Differences(asked.rows(missing), found.rows(asked_at_found == 0), found.rows(doubled), asked.rows(other))
+    otherwise = _otherwise(asked, found, index, widths(own, np.broadcast_to(asked.width[:, None], own.shape)) & reached)
+    return Differences(asked.rows(missing), found.rows(asked_at_found == 0), found.rows(doubled), asked.rows(other), otherwise)
 
 
-def _told(pieces: Pieces) -> str:
-    count = "1 stroke" if len(pieces) == 1 else f"{len(pieces)} strokes"
+def _otherwise(asked: Pieces, found: Pieces, index: Ints, near: NDArray[np.bool_]) -> dict[str, Pieces]:
+    """The pieces asked for of which none that is *near* (n, k), by its number *index*, is painted as they are to be, by what is
+    another; nothing where it is not known how they are painted."""
+    if not len(found.paint.of) or not len(asked.paint.of):
+        return {}
+    bits = found.paint.against(asked.paint).between(np.maximum(index, 0), np.arange(len(asked))[:, None])
+    least = np.where(near, bits, -1)
+    # of several in one place the one that is least another is meant
+    counted = np.where(near, np.bitwise_count(np.maximum(least, 0)).astype(np.int64), np.iinfo(np.int64).max)
+    best = least[np.arange(len(asked)), counted.argmin(axis=1)]
+    rows = {name: (best > 0) & (best >> n & 1 > 0) for n, name in enumerate(ASPECTS)}
+    return {name: asked.rows(chosen) for name, chosen in rows.items() if chosen.any()}
+
+
+def told_of(pieces: Pieces, kind: str = "stroke") -> str:
+    """How many pieces, and how long they are together."""
+    count = f"1 {kind}" if len(pieces) == 1 else f"{len(pieces)} {kind}s"
     return f"{count}, {float(pieces.lengths().sum()):.2f} mm"
 
 
@@ -289,12 +411,13 @@ def stroke_checks(
     """The comparison of a page as checks; *number* is the page's, from 1."""
     differences = compare(asked.all(), found, side, single, widths)
     checks = [
-        Check(code=code, title=title, verdict="fails", reading=f"{_told(pieces)}: {what}", page=number, place=pieces.box())
+        Check(code=code, title=title, verdict="fails", reading=f"{told_of(pieces)}: {what}", page=number, place=pieces.box())
         for code, title, pieces, what in (
             ("strokes-missing", "Missing strokes", differences.missing, "asked for and not where the model has them"),
             ("strokes-added", "Added strokes", differences.added, "in the file, and nobody asked for them"),
             ("strokes-doubled", "Doubled strokes", differences.doubled, "drawn more often than asked for"),
             ("strokes-width", "Line widths", differences.width, "of another width than their pen"),
+            *((f"strokes-{name}", ASPECTS[name][0], own, ASPECTS[name][1]) for name, own in differences.otherwise.items()),
         )
         if len(pieces)
     ]  # fmt: skip

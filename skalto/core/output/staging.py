@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Hashable, Iterator
 from dataclasses import replace
+from functools import partial
 
-from skalto.core.artwork import Artwork, Item
+from skalto.core.artwork import Artwork, EdgeClass, Item, Tags
 from skalto.core.artwork.joining import joined
 from skalto.core.outlines import outlined
 from skalto.core.pages.page import Page, PlacedView
@@ -34,6 +35,11 @@ def on_layers(artwork: Artwork, recipe: Recipe) -> Artwork:
     return Artwork(tuple(items))
 
 
+def _kind(pens: Pens, tags: Tags) -> Hashable:
+    """What is joined: strokes of one pen, hidden edges with hidden ones, for these are marked in the file."""
+    return pens.pen(tags), tags.edge_class is EdgeClass.HIDDEN, tags.opacity
+
+
 def staged(page: Page, recipe: Recipe, contours: bool = True) -> Iterator[tuple[PlacedView | None, Artwork, Pens]]:
     """All that is drawn of a page, in drawing order, with the pens that draw it: as :meth:`Page.drawn`, by a recipe.
 
@@ -44,5 +50,5 @@ def staged(page: Page, recipe: Recipe, contours: bool = True) -> Iterator[tuple[
         if recipe.text == "outlines":
             made = outlined(made)
         if contours and recipe.file == "cutter":
-            made = joined(made, pens.pen, recipe.writes_layers)
+            made = joined(made, partial(_kind, pens), recipe.writes_layers)
         yield view, made, pens

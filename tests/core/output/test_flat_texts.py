@@ -18,6 +18,7 @@ from hypothesis import strategies as st
 from skalto.core.artwork import Artwork, EdgeClass, Tags, Text
 from skalto.core.checks.flat import DXF, SVG
 from skalto.core.checks.flat_texts import text_checks
+from skalto.core.checks.strokes import AskedText, paint_of
 from skalto.core.checks.verdict import Check
 from skalto.core.output.dxf import write_dxf
 from skalto.core.output.flat import Flat, Part
@@ -43,7 +44,13 @@ def sheet(*texts: str, turn: float = 0.0, stretch: float = 1.0, slant: float = 0
 
 def told(flat: Flat, data: bytes, name: str) -> list[Check]:
     back = FORMATS[name][1]
-    return text_checks(data, flat, back.words, back.runs)
+    asked = [
+        AskedText(item, back.painted(paint_of(item, part.pens, PLAIN, None, False), item, 0.5, PLAIN))
+        for part in flat.parts
+        for item in part.artwork
+        if isinstance(item, Text)
+    ]
+    return text_checks(data, flat.height, asked, back.words, back.runs)
 
 
 def _dxf(change: Callable[[ezdxf.entities.Text], None]) -> Callable[[bytes], bytes]:
