@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import contextlib
-import subprocess
-import sys
 import threading
 import time
 from collections import Counter
@@ -157,12 +155,6 @@ def test_one_server_at_a_time(tmp_path: Path, skalto: Any) -> None:
         first.kill()
     # killed as it was, it holds nothing
     lock(tmp_path, "another").close()
-
-
-def test_the_web_process_loads_nothing_that_only_work_needs() -> None:
-    """The kernel and the numerical libraries are the workers': without them a server starts in half the time."""
-    script = "import sys, skalto.api.serving; print({'OCP', 'numba', 'scipy', 'trimesh', 'ezdxf'} & set(sys.modules))"
-    assert subprocess.check_output([sys.executable, "-c", script], text=True) == "set()\n"
 
 
 def test_a_release_is_shared_by_three_workers(elsewhere: dict[str, str], tmp_path: Path) -> None:

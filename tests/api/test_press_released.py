@@ -49,7 +49,7 @@ def test_the_press_is_released_and_a_change_of_one_part_makes_its_files_alone(
     client.put("/api/release-rules", json=RULES).raise_for_status()
 
     def release() -> dict[str, object]:
-        begun = client.post(f"/api/jobs/{job}/releases", json={"rules": "press"})
+        begun = client.post(f"/api/jobs/{job}/releases", json={"rules": "press", "accepted": True})
         assert begun.status_code == 201, begun.text
         found = ended(running, begun.json()["id"], 400)
         assert found["state"] == "done", found["error"]

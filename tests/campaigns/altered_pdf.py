@@ -18,8 +18,9 @@ from pikepdf import Array, Dictionary, Name, Operator, Pdf, Stream, String
 
 Said = list[tuple[list[Any], str]]
 """Operators with their operands."""
-Way = Callable[[Pdf, Said, random.Random], bool | None]
+Way = Callable[[Pdf, Said, random.Random], Any]
 _PAINTS = {"S", "f", "f*"}
+_FILLS = frozenset({"f", "f*"})
 _OF_STROKES = {"RG", "G", "w", "d", "J", "j"}
 _PT = 72 / 25.4
 
@@ -44,7 +45,7 @@ def altered(data: bytes, way: Way, chance: random.Random) -> bytes | None:
         return out.getvalue()
 
 
-def _paths(said: Said, paints: set[str]) -> list[tuple[int, int]]:
+def _paths(said: Said, paints: frozenset[str]) -> list[tuple[int, int]]:
     """From where to where painted paths go that show something: longer than a hundredth of a millimetre."""
     found, begin = [], None
     for n, (_, word) in enumerate(said):
@@ -63,7 +64,7 @@ def _long(rows: Said) -> bool:
     return bool(points) and max(max(x) - min(x), max(y) - min(y)) > 0.01 * _PT
 
 
-def _on_a_path(change: Callable[[Said, int, int, random.Random], None], paints: set[str] = {"S"}) -> Way:
+def _on_a_path(change: Callable[[Said, int, int, random.Random], None], paints: frozenset[str] = frozenset({"S"})) -> Way:
     def way(pdf: Pdf, said: Said, chance: random.Random) -> bool:
         paths = _paths(said, paints)
         if not paths:
@@ -195,7 +196,7 @@ def _matrix(change: Callable[[list[float], random.Random], list[float]]) -> Call
     return way
 
 
-def _of(path: str, change: Callable[[Any, Pdf, random.Random], None]) -> Way:
+def _of(path: str, change: Callable[[Any, Pdf, random.Random], Any]) -> Way:
     """What lies at a path from the page, ``[]`` one of a row or of a dictionary."""
 
     def way(pdf: Pdf, said: Said, chance: random.Random) -> bool:
@@ -210,7 +211,7 @@ def _of(path: str, change: Callable[[Any, Pdf, random.Random], None]) -> Way:
                 if f"/{key}" not in own:
                     return False
                 own = own[f"/{key}"]
-        return change(own, pdf, chance) is not False  # type: ignore[func-returns-value]
+        return change(own, pdf, chance) is not False
 
     return way
 
@@ -382,9 +383,9 @@ HARMFUL: dict[str, Way] = {
     "a stroke doubled": _on_a_path(_doubled),
     "a stroke moved": _on_a_path(_moved),
     "a point of a stroke moved": _on_a_path(_one_point),
-    "an area dropped": _on_a_path(_dropped, {"f", "f*"}),
-    "an area moved": _on_a_path(_moved, {"f", "f*"}),
-    "a point of an area moved": _on_a_path(_one_point, {"f", "f*"}),
+    "an area dropped": _on_a_path(_dropped, _FILLS),
+    "an area moved": _on_a_path(_moved, _FILLS),
+    "a point of an area moved": _on_a_path(_one_point, _FILLS),
     "all a little larger": _put(b"1.00001 0 0 1.00001 0 0 cm", "front"),
     "all moved": _put(b"1 0 0 1 .06 0 cm", "front"),
     "all turned": _put(b"0 1 -1 0 500 0 cm", "front"),
@@ -394,7 +395,7 @@ HARMFUL: dict[str, Way] = {
     "a grey changed": _operand("G", _other_colour),
     "a colour of areas changed": _operand("rg", _other_colour),
     "a colour put in": _on_a_path(lambda said, begin, end, chance: said.insert(begin, ([1, 1, 1], "RG"))),
-    "white areas": _on_a_path(lambda said, begin, end, chance: said.insert(begin, ([1, 1, 1], "rg")), {"f", "f*"}),
+    "white areas": _on_a_path(lambda said, begin, end, chance: said.insert(begin, ([1, 1, 1], "rg")), _FILLS),
     "dashes changed": _operand("d", lambda own, chance: [Array([7, 3, 2, 3]), own[1]]),
     "dashes begin elsewhere": _operand("d", lambda own, chance: [own[0], float(own[1]) + 5] if len(own[0]) else own),
     "ends changed": _operand("J", lambda own, chance: [(int(own[0]) + 1) % 3]),

@@ -23,12 +23,14 @@ from skalto.core.checks.verdict import Report
 from skalto.core.errors import InputError
 from skalto.core.job import JobDocument
 from skalto.store.blobs import Blobs
-from tests.campaigns import altered_pdf
+from tests.campaigns import altered_dxf, altered_pdf, altered_svg
 from tests.campaigns.subjects import Subject, demo, of_job
 
 Alter = Callable[[bytes, Any, random.Random], bytes | None]
 WAYS: dict[str, tuple[Alter, dict[str, Any], dict[str, Any]]] = {
     ".pdf": (altered_pdf.altered, altered_pdf.HARMFUL, altered_pdf.HARMLESS),
+    ".dxf": (altered_dxf.altered, altered_dxf.HARMFUL, altered_dxf.HARMLESS),
+    ".svg": (altered_svg.altered, altered_svg.HARMFUL, altered_svg.HARMLESS),
 }
 
 
@@ -106,6 +108,7 @@ def main() -> int:
     parser.add_argument("--count", type=int, default=120)
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--data", type=Path)
+    parser.add_argument("--suffix", action="append", choices=list(WAYS))
     parser.add_argument("--documents", help="address of a server that has the jobs")
     own = parser.parse_args()
     with tempfile.TemporaryDirectory() as folder:
@@ -114,7 +117,7 @@ def main() -> int:
         store = Blobs(str(data / "blobs"))
         told = Told()
         for document in documents:
-            run(of_job(store, document, tuple(WAYS)), own.count, own.seed, told, say=True)
+            run(of_job(store, document, tuple(own.suffix or WAYS)), own.count, own.seed, told, say=True)
     print(
         f"{told.harmful} harmful, {sum(told.passed.values())} passed; {told.harmless} harmless, {sum(told.failed.values())} failed"
     )

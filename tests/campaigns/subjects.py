@@ -84,12 +84,11 @@ def of_job(store: Blobs, document: JobDocument, suffixes: Sequence[str], recipes
     """All sheets of a job, by their own recipes or by others."""
     job = JobAtHand(document, "0001")
     for sheet in document.sheets:
-        for recipe in recipes or [
-            next((own for own in SHIPPED_RECIPES if own.id == (sheet.recipe or "plain")), SHIPPED_RECIPES[0])
-        ]:
+        own = next((own for own in SHIPPED_RECIPES if own.id == sheet.recipe), SHIPPED_RECIPES[0])
+        for recipe in recipes or (own,):
             plan = job.page(sheet, recipe)
             lines = sheet_lines(store, plan.sheet, plan.context, quiet)
             built = plan.context.built(store, (view.source for view in plan.sheet.views))
             solids = solids_of(store, plan.sheet, plan.context) if plan.sheet.annotations_3d else {}
             page = compose(plan.sheet, lines, built, solids)
-            yield from of_page(sheet.name, page, lines, plan.recipe, suffixes)
+            yield from of_page(sheet.name, page, lines, plan.recipe or recipe, suffixes)

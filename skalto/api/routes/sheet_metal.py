@@ -15,8 +15,8 @@ from skalto.api.using import use
 from skalto.core.sheet_metal.allowances import EXAMPLE_TABLE, BendRule, table_as_csv, table_from_csv
 from skalto.core.sheet_metal.choices import FlatSpec, UnfoldChoices
 from skalto.core.sheet_metal.facts import PatternFacts
+from skalto.core.sheet_metal.feature_kinds import FeatureKind
 from skalto.core.sheet_metal.flat_writing import FlatWriting
-from skalto.core.sheet_metal.openings import FeatureKind
 from skalto.core.sheet_metal.pattern import SheetKind
 from skalto.core.typed import Line, Text, Words
 from skalto.jobs.queue import WorkState

@@ -60,15 +60,15 @@ def _asked(texts: Sequence[AskedText], runs: bool) -> Iterator[Words]:
         item, paint = asked.item, replace(asked.paint, view=None, unseen=False)
         if item.ghost:
             continue
-        rows = zip(item.texts, item.start.tolist(), item.matrices().tolist(), strict=True)
-        for text, (x, y), (along, above) in rows:
+        rows = zip(item.texts, item.start.tolist(), item.height.tolist(), item.matrices().tolist(), strict=True)
+        for text, (x, y), height, (along, above) in rows:
             sides = (along[0], along[1]), (above[0], above[1])
             if not runs:
                 yield Words(text.strip(), FACES[item.face].name, x, y, *sides, paint=paint)
                 continue
             for run in glyph_runs(text, item.face):
                 face, on = FACES[run.face], sum(run.advances) / FACES[run.face].capitals
-                yield Words(writable(run.text), face.name, x, y, *sides, paint=paint)
+                yield Words(writable(run.text), face.name, x, y, *sides, None, (on * height * 1000,), paint)
                 x, y = x + along[0] * on, y + along[1] * on
 
 
@@ -84,8 +84,12 @@ def svg_words(data: bytes, height: float) -> list[Words]:
         a, b, c, d, x, y = numbers if len(numbers) == 6 else (0.0,) * 6
         face = own.attrib.get("font-family", "")
         capital = float(own.attrib.get("font-size", 0)) / of_em.get(face, 1.0)
+        # how long it is set, which is compared as the gaps are
+        gaps = (float(own.attrib.get("textLength", 0)) * 1000,)
         text = "".join(own.itertext())
-        found.append(Words(text, face, x, height - y, (a * capital, -b * capital), (-c * capital, d * capital), paint=paint))
+        found.append(
+            Words(text, face, x, height - y, (a * capital, -b * capital), (-c * capital, d * capital), None, gaps, paint)
+        )
     return found
 
 

@@ -35,7 +35,6 @@ PLACE = 2e-3
 ALIKE = 24.0
 """How far two pictures of the same may differ in the middle of a tile, 0 to 255: JPEG and another number of dots."""
 _TILES = 12
-_BLOCK = re.compile(rb"\d+ beginbfchar\s(.*?)endbfchar", re.S)
 _PAIR = re.compile(rb"<([0-9A-Fa-f]{4})>\s*<([0-9A-Fa-f]*)>\s*")
 
 
@@ -196,7 +195,8 @@ def _to_unicode(data: bytes) -> tuple[dict[int, str], bool]:
     """What glyphs are read as (9.10.3), and whether there is more than single ones."""
     found: dict[int, str] = {}
     strange = any(word in data for word in (b"bfrange", b"usecmap", b"cidchar", b"cidrange", b"notdef"))
-    for block in _BLOCK.findall(data):
+    for part in data.split(b"beginbfchar")[1:]:
+        block = part.partition(b"endbfchar")[0]
         rest = _PAIR.sub(b"", block)
         strange = strange or bool(rest.strip())
         for glyph, text in _PAIR.findall(block):

@@ -371,32 +371,45 @@ def compare(
         return Differences(asked, found, found.rows(nothing), found.rows(nothing))
     of_asked, of_found = Near(there, near), Near(here, near)
     (asked_at_asked, _), (found_at_asked, index) = of_asked.of(there), of_found.of(there)
-    (asked_at_found, _), (found_at_found, _) = of_asked.of(here), of_found.of(here)
+    (asked_at_found, back), (found_at_found, _) = of_asked.of(here), of_found.of(here)
     wanted = np.minimum(asked_at_asked, 1) if single else asked_at_asked
     missing = found_at_asked < wanted
     limit = np.minimum(asked_at_found, 1) if single else asked_at_found
     doubled = (asked_at_found > 0) & (found_at_found > limit)
-    # of several at one place any may be the one
+    width, otherwise = _other(asked, found, index, lambda at: widths(found.width[at], asked.width[:, None]), False)
+    # of several in one place each that is there must have been asked for, too
+    width_, otherwise_ = _other(found, asked, back, lambda at: widths(found.width[:, None], asked.width[at]), True)
+    return Differences(
+        asked.rows(missing),
+        found.rows(asked_at_found == 0),
+        found.rows(doubled),
+        width if len(width) else width_,
+        otherwise_ | otherwise,
+    )
+
+
+def _other(
+    own: Pieces, there: Pieces, index: Ints, same: Callable[[Ints], NDArray[np.bool_]], back: bool
+) -> tuple[Pieces, dict[str, Pieces]]:
+    """The pieces (n,) of which none *there* in their place, by *index* (n, k), is of the *same* width; and those of which none that
+    is, is painted the same, by what is another: nothing where it is not known how they are painted.
+
+    :param back: whether *own* are those found, and *there* those asked for.
+    """
     reached: NDArray[np.bool_] = index >= 0
-    own = np.where(reached, found.width[index], np.nan)
-    fits = np.any(widths(own, np.broadcast_to(asked.width[:, None], own.shape)) & reached, axis=1)
-    other: NDArray[np.bool_] = ~fits & np.any(reached, axis=1)
-    otherwise = _otherwise(asked, found, index, widths(own, np.broadcast_to(asked.width[:, None], own.shape)) & reached)
-    return Differences(asked.rows(missing), found.rows(asked_at_found == 0), found.rows(doubled), asked.rows(other), otherwise)
-
-
-def _otherwise(asked: Pieces, found: Pieces, index: Ints, near: NDArray[np.bool_]) -> dict[str, Pieces]:
-    """The pieces asked for of which none that is *near* (n, k), by its number *index*, is painted as they are to be, by what is
-    another; nothing where it is not known how they are painted."""
-    if not len(found.paint.of) or not len(asked.paint.of):
-        return {}
-    bits = found.paint.against(asked.paint).between(np.maximum(index, 0), np.arange(len(asked))[:, None])
-    least = np.where(near, bits, -1)
+    at = np.maximum(index, 0)
+    near = same(at) & reached
+    width = own.rows(np.asarray(~near.any(axis=1) & reached.any(axis=1)))
+    if not len(own.paint.of) or not len(there.paint.of):
+        return width, {}
+    rows = np.arange(len(own))[:, None]
+    found, asked = (own.paint, there.paint) if back else (there.paint, own.paint)
+    bits = found.against(asked).between(*((rows, at) if back else (at, rows)))
     # of several in one place the one that is least another is meant
-    counted = np.where(near, np.bitwise_count(np.maximum(least, 0)).astype(np.int64), np.iinfo(np.int64).max)
-    best = least[np.arange(len(asked)), counted.argmin(axis=1)]
-    rows = {name: (best > 0) & (best >> n & 1 > 0) for n, name in enumerate(ASPECTS)}
-    return {name: asked.rows(chosen) for name, chosen in rows.items() if chosen.any()}
+    counted = np.where(near, np.bitwise_count(bits), np.iinfo(np.int64).max)
+    best = np.where(near, bits, 0)[rows[:, 0], counted.argmin(axis=1)]
+    chosen = {name: np.asarray(best >> n & 1, bool) for n, name in enumerate(ASPECTS)}
+    return width, {name: own.rows(those) for name, those in chosen.items() if those.any()}
 
 
 def told_of(pieces: Pieces, kind: str = "stroke") -> str:

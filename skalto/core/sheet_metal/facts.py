@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict
 from skalto.core.artwork import Artwork, Beziers, EdgeClass, Ellipses, Item, Lines, Tags
 from skalto.core.geometry.segments import Arc, Cubic, Line, Segment
 from skalto.core.geometry.values import Point
-from skalto.core.sheet_metal.openings import FeatureKind
+from skalto.core.sheet_metal.feature_kinds import FeatureKind
 from skalto.core.sheet_metal.pattern import Bend, FlatPattern, SheetKind
 
 _CLASSES = {"up": EdgeClass.BEND_UP, "down": EdgeClass.BEND_DOWN}

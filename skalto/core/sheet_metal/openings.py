@@ -6,7 +6,6 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
-from enum import StrEnum
 
 import numpy as np
 import shapely
@@ -17,25 +16,13 @@ from skalto.core.geometry.segments import Segment
 from skalto.core.geometry.stringing import strung
 from skalto.core.sheet_metal.development import Bound, Developed, segments_of, tidied
 from skalto.core.sheet_metal.faces import SolidFaces, Surface
+from skalto.core.sheet_metal.feature_kinds import FeatureKind
 from skalto.core.sheet_metal.skins import A, B
 
 EQUAL = 2e-3
 """Contours of both sides that are within this, mm, of one another are one."""
 _SLAB = 1e-2
 _CHORD = 2e-4
-
-
-class FeatureKind(StrEnum):
-    """What is on a sheet that is not cut through."""
-
-    COUNTERSINK = "countersink"
-    COUNTERBORE = "counterbore"
-    POCKET = "pocket"
-    FORMED = "formed"
-    BOSS = "boss"
-    """What stands on one side alone."""
-    BEVEL = "bevel"
-    """The other edge of a wall that is not square to the sheet."""
 
 
 @dataclass(frozen=True)

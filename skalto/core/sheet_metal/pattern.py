@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import cached_property
-from typing import Any, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 import shapely
 from pydantic import BaseModel, ConfigDict
@@ -16,8 +16,12 @@ from skalto.core.geometry.placement import Similarity
 from skalto.core.geometry.profile import Mark, Operation, Profile
 from skalto.core.geometry.segments import Line
 from skalto.core.geometry.values import Point
-from skalto.core.sheet_metal.folding import Folded
-from skalto.core.sheet_metal.openings import Feature, FeatureKind
+from skalto.core.sheet_metal.feature_kinds import FeatureKind
+
+if TYPE_CHECKING:
+    # these load the kernel, and a pattern is read by those who have none
+    from skalto.core.sheet_metal.folding import Folded
+    from skalto.core.sheet_metal.openings import Feature
 
 
 class SheetKind(StrEnum):

@@ -15,8 +15,8 @@ from ezdxf.lldxf.const import VALID_DXF_LINEWEIGHTS
 from skalto.core.geometry.biarcs import arcs_of, lines_of
 from skalto.core.geometry.contour import Contour
 from skalto.core.geometry.segments import Arc, Cubic, Line, Segment
+from skalto.core.sheet_metal.feature_kinds import FeatureKind
 from skalto.core.sheet_metal.flat_writing import Curves, FlatWriting, LineKind, LineWriting, Version
-from skalto.core.sheet_metal.openings import FeatureKind
 from skalto.core.sheet_metal.pattern import FlatPattern
 from skalto.core.strokefont import length as text_length
 from skalto.core.strokefont import strokes

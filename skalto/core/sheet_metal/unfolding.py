@@ -18,8 +18,9 @@ from skalto.core.sheet_metal.allowances import Allowance, allowance_of, source_o
 from skalto.core.sheet_metal.choices import UnfoldChoices
 from skalto.core.sheet_metal.development import ClosedOn, Developed, bounds, laid_flat
 from skalto.core.sheet_metal.faces import SolidFaces, Surface
+from skalto.core.sheet_metal.feature_kinds import FeatureKind
 from skalto.core.sheet_metal.folding import Folded, Strip, furthest
-from skalto.core.sheet_metal.openings import Attached, FeatureKind, Through, through
+from skalto.core.sheet_metal.openings import Attached, Through, through
 from skalto.core.sheet_metal.pairs import LOOSE, Opposites
 from skalto.core.sheet_metal.pattern import Bend, FlatPattern, NoSheet, SheetKind
 from skalto.core.sheet_metal.practice import practice

@@ -13,7 +13,7 @@ from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopoDS import TopoDS
 
 from skalto.core.sheet_metal.choices import PracticeLimits, UnfoldChoices
-from skalto.core.sheet_metal.openings import FeatureKind
+from skalto.core.sheet_metal.feature_kinds import FeatureKind
 from skalto.core.sheet_metal.pattern import NoSheet, SheetKind
 from skalto.core.sheet_metal.unfolding import unfolded
 from skalto.core.sources.models.kernel import edges
