@@ -20,7 +20,10 @@ def altered(data: bytes, way: Way, chance: random.Random) -> bytes | None:
     if way(document, chance) is False:
         return None
     out = io.StringIO()
-    document.write(out)
+    try:
+        document.write(out)
+    except ezdxf.DXFStructureError:  # type: ignore[attr-defined]
+        return None
     return out.getvalue().encode()
 
 

@@ -128,7 +128,7 @@ def _operand(word: str, change: Callable[[list[Any], random.Random], list[Any]])
         chance.shuffle(rows)
         for n in rows:
             after = change(list(said[n][0]), chance)
-            if repr(after) != repr(said[n][0]) and _seen_after(said, n, word):
+            if repr(after) != repr(said[n][0]) and (word == "BDC" or _seen_after(said, n, word)):
                 said[n] = (after, word)
                 return True
         return False
@@ -425,7 +425,9 @@ HARMFUL: dict[str, Way] = {
     "letters wider apart": _put(b"2 Tc", "front"),
     "letters scaled": _put(b"110 Tz", "front"),
     "letters raised": _put(b"3 Ts", "front"),
-    "texts not seen": _text(lambda said, begin, end, chance: said.insert(begin, ([3], "Tr"))),
+    "texts not seen": _text(
+        lambda said, begin, end, chance: False if said[begin - 1][1] == "Tr" else said.insert(begin, ([3], "Tr"))  # type: ignore[func-returns-value]
+    ),
     "a text added": _put(b"BT /F0 10 Tf 1 0 0 1 100 100 Tm <00240025> Tj ET", "behind"),
     "a gap between letters": _operand("TJ", lambda own, chance: [Array([own[0][0], 500, *list(own[0])[1:]])]),
     "a mark gone": _without("BDC"),

@@ -59,7 +59,7 @@ ENTITIES: Mapping[str, Mapping[int, Rule]] = {
     "HATCH": {
         **_X, 210: _ZERO, 220: _ZERO, 230: _is(1), 2: _said("SOLID"), 70: _is(1), 71: _ZERO, 91: _above, 92: _number, 72: _number,
         73: _number, 93: _number, 97: _ZERO, 75: _is(0, 1), 76: _is(0, 1), 98: _number, 11: _number, 21: _number, 94: _is(3),
-        74: _ZERO, 95: _above, 96: _above, 40: _number, 42: _ZERO,
+        62: _is(7), 74: _ZERO, 95: _above, 96: _above, 40: _number, 42: _ZERO,
     },
 }  # fmt: skip
 """What may be drawn, and of which group codes."""

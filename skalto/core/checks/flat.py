@@ -14,11 +14,22 @@ from skalto.core.checks.areas import area_checks
 from skalto.core.checks.dxf_grammar import dxf_grammar_checks
 from skalto.core.checks.flat_file import FlatFile, read_dxf_text, read_svg_text
 from skalto.core.checks.flat_paint import dxf_painted, svg_painted
+from skalto.core.checks.flat_pictures import svg_picture_checks
 from skalto.core.checks.flat_texts import Words, dxf_words, svg_words, text_checks
 from skalto.core.checks.inspection import clip_check, closed_check
 from skalto.core.checks.listing import listed
 from skalto.core.checks.report import FOUND, LENGTH_LIMIT_UM, PAGE_LIMIT_UM, finding_of, length_findings
-from skalto.core.checks.strokes import Asked, Painted, as_arcs, asked_of, attributed, place_of, same_width, stroke_checks
+from skalto.core.checks.strokes import (
+    Asked,
+    AskedPicture,
+    Painted,
+    as_arcs,
+    asked_of,
+    attributed,
+    place_of,
+    same_width,
+    stroke_checks,
+)
 from skalto.core.checks.svg_grammar import svg_grammar_checks
 from skalto.core.checks.verdict import Check, Finding, PageCheck, Reading, Report, ViewCheck
 from skalto.core.errors import InputError
@@ -26,7 +37,7 @@ from skalto.core.geometry import Array
 from skalto.core.lengths import ReferenceLength
 from skalto.core.output.flat import Flat, only_view
 from skalto.core.pages.page import Page, PlacedView, ViewLines
-from skalto.core.recipes import Recipe
+from skalto.core.recipes import ColourMode, Recipe
 
 LINE_WEIGHTS = (
     0, 5, 9, 13, 15, 18, 20, 25, 30, 35, 40, 50, 53, 60, 70, 80, 90, 100, 106, 120, 140, 158, 200, 211,
@@ -57,12 +68,13 @@ class ReadBack:
     runs: bool = False
     grammar: Callable[[bytes, bool], list[Check]] = lambda data, blend: []
     painted: Painted = dxf_painted
+    pictures: Callable[[bytes, float, Sequence[AskedPicture], ColourMode], list[Check]] = lambda data, height, asked, colour: []
 
 
 DXF = ReadBack(read_dxf_text, says_size=False, same_width=_dxf_width, words=dxf_words, grammar=dxf_grammar_checks)
 SVG = ReadBack(
     read_svg_text, says_size=True, same_width=same_width, words=svg_words, runs=True, grammar=svg_grammar_checks,
-    painted=svg_painted,
+    painted=svg_painted, pictures=svg_picture_checks,
 )  # fmt: skip
 
 
@@ -219,6 +231,7 @@ def check_flat(
     more += back.grammar(data, flat.blend)
     more += text_checks(data, flat.height, asked.texts, back.words, back.runs)
     more += stroke_checks(asked, file.pieces, 1, side, single, back.same_width)
+    more += back.pictures(data, flat.height, asked.pictures, flat.colour)
     more += area_checks(asked.areas, file.areas, 1, side)
     if view is None:
         more += _leaving(drawn, file, owned, flat, single)

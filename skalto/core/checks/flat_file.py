@@ -251,6 +251,9 @@ def _dxf_paint(
 ) -> Paint:
     colour = int(r.number(420, colours.get(layer, 0)))
     rgb = (colour >> 16 & 255, colour >> 8 & 255, colour & 255)
+    if 420 not in r.first and r.number(62, 256) != 256:
+        # by a number alone: none that was asked for
+        rgb = (-1, -1, -1)
     opacity = (int(r.number(440)) & 255) / 255 if 440 in r.first else 1.0
     number = int(view) if view else None
     return Paint(rgb, types.get(r.first.get(6, "").casefold(), ()), opacity=opacity, layer=layer, view=number, unseen=unseen)

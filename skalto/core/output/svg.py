@@ -207,7 +207,8 @@ class _Svg:
 
     def raster(self, item: Raster) -> _Drawn:
         out = io.BytesIO()
-        Image.fromarray(item.pixels, "RGBA").save(out, "PNG")
+        pixels = np.dstack((np.asarray(self.ink.pixels(item.pixels[..., :3]).convert("RGB")), item.pixels[..., 3]))
+        Image.fromarray(pixels, "RGBA").save(out, "PNG")
         (a, b), (c, d), (x, y) = item.across.tolist(), item.upward.tolist(), (item.corner + item.upward).tolist()
         matrix = " ".join(_n(v) for v in (a, -b, -c, d, x, self.height - y))
         data = base64.b64encode(out.getvalue()).decode()
