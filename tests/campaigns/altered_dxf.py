@@ -171,9 +171,12 @@ HARMFUL: dict[str, Way] = {
     "an area dropped": _one("HATCH", lambda own, document, chance: document.modelspace().delete_entity(own)),
     "an area moved": _one("HATCH", _hatch_moved),
     "an area in a pattern": _one("HATCH", _set(solid_fill=0, pattern_name="ANSI31")),
-    "an area added": _add(lambda space: space.add_hatch(color=7).paths.add_polyline_path([(0, 0), (50, 0), (50, 50)], is_closed=True)),
+    "an area added": _add(lambda space: space.add_hatch(color=7).paths.add_polyline_path([(0, 0), (50, 0), (50, 50)],
+    is_closed=True)),
     "a white area": _add(
-        lambda space: space.add_hatch(dxfattribs={"true_color": 0xFFFFFF}).paths.add_polyline_path([(0, 0), (90, 0), (90, 90)], is_closed=True)
+        lambda space: space.add_hatch(dxfattribs={"true_color": 0xFFFFFF}).paths.add_polyline_path(
+            [(0, 0), (90, 0), (90, 90)], is_closed=True
+        )
     ),
     "a stroke added": _add(lambda space: space.add_line((1, 1), (9, 9))),
     "a circle added": _add(lambda space: space.add_circle((20, 20), 4)),
@@ -241,7 +244,8 @@ HARMFUL: dict[str, Way] = {
     "a style widened": lambda document, chance: [own.dxf.set("width", 2) for own in document.styles] and None,
     "a style of another file": lambda document, chance: [own.dxf.set("font", "arial.ttf") for own in document.styles] and None,
     "a view's group changed": _ungrouped,
-    "an attachment": _one(_STROKES, lambda own, document, chance: (document.appids.add("OTHER"), own.set_xdata("OTHER", [(1000, "x")]))),
+    "an attachment": _one(_STROKES, lambda own, document, chance: (document.appids.add("OTHER"), own.set_xdata("OTHER",
+    [(1000, "x")]))),
 }  # fmt: skip
 
 

@@ -1,7 +1,7 @@
 """Ways to alter a finished PDF, by pikepdf, one line each: what does harm, and what changes nothing that anybody sees.
 
-Each takes the opened file, its first page's operators as pikepdf reads them, and what chances are drawn from; it alters either, and
-says False where the file has nothing to be altered so.
+Each takes the opened file, its first page's operators as pikepdf reads them, and what chances are drawn from; it alters
+either, and says False where the file has nothing to be altered so.
 """
 
 from __future__ import annotations
@@ -432,7 +432,8 @@ HARMFUL: dict[str, Way] = {
     "a gap between letters": _operand("TJ", lambda own, chance: [Array([own[0][0], 500, *list(own[0])[1:]])]),
     "a mark gone": _without("BDC"),
     "the end of a mark gone": _without("EMC"),
-    "another view's": _operand("BDC", lambda own, chance: [own[0], Dictionary(Number=String("77"))] if str(own[0]) == "/View" else own),
+    "another view's": _operand("BDC", lambda own, chance: [own[0],
+    Dictionary(Number=String("77"))] if str(own[0]) == "/View" else own),
     "a picture moved": _operand("cm", lambda own, chance: [*own[:4], float(own[4]) + 1, own[5]]),
     "a picture gone": _without("Do"),
     "a stream more": _white_stream,
@@ -482,7 +483,8 @@ HARMFUL: dict[str, Way] = {
     "a font by name alone": _of("Resources/Font/[]/DescendantFonts/[]/FontDescriptor", _delete("FontFile2")),
     "another encoding": _of("Resources/Font/[]", _set("Encoding", Name("/Identity-V"))),
     "widths of glyphs": _of("Resources/Font/[]/DescendantFonts/[]", _set("W", Array([0, Array([900])]))),
-    "glyphs by another map": _of("Resources/Font/[]/DescendantFonts/[]", _set("CIDToGIDMap", lambda pdf: pdf.make_stream(bytes(400)))),
+    "glyphs by another map": _of("Resources/Font/[]/DescendantFonts/[]", _set("CIDToGIDMap",
+    lambda pdf: pdf.make_stream(bytes(400)))),
     "fonts exchanged": _of("Resources/Font", _exchanged),
     "a state with less cover": _of("Resources/ExtGState/[]", _set("CA", 0.2)),
     "a soft mask": _of("Resources/ExtGState/[]", _set("SMask", Dictionary(S=Name.Luminosity))),

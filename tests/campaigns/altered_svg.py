@@ -175,11 +175,11 @@ HARMFUL: dict[str, Way] = {
         for own in root.iter(SVG + "g") if own.get("stroke")
     ] != [],
     "a layer renamed": lambda root, chance: next(
-        (True for own in root.iter(SVG + "g") if own.get("id") and not own.get("id").startswith("view-") and own.set("id", "else") is None),
+        (own.set("id", "else") is None for own in root.iter(SVG + "g") if own.get("id", "view-").partition("-")[0] != "view"),
         False,
     ),
     "a view renamed": lambda root, chance: next(
-        (True for own in root.iter(SVG + "g") if own.get("id", "").startswith("view-") and own.set("id", "view-77") is None), False,
+        (own.set("id", "view-77") is None for own in root.iter(SVG + "g") if own.get("id", "").startswith("view-")), False,
     ),
     "not displayed": _of("stroke's", _set(display="none")),
     "not visible": _of("stroke", _set(visibility="hidden")),
@@ -206,11 +206,13 @@ HARMFUL: dict[str, Way] = {
         f'<g xmlns="{SVG[1:-1]}" fill="#ffffff" fill-rule="evenodd" stroke="none"><path d="M5 5L200 5L200 200Z"/></g>'
     )),
     "a group of strokes more": lambda root, chance: root.append(etree.fromstring(
-        f'<g xmlns="{SVG[1:-1]}" fill="none" stroke="#000000" stroke-width="0.5" stroke-linecap="round" stroke-linejoin="round">'
+        f'<g xmlns="{SVG[1:-1]}" fill="none" stroke="#000000" stroke-width="0.5" stroke-linecap="round" '
+        'stroke-linejoin="round">'
         '<path d="M5 5L200 5"/></g>'
     )),
     "a text more": lambda root, chance: root.append(etree.fromstring(
-        f'<g xmlns="{SVG[1:-1]}" fill="#000000" stroke="none"><text transform="matrix(1 0 0 1 50 50)" font-family="Routed Gothic" '
+        f'<g xmlns="{SVG[1:-1]}" fill="#000000" stroke="none"><text transform="matrix(1 0 0 1 50 50)" '
+        'font-family="Routed Gothic" '
         'font-size="5" textLength="5" lengthAdjust="spacingAndGlyphs" xml:space="preserve">9</text></g>'
     )),
     "a style sheet": _put("style", True),

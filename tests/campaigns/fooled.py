@@ -1,8 +1,8 @@
-"""Finished files that are altered by another library than wrote them, and measured again: what does harm must fail, what changes
-nothing must pass.
+"""Finished files that are altered by another library than wrote them, and measured again: what does harm must fail, what
+changes nothing must pass.
 
-``python -m tests.campaigns.fooled --count 200 --data FOLDER`` alters each of the demo's files so often, and ends with status 1 where
-one was fooled.
+``python -m tests.campaigns.fooled --count 200 --data FOLDER`` alters each of the demo's files so often, and ends with status
+1 where one was fooled.
 """
 
 from __future__ import annotations
@@ -17,11 +17,8 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-import httpx
-
 from skalto.core.checks.verdict import Report
 from skalto.core.errors import InputError
-from skalto.core.job import JobDocument
 from skalto.store.blobs import Blobs
 from tests.campaigns import altered_dxf, altered_pdf, altered_svg
 from tests.campaigns.subjects import Subject, demo, of_job
@@ -109,18 +106,14 @@ def main() -> int:
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--data", type=Path)
     parser.add_argument("--suffix", action="append", choices=list(WAYS))
-    parser.add_argument("--documents", help="address of a server that has the jobs")
     own = parser.parse_args()
     with tempfile.TemporaryDirectory() as folder:
-        data = demo(own.data or Path(folder))
-        documents = [JobDocument.model_validate(job["document"]) for job in httpx.get(f"{own.documents}/api/jobs").json()]
-        store = Blobs(str(data / "blobs"))
+        data = own.data or Path(folder)
         told = Told()
-        for document in documents:
-            run(of_job(store, document, tuple(own.suffix or WAYS)), own.count, own.seed, told, say=True)
-    print(
-        f"{told.harmful} harmful, {sum(told.passed.values())} passed; {told.harmless} harmless, {sum(told.failed.values())} failed"
-    )
+        for document in demo(data):
+            run(of_job(Blobs(str(data / "blobs")), document, tuple(own.suffix or WAYS)), own.count, own.seed, told, say=True)
+    passed, failed = sum(told.passed.values()), sum(told.failed.values())
+    print(f"{told.harmful} harmful, {passed} passed; {told.harmless} harmless, {failed} failed")
     for rows in (told.passed, told.failed):
         for name, n in rows.most_common():
             print(n, name)

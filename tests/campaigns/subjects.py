@@ -1,5 +1,5 @@
-"""Finished files with all that they were made from, so that they can be altered and measured again: the sheets of the demo in each
-format, by several recipes."""
+"""Finished files with all that they were made from, so that they can be altered and measured again: the sheets of the demo in
+each format, by several recipes."""
 
 from __future__ import annotations
 
@@ -66,18 +66,20 @@ def of_page(
         yield Subject(f"{name}, {recipe.id}", suffix, wanted.write(flat), check_strokes)
 
 
-def demo(folder: Path) -> Path:
-    """The demo's data, made in a folder where they are not there yet."""
-    if not (folder / "blobs").exists():
-        running = Running(folder, "--demo")
-        end = time.monotonic() + 300
-        while time.monotonic() < end:
-            jobs = running.client.get("/api/jobs").json()
-            if len(jobs) >= 4 and "ready" in running.log.read_text():
-                break
-            time.sleep(2)
+def demo(folder: Path) -> list[JobDocument]:
+    """The demo's jobs, made in a folder where they are not there yet."""
+    running = Running(folder, "--demo")
+    try:
+        before, since = "", time.monotonic()
+        end = since + 600
+        while time.monotonic() < end and time.monotonic() - since < 20:
+            # whole when nothing has been added to it for a while
+            now = running.client.get("/api/jobs").text
+            before, since = now, since if now == before else time.monotonic()
+            time.sleep(1)
+        return [JobDocument.model_validate(job["document"]) for job in running.client.get("/api/jobs").json()]
+    finally:
         running.interrupt()
-    return folder
 
 
 def of_job(store: Blobs, document: JobDocument, suffixes: Sequence[str], recipes: Sequence[Recipe] = ()) -> Iterator[Subject]:

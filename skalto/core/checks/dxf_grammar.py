@@ -1,8 +1,8 @@
-"""What a DXF file of ours may be made of, as tables of records and group codes (DXF reference, R2010): what is beyond them fails by its
-name.
+"""What a DXF file of ours may be made of, as tables of records and group codes (DXF reference, R2010): what is beyond them
+fails by its name.
 
-It reads the file's plain text by itself. Handles, comments, numbers in another form, records of tables that nothing uses, are no
-matter.
+It reads the file's plain text by itself. Handles, comments, numbers in another form, records of tables that nothing uses, are
+no matter.
 """
 
 from __future__ import annotations
@@ -57,7 +57,8 @@ ENTITIES: Mapping[str, Mapping[int, Rule]] = {
         11: _number, 21: _number, 31: _ZERO,
     },
     "HATCH": {
-        **_X, 210: _ZERO, 220: _ZERO, 230: _is(1), 2: _said("SOLID"), 70: _is(1), 71: _ZERO, 91: _above, 92: _number, 72: _number,
+        **_X, 210: _ZERO, 220: _ZERO, 230: _is(1), 2: _said("SOLID"), 70: _is(1), 71: _ZERO, 91: _above, 92: _number,
+        72: _number,
         73: _number, 93: _number, 97: _ZERO, 75: _is(0, 1), 76: _is(0, 1), 98: _number, 11: _number, 21: _number, 94: _is(3),
         62: _is(7), 74: _ZERO, 95: _above, 96: _above, 40: _number, 42: _ZERO,
     },
@@ -72,19 +73,22 @@ RECORDS: Mapping[str, Mapping[int, Rule]] = {
     "BLOCK": {2: _said("*Model_Space", "*Paper_Space"), 70: _ZERO, 1: _said(""), 10: _ZERO, 20: _ZERO, 30: _ZERO},
     "GROUP": {300: lambda text: re.fullmatch(r"view \d{1,6}( unseen)?", text.strip()) is not None, 70: _ZERO},
 }
-"""What entities lean on: what must hold of it where it is said. A layer that is off, frozen, locked or not printed is none of ours."""
+"""What entities lean on: what must hold of it where it is said. A layer that is off, frozen, locked or not printed is none of
+ours."""
 
 HEADER: Mapping[str, Rule] = {
     "$ACADVER": _said("AC1024"), "$FILLMODE": _is(1), "$QTEXTMODE": _ZERO, "$LTSCALE": _is(1), "$CELTSCALE": _is(1),
     "$ELEVATION": _ZERO, "$THICKNESS": _ZERO, "$ANGBASE": _ZERO, "$ANGDIR": _ZERO, "$PLINEWID": _ZERO, "$TILEMODE": _is(1),
-    "$PLINEGEN": _ZERO, "$MEASUREMENT": _is(1), "$HIDETEXT": _is(1), "$INSBASE": _ZERO, "$UCSNAME": _said(""), "$PSLTSCALE": _is(1),
+    "$PLINEGEN": _ZERO, "$MEASUREMENT": _is(1), "$HIDETEXT": _is(1), "$INSBASE": _ZERO, "$UCSNAME": _said(""),
+    "$PSLTSCALE": _is(1),
 }  # fmt: skip
 """Settings of the file that change what is seen of it, and what they are."""
 
 _SECTIONS = ("HEADER", "CLASSES", "TABLES", "BLOCKS", "ENTITIES", "OBJECTS")
 _TABLES = {"TABLE", "ENDTAB", "VPORT", "LTYPE", "LAYER", "STYLE", "VIEW", "UCS", "APPID", "DIMSTYLE", "BLOCK_RECORD"}
 _OBJECTS = {
-    "DICTIONARY", "ACDBDICTIONARYWDFLT", "ACDBPLACEHOLDER", "LAYOUT", "MATERIAL", "MLINESTYLE", "MLEADERSTYLE", "DICTIONARYVAR", "GROUP",
+    "DICTIONARY", "ACDBDICTIONARYWDFLT", "ACDBPLACEHOLDER", "LAYOUT", "MATERIAL", "MLINESTYLE", "MLEADERSTYLE",
+    "DICTIONARYVAR", "GROUP",
     "VISUALSTYLE", "SCALE", "TABLESTYLE", "XRECORD",
 }  # fmt: skip
 _UNPRINTED = "DEFPOINTS"

@@ -466,7 +466,8 @@ def svg_paint(style: Mapping[str, str], layer: str, view: str, unseen: bool) -> 
     dashes = style.get("stroke-dasharray", "").replace(",", " ").split()
     return replace(
         common, dashes=tuple(float(own) for own in dashes), phase=float(style.get("stroke-dashoffset", 0)),
-        ends=_SVG_ENDS.get(style.get("stroke-linecap", "butt"), ""), joins=_SVG_JOINS.get(style.get("stroke-linejoin", "miter"), ""),
+        ends=_SVG_ENDS.get(style.get("stroke-linecap", "butt"), ""),
+        joins=_SVG_JOINS.get(style.get("stroke-linejoin", "miter"), ""),
     )  # fmt: skip
 
 

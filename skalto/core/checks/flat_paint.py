@@ -21,8 +21,8 @@ def layer_without_number(label: str) -> str:
 
 
 def dxf_painted(paint: Paint, item: Item, width: float, recipe: Recipe) -> Paint:
-    """DXF has no ends, corners, filling rules or dashes that begin elsewhere; layers are of edge classes where there are none, in a
-    cutter's file of operations, and the characters that no layer may have are underlined."""
+    """DXF has no ends, corners, filling rules or dashes that begin elsewhere; layers are of edge classes where there are
+    none, in a cutter's file of operations, and the characters that no layer may have are underlined."""
     tags, cutter = item.tags, recipe.file == "cutter"
     name = tags.layer or tags.edge_class.value
     if cutter and not (tags.edge_class in _OPERATIONS and tags.layer):

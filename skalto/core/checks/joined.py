@@ -11,6 +11,7 @@ from pdfminer.pdftypes import PDFStream
 
 from skalto.core.checks.inspection import Opened, inspect, opened
 from skalto.core.checks.listing import listed
+from skalto.core.checks.pdf_asked import joined_checks
 from skalto.core.checks.report import FOUND, file_findings, finding_of
 from skalto.core.checks.vectors import PageVectors, read_page
 from skalto.core.checks.verdict import OF_DRAWINGS, Check, Finding, PageCheck, Report
@@ -29,17 +30,18 @@ class Measured:
 
 _OF_A_FILE = (
     "fonts", "text", "word", "layers", "colour", "pictures", "clip", "open", "doubled", "widths", "archive", "size",
-    "print-scaling", "print-tray", "empty", "pale",
+    "print-scaling", "print-tray", "empty", "pale", "grammar", "glyphs",
 )  # fmt: skip
 """What is found again in the whole: findings of a page's own file that are not taken over."""
 
+_OF_A_PAGE = ("watch", "strokes", "sheet-", "cut-", "reduced", "areas", "written", "painted", "says")
 _BY_RECIPE = ("clip", "open", "doubled", "widths", "colour", "text")
 """What a page is looked over for by its own recipe, where the pages of a file have several."""
 
 
 def of_a_page(code: str) -> bool:
     """Whether a check is of a page and what it was made from, which the joined file itself cannot tell."""
-    return code == "title" or code.startswith(("watch", "strokes", "sheet-", "cut-", "reduced"))
+    return code == "title" or code.startswith(_OF_A_PAGE)
 
 
 def _streams(page: PDFPage) -> list[PDFStream]:
@@ -109,6 +111,7 @@ def check_joined(data: bytes, parts: Sequence[Measured], recipe: Recipe, passwor
             c for c in inspect(found, drawn, recipe, password) if not (recipe.id == OWN.id and c.code in _BY_RECIPE)
         ]
         drawn.clear()
+        more = joined_checks(data, [part.data for part in parts], recipe, password) + more
         # of a plate its pieces were measured: marks on it are open, and of widths of their own
         plates = {n for n, check in kept if check.code == "cut-pieces"}
         more = [c for c in more if not (c.code in OF_DRAWINGS and c.page in plates)]

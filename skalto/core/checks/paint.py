@@ -19,9 +19,10 @@ OPACITY_LIMIT = 2e-3
 
 @dataclass(frozen=True)
 class Paint:
-    """How something is painted. *dashes* and *phase* in mm; *ends* and *joins* as :class:`skalto.core.pens.Caps` and ``Joins`` have
-    them, '' for what has none; *rule* is ``nonzero`` or ``evenodd`` for an area; *view* is the number of the view whose own it is,
-    None for all else, and *unseen* what is marked as a hidden edge of it."""
+    """How something is painted. *dashes* and *phase* in mm; *ends* and *joins* as :class:`skalto.core.pens.Caps` and
+    ``Joins`` have
+    them, '' for what has none; *rule* is ``nonzero`` or ``evenodd`` for an area; *view* is the number of the view whose own
+    it is, None for all else, and *unseen* what is marked as a hidden edge of it."""
 
     colour: Colour = BLACK
     dashes: tuple[float, ...] = ()

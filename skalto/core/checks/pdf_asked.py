@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -13,7 +13,17 @@ import pikepdf
 from skalto.core.checks.areas import area_checks
 from skalto.core.checks.pdf_content import Content, read_content
 from skalto.core.checks.pdf_grammar import grammar_check, grammar_of
-from skalto.core.checks.pdf_painted import face_of, font_faults, fonts_of, objects_of, paints, picture_checks, text_checks
+from skalto.core.checks.pdf_painted import (
+    face_of,
+    font_faults,
+    fonts_of,
+    objects_of,
+    paints,
+    picture_checks,
+    said_in,
+    said_of,
+    text_checks,
+)
 from skalto.core.checks.pdf_says import UNIT_MM, says_checks
 from skalto.core.checks.strokes import Asked, Pieces, of_curves, stroke_checks
 from skalto.core.checks.vectors import PageVectors
@@ -41,7 +51,7 @@ def asked_checks(
     operators = 0
     with pikepdf.open(io.BytesIO(data), password=password) as pdf:
         wrong, count = grammar_of(pdf, recipe)
-        used: dict[int, tuple[Any, set[int]]] = {}
+        used: _Used = {}
         for number, (entry, record, vectors, wanted) in enumerate(zip(pdf.pages, known, drawn, asked, strict=True), 1):
             content = read_content(entry)
             wrong += content.wrong
@@ -64,15 +74,51 @@ def asked_checks(
             checks += picture_checks(content, objects_of(entry), wanted.pictures, recipe, unit, number)
             if wanted.page is not None:
                 checks += says_checks(entry, record, wanted.page, recipe, number)
-            for shown in content.texts:
-                face = face_of(fonts[shown.font]) if shown.font in fonts else None
-                if face is not None:
-                    used.setdefault(face, (fonts[shown.font], set()))[1].update(shown.glyphs)
-        faults = font_faults(used, [text for own in asked for text in own.texts]) if not wrong else Counter()
-    if faults:
-        reading = "; ".join(list(faults)[:4]) + (f"; and {len(faults) - 4} more" if len(faults) > 4 else "")
-        checks.append(Check(code="glyphs", title="Fonts inside", verdict="fails", reading=reading))
-    return [grammar_check(wrong, count, operators), *checks]
+            _use(used, content, fonts)
+        faults = font_faults(used, said_of([text for own in asked for text in own.texts])) if not wrong else Counter()
+    return [grammar_check(wrong, count, operators), *checks, *_of_fonts(faults)]
+
+
+_Used = dict[int, tuple[Any, set[int]]]
+"""Fonts by the number of their face, each with the glyphs that are shown."""
+
+
+def _use(used: _Used, content: Content, fonts: Mapping[str, Any]) -> None:
+    for shown in content.texts:
+        face = face_of(fonts[shown.font]) if shown.font in fonts else None
+        if face is not None:
+            used.setdefault(face, (fonts[shown.font], set()))[1].update(shown.glyphs)
+
+
+def _of_fonts(faults: Counter[str]) -> list[Check]:
+    if not faults:
+        return []
+    reading = "; ".join(list(faults)[:4]) + (f"; and {len(faults) - 4} more" if len(faults) > 4 else "")
+    return [Check(code="glyphs", title="Fonts inside", verdict="fails", reading=reading)]
+
+
+def joined_checks(data: bytes, parts: Sequence[bytes], recipe: Recipe, password: str = "") -> list[Check]:
+    """A file of several others' pages, each of which was measured by itself: what the whole is made of, and whether its fonts
+    draw and read each glyph as those of the parts do."""
+    used: _Used = {}
+    says: dict[tuple[int, int], set[str]] = {}
+    operators = 0
+    with pikepdf.open(io.BytesIO(data), password=password) as pdf:
+        wrong, count = grammar_of(pdf, recipe)
+        for entry in pdf.pages:
+            content = read_content(entry)
+            wrong += content.wrong
+            operators += content.operators
+            _use(used, content, fonts_of(entry))
+        for part in parts:
+            with pikepdf.open(io.BytesIO(part)) as own:
+                there: _Used = {}
+                for entry in own.pages:
+                    _use(there, read_content(entry), fonts_of(entry))
+                for key, texts in said_in(there).items():
+                    says.setdefault(key, set()).update(texts)
+        faults = font_faults(used, says) if not wrong else Counter()
+    return [grammar_check(wrong, count, operators), *_of_fonts(faults)]
 
 
 def _strokes(

@@ -1,8 +1,8 @@
-"""What a page's content stream may say, as a table (ISO 32000-1, annex A), and what it says: every path, text and picture with all
-that it is painted by.
+"""What a page's content stream may say, as a table (ISO 32000-1, annex A), and what it says: every path, text and picture
+with all that it is painted by.
 
-It shares nothing with the writer. What is beyond the table fails by its name; white space, other forms of a number, and a stream
-in several parts are no matter.
+It shares nothing with the writer. What is beyond the table fails by its name; white space, other forms of a number, and a
+stream in several parts are no matter.
 """
 
 from __future__ import annotations
@@ -151,7 +151,8 @@ class State:
 
 @dataclass(frozen=True)
 class Shown:
-    """A run of glyphs: its font's name among the resources, the size of type, its matrix, glyphs by number, after each by how many
+    """A run of glyphs: its font's name among the resources, the size of type, its matrix, glyphs by number, after each by how
+    many
     thousandths of the size the next stands closer; what it says where that is told; and whether it is only found, not seen."""
 
     font: str
@@ -175,8 +176,8 @@ class Placed:
 
 @dataclass
 class Content:
-    """All of a page: the state and the operator of each painted path, in order; texts, pictures and pages; what does not belong, with
-    how often."""
+    """All of a page: the state and the operator of each painted path, in order; texts, pictures and pages; what does not
+    belong, with how often."""
 
     paths: list[tuple[State, str]] = field(default_factory=list)
     texts: list[Shown] = field(default_factory=list)

@@ -96,7 +96,8 @@ def _widths(value: Any) -> bool:
 
 @dataclass(frozen=True)
 class Form:
-    """A dictionary, or a *stream*: what it must have, what it may; or of what kind all its entries are, whatever they are called."""
+    """A dictionary, or a *stream*: what it must have, what it may; or of what kind all its entries are, whatever they are
+    called."""
 
     must: Mapping[str, Rule] = field(default_factory=dict)
     may: Mapping[str, Rule] = field(default_factory=dict)
@@ -109,12 +110,15 @@ _BITS = {"Type": _is("XObject"), "Subtype": _is("Image"), "Width": _above, "Heig
 
 FORMS: Mapping[str, Form] = {
     "catalog": Form(
-        {"Type": _is("Catalog"), "Pages": "pages", "ViewerPreferences": "preferences", "Lang": _said("en"), "Metadata": "packet"},
-        {"Outlines": "bookmarks", "PageLabels": "labels", "OCProperties": "layers", "OutputIntents": "[intent", "Version": _name},
+        {"Type": _is("Catalog"), "Pages": "pages", "ViewerPreferences": "preferences", "Lang": _said("en"),
+        "Metadata": "packet"},
+        {"Outlines": "bookmarks", "PageLabels": "labels", "OCProperties": "layers", "OutputIntents": "[intent",
+        "Version": _name},
     ),
     "pages": Form({"Type": _is("Pages"), "Kids": "[page", "Count": _above}, {"Parent": "^"}),
     "page": Form(
-        {"Type": _is("Page"), "Parent": "^", "MediaBox": _window, "TrimBox": _window, "Resources": "resources", "Contents": "contents",
+        {"Type": _is("Page"), "Parent": "^", "MediaBox": _window, "TrimBox": _window, "Resources": "resources",
+        "Contents": "contents",
          "LastModified": _date},
         {"VP": "[viewport", "PieceInfo": "pieces", "UserUnit": _above, "Annots": "[field"},
     ),
@@ -122,7 +126,8 @@ FORMS: Mapping[str, Form] = {
         {"PrintScaling": _is("None"), "PickTrayByPDFSize": lambda v: v is True, "DisplayDocTitle": lambda v: v is True},
         {"Enforce": _row(_is("PrintScaling"))},
     ),
-    "packet": Form({"Type": _is("Metadata"), "Subtype": _is("XML"), "Length": _number}, {"Filter": _is("FlateDecode")}, stream=True),
+    "packet": Form({"Type": _is("Metadata"), "Subtype": _is("XML"), "Length": _number}, {"Filter": _is("FlateDecode")},
+    stream=True),
     "contents": Form({"Length": _number}, {"Filter": _is("FlateDecode")}, stream=True),
     "plain stream": Form({"Length": _number}, {"Filter": _is("FlateDecode")}, stream=True),
     # what a page draws with (7.8.3)
@@ -137,7 +142,8 @@ FORMS: Mapping[str, Form] = {
     "layer": Form({"Type": _is("OCG"), "Name": _text}),
     # fonts (9.7)
     "font": Form({
-        "Type": _is("Font"), "Subtype": _is("Type0"), "BaseFont": _name, "Encoding": _is("Identity-H"), "DescendantFonts": "[glyphs",
+        "Type": _is("Font"), "Subtype": _is("Type0"), "BaseFont": _name, "Encoding": _is("Identity-H"),
+        "DescendantFonts": "[glyphs",
         "ToUnicode": "plain stream",
     }),
     "glyphs": Form({
@@ -146,7 +152,8 @@ FORMS: Mapping[str, Form] = {
     }),
     "system": Form({"Registry": _said("Skalto"), "Ordering": _said("Glyphs"), "Supplement": _is(0)}),
     "descriptor": Form({
-        "Type": _is("FontDescriptor"), "FontName": _name, "Flags": _is(4), "ItalicAngle": _is(0), "StemV": _number, "Ascent": _number,
+        "Type": _is("FontDescriptor"), "FontName": _name, "Flags": _is(4), "ItalicAngle": _is(0), "StemV": _number,
+        "Ascent": _number,
         "Descent": _number, "CapHeight": _number, "FontBBox": _row(_number, 4), "FontFile2": "program",
     }),
     "program": Form({**_PACKED, "Length1": _number}, stream=True),
@@ -157,7 +164,8 @@ FORMS: Mapping[str, Form] = {
     ),
     "cover": Form({**_BITS, **_PACKED, "ColorSpace": _is("DeviceGray")}, stream=True),
     "placed": Form(
-        {"Type": _is("XObject"), "Subtype": _is("Form"), "FormType": _is(1), "BBox": _row(_number, 4), "Resources": "*", "Length": _number},
+        {"Type": _is("XObject"), "Subtype": _is("Form"), "FormType": _is(1), "BBox": _row(_number, 4), "Resources": "*",
+        "Length": _number},
         {"Filter": _is("FlateDecode"), "Group": "*"}, stream=True,
     ),
     # rulers (12.9)
@@ -173,16 +181,19 @@ FORMS: Mapping[str, Form] = {
     "known view": Form(
         {"Mark": _text, "Name": _text, "Scale": _text, "Lengths": "[length"}, {"Turn": _number, "Region": _row(_number)},
     ),
-    "length": Form({"Kind": _is("Width", "Height", "Diameter"), "Value": _number}, {"Centre": _row(_number, 2), "Component": _text}),
+    "length": Form({"Kind": _is("Width", "Height", "Diameter"), "Value": _number}, {"Centre": _row(_number, 2),
+    "Component": _text}),
     # layers (8.11.4)
     "layers": Form({"OCGs": "[layer", "D": "layer states"}),
     "layer states": Form(
-        {"Name": _said("Layers"), "BaseState": _is("ON"), "Order": "[layer", "ON": "[layer", "OFF": "[layer"}, {"Locked": "[layer"},
+        {"Name": _said("Layers"), "BaseState": _is("ON"), "Order": "[layer", "ON": "[layer", "OFF": "[layer"},
+        {"Locked": "[layer"},
     ),
     # bookmarks and labels (12.3.3, 12.4.2), the archive's colours (14.11.5)
     "bookmarks": Form({}, {"Type": _is("Outlines"), "First": "bookmark", "Last": "^", "Count": _whole}),
     "bookmark": Form(
-        {"Title": _text, "Parent": "^", "Dest": lambda v: isinstance(v, Array)}, {"Next": "bookmark", "Prev": "^", "Count": _whole},
+        {"Title": _text, "Parent": "^", "Dest": lambda v: isinstance(v, Array)}, {"Next": "bookmark", "Prev": "^",
+        "Count": _whole},
     ),
     "labels": Form({"Nums": "[label"}),
     "label": Form({"P": _text}),
@@ -209,20 +220,24 @@ FORMS: Mapping[str, Form] = {
     ),
     "poster": Form({"XObject": "objects"}),
     "camera": Form(
-        {"Type": _is("3DView"), "XN": _text, "IN": _text, "MS": _is("M"), "C2W": _row(_number, 12), "CO": _number, "P": "projection",
+        {"Type": _is("3DView"), "XN": _text, "IN": _text, "MS": _is("M"), "C2W": _row(_number, 12), "CO": _number,
+        "P": "projection",
          "BG": "ground", "RM": "mode", "LS": "light", "NR": lambda v: v is True, "Units": "units"},
         {"NA": "[node", "SA": "[cut"},
     ),
-    "projection": Form({"Subtype": _is("P", "O"), "CS": _is("ANF")}, {"FOV": _above, "PS": _is("Min"), "OS": _above, "OB": _is("Min")}),
+    "projection": Form({"Subtype": _is("P", "O"), "CS": _is("ANF")}, {"FOV": _above, "PS": _is("Min"), "OS": _above,
+    "OB": _is("Min")}),
     "ground": Form({"Type": _is("3DBG"), "Subtype": _is("SC"), "CS": _is("DeviceRGB"), "C": _row(_share, 3)}),
     "mode": Form({"Type": _is("3DRenderMode"), "Subtype": _name}),
     "light": Form({"Type": _is("3DLightingScheme"), "Subtype": _name}),
     "units": Form({
-        "Type": _is("3DUnits"), "TSm": _is(1), "TSn": _is(1), "TU": _said("mm"), "DSm": _is(1), "DSn": _above, "DU": _said("mm", "in"),
+        "Type": _is("3DUnits"), "TSm": _is(1), "TSn": _is(1), "TU": _said("mm"), "DSm": _is(1), "DSn": _above,
+        "DU": _said("mm", "in"),
     }),
     "node": Form({"Type": _is("3DNode"), "N": _text}, {"V": _switch, "O": _share, "RM": "mode"}),
     "cut": Form({
-        "Type": _is("3DCrossSection"), "C": _row(_number, 3), "O": _row(_any_number, 3), "PO": _share, "PC": _colour, "IV": _switch,
+        "Type": _is("3DCrossSection"), "C": _row(_number, 3), "O": _row(_any_number, 3), "PO": _share, "PC": _colour,
+        "IV": _switch,
         "IC": _colour, "ST": _switch, "SC": _switch,
     }),
     "information": Form(
@@ -230,8 +245,8 @@ FORMS: Mapping[str, Form] = {
         {"Author": _text, "Subject": _text, "Keywords": _text},
     ),
 }  # fmt: skip
-"""What may stand in a file, by a name of ours. A rule that is a name leads to that form, ``[`` before it to a row of them; ``^`` leads
-back to where one comes from, and ``*`` into what another file had."""
+"""What may stand in a file, by a name of ours. A rule that is a name leads to that form, ``[`` before it to a row of them;
+``^`` leads back to where one comes from, and ``*`` into what another file had."""
 
 
 class _Walk:

@@ -1,5 +1,5 @@
-"""What a PDF's page paints, by its own operators, against what was asked for: paths by colour, dashes, ends, cover, layer and view;
-texts glyph by glyph, with the fonts that draw them; pictures by place and content."""
+"""What a PDF's page paints, by its own operators, against what was asked for: paths by colour, dashes, ends, cover, layer and
+view; texts glyph by glyph, with the fonts that draw them; pictures by place and content."""
 
 from __future__ import annotations
 
@@ -46,7 +46,8 @@ def _colour(shares: Sequence[float]) -> tuple[int, int, int]:
 def paint_of(state: State, how: str, unit: float) -> Paint:
     """The paint of a path; *unit* is mm a unit of the page, *how* the operator that paints it."""
     common = {
-        "opacity": state.opacity, "multiplied": state.multiplied, "layer": state.layer, "view": state.view, "unseen": state.unseen,
+        "opacity": state.opacity, "multiplied": state.multiplied, "layer": state.layer, "view": state.view,
+        "unseen": state.unseen,
     }  # fmt: skip
     if how != "S":
         return Paint(colour=_colour(state.fill), rule="evenodd" if how == "f*" else "nonzero", **common)  # type: ignore[arg-type]
@@ -85,7 +86,8 @@ def _found(content: Content, fonts: Mapping[str, Any], unit: float) -> Iterator[
         said = own.said or "".join(_characters(number or 0).get(glyph, "?") for glyph in own.glyphs)
         yield Words(
             said, face.name if number is not None else f"a font {own.font[1:]}", x * unit, y * unit, (a * size, b * size),
-            (c * size, d * size), (own.glyphs, own.ghost), (*own.closer[:-1], 0.0) if own.closer else (), replace(paint_of(own.state, "f", unit), rule=""),
+            (c * size, d * size), (own.glyphs, own.ghost), (*own.closer[:-1], 0.0) if own.closer else (),
+            replace(paint_of(own.state, "f", unit), rule=""),
         )  # fmt: skip
 
 
@@ -116,17 +118,35 @@ def text_checks(content: Content, fonts: Mapping[str, Any], texts: Sequence[Aske
     return words_checks(_found(content, fonts, unit), _wanted(texts), page)
 
 
-def font_faults(used: Mapping[int, tuple[Any, set[int]]], texts: Sequence[AskedText]) -> Counter[str]:
-    """What of the fonts inside is not as their faces have it: outlines, widths, and what the glyphs are said to be.
+Said = Mapping[tuple[int, int], set[str]]
+"""What glyphs may be read as, by the number of their face and their own."""
 
-    :param used: by the number of a face, its dictionary, and the glyphs that pages show.
-    """
-    says: dict[tuple[int, int], set[str]] = defaultdict(set)
+
+def said_of(texts: Sequence[AskedText]) -> Said:
+    """What the glyphs of texts stand for."""
+    found: dict[tuple[int, int], set[str]] = defaultdict(set)
     for asked in texts:
         for text in asked.item.texts:
             for run in glyph_runs(text, asked.item.face):
                 for glyph, characters in zip(run.glyphs, run.characters, strict=True):
-                    says[run.face, glyph].add(characters)
+                    found[run.face, glyph].add(characters)
+    return found
+
+
+def said_in(used: Mapping[int, tuple[Any, set[int]]]) -> Said:
+    """What the glyphs of a file are read as, by its own maps."""
+    found: dict[tuple[int, int], set[str]] = {}
+    for face, (font, glyphs) in used.items():
+        read, _ = _to_unicode(font.ToUnicode.read_bytes())
+        found.update({(face, glyph): {read.get(glyph, "")} for glyph in glyphs})
+    return found
+
+
+def font_faults(used: Mapping[int, tuple[Any, set[int]]], says: Said) -> Counter[str]:
+    """What of the fonts inside is not as their faces have it: outlines, widths, and what the glyphs are said to be.
+
+    :param used: by the number of a face, its dictionary, and the glyphs that pages show. :param says: what they may be read as.
+    """
     wrong: Counter[str] = Counter()
     for number, (font, glyphs) in used.items():
         face = FACES[number]

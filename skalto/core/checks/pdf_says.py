@@ -1,5 +1,5 @@
-"""What a page of a PDF says of itself against what was asked for: its size, its rulers with all their factors, the lengths that it
-can be measured by, and its fields in 3D."""
+"""What a page of a PDF says of itself against what was asked for: its size, its rulers with all their factors, the lengths
+that it can be measured by, and its fields in 3D."""
 
 from __future__ import annotations
 
@@ -64,8 +64,8 @@ def _drawn(page: Page) -> list[PlacedView]:
 
 
 def _rulers(entry: pikepdf.Page, page: Page, recipe: Recipe, unit: float) -> Iterator[str]:
-    """Measurement viewports (ISO 32000-1, 12.9): where none has one dimension more than another, X is for both, D and A go on from
-    what X gives."""
+    """Measurement viewports (ISO 32000-1, 12.9): where none has one dimension more than another, X is for both, D and A go on
+    from what X gives."""
     found = list(entry.obj.get("/VP", ()))
     views = _drawn(page) if recipe.viewports else []
     if len(found) != len(views):

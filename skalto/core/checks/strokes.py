@@ -391,8 +391,8 @@ def compare(
 def _other(
     own: Pieces, there: Pieces, index: Ints, same: Callable[[Ints], NDArray[np.bool_]], back: bool
 ) -> tuple[Pieces, dict[str, Pieces]]:
-    """The pieces (n,) of which none *there* in their place, by *index* (n, k), is of the *same* width; and those of which none that
-    is, is painted the same, by what is another: nothing where it is not known how they are painted.
+    """The pieces (n,) of which none *there* in their place, by *index* (n, k), is of the *same* width; and those of which
+    none that is, is painted the same, by what is another: nothing where it is not known how they are painted.
 
     :param back: whether *own* are those found, and *there* those asked for.
     """

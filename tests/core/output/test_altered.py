@@ -1,5 +1,5 @@
-"""A finished file that another library altered fails, in every way that is known to do harm; one that is only written another way
-passes. The ways are data beside the campaign that draws them by chance: :mod:`tests.campaigns.fooled`."""
+"""A finished file that another library altered fails, in every way that is known to do harm; one that is only written another
+way passes. The ways are data beside the campaign that draws them by chance: :mod:`tests.campaigns.fooled`."""
 
 from __future__ import annotations
 
@@ -50,8 +50,8 @@ def _draw(doc: Any, space: Any) -> None:
 
 @cache
 def subjects(folder: Path) -> tuple[Subject, ...]:
-    """A drawing with layers, areas, dashes, opacity, texts in two faces and a picture; a model in two views with hidden edges in
-    a frame, and in 3D beside them."""
+    """A drawing with layers, areas, dashes, opacity, texts in two faces and a picture; a model in two views with hidden edges
+    in a frame, and in 3D beside them."""
     drawing = drawn.read(drawn.dxf(folder / "drawn.dxf", _draw))
     sheet = drawn.sheet_of(Excerpt(region=(0, 0, 100, 100)), "A4")
     _, lines = drawn.page_and_lines(drawing, sheet)

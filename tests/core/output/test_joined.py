@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import random
 
 import pikepdf
 import pytest
@@ -14,6 +15,7 @@ from skalto.core.output.pdf.document import Written, written
 from skalto.core.output.pdf.joining import Part, join
 from skalto.core.output.pdf.metadata import Metadata, Passwords
 from skalto.core.recipes import PLAIN, Recipe, changed
+from tests.campaigns.altered_pdf import HARMFUL, altered
 from tests.core.output.test_recipes import sheet
 
 
@@ -59,10 +61,20 @@ def test_a_page_that_is_not_the_one_that_was_measured_is_found() -> None:
         out = io.BytesIO()
         pdf.save(out)
     findings = checked(out.getvalue(), rows, PLAIN).findings
-    assert [(f.code, f.page) for f in findings if f.level == "error"] == [("page", 2)]
+    # a matrix over all of a page is none of ours either
+    assert [(f.code, f.page) for f in findings if f.level == "error"] == [("page", 2), ("grammar", None)]
     with pikepdf.open(io.BytesIO(data)) as pdf:
         del pdf.pages[1]
         out = io.BytesIO()
         pdf.save(out)
     findings = checked(out.getvalue(), rows, PLAIN).findings
     assert [(f.code, f.page) for f in findings if f.level == "error"] == [("page", 2)]
+
+
+@pytest.mark.parametrize("way", ["a font's figures", "read as another", "a note on it", "a script", "an action on opening"])
+def test_a_joined_file_that_was_altered_fails(way: str) -> None:
+    rows = parts(PLAIN)
+    data = altered(joined(rows, PLAIN), HARMFUL[way], random.Random(7))
+    assert data is not None
+    errors = {f.code for f in checked(data, rows, PLAIN).findings if f.level == "error"}
+    assert errors == {"glyphs" if way in ("a font's figures", "read as another") else "grammar"}
