@@ -87,6 +87,7 @@ class Artwork:
         items: list[Item] = []
         for head in json.loads(data[8:at]):
             tags = head["tags"]
+            tags["under"] = EdgeClass(tags["under"]) if tags.get("under") else None
             tags["colour"] = tuple(tags["colour"]) if tags["colour"] else None
             tags["edge_class"], tags["dashes"] = EdgeClass(tags["edge_class"]), tuple(tags["dashes"])
             values: dict[str, Any] = {name: tuple(v) if isinstance(v, list) else v for name, v in head["plain"].items()}

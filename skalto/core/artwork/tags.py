@@ -48,6 +48,8 @@ class Tags:
     Of a drawing: its *layer*, *colour*, *width* (mm on paper) and *dashes*, the lengths of dashes and gaps in the artwork's
     own units, so that they grow with it, and the *phase*, how far on in them a stroke begins; its *opacity*, 0 to 1; and how
     its strokes end and join, ``flat``, ``round`` or ``square``, ``mitre``, ``round`` or ``bevel``, where it says.
+
+    Of a model: the class of an edge that it lies exactly *under*, and is drawn in place of where that class is not.
     """
 
     edge_class: EdgeClass
@@ -61,6 +63,7 @@ class Tags:
     ends: str = ""
     joins: str = ""
     phase: float = 0.0
+    under: EdgeClass | None = None
 
     def placed(self, by: Similarity) -> Tags:
         """Tags of the same stroke, scaled."""

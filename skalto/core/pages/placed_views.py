@@ -70,7 +70,10 @@ def seen_of(view: ViewSpec, lines: ViewLines) -> Artwork:
     but the limits of its bends, where these are not wanted."""
     if view.flat is not None and not view.flat.limits:
         return lines.artwork.only(tuple(own for own in EdgeClass if own is not EdgeClass.BEND_LIMIT))
-    return lines.artwork.only(view.classes) if view.of_model else lines.artwork
+    if not view.of_model:
+        return lines.artwork
+    # what lies under an edge of another class shows where that class does not
+    return Artwork(tuple(item for item in lines.artwork.only(view.classes) if item.tags.under not in view.classes))
 
 
 def facts_of_view(view: ViewSpec, lines: ViewLines, facts: SourceFacts) -> SourceFacts:

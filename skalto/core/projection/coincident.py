@@ -168,19 +168,22 @@ def _parted(curves: Array, free: Flags, near: float) -> tuple[Array, Ints]:
 
 @dataclass(frozen=True, eq=False)
 class Single:
-    """What is left of curves: pieces (m, 4, 2), which each was (m,), and whether it is all of that (m,)."""
+    """What is left of curves: pieces (m, 4, 2), which each was (m,), whether it is all of that (m,), and whether it lies
+    *under* one that it outlasts (m,)."""
 
     curves: Array
     owner: Ints
     whole: Flags
+    under: Flags
 
 
-def single_curves(curves: Array, ranks: Ints, free: Flags, near: float) -> Single:
+def single_curves(curves: Array, ranks: Ints, free: Flags, near: float, lasting: tuple[Flags, Flags]) -> Single:
     """Cubic Béziers (n, 4, 2) with nothing drawn twice; of two that lie on one another nearer than *near* the one with the
     lower of *ranks* (n,) stays, else the first.
 
     :param free: (n,) those that are looked at; of the others, lines and arcs that have been made single among themselves, no
     two are compared.
+    :param lasting: (n,) each: those under which what lasts is kept, and what lasts under them.
     """
     pieces, owner = _parted(curves, free, near)
     order = np.argsort(ranks[owner], kind="stable")
@@ -188,6 +191,8 @@ def single_curves(curves: Array, ranks: Ints, free: Flags, near: float) -> Singl
     # by the middle of the ends, which is the same whichever way round
     pairs = near_pairs(ends.mean(axis=1), 2 * near)
     kept = np.ones(len(pieces), bool)
+    under = np.zeros(len(pieces), bool)
+    over, lasts = (own[owner] for own in lasting)
     if len(pairs):
         pairs = pairs[free[owner[pairs]].any(axis=1)]
         a, b = pairs[:, 0], pairs[:, 1]
@@ -201,6 +206,10 @@ def single_curves(curves: Array, ranks: Ints, free: Flags, near: float) -> Singl
         place = np.empty(len(pieces), np.int64)
         place[order] = np.arange(len(pieces))
         for one, two in pairs[alike].tolist():
-            kept[one if place[one] > place[two] else two] = False
+            first, last = (two, one) if place[one] > place[two] else (one, two)
+            if over[first] and lasts[last]:
+                under[last] = True
+            else:
+                kept[last] = False
     count = np.bincount(owner, minlength=len(curves))
-    return Single(pieces[kept], owner[kept], (count == 1)[owner[kept]])
+    return Single(pieces[kept], owner[kept], (count == 1)[owner[kept]], under[kept])

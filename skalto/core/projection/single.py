@@ -1,7 +1,8 @@
 """No line drawn twice: strokes that lie on the same line, circle or ellipse are cut against each other and joined.
 
 Edges of two faces, of two parts that touch, or one behind the other, fall together in projection. The one whose class
-comes first stays (:data:`~skalto.core.projection.strokes.ORDER`); pieces of one edge that meet become one again, so that
+comes first stays (:data:`~skalto.core.projection.strokes.ORDER`), and a hidden one that only a tangent edge lies on, for where
+tangent edges are not drawn (:data:`~skalto.core.projection.strokes.UNDER_SMOOTH`); pieces of one edge that meet become one again, so that
 a hole leaves as a whole circle.
 """
 
@@ -10,16 +11,17 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from skalto.core.artwork import Artwork
+from skalto.core.artwork import Artwork, EdgeClass
 from skalto.core.geometry import TAU, Array, bezier_at
 from skalto.core.geometry.curves import arc_beziers, arc_pieces
 from skalto.core.geometry.grouping import groups_of, near_pairs, touched
-from skalto.core.projection.strokes import Strokes, to_artwork
+from skalto.core.projection.strokes import ORDER, UNDER_SMOOTH, Strokes, to_artwork
 
 SAME = 1e-5
 """Strokes nearer than this, in model mm, lie on one another: a hundredth of a micrometre."""
 _JOIN = 2e-6
 """Pieces with a gap of at most this, mm, are one."""
+_SMOOTH, _HIDDEN = ORDER.index(EdgeClass.SMOOTH), ORDER.index(EdgeClass.HIDDEN)
 Interval = tuple[float, float]
 
 
@@ -63,6 +65,9 @@ def _clusters(values: Array, gap: float) -> NDArray[np.int64]:
 def _resolve(pieces: list[tuple[int, int, float, float]], least: float) -> list[tuple[int, int, float, float]]:
     """Pieces (rank, component, low, high) on one carrier, made single."""
     covered: list[Interval] = []
+    solid: list[Interval] = []
+    """The same without tangent edges."""
+
     result = []
     by_tag: dict[tuple[int, int], list[Interval]] = {}
     for rank, component, low, high in pieces:
@@ -70,8 +75,15 @@ def _resolve(pieces: list[tuple[int, int, float, float]], least: float) -> list[
     for tag in sorted(by_tag):
         joined = unite(by_tag[tag], _JOIN)
         for piece in joined:
-            result += [(*tag, a, b) for a, b in subtract(piece, covered, least)]
+            rests = subtract(piece, covered, least)
+            result += [(*tag, a, b) for a, b in rests]
+            if tag[0] == _HIDDEN:
+                # what nothing but tangent edges lies on
+                beneath = [own for rest in subtract(piece, solid, least) for own in subtract(rest, rests, least)]
+                result += [(UNDER_SMOOTH, tag[1], a, b) for a, b in beneath]
         covered = unite(covered + joined, _JOIN)
+        if tag[0] != _SMOOTH:
+            solid = unite(solid + joined, _JOIN)
     return result
 
 
@@ -240,9 +252,10 @@ def _single_beziers(rows: NDArray[np.int64], curves: Array, lines: Rows, ellipse
     everything = np.concatenate((curves, straight[near_lines], arcs[near_arcs]))
     ranks = np.concatenate((2 * rows[:, 0] + 1, 2 * lines[0][near_lines, 0], 2 * ellipses[0][arc_owner[near_arcs], 0]))
     free = np.arange(len(everything)) < len(curves)
-    single = single_curves(everything, ranks, free, near)
+    single = single_curves(everything, ranks, free, near, (ranks // 2 == _SMOOTH, ranks // 2 == _HIDDEN))
     own = single.owner < len(curves)
     made = rows[single.owner[own]], single.curves[own].reshape(-1, 8)
+    made[0][single.under[own], 0] = UNDER_SMOOTH
     # lines that lost a stretch
     end = len(curves) + len(near_lines)
     is_line = (single.owner >= len(curves)) & (single.owner < end)
@@ -251,7 +264,9 @@ def _single_beziers(rows: NDArray[np.int64], curves: Array, lines: Rows, ellipse
     ends = single.curves[is_line][:, [0, 3]].reshape(-1, 4)
     whole = single.whole[is_line]
     ends[whole] = lines[1][left[whole]]
-    remaining = np.concatenate((lines[0][untouched], lines[0][left])), np.concatenate((lines[1][untouched], ends))
+    tags = lines[0][left]
+    tags[single.under[is_line], 0] = UNDER_SMOOTH
+    remaining = np.concatenate((lines[0][untouched], tags)), np.concatenate((lines[1][untouched], ends))
     return remaining, made
 
 

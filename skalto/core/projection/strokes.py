@@ -16,6 +16,9 @@ from skalto.core.geometry.curves import CurveFunction, circle_through, fit_many
 ORDER = (EdgeClass.VISIBLE, EdgeClass.OUTLINE, EdgeClass.WIRE, EdgeClass.SMOOTH, EdgeClass.HIDDEN)
 """Where two strokes coincide, the class that comes first here is drawn (ISO 128-2, priority of coinciding lines)."""
 
+UNDER_SMOOTH = len(ORDER)
+"""The rank of a hidden edge that a tangent edge lies exactly on, in front of it: it is drawn where tangent edges are not."""
+
 ROUND = 1e-6
 """A curve all of whose sampled points lie this near to a line or circle, mm, is that: a nanometre."""
 
@@ -128,12 +131,13 @@ def to_artwork(lines: Tagged, ellipses: Tagged, beziers: Tagged, components: lis
     Hidden edges come first, so that what is seen lies over them.
     """
     items: list[Item] = []
-    for rank in reversed(range(len(ORDER))):
+    for rank in reversed(range(UNDER_SMOOTH + 1)):
+        own, under = (EdgeClass.HIDDEN, EdgeClass.SMOOTH) if rank == UNDER_SMOOTH else (ORDER[rank], None)
         for tags, data in (lines, ellipses, beziers):
             chosen = np.flatnonzero(tags[:, 0] == rank) if len(tags) else np.empty(0, int)
             for number in np.unique(tags[chosen, 1]) if len(chosen) else ():
                 rows = data[chosen[tags[chosen, 1] == number]]
-                mark = Tags(ORDER[rank], components[int(number)])
+                mark = Tags(own, components[int(number)], under=under)
                 if data is lines[1]:
                     items.append(Lines(mark, rows.reshape(-1, 2, 2)))
                 elif data is ellipses[1]:

@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from skalto.core.scene.annotation_3d import Annotation3d
     from skalto.core.scene.choices import SceneSpec
 
-VERSION = 21
+VERSION = 22
 """Counts up when the same inputs give other results than before."""
 
 
