@@ -1,9 +1,9 @@
 """No line drawn twice: strokes that lie on the same line, circle or ellipse are cut against each other and joined.
 
 Edges of two faces, of two parts that touch, or one behind the other, fall together in projection. The one whose class
-comes first stays (:data:`~skalto.core.projection.strokes.ORDER`), and a hidden one that only a tangent edge lies on, for where
-tangent edges are not drawn (:data:`~skalto.core.projection.strokes.UNDER_SMOOTH`); pieces of one edge that meet become one again, so that
-a hole leaves as a whole circle.
+comes first stays (:data:`~skalto.core.projection.strokes.ORDER`), and a hidden one that only a tangent edge lies on, for
+where tangent edges are not drawn (:data:`~skalto.core.projection.strokes.UNDER_SMOOTH`); pieces of one edge that meet become
+one again, so that a hole leaves as a whole circle.
 """
 
 from __future__ import annotations
