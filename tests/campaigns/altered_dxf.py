@@ -157,9 +157,10 @@ def _ungrouped(document: Drawing, chance: random.Random) -> bool:
     return True
 
 
-def _tiny_scale(document: Drawing, chance: random.Random) -> None:
+def _tiny_scale(document: Drawing, chance: random.Random) -> bool:
     for own in document.modelspace():
         own.scale(1.0005, 1.0005, 1)
+    return len(document.modelspace()) > 0
 
 
 HARMFUL: dict[str, Way] = {
@@ -208,7 +209,7 @@ HARMFUL: dict[str, Way] = {
     "as a block": _one(_STROKES, _as_block),
     "in paper space": _one(_STROKES, _to_paper),
     "another layer": _exchanged_layers,
-    "a radius changed": _one("CIRCLE ARC", _times("radius", 1.01)),
+    "a radius changed": _one("CIRCLE ARC", lambda own, document, chance: own.dxf.set("radius", own.dxf.radius + 0.05)),
     "an arc longer": _one("ARC", lambda own, document, chance: own.dxf.set("end_angle", own.dxf.end_angle + 3)),
     "a layer off": _layer(lambda own, chance: own.off()),
     "a layer frozen": _layer(lambda own, chance: own.freeze()),

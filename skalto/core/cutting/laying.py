@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 
 import shapely
 
-from skalto.core.cutting.choices import Grain, PlacedProfile, Plate, Turning
+from skalto.core.cutting.choices import CutChoices, Grain, PlacedProfile, Plate, Turning
 from skalto.core.cutting.packing.pieces import Arrangement, Blank, Laying, Piece, Placed, polygon_of
 from skalto.core.cutting.section import CutList, CutPart, CuttingContent
 from skalto.core.errors import InputError
@@ -32,6 +32,20 @@ def _turns(part: CutPart, cut_list: CutList) -> tuple[float, ...] | None:
     return allowed if turning is not Turning.NONE else allowed[:1]
 
 
+_SAME = 1e-6
+
+
+def _refuse_gap(choices: CutChoices) -> None:
+    """A gap narrower than the beam: where parts do not share their cut at nominal, the cut of one takes of the next."""
+    shared = choices.common_cut and not choices.compensated
+    if choices.gap < choices.kerf - _SAME and not shared:
+        more = "" if choices.common_cut else ", or more"
+        raise InputError(
+            f"Parts {choices.gap:g} mm apart cannot be cut by a beam that takes {choices.kerf:g} mm: each cut "
+            f"would take of the next part. Set the gap to {choices.kerf:g} mm{more}."
+        )
+
+
 def laying_of(cut_list: CutList, profiles: Mapping[str, Profile], pinned: Sequence[tuple[int, PlacedProfile]] = ()) -> Laying:
     """What packing is asked.
 
@@ -43,6 +57,7 @@ def laying_of(cut_list: CutList, profiles: Mapping[str, Profile], pinned: Sequen
     wanted = [part for part in cut_list.parts if part.quantity]
     if not wanted:
         raise InputError("There is nothing to cut: every quantity is nought.")
+    _refuse_gap(cut_list.choices)
     pieces = []
     for part in wanted:
         profile = profiles[part.id]

@@ -5,9 +5,11 @@ from __future__ import annotations
 import pytest
 
 from skalto.core.cutter.machine import Machine
-from skalto.core.cutting.choices import Plate
+from skalto.core.cutting.choices import CutChoices, Plate
+from skalto.core.cutting.laying import laying_of
 from skalto.core.cutting.parts_list import read_parts_list
 from skalto.core.cutting.remnants import remnant_of
+from skalto.core.cutting.section import ComponentOrigin, CutList, CutPart
 from skalto.core.errors import InputError
 from skalto.core.geometry.contour import Contour
 from skalto.core.geometry.profile import Profile
@@ -72,3 +74,29 @@ def test_the_chart_says_when_it_takes_another_row() -> None:
     assert machine.nearest("", 0)[1] == ""
     with pytest.raises(InputError, match="chart is empty"):
         Machine(chart=()).nearest("Plywood", 3)
+
+
+@pytest.mark.parametrize(
+    ("choices", "told"),
+    [
+        ({"gap": 0.1, "kerf": 0.4}, "Set the gap to 0.4 mm, or more"),
+        ({"gap": 0.1, "kerf": 0.4, "compensated": False}, "Set the gap to 0.4 mm, or more"),
+        ({"gap": 0.0, "kerf": 0.4, "common_cut": True}, r"Set the gap to 0.4 mm\."),
+    ],
+)
+def test_a_gap_narrower_than_the_beam_is_refused_at_once(choices: dict[str, object], told: str) -> None:
+    with pytest.raises(InputError, match=told):
+        laying_of(cut_list(choices), {"a": Profile(Contour.rectangle((0, 0, 50, 30)))})
+
+
+@pytest.mark.parametrize(
+    "choices", [{"gap": 0.4, "kerf": 0.4}, {"gap": 0.0}, {"gap": 0.0, "kerf": 0.4, "common_cut": True, "compensated": False}]
+)
+def test_a_gap_as_wide_as_the_beam_is_not(choices: dict[str, object]) -> None:
+    assert len(laying_of(cut_list(choices), {"a": Profile(Contour.rectangle((0, 0, 50, 30)))}).pieces) == 1
+
+
+def cut_list(choices: dict[str, object]) -> CutList:
+    part = CutPart(id="a", name="Strip", origin=ComponentOrigin(source="s", component="Strip"), quantity=6)
+    plates = (Plate(width=600, height=400, thickness=3),)
+    return CutList(id="c", name="Strips", parts=(part,), plates=plates, choices=CutChoices.model_validate(choices))
