@@ -389,14 +389,28 @@ def check(
     file: Path,
     recipe: _RecipeOption = "",
     password: Annotated[str, typer.Option("--password", help="What opens the file.")] = "",
+    against: Annotated[
+        Path | None, typer.Option("--against", help="NAME.skalto.json, its sources beside it: the job that the file is of.")
+    ] = None,
+    sheet: Annotated[str, typer.Option("--sheet", help="With --against: which of its sheets; without, all of them.")] = "",
+    dated: Annotated[
+        str, typer.Option("--dated", help="With --against: the day in the title block; without, that of a PDF, or today.")
+    ] = "",
     as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
 ) -> None:
-    """Measure a finished PDF, and check it against a recipe."""
+    """Measure a finished PDF, and check it against a recipe; with --against a PDF, DXF or SVG against all of its job."""
     asked = {"path": str(_existing(file)), "recipe": recipe, "password": password}
-    found = _run("skalto.services.commands.reading:check_file", asked, "reading")
+    if against is not None:
+        asked |= {"job": str(_existing(against)), "sheet": sheet, "dated": dated}
+        found = _run("skalto.services.commands.holding:hold_against", asked, "writing")
+    elif sheet or dated:
+        raise InputError("--sheet and --dated go with --against, the job that the file is of.")
+    else:
+        found = _run("skalto.services.commands.reading:check_file", asked, "reading")
     if as_json:
         typer.echo(found["json"])
     else:
+        typer.echo(found["held"])
         _print_report(found["report"])
     if not found["holds"]:
         raise SystemExit(1)

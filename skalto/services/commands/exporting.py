@@ -71,7 +71,7 @@ def _report(checked: Report) -> dict[str, Any]:
     return checked.model_dump(mode="json") | {"holds": checked.holds}
 
 
-def _read_sources(bench: Workshop, path: Path, file: JobFile, sheets: Sequence[SheetSpec]) -> None:
+def read_sources(bench: Workshop, path: Path, file: JobFile, sheets: Sequence[SheetSpec]) -> None:
     """Read what some sheets need. :raises InputError: for a source that is missing or has changed."""
     found = file.found(path)
     wanted = {source for sheet in sheets for source in file.document.sources_of(sheet)}
@@ -103,7 +103,7 @@ def export_job(path: str, out: str, output: dict[str, Any], overwrite: bool, rep
     files = FilesOut(overwrite, [path, *file.found(Path(path)).values()])
     files.check(out)
     with workshop(report) as bench:
-        _read_sources(bench, Path(path), file, sheets)
+        read_sources(bench, Path(path), file, sheets)
         data, checked = bench.write_as(out, plan)
         files.add(out, data)
         notices = notice_lines(bench, at_hand, plan.pages, checked, named=True)
@@ -143,7 +143,7 @@ def send_pack(path: str, pack: str, out: str, output: dict[str, Any], overwrite:
     rows: list[dict[str, Any]] = []
     more: list[str] = []
     with workshop(report) as bench:
-        _read_sources(bench, Path(path), file, sheets)
+        read_sources(bench, Path(path), file, sheets)
         for target, planned, (data, checked) in zip(targets, plan.files, bench.write(plan), strict=True):
             files.add(target, data)
             rows.append({"file": str(target), **_report(checked)})

@@ -28,7 +28,8 @@ from skalto.store.blobs import Blobs, content_hash
 
 if TYPE_CHECKING:
     from skalto.core.annotation.edge_references import SourceFacts
-    from skalto.core.pages.page import Notice
+    from skalto.core.pages.page import Notice, Page, SheetContext, ViewLines
+    from skalto.core.recipes import Recipe
 
 
 @contextmanager
@@ -141,16 +142,27 @@ class Workshop:
                 wish = PictureRequest(kind=wanted.kind, dpi=recipe.dpi, colour=recipe.colour, quality=recipe.quality)
                 return draw_pages(data, wish)[0], checked
 
-    def notices(self, page: PagePlan) -> tuple[Notice, ...]:
-        """What is known of a page beside its file."""
+    def composed(self, page: PagePlan, recipe: Recipe | None = None) -> tuple[Page, dict[str, ViewLines], SheetContext]:
+        """A page as it is to be, by a recipe where one is given; the lines of its views; and what else it was made from."""
+        from dataclasses import replace
+
         from skalto.core.pages.composition import compose
+        from skalto.core.paper import parse_format
         from skalto.services.results.lines import sheet_lines
         from skalto.services.results.scenes import solids_of
+        from skalto.services.tasks.writing import make_profiles
 
         lines = sheet_lines(self.blobs, page.sheet, page.context, self.report)
+        make_profiles(self.blobs, page.context, self.report)
         built = page.context.built(self.blobs, (view.source for view in page.sheet.views))
+        if recipe is not None and recipe.reduced_to:
+            built = replace(built, reduced_to=parse_format(recipe.reduced_to))
         solids = solids_of(self.blobs, page.sheet, page.context) if page.sheet.annotations_3d else {}
-        return compose(page.sheet, lines, built, solids).notices
+        return compose(page.sheet, lines, built, solids), lines, built
+
+    def notices(self, page: PagePlan) -> tuple[Notice, ...]:
+        """What is known of a page beside its file."""
+        return self.composed(page)[0].notices
 
 
 @contextmanager

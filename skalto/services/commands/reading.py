@@ -39,8 +39,11 @@ def check_file(path: str, recipe: str, password: str, report: Progress) -> dict[
     from skalto.core.checks.report import check_pdf
     from skalto.services.commands.output_options import recipe_named
 
+    if Path(path).suffix.lower() in (".dxf", ".svg"):
+        raise InputError("A DXF or SVG file says nothing of what it should be: name the job that it is of by --against.")
     found = check_pdf(Path(path).read_bytes(), recipe_named(recipe) if recipe else None, password=password)
-    return {"report": found.model_dump(mode="json"), "json": found.model_dump_json(), "holds": found.holds}
+    held = "Held against what it says of itself alone: name the job that it is of by --against for all that a proof looks at."
+    return {"report": found.model_dump(mode="json"), "json": found.model_dump_json(), "holds": found.holds, "held": held}
 
 
 def inspect_scene(path: str, report: Progress) -> list[dict[str, Any]]:

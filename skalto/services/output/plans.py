@@ -42,13 +42,19 @@ def _of_their_own(sheets: Sequence[SheetSpec]) -> list[str]:
 @dataclass(frozen=True)
 class JobAtHand:
     """A job's document and number, wherever it is kept; one that was made for a single sheet is not *named* on it.
-    *machine* is the cutter that its plates are for, *states* what parts and sheets were brought into, by ``sheet:`` and id."""
+    *machine* is the cutter that its plates are for, *states* what parts and sheets were brought into, by ``sheet:`` and id.
+    Sheets are dated *on* a day, or today."""
 
     document: JobDocument
     number: str = ""
     named: bool = True
     machine: Machine | None = None
     states: Mapping[str, str] = field(default_factory=dict)
+    on: date | None = None
+
+    @property
+    def day(self) -> date:
+        return self.on or today()
 
     def fields(self, sheet: SheetSpec, place: int, sent: Planned = Planned()) -> dict[str, str]:
         """What may stand in braces in names and titles, of one sheet: the *place*th that is sent, from 1."""
@@ -63,7 +69,7 @@ class JobAtHand:
             "revision": title.get("revision", ""),
             "purpose": sent.purpose,
             "format": sheet.format,
-            "date": today().isoformat(),
+            "date": self.day.isoformat(),
         }
 
     def _title(self, sheet: SheetSpec, sent: Planned) -> Mapping[str, str]:
@@ -72,7 +78,7 @@ class JobAtHand:
     def page(self, sheet: SheetSpec, recipe: Recipe, place: int = 1, sent: Planned = Planned()) -> PagePlan:
         """What a sheet's page is made from, as the job is now."""
         state = self.states.get(f"sheet:{sheet.id}", "")
-        context = ContextSpec.of(self.document, self.number, sheet.id, today(), self.machine, state)
+        context = ContextSpec.of(self.document, self.number, sheet.id, self.day, self.machine, state)
         if recipe.file == "cutter":
             # its contours are held against the beam that will cut them
             context = context.model_copy(update={"machine": self.machine})

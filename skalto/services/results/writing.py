@@ -25,7 +25,7 @@ from skalto.core.pages.composition import compose
 from skalto.core.pages.page import Page, SheetContext, ViewLines
 from skalto.core.paper import parse_format
 from skalto.core.progress import Progress
-from skalto.core.recipes import PLAIN, Recipe
+from skalto.core.recipes import PLAIN, Recipe, shared_recipe
 from skalto.core.scene.solid import Solid
 from skalto.core.sheets.sheet import SheetSpec
 from skalto.services.stored import keys
@@ -46,13 +46,32 @@ def write_and_check(
     pages = [compose(sheet, lines, replace(context, reduced_to=small), solids) for sheet, context in sheets]
     made = written(pages, metadata, recipe, passwords)
     report(0.9, "Measuring the file")
-    asked = [asked_of(page, lines, recipe, as_beziers) for page in pages]
-    checked = check_pdf(made.data, recipe, made.twin, passwords.open if passwords else "", asked)
-    plain = (passwords and made.twin) or made.data
+    machines = [context.machine for _, context in sheets]
+    return made, measured(made.data, pages, machines, lines, [recipe] * len(pages), made.twin, passwords)
+
+
+def measured(
+    data: bytes,
+    pages: Sequence[Page],
+    machines: Sequence[Machine],
+    lines: Mapping[str, ViewLines],
+    recipes: Sequence[Recipe],
+    twin: bytes | None = None,
+    passwords: Passwords | None = None,
+) -> Report:
+    """A finished PDF against the pages that it is to show, each by its recipe, with what these lack; *machines* are the cutters
+    that they are for.
+
+    :param twin: as :func:`skalto.core.checks.report.check_pdf` has it.
+    """
+    recipe = shared_recipe(recipes)
+    asked = [asked_of(page, lines, own, as_beziers) for page, own in zip(pages, recipes, strict=True)]
+    checked = check_pdf(data, recipe, twin, passwords.open if passwords else "", asked)
+    plain = (passwords and twin) or data
     checked = with_checks(of_plates(checked, pages), cut_checks(plain, ".pdf", pages))
     if recipe.file == "cutter":
-        checked = with_checks(checked, sheet_cut_checks(plain, ".pdf", pages, [context.machine for _, context in sheets]))
-    return made, with_page_checks(checked, pages, lines, recipe)
+        checked = with_checks(checked, sheet_cut_checks(plain, ".pdf", pages, machines))
+    return with_page_checks(checked, pages, lines, recipe)
 
 
 def write_flat(
@@ -64,16 +83,30 @@ def write_flat(
     machine: Machine = Machine(),
 ) -> tuple[bytes, Report]:
     """A page, or one view of it, in a format of strokes, and what was measured in it; *machine* is the cutter it is for."""
+    flat = flat_page(page, recipe) if view is None else flat_view(page, view, recipe)
+    data = wanted.write(flat)
+    return data, measured_flat(data, page, lines, wanted, recipe, view, machine)
+
+
+def measured_flat(
+    data: bytes,
+    page: Page,
+    lines: Mapping[str, ViewLines],
+    wanted: StrokeFormat,
+    recipe: Recipe,
+    view: str | None = None,
+    machine: Machine = Machine(),
+) -> Report:
+    """A finished file of strokes against the page, or the view of it, that it is to show."""
     from skalto.core.checks.flat import check_flat
 
     flat = flat_page(page, recipe) if view is None else flat_view(page, view, recipe)
-    data = wanted.write(flat)
     checked = check_flat(data, wanted.read_back(), flat, page, lines, recipe, view)
     checked = with_checks(of_plates(checked, [page]), redrawn_checks(_in_strokes(page, wanted.name, view), 1))
     checked = with_checks(checked, cut_checks(data, wanted.suffix, [page] if view is None else []))
     if recipe.file == "cutter":
         checked = with_checks(checked, sheet_cut_checks(data, wanted.suffix, [page], [machine]))
-    return data, checked
+    return checked
 
 
 def _in_strokes(page: Page, name: str, view: str | None) -> list[tuple[str, str, tuple[str, ...]]]:

@@ -59,7 +59,8 @@ class JoinSheets(TaskArgument):
         return self.under
 
 
-def _make_profiles(store: Blobs, context: ContextSpec, report: Progress) -> None:
+def make_profiles(store: Blobs, context: ContextSpec, report: Progress) -> None:
+    """Make what a cutting sheet's parts and decorations are, where they are not there."""
     lists = [own.cut_list for own in (context, context.plates) if own is not None and own.cut_list is not None]
     if lists:
         from skalto.services.results.profiles import make_excerpts, make_profiles
@@ -77,7 +78,7 @@ def write_sheet(asked: WriteSheet, blobs: str, report: Progress) -> None:
 
     store = Blobs(blobs)
     lines = sheet_lines(store, asked.sheet, asked.context, report)
-    _make_profiles(store, asked.context, report)
+    make_profiles(store, asked.context, report)
     report(0.78, "Writing the file")
     built = asked.context.built(store, (view.source for view in asked.sheet.views))
     solids = {}
@@ -102,7 +103,7 @@ def write_artwork(asked: WriteArtwork, blobs: str, report: Progress) -> None:
 
     store, wanted = Blobs(blobs), stroke_format(asked.format)
     lines = sheet_lines(store, asked.sheet, asked.context, report)
-    _make_profiles(store, asked.context, report)
+    make_profiles(store, asked.context, report)
     report(0.78, "Writing the file")
     built = asked.context.built(store, (view.source for view in asked.sheet.views))
     data, checked = write_one(asked.sheet, built, lines, wanted, asked.view or None, asked.recipe)
