@@ -146,12 +146,13 @@ def _hatch_moved(own: Any, document: Drawing, chance: random.Random) -> None:
 
 
 def _ungrouped(document: Drawing, chance: random.Random) -> bool:
-    groups = [own for _, own in document.groups if len(own)]
+    # a text is no less one of its view for being picked by itself
+    groups = [own for _, own in document.groups if any(row.dxftype() != "TEXT" for row in own)]
     if not groups:
         return False
     own = chance.choice(groups)
     rows = list(own)
-    del rows[chance.randrange(len(rows))]
+    rows.remove(chance.choice([row for row in rows if row.dxftype() != "TEXT"]))
     own.clear()
     own.extend(rows)
     return True

@@ -363,25 +363,30 @@ def compare(
     :param page_side: the page's longer side, mm. :param single: whether the file draws once what was asked for twice.
     """
     near = NEAR + SINGLE * page_side
-    asked = asked.rows(asked.lengths() > 2 * near)
-    found = found.rows(found.lengths() > 2 * near)
+    # what is hardly longer than what two may be apart is looked for, and is itself not missed: were it left out, one that is
+    # a little longer on one side than on the other would seem to be missing
+    told_asked, told_found = asked.lengths() > 2 * near, found.lengths() > 2 * near
     there, here = _signs(asked.course), _signs(found.course)
     nothing = np.zeros(0, np.int64)
     if not len(asked) or not len(found):
-        return Differences(asked, found, found.rows(nothing), found.rows(nothing))
+        return Differences(asked.rows(told_asked), found.rows(told_found), found.rows(nothing), found.rows(nothing))
     of_asked, of_found = Near(there, near), Near(here, near)
     (asked_at_asked, _), (found_at_asked, index) = of_asked.of(there), of_found.of(there)
     (asked_at_found, back), (found_at_found, _) = of_asked.of(here), of_found.of(here)
     wanted = np.minimum(asked_at_asked, 1) if single else asked_at_asked
-    missing = found_at_asked < wanted
+    missing = (found_at_asked < wanted) & told_asked
     limit = np.minimum(asked_at_found, 1) if single else asked_at_found
-    doubled = (asked_at_found > 0) & (found_at_found > limit)
-    width, otherwise = _other(asked, found, index, lambda at: widths(found.width[at], asked.width[:, None]), False)
+    doubled = (asked_at_found > 0) & (found_at_found > limit) & told_found
+    width, otherwise = _other(
+        asked, found, np.where(told_asked[:, None], index, -1), lambda at: widths(found.width[at], asked.width[:, None]), False
+    )
     # of several in one place each that is there must have been asked for, too
-    width_, otherwise_ = _other(found, asked, back, lambda at: widths(found.width[:, None], asked.width[at]), True)
+    width_, otherwise_ = _other(
+        found, asked, np.where(told_found[:, None], back, -1), lambda at: widths(found.width[:, None], asked.width[at]), True
+    )
     return Differences(
         asked.rows(missing),
-        found.rows(asked_at_found == 0),
+        found.rows((asked_at_found == 0) & told_found),
         found.rows(doubled),
         width if len(width) else width_,
         otherwise_ | otherwise,

@@ -19,7 +19,7 @@ from skalto.core.artwork import EdgeClass
 from skalto.core.checks.beside import with_page_checks
 from skalto.core.checks.flat import check_flat
 from skalto.core.checks.report import check_pdf
-from skalto.core.checks.strokes import as_beziers, asked_of
+from skalto.core.checks.strokes import Pieces, as_beziers, asked_of, compare, joined_pieces
 from skalto.core.checks.verdict import Report
 from skalto.core.formats import stroke_format
 from skalto.core.geometry import Similarity
@@ -38,6 +38,7 @@ from skalto.core.sources.models.model import Model
 from skalto.core.sources.reading import read_model
 from skalto.core.viewpoint import parse_viewpoint
 from skalto.services.results.writing import write_flat
+from tests.conftest import SAMPLES
 from tests.core.modelled import lines_of
 
 CUTTER = next(recipe for recipe in SHIPPED_RECIPES if recipe.id == "cutter")
@@ -337,3 +338,21 @@ def test_the_scale_of_a_sheet_with_a_frame_is_the_view_s(plate: Model) -> None:
     assert Fraction(*map(int, own.scale.split(":"))) == Fraction(1, 2)
     assert {r.kind: r.model_mm for r in own.readings}["width"] == pytest.approx(120)
     assert data
+
+
+@pytest.mark.parametrize("suffix", FORMATS)
+def test_strokes_as_short_as_what_two_may_be_apart_are_not_missed(suffix: str) -> None:
+    """A public sample from the top at 1:1 has one that is a little longer in one than in the other."""
+    (path,) = SAMPLES.rglob("linkrods.step")
+    page, lines = made(read_model(Path(path), path.name), view("1:1"))
+    assert not failing(checked(bytes_of(page, suffix, PLAIN), page, lines, suffix))
+
+
+def test_a_long_one_is_missed_beside_short_ones() -> None:
+    short = np.array([((0, 0), (0.0025, 0), (0.005, 0))])
+    long = np.array([((10, 0), (15, 0), (20, 0))])
+    asked = Pieces(np.concatenate((short, long)), np.full(2, 0.5))
+    nothing = Pieces(short, np.full(1, 0.5))
+    assert len(compare(asked, nothing, 400).missing) == 1
+    assert len(compare(nothing, asked, 400).added) == 1
+    assert len(compare(asked, joined_pieces([asked, asked.rows(np.array([1]))]), 400).doubled) == 2
