@@ -157,11 +157,13 @@ def slowest_first(views: Iterable[ViewSpec], facts: Callable[[str], SourceFacts]
 
 
 class Sender:
-    """Brings plans forward, on as many workers as there are."""
+    """Brings plans forward, on as many workers as there are. A source that this release has not read is read *anew*, where
+    somebody knows how: what begins that, and gives its name, '' where it cannot."""
 
-    def __init__(self, blobs: Blobs, queue: Queue) -> None:
+    def __init__(self, blobs: Blobs, queue: Queue, anew: Callable[[str], str] = lambda source: "") -> None:
         self.blobs = blobs
         self.queue = queue
+        self.anew = anew
         self._keys: OrderedDict[int, tuple[PagePlan, Recipe, str]] = OrderedDict()
         self._ready: OrderedDict[str, None] = OrderedDict()
 
@@ -203,12 +205,10 @@ class Sender:
         known = self.queue.state(key)
         if known is not None and known.state in ("queued", "running"):
             return _writing(name, known)
-        try:
-            ordered = self._in_order(plan.sheet.views)
-            for field in plan.sheet.annotations_3d:
-                load_facts(self.blobs, field.source)
-        except KeyError:
-            return PageProgress(name, "failed", "one of its sources is not read: open it on the Source stop, then try again.")
+        unread = self._unread(plan)
+        if unread is not None:
+            return unread
+        ordered = self._in_order(plan.sheet.views)
         states = [(view, self._project(view)) for view in ordered]
         waiting = [(view, state) for view, state in states if state is not None]
         for view, state in waiting:
@@ -224,6 +224,23 @@ class Sender:
         if known.state in ("failed", "cancelled"):
             return PageProgress(name, known.state, known.error or "It was cancelled.")
         return _writing(name, known)
+
+    def _unread(self, plan: PagePlan) -> PageProgress | None:
+        """How far the reading of a source is that a page needs and this release has not read; None where all are read."""
+        shown = [own.source for own in plan.sheet.views] + [own.source for own in plan.sheet.annotations_3d]
+        for source in dict.fromkeys(shown):
+            if self._is_there(keys.model_key(source, "tree.json")):
+                continue
+            name, known = plan.sheet.name, self.queue.state(f"read:{source}")
+            if known is not None and known.state == "failed":
+                return PageProgress(name, "failed", known.error)
+            if known is not None and known.state in ("queued", "running"):
+                return PageProgress(name, "waiting", "Reading its source anew")
+            called = self.anew(source)
+            if called:
+                return PageProgress(name, "waiting", f"Reading {called} anew")
+            return PageProgress(name, "failed", "One of its sources is not kept here: add it again on the Source stop.")
+        return None
 
     def _in_order(self, views: Sequence[ViewSpec]) -> list[ViewSpec]:
         """Views in the order in which to begin them; none of those that are there has to be looked into."""

@@ -88,7 +88,7 @@ class Issuing:
 
     def __init__(self, proofing: Proofing) -> None:
         self.proofing = proofing
-        self.sender = Sender(proofing.studio.blobs, proofing.studio.queue)
+        self.sender = Sender(proofing.studio.blobs, proofing.studio.queue, proofing.studio.read_anew)
         self._plans: dict[int, SendingPlan] = {}
         self._progress: dict[int, SendingProgress] = {}
         self._advancing = threading.Lock()

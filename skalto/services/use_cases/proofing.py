@@ -44,7 +44,7 @@ class Proofing:
 
     def __init__(self, studio: Studio) -> None:
         self.studio = studio
-        self.sender = Sender(studio.blobs, studio.queue)
+        self.sender = Sender(studio.blobs, studio.queue, studio.read_anew)
 
     def _plan(self, job_id: int, sheet_id: str) -> tuple[StoredJob, SheetSpec, Recipe, PagePlan]:
         job = store.get_job(job_id)

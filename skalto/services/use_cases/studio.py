@@ -326,12 +326,21 @@ class Studio:
             return load_facts(self.blobs, source)
         except KeyError:
             pass
+        name = self.read_anew(source)
+        if name:
+            raise InputError(f"{name} is being read anew: wait a moment.")
+        raise NotThere("This source has not been read: add it again.")
+
+    def read_anew(self, source: str) -> str:
+        """Have a source of some job read that this release has not read: its name, '' where it is not kept here."""
+        if not self.blobs.exists(keys.file_key(source)):
+            return ""
         for job in store.list_jobs():
             for known in job.document.sources:
-                if known.id == source and self.blobs.exists(keys.file_key(source)):
+                if known.id == source:
                     self._read(IncomingFile(0, job.id, source, known.name, known.size, "reading", ""))
-                    raise InputError(f"{known.name} is being read anew: wait a moment.")
-        raise NotThere("This source has not been read: add it again.")
+                    return known.name
+        return ""
 
     def drawing(self, source: str) -> DrawingFacts:
         """What is known of a drawing. :raises InputError: when the source was never read here, or is a model."""
