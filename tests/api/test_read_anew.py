@@ -42,3 +42,19 @@ def test_a_source_that_is_not_kept_is_told(running: Running, unread: tuple[int, 
     proof = f"/api/jobs/{job}/sheets/{sheet}/proof"
     running.client.post(proof)
     assert "One of its sources is not kept here: add it again" in str(running.client.get(proof).json())
+
+
+def test_a_view_has_its_source_read_anew(running: Running, unread: tuple[int, str, str]) -> None:
+    """The desk asks for pictures before anybody has opened the source: none of them fails."""
+    job, sheet, _ = unread
+    (view,) = (own["id"] for own in running.client.get(f"/api/jobs/{job}").json()["document"]["sheets"][0]["views"])
+    address = f"/api/jobs/{job}/sheets/{sheet}/views/{view}/picture"
+    shutil.rmtree(running.data / "blobs" / "views", ignore_errors=True)
+
+    def drawn() -> bool:
+        answer = running.client.get(address)
+        assert answer.status_code in (200, 202), answer.text
+        assert "broke off" not in answer.text
+        return answer.status_code == 200
+
+    assert wait_for(drawn, 60)

@@ -408,7 +408,8 @@ class Desk:
             known = self.studio.queue.state(key)
             if known is not None and known.state == "failed":
                 raise InputError(known.error)
-            self.studio.queue.submit(shade_view, asked)
+            if self.studio.reading(view.source) is None:
+                self.studio.queue.submit(shade_view, asked)
             return None
         import orjson
 

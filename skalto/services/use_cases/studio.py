@@ -331,6 +331,16 @@ class Studio:
             raise InputError(f"{name} is being read anew: wait a moment.")
         raise NotThere("This source has not been read: add it again.")
 
+    def reading(self, source: str) -> WorkState | None:
+        """How far the reading of a source is that this release has not read, begun where it can be; None for one that is."""
+        if self.blobs.exists(keys.model_key(source, "tree.json")):
+            return None
+        known = self.queue.state(f"read:{source}")
+        if known is not None and known.state in ("queued", "running", "failed"):
+            return known
+        told = "" if self.read_anew(source) else "This source is not kept here: add it again on the Source stop."
+        return self.queue.state(f"read:{source}") or WorkState(state="failed", error=told)
+
     def read_anew(self, source: str) -> str:
         """Have a source of some job read that this release has not read: its name, '' where it is not kept here."""
         if not self.blobs.exists(keys.file_key(source)):
@@ -523,6 +533,9 @@ class Studio:
         known = self.queue.state(key)
         if known is not None and known.state in ("failed", "cancelled") and not again:
             return Awaited(key, known)
+        reading = self.reading(view.source)
+        if reading is not None:
+            return Awaited(f"read:{view.source}", reading)
         work = self.queue.submit(project_view, ProjectView(source=view.source, spec=spec))
         try:
             return Awaited(key, work, self._as_penned(view, Artwork.from_bytes(self.blobs.get(f"{key}.rough")), pens))
