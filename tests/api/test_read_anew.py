@@ -58,3 +58,16 @@ def test_a_view_has_its_source_read_anew(running: Running, unread: tuple[int, st
         return answer.status_code == 200
 
     assert wait_for(drawn, 60)
+
+
+def test_what_is_looked_for_in_a_source_waits_for_it(running: Running, unread: tuple[int, str, str]) -> None:
+    _, _, source = unread
+
+    def found() -> dict[str, object] | None:
+        answer = running.client.get(f"/api/sources/{source}/sheet-metal")
+        assert answer.status_code in (200, 202), answer.text
+        told: dict[str, object] = answer.json()
+        assert "broke off" not in str(told)
+        return told if told["parts"] is not None else None
+
+    assert wait_for(found, 60)

@@ -442,7 +442,7 @@ def stroke_checks(
     if checks or not len(found):
         # of a page without a stroke, of which none was asked for, there is nothing to say
         return checks
-    reading = f"{len(found)} pieces, each where the model has it, once, as wide as its pen"
+    reading = f"{len(found)} pieces, each where the model has it, once, as its pen draws it"
     return [Check(code="strokes", title="Strokes", verdict="holds", reading=reading, page=number)]
 
 

@@ -79,6 +79,10 @@ class Looking:
             raise InputError(known.error)
         if known is not None and known.state == "cancelled":
             self.studio.queue.forget(key)
+        source = getattr(asked, "source", "") or getattr(getattr(asked, "annotation", None), "source", "")
+        reading = self.studio.reading(source) if source else None
+        if reading is not None:
+            return Look(key, None, reading)
         return Look(key, None, self.studio.queue.submit(task, asked))
 
     def sheet_parts(self, source: str) -> Look:
