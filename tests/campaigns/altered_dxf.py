@@ -208,7 +208,7 @@ HARMFUL: dict[str, Way] = {
     "raised": _one("LWPOLYLINE", _set(elevation=5)),
     "of a width of its own": _one("LWPOLYLINE", _set(const_width=2)),
     "as a block": _one(_STROKES, _as_block),
-    "in paper space": _one(_STROKES, _to_paper),
+    "on a layout for paper": _one(_STROKES, _to_paper),
     "another layer": _exchanged_layers,
     "a radius changed": _one("CIRCLE ARC", lambda own, document, chance: own.dxf.set("radius", own.dxf.radius + 0.05)),
     "an arc longer": _one("ARC", lambda own, document, chance: own.dxf.set("end_angle", own.dxf.end_angle + 3)),

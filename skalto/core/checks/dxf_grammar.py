@@ -42,8 +42,8 @@ def _any(text: str) -> bool:
 
 _ZERO, _X = _is(0), {10: _number, 20: _number, 30: _is(0)}
 _COMMON: Mapping[int, Rule] = {5: _any, 330: _any, 100: _any, 8: _any, 6: _any, 370: _number, 420: _number, 440: _number}
-"""What every entity may have: no z, no thickness (39), no scale of dashes (48), not invisible (60), not in paper space (67), no
-extrusion (210 to 230)."""
+"""What every entity may have: no z, no thickness (39), no scale of dashes (48), not invisible (60), not on a layout
+for paper (67), no extrusion (210 to 230)."""
 
 ENTITIES: Mapping[str, Mapping[int, Rule]] = {
     "LINE": {**_X, 11: _number, 21: _number, 31: _ZERO},

@@ -60,3 +60,11 @@ def test_the_guide_lists_all_its_pages_and_every_picture_is_shown() -> None:
     assert len(pictures) < 20
     shown = {name for paper in PAPERS for name in re.findall(r"screenshots/([\w-]+\.png)", paper.read_text(encoding="utf-8"))}
     assert shown == pictures
+
+
+def test_the_list_of_decisions_counts_them() -> None:
+    folder = ROOT / "docs" / "decisions"
+    rows = re.findall(r"\| \[[^\]]+\]\(([^)]+)\) \| (\d+) \|", (folder / "README.md").read_text())
+    assert {name: int(count) for name, count in rows} == {
+        path.name: len(re.findall(r"(?m)^## ", path.read_text())) for path in folder.glob("*.md") if path.name != "README.md"
+    }
