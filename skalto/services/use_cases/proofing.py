@@ -56,12 +56,24 @@ class Proofing:
         """The state of a sheet's finished file as the sheet is now."""
         _, _, recipe, plan = self._plan(job_id, sheet_id)
         key = plan.key(recipe)
-        if self.studio.blobs.exists(f"{key}.json"):
-            return ProofState(key, True, None, Report.model_validate_json(self.studio.blobs.get(f"{key}.json")))
+        ready = self._made(key)
+        if ready is not None:
+            return ready
         work = self.studio.queue.state(key)
+        if work is not None and work.state == "done":
+            # it became ready in between; whoever asks would take it for a file that nobody makes
+            ready, work = self._made(key), None
+            if ready is not None:
+                return ready
         if work is None and store.latest_proofs(job_id, [sheet_id]).get(sheet_id) == key:
             work = self._go_on(plan, recipe)
         return ProofState(key, False, work, None)
+
+    def _made(self, key: str) -> ProofState | None:
+        """The state of a file that is there; None where it is not."""
+        if not self.studio.blobs.exists(f"{key}.json"):
+            return None
+        return ProofState(key, True, None, Report.model_validate_json(self.studio.blobs.get(f"{key}.json")))
 
     def _go_on(self, plan: PagePlan, recipe: Recipe) -> WorkState:
         """The next step toward a file that is wanted: its views first, on as many workers as there are, then the file."""
